@@ -1,0 +1,56 @@
+# Two commands matter: `make demo` and `make test`. The rest is for people who work on Cold Arc.
+VENV := .venv
+PY := $(VENV)/bin/python
+PIP := $(PY) -m pip install --quiet --disable-pip-version-check
+
+.PHONY: demo demo-reset run test check setup setup-dev chromium lock vendor loc shots clean
+
+demo: setup
+	$(VENV)/bin/cold-arc demo
+
+demo-reset: setup
+	$(VENV)/bin/cold-arc demo --reset
+
+run: setup
+	$(VENV)/bin/cold-arc serve
+
+test: setup-dev chromium check
+	$(PY) -m pytest
+
+check: setup-dev
+	$(VENV)/bin/ruff check .
+	$(VENV)/bin/ruff format --check .
+	$(VENV)/bin/mypy
+	$(VENV)/bin/lint-imports
+
+setup: $(VENV)/.app
+setup-dev: $(VENV)/.dev
+
+$(VENV)/.app: requirements.lock pyproject.toml
+	test -x $(PY) || python3 -m venv $(VENV)
+	$(PIP) --require-hashes -r requirements.lock
+	$(PIP) --no-deps --no-build-isolation --editable .
+	touch $@
+
+$(VENV)/.dev: $(VENV)/.app requirements-dev.lock
+	$(PIP) --require-hashes -r requirements-dev.lock
+	touch $@
+
+chromium:
+	sh scripts/ensure_chromium.sh
+
+# Maintainers only: renew the locked dependencies and the vendored front-end files.
+lock: setup
+	sh scripts/lock.sh
+
+vendor:
+	sh scripts/vendor.sh
+
+loc:
+	sh scripts/loc.sh
+
+shots: setup-dev chromium
+	$(PY) scripts/screenshots.py
+
+clean:
+	rm -rf $(VENV) build *.egg-info

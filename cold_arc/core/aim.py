@@ -1,0 +1,239 @@
+"""Aim: which rule, where its lines stand on the wall, and whether a reading is in.
+
+A slope is rise over run from the lamp to the line on the wall, up positive. Rules are data
+(``data/aim.toml``) with their source; published figures there are from memory.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cache
+from typing import Any
+
+from cold_arc.core import data
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.lamps import Function
+from cold_arc.core.units import FOOT_M, INCH_M, UnitSystem, say_offset, say_percent, say_slope
+
+TWENTY_FIVE_FEET_M = 25 * FOOT_M
+OPEN_BAND_DROP = 0.005
+_EPSILON = 1e-9
+
+
+class OutsideRule(ValueError):  # noqa: N818 - reads as the sentence it carries
+    """The rule has no band for the height given."""
+
+
+@dataclass(frozen=True)
+class SlopeBand:
+    """A closed range of slopes, low ≤ high; down is negative."""
+
+    low: float
+    high: float
+
+    @property
+    def middle(self) -> float:
+        """The middle; half a per cent under the top where there is no lower limit."""
+        return self.high - OPEN_BAND_DROP if math.isinf(self.low) else (self.low + self.high) / 2
+
+    @property
+    def words(self) -> str:
+        """The band as people say it: "−2.50 % to −0.50 %", "−1.50 % or lower"."""
+        if math.isinf(self.low):
+            return f"{say_percent(self.high, 2)} or lower"
+        return f"{say_percent(self.low, 2)} to {say_percent(self.high, 2)}"
+
+    def excess(self, slope: float) -> float:
+        """How far *slope* is outside: positive above, negative below, 0 inside (limits count as inside)."""
+        if slope > self.high + _EPSILON:
+            return slope - self.high
+        if slope < self.low - _EPSILON:
+            return slope - self.low
+        return 0.0
+
+
+@dataclass(frozen=True)
+class Target:
+    """What a rule asks of one lamp: stay within *keep*, be left within *set*; slopes.
+
+    *horizontal* is the greatest sideways slope allowed either way, None where the rule gives none.
+    """
+
+    keep: SlopeBand
+    set: SlopeBand
+    horizontal: float | None
+    source: str
+
+    @property
+    def nominal(self) -> float:
+        """The slope to aim for: the middle of the setting band."""
+        return self.set.middle
+
+    def sideways_excess(self, slope: float) -> float:
+        """How far a sideways slope is outside what the rule allows; 0 inside or where it gives no limit."""
+        return 0.0 if self.horizontal is None else max(abs(slope) - self.horizontal - _EPSILON, 0.0)
+
+
+@dataclass(frozen=True)
+class HeightBand:
+    """A target that holds for lamp heights (m) above *above_m* up to and including *upto_m*.
+
+    With *upto_inclusive* False, the upper height itself belongs to the next band.
+    """
+
+    from_m: float
+    upto_m: float
+    upto_inclusive: bool
+    target: Target
+
+    def holds(self, height_m: float) -> bool:
+        """Whether *height_m* is in this band; the first band that holds in a rule is the one used."""
+        top = height_m <= self.upto_m + _EPSILON if self.upto_inclusive else height_m < self.upto_m - _EPSILON
+        return height_m >= self.from_m - _EPSILON and top
+
+
+@dataclass(frozen=True)
+class AimRule:
+    """One rule: for which markets and lamps, and its bands by height."""
+
+    id: str
+    name: str
+    markets: tuple[str, ...]
+    functions: tuple[Function, ...]
+    height_of: str
+    source: str
+    recalled: bool
+    bands: tuple[HeightBand, ...]
+
+    def target(self, height_m: float) -> Target:
+        """The target for a lamp *height_m* above the floor; raises OutsideRule where the rule has none."""
+        for band in self.bands:
+            if band.holds(height_m):
+                return band.target
+        raise OutsideRule(f"{self.name} has no figure for a lamp {height_m:.2f} m high.")
+
+
+def _inches_at_25_ft(inches: float) -> float:
+    return inches * INCH_M / TWENTY_FIVE_FEET_M
+
+
+def _aim_slope(row: dict[str, Any]) -> float:
+    if "aim_deg" in row:
+        return math.tan(math.radians(row["aim_deg"]))
+    return _inches_at_25_ft(row["aim_inches_at_25_ft"])
+
+
+def _target(row: dict[str, Any], horizontal: float | None, source: str) -> Target:
+    if "keep" in row:
+        keep, setting = (SlopeBand(row[key][0] / 100, row[key][1] / 100) for key in ("keep", "set"))
+        return Target(keep, setting, horizontal, source)
+    aim, tolerance = _aim_slope(row), _inches_at_25_ft(row["keep_inches_at_25_ft"])
+    return Target(SlopeBand(aim - tolerance, aim + tolerance), SlopeBand(aim, aim), horizontal, source)
+
+
+def _height_band(row: dict[str, Any], horizontal: float | None, source: str) -> HeightBand:
+    start = row.get("from", row.get("from_inches", 0.0) * INCH_M)
+    stop = row.get("to", row.get("to_inches", math.inf) * INCH_M)
+    return HeightBand(start, stop, not row.get("to_exclusive", False), _target(row, horizontal, source))
+
+
+def _rule(row: dict[str, Any]) -> AimRule:
+    inches = row.get("horizontal_inches_at_25_ft")
+    horizontal = None if inches is None else _inches_at_25_ft(inches)
+    return AimRule(
+        id=row["id"],
+        name=row["name"],
+        markets=tuple(row["markets"]),
+        functions=tuple(Function(name) for name in row["functions"]),
+        height_of=row["height_of"],
+        source=row["source"],
+        recalled=row["recalled"],
+        bands=tuple(_height_band(band, horizontal, row["source"]) for band in row["bands"]),
+    )
+
+
+@cache
+def rules() -> dict[str, AimRule]:
+    """All rules by id, in the data file's order."""
+    return {row["id"]: _rule(row) for row in data.load("aim")["rule"]}
+
+
+def rules_for(market: str, function: Function) -> list[AimRule]:
+    """The rules that apply to a lamp in a market, the usual one first."""
+    return [rule for rule in rules().values() if market in rule.markets and function in rule.functions]
+
+
+def judge(target: Target, slope: float, distance_m: float, system: UnitSystem) -> Finding:
+    """Whether a cut-off at *slope* is in, and by how much it is out, on a wall at *distance_m*."""
+    number = say_slope(slope, distance_m, system)
+    limit = f"keep {target.keep.words}"
+    if excess := target.keep.excess(slope):
+        return Finding(
+            Level.STOP,
+            f"Out: {_by(excess, distance_m, system)}.",
+            number,
+            limit,
+            target.source,
+            _correction(target, slope, distance_m, system),
+        )
+    excess = target.set.excess(slope)
+    tolerance = abs(target.set.high - target.set.low) < _EPSILON
+    if excess and not tolerance:
+        return Finding(
+            Level.CAUTION,
+            f"In, but {_by(excess, distance_m, system)} for an initial setting.",
+            number,
+            f"set {target.set.words}",
+            target.source,
+            _correction(target, slope, distance_m, system),
+        )
+    return Finding(Level.OK, "In.", number, limit, target.source)
+
+
+def _by(excess: float, distance_m: float, system: UnitSystem) -> str:
+    high_or_low = "too high" if excess > 0 else "too low"
+    return f"{say_offset(abs(excess) * distance_m, system)} ({say_percent(abs(excess), 2)}) {high_or_low}"
+
+
+def _correction(target: Target, slope: float, distance_m: float, system: UnitSystem) -> str:
+    move = target.nominal - slope
+    way = "up" if move > 0 else "down"
+    return f"Move it {say_offset(abs(move) * distance_m, system)} {way} to stand mid-band."
+
+
+def judge_sideways(target: Target, slope: float, distance_m: float, system: UnitSystem) -> Finding:
+    """Whether an elbow or hot spot stands near enough to its lamp's centre line; right positive."""
+    side = "right" if slope > 0 else "left"
+    number = f"{say_offset(abs(slope) * distance_m, system)} {side} of the lamp's centre line"
+    if target.horizontal is None:
+        return Finding(Level.NOTE, "This rule gives no sideways limit.", number, source=target.source)
+    limit = f"±{say_offset(target.horizontal * distance_m, system)}"
+    if target.sideways_excess(slope):
+        return Finding(
+            Level.STOP, f"Out: too far {side}.", number, limit, target.source, "Turn the sideways adjuster."
+        )
+    return Finding(Level.OK, "In, sideways.", number, limit, target.source)
+
+
+@dataclass(frozen=True)
+class ScrewStep:
+    """An adjuster move already made: turns, and the slope before and after."""
+
+    turns: float
+    before: float
+    after: float
+
+
+def turns_to_go(steps: Sequence[ScrewStep], target: Target) -> float | None:
+    """Adjuster turns still needed to reach mid-band, from what the last turn did; same sign, same way.
+
+    None when nothing was turned or the turn moved nothing.
+    Common practice, no published source: turn, read, work out the rest.
+    """
+    if not steps or not steps[-1].turns:
+        return None
+    last = steps[-1]
+    per_turn = (last.after - last.before) / last.turns
+    return (target.nominal - last.after) / per_turn if abs(per_turn) > _EPSILON else None

@@ -1,0 +1,50 @@
+"""Colour of a light source: correlated colour temperature to chromaticity, and legal white.
+
+CIE daylight locus (CIE 15, 4000 to 25000 K) and the cubic approximation of the Planckian locus below it
+(Kim et al. 2002), both from memory and checked in tests against a colour-science package. White bounds:
+UN R48/R149, from memory.
+"""
+
+from __future__ import annotations
+
+DAYLIGHT_FROM_K = 4000.0
+RANGE_K = (1667.0, 25000.0)
+
+
+def chromaticity(cct_k: float) -> tuple[float, float]:
+    """CIE 1931 x, y of a white light of *cct_k* kelvin; ValueError outside 1667 to 25000 K."""
+    if not RANGE_K[0] <= cct_k <= RANGE_K[1]:
+        raise ValueError("A colour temperature must be between 1667 and 25000 K.")
+    return _daylight(cct_k) if cct_k >= DAYLIGHT_FROM_K else _planckian(cct_k)
+
+
+def _daylight(cct_k: float) -> tuple[float, float]:
+    t = 1000 / cct_k
+    if cct_k <= 7000:
+        x = -4.6070 * t**3 + 2.9678 * t**2 + 0.09911 * t + 0.244063
+    else:
+        x = -2.0064 * t**3 + 1.9018 * t**2 + 0.24748 * t + 0.237040
+    return x, -3.0 * x**2 + 2.870 * x - 0.275
+
+
+def _planckian(cct_k: float) -> tuple[float, float]:
+    t = 1000 / cct_k
+    x = -0.2661239 * t**3 - 0.2343589 * t**2 + 0.8776956 * t + 0.179910
+    if cct_k <= 2222:
+        y = -1.1063814 * x**3 - 1.34811020 * x**2 + 2.18555832 * x - 0.20219683
+    else:
+        y = -0.9549476 * x**3 - 1.37418593 * x**2 + 2.09137015 * x - 0.16748867
+    return x, y
+
+
+def white_faults(x: float, y: float) -> list[str]:
+    """The bounds of UN R48/R149 white that (x, y) breaks, in words; empty when it is white."""
+    bounds = (
+        (x >= 0.310, "too blue (x below 0.310)"),
+        (x <= 0.500, "too yellow (x above 0.500)"),
+        (y <= 0.150 + 0.640 * x, "too green"),
+        (y <= 0.440, "too green (y above 0.440)"),
+        (y >= 0.050 + 0.750 * x, "too purple"),
+        (x <= 0.440 or y >= 0.382, "too purple (y below 0.382)"),
+    )
+    return [words for holds, words in bounds if not holds]

@@ -1,0 +1,62 @@
+"""Fit: which steps this lamp needs, in order. Common practice, no published source (``data/fit.toml``)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from cold_arc.core import data
+from cold_arc.core.condition import LampCondition
+from cold_arc.core.lamps import Lamp, Present
+from cold_arc.core.light_source import LightSource
+
+
+@dataclass(frozen=True)
+class FitStep:
+    """One fitting step and the tags it asks for."""
+
+    id: str
+    text: str
+    when: tuple[str, ...]
+    unless: tuple[str, ...] = ()
+    caution: str = ""
+
+    def applies(self, tags: set[str]) -> bool:
+        """Whether a lamp with these tags needs it."""
+        return tags.issuperset(self.when) and tags.isdisjoint(self.unless)
+
+
+@cache
+def all_steps() -> tuple[FitStep, ...]:
+    """Every fitting step, in order."""
+    return tuple(
+        FitStep(
+            row["id"],
+            row["text"],
+            tuple(row["when"]),
+            tuple(row.get("unless", ())),
+            row.get("caution", ""),
+        )
+        for row in data.load("fit")["step"]
+    )
+
+
+def tags(lamp: Lamp, condition: LampCondition | None, source: LightSource | None) -> set[str]:
+    """What the steps are chosen by; no *source* means the original stays."""
+    words = {word.value for word in (lamp.present, lamp.housing) if word}
+    if condition and condition.haze:
+        words.add("haze")
+    if source is None:
+        return words | {"stay"}
+    words |= {source.kind, source.cooling}
+    if source.driver == "in-line":
+        words.add("inline")
+    if lamp.present is Present.HID:
+        words.add("ballast" if source.driver == "ballast" else "bypass")
+    return words
+
+
+def steps(lamp: Lamp, condition: LampCondition | None, source: LightSource | None) -> list[FitStep]:
+    """The fitting steps one lamp needs."""
+    held = tags(lamp, condition, source)
+    return [step for step in all_steps() if step.applies(held)]
