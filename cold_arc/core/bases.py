@@ -32,7 +32,7 @@ BEAMS = {
 
 @dataclass(frozen=True)
 class Base:
-    """One base: what it fixes. Watts and lumens list each filament; lengths in mm; None where not recalled."""
+    """One base and what it fixes. Watts and lumens list each filament; lengths mm; None: not recalled."""
 
     name: str
     kind: str
@@ -71,7 +71,9 @@ class Base:
 
 
 def _base(row: dict[str, Any], source: str, recalled: bool) -> Base:
-    fields = {key: tuple(value) if isinstance(value, list) else value for key, value in row.items()}
+    fields: dict[str, Any] = {
+        key: tuple(value) if isinstance(value, list) else value for key, value in row.items()
+    }
     if fields["beams"] not in BEAMS or fields["looks"] not in LOOKS:
         raise ValueError(f"bases.toml: {fields['name']} has an unknown beams or looks")
     return Base(source=source, recalled=recalled, **fields)
@@ -124,7 +126,7 @@ def narrow(
 
 
 def look_alikes(candidates: Iterable[Base]) -> list[Finding]:
-    """Warnings for bases still in the running that are mistaken for one another, and what tells them apart."""
+    """Warnings for remaining bases that are mistaken for one another, and what tells them apart."""
     families: dict[str, list[Base]] = {}
     for base in candidates:
         family = base.family or ("gas discharge" if base.kind == "hid" else None)

@@ -28,7 +28,7 @@ def candela(lux: float, distance_m: float, across_m: float = 0.0, drop_m: float 
     if distance_m <= 0:
         raise ValueError("The distance must be more than zero.")
     tangent = math.hypot(across_m, drop_m) / distance_m
-    return lux * distance_m**2 * (1 + tangent**2) ** 1.5
+    return float(lux * distance_m**2 * (1 + tangent**2) ** 1.5)
 
 
 def wall_lux(candelas: float, distance_m: float, across_m: float = 0.0, drop_m: float = 0.0) -> float:
@@ -46,7 +46,7 @@ def filament_factor(volts: float, reference_volts: float, exponent: float = FLUX
     """
     if volts <= 0 or reference_volts <= 0:
         raise ValueError("Voltages must be more than zero.")
-    return (volts / reference_volts) ** exponent
+    return float((volts / reference_volts) ** exponent)
 
 
 def reference_volts(nominal_volts: float) -> float:
@@ -60,7 +60,7 @@ def reach_m(candelas: float, threshold_lx: float) -> float:
 
 
 def far_field_m(largest_dimension_m: float) -> float:
-    """Least distance, m, for under about 1 % inverse-square error: five times the largest luminous dimension."""
+    """Least distance, m, for under about 1 % inverse-square error: five times the largest dimension."""
     return FIVE_TIMES * largest_dimension_m
 
 

@@ -6,6 +6,7 @@ voltage; compare candela, not lux.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
@@ -20,6 +21,15 @@ POINTS = {
     "left": "To the left",
     "right": "To the right",
     "stray": "Above the cut-off (stray)",
+}
+# Where to hold the meter, degrees right and up of the lamp's axis, driving on the right; the peak is searched for.
+# Places after UN R112 (50V, 25 line, 50L and its mirror, B50L), from memory.
+PLACES = {
+    "edge": (0.0, -0.86),
+    "below": (0.0, -1.72),
+    "left": (-3.43, -0.86),
+    "right": (3.43, -0.86),
+    "stray": (-3.43, 0.57),
 }
 NEEDED_POINTS = ("peak", "edge", "stray")
 RANGE_FACTORS = (1, 10, 100)
@@ -36,7 +46,7 @@ AMBIENT_SHARE = 0.1
 class WallReading:
     """One meter reading of one lamp: what the display meant, lx, and how it was taken.
 
-    *across_m* and *drop_m* say where on the wall, from the lamp's axis; *settled* whether the source was warm.
+    *across_m* and *drop_m* say where on the wall, from the lamp's axis; *settled* whether it was warm.
     """
 
     point: str
@@ -64,6 +74,19 @@ class WallReading:
         if not follows_supply:
             return self.candela
         return self.candela * photometry.filament_factor(volts, self.volts)
+
+
+def place(point: str, distance_m: float, traffic: str = "right") -> tuple[float, float]:
+    """Where on the wall to hold the meter: metres right and down from the lamp's axis; (0, 0) for the peak.
+
+    >>> [round(offset, 3) for offset in place("edge", 10.0)]
+    [0.0, 0.15]
+    """
+    right_deg, up_deg = PLACES.get(point, (0.0, 0.0))
+    if traffic == "left" and point == "stray":
+        right_deg = -right_deg
+    right = distance_m * math.tan(math.radians(right_deg))
+    return right, -distance_m * math.tan(math.radians(up_deg)) + 0.0
 
 
 def reading_findings(reading: WallReading) -> list[Finding]:
@@ -208,7 +231,8 @@ def _gain_findings(gains: Mapping[str, Gain]) -> Iterator[Finding]:
         change = gains.get(point)
         if change is None or change.relative is None:
             continue
-        number = f"{say_candela(change.before_cd)} to {say_candela(change.after_cd)}, {say_percent(change.relative, signed=True)}"
+        rise = say_percent(change.relative, signed=True)
+        number = f"{say_candela(change.before_cd)} to {say_candela(change.after_cd)}, {rise}"
         if change.relative > 0:
             yield Finding(Level.OK, f"{POINTS[point]}: brighter.", number)
         else:

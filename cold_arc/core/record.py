@@ -97,7 +97,7 @@ class Routed:
 
 @dataclass(frozen=True)
 class Ticked:
-    """A step done; *step* is "route:3", "fit:seat" or "close:3"."""
+    """A step done; *step* is "route:3" or "fit:seat"."""
 
     step: str
 
@@ -144,7 +144,8 @@ class NotOnCar:
 class Aimed:
     """Where the cut-off or hot spot stands: slope, up positive; sideways slope, right positive.
 
-    *phase* is "found" or "left"; *turns* of the adjuster since the reading before, if any.
+    *phase* is "found" or "left"; *turns* of the adjuster since the reading before, if any; *spacing_m* between
+    the two lamps' centres.
     """
 
     phase: str
@@ -155,6 +156,7 @@ class Aimed:
     typed: str
     sideways: float | None = None
     turns: float | None = None
+    spacing_m: float | None = None
 
 
 @dataclass(frozen=True)
@@ -204,7 +206,7 @@ Payload = (
     | Passed
     | Reopened
 )
-KINDS: dict[str, type] = {kind.__name__: kind for kind in Payload.__args__}  # type: ignore[attr-defined]
+KINDS: dict[str, type] = {kind.__name__: kind for kind in Payload.__args__}
 _converter = cattrs.preconf.json.make_converter()
 
 

@@ -1,0 +1,1 @@
+"""The pages: thin views over the core and the store."""

@@ -1,0 +1,51 @@
+"""Section: the bulb cut through, to scale. One drawing unit is one millimetre; the reference plane is x = 0."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from cold_arc.core.bases import Base
+from cold_arc.core.condition import LampCondition
+from cold_arc.core.light_source import LightSource
+from cold_arc.web.parts.wall import Box
+
+DRAWN_FILAMENT_MM = 1.3
+DRAWN_TAIL_WIDTH_MM = 36.0
+DRAWN_CHIP_MM = 0.6
+
+
+@dataclass(frozen=True)
+class Section:
+    """The filament box of the base (before), the chips and tail of the candidate (after), and the room."""
+
+    filament: Box | None
+    chips: tuple[Box, ...]
+    tail: Box | None
+    stem: Box | None
+    room_x: float | None
+    off_mm: float | None
+    view_box: str = "-84 -26 130 54"
+
+
+def build_section(base: Base, source: LightSource, seen: LampCondition | None) -> Section | None:
+    """The section of *source* on *base*; None where the figures to draw it are not known."""
+    if base.lcl_mm is None or source.lcl_mm is None or source.emitter_mm is None or source.gap_mm is None:
+        return None
+    tail_mm, width = source.tail_mm or 0.0, source.tail_width_mm or DRAWN_TAIL_WIDTH_MM
+    start = source.lcl_mm - source.emitter_mm / 2
+    chips = tuple(
+        Box(start, y, source.emitter_mm, DRAWN_CHIP_MM)
+        for y in (-source.gap_mm / 2 - DRAWN_CHIP_MM, source.gap_mm / 2)
+    )
+    length = base.filament_mm
+    filament = (
+        Box(base.lcl_mm - length / 2, -DRAWN_FILAMENT_MM / 2, length, DRAWN_FILAMENT_MM) if length else None
+    )
+    return Section(
+        filament=filament,
+        chips=chips,
+        tail=Box(-tail_mm, -width / 2, tail_mm, width) if tail_mm else None,
+        stem=Box(0, -source.gap_mm / 2, start + source.emitter_mm + 2, source.gap_mm),
+        room_x=-seen.room_mm if seen and seen.room_mm is not None else None,
+        off_mm=source.lcl_mm - base.lcl_mm,
+    )

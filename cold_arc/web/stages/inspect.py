@@ -1,0 +1,70 @@
+"""Stage 2, Inspect: the lamp's condition, and what it allows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint
+from flask_wtf import FlaskForm
+from wtforms import BooleanField, RadioField
+
+from cold_arc.core import condition
+from cold_arc.core.condition import LampCondition
+from cold_arc.core.record import Inspected
+from cold_arc.core.stages import Stage
+from cold_arc.web import fields
+from cold_arc.web.scope import Scope
+from cold_arc.web.stage_page import open_desk
+
+bp = Blueprint("inspect", __name__)
+
+
+def _radio(label: str, choices: dict[str, str], default: str) -> RadioField:
+    return RadioField(label, choices=list(choices.items()), default=default)
+
+
+class ConditionForm(FlaskForm):
+    """What was seen."""
+
+    haze = RadioField(
+        "Lens haze",
+        choices=[(str(grade), f"{grade} {words}") for grade, words in condition.HAZE_GRADES.items()],
+        validators=[fields.needed("Grade the haze: 0 when it is clear.")],
+    )
+    condensation = _radio("Condensation", condition.CONDENSATION, "none")
+    crack = _radio("Crack", condition.CRACK, "none")
+    mirror = _radio("Mirror", condition.MIRROR, "good")
+    seating = _radio("Seat and tabs", condition.SEATING, "firm")
+    strip_dead = BooleanField("Built-in LED strip is dead")
+    room_mm = fields.millimetres("Room behind the bulb, to the cap", 0, 500, "between 0 and 500 mm")
+    opening_mm = fields.millimetres("Opening, width", 0, 300, "between 0 and 300 mm")
+    patient = BooleanField("Finish at 4000 grit (patient)")
+    replacement_price = fields.number("A new assembly costs", 0, 1e6, "zero or more", required=False)
+    labour_rate = fields.number("Labour, an hour", 0, 1e5, "zero or more", required=False)
+
+    def seen(self) -> LampCondition:
+        """The condition entered."""
+        facts = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
+        return LampCondition(**{**facts, "haze": int(self.haze.data)})
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/inspect", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """Records the condition of the lamps in scope; shows what follows from it."""
+    desk = open_desk(job_id, scope, Stage.INSPECT)
+    seen = desk.record.condition(desk.first)
+    form = ConditionForm(data={**vars(seen), "haze": str(seen.haze)} if seen else None)
+    if form.validate_on_submit():
+        return desk.save(Inspected(form.seen()))
+    found = condition.findings(seen) if seen else []
+    differs = len({desk.record.condition(key) for key in desk.keys}) > 1
+    return desk.render(
+        found,
+        ["dust"] if seen and seen.haze else [],
+        form=form,
+        seen=seen,
+        verdict=condition.verdict(seen, found) if seen else None,
+        restoration=condition.restoration(seen.haze, seen.patient) if seen else (),
+        minutes=condition.restoration_minutes(seen.haze, seen.patient) if seen else 0,
+        differs=differs,
+    )
