@@ -96,9 +96,7 @@ def _step(index: int, row: dict[str, Any]) -> RouteStep:
 def starter_routes() -> tuple[StarterRoute, ...]:
     """The routes that ship with the core."""
     return tuple(
-        StarterRoute(
-            row["name"], row["note"], tuple(_step(i, step) for i, step in enumerate(row["steps"], 1))
-        )
+        StarterRoute(row["name"], row["note"], tuple(_step(i, step) for i, step in enumerate(row["steps"], 1)))
         for row in data.load("routes")["route"]
     )
 

@@ -211,9 +211,7 @@ def judge_sideways(target: Target, slope: float, distance_m: float, system: Unit
         return Finding(Level.NOTE, "This rule gives no sideways limit.", number, source=target.source)
     limit = f"±{say_offset(target.horizontal * distance_m, system)}"
     if target.sideways_excess(slope):
-        return Finding(
-            Level.STOP, f"Out: too far {side}.", number, limit, target.source, "Turn the sideways adjuster."
-        )
+        return Finding(Level.STOP, f"Out: too far {side}.", number, limit, target.source, "Turn the sideways adjuster.")
     return Finding(Level.OK, "In, sideways.", number, limit, target.source)
 
 

@@ -71,9 +71,7 @@ class Base:
 
 
 def _base(row: dict[str, Any], source: str, recalled: bool) -> Base:
-    fields: dict[str, Any] = {
-        key: tuple(value) if isinstance(value, list) else value for key, value in row.items()
-    }
+    fields: dict[str, Any] = {key: tuple(value) if isinstance(value, list) else value for key, value in row.items()}
     if fields["beams"] not in BEAMS or fields["looks"] not in LOOKS:
         raise ValueError(f"bases.toml: {fields['name']} has an unknown beams or looks")
     return Base(source=source, recalled=recalled, **fields)
@@ -104,9 +102,7 @@ def find(name: str) -> Base | None:
     return _by_code().get(_code(name))
 
 
-def narrow(
-    printed: str = "", beams: str = "", contacts: int | None = None, looks: str = ""
-) -> tuple[Base, ...]:
+def narrow(printed: str = "", beams: str = "", contacts: int | None = None, looks: str = "") -> tuple[Base, ...]:
     """The bases that agree with every answer given; an empty answer says nothing.
 
     *printed* matches any part of a name or of the cap's code.

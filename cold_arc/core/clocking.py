@@ -32,9 +32,7 @@ class Clocking:
             return Finding(Level.OK, "Emitters face 3 and 9 o'clock.", number, limit)
         advice = f"Preset the collar {say_clock_angle(self.preset_deg)}, lock it again and read again."
         if off <= TOLERABLE_DEG:
-            return Finding(
-                Level.CAUTION, "Emitters are a little off 3 and 9 o'clock.", number, limit, advice=advice
-            )
+            return Finding(Level.CAUTION, "Emitters are a little off 3 and 9 o'clock.", number, limit, advice=advice)
         return Finding(
             Level.STOP, "Emitters are well off 3 and 9 o'clock: light goes up.", number, limit, advice=advice
         )

@@ -84,10 +84,7 @@ def restoration(haze: int, patient: bool = False) -> tuple[RestoreStep, ...]:
         return ()
     return (
         RestoreStep("Wash, dry, mask the paint around the lens", MINUTES["mask"]),
-        *(
-            RestoreStep(f"Wet sand with {grit} grit until even", MINUTES["grit"])
-            for grit in grits(haze, patient)
-        ),
+        *(RestoreStep(f"Wet sand with {grit} grit until even", MINUTES["grit"]) for grit in grits(haze, patient)),
         RestoreStep("Machine polish until clear", MINUTES["polish"]),
         RestoreStep("Wipe clean and apply a UV coat; let it cure", MINUTES["coat"]),
     )
@@ -104,9 +101,7 @@ def _haze(seen: LampCondition) -> Finding | None:
         return Finding(Level.OK, "Lens is clear.", f"grade {seen.haze}")
     steps = grits(seen.haze, seen.patient)
     way = f"wet sand {', '.join(map(str, steps))}, polish" if steps else "machine polish"
-    advice = (
-        f"Restore: {way}, then a UV coat. About {restoration_minutes(seen.haze, seen.patient)} min a lamp."
-    )
+    advice = f"Restore: {way}, then a UV coat. About {restoration_minutes(seen.haze, seen.patient)} min a lamp."
     if seen.haze == 4:
         return Finding(
             Level.CAUTION,

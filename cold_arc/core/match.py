@@ -83,9 +83,7 @@ def _base(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if wanted is None:
         yield Finding(Level.STOP, "The lamp's base is not identified yet.", advice="Identify it at Book in.")
     elif offered is not wanted:
-        yield Finding(
-            Level.STOP, "Wrong base.", source.base, wanted.name, "the base fixes keys and light centre"
-        )
+        yield Finding(Level.STOP, "Wrong base.", source.base, wanted.name, "the base fixes keys and light centre")
     else:
         yield Finding(Level.OK, "Base agrees.", source.base, wanted.name, wanted.source)
 
@@ -115,14 +113,10 @@ def _gap(source: LightSource, setting: Setting) -> Iterator[Finding]:
     elif source.gap_mm <= GAP_TOLERABLE_MM:
         yield Finding(Level.CAUTION, "Emitters stand off the axis.", number, limit)
     elif setting.lamp.housing is Housing.PROJECTOR:
-        advice = (
-            "Expect a dark slit between two hot spots. Look at the halogen pattern before blaming the bulb."
-        )
+        advice = "Expect a dark slit between two hot spots. Look at the halogen pattern before blaming the bulb."
         yield Finding(Level.CAUTION, "Wide gap between the chips.", number, limit, advice=advice)
     else:
-        yield Finding(
-            Level.STOP, "Thick core: the filament was thin.", number, limit, advice="Choose a thinner one."
-        )
+        yield Finding(Level.STOP, "Thick core: the filament was thin.", number, limit, advice="Choose a thinner one.")
 
 
 def _faces(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -247,9 +241,7 @@ def _supply(source: LightSource, setting: Setting) -> Iterator[Finding]:
             advice="Feed it from the wire into the ballast, never from the wire between ballast and bulb.",
         )
     if setting.earth_positive and not source.earth_insulated:
-        yield Finding(
-            Level.STOP, "Body is live on a positive-earth car.", advice="Choose one whose body is insulated."
-        )
+        yield Finding(Level.STOP, "Body is live on a positive-earth car.", advice="Choose one whose body is insulated.")
 
 
 def _electrics(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -297,9 +289,7 @@ def _white(cct_k: float) -> Finding:
     number = f"{say_number(cct_k, 4)} K"
     source = "UN R48/R149 chromaticity, from memory; daylight locus after CIE 15"
     if faults:
-        return Finding(
-            Level.STOP, f"Outside legal white: {', '.join(faults)}.", number, "inside white", source
-        )
+        return Finding(Level.STOP, f"Outside legal white: {', '.join(faults)}.", number, "inside white", source)
     return Finding(Level.OK, "Inside legal white.", number, "inside white", source)
 
 
@@ -313,11 +303,7 @@ def _claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
             f"{say_number(LUMENS_PER_WATT)} lm/W or less",
             advice="Ask whether it is per set. Trust the meter.",
         )
-    if (
-        setting.market != "us"
-        and setting.lamp.key.function is Function.LOW
-        and source.claimed_lm > WASHER_LUMENS
-    ):
+    if setting.market != "us" and setting.lamp.key.function is Function.LOW and source.claimed_lm > WASHER_LUMENS:
         yield Finding(
             Level.CAUTION,
             "A low beam source this strong needs washers and automatic levelling.",

@@ -45,9 +45,7 @@ class Cell:
 
 def cells(functions: Iterable[str]) -> list[Cell]:
     """Every cell for these functions, in board order."""
-    return [
-        Cell(function, side.value, engine) for function in functions for side in Side for engine in ENGINE
-    ]
+    return [Cell(function, side.value, engine) for function in functions for side in Side for engine in ENGINE]
 
 
 def next_result(current: str | None) -> str:

@@ -154,14 +154,10 @@ class Comparison:
             return "Not measured"
         if peak.after_cd <= peak.before_cd:
             return "Not brighter"
-        return (
-            "Better where it matters" if worst(self.findings) < Level.CAUTION else "Brighter, with cautions"
-        )
+        return "Better where it matters" if worst(self.findings) < Level.CAUTION else "Brighter, with cautions"
 
 
-def compare(
-    before: Mapping[str, WallReading], after: Mapping[str, WallReading], before_follows: bool
-) -> Comparison:
+def compare(before: Mapping[str, WallReading], after: Mapping[str, WallReading], before_follows: bool) -> Comparison:
     """Compares the points measured both times; *before_follows*: the old source was a filament."""
     gains = {
         point: gain(before[point], after[point], before_follows)

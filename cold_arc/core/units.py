@@ -152,9 +152,7 @@ def _slope_size(body: str, distance_m: float, bare: str, typed: str) -> float:
     try:
         return parse_length(body, bare) / distance_m
     except NotUnderstood:
-        raise NotUnderstood(
-            f"“{typed.strip()}” is not an aim. Write it like 8 cm, 2 in up, -1.2% or 0.4°."
-        ) from None
+        raise NotUnderstood(f"“{typed.strip()}” is not an aim. Write it like 8 cm, 2 in up, -1.2% or 0.4°.") from None
 
 
 def parse_clock_angle(text: str) -> float:

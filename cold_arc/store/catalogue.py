@@ -53,10 +53,7 @@ def saved_routes(session: Session, vehicle: str, function: str) -> dict[int, tup
     """Saved routes by id, those for this car and lamp first."""
     rows = session.scalars(select(RouteTemplateRow).order_by(RouteTemplateRow.saved_at.desc())).all()
     ordered = sorted(rows, key=lambda row: (row.vehicle != vehicle, row.function != function))
-    return {
-        row.id: (row, Routed(row.name, structure(row.steps["steps"], tuple[RouteStep, ...])))
-        for row in ordered
-    }
+    return {row.id: (row, Routed(row.name, structure(row.steps["steps"], tuple[RouteStep, ...]))) for row in ordered}
 
 
 def setting(session: Session, key: str, default: str = "") -> str:

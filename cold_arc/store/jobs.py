@@ -51,9 +51,7 @@ def _job(row: JobRow) -> Job:
     return Job(row.id, row.opened_at, row.closed_at, entries, Record(entries))
 
 
-def open_job(
-    session: Session, booking: Booking, lamps: Iterable[LampKey], at: dt.datetime | None = None
-) -> int:
+def open_job(session: Session, booking: Booking, lamps: Iterable[LampKey], at: dt.datetime | None = None) -> int:
     """Opens a job with its founding booking and the lamps chosen; returns its id."""
     row = JobRow(opened_at=at or now())
     session.add(row)

@@ -11,7 +11,7 @@ from flask_wtf.csrf import CSRFError
 
 from cold_arc.core.units import UnitSystem
 from cold_arc.store.database import open_database
-from cold_arc.web import filters, home, record_views, shell
+from cold_arc.web import echo, filters, home, record_views, shell
 from cold_arc.web.db import close_session
 from cold_arc.web.scope import ScopeConverter
 from cold_arc.web.stages import STAGE_PAGES
@@ -46,7 +46,7 @@ def create_app(folder: Path) -> Flask:
     app.url_map.converters["scope"] = ScopeConverter
     CSRFProtect(app)
     filters.register(app)
-    for blueprint in (shell.bp, home.bp, record_views.bp, *STAGE_PAGES):
+    for blueprint in (shell.bp, home.bp, echo.bp, record_views.bp, *STAGE_PAGES):
         app.register_blueprint(blueprint)
     app.before_request(_preferences)
     app.after_request(_safety_headers)
@@ -89,22 +89,16 @@ def _error_pages(app: Flask) -> None:
     )
     app.register_error_handler(
         405,
-        lambda _: page(
-            "Not this way", "That address takes no such request. Go back and use the button.", 405
-        ),
+        lambda _: page("Not this way", "That address takes no such request. Go back and use the button.", 405),
     )
     app.register_error_handler(
         413, lambda _: page("Too much at once", "That was more than a megabyte. Nothing was saved.", 413)
     )
     app.register_error_handler(
         CSRFError,
-        lambda _: page(
-            "The form was too old", "Nothing was saved. Go back, reload the page and send it again.", 400
-        ),
+        lambda _: page("The form was too old", "Nothing was saved. Go back, reload the page and send it again.", 400),
     )
     app.register_error_handler(
         500,
-        lambda _: page(
-            "Something broke", "What was saved before is safe. Reload the page and try again.", 500
-        ),
+        lambda _: page("Something broke", "What was saved before is safe. Reload the page and try again.", 500),
     )

@@ -50,9 +50,7 @@ def _lamps(keys: frozenset[LampKey]) -> str:
     by_function: dict[str, list[str]] = {}
     for key in sorted(keys):
         by_function.setdefault(key.function.value, []).append(key.side.value)
-    return ", ".join(
-        f"{name} {sides[0] if len(sides) == 1 else 'both'}" for name, sides in by_function.items()
-    )
+    return ", ".join(f"{name} {sides[0] if len(sides) == 1 else 'both'}" for name, sides in by_function.items())
 
 
 @singledispatch

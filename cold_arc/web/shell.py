@@ -121,9 +121,7 @@ def new_source() -> Any:
         catalogue.add_light_source(session(), form.light_source())
         session().commit()
         return redirect(url_for("shell.shelf"), 303)
-    return render_template(
-        "light_source.html", form=form, catalogue=bases.catalogue()
-    ), 422 if form.errors else 200
+    return render_template("light_source.html", form=form, catalogue=bases.catalogue()), 422 if form.errors else 200
 
 
 @bp.route("/light-sources/<int:source_id>", methods=["GET", "POST"])
@@ -137,9 +135,7 @@ def source(source_id: int) -> Any:
         catalogue.change_light_source(session(), source_id, form.light_source())
         session().commit()
         return redirect(url_for("shell.shelf"), 303)
-    return render_template(
-        "light_source.html", form=form, catalogue=bases.catalogue()
-    ), 422 if form.errors else 200
+    return render_template("light_source.html", form=form, catalogue=bases.catalogue()), 422 if form.errors else 200
 
 
 @bp.post("/light-sources/<int:source_id>/<any(retire, restore):what>")

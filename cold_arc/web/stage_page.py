@@ -135,9 +135,7 @@ def _wanting(desk: Desk, keys: Sequence[LampKey]) -> tuple[str, ...]:
     for key in keys:
         for text in missing(desk.record, key, desk.stage):
             wants.setdefault(text, []).append(key)
-    return tuple(
-        text if lamps == list(keys) else f"{text} ({_names(lamps)})" for text, lamps in wants.items()
-    )
+    return tuple(text if lamps == list(keys) else f"{text} ({_names(lamps)})" for text, lamps in wants.items())
 
 
 def _names(keys: Sequence[LampKey]) -> str:

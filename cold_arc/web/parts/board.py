@@ -59,8 +59,7 @@ def build_board(record: Record, stage_pass: str) -> Board:
     rows = []
     for function in functions:
         cells = [
-            BoardCell(cell, results.get(cell), proof.next_result(results.get(cell)))
-            for cell in proof.cells([function])
+            BoardCell(cell, results.get(cell), proof.next_result(results.get(cell))) for cell in proof.cells([function])
         ]
         rows.append(BoardRow(function, proof.FUNCTIONS[function], tuple(cells)))
     absent = tuple((name, proof.FUNCTIONS[name]) for name in sorted(record.absent_functions()))

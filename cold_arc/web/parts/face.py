@@ -117,6 +117,4 @@ def _scopes(record: Record, job_id: int, stage: Stage, scope: Scope) -> tuple[tu
     if len(functions) > 1:
         choices.append(Scope())
     drive = record.booking.drive if record.booking else Drive.LEFT
-    return tuple(
-        (choice.words(drive), _href(job_id, choice, stage), str(choice) == str(scope)) for choice in choices
-    )
+    return tuple((choice.words(drive), _href(job_id, choice, stage), str(choice) == str(scope)) for choice in choices)

@@ -34,13 +34,10 @@ def build_section(base: Base, source: LightSource, seen: LampCondition | None) -
     tail_mm, width = source.tail_mm or 0.0, source.tail_width_mm or DRAWN_TAIL_WIDTH_MM
     start = source.lcl_mm - source.emitter_mm / 2
     chips = tuple(
-        Box(start, y, source.emitter_mm, DRAWN_CHIP_MM)
-        for y in (-source.gap_mm / 2 - DRAWN_CHIP_MM, source.gap_mm / 2)
+        Box(start, y, source.emitter_mm, DRAWN_CHIP_MM) for y in (-source.gap_mm / 2 - DRAWN_CHIP_MM, source.gap_mm / 2)
     )
     length = base.filament_mm
-    filament = (
-        Box(base.lcl_mm - length / 2, -DRAWN_FILAMENT_MM / 2, length, DRAWN_FILAMENT_MM) if length else None
-    )
+    filament = Box(base.lcl_mm - length / 2, -DRAWN_FILAMENT_MM / 2, length, DRAWN_FILAMENT_MM) if length else None
     return Section(
         filament=filament,
         chips=chips,

@@ -37,9 +37,7 @@ class TrackStop:
         return f"{each}{'; something is missing' if self.gap else ''}"
 
 
-def build_track(
-    record: Record, job_id: int, scope: Scope, keys: Sequence[LampKey], here: Stage
-) -> list[TrackStop]:
+def build_track(record: Record, job_id: int, scope: Scope, keys: Sequence[LampKey], here: Stage) -> list[TrackStop]:
     """The track for the lamps in scope."""
     standing = {key: statuses(record, key) for key in keys}
     stops = []

@@ -41,7 +41,5 @@ def build_tray(record: Record, keys: Sequence[LampKey]) -> Tray:
             common = row.step in shared
             where = (row.step, row.fasteners, key.function, None if common else key.side)
             both = (*lines[where].lamps, key) if where in lines else (key,)
-            lines[where] = TrayLine(
-                row, both, "shared" if common else f"{key.function.value} {key.side.value}"
-            )
+            lines[where] = TrayLine(row, both, "shared" if common else f"{key.function.value} {key.side.value}")
     return Tray(tuple(lines.values()))

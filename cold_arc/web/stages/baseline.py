@@ -24,9 +24,7 @@ def page(job_id: int, scope: Scope) -> Any:
     if saved := save_readings(desk, form):
         return saved
     taken = [reading for key in desk.keys for reading in desk.record.readings(key, "before").values()]
-    found = list(
-        dict.fromkeys(finding for reading in taken for finding in readings.reading_findings(reading))
-    )
+    found = list(dict.fromkeys(finding for reading in taken for finding in readings.reading_findings(reading)))
     distance_m = form.set_up.distance.data or DRAWN_DISTANCE_M
     return desk.render(
         found,

@@ -47,17 +47,13 @@ class Checkboxes(SelectMultipleField):
 class BookingForm(FlaskForm):
     """The car and the terms."""
 
-    reference = StringField(
-        "Customer reference", [fields.needed("Give the job a reference."), Length(max=60)]
-    )
+    reference = StringField("Customer reference", [fields.needed("Give the job a reference."), Length(max=60)])
     make = StringField("Make", [fields.needed("Say what car it is."), Length(max=60)])
     model = StringField("Model", [Length(max=60)])
     year = fields.number("Year", 1890, dt.date.today().year + 2, "a year from 1890 on", required=False)
     drive = RadioField("Steering wheel", choices=[("left", "Left"), ("right", "Right")], default="left")
     market = RadioField("Market", choices=[(m.id, m.name) for m in law.markets().values()], default="un")
-    road_use = RadioField(
-        "Use", choices=[("road", "Road"), ("show", "Off-road or show only")], default="road"
-    )
+    road_use = RadioField("Use", choices=[("road", "Road"), ("show", "Off-road or show only")], default="road")
     volts = RadioField("Supply", choices=list(VOLTS.items()), default="12")
     earth_positive = BooleanField("Positive earth")
     wishes = Checkboxes("Wish", choices=list(WISHES.items()))
@@ -125,20 +121,14 @@ def new() -> Any:
 class IdentifyForm(FlaskForm):
     """What the lamps of one function are."""
 
-    housing = RadioField(
-        "Housing", choices=[(h.value, h.label) for h in Housing], validators=[fields.needed()]
-    )
+    housing = RadioField("Housing", choices=[(h.value, h.label) for h in Housing], validators=[fields.needed()])
     base = StringField("Base", [fields.needed("Name the base, or find it by the questions.")])
-    present = RadioField(
-        "Present source", choices=[(p.value, p.label) for p in Present], validators=[fields.needed()]
-    )
+    present = RadioField("Present source", choices=[(p.value, p.label) for p in Present], validators=[fields.needed()])
 
     def validate_base(self, field: Any) -> None:
         """The base must be in the catalogue."""
         if bases.find(field.data) is None:
-            raise ValidationError(
-                f"“{field.data.strip()}” is not in the catalogue. Use the questions to find it."
-            )
+            raise ValidationError(f"“{field.data.strip()}” is not in the catalogue. Use the questions to find it.")
 
     def identified(self) -> Identified:
         """The facts entered; the base under its catalogue name."""

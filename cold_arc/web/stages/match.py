@@ -60,9 +60,7 @@ def _setting(desk: Desk) -> Setting:
 def _candidates(setting: Setting) -> list[Candidate]:
     """Everything on the shelf for this base, the better match first."""
     shelf = light_sources(session())
-    fitting = {
-        source_id: source for source_id, source in shelf.items() if bases.find(source.base) is setting.base
-    }
+    fitting = {source_id: source for source_id, source in shelf.items() if bases.find(source.base) is setting.base}
     judged = [Candidate(source_id, judge(source, setting)) for source_id, source in fitting.items()]
     return sorted(judged, key=lambda candidate: candidate.match.order)
 

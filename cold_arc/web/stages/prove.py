@@ -78,9 +78,7 @@ def _mark(desk: Desk, stage_pass: str, argument: str, _: str) -> list[Any]:
 def _row(desk: Desk, stage_pass: str, argument: str, _: str) -> list[Any]:
     """Every untested cell of a row, as working."""
     results = board(desk.record, stage_pass)
-    wanted = [
-        cell for cell in proof.cells(board_functions(desk.record, stage_pass)) if cell.function == argument
-    ]
+    wanted = [cell for cell in proof.cells(board_functions(desk.record, stage_pass)) if cell.function == argument]
     return [
         Proved(stage_pass, cell.function, Side(cell.side), cell.engine, "works")
         for cell in proof.untested(wanted, results)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from flask import Blueprint, redirect, render_template, request
+from flask import redirect, request
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
 from wtforms import RadioField
@@ -20,7 +20,6 @@ from cold_arc.web.db import session
 from cold_arc.web.parts.wall import Wall, WallLamp, WallPoint, build_wall
 from cold_arc.web.stage_page import Desk
 
-bp = Blueprint("readings", __name__)
 DRAWN_HEIGHT_M = 0.7
 
 
@@ -28,9 +27,7 @@ class SetUpForm(FlaskForm):
     """How the readings are taken."""
 
     distance = fields.distance("Distance to the wall", 0.5, 60, "between 0.5 and 60 m")
-    range_factor = RadioField(
-        "Meter range", choices=[(str(f), f"×{f}") for f in readings.RANGE_FACTORS], default="1"
-    )
+    range_factor = RadioField("Meter range", choices=[(str(f), f"×{f}") for f in readings.RANGE_FACTORS], default="1")
     ambient = fields.lux("Ambient light")
     volts = fields.volts("Supply at the lamp")
     settled = RadioField("Source", choices=[("1", "Settled"), ("0", "Cold")], default="1")
@@ -84,7 +81,8 @@ class ReadingsForm:
         for cell in cells:
             cell.understand(float(self.set_up.range_factor.data or 1))
         places = [*self.across.values(), *self.drop.values()]
-        good = all([place.validate() for place in places]) and good
+        placed = [place.validate() for place in places]
+        good = all(placed) and good
         if good and not any(cell.typed for cell in cells):
             self.error = "Type at least one reading."
         return good and not self.error and not any(cell.error for cell in cells)
@@ -170,64 +168,13 @@ def build_readings_wall(desk: Desk, distance_m: float) -> Wall:
                 scale = distance_m / held.distance_m
                 across, drop = held.across_m * scale, held.drop_m * scale
             points.append(
-                WallPoint(
-                    key.side, point, across, drop, _candela(before.get(point)), _candela(after.get(point))
-                )
+                WallPoint(key.side, point, across, drop, _candela(before.get(point)), _candela(after.get(point)))
             )
     return build_wall(lamps, distance_m, fields.unit_system(), traffic=desk.market.traffic, points=points)
 
 
 def _candela(reading: WallReading | None) -> str:
     return units.say_candela(reading.candela) if reading else ""
-
-
-@bp.get("/echo/<kind>")
-def echo(kind: str) -> str:
-    """How typed text is understood: a fragment, live. *name* says which parameter holds the text."""
-    text = request.args.get(request.args.get("name", ""), "")
-    if not text.strip():
-        return ""
-    try:
-        words = _echo(kind, text[:60])
-    except ValueError as error:
-        return render_template("fragments/echo.html", error=str(error))
-    return render_template("fragments/echo.html", words=words)
-
-
-def _echo(kind: str, text: str) -> str:
-    if kind == "reading":
-        return _echo_reading(text)
-    if kind == "slope":
-        distance_m = fields.parse_distance(request.args.get("distance", ""))
-        if distance_m <= 0:
-            raise units.NotUnderstood("Give the distance first.")
-        return units.say_slope(
-            units.parse_slope(text, distance_m, fields.bare_offset()), distance_m, fields.unit_system()
-        )
-    if kind == "clock":
-        return units.say_clock_angle(units.parse_clock_angle(text))
-    if kind == "distance":
-        metres = fields.parse_distance(text)
-        return f"{units.say_number(metres, 4)} m, {units.say_number(metres / units.FOOT_M, 4)} ft"
-    raise units.NotUnderstood("That is not something to understand.")
-
-
-def _echo_reading(text: str) -> str:
-    """Lux, and candela once the distance is known."""
-    factor = request.args.get("range_factor", "1")
-    lux = units.parse_illuminance(text, float(factor) if factor in {"1", "10", "100"} else 1.0)
-    try:
-        distance_m = fields.parse_distance(request.args.get("distance", ""))
-        ambient = units.parse_illuminance(request.args.get("ambient", "") or "0")
-        return f"{units.say_lux(lux)} · {_held_candela(lux - ambient, distance_m)}"
-    except ValueError:
-        return f"{units.say_lux(lux)} · give the distance for candela"
-
-
-def _held_candela(lux: float, distance_m: float) -> str:
-    point = request.args.get("name", "").partition("-")[0]
-    across, drop = readings.place(point, distance_m)
-    return units.say_candela(photometry.candela(max(lux, 0.0), distance_m, across, drop))
 
 
 def save_readings(desk: Desk, form: ReadingsForm) -> Response | None:

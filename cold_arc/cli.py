@@ -1,0 +1,87 @@
+"""The command `cold-arc`: serve a shop, or the demo."""
+
+from __future__ import annotations
+
+import argparse
+import os
+import shutil
+import sys
+from pathlib import Path
+
+from waitress import create_server
+
+from cold_arc.web.app import create_app
+
+HOST = "127.0.0.1"
+DEFAULT_PORT = 8451
+WAITRESS_THREADS = 6
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Runs the command; returns its exit code."""
+    options = _parser().parse_args(arguments)
+    try:
+        return int(options.run(options))
+    except (OSError, ValueError) as error:
+        print(f"cold-arc: {error}", file=sys.stderr)
+        return 1
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="cold-arc", description="Headlight retrofit, measured and recorded.")
+    commands = parser.add_subparsers(required=True, metavar="command")
+    serve = commands.add_parser("serve", help="serve the shop in COLD_ARC_DATA (var/shop)")
+    serve.set_defaults(run=_serve)
+    demo = commands.add_parser("demo", help="load the demo garage once and serve it (var/demo)")
+    demo.add_argument("--reset", action="store_true", help="throw the demo data away and start over")
+    demo.set_defaults(run=_demo)
+    for command in (serve, demo):
+        command.add_argument("--no-serve", action="store_true", help="prepare the data only")
+    return parser
+
+
+def _folder(default: str) -> Path:
+    return Path(os.environ.get("COLD_ARC_DATA") or default).resolve()
+
+
+def _port() -> int:
+    text = os.environ.get("PORT") or str(DEFAULT_PORT)
+    if not text.isdecimal() or not 0 < int(text) < 65536:
+        raise ValueError(f"PORT must be a number from 1 to 65535, not “{text}”.")
+    return int(text)
+
+
+def _serve(options: argparse.Namespace) -> int:
+    return _run(_folder("var/shop"), options)
+
+
+def _demo(options: argparse.Namespace) -> int:
+    from cold_arc.demo.garage import load_once
+
+    folder = _folder("var/demo")
+    if options.reset:
+        _throw_away(folder)
+    if load_once(folder):
+        print(f"Demo garage loaded into {folder}")
+    return _run(folder, options)
+
+
+def _throw_away(folder: Path) -> None:
+    """Removes a demo's data; refuses a folder that was not made by the demo."""
+    if folder.exists() and not (folder / "demo").exists():
+        raise ValueError(f"{folder} does not hold demo data; nothing was removed.")
+    shutil.rmtree(folder, ignore_errors=True)
+
+
+def _run(folder: Path, options: argparse.Namespace) -> int:
+    app = create_app(folder)
+    if options.no_serve:
+        return 0
+    port = _port()
+    try:
+        server = create_server(app, host=HOST, port=port, threads=WAITRESS_THREADS)
+    except OSError as error:
+        raise OSError(f"port {port} can't be used ({error.strerror}). Choose another: PORT=8460 make demo") from None
+    print(f"Cold Arc is at http://{HOST}:{port}  (stop it with Ctrl-C)", flush=True)
+    server.run()
+    return 0

@@ -1,0 +1,101 @@
+// Small sprinkles: keys, lamps tapped on the face, base choices filled in, drafts kept. No state of its own.
+(() => {
+  "use strict";
+  const $ = (selector) => document.querySelector(selector);
+  const press = (element) => element && !element.disabled && element.click();
+
+  // Keys work outside fields, without a modifier.
+  const scopeLink = (index) => {
+    const links = [...document.querySelectorAll(".scopes a")].filter((a) => /^\/jobs\/\d+\/[a-z]+(-[a-z]+)?\//.test(a.pathname));
+    const here = location.pathname.split("/")[3] || "";
+    const name = here.split("-")[0] + index;
+    return links.find((a) => a.pathname.split("/")[3] === name);
+  };
+  const stageStep = (by) => {
+    const stops = [...document.querySelectorAll(".track-stop")];
+    return stops[stops.findIndex((a) => a.classList.contains("here")) + by];
+  };
+  const firstField = () => {
+    const field = $("#work input.entry:not([type=hidden]), #work textarea, #work select, #work input[type=radio]");
+    if (field) field.focus();
+  };
+  const keys = {
+    "[": () => press(stageStep(-1)),
+    "]": () => press(stageStep(1)),
+    b: () => press(scopeLink("")),
+    l: () => press(scopeLink("-left")),
+    r: () => press(scopeLink("-right")),
+    e: firstField,
+    t: () => press($("[data-tick]")),
+    m: () => { const main = $("[data-main]"); if (main) { main.focus(); press(main); } },
+    u: () => press($("[data-undo]")),
+  };
+  const inField = (target) => target.closest("input:not([type=checkbox]):not([type=radio]), textarea, select, dialog");
+  document.addEventListener("keydown", (event) => {
+    if (event.key === "Escape" && inField(event.target)) { event.target.blur(); return; }
+    if (event.ctrlKey || event.metaKey || event.altKey || inField(event.target)) return;
+    const toggle = event.target.closest("[data-toggles]");
+    if (toggle && (event.key === " " || event.key === "Enter")) { event.preventDefault(); toggleLamp(toggle); return; }
+    const action = keys[event.key];
+    const marked = document.querySelector(`[data-key="${CSS.escape(event.key)}"]`);
+    if (!action && !marked) return;
+    event.preventDefault();
+    if (action) action(); else press(marked);
+  });
+
+  // The face's lamps tie to their checkboxes.
+  const boxOf = (lamp) => document.getElementById(lamp.dataset.toggles);
+  const showLamp = (lamp) => {
+    const box = boxOf(lamp);
+    if (!box) return;
+    lamp.classList.toggle("chosen", box.checked);
+    lamp.setAttribute("aria-checked", String(box.checked));
+  };
+  const showLamps = () => document.querySelectorAll("[data-toggles]").forEach(showLamp);
+  const toggleLamp = (lamp) => { const box = boxOf(lamp); if (box) { box.checked = !box.checked; showLamp(lamp); box.dispatchEvent(new Event("input", { bubbles: true })); } };
+
+  document.addEventListener("click", (event) => {
+    const lamp = event.target.closest("[data-toggles]");
+    if (lamp) return toggleLamp(lamp);
+    const opener = event.target.closest("[data-open]");
+    if (opener) return document.getElementById(opener.dataset.open).showModal();
+    if (event.target.closest("[data-print]")) return window.print();
+    const choice = event.target.closest("[data-fill]");
+    if (choice) {
+      const field = document.getElementById(choice.dataset.fill);
+      field.value = choice.dataset.value;
+      field.focus();
+      keep(field);
+    }
+  });
+
+  // Preferences come back to where one is, even after parts of the page were swapped.
+  document.addEventListener("submit", (event) => {
+    const back = event.target.querySelector(".top-links [name=back], [name=back]");
+    if (event.target.closest(".top-links") && back) back.value = location.pathname + location.search;
+    forget(event.target);
+  });
+
+  // What is typed but not recorded survives leaving the page.
+  const draftKey = (field) => `draft ${location.pathname} ${field.name}`;
+  const kept = (field) => field.matches("#work input.entry[name], #work textarea[name]") && field.type !== "date";
+  const keep = (field) => { if (kept(field)) sessionStorage.setItem(draftKey(field), field.value); };
+  const forget = (form) => form.querySelectorAll("[name]").forEach((field) => sessionStorage.removeItem(draftKey(field)));
+  const restore = () => document.querySelectorAll("#work input.entry[name], #work textarea[name]").forEach((field) => {
+    const draft = sessionStorage.getItem(draftKey(field));
+    if (draft !== null && field.type !== "date" && draft !== field.value) {
+      field.value = draft;
+      field.classList.add("draft");
+      field.dispatchEvent(new Event("input", { bubbles: true }));
+    }
+  });
+  document.addEventListener("input", (event) => {
+    keep(event.target);
+    const box = event.target.closest("[id^=lamps-]");
+    if (box) showLamps();
+  });
+
+  const settle = () => { showLamps(); restore(); };
+  document.addEventListener("htmx:afterSettle", (event) => { if (event.target.id === "page" || event.target.querySelector?.("#work")) settle(); });
+  if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", settle); else settle();
+})();
