@@ -194,7 +194,7 @@ def judge(target: Target, slope: float, distance_m: float, system: UnitSystem) -
 
 def _by(excess: float, distance_m: float, system: UnitSystem) -> str:
     high_or_low = "too high" if excess > 0 else "too low"
-    return f"{say_offset(abs(excess) * distance_m, system)} ({say_percent(abs(excess), 2)}) {high_or_low}"
+    return f"{say_offset(abs(excess) * distance_m, system)}, {say_percent(abs(excess), 2)}, {high_or_low}"
 
 
 def _correction(target: Target, slope: float, distance_m: float, system: UnitSystem) -> str:

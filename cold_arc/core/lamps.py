@@ -61,8 +61,8 @@ class Housing(StrEnum):
 _HOUSING_LABELS = {
     Housing.REFLECTOR: "Reflector",
     Housing.PROJECTOR: "Projector",
-    Housing.LENS_OPTIC: "Lens-optic (fluted glass)",
-    Housing.ASSEMBLY: "Sealed beam or complete assembly",
+    Housing.LENS_OPTIC: "Lens-optic",
+    Housing.ASSEMBLY: "Sealed or assembly",
 }
 
 

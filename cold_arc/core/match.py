@@ -24,6 +24,7 @@ ROOM_MARGIN_MM = 5.0
 PASSIVE_WATTS = 15.0
 LUMENS_PER_WATT = 150.0
 WASHER_LUMENS = 2000.0
+MONITOR_SHARE = 0.8
 RUNNING_VOLTS = {6.0: (5.5, 7.5), 12.0: (10.5, 15.0), 24.0: (21.0, 29.0)}
 
 
@@ -249,7 +250,8 @@ def _electrics(source: LightSource, setting: Setting) -> Iterator[Finding]:
         yield Finding(
             Level.NOTE, "Works one way round only.", advice="Dark at first: turn the plug 180° and try again."
         )
-    if setting.base and not source.monitor_proof and source.is_bulb and setting.base.watts:
+    draws_less = setting.base and source.watts < MONITOR_SHARE * max(setting.base.watts)
+    if setting.base and draws_less and source.is_bulb and not source.monitor_proof:
         yield Finding(
             Level.NOTE,
             "Bulb-out monitoring may see it as failed.",

@@ -20,7 +20,7 @@ POINTS = {
     "below": "Further down",
     "left": "To the left",
     "right": "To the right",
-    "stray": "Above the cut-off (stray)",
+    "stray": "Above the cut-off, stray",
 }
 # Where to hold the meter, degrees right and up of the lamp's axis, driving on the right; the peak is searched for.
 # Places after UN R112 (50V, 25 line, 50L and its mirror, B50L), from memory.

@@ -82,9 +82,8 @@ def _inspect(record: Record, key: LampKey) -> Iterator[str]:
 def _wall_points(record: Record, key: LampKey, phase: str) -> Iterator[str]:
     taken = record.readings(key, phase)
     wanted = readings.NEEDED_POINTS if phase == "before" else tuple(record.readings(key, "before"))
-    for point in wanted:
-        if point not in taken:
-            yield f"no reading {phase}: {readings.POINTS[point].lower()}"
+    if absent := [point for point in wanted if point not in taken]:
+        yield f"no reading {phase}: {', '.join(absent)}"
 
 
 def _baseline(record: Record, key: LampKey) -> Iterator[str]:

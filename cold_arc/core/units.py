@@ -266,11 +266,11 @@ def say_slope(slope: float, distance_m: float, system: UnitSystem) -> str:
     """A line on the wall in all three languages: offset, per cent and degrees.
 
     >>> say_slope(-0.01, 10.0, UnitSystem.METRIC).replace(NBSP, " ")
-    '10.0 cm below lamp height (−1.00 %, −0.57°)'
+    '10.0 cm below lamp height · −1.00 % · −0.57°'
     """
     degrees = math.degrees(math.atan(slope))
     where = "level with the lamp"
     if abs(slope * distance_m) >= 0.0005:
         side = "above" if slope > 0 else "below"
         where = f"{say_offset(abs(slope) * distance_m, system)} {side} lamp height"
-    return f"{where} ({say_percent(slope, 2)}, {say_degrees(degrees, 2)})"
+    return f"{where} · {say_percent(slope, 2)} · {say_degrees(degrees, 2)}"

@@ -52,7 +52,14 @@ def create_app(folder: Path) -> Flask:
     app.after_request(_safety_headers)
     app.teardown_appcontext(close_session)
     _error_pages(app)
+    _compile_templates(app)
     return app
+
+
+def _compile_templates(app: Flask) -> None:
+    """Compiles every page once, so that no visitor waits for it."""
+    for name in app.jinja_env.list_templates(extensions=["html", "svg"]):
+        app.jinja_env.get_template(name)
 
 
 def _secret_key(folder: Path) -> str:

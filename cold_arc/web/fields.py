@@ -24,6 +24,8 @@ def unit_system() -> UnitSystem:
 class TypedField(StringField):
     """A text field whose data is what *parse* makes of the text; *say* writes a value back as text."""
 
+    data: Any
+
     def __init__(self, label: str, parse: Parse, say: Callable[[Any], str], **kwargs: Any) -> None:
         super().__init__(label, **kwargs)
         self.parse, self.say = parse, say
@@ -68,7 +70,7 @@ def plain(value: float) -> str:
 def number(label: str, low: float, high: float, words: str, required: bool = True, **kw: Any) -> TypedField:
     """A plain number between bounds."""
     checks = _validators(required, Bounds(low, high, words))
-    return TypedField(label, units.parse_number, plain, validators=checks, **kw)  # type: ignore[return-value]
+    return TypedField(label, units.parse_number, plain, validators=checks, **kw)
 
 
 def _bare_distance() -> str:
@@ -93,7 +95,7 @@ def say_distance_typed(metres: float) -> str:
 def distance(label: str, low: float, high: float, words: str, required: bool = True, **kw: Any) -> TypedField:
     """A length of metres or feet."""
     checks = _validators(required, Bounds(low, high, words))
-    return TypedField(label, parse_distance, say_distance_typed, validators=checks, **kw)  # type: ignore[return-value]
+    return TypedField(label, parse_distance, say_distance_typed, validators=checks, **kw)
 
 
 def millimetres(label: str, low: float, high: float, words: str, required: bool = False) -> TypedField:
@@ -103,7 +105,7 @@ def millimetres(label: str, low: float, high: float, words: str, required: bool 
         return round(units.parse_length(text, "mm") * 1000, 3)
 
     checks = _validators(required, Bounds(low, high, words))
-    return TypedField(label, parse, lambda mm: f"{plain(mm)} mm", validators=checks)  # type: ignore[return-value]
+    return TypedField(label, parse, lambda mm: f"{plain(mm)} mm", validators=checks)
 
 
 def offset(label: str, required: bool = False) -> TypedField:
@@ -113,16 +115,16 @@ def offset(label: str, required: bool = False) -> TypedField:
         return units.parse_length(text, bare_offset())
 
     checks = _validators(required, Bounds(-20, 20, "within 20 m"))
-    return TypedField(label, parse, lambda m: f"{plain(round(m * 100, 2))} cm", validators=checks)  # type: ignore[return-value]
+    return TypedField(label, parse, lambda m: f"{plain(round(m * 100, 2))} cm", validators=checks)
 
 
 def volts(label: str, required: bool = True, **kw: Any) -> TypedField:
     """A supply voltage."""
     checks = _validators(required, Bounds(3, 32, "between 3 and 32 V"))
-    return TypedField(label, units.parse_volts, lambda v: f"{plain(v)} V", validators=checks, **kw)  # type: ignore[return-value]
+    return TypedField(label, units.parse_volts, lambda v: f"{plain(v)} V", validators=checks, **kw)
 
 
 def lux(label: str, required: bool = False, **kw: Any) -> TypedField:
     """An illuminance."""
     checks = _validators(required, Bounds(0, 200_000, "no more than 200 000 lx"))
-    return TypedField(label, units.parse_illuminance, lambda lx: f"{plain(lx)} lx", validators=checks, **kw)  # type: ignore[return-value]
+    return TypedField(label, units.parse_illuminance, lambda lx: f"{plain(lx)} lx", validators=checks, **kw)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from flask import Blueprint, render_template
 
-from cold_arc.core.lamps import LampKey
+from cold_arc.core.lamps import Function, Side
 from cold_arc.core.stages import Stage, current, least
 from cold_arc.store import jobs
 from cold_arc.store.jobs import Job
@@ -23,7 +23,7 @@ class Card:
 
     job: Job
     waits_on: Stage | None
-    lamps: tuple[tuple[LampKey, Stage | None], ...]
+    lamps: tuple[tuple[Function, dict[Side, Stage | None]], ...]
 
 
 def lane(due: dt.date | None, today: dt.date) -> str:
@@ -37,8 +37,10 @@ def lane(due: dt.date | None, today: dt.date) -> str:
 
 
 def _card(job: Job) -> Card:
-    lamps = tuple((key, current(job.record, key)) for key in job.record.lamp_keys)
-    return Card(job, least(job.record), lamps)
+    standing: dict[Function, dict[Side, Stage | None]] = {}
+    for key in job.record.lamp_keys:
+        standing.setdefault(key.function, {})[key.side] = current(job.record, key)
+    return Card(job, least(job.record), tuple(standing.items()))
 
 
 @bp.get("/")

@@ -82,13 +82,13 @@ def stage_url(job_id: int, scope: Scope | LampKey, stage: Stage, **more: Any) ->
 
 
 def open_desk(job_id: int, scope: Scope, stage: Stage) -> Desk:
-    """The job at a scope and stage; 404 when there is no such job or lamp."""
+    """The job at a scope and stage; 404 when there is no such job, Book in when the lamp is not worked on."""
     job = jobs.load(session(), job_id)
     if job is None:
         abort(404)
     keys = scope.keys(job.record.lamp_keys)
     if not keys and not (stage is Stage.BOOK_IN and scope.function is None):
-        abort(404)
+        abort(redirect(stage_url(job_id, Scope(), Stage.BOOK_IN)))
     return Desk(job, scope, stage, keys)
 
 

@@ -25,6 +25,12 @@ class Section:
     room_x: float | None
     off_mm: float | None
     view_box: str = "-84 -26 130 54"
+    close_x: float = 0.0
+
+    @property
+    def close_view_box(self) -> str:
+        """A close-up, 12 by 10 mm, around the filament and the chips."""
+        return f"{self.close_x:.1f} -5 12 10"
 
 
 def build_section(base: Base, source: LightSource, seen: LampCondition | None) -> Section | None:
@@ -45,4 +51,5 @@ def build_section(base: Base, source: LightSource, seen: LampCondition | None) -
         stem=Box(0, -source.gap_mm / 2, start + source.emitter_mm + 2, source.gap_mm),
         room_x=-seen.room_mm if seen and seen.room_mm is not None else None,
         off_mm=source.lcl_mm - base.lcl_mm,
+        close_x=(base.lcl_mm + source.lcl_mm) / 2 - 6,
     )

@@ -15,9 +15,9 @@ from cold_arc.core.units import INCH_M, UnitSystem
 
 ASSUMED_SPACING_M = 1.2
 MARGIN_CM = 70.0
-ABOVE_CM, LEAST_BELOW_CM = 35.0, 60.0
+ABOVE_CM, LEAST_BELOW_CM = 24.0, 38.0
 ELBOW_DEG = 15.0
-ARM_CM = 62.0
+LONGEST_ARM_CM, LAMP_GAP_CM, FLAT_TOP_CM = 62.0, 3.0, 12.0
 
 
 @dataclass(frozen=True)
@@ -83,7 +83,7 @@ class Wall:
     found: list[Mark] = field(default_factory=list)
     left: list[Mark] = field(default_factory=list)
     points: list[tuple[float, float, WallPoint]] = field(default_factory=list)
-    floor: float | None = None
+    arm: float = LONGEST_ARM_CM
 
     @property
     def view_box(self) -> str:
@@ -110,9 +110,9 @@ def build_wall(
         top=-max(heights) - ABOVE_CM,
         bottom=min(0.0, -min(heights) + max(LEAST_BELOW_CM, *lows)),
         distance_m=distance_m,
+        arm=min(LONGEST_ARM_CM, spacing * 50 - LAMP_GAP_CM),
         unit="in" if system is UnitSystem.INCH else "cm",
     )
-    wall.floor = 0.0 if wall.bottom >= 0 else None
     _grid(wall, heights[0], INCH_M * 100 if system is UnitSystem.INCH else 1.0)
     centres = {}
     for lamp in lamps:
@@ -161,9 +161,9 @@ def _bands(wall: Wall, lamp: WallLamp, centre: float) -> None:
         top = -lamp.height_m * 100 - drawn.high * wall.distance_m * 100
         boxes.append(
             Box(
-                centre - ARM_CM + 4,
+                centre - wall.arm,
                 top,
-                2 * ARM_CM - 8,
+                2 * wall.arm,
                 (drawn.high - drawn.low) * wall.distance_m * 100,
                 band.words,
             )
@@ -171,6 +171,8 @@ def _bands(wall: Wall, lamp: WallLamp, centre: float) -> None:
 
 
 def _cut_offs(wall: Wall, lamp: WallLamp, centre: float, traffic: str, elbow: bool) -> None:
+    """The lamp's lines as found and as left; each named at the flat side of its elbow."""
+    kerb = 1 if traffic == "right" else -1
     for slope, sideways, marks, words in (
         (lamp.found, lamp.found_sideways, wall.found, "as found"),
         (lamp.left, lamp.left_sideways, wall.left, "as left"),
@@ -179,12 +181,13 @@ def _cut_offs(wall: Wall, lamp: WallLamp, centre: float, traffic: str, elbow: bo
             continue
         x = centre + sideways * wall.distance_m * 100
         y = -lamp.height_m * 100 - slope * wall.distance_m * 100
-        marks.append(Mark(_cut_off_path(x, y, traffic, elbow), words, x - ARM_CM + 2, y))
+        name_x = x - wall.arm + 2 if kerb > 0 else x + 6
+        marks.append(Mark(_cut_off_path(x, y, wall.arm, kerb, elbow), words, name_x, y))
 
 
-def _cut_off_path(x: float, y: float, traffic: str, elbow: bool) -> str:
+def _cut_off_path(x: float, y: float, arm: float, kerb: int, elbow: bool) -> str:
     if not elbow:
-        return f"M{x - ARM_CM:.1f} {y:.1f}H{x + ARM_CM:.1f}"
-    rise = (ARM_CM - 12) * math.tan(math.radians(ELBOW_DEG))
-    kerb = 1 if traffic == "right" else -1
-    return f"M{x - kerb * ARM_CM:.1f} {y:.1f}L{x:.1f} {y:.1f}L{x + kerb * (ARM_CM - 12):.1f} {y - rise:.1f}"
+        return f"M{x - arm:.1f} {y:.1f}H{x + arm:.1f}"
+    run = kerb * (arm - FLAT_TOP_CM)
+    rise = abs(run) * math.tan(math.radians(ELBOW_DEG))
+    return f"M{x - kerb * arm:.1f} {y:.1f}L{x:.1f} {y:.1f}L{x + run:.1f} {y - rise:.1f}"

@@ -11,7 +11,7 @@ from wtforms import RadioField, SelectField, StringField
 from cold_arc.core import aim, units
 from cold_arc.core.aim import AimRule, OutsideRule, ScrewStep, Target
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.lamps import LampKey
+from cold_arc.core.lamps import Function, Housing, LampKey
 from cold_arc.core.record import Aimed
 from cold_arc.core.stages import Stage
 from cold_arc.core.units import say_number, say_offset, say_percent
@@ -33,11 +33,11 @@ class AimForm(FlaskForm):
     lamp = RadioField("Lamp")
     phase = RadioField("Reading", choices=list(PHASES.items()), default="found")
     height = fields.distance("Lamp height", 0.2, 2.5, "between 0.2 and 2.5 m")
-    distance = fields.distance("Distance to the wall", 1, 40, "between 1 and 40 m")
-    spacing = fields.distance("Between lamp centres", 0.3, 2.5, "between 0.3 and 2.5 m", required=False)
+    distance = fields.distance("Distance", 1, 40, "between 1 and 40 m")
+    spacing = fields.distance("Lamp spacing", 0.3, 2.5, "between 0.3 and 2.5 m", required=False)
     stands = StringField("Cut-off stands", [fields.needed("Say where the cut-off stands.")])
-    sideways = StringField("Elbow or hot spot, sideways")
-    turns = fields.number("Turned since last reading", -50, 50, "between −50 and 50 turns", required=False)
+    sideways = StringField("Sideways")
+    turns = fields.number("Turns made", -50, 50, "between −50 and 50 turns", required=False)
 
     slope: float
     sideways_slope: float | None = None
@@ -229,5 +229,6 @@ def _wall(
                 target,
             )
         )
-    elbow = beams[0].function.value == "low" and desk.job.booking.market != "us"
+    plain = desk.record.lamp(beams[0]).housing is Housing.LENS_OPTIC or desk.job.booking.market == "us"
+    elbow = beams[0].function is Function.LOW and not plain
     return build_wall(lamps, distance_m, fields.unit_system(), spacing_m, desk.market.traffic, elbow)

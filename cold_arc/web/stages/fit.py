@@ -32,7 +32,7 @@ class ClockForm(FlaskForm):
     """Where the bulb stopped."""
 
     stopped = TypedField(
-        "Stopped at, from upright, seen from behind",
+        "Stopped at",
         units.parse_clock_angle,
         lambda degrees: f"{plain(abs(degrees))} {'cw' if degrees >= 0 else 'ccw'}",
         validators=[InputRequired("Read where it stopped.")],

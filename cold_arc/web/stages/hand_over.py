@@ -38,8 +38,8 @@ class HandOverForm(FlaskForm):
     law_told = BooleanField("The law note was read out and accepted")
     old_parts_kept = BooleanField("Old bulbs or lamps went back to the customer", default=True)
     recheck = DateField("Re-check on", [fields.needed("Set a date to look at it again.")])
-    warranty_end = DateField("Warranty of parts ends", [Optional()])
-    switching = TextAreaField("What changed in switching", [Length(max=300)])
+    warranty_end = DateField("Warranty ends", [Optional()])
+    switching = TextAreaField("Switching, changed", [Length(max=300)])
     note = TextAreaField("What to watch, notes", [Length(max=500)])
 
     def validate_recheck(self, field: Any) -> None:

@@ -36,11 +36,11 @@ class ConditionForm(FlaskForm):
     mirror = _radio("Mirror", condition.MIRROR, "good")
     seating = _radio("Seat and tabs", condition.SEATING, "firm")
     strip_dead = BooleanField("Built-in LED strip is dead")
-    room_mm = fields.millimetres("Room behind the bulb, to the cap", 0, 500, "between 0 and 500 mm")
-    opening_mm = fields.millimetres("Opening, width", 0, 300, "between 0 and 300 mm")
+    room_mm = fields.millimetres("Room behind, to cap", 0, 500, "between 0 and 500 mm")
+    opening_mm = fields.millimetres("Opening", 0, 300, "between 0 and 300 mm")
     patient = BooleanField("Finish at 4000 grit (patient)")
-    replacement_price = fields.number("A new assembly costs", 0, 1e6, "zero or more", required=False)
-    labour_rate = fields.number("Labour, an hour", 0, 1e5, "zero or more", required=False)
+    replacement_price = fields.number("New assembly costs", 0, 1e6, "zero or more", required=False)
+    labour_rate = fields.number("Labour an hour", 0, 1e5, "zero or more", required=False)
 
     def seen(self) -> LampCondition:
         """The condition entered."""

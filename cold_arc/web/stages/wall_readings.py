@@ -28,7 +28,7 @@ class SetUpForm(FlaskForm):
 
     distance = fields.distance("Distance to the wall", 0.5, 60, "between 0.5 and 60 m")
     range_factor = RadioField("Meter range", choices=[(str(f), f"×{f}") for f in readings.RANGE_FACTORS], default="1")
-    ambient = fields.lux("Ambient light")
+    ambient = fields.lux("Ambient")
     volts = fields.volts("Supply at the lamp")
     settled = RadioField("Source", choices=[("1", "Settled"), ("0", "Cold")], default="1")
 

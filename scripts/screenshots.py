@@ -1,0 +1,53 @@
+"""Takes the pictures in docs/screenshots from the demo: `make shots`. Names may be given to take only those."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT))
+
+from tests.serving import CHROMIUM_FLAGS, serving  # noqa: E402
+
+DESK = (1280, 800)
+VIEWS = {
+    "home": ("/", DESK, "night"),
+    "new-job": ("/jobs/new", DESK, "night"),
+    "01-book-in": ("/jobs/5/all/book-in", DESK, "night"),
+    "02-inspect": ("/jobs/2/low/inspect", DESK, "night"),
+    "03-baseline": ("/jobs/3/low/baseline", DESK, "night"),
+    "04-match": ("/jobs/3/low/match", DESK, "night"),
+    "05-plan": ("/jobs/5/fog/plan", DESK, "night"),
+    "06-fit": ("/jobs/1/low/fit", DESK, "night"),
+    "07-prove": ("/jobs/4/low/prove?pass=closed", DESK, "night"),
+    "08-aim": ("/jobs/1/low/aim", DESK, "night"),
+    "09-verify": ("/jobs/1/low/verify", DESK, "night"),
+    "10-hand-over": ("/jobs/1/low/hand-over", DESK, "night"),
+    "sheet-day": ("/jobs/1/sheet", DESK, "day"),
+    "home-day": ("/", DESK, "day"),
+    "08-aim-day": ("/jobs/4/low/aim", DESK, "day"),
+}
+
+
+def main(names: list[str], out: Path) -> None:
+    out.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder, serving(Path(folder), "demo") as server, sync_playwright() as p:
+        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+        for name in names or VIEWS:
+            path, (width, height), theme = VIEWS[name]
+            context = browser.new_context(viewport={"width": width, "height": height})
+            context.add_cookies([{"name": "theme", "value": theme, "url": server.url}])
+            page = context.new_page()
+            page.goto(server.url + path)
+            page.wait_for_load_state("networkidle")
+            page.screenshot(path=out / f"{name}.png")
+            context.close()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:], ROOT / "docs" / "screenshots")
