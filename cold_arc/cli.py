@@ -10,7 +10,7 @@ from pathlib import Path
 
 from waitress import create_server
 
-from cold_arc.web.app import create_app
+from cold_arc.web.app import create_app, warm
 
 HOST = "127.0.0.1"
 DEFAULT_PORT = 8451
@@ -78,6 +78,7 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
     if options.no_serve:
         return 0
     port = _port()
+    warm(app)
     try:
         server = create_server(app, host=HOST, port=port, threads=WAITRESS_THREADS)
     except OSError as error:

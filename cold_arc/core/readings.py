@@ -273,7 +273,7 @@ def _cold_findings(after: Mapping[str, WallReading]) -> Iterator[Finding]:
 def balance(left: WallReading, right: WallReading) -> Finding:
     """Left against right at one point, after: they should be equal."""
     top = max(left.candela, right.candela)
-    off = abs(left.candela - right.candela) / top if top else 0.0
+    off = round(abs(left.candela - right.candela) / top, 6) if top else 0.0
     number = f"left {say_candela(left.candela)}, right {say_candela(right.candela)}, {say_percent(off)} apart"
     limit = say_percent(BALANCE_GOOD)
     if off <= BALANCE_GOOD:

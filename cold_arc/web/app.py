@@ -52,12 +52,11 @@ def create_app(folder: Path) -> Flask:
     app.after_request(_safety_headers)
     app.teardown_appcontext(close_session)
     _error_pages(app)
-    _compile_templates(app)
     return app
 
 
-def _compile_templates(app: Flask) -> None:
-    """Compiles every page once, so that no visitor waits for it."""
+def warm(app: Flask) -> None:
+    """Compiles every page's template before the first visitor comes."""
     for name in app.jinja_env.list_templates(extensions=["html", "svg"]):
         app.jinja_env.get_template(name)
 

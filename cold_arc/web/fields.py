@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
 from flask import g
-from wtforms import Field, StringField
-from wtforms.validators import InputRequired, Optional, ValidationError
+from wtforms import Field, RadioField, SelectField, SelectMultipleField, StringField
+from wtforms.fields.choices import SelectChoice
+from wtforms.validators import Optional, StopValidation, ValidationError
+from wtforms.widgets import CheckboxInput, ListWidget
 
 from cold_arc.core import units
 from cold_arc.core.units import UnitSystem
@@ -53,9 +55,54 @@ class Bounds:
             raise ValidationError(f"Must be {self.words}.")
 
 
-def needed(message: str = "This is needed.") -> InputRequired:
-    """The field must be filled."""
-    return InputRequired(message)
+class Needed:
+    """Rejects a blank, and checks nothing further then."""
+
+    field_flags = {"required": True}  # noqa: RUF012
+
+    def __init__(self, message: str) -> None:
+        self.message = message
+
+    def __call__(self, form: Any, field: Field) -> None:
+        if not any(str(text).strip() for text in field.raw_data or ()):
+            field.errors = []
+            raise StopValidation(self.message)
+
+
+def needed(message: str = "This is needed.") -> Needed:
+    """The field must be filled, not with spaces alone."""
+    return Needed(message)
+
+
+Words = Mapping[str, str]
+
+
+def choices(words: Words) -> list[SelectChoice]:
+    """Choices from value to words."""
+    return [SelectChoice(value, label) for value, label in words.items()]
+
+
+def one_of(label: str, words: Words, default: str | None = None, required: str = "") -> RadioField:
+    """One choice of a few, all in sight; *required* is what to say when none is made."""
+    checks = [needed(required)] if required else []
+    return RadioField(label, checks, choices=choices(words), default=default)
+
+
+def listed(label: str, words: Words) -> SelectField:
+    """One choice of many, from a list."""
+    return SelectField(label, choices=choices(words))
+
+
+class Checkboxes(SelectMultipleField):
+    """Several choices as checkboxes."""
+
+    widget = ListWidget(prefix_label=False)
+    option_widget = CheckboxInput()
+
+
+def several(label: str, words: Words) -> Checkboxes:
+    """Any number of choices."""
+    return Checkboxes(label, choices=choices(words))
 
 
 def _validators(required: bool, *more: Any) -> list[Any]:

@@ -7,7 +7,7 @@ from typing import Any
 from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
-from wtforms import BooleanField, RadioField, SelectField, StringField
+from wtforms import BooleanField, StringField
 from wtforms.validators import Length, ValidationError
 
 from cold_arc.core import bases, light_source
@@ -21,10 +21,6 @@ bp = Blueprint("shell", __name__)
 A_YEAR = 60 * 60 * 24 * 365
 
 
-def _choices(label: str, words: dict[str, str]) -> RadioField:
-    return RadioField(label, choices=list(words.items()), default=next(iter(words)))
-
-
 class ShopForm(FlaskForm):
     """What the sheet says of the shop."""
 
@@ -36,11 +32,11 @@ class LightSourceForm(FlaskForm):
     """One light source as its maker describes it."""
 
     name = StringField("Name", [fields.needed("Name it."), Length(max=80)])
-    kind = _choices("Kind", light_source.KINDS)
+    kind = fields.one_of("Kind", light_source.KINDS, next(iter(light_source.KINDS)))
     base = StringField("Base", [fields.needed("Name its base.")])
     watts = fields.number("Watts, one bulb", 0.1, 200, "between 0.1 and 200 W")
     claimed_lm = fields.number("Claimed lumens, one bulb", 1, 50000, "between 1 and 50 000 lm")
-    colour = _choices("Colour", light_source.COLOURS)
+    colour = fields.one_of("Colour", light_source.COLOURS, next(iter(light_source.COLOURS)))
     cct_k = fields.number("Colour temperature, K", 1667, 25000, "between 1667 and 25 000 K", required=False)
     faces = fields.number("Faces", 1, 6, "between 1 and 6", required=False)
     rows = fields.number("Rows of chips", 1, 2, "1 or 2", required=False)
@@ -52,9 +48,9 @@ class LightSourceForm(FlaskForm):
     dip_shield = BooleanField("Shield under the low row")
     supply_min_v = fields.volts("Supply from")
     supply_max_v = fields.volts("Supply to")
-    polarity = _choices("Polarity", light_source.POLARITY)
-    driver = SelectField("Driver", choices=list(light_source.DRIVERS.items()))
-    cooling = _choices("Cooling", light_source.COOLING)
+    polarity = fields.one_of("Polarity", light_source.POLARITY, next(iter(light_source.POLARITY)))
+    driver = fields.listed("Driver", light_source.DRIVERS)
+    cooling = fields.one_of("Cooling", light_source.COOLING, next(iter(light_source.COOLING)))
     earth_insulated = BooleanField("Body insulated from earth")
     monitor_proof = BooleanField("Answers bulb-out monitoring")
     price = fields.number("Price, one bulb", 0, 1e6, "zero or more")

@@ -115,7 +115,8 @@ def build_action(desk: Desk) -> Action:
     if Status.AHEAD in standing:
         key = next(key for key in desk.keys if statuses(desk.record, key)[desk.stage] is Status.AHEAD)
         waits_at = current(desk.record, key) or desk.stage
-        return Action("ahead", go_to=stage_url(desk.job.id, desk.scope, waits_at), go_label=waits_at.label)
+        go_to = stage_url(desk.job.id, desk.scope, waits_at)
+        return Action("ahead", _wanting(desk, desk.keys), go_to, waits_at.label)
     return _finished_action(desk, standing)
 
 

@@ -31,7 +31,7 @@ class AimForm(FlaskForm):
 
     rule = SelectField("Rule", validate_choice=True)
     lamp = RadioField("Lamp")
-    phase = RadioField("Reading", choices=list(PHASES.items()), default="found")
+    phase = fields.one_of("Reading", PHASES, "found")
     height = fields.distance("Lamp height", 0.2, 2.5, "between 0.2 and 2.5 m")
     distance = fields.distance("Distance", 1, 40, "between 1 and 40 m")
     spacing = fields.distance("Lamp spacing", 0.3, 2.5, "between 0.3 and 2.5 m", required=False)
@@ -103,8 +103,8 @@ def page(job_id: int, scope: Scope) -> Any:
         return desk.render((), ["glare"], form=None)
     rules = {rule.id: rule for rule in aim.rules_for(desk.job.booking.market, beams[0].function)}
     form = AimForm(data=_defaults(desk, beams))
-    form.rule.choices = [(rule.id, rule.name) for rule in rules.values()]
-    form.lamp.choices = [(str(key), key.side.value.capitalize()) for key in beams]
+    form.rule.choices = fields.choices({rule.id: rule.name for rule in rules.values()})
+    form.lamp.choices = fields.choices({str(key): key.side.value.capitalize() for key in beams})
     if form.validate_on_submit() and form.understand(rules):
         return desk.save(form.aimed(), lamps=[LampKey.parse(form.lamp.data)])
     rule = rules.get(form.rule.data) or next(iter(rules.values()))

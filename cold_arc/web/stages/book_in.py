@@ -9,9 +9,8 @@ from typing import Any
 from flask import Blueprint, redirect, render_template, request
 from flask_wtf import FlaskForm
 from werkzeug.datastructures import MultiDict
-from wtforms import BooleanField, DateField, RadioField, SelectMultipleField, StringField, TextAreaField
+from wtforms import BooleanField, DateField, StringField, TextAreaField
 from wtforms.validators import Length, Optional, ValidationError
-from wtforms.widgets import CheckboxInput, ListWidget
 
 from cold_arc.core import bases, law
 from cold_arc.core.lamps import ALL_LAMPS, Drive, Function, Housing, LampKey, Present
@@ -37,13 +36,6 @@ VOLTS = {"6": "6 V", "12": "12 V", "24": "24 V"}
 MOST_ALIKE = 6
 
 
-class Checkboxes(SelectMultipleField):
-    """Several choices as checkboxes."""
-
-    widget = ListWidget(prefix_label=False)
-    option_widget = CheckboxInput()
-
-
 class BookingForm(FlaskForm):
     """The car and the terms."""
 
@@ -51,16 +43,16 @@ class BookingForm(FlaskForm):
     make = StringField("Make", [fields.needed("Say what car it is."), Length(max=60)])
     model = StringField("Model", [Length(max=60)])
     year = fields.number("Year", 1890, dt.date.today().year + 2, "a year from 1890 on", required=False)
-    drive = RadioField("Steering wheel", choices=[("left", "Left"), ("right", "Right")], default="left")
-    market = RadioField("Market", choices=[(m.id, m.name) for m in law.markets().values()], default="un")
-    road_use = RadioField("Use", choices=[("road", "Road"), ("show", "Off-road or show only")], default="road")
-    volts = RadioField("Supply", choices=list(VOLTS.items()), default="12")
+    drive = fields.one_of("Steering wheel", {"left": "Left", "right": "Right"}, "left")
+    market = fields.one_of("Market", {market.id: market.name for market in law.markets().values()}, "un")
+    road_use = fields.one_of("Use", {"road": "Road", "show": "Off-road or show only"}, "road")
+    volts = fields.one_of("Supply", VOLTS, "12")
     earth_positive = BooleanField("Positive earth")
-    wishes = Checkboxes("Wish", choices=list(WISHES.items()))
+    wishes = fields.several("Wish", WISHES)
     complaint = TextAreaField("Complaint, in the customer's words", [Length(max=500)])
     tampered = StringField("Already changed (kit, clear coat)", [Length(max=200)])
     due = DateField("Due", [Optional()])
-    lamps = Checkboxes("Lamps", choices=[(str(key), str(key)) for key in ALL_LAMPS])
+    lamps = fields.several("Lamps", {str(key): str(key) for key in ALL_LAMPS})
 
     def validate_year(self, field: Any) -> None:
         """A year is a whole number."""
@@ -121,9 +113,9 @@ def new() -> Any:
 class IdentifyForm(FlaskForm):
     """What the lamps of one function are."""
 
-    housing = RadioField("Housing", choices=[(h.value, h.label) for h in Housing], validators=[fields.needed()])
+    housing = fields.one_of("Housing", {it.value: it.label for it in Housing}, required="This is needed.")
     base = StringField("Base", [fields.needed("Name the base, or find it by the questions.")])
-    present = RadioField("Present source", choices=[(p.value, p.label) for p in Present], validators=[fields.needed()])
+    present = fields.one_of("Present source", {it.value: it.label for it in Present}, required="This is needed.")
 
     def validate_base(self, field: Any) -> None:
         """The base must be in the catalogue."""

@@ -10,7 +10,6 @@ from flask import Blueprint, abort, redirect, request
 from flask_wtf import FlaskForm
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
-from wtforms.validators import InputRequired
 
 from cold_arc.core import units
 from cold_arc.core.findings import Finding
@@ -18,6 +17,7 @@ from cold_arc.core.lamps import LampKey
 from cold_arc.core.record import Clocked, FastenerBack, Record, Routed, Ticked
 from cold_arc.core.stages import Stage, clocked_as, fit_steps, needs_clocking
 from cold_arc.store import jobs
+from cold_arc.web import fields
 from cold_arc.web.db import session
 from cold_arc.web.fields import TypedField, plain
 from cold_arc.web.parts.dial import build_dial
@@ -35,7 +35,7 @@ class ClockForm(FlaskForm):
         "Stopped at",
         units.parse_clock_angle,
         lambda degrees: f"{plain(abs(degrees))} {'cw' if degrees >= 0 else 'ccw'}",
-        validators=[InputRequired("Read where it stopped.")],
+        validators=[fields.needed("Read where it stopped.")],
     )
 
 

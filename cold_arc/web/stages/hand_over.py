@@ -22,7 +22,6 @@ from cold_arc.web import fields
 from cold_arc.web.db import session
 from cold_arc.web.scope import Scope
 from cold_arc.web.stage_page import Desk, open_desk
-from cold_arc.web.stages.book_in import Checkboxes
 from cold_arc.web.stages.verify import balance_findings, compare
 
 bp = Blueprint("hand_over", __name__)
@@ -34,7 +33,7 @@ class HandOverForm(FlaskForm):
     """What is said and agreed at the end."""
 
     technician = StringField("Technician", [fields.needed("Sign with your name."), Length(max=60)])
-    cautions = Checkboxes("Cautions told", choices=[(key, cautions()[key]) for key in CUSTOMER_CAUTIONS])
+    cautions = fields.several("Cautions told", {key: cautions()[key] for key in CUSTOMER_CAUTIONS})
     law_told = BooleanField("The law note was read out and accepted")
     old_parts_kept = BooleanField("Old bulbs or lamps went back to the customer", default=True)
     recheck = DateField("Re-check on", [fields.needed("Set a date to look at it again.")])

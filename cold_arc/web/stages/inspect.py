@@ -6,7 +6,7 @@ from typing import Any
 
 from flask import Blueprint
 from flask_wtf import FlaskForm
-from wtforms import BooleanField, RadioField
+from wtforms import BooleanField
 
 from cold_arc.core import condition
 from cold_arc.core.condition import LampCondition
@@ -19,22 +19,18 @@ from cold_arc.web.stage_page import open_desk
 bp = Blueprint("inspect", __name__)
 
 
-def _radio(label: str, choices: dict[str, str], default: str) -> RadioField:
-    return RadioField(label, choices=list(choices.items()), default=default)
-
-
 class ConditionForm(FlaskForm):
     """What was seen."""
 
-    haze = RadioField(
+    haze = fields.one_of(
         "Lens haze",
-        choices=[(str(grade), f"{grade} {words}") for grade, words in condition.HAZE_GRADES.items()],
-        validators=[fields.needed("Grade the haze: 0 when it is clear.")],
+        {str(grade): f"{grade} {words}" for grade, words in condition.HAZE_GRADES.items()},
+        required="Grade the haze: 0 when it is clear.",
     )
-    condensation = _radio("Condensation", condition.CONDENSATION, "none")
-    crack = _radio("Crack", condition.CRACK, "none")
-    mirror = _radio("Mirror", condition.MIRROR, "good")
-    seating = _radio("Seat and tabs", condition.SEATING, "firm")
+    condensation = fields.one_of("Condensation", condition.CONDENSATION, "none")
+    crack = fields.one_of("Crack", condition.CRACK, "none")
+    mirror = fields.one_of("Mirror", condition.MIRROR, "good")
+    seating = fields.one_of("Seat and tabs", condition.SEATING, "firm")
     strip_dead = BooleanField("Built-in LED strip is dead")
     room_mm = fields.millimetres("Room behind, to cap", 0, 500, "between 0 and 500 mm")
     opening_mm = fields.millimetres("Opening", 0, 300, "between 0 and 300 mm")

@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import Blueprint, abort, request
 from flask_wtf import FlaskForm
-from wtforms import BooleanField, SelectField, StringField
+from wtforms import BooleanField, StringField
 from wtforms.validators import Length, ValidationError
 
 from cold_arc.core import access
@@ -32,7 +32,7 @@ class StepForm(FlaskForm):
     tools = StringField("Tools, commas between", [Length(max=200)])
     fasteners = StringField("Fasteners, like “4 push pin, liner; 2 screw T20, edge”", [Length(max=300)])
     shared = BooleanField("Once for both sides")
-    caution = SelectField("Caution", choices=[("", "None")] + [(key, key) for key in access.cautions()])
+    caution = fields.listed("Caution", {"": "None"} | {key: key for key in access.cautions()})
 
     def validate_fasteners(self, field: Any) -> None:
         """Each group is a count, a kind, a place."""

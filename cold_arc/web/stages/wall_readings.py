@@ -8,7 +8,6 @@ from typing import Any
 from flask import redirect, request
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
-from wtforms import RadioField
 
 from cold_arc.core import photometry, readings, units
 from cold_arc.core.lamps import LampKey
@@ -27,10 +26,10 @@ class SetUpForm(FlaskForm):
     """How the readings are taken."""
 
     distance = fields.distance("Distance to the wall", 0.5, 60, "between 0.5 and 60 m")
-    range_factor = RadioField("Meter range", choices=[(str(f), f"×{f}") for f in readings.RANGE_FACTORS], default="1")
+    range_factor = fields.one_of("Meter range", {str(factor): f"×{factor}" for factor in readings.RANGE_FACTORS}, "1")
     ambient = fields.lux("Ambient")
     volts = fields.volts("Supply at the lamp")
-    settled = RadioField("Source", choices=[("1", "Settled"), ("0", "Cold")], default="1")
+    settled = fields.one_of("Source", {"1": "Settled", "0": "Cold"}, "1")
 
 
 class ReadingInput:

@@ -1,0 +1,83 @@
+"""The base catalogue against UN R37 and UN R99, from memory, and finding a base by what can be seen."""
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cold_arc.core import bases
+
+NAMES = [base.name for base in bases.catalogue()]
+
+
+@pytest.mark.parametrize(
+    ("name", "watts", "lumens", "lcl_mm", "filament_mm", "cap"),
+    [
+        ("H1", (55,), (1550,), 25.0, 5.0, "P14.5s"),  # UN R37
+        ("H4", (60, 55), (1650, 1000), None, None, "P43t"),
+        ("H7", (55,), (1500,), 25.0, 4.1, "PX26d"),
+        ("H8", (35,), (800,), 25.0, 3.7, "PGJ19-1"),
+        ("H9", (65,), (2100,), 25.0, 4.8, "PGJ19-5"),
+        ("H11", (55,), (1350,), 25.0, 4.5, "PGJ19-2"),
+        ("9005", (60,), (1860,), 31.5, 5.1, "P20d"),
+        ("9006", (51,), (1095,), 31.5, 5.1, "P22d"),
+        ("9012", (55,), (1875,), None, None, "PX22d"),
+        ("D2S", (35,), (3200,), 27.1, 4.2, "P32d-2"),  # UN R99
+        ("D4R", (35,), (2800,), 27.1, 4.2, "P32d-6"),
+        ("W5W", (5,), (50,), None, None, "W2.1x9.5d"),
+    ],
+)
+def test_figures(name, watts, lumens, lcl_mm, filament_mm, cap):
+    base = bases.find(name)
+    assert (base.watts, base.lumens) == (watts, lumens)
+    assert (base.lcl_mm, base.filament_mm, base.cap) == (lcl_mm, filament_mm, cap)
+    assert base.recalled
+
+
+def test_all_bases_of_the_standards_page_are_there():
+    wanted = (
+        "H1 H3 H4 H7 H8 H9 H11 H13 H15 H16 HB3 HB4 HB1 HB5 HIR1 HIR2 9003 HB2 W5W P21W PY21W W21W P27/7W 3157 "
+        "D1S D2S D1R D2R D3S D4S D3R D4R D5S D8S 9005 9006 9004 9007 9011 9012"
+    )
+    assert [name for name in wanted.split() if bases.find(name) is None] == []
+
+
+def test_mercury_and_arc_voltage_of_gas_discharge():
+    """UN R99, from memory: D1 and D2 hold mercury at 85 V, D3 and D4 none at 42 V."""
+    for name in ("D1S", "D1R", "D2S", "D2R"):
+        assert bases.find(name).contains_mercury
+        assert bases.find(name).arc_volts == 85
+    for name in ("D3S", "D3R", "D4S", "D4R"):
+        assert not bases.find(name).contains_mercury
+        assert bases.find(name).arc_volts == 42
+
+
+def test_questions_narrow_to_one():
+    """Common practice, no published source: H4 has three contacts, H7 two."""
+    dual_metal = bases.narrow(beams="dual", looks="round-metal", contacts=3)
+    assert [base.name for base in dual_metal] == ["H4"]
+    assert [base.name for base in bases.narrow(looks="round-metal", contacts=2)] == ["H7"]
+
+
+def test_printed_code_matches_other_names_and_caps():
+    assert [base.name for base in bases.narrow(printed="hb4")] == ["9006"]
+    assert {base.name for base in bases.narrow(printed="pgj19")} == {"H8", "H9", "H11", "H16"}
+
+
+def test_contradictory_answers_leave_nothing():
+    assert bases.narrow(printed="H7", beams="dual") == ()
+
+
+def test_look_alikes_are_warned_of():
+    (warning,) = bases.look_alikes(bases.narrow(printed="pgj19"))
+    assert "H8, H9, H11, H16" in warning.text
+    assert bases.look_alikes(bases.narrow(printed="H7")) == []
+
+
+@given(st.sampled_from(NAMES))
+def test_what_a_base_shows_never_rules_it_out(name):
+    base = bases.find(name)
+    assert base in bases.narrow(base.name, base.beams, base.contacts, base.looks)
+
+
+def test_unknown_name():
+    assert bases.find("H99") is None

@@ -1,0 +1,88 @@
+"""Access, fitting, proof. Common practice, no published source."""
+
+import pytest
+
+from cold_arc.core import access, fitting, proof
+from cold_arc.core.access import Fasteners, RouteStep
+from cold_arc.core.condition import LampCondition
+from cold_arc.core.findings import Level
+from cold_arc.core.lamps import Function, Housing, Lamp, LampKey, Present, Side
+from cold_arc.core.light_source import LightSource
+
+STEPS = (
+    RouteStep(1, "Bumper off", 30, ("T20",), (Fasteners("screw", 6, "arch"),), shared=True),
+    RouteStep(2, "Cap off", 4, ("T20", "pick")),
+    RouteStep(3, "Bulb out", 2),
+)
+
+
+def test_minutes_one_side_and_both():
+    assert access.minutes_one_side(STEPS) == 36
+    assert access.minutes_both(STEPS) == 30 + 6 * 1.75
+
+
+def test_tools_once_in_order():
+    assert access.tools(STEPS) == ["T20", "pick"]
+
+
+@pytest.mark.parametrize(("step", "by", "order"), [(1, 1, [2, 1, 3]), (3, -1, [1, 3, 2]), (1, -1, [1, 2, 3])])
+def test_moving_a_step_stays_inside_the_list(step, by, order):
+    assert [moved.id for moved in access.moved(STEPS, step, by)] == order
+
+
+def test_renumbering_gives_fresh_ids():
+    assert [step.id for step in access.renumbered(STEPS, 7)] == [7, 8, 9]
+
+
+def test_starter_routes_name_only_known_cautions():
+    for route in access.starter_routes():
+        assert route.steps
+        for step in route.steps:
+            assert step.caution in {"", *access.cautions()}
+
+
+def source(**facts):
+    base = {"base": "D2S", "watts": 35, "claimed_lm": 3000, "supply_min_v": 9, "supply_max_v": 16, "price": 1}
+    return LightSource("test", **({"kind": "bulb"} | base | facts))
+
+
+def lamp(present):
+    return Lamp(LampKey(Function.LOW, Side.LEFT), Housing.PROJECTOR, "D2S", present)
+
+
+def step_ids(present, chosen, haze=0):
+    return {step.id for step in fitting.steps(lamp(present), LampCondition(haze=haze), chosen)}
+
+
+def test_fitting_steps_follow_the_choice():
+    assert {"chuck", "mercury"} <= step_ids(Present.HID, source(driver="ballast"))
+    assert "bypass" in step_ids(Present.HID, source(driver="in-line"))
+    assert "bypass" not in step_ids(Present.HALOGEN, source(driver="in-line"))
+    assert {"mount", "move-parts"} <= step_ids(Present.HALOGEN, source(kind="assembly"))
+    assert "clock" not in step_ids(Present.HALOGEN, source(kind="assembly"))
+    assert step_ids(Present.HALOGEN, None, haze=3) == {"restore", "refit-old"}
+
+
+def test_fitting_cautions_are_known():
+    assert {step.caution for step in fitting.all_steps()} <= {"", *access.cautions()}
+
+
+def test_board_cells():
+    cells = proof.cells(["low", "hazard"])
+    assert len(cells) == 2 * 2 * 2
+    assert proof.untested(cells, {cells[0]: "works"}) == cells[1:]
+
+
+def test_taps_go_round():
+    seen, result = [], None
+    for _ in range(5):
+        result = proof.next_result(result)
+        seen.append(result)
+    assert seen == ["works", "dark", "flickers", "warning", "works"]
+
+
+def test_a_dark_lamp_asks_for_the_plug_to_be_turned():
+    (finding,) = proof.findings({proof.Cell("low", "left", "off"): "dark"})
+    assert finding.level is Level.STOP
+    assert "180°" in finding.advice
+    assert list(proof.findings({proof.Cell("low", "left", "off"): "turned"})) == []

@@ -1,0 +1,73 @@
+"""The demo garage: loaded once, kept, started over only on request."""
+
+import pytest
+
+from cold_arc import cli
+from cold_arc.core import bases
+from cold_arc.core.stages import Stage, least
+from cold_arc.demo.garage import load_once
+from cold_arc.demo.shelf import SHELF
+from cold_arc.store import catalogue, jobs
+from cold_arc.store.database import open_database
+
+
+def open_jobs(folder):
+    with open_database(folder)() as session:
+        return jobs.open_jobs(session)
+
+
+def test_five_cars_at_different_stages(tmp_path):
+    assert load_once(tmp_path)
+    found = {job.booking.reference: job for job in open_jobs(tmp_path)}
+    waiting = {reference: least(job.record) for reference, job in found.items()}
+    assert waiting == {
+        "TL-318": Stage.VERIFY,
+        "TL-321": Stage.INSPECT,
+        "TL-316": Stage.MATCH,
+        "TL-309": Stage.AIM,
+        "TL-322": Stage.BOOK_IN,
+    }
+    vintage = found["TL-309"].booking
+    assert (vintage.volts, vintage.earth_positive) == (6.0, True)
+
+
+def test_loading_again_keeps_what_the_user_added(tmp_path):
+    load_once(tmp_path)
+    with open_database(tmp_path).begin() as session:
+        catalogue.set_setting(session, "shop_name", "My shop")
+    assert not load_once(tmp_path)
+    assert len(open_jobs(tmp_path)) == 5
+    with open_database(tmp_path)() as session:
+        assert catalogue.setting(session, "shop_name") == "My shop"
+
+
+def test_the_shelf_names_only_known_bases():
+    assert [source.name for source in SHELF.values() if bases.find(source.base) is None] == []
+
+
+@pytest.fixture
+def data_at(tmp_path, monkeypatch):
+    monkeypatch.setenv("COLD_ARC_DATA", str(tmp_path / "data"))
+    return tmp_path / "data"
+
+
+def test_reset_starts_over(data_at):
+    assert cli.main(["demo", "--no-serve"]) == 0
+    with open_database(data_at).begin() as session:
+        catalogue.set_setting(session, "shop_name", "My shop")
+    assert cli.main(["demo", "--reset", "--no-serve"]) == 0
+    with open_database(data_at)() as session:
+        assert catalogue.setting(session, "shop_name") == "Tallow Lane Lampworks"
+
+
+def test_reset_refuses_a_real_shop(data_at, capsys):
+    assert cli.main(["serve", "--no-serve"]) == 0
+    assert cli.main(["demo", "--reset", "--no-serve"]) == 1
+    assert "nothing was removed" in capsys.readouterr().err
+    assert (data_at / "cold-arc.sqlite").exists()
+
+
+def test_a_bad_port_is_said(data_at, monkeypatch, capsys):
+    monkeypatch.setenv("PORT", "lots")
+    assert cli.main(["serve"]) == 1
+    assert "PORT" in capsys.readouterr().err

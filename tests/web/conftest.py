@@ -1,0 +1,70 @@
+"""An app on an empty shop or on the demo, driven without a browser."""
+
+from __future__ import annotations
+
+import html
+import re
+
+import pytest
+
+from cold_arc.demo.garage import load_once
+from cold_arc.web.app import create_app
+
+
+class Client:
+    """A test client whose pages read as plain text."""
+
+    def __init__(self, folder):
+        self.app = create_app(folder)
+        self.app.config.update(WTF_CSRF_ENABLED=False, PROPAGATE_EXCEPTIONS=True)
+        self.http = self.app.test_client()
+
+    def get(self, path, status=200):
+        response = self.http.get(path, follow_redirects=True)
+        assert response.status_code == status, path
+        return plain(response.text)
+
+    def post(self, path, status=200, **data):
+        fields = {name.replace("__", "-"): value for name, value in data.items()}
+        response = self.http.post(path, data=fields, follow_redirects=True)
+        assert response.status_code == status, (path, plain(response.text)[:2000])
+        return plain(response.text)
+
+
+def plain(text):
+    """Entities and odd spaces resolved, runs of white space as one."""
+    return re.sub(r"\s+", " ", html.unescape(text))
+
+
+@pytest.fixture
+def shop(tmp_path):
+    return Client(tmp_path)
+
+
+@pytest.fixture
+def demo(tmp_path):
+    load_once(tmp_path)
+    return Client(tmp_path)
+
+
+BOOKING = {
+    "reference": "A-1",
+    "make": "Velmar",
+    "model": "Dorin",
+    "drive": "left",
+    "market": "un",
+    "road_use": "road",
+    "volts": "12",
+    "lamps": ["low-left", "low-right"],
+}
+
+
+IDENTIFY = {"identify": "low", "low-housing": "reflector", "low-base": "H7", "low-present": "halogen"}
+
+
+@pytest.fixture
+def booked(shop):
+    """A shop with job 1 booked in: a pair of H7 low beams in a reflector."""
+    shop.post("/jobs/new", **BOOKING)
+    shop.post("/jobs/1/all/book-in", **IDENTIFY)
+    return shop

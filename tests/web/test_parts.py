@@ -1,0 +1,73 @@
+"""View objects, built without a server."""
+
+import pytest
+
+from cold_arc.core import aim, bases, clocking
+from cold_arc.core.condition import LampCondition
+from cold_arc.core.lamps import Drive, LampKey, Side
+from cold_arc.core.units import UnitSystem
+from cold_arc.demo.shelf import SHELF
+from cold_arc.web.parts.dial import build_dial
+from cold_arc.web.parts.face import choosing_face
+from cold_arc.web.parts.section import build_section
+from cold_arc.web.parts.wall import WallLamp, WallPoint, build_wall
+
+TARGET = aim.rules()["un-r48-low"].target(0.65)
+
+
+def wall(**options):
+    lamps = [WallLamp(Side.LEFT, 0.65, -0.02, -0.0125, target=TARGET), WallLamp(Side.RIGHT, 0.65)]
+    return build_wall(lamps, 10.0, options.pop("system", UnitSystem.METRIC), 1.3, **options)
+
+
+def test_the_wall_is_to_scale():
+    """At 10 m, 1 % is 10 cm; the lamps stand 130 cm apart, 65 cm up; y runs down from the floor at 0."""
+    drawn = wall()
+    assert [(x, y) for x, y, _ in drawn.lamps] == [(-65, -65), (65, -65)]
+    (keep,) = drawn.keep
+    assert (keep.y, keep.height) == pytest.approx((-60, 20))
+    assert drawn.left[0].y == pytest.approx(-52.5)
+    assert drawn.found[0].y == pytest.approx(-45)
+
+
+def test_the_cut_off_rises_on_the_kerb_side():
+    assert "L-15.0 " in wall().left[0].path
+    assert "L-115.0 " in wall(traffic="left").left[0].path
+    assert "H" in wall(elbow=False).left[0].path
+
+
+def test_scales_in_inches():
+    labels = [label for _, label in wall(system=UnitSystem.INCH).horizontal]
+    assert {"0", "+5", "−5"} <= set(labels)
+
+
+def test_points_stand_from_their_own_lamp():
+    drawn = wall(points=[WallPoint(Side.RIGHT, "edge", 0.1, 0.15)])
+    assert drawn.points[0][:2] == pytest.approx((75, -50))
+
+
+def test_the_section_lays_chips_over_the_filament():
+    section = build_section(bases.find("H7"), SHELF["Sableline H7 slim"], LampCondition(haze=0, room_mm=62))
+    assert section.filament.x + section.filament.width / 2 == pytest.approx(25.0)
+    assert section.chips[0].x + section.chips[0].width / 2 == pytest.approx(25.1)
+    assert section.chips[1].y - (section.chips[0].y + section.chips[0].height) == pytest.approx(1.5)
+    assert section.room_x == -62
+    assert section.tail.width == 42
+
+
+def test_no_section_without_figures():
+    assert build_section(bases.find("H4"), SHELF["Longshade H4 dual"], None) is None
+
+
+def test_dial_points_clockwise():
+    dial = build_dial(clocking.preset(90))
+    assert dial.pointer(dial.stopped_deg) == pytest.approx((64, 0), abs=0.01)
+    assert dial.pointer(dial.preset_deg) == pytest.approx((-64, 0), abs=0.01)
+    assert build_dial(None).finding is None
+
+
+def test_the_face_is_seen_from_the_drivers_seat():
+    lamps = {lamp.key: lamp for lamp in choosing_face(Drive.RIGHT).lamps}
+    left, right = lamps[LampKey.parse("low-left")], lamps[LampKey.parse("low-right")]
+    assert left.x < right.x
+    assert left.title == "Low beam, Left · passenger"
