@@ -1,0 +1,61 @@
+"""A real server and a real Chromium. Every page is watched: no request elsewhere, no error in the console."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import sync_playwright
+
+from tests.serving import CHROMIUM_FLAGS, serving
+
+TIMEOUT_MS = 8000
+
+
+def is_fault(message):
+    """Console errors but for answers with field errors (422) and requests given up for a newer one."""
+    expected = ("status of 422", "htmx:afterRequest", "htmx:sendAbort", "htmx:responseError")
+    return message.type == "error" and not any(text in message.text for text in expected)
+
+
+@pytest.fixture(scope="session")
+def chromium():
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def shop(tmp_path):
+    """An empty shop, served."""
+    with serving(tmp_path) as server:
+        yield server
+
+
+@pytest.fixture(scope="session")
+def demo(tmp_path_factory):
+    """The demo garage, served; tests on it leave no trace another would mind."""
+    with serving(tmp_path_factory.mktemp("demo"), "demo") as server:
+        yield server
+
+
+@pytest.fixture
+def open_page(chromium):
+    """Opens pages; at the end, complains of foreign requests and console errors."""
+    contexts, faults = [], []
+
+    def opened(server, width=1280, height=800, watched=True):
+        context = chromium.new_context(viewport={"width": width, "height": height})
+        contexts.append(context)
+        page = context.new_page()
+        page.set_default_timeout(TIMEOUT_MS)
+        if not watched:
+            return page
+        page.on("request", lambda request: request.url.startswith((server.url, "data:")) or faults.append(request.url))
+        page.on("pageerror", lambda error: faults.append(str(error)))
+        page.on("console", lambda message: is_fault(message) and faults.append(message.text))
+        return page
+
+    yield opened
+    for context in contexts:
+        context.close()
+    assert faults == []

@@ -1,0 +1,127 @@
+"""The shell: keys, themes, sizes, drafts, undo."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = pytest.mark.browser
+STAGES = ["book-in", "inspect", "baseline", "match", "plan", "fit", "prove", "aim", "verify", "hand-over"]
+
+
+def test_keys(demo, open_page):
+    page = open_page(demo)
+    page.goto(f"{demo.url}/jobs/4/low/aim")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_contain_text("Main action at the bottom")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_be_hidden()
+    page.keyboard.press("d")
+    expect(page.locator("html")).to_have_attribute("data-bs-theme", "light")
+    page.keyboard.press("d")
+    expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")
+    page.keyboard.press("3")
+    expect(page.locator("h1")).to_contain_text("Baseline")
+    page.keyboard.press("]")
+    expect(page.locator("h1")).to_contain_text("Match")
+    page.keyboard.press("[")
+    page.keyboard.press("0")
+    expect(page.locator("h1")).to_contain_text("Hand over")
+    page.keyboard.press("l")
+    expect(page).to_have_url(re.compile("low-left/hand-over"))
+    page.keyboard.press("b")
+    expect(page).to_have_url(re.compile("low/hand-over"))
+    page.keyboard.press("i")
+    expect(page.locator(".pref").first).to_have_text("in · ft")
+    expect(page).to_have_url(re.compile("low/hand-over"))
+    page.keyboard.press("h")
+    expect(page.locator("h1")).to_have_text("Jobs")
+    page.keyboard.press("n")
+    expect(page.locator("h1")).to_contain_text("Book in")
+
+
+def test_keys_do_nothing_inside_a_field(demo, open_page):
+    page = open_page(demo)
+    page.goto(f"{demo.url}/jobs/4/low/aim")
+    page.get_by_label("Cut-off stands").press_sequentially("d3?u")
+    expect(page.get_by_label("Cut-off stands")).to_have_value("d3?u")
+    expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")
+    expect(page.locator("h1")).to_contain_text("Aim")
+
+
+def test_a_car_is_booked_in_by_keyboard_alone(shop, open_page):
+    page = open_page(shop)
+    page.goto(shop.url)
+    page.keyboard.press("n")
+    expect(page.locator("h1")).to_contain_text("Book in")
+    page.get_by_role("checkbox", name="Low beam, Left · driver").focus()
+    page.keyboard.press("Space")
+    expect(page.locator("#lamps-low-left")).to_be_checked()
+    page.get_by_label("Customer reference").focus()
+    page.keyboard.type("K-1")
+    page.keyboard.press("Tab")
+    page.keyboard.type("Velmar")
+    page.keyboard.press("Enter")
+    expect(page.locator(".facts")).to_contain_text("Velmar")
+    page.keyboard.press("2")
+    expect(page.locator("h1")).to_contain_text("Inspect")
+    page.keyboard.press("e")
+    page.keyboard.press("Space")
+    page.keyboard.press("ArrowRight")
+    page.keyboard.press("Enter")
+    expect(page.locator(".verdict")).to_contain_text("Restore")
+    page.keyboard.press("u")
+    expect(page.locator(".verdict")).to_have_count(0)
+    expect(page.locator(".history .undone")).to_contain_text("Inspected")
+
+
+def test_what_is_typed_survives_leaving_the_page(shop, open_page):
+    page = open_page(shop)
+    page.goto(f"{shop.url}/jobs/new")
+    page.get_by_label("Customer reference").fill("K-9")
+    page.get_by_role("checkbox", name="Front fog, Left · driver").click()
+    page.get_by_label("Make").fill("Orlo")
+    page.goto(shop.url)
+    page.goto(f"{shop.url}/jobs/new")
+    expect(page.get_by_label("Customer reference")).to_have_value("K-9")
+    expect(page.get_by_label("Make")).to_have_value("Orlo")
+    page.get_by_role("checkbox", name="Front fog, Left · driver").click()
+    page.get_by_role("button", name="Book in").click()
+    expect(page.locator(".facts")).to_contain_text("K-9")
+    page.goto(f"{shop.url}/jobs/new")
+    expect(page.get_by_label("Customer reference")).to_have_value("")
+
+
+def test_an_error_stands_beside_its_field_and_the_text_stays(demo, open_page):
+    page = open_page(demo)
+    page.goto(f"{demo.url}/jobs/2/low/baseline")
+    page.get_by_label("Distance to the wall").fill("far")
+    page.locator("#peak-low-left").fill("bright")
+    page.get_by_role("button", name="Record readings").click()
+    expect(page.locator("#distance-error")).to_contain_text("is not a length")
+    expect(page.locator("#peak-low-left-error")).to_contain_text("is not a reading")
+    expect(page.locator("#peak-low-left")).to_have_value("bright")
+    page.get_by_label("Distance to the wall").fill("")
+    page.locator("#peak-low-left").fill("")
+
+
+@pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 768), (390, 844)])
+def test_every_stage_fits_the_screen(demo, open_page, width, height):
+    page = open_page(demo, width, height)
+    for stage in STAGES:
+        page.goto(f"{demo.url}/jobs/1/low/{stage}")
+        assert page.evaluate("document.documentElement.scrollWidth") <= width, stage
+        expect(page.locator("[data-main]").last).to_be_in_viewport()
+        small = page.evaluate(
+            "[...document.querySelectorAll('.btn-main, .btn-record, .cell, .tick-button, .scopes a, .track-stop')]"
+            ".filter(e => e.offsetHeight && e.offsetHeight < 44).map(e => e.textContent.trim())"
+        )
+        assert small == [], stage
+
+
+def test_lamps_on_the_face_lead_to_themselves(demo, open_page):
+    page = open_page(demo)
+    page.goto(f"{demo.url}/jobs/4/low/aim")
+    page.get_by_role("link", name=re.compile("High beam, Right · driver, at Aim")).click()
+    expect(page).to_have_url(re.compile("high-right/aim"))
+    expect(page.locator("h1")).to_contain_text("High beam, Right · driver")

@@ -1,0 +1,233 @@
+"""A new car from arrival to customer sheet, by hand, in the browser."""
+
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.serving import Server
+
+pytestmark = pytest.mark.browser
+
+
+def finish(page, stage):
+    page.get_by_role("button", name=re.compile(f"^Finish {stage}")).click()
+    expect(page.locator("h1")).not_to_contain_text(stage)
+
+
+def add_light_source(page, url):
+    page.goto(f"{url}/light-sources/new")
+    typed = {
+        "Name": "Testline H7", "Base": "h7", "Price, one bulb": "45", "Watts, one bulb": "24",
+        "Claimed lumens, one bulb": "1900", "Colour temperature, K optional": "6000", "Faces optional": "2",
+        "Gap between faces optional": "1.6 mm", "Lit length optional": "4.2 mm",
+        "Light centre length optional": "25.2 mm", "Tail length behind the base optional": "4.5 cm",
+        "Tail width optional": "36", "Supply from": "9 V", "Supply to": "16 V",
+    }  # fmt: skip
+    for label, text in typed.items():
+        page.get_by_label(label, exact=True).fill(text)
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("link", name="Testline H7")).to_be_visible()
+
+
+def book_in(page, url):
+    page.goto(url)
+    page.get_by_role("link", name="New job").click()
+    page.get_by_label("Customer reference").fill("K-77")
+    page.get_by_label("Make").fill("Velmar")
+    page.get_by_label("Model optional").fill("Sorrel")
+    page.get_by_label("Year optional").fill("2014")
+    page.get_by_role("checkbox", name="Low beam, Left · driver").click()
+    page.get_by_role("checkbox", name="Low beam, Right · passenger").click()
+    page.get_by_text("Off-road or show only").click()
+    page.get_by_role("button", name="Book in").click()
+    expect(page.locator("h1")).to_contain_text("Book in")
+    expect(page.locator(".facts")).to_contain_text("Velmar Sorrel 2014")
+
+
+def identify(page):
+    page.get_by_text("Find the base by what can be seen").click()
+    page.get_by_label("Contacts").select_option("2")
+    page.get_by_label("Body and keys").select_option("round-metal")
+    expect(page.locator(".narrowed")).to_contain_text("1 base agrees")
+    page.get_by_role("button", name=re.compile("^H7")).click()
+    page.get_by_text("Projector", exact=True).click()
+    page.get_by_text("Halogen", exact=True).click()
+    page.get_by_role("button", name="Record", exact=True).click()
+    expect(page.locator(".identify h3")).to_contain_text("H7")
+    finish(page, "Book in")
+
+
+def inspect(page):
+    page.get_by_text("1 Light bloom").click()
+    page.get_by_label("Room behind, to cap optional").fill("6 cm")
+    page.get_by_label("Opening optional").fill("58 mm")
+    page.get_by_role("button", name="Record condition").click()
+    expect(page.locator(".verdict")).to_contain_text("Restore")
+    expect(page.locator(".verdict")).to_contain_text("30 min a lamp")
+    finish(page, "Inspect")
+
+
+READ_BEFORE = {"peak": ("180", "175"), "edge": ("130", "128"), "stray": ("2", "2.1")}
+READ_AFTER = {"peak": ("42 x10", "410"), "edge": ("300", "298"), "stray": ("4", "4.1")}
+
+
+def read(page, values, button="Record readings"):
+    for point, pair in values.items():
+        for side, text in zip(("left", "right"), pair, strict=True):
+            page.locator(f"#{point}-low-{side}").fill(text)
+    page.get_by_role("button", name=button).click()
+
+
+def baseline(page):
+    page.get_by_label("Distance to the wall").fill("25 ft")
+    expect(page.locator("#distance-echo")).to_contain_text("7.62 m")
+    page.locator("#peak-low-left").fill("18 x10")
+    expect(page.locator("#peak-low-left-echo")).to_contain_text("180 lx · 10 450 cd")
+    read(page, READ_BEFORE)
+    expect(page.locator(".readings")).to_contain_text("10 450 cd")
+    expect(page.locator(".readings")).to_contain_text("180 lx at 7.62 m")
+    finish(page, "Baseline")
+
+
+def match(page):
+    expect(page.locator(".candidate", has_text="Testline H7")).to_contain_text("Fits")
+    expect(page.locator(".section-figure")).to_contain_text("+0.2 mm along the axis")
+    page.get_by_label("Why this one").fill("Thin, right depth, fits under the cap")
+    page.get_by_role("button", name="Record choice").click()
+    expect(page.locator(".remark")).to_contain_text("Testline H7")
+    finish(page, "Match")
+
+
+def plan(page):
+    page.get_by_role("button", name=re.compile("Wheel-liner door")).click()
+    expect(page.locator(".plan-totals")).to_contain_text("10 min")
+    expect(page.locator(".plan-totals")).to_contain_text("18 min")
+    finish(page, "Plan")
+
+
+def fit(page):
+    while page.locator("[data-tick]").count():
+        waiting = page.locator(".ticks .done").count()
+        page.locator("[data-tick]").click()
+        expect(page.locator(".ticks .done")).to_have_count(waiting + 1)
+    for side, stopped in (("left", "20 cw"), ("left", "1 ccw"), ("right", "12 o'clock")):
+        form = page.locator(".dial-form", has=page.locator(f"#low-{side}-stopped"))
+        form.get_by_role("textbox").fill(stopped)
+        form.get_by_role("button", name="Record").click()
+        if stopped == "20 cw":
+            expect(form).to_contain_text("Preset collar 20° anticlockwise")
+            expect(page.locator(".action-missing")).to_contain_text("clocking too far off")
+    expect(page.locator(".dial-form").nth(1)).to_contain_text("Stopped upright")
+    expect(page.locator(".tray h2")).to_contain_text("4 loose")
+    finish(page, "Fit")
+
+
+def prove(page):
+    first = page.locator("#cell-low-left-off")
+    first.click()
+    expect(first).to_have_text("Works")
+    first.click()
+    expect(first).to_have_text("Dark")
+    page.get_by_role("button", name="Works now").click()
+    expect(first).to_have_text("Works, plug turned")
+    page.get_by_role("button", name="All work").click()
+    expect(page.locator(".passes")).to_contain_text("0 untested")
+    page.get_by_role("link", name="After refit").click()
+    for label in ("Front fog", "Daytime running", "Side marker"):
+        page.get_by_role("row", name=re.compile(label)).get_by_role("button", name="Not on car").click()
+        expect(page.get_by_role("row", name=re.compile(f"^{label}"))).to_have_count(0)
+    while page.get_by_role("button", name="All work").count():
+        left = page.get_by_role("button", name="All work").count()
+        page.get_by_role("button", name="All work").first.click()
+        expect(page.get_by_role("button", name="All work")).to_have_count(left - 1)
+    for _ in range(2):
+        left = page.get_by_role("button", name="All back").count()
+        page.get_by_role("button", name="All back").first.click()
+        expect(page.get_by_role("button", name="All back")).to_have_count(left - 1)
+    finish(page, "Prove")
+
+
+def aim(page):
+    for side, phase, stands in (
+        ("Left", "As found", "2 cm"),
+        ("Right", "As found", "3.1%"),
+        ("Left", "As left", "12 cm"),
+        ("Right", "As left", "0.7°"),
+    ):
+        page.locator(".aim-form").get_by_text(side, exact=True).click()
+        page.locator(".aim-form").get_by_text(phase, exact=True).click()
+        page.get_by_label("Lamp height").fill("65 cm")
+        page.get_by_label("Distance", exact=True).fill("10 m")
+        page.get_by_label("Cut-off stands").fill(stands)
+        page.get_by_role("button", name="Record aim").click()
+        expect(page.get_by_label("Cut-off stands")).to_have_value("")
+        if (side, phase) == ("Left", "As found"):
+            expect(page.locator(".findings")).to_contain_text("out: 3.0 cm, 0.30 %, too high")
+    expect(page.locator(".findings")).to_contain_text("12.2 cm below lamp height · −1.22 % · −0.70°")
+    expect(page.locator(".cut-found")).to_have_count(2)
+    expect(page.locator(".cut-left")).to_have_count(2)
+    finish(page, "Aim")
+
+
+def verify(page):
+    page.get_by_label("Supply at the lamp").fill("13.9")
+    read(page, READ_AFTER)
+    # Before: 180 lx at 13.2 V is 180·(13.9/13.2)^3.4 at 13.9 V; 420 lx against that is +96 %.
+    expect(page.locator(".gain-table").first).to_contain_text("+96 %")
+    expect(page.locator(".findings").first).to_contain_text("before readings times 1.19")
+    finish(page, "Verify")
+
+
+def hand_over(page):
+    page.get_by_label("Technician").fill("R. Tester")
+    page.get_by_text("Glare endangers others").first.click()
+    page.get_by_label("The law note was read out and accepted").check()
+    page.get_by_role("button", name="Record customer sheet").click()
+    page.get_by_role("button", name="Hand over").click()
+    expect(page.locator(".action-missing")).to_contain_text("Finished")
+    page.get_by_role("link", name="Open the customer sheet").click()
+    sheet = page.locator(".sheet")
+    for words in (
+        "K-77",
+        "Testline H7",
+        "+96 %",
+        "12.0 cm below lamp height",
+        "Off-road or show use only",
+        "R. Tester",
+    ):
+        expect(sheet).to_contain_text(words)
+
+
+def test_a_car_from_arrival_to_customer_sheet(shop, open_page):
+    page = open_page(shop)
+    add_light_source(page, shop.url)
+    book_in(page, shop.url)
+    identify(page)
+    for stage in (inspect, baseline, match, plan, fit, prove, aim, verify, hand_over):
+        stage(page)
+    page.goto(shop.url)
+    expect(page.locator(".lane", has_text="Handed over")).to_contain_text("K-77")
+
+
+def test_killing_the_server_right_after_a_save_loses_nothing(tmp_path, open_page):
+    server = Server(tmp_path, "serve")
+    try:
+        page = open_page(server, watched=False)  # it sees its server die
+        book_in(page, server.url)
+        page.get_by_text("Projector", exact=True).click()
+        page.get_by_text("Halogen", exact=True).click()
+        page.locator("#low-base").fill("H11")
+        with page.expect_response(lambda response: response.request.method == "POST"):
+            page.get_by_role("button", name="Record", exact=True).click()
+    finally:
+        server.kill()  # SIGKILL
+    again = Server(tmp_path, "serve")
+    try:
+        page = open_page(again)
+        page.goto(f"{again.url}/jobs/1/all/book-in")
+        expect(page.locator(".facts")).to_contain_text("Velmar Sorrel 2014")
+        expect(page.locator(".identify h3")).to_contain_text("H11")
+        expect(page.locator(".history")).to_contain_text("Identified: H11, projector")
+    finally:
+        again.kill()
