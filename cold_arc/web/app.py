@@ -13,7 +13,7 @@ from cold_arc.core.units import UnitSystem
 from cold_arc.store.database import open_database
 from cold_arc.web import echo, filters, home, record_views, shell
 from cold_arc.web.db import close_session
-from cold_arc.web.scope import ScopeConverter
+from cold_arc.web.scope import IdConverter, ScopeConverter
 from cold_arc.web.stages import STAGE_PAGES
 
 CONTENT_SECURITY_POLICY = "; ".join(
@@ -43,7 +43,7 @@ def create_app(folder: Path) -> Flask:
         MAX_CONTENT_LENGTH=1_000_000,
     )
     app.extensions["cold_arc_sessions"] = open_database(folder)
-    app.url_map.converters["scope"] = ScopeConverter
+    app.url_map.converters |= {"scope": ScopeConverter, "int": IdConverter}
     CSRFProtect(app)
     filters.register(app)
     for blueprint in (shell.bp, home.bp, echo.bp, record_views.bp, *STAGE_PAGES):

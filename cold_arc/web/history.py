@@ -29,8 +29,9 @@ class Line:
     can_undo: bool
 
 
-def recent(job: Job) -> list[Line]:
-    """The newest entries, undone ones among them."""
+def history(job: Job, most: int | None = None) -> list[Line]:
+    """The entries, newest first, undone ones among them; the *most* newest alone when given."""
+    shown = job.entries if most is None else job.entries[-most:]
     founding = job.entries[0].id
     return [
         Line(
@@ -41,7 +42,7 @@ def recent(job: Job) -> list[Line]:
             entry.undone_at is not None,
             entry.id != founding,
         )
-        for entry in reversed(job.entries[-SHOWN:])
+        for entry in reversed(shown)
     ]
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, abort, flash, redirect, request, url_for
+from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
 from cold_arc.core.record import Passed, Reopened
 from cold_arc.core.stages import Stage, current, least
 from cold_arc.store import jobs
 from cold_arc.web.db import session
+from cold_arc.web.history import history
 from cold_arc.web.scope import Scope
 from cold_arc.web.stage_page import Desk, build_action, open_desk, stage_url
 
@@ -35,6 +36,16 @@ def job(job_id: int) -> Response:
         return redirect(stage_url(job_id, Scope(), stage))
     key = next(key for key in found.record.lamp_keys if current(found.record, key) is waits_on)
     return redirect(stage_url(job_id, Scope(key.function), waits_on))
+
+
+@bp.get("/jobs/<int:job_id>/record")
+def whole(job_id: int) -> str:
+    """Every entry of the record, each with its undo."""
+    found = jobs.load(session(), job_id)
+    if found is None:
+        abort(404)
+    here = url_for("record.whole", job_id=job_id)
+    return render_template("record.html", job=found, history=history(found), back=here)
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/<stage>/finish")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from werkzeug.routing import BaseConverter, ValidationError
+from werkzeug.routing import BaseConverter, IntegerConverter, Map, ValidationError
 
 from cold_arc.core.lamps import Drive, Function, LampKey, Side, side_words
 
@@ -43,6 +43,16 @@ class Scope:
         if self.function is None:
             return "All lamps"
         return f"{self.function.label}, {side_words(self.side, drive) if self.side else 'both sides'}"
+
+
+LARGEST_ID = 2**31 - 1
+
+
+class IdConverter(IntegerConverter):
+    """A row's id in an address; anything larger than the database can hold is no match."""
+
+    def __init__(self, url_map: Map) -> None:
+        super().__init__(url_map, max=LARGEST_ID)
 
 
 class ScopeConverter(BaseConverter):

@@ -17,7 +17,7 @@ from cold_arc.core.record import Payload, Record
 from cold_arc.core.stages import Stage, Status, current, missing, statuses
 from cold_arc.store import jobs
 from cold_arc.web.db import session
-from cold_arc.web.history import recent
+from cold_arc.web.history import SHOWN, history
 from cold_arc.web.parts.face import build_face
 from cold_arc.web.parts.track import build_track
 from cold_arc.web.scope import Scope
@@ -70,7 +70,7 @@ class Desk:
             action=build_action(self),
             findings=worst_first(found),
             cautions=[cautions()[caution] for caution in dict.fromkeys(caution_ids)],
-            history=recent(self.job),
+            history=history(self.job, SHOWN),
             **context,
         )
         return page, status

@@ -22,6 +22,7 @@ def test_keys(demo, open_page):
     expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")
     page.keyboard.press("3")
     expect(page.locator("h1")).to_contain_text("Baseline")
+    expect(page).to_have_url(re.compile("baseline"))
     page.keyboard.press("]")
     expect(page.locator("h1")).to_contain_text("Match")
     page.keyboard.press("[")
@@ -125,3 +126,14 @@ def test_lamps_on_the_face_lead_to_themselves(demo, open_page):
     page.get_by_role("link", name=re.compile("High beam, Right · driver, at Aim")).click()
     expect(page).to_have_url(re.compile("high-right/aim"))
     expect(page.locator("h1")).to_contain_text("High beam, Right · driver")
+
+
+def test_the_theme_changes_in_place_and_is_remembered(demo, open_page):
+    page = open_page(demo)
+    page.goto(f"{demo.url}/jobs/2/low/inspect")
+    page.get_by_text("2 Yellowed").click()
+    page.keyboard.press("d")
+    expect(page.locator("html")).to_have_attribute("data-bs-theme", "light")
+    expect(page.get_by_label("2 Yellowed")).to_be_checked()
+    page.reload()
+    expect(page.locator("html")).to_have_attribute("data-bs-theme", "light")

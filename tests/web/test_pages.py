@@ -252,9 +252,18 @@ def test_undo_takes_back_and_redo_brings_back(booked):
     assert "· H7" in page
     entry = re.findall(r"/jobs/1/entries/(\d+)/undo", page)[0]
     page = booked.post(f"/jobs/1/entries/{entry}/undo", back="/jobs/1/all/book-in")
-    assert "· H7" not in page.split("Record</h2>")[0]
+    assert "· H7" not in page.split("<h2>Record")[0]
     page = booked.post(f"/jobs/1/entries/{entry}/redo", back="/jobs/1/all/book-in")
     assert "· H7" in page
+
+
+def test_every_entry_can_be_undone_from_the_whole_record(demo):
+    page = demo.get("/jobs/1/record")
+    entries = re.findall(r"/jobs/1/entries/(\d+)/undo", page)
+    assert len(entries) == page.count("<time") - 1 > 60
+    page = demo.post(f"/jobs/1/entries/{entries[-2]}/undo", back="/jobs/1/record")
+    assert f"/jobs/1/entries/{entries[-2]}/redo" in page
+    assert "not identified" in demo.get("/jobs/1/low/book-in")
 
 
 def test_undoing_the_lamps_leads_back_to_book_in(booked):
@@ -304,7 +313,15 @@ def test_light_sources_are_changed_retired_and_put_back(shop):
 
 
 def test_not_found_is_a_page(shop):
-    for path in ("/nowhere", "/jobs/9", "/jobs/9/low/aim", "/jobs/9/sheet", "/jobs/1/warp/aim", "/light-sources/9"):
+    for path in (
+        "/nowhere",
+        "/jobs/9",
+        "/jobs/9/low/aim",
+        "/jobs/99999999999999999999/low/aim",
+        "/jobs/9/sheet",
+        "/jobs/1/warp/aim",
+        "/light-sources/9",
+    ):
         assert "Not here" in shop.get(path, 404)
 
 

@@ -54,7 +54,18 @@
   const showLamps = () => document.querySelectorAll("[data-toggles]").forEach(showLamp);
   const toggleLamp = (lamp) => { const box = boxOf(lamp); if (box) { box.checked = !box.checked; showLamp(lamp); box.dispatchEvent(new Event("input", { bubbles: true })); } };
 
+  // Night and day change in place, so that nothing typed is disturbed; without script the button's form does it.
+  const changeTheme = (button) => {
+    const theme = button.value;
+    document.documentElement.dataset.bsTheme = theme === "day" ? "light" : "dark";
+    document.cookie = `theme=${theme}; path=/; max-age=31536000; samesite=lax`;
+    button.value = theme === "day" ? "night" : "day";
+    button.textContent = theme === "day" ? "Day" : "Night";
+  };
+
   document.addEventListener("click", (event) => {
+    const theme = event.target.closest("button[name=theme]");
+    if (theme) { event.preventDefault(); return changeTheme(theme); }
     const lamp = event.target.closest("[data-toggles]");
     if (lamp) return toggleLamp(lamp);
     const opener = event.target.closest("[data-open]");
