@@ -1,0 +1,331 @@
+"""What a beam means: cut-off, sharpness, hot spots, test points, lux on wall and road, reach, glare, fidelity."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from cold_arc.core import data
+from cold_arc.core.beam.model import Beam
+from cold_arc.core.beam.sources import Array
+
+ABOVE_MARGIN_DEG = 0.15
+SCAN_STEP_DEG = 0.1
+SCAN_H_DEG = -2.5
+SHARP_RANGE = (0.13, 0.40)
+SPOT_SHARE = 0.5
+SPOT_RADIUS_DEG = 0.8
+SPOT_BLUR_DEG = 0.25
+MERGE_DIP = 0.08
+LEAST_CD = 1e-6
+
+
+@dataclass(frozen=True)
+class Peak:
+    """The brightest direction: cd, degrees."""
+
+    candela: float
+    h_deg: float
+    v_deg: float
+
+
+def peak(beam: Beam) -> Peak:
+    """The beam's brightest node."""
+    row, column = np.unravel_index(int(beam.intensity.argmax()), beam.intensity.shape)
+    return Peak(float(beam.intensity[row, column]), float(beam.grid.h[column]), float(beam.grid.v[row]))
+
+
+def share_above(beam: Beam) -> float | None:
+    """Share of the beam's flux more than 0.15° above the line its housing was designed for; None for high beam.
+
+    The line moves with the beam's own aim only through the housing; measure with no aim offset.
+    """
+    if beam.housing.cut_off.shape == "none" or beam.flux_lm == 0:
+        return None
+    line = beam.housing.cut_off.at(beam.grid.h) + ABOVE_MARGIN_DEG
+    return float(beam.flux[beam.grid.v[:, None] > line[None, :]].sum() / beam.flux_lm)
+
+
+def _column(beam: Beam, h_deg: float) -> tuple[Array, Array]:
+    """Intensities up one vertical line, at every 0.1°."""
+    v = np.arange(-6.0, 4.0 + 1e-9, SCAN_STEP_DEG)
+    return v, np.maximum(beam.at(np.full_like(v, h_deg), v), LEAST_CD)
+
+
+def _drops(intensity: Array) -> Array:
+    """log10 E(β) − log10 E(β + 0.1°), G's summand, up a scan."""
+    logs = np.log10(intensity)
+    return np.asarray(logs[:-1] - logs[1:])
+
+
+def _lit(beam: Beam, intensity: Array) -> Array:
+    """Steps that start from light worth calling beam: a tenth of the scan's peak."""
+    return np.asarray(intensity[:-1] >= 0.1 * intensity.max())
+
+
+def sharpness(beam: Beam, h_deg: float = SCAN_H_DEG) -> float:
+    """G = max over β of log10 E(β) − log10 E(β + 0.1°), scanned upward at *h_deg* (UN R112/R149, from memory).
+
+    Between 0.13 and 0.40 counts as a usable edge.
+    """
+    _, intensity = _column(beam, h_deg)
+    return float(np.max(np.where(_lit(beam, intensity), _drops(intensity), 0.0)))
+
+
+def cut_off_height(beam: Beam, h_deg: float = SCAN_H_DEG) -> float:
+    """Where light falls off most steeply upward at *h_deg*, degrees."""
+    v, intensity = _column(beam, h_deg)
+    step = int(np.argmax(np.where(_lit(beam, intensity), _drops(intensity), -1.0)))
+    return float(v[step] + SCAN_STEP_DEG / 2)
+
+
+def cut_off_line(beam: Beam, h_deg: Array) -> Array:
+    """The cut-off's height at each of *h_deg*, degrees."""
+    return np.array([cut_off_height(beam, float(h)) for h in h_deg])
+
+
+@dataclass(frozen=True)
+class CutOffShape:
+    """The straight part's height and slope (degrees), the elbow's place (None where the line does not bend up)."""
+
+    level_deg: float
+    slope: float
+    elbow_h_deg: float | None
+    kerb_slope_deg: float
+
+
+def cut_off_shape(beam: Beam, traffic: str = "right") -> CutOffShape:
+    """Fits the flat side (−6° to −1.5°) and the kerb side (1.5° to 6°) of the cut-off with straight lines."""
+    kerb = 1.0 if traffic == "right" else -1.0
+    flat_h, kerb_h = np.arange(-6.0, -1.4, 0.5), np.arange(1.5, 6.1, 0.5)
+    slope, level = np.polyfit(flat_h, cut_off_line(beam, flat_h * kerb), 1)
+    rise, start = np.polyfit(kerb_h, cut_off_line(beam, kerb_h * kerb), 1)
+    bends = rise - slope > math.tan(math.radians(5.0))
+    elbow = float(kerb * (level - start) / (rise - slope)) if bends else None
+    return CutOffShape(float(level), float(slope), elbow, math.degrees(math.atan(rise)))
+
+
+@dataclass(frozen=True)
+class HotSpot:
+    """A local maximum of at least half the peak."""
+
+    candela: float
+    h_deg: float
+    v_deg: float
+
+
+def hot_spots(beam: Beam) -> tuple[list[HotSpot], float]:
+    """Hot spots, brightest first, and how dark it is between the two brightest: 1 − dip / weaker spot (0 for one)."""
+    steps = (beam.grid.v[1] - beam.grid.v[0], beam.grid.h[1] - beam.grid.h[0])
+    smooth = ndimage.gaussian_filter(beam.intensity, [SPOT_BLUR_DEG / step for step in steps])
+    size = [2 * round(SPOT_RADIUS_DEG / step) + 1 for step in steps]
+    tops = (smooth == ndimage.maximum_filter(smooth, size)) & (smooth >= SPOT_SHARE * smooth.max())
+    places = sorted(zip(*np.nonzero(tops), strict=True), key=lambda place: -smooth[place])
+    kept: list[tuple[int, int]] = []
+    shadow = 0.0
+    for place in places:
+        dips = [_dip(smooth, other, place) for other in kept]
+        if not dips or min(dips) > MERGE_DIP:
+            shadow = dips[0] if len(kept) == 1 else shadow
+            kept.append(place)
+    spots = [
+        HotSpot(float(beam.intensity[row, column]), float(beam.grid.h[column]), float(beam.grid.v[row]))
+        for row, column in kept
+    ]
+    return spots, float(shadow)
+
+
+def _dip(smooth: Array, one: tuple[int, int], other: tuple[int, int]) -> float:
+    """How much darker the straight way between two places gets than the weaker of them, as a share."""
+    steps = max(abs(one[0] - other[0]), abs(one[1] - other[1])) + 1
+    rows, columns = np.linspace(one[0], other[0], steps), np.linspace(one[1], other[1], steps)
+    way = ndimage.map_coordinates(smooth, [rows, columns], order=1)
+    return float(1 - way.min() / min(smooth[one], smooth[other]))
+
+
+@dataclass(frozen=True)
+class MeasuredPoint:
+    """One point or zone of a yardstick, what the beam has there, and its limits, cd."""
+
+    name: str
+    candela: float
+    least: float | None
+    most: float | None
+
+    @property
+    def holds(self) -> bool:
+        """Whether it is within its limits."""
+        return (self.least is None or self.candela >= self.least) and (self.most is None or self.candela <= self.most)
+
+
+@cache
+def yardsticks() -> dict[str, dict[str, Any]]:
+    """The yardsticks by id, as in ``data/beam_points.toml``."""
+    return dict(data.load("beam_points"))
+
+
+def at_yardstick(beam: Beam, yardstick: str, traffic: str = "right") -> list[MeasuredPoint]:
+    """The beam at a yardstick's points and zones; KeyError for an unknown yardstick."""
+    table = yardsticks()[yardstick]
+    flip = -1.0 if table["mirrored"] and traffic == "left" else 1.0
+    top = peak(beam).candela
+    return [_test_point(beam, row, flip, top) for row in table["points"]]
+
+
+def _test_point(beam: Beam, row: dict[str, Any], flip: float, top: float) -> MeasuredPoint:
+    least = row["min_of_peak"] * top if "min_of_peak" in row else row.get("min")
+    values = _values(beam, row, flip)
+    greatest = row.get("greatest") or least is None
+    candela = float(values.max() if greatest else values.min()) if values.size else 0.0
+    return MeasuredPoint(row["name"], candela, least, row.get("max"))
+
+
+def _values(beam: Beam, row: dict[str, Any], flip: float) -> Array:
+    """Intensities over a point or a zone; a zone "above_cut_off" leaves out what the design line allows."""
+    h, v = (_span(row[key]) for key in ("h", "v"))
+    grid_h, grid_v = np.meshgrid(h * flip, v)
+    values = beam.at(grid_h, grid_v)
+    if row.get("above_cut_off"):
+        return np.asarray(values[grid_v > beam.housing.cut_off.at(grid_h) + ABOVE_MARGIN_DEG + 0.5])
+    return values.ravel()
+
+
+def _span(value: float | list[float]) -> Array:
+    if isinstance(value, list):
+        return np.linspace(value[0], value[1], max(2, round((value[1] - value[0]) / 0.2) + 1))
+    return np.array([float(value)])
+
+
+def wall_lux(beam: Beam, right_m: Array, down_m: Array, distance_m: float) -> Array:
+    """Illuminance, lx, of a wall square to the axis, at places right and down of the lamp: E = I·cos³θ/d²."""
+    right, up = np.asarray(right_m, dtype=np.float64), -np.asarray(down_m, dtype=np.float64)
+    h = np.degrees(np.arctan2(right, np.hypot(up, distance_m)))
+    v = np.degrees(np.arctan2(up, distance_m))
+    cosine = distance_m / np.sqrt(right**2 + up**2 + distance_m**2)
+    lux: Array = beam.at(h, v) * cosine**3 / distance_m**2
+    return lux
+
+
+def meter_lux(beam: Beam, right_m: float, down_m: float, distance_m: float, head_mm: float = 30.0) -> float:
+    """What a cosine-corrected meter reads held flat on the wall: the mean over its round head, lx."""
+    count = 61
+    index = np.arange(count) + 0.5
+    radius, angle = np.sqrt(index / count) * head_mm / 2000, index * math.pi * (3 - math.sqrt(5))
+    lux = wall_lux(beam, right_m + radius * np.cos(angle), down_m + radius * np.sin(angle), distance_m)
+    return float(lux.mean())
+
+
+@dataclass(frozen=True)
+class Mounting:
+    """Where two like lamps sit: height and half the distance between them, m."""
+
+    height_m: float = 0.65
+    half_track_m: float = 0.6
+
+
+LEVEL_PAIR = Mounting()
+
+
+def road_lux(beam: Beam, x_m: Array, z_m: Array, mounting: Mounting = LEVEL_PAIR, target_m: float = 0.0) -> Array:
+    """Illuminance, lx, at places on the road from both lamps, on a small plane facing them, *target_m* up."""
+    total = np.zeros(np.broadcast(x_m, z_m).shape)
+    for side in (-1.0, 1.0):
+        across, up = np.asarray(x_m) - side * mounting.half_track_m, target_m - mounting.height_m
+        square = across**2 + up**2 + np.asarray(z_m) ** 2
+        h = np.degrees(np.arcsin(across / np.sqrt(square)))
+        v = np.degrees(np.arctan2(up, z_m))
+        total = total + beam.at(h, v) / square
+    return total
+
+
+def reach_m(beam: Beam, threshold_lx: float, mounting: Mounting = LEVEL_PAIR, x_m: float = 0.0) -> float:
+    """The farthest place on the road, m, straight ahead, where both lamps still give *threshold_lx*; 0 for none."""
+    z = np.arange(3.0, 400.0, 0.5)
+    lit = z[road_lux(beam, np.full_like(z, x_m), z, mounting) >= threshold_lx]
+    return float(lit.max()) if lit.size else 0.0
+
+
+@dataclass(frozen=True)
+class Glare:
+    """Discomfort at an oncoming eye: illuminance there, lx, and the de Boer mark (9 unnoticeable, 1 unbearable)."""
+
+    lux: float
+    de_boer: float
+
+
+EYE_HEIGHT_M, LANE_M = 1.2, 3.5
+ADAPTATION_CD_M2 = 1.0
+
+
+def oncoming_glare(
+    beam: Beam, mounting: Mounting = LEVEL_PAIR, distance_m: float = 50.0, traffic: str = "right"
+) -> Glare:
+    """Glare of both lamps for a driver coming towards them, one lane over, *distance_m* ahead.
+
+    W = 5 − 2·log10 Σ E_i / (0.003·(1 + √(L_a/0.04))·φ_i^0.46), φ in minutes of arc from the line of sight
+    (Schmidt-Clausen & Bindels 1974, from memory); L_a 1 cd/m².
+    """
+    x = -LANE_M if traffic == "right" else LANE_M
+    total, lux = 0.0, 0.0
+    for side in (-1.0, 1.0):
+        across, up = x - side * mounting.half_track_m, EYE_HEIGHT_M - mounting.height_m
+        square = across**2 + up**2 + distance_m**2
+        h = math.degrees(math.asin(across / math.sqrt(square)))
+        v = math.degrees(math.atan2(up, distance_m))
+        here = float(beam.at(h, v)) / square
+        minutes = 60 * math.degrees(math.atan(math.hypot(across, up) / distance_m))
+        total += here / (0.003 * (1 + math.sqrt(ADAPTATION_CD_M2 / 0.04)) * minutes**0.46)
+        lux += here
+    return Glare(lux, 9.0 if total <= 1e-2 else min(9.0, 5 - 2 * math.log10(total)))
+
+
+@dataclass(frozen=True)
+class Fidelity:
+    """A candidate against the nominal source in the same housing, per unit of source flux, as shares of nominal.
+
+    *kept* is the light that still goes where the nominal's went, *lost* what is missing there, *above* the extra light
+    over the line (share of the candidate's beam less the nominal's). *zones* compare flux zone by zone.
+    """
+
+    kept: float
+    lost: float
+    above: float
+    zones: dict[str, float]
+
+
+ZONES = {
+    "hot spot": ((-4.0, 6.0), (-2.2, 2.0)),
+    "foreground": ((-12.0, 12.0), (-8.0, -2.2)),
+    "left": ((-40.0, -4.0), (-2.2, 2.0)),
+    "right": ((6.0, 40.0), (-2.2, 2.0)),
+}
+
+
+def fidelity(candidate: Beam, nominal: Beam) -> Fidelity:
+    """Compares two beams of the same housing."""
+    new, old = candidate.flux / candidate.emitted_lm, nominal.flux / nominal.emitted_lm
+    if candidate.housing.cut_off.shape == "none":
+        under = np.ones_like(old, dtype=bool)
+    else:
+        line = candidate.housing.cut_off.at(candidate.grid.h) + ABOVE_MARGIN_DEG
+        under = candidate.grid.v[:, None] <= line[None, :]
+    wanted = float(old[under].sum())
+    kept = float(np.minimum(new, old)[under].sum()) / wanted
+    above = (share_above(candidate) or 0.0) - (share_above(nominal) or 0.0)
+    return Fidelity(kept, 1 - kept, above, {name: _zone_ratio(candidate, new, old, under, name) for name in ZONES})
+
+
+def _zone_ratio(beam: Beam, new: Array, old: Array, under: NDArray[np.bool_], name: str) -> float:
+    (left, right), (low, high) = ZONES[name]
+    inside = (
+        ((beam.grid.h >= left) & (beam.grid.h <= right))[None, :]
+        & ((beam.grid.v >= low) & (beam.grid.v <= high))[:, None]
+        & under
+    )
+    return float(new[inside].sum() / max(float(old[inside].sum()), 1e-12))

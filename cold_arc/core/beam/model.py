@@ -1,0 +1,198 @@
+"""The beam: a source, seated like this, in this housing: intensity over angles, with every lumen accounted for."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+from functools import cached_property, lru_cache
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy import ndimage
+
+from cold_arc.core.beam import kernel
+from cold_arc.core.beam.housings import Housing, Mirror
+from cold_arc.core.beam.sources import Array, Source
+
+H_RANGE_DEG = (-45.0, 45.0)
+V_RANGE_DEG = (-20.0, 15.0)
+H_STEP_DEG, V_STEP_DEG = 0.2, 0.1
+SOURCE_POINTS = 700
+CLEAN_SCATTER, HAZE_SCATTER, HAZE_ABSORB = 0.006, 0.5, 0.25
+HAZE_LOBE_DEG = 5.0
+LOBE_BLOCK = (5, 5)
+
+
+@dataclass(frozen=True)
+class Grid:
+    """Directions on which a beam is given: nodes in degrees, h right, v up."""
+
+    h: Array
+    v: Array
+
+    @property
+    def solid_angles(self) -> NDArray[np.floating[Any]]:
+        """Solid angle of each node's cell, sr, (rows, columns): cos h·dh·dv (h = asin x, v = atan2(y, z))."""
+        dh, dv = math.radians(self.h[1] - self.h[0]), math.radians(self.v[1] - self.v[0])
+        row = np.cos(np.radians(self.h)) * dh * dv
+        return np.array(np.broadcast_to(row, (self.v.size, self.h.size)), dtype=np.float64)
+
+
+def _axis(low: float, high: float, step: float) -> Array:
+    return low + step * np.arange(round((high - low) / step) + 1)
+
+
+GRID = Grid(_axis(*H_RANGE_DEG, H_STEP_DEG), _axis(*V_RANGE_DEG, V_STEP_DEG))
+
+
+@dataclass(frozen=True)
+class Beam:
+    """A beam: *flux* (rows, columns) lm at the grid's nodes; *losses* lm by name; their sum is *emitted_lm*."""
+
+    grid: Grid
+    flux: Array
+    emitted_lm: float
+    losses: dict[str, float]
+    housing: Housing
+
+    @cached_property
+    def intensity(self) -> Array:
+        """Luminous intensity, cd, (rows, columns)."""
+        return np.asarray(self.flux / self.grid.solid_angles)
+
+    @property
+    def flux_lm(self) -> float:
+        """Flux in the beam, lm."""
+        return float(self.flux.sum())
+
+    def at(self, h_deg: Array | float, v_deg: Array | float) -> Array:
+        """Intensity, cd, towards any directions, bilinear between nodes; 0 outside the grid."""
+        rows = (np.asarray(v_deg, dtype=np.float64) - self.grid.v[0]) / (self.grid.v[1] - self.grid.v[0])
+        columns = (np.asarray(h_deg, dtype=np.float64) - self.grid.h[0]) / (self.grid.h[1] - self.grid.h[0])
+        rows, columns = np.broadcast_arrays(rows, columns)
+        places = [np.atleast_1d(rows), np.atleast_1d(columns)]
+        found: Array = ndimage.map_coordinates(self.intensity, places, order=1, mode="constant")
+        return found.reshape(rows.shape)
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """What stands between mirror and road: *haze* 0 to 1, *filter_factor* (yellow 0.7), aim offset in degrees."""
+
+    haze: float = 0.0
+    filter_factor: float = 1.0
+    aim_v_deg: float = 0.0
+    aim_h_deg: float = 0.0
+    source_points: int = SOURCE_POINTS
+
+
+CLEAR = Conditions()
+
+
+@dataclass
+class _Ledger:
+    losses: dict[str, float] = field(default_factory=dict)
+
+    def take(self, name: str, lumens: float) -> None:
+        self.losses[name] = self.losses.get(name, 0.0) + lumens
+
+
+@lru_cache(maxsize=64)
+def _mirror(housing: Housing, nominal: Source) -> Mirror:
+    return housing.mirror(nominal)
+
+
+def illuminate(housing: Housing, nominal: Source, source: Source, conditions: Conditions = CLEAR) -> Beam:
+    """The beam of *source* in *housing*, which was designed for *nominal*.
+
+    Raises ValueError for haze or filter outside 0 to 1.
+    """
+    if not 0 <= conditions.haze <= 1 or not 0 < conditions.filter_factor <= 1:
+        raise ValueError("Haze must be between 0 and 1, a filter factor above 0 and up to 1.")
+    mirror, optic = _mirror(housing, nominal), housing.optic()
+    cloud = source.cloud(conditions.source_points)
+    spec = np.array([GRID.h[0] - conditions.aim_h_deg, GRID.v[0] - conditions.aim_v_deg, H_STEP_DEG, V_STEP_DEG])
+    flux, fates = kernel.trace(
+        cloud.positions, cloud.normals, cloud.flux, cloud.shield,
+        mirror.positions, mirror.normals, mirror.areas,
+        optic.numbers, optic.edge, spec, (GRID.v.size, GRID.h.size),
+    )  # fmt: skip
+    ledger = _Ledger()
+    ledger.take("missed mirror", cloud.total_lm - float(fates.sum()))
+    ledger.take("dip shield", float(fates[kernel.SHIELDED]))
+    on_mirror = float(fates.sum() - fates[kernel.SHIELDED])
+    ledger.take("mirror absorbed", on_mirror * (1 - housing.reflectance))
+    for name, fate in (
+        ("cut-off shield", kernel.CUT),
+        ("missed lens", kernel.LENS_MISSED),
+        ("outside", kernel.OUTSIDE),
+    ):
+        ledger.take(name, float(fates[fate]) * housing.reflectance)
+    flux = _front(flux * housing.reflectance, housing, conditions, ledger)
+    return Beam(GRID, flux, cloud.total_lm, ledger.losses, housing)
+
+
+def _front(flux: Array, housing: Housing, conditions: Conditions, ledger: _Ledger) -> Array:
+    """The mirror's finish, flutes, lens, filter and haze, each loss named."""
+    flux = _spread(flux, housing.finish_deg, housing.finish_deg, ledger)
+    if housing.flute_deg:
+        flux = _flutes(flux, housing.flute_deg, ledger)
+    passed = flux * housing.lens_transmittance
+    ledger.take("lens absorbed", float(flux.sum() - passed.sum()))
+    filtered = passed * conditions.filter_factor
+    ledger.take("filter", float(passed.sum() - filtered.sum()))
+    return _hazed(filtered, conditions.haze, ledger)
+
+
+def _hazed(flux: Array, haze: float, ledger: _Ledger) -> Array:
+    """A transmitted part, a scattered lobe, an absorbed part. The cleanest lens scatters a little."""
+    absorbed, scatters = HAZE_ABSORB * haze, CLEAN_SCATTER + (HAZE_SCATTER - CLEAN_SCATTER) * haze
+    ledger.take("haze absorbed", float(flux.sum()) * absorbed)
+    scattered = _lobe(flux * scatters, ledger)
+    return np.asarray(flux * (1 - absorbed - scatters) + scattered)
+
+
+def _spread(flux: Array, h_deg: float, v_deg: float, ledger: _Ledger) -> Array:
+    """A Gaussian scatter of standard deviations h, v; what leaves the grid counts as outside."""
+    sigma = (v_deg / V_STEP_DEG, h_deg / H_STEP_DEG)
+    blurred: Array = ndimage.gaussian_filter(flux, sigma, mode="constant", truncate=3.0)
+    ledger.take("outside", float(flux.sum() - blurred.sum()))
+    return blurred
+
+
+def _lobe(flux: Array, ledger: _Ledger) -> Array:
+    """The wide lobe of a hazed lens, worked out on cells of 1° by 0.5°: it has no finer detail."""
+    rows, columns = (-(-size // block) for size, block in zip(flux.shape, LOBE_BLOCK, strict=True))
+    padded = np.zeros((rows * LOBE_BLOCK[0], columns * LOBE_BLOCK[1]))
+    padded[: flux.shape[0], : flux.shape[1]] = flux
+    coarse = padded.reshape(rows, LOBE_BLOCK[0], columns, LOBE_BLOCK[1]).sum(axis=(1, 3))
+    sigma = (HAZE_LOBE_DEG / (V_STEP_DEG * LOBE_BLOCK[0]), HAZE_LOBE_DEG / (H_STEP_DEG * LOBE_BLOCK[1]))
+    blurred = ndimage.gaussian_filter(coarse, sigma, mode="constant")
+    fine = np.repeat(np.repeat(blurred, LOBE_BLOCK[0], axis=0), LOBE_BLOCK[1], axis=1)
+    fine = ndimage.uniform_filter(fine / (LOBE_BLOCK[0] * LOBE_BLOCK[1]), LOBE_BLOCK, mode="nearest")
+    spread = np.asarray(fine[: flux.shape[0], : flux.shape[1]])
+    ledger.take("outside", float(flux.sum() - spread.sum()))
+    return spread
+
+
+def _flutes(flux: Array, half_deg: float, ledger: _Ledger) -> Array:
+    """Cylindrical flutes: an even sideways spread of ± *half_deg*."""
+    cells = 2 * round(half_deg / H_STEP_DEG) + 1
+    smeared: Array = ndimage.uniform_filter1d(flux, cells, axis=1, mode="constant")
+    ledger.take("outside", float(flux.sum() - smeared.sum()))
+    return smeared
+
+
+def is_warm() -> bool:
+    """Whether the compiled kernel is ready, so that a page need not wait for a compiler."""
+    return bool(kernel.trace.signatures)
+
+
+def warm() -> None:
+    """Compiles the kernel, or loads it from the cache on disk, by a small trace."""
+    one = np.zeros((1, 3))
+    kernel.trace(
+        one, one, np.zeros(1), np.zeros((2, 3)), np.ones((1, 3)), np.ones((1, 3)), np.ones(1),
+        np.zeros(0), np.zeros(2), np.array([-1.0, -1.0, 1.0, 1.0]), (3, 3),
+    )  # fmt: skip

@@ -1,0 +1,167 @@
+"""Light sources as clouds of Lambertian surface elements, in the beam model's frame.
+
+Frame: z forward, x right, y up, millimetres; the origin is where the base's nominal filament or arc centre sits.
+Points are a low-discrepancy set, so that a small change of a parameter moves the result smoothly.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+from numpy.typing import NDArray
+
+Array = NDArray[np.float64]
+R2_STEP = (0.7548776662466927, 0.5698402909980532)
+FILAMENT_DIAMETER_MM = 1.3
+ARC_DIAMETER_MM = 1.1
+ARC_BOW_MM = 0.25
+
+
+@dataclass(frozen=True)
+class PointCloud:
+    """Surface elements: positions (n, 3) mm, outward normals (n, 3), flux (n,) lm.
+
+    *shield* holds the two inward normals (2, 3) of a dip shield's wedge; directions behind both are
+    blocked. A zero row is no shield.
+    """
+
+    positions: Array
+    normals: Array
+    flux: Array
+    shield: Array = field(default_factory=lambda: np.zeros((2, 3)))
+
+    @property
+    def total_lm(self) -> float:
+        """Luminous flux emitted, lm."""
+        return float(self.flux.sum())
+
+
+def lattice(count: int) -> Array:
+    """*count* points (n, 2) in the unit square: the R2 low-discrepancy sequence (Roberts 2018, from memory)."""
+    index = np.arange(1, count + 1)[:, None]
+    points: Array = (0.5 + index * np.array(R2_STEP)) % 1.0
+    return points
+
+
+@dataclass(frozen=True)
+class Filament:
+    """A coil: a cylinder along z (axial) or x (transverse), *offset* mm from nominal.
+
+    With *dip_shield*, light below is blocked: level on the left, 15° lower on the right (*traffic* "right").
+    """
+
+    length_mm: float = 4.5
+    diameter_mm: float = FILAMENT_DIAMETER_MM
+    flux_lm: float = 1500.0
+    transverse: bool = False
+    dip_shield: bool = False
+    traffic: str = "right"
+    offset_mm: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+    def cloud(self, count: int) -> PointCloud:
+        """The coil's surface as *count* elements."""
+        u = lattice(count)
+        along, angle = (u[:, 0] - 0.5) * self.length_mm, 2 * math.pi * u[:, 1]
+        ring = np.stack([np.cos(angle), np.sin(angle)], axis=1)
+        normals = np.zeros((count, 3))
+        positions = np.zeros((count, 3))
+        axis, first, second = (0, 1, 2) if self.transverse else (2, 0, 1)
+        normals[:, first], normals[:, second] = ring[:, 0], ring[:, 1]
+        positions[:] = normals * self.diameter_mm / 2
+        positions[:, axis] = along
+        positions += np.array(self.offset_mm)
+        flux = np.full(count, self.flux_lm / count)
+        return PointCloud(positions, normals, flux, self._shield())
+
+    def _shield(self) -> Array:
+        if not self.dip_shield:
+            return np.zeros((2, 3))
+        low = math.radians(15.0)
+        side = 1.0 if self.traffic == "right" else -1.0
+        return np.array([[0.0, 1.0, 0.0], [side * math.sin(low), math.cos(low), 0.0]])
+
+
+@dataclass(frozen=True)
+class Arc:
+    """A gas-discharge arc: a soft cylinder along z, bowed upward, brighter at its ends."""
+
+    length_mm: float = 4.2
+    diameter_mm: float = ARC_DIAMETER_MM
+    flux_lm: float = 3200.0
+    bow_mm: float = ARC_BOW_MM
+    offset_mm: tuple[float, float, float] = (0.0, 0.0, 0.0)
+
+    def cloud(self, count: int) -> PointCloud:
+        """The arc's surface as *count* elements."""
+        u = lattice(count)
+        s, angle = 2 * u[:, 0] - 1, 2 * math.pi * u[:, 1]
+        normals = np.stack([np.cos(angle), np.sin(angle), np.zeros(count)], axis=1)
+        positions = normals * self.diameter_mm / 2
+        positions[:, 2] = s * self.length_mm / 2
+        positions[:, 1] += self.bow_mm * (1 - s**2)
+        positions += np.array(self.offset_mm)
+        weight = 1 + 1.5 * s**2
+        return PointCloud(positions, normals, self.flux_lm * weight / weight.sum())
+
+
+@dataclass(frozen=True)
+class Led:
+    """LED faces on a core along z: *faces* rectangles *length* × *width* mm, each *gap*/2 from the axis.
+
+    With *clock_deg* 0, two faces look to 3 and 9 o'clock; it turns clockwise as seen from behind, that is
+    from the bulb's base looking forward. *rows* of chips stand side by side across the face. *axial*, *radial* are
+    errors of the whole body in mm, *tilt_deg* its nose-up tilt. *row_flux* shares the flux among rows.
+    """
+
+    faces: int = 2
+    gap_mm: float = 1.4
+    width_mm: float = 1.2
+    length_mm: float = 4.5
+    rows: int = 1
+    flux_lm: float = 1500.0
+    clock_deg: float = 0.0
+    axial_mm: float = 0.0
+    radial_x_mm: float = 0.0
+    radial_y_mm: float = 0.0
+    tilt_deg: float = 0.0
+    row_flux: tuple[float, ...] = ()
+    dip_shield: bool = False
+    traffic: str = "right"
+
+    def cloud(self, count: int) -> PointCloud:
+        """The faces as about *count* elements, the same number on each row of each face."""
+        each = max(count // (self.faces * self.rows), 1)
+        parts = [self._patch(face, row, each) for face in range(self.faces) for row in range(self.rows)]
+        positions = np.concatenate([part[0] for part in parts])
+        normals = np.concatenate([part[1] for part in parts])
+        flux = np.concatenate([part[2] for part in parts])
+        turn = _tilt(math.radians(self.tilt_deg))
+        positions = positions @ turn.T + np.array([self.radial_x_mm, self.radial_y_mm, self.axial_mm])
+        shield = Filament(dip_shield=self.dip_shield, traffic=self.traffic).cloud(1).shield
+        return PointCloud(positions, normals @ turn.T, flux, shield)
+
+    def _patch(self, face: int, row: int, count: int) -> tuple[Array, Array, Array]:
+        """One row of one face: positions, normals, flux."""
+        angle = 2 * math.pi * face / self.faces - math.radians(self.clock_deg)
+        normal = np.array([math.cos(angle), math.sin(angle), 0.0])
+        across = np.array([-math.sin(angle), math.cos(angle), 0.0])
+        shares = self.row_flux or (1.0,) * self.rows
+        share = shares[row] / sum(shares) / self.faces
+        u = lattice(count)
+        shift = (row - (self.rows - 1) / 2) * self.width_mm
+        lateral = (u[:, 1] - 0.5) * self.width_mm + shift
+        positions = normal * self.gap_mm / 2 + lateral[:, None] * across
+        positions[:, 2] += (u[:, 0] - 0.5) * self.length_mm
+        normals = np.broadcast_to(normal, (count, 3)).copy()
+        return positions, normals, np.full(count, self.flux_lm * share / count)
+
+
+def _tilt(angle: float) -> Array:
+    """Rotation about x by *angle*, nose up."""
+    cos, sin = math.cos(angle), math.sin(angle)
+    return np.array([[1, 0, 0], [0, cos, sin], [0, -sin, cos]], dtype=np.float64)
+
+
+Source = Filament | Arc | Led
