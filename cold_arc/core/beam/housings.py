@@ -24,6 +24,7 @@ HANG_QUANTILE = 0.006
 DESIGN_POINTS = 96
 KERB_WINDOW_DEG, KERB_AIM_DEG, KERB_HALF_DEG = 18.0, 3.6, 1.8
 FINISH_MARGIN = 1.0
+SPREAD_INNER, SPREAD_GROWS = 0.35, 0.85
 
 
 @dataclass(frozen=True)
@@ -289,7 +290,10 @@ def _facet_aim(shape: Reflector, x: float, y: float) -> tuple[float, float]:
     """Where a facet aims sideways and its half spread, degrees, by its place around the bulb."""
     kerb = shape.cut_off.kerb
     above = y * y / (x * x + y * y)
-    half = shape.narrow_deg + (shape.wide_deg - shape.narrow_deg) * above**0.7
+    outward = math.hypot(x / shape.width_mm, y / shape.height_mm) * 2
+    half = (shape.narrow_deg + (shape.wide_deg - shape.narrow_deg) * above**0.7) * (
+        SPREAD_INNER + SPREAD_GROWS * outward
+    )
     if shape.cut_off.shape != "elbow":
         return 0.0, half
     azimuth = math.degrees(math.atan2(y, x * kerb)) % 180.0

@@ -5,10 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
-from typing import Any
 
 import numpy as np
-from numpy.typing import NDArray
 from scipy import ndimage
 
 from cold_arc.core.beam import kernel
@@ -32,15 +30,15 @@ class Grid:
     v: Array
 
     @property
-    def solid_angles(self) -> NDArray[np.floating[Any]]:
+    def solid_angles(self) -> Array:
         """Solid angle of each node's cell, sr, (rows, columns): cos h·dh·dv (h = asin x, v = atan2(y, z))."""
         dh, dv = math.radians(self.h[1] - self.h[0]), math.radians(self.v[1] - self.v[0])
         row = np.cos(np.radians(self.h)) * dh * dv
-        return np.array(np.broadcast_to(row, (self.v.size, self.h.size)), dtype=np.float64)
+        return np.tile(row, (self.v.size, 1))
 
 
 def _axis(low: float, high: float, step: float) -> Array:
-    return low + step * np.arange(round((high - low) / step) + 1)
+    return np.asarray(low + step * np.arange(round((high - low) / step) + 1), dtype=np.float64)
 
 
 GRID = Grid(_axis(*H_RANGE_DEG, H_STEP_DEG), _axis(*V_RANGE_DEG, V_STEP_DEG))

@@ -1,12 +1,12 @@
-"""The command `cold-arc`: serve a shop, or the demo."""
+"""`cold-arc serve` and `cold-arc demo`."""
 
 from __future__ import annotations
 
 import argparse
 import os
 import shutil
-import sys
 from pathlib import Path
+from typing import Any
 
 from waitress import create_server
 
@@ -17,19 +17,8 @@ DEFAULT_PORT = 8451
 WAITRESS_THREADS = 6
 
 
-def main(arguments: list[str] | None = None) -> int:
-    """Runs the command; returns its exit code."""
-    options = _parser().parse_args(arguments)
-    try:
-        return int(options.run(options))
-    except (OSError, ValueError) as error:
-        print(f"cold-arc: {error}", file=sys.stderr)
-        return 1
-
-
-def _parser() -> argparse.ArgumentParser:
-    parser = argparse.ArgumentParser(prog="cold-arc", description="Headlight retrofit, measured and recorded.")
-    commands = parser.add_subparsers(required=True, metavar="command")
+def add_commands(commands: Any) -> None:
+    """Adds `serve` and `demo`."""
     serve = commands.add_parser("serve", help="serve the shop in COLD_ARC_DATA (var/shop)")
     serve.set_defaults(run=_serve)
     demo = commands.add_parser("demo", help="load the demo garage once and serve it (var/demo)")
@@ -37,7 +26,6 @@ def _parser() -> argparse.ArgumentParser:
     demo.set_defaults(run=_demo)
     for command in (serve, demo):
         command.add_argument("--no-serve", action="store_true", help="prepare the data only")
-    return parser
 
 
 def _folder(default: str) -> Path:

@@ -1,0 +1,22 @@
+"""The command `cold-arc`: serve a shop or the demo; compute a beam."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+
+from cold_arc.cli import beam, serve
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Runs the command; returns its exit code."""
+    parser = argparse.ArgumentParser(prog="cold-arc", description="Headlight retrofit, measured and recorded.")
+    commands = parser.add_subparsers(required=True, metavar="command")
+    serve.add_commands(commands)
+    beam.add_command(commands)
+    options = parser.parse_args(arguments)
+    try:
+        return int(options.run(options))
+    except (OSError, ValueError) as error:
+        print(f"cold-arc: {error}", file=sys.stderr)
+        return 1

@@ -1,0 +1,181 @@
+"""A set-up to try: one light source in one housing, as a flat record that a command line or a link can carry."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass, fields, replace
+from functools import lru_cache
+from typing import Any
+
+from cold_arc.core import photometry
+from cold_arc.core.bases import Base
+from cold_arc.core.beam import derived, presets
+from cold_arc.core.beam.housings import Housing, LensOptic
+from cold_arc.core.beam.model import Beam, Conditions, illuminate
+from cold_arc.core.beam.sources import Arc, Filament, Led, Source
+
+SOURCES = {"nominal": "Filament or arc the base fixes", "led": "LED", "arc": "Arc"}
+YELLOW_FACTOR = 0.7
+LIMITS: dict[str, tuple[float, float]] = {
+    "faces": (1, 6),
+    "gap": (0.0, 20.0),
+    "width": (0.1, 12.0),
+    "length": (0.5, 30.0),
+    "rows": (1, 2),
+    "clock": (-180.0, 180.0),
+    "axial": (-15.0, 15.0),
+    "radial_x": (-10.0, 10.0),
+    "radial_y": (-10.0, 10.0),
+    "tilt": (-30.0, 30.0),
+    "flux": (1.0, 20000.0),
+    "droop": (0.0, 0.9),
+    "haze": (0.0, 1.0),
+    "volts": (3.0, 32.0),
+    "focus": (-10.0, 10.0),
+    "aim_v": (-5.0, 5.0),
+    "aim_h": (-5.0, 5.0),
+}
+
+
+class BadSetUp(ValueError):  # noqa: N818 - reads as the sentence it carries
+    """A field holds what it can't; *field* names it."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(message)
+        self.field = field
+
+
+@dataclass(frozen=True)
+class SetUp:
+    """Lengths mm, angles degrees, flux lm (None: the base's rated flux), *droop* the share an LED loses warm.
+
+    *clock* clockwise from behind, 0 with two faces at 3 and 9 o'clock; *axial* forward; *radial_x* right,
+    *radial_y* up.
+    *volts*: the supply a filament's light follows. *focus*: the focus screw of a lens-optic lamp.
+    """
+
+    housing: str = "reflector"
+    base: str = "H11"
+    source: str = "nominal"
+    faces: int = 2
+    gap: float = 1.4
+    width: float = 1.2
+    length: float | None = None
+    rows: int = 1
+    clock: float = 0.0
+    axial: float = 0.0
+    radial_x: float = 0.0
+    radial_y: float = 0.0
+    tilt: float = 0.0
+    flux: float | None = None
+    droop: float = 0.0
+    haze: float = 0.0
+    volts: float | None = None
+    focus: float = 0.0
+    aim_v: float = 0.0
+    aim_h: float = 0.0
+    traffic: str = "right"
+    high: bool = False
+    yellow: bool = False
+
+    def __post_init__(self) -> None:
+        """Refuses what no set-up can be, naming the field."""
+        for name, words in (("housing", presets.HOUSINGS), ("source", SOURCES), ("traffic", ("left", "right"))):
+            if getattr(self, name) not in words:
+                raise BadSetUp(name, f"“{getattr(self, name)}” is not one of {', '.join(words)}.")
+        try:
+            presets.beam_base(self.base)
+        except ValueError as error:
+            raise BadSetUp("base", str(error)) from error
+        for name, (low, high) in LIMITS.items():
+            value = getattr(self, name)
+            if value is not None and not low <= value <= high:
+                raise BadSetUp(name, f"Must be between {low:g} and {high:g}.")
+
+    @property
+    def catalogue_base(self) -> Base:
+        """The base's catalogue entry."""
+        return presets.beam_base(self.base)
+
+    @property
+    def nominal(self) -> Source:
+        """The source its housing was designed for, at rated flux."""
+        return presets.nominal_source(self.catalogue_base, self.traffic)
+
+    def built_housing(self) -> Housing:
+        """The housing with its parameters."""
+        housing = presets.housing(self.housing, self.traffic, self.high)
+        return replace(housing, focus_mm=self.focus) if isinstance(housing, LensOptic) else housing
+
+    def built_source(self) -> Source:
+        """The source as seated, at the flux it gives here."""
+        base, flux = self.catalogue_base, self.flux or self.nominal.flux_lm
+        length, offset = self.length or presets.length_mm(base), (self.radial_x, self.radial_y, self.axial)
+        if self.source == "led":
+            return Led(
+                self.faces, self.gap, self.width, length, self.rows, flux * (1 - self.droop), self.clock,
+                self.axial, self.radial_x, self.radial_y, self.tilt, dip_shield=base.dip_shield, traffic=self.traffic,
+            )  # fmt: skip
+        nominal = self.nominal
+        if self.source == "arc" or not isinstance(nominal, Filament):
+            return Arc(length, flux_lm=flux, offset_mm=offset)
+        if self.volts:
+            flux *= photometry.filament_factor(self.volts, photometry.reference_volts(12.0))
+        return replace(nominal, flux_lm=flux, length_mm=length, offset_mm=offset)
+
+    @property
+    def conditions(self) -> Conditions:
+        """Haze, filter and aim."""
+        return Conditions(self.haze, YELLOW_FACTOR if self.yellow else 1.0, self.aim_v, self.aim_h)
+
+    def reference(self) -> SetUp:
+        """The same lamp with its nominal source, seated right."""
+        kept = ("housing", "base", "haze", "traffic", "high", "yellow", "aim_v", "aim_h")
+        return SetUp(**{name: getattr(self, name) for name in kept})
+
+
+FIELD_NAMES = tuple(field.name for field in fields(SetUp))
+
+
+@lru_cache(maxsize=48)
+def beam_of(setup: SetUp) -> Beam:
+    """The beam of a set-up; remembered."""
+    return illuminate(setup.built_housing(), setup.nominal, setup.built_source(), setup.conditions)
+
+
+def yardstick_for(setup: SetUp) -> str:
+    """Which yardstick measures it."""
+    return "un-r112-high" if setup.high else "un-r112"
+
+
+@lru_cache(maxsize=48)
+def _summary(setup: SetUp) -> dict[str, Any]:
+    beam = beam_of(setup)
+    top, (spots, shadow) = derived.peak(beam), derived.hot_spots(beam)
+    high = beam.housing.cut_off.shape == "none"
+    traffic = setup.traffic
+    return {
+        "peak_cd": top.candela,
+        "peak_h_deg": top.h_deg,
+        "peak_v_deg": top.v_deg,
+        "flux_source_lm": beam.emitted_lm,
+        "flux_beam_lm": beam.flux_lm,
+        "losses": beam.losses,
+        "share_above_cutoff": derived.share_above(beam),
+        "cutoff_v_deg": None if high else derived.cut_off_height(beam, -2.5 if traffic == "right" else 2.5),
+        "sharpness_g": None if high else derived.sharpness(beam, -2.5 if traffic == "right" else 2.5),
+        "hot_spots": [asdict(spot) for spot in spots],
+        "shadow": shadow,
+        "test_points": {
+            point.name: {"cd": point.candela, "min": point.least, "max": point.most, "holds": point.holds}
+            for point in derived.at_yardstick(beam, yardstick_for(setup), traffic)
+        },
+        "fidelity": asdict(derived.fidelity(beam, beam_of(setup.reference()))),
+        "reach_3lx_m": derived.reach_m(beam, 3.0),
+        "reach_1lx_m": derived.reach_m(beam, 1.0),
+        "glare_50m": asdict(derived.oncoming_glare(beam, traffic=traffic)),
+    }
+
+
+def summary(setup: SetUp) -> dict[str, Any]:
+    """Everything derived, as plain values: cd, degrees, lm, shares, m, lx."""
+    return dict(_summary(setup))

@@ -1,0 +1,23 @@
+"""A beam as CSV: one row a direction."""
+
+from __future__ import annotations
+
+import csv
+import io
+
+from cold_arc.core.beam.model import Beam
+
+EVERY = 5
+
+
+def from_beam(beam: Beam, title: str) -> bytes:
+    """Columns h_deg, v_deg, cd: every 1° across, every 0.5° up."""
+    out = io.StringIO()
+    writer = csv.writer(out)
+    writer.writerow(["h_deg", "v_deg", "cd"])
+    for row in range(0, beam.grid.v.size, EVERY):
+        for column in range(0, beam.grid.h.size, EVERY):
+            writer.writerow(
+                [f"{beam.grid.h[column]:.1f}", f"{beam.grid.v[row]:.1f}", f"{beam.intensity[row, column]:.2f}"]
+            )
+    return out.getvalue().encode("ascii")
