@@ -42,7 +42,7 @@ class Server:
         self._wait()
 
     def _wait(self) -> None:
-        for _ in range(300):
+        for _ in range(1200):
             try:
                 urllib.request.urlopen(self.url, timeout=1).close()
                 return

@@ -34,7 +34,7 @@ HELP = {
     "aim_v": "degrees up",
     "aim_h": "degrees right",
 }
-CHOICES = {"housing": presets.HOUSINGS, "source": tuple(SOURCES), "traffic": ("right", "left")}
+CHOICES = {"housing": tuple(presets.HOUSINGS), "source": tuple(SOURCES), "traffic": ("right", "left")}
 
 
 def add_command(commands: Any) -> None:

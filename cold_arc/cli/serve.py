@@ -5,11 +5,13 @@ from __future__ import annotations
 import argparse
 import os
 import shutil
+import threading
 from pathlib import Path
 from typing import Any
 
 from waitress import create_server
 
+from cold_arc.core.beam import model
 from cold_arc.web.app import create_app, warm
 
 HOST = "127.0.0.1"
@@ -67,6 +69,7 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
         return 0
     port = _port()
     warm(app)
+    threading.Thread(target=model.warm, daemon=True).start()
     try:
         server = create_server(app, host=HOST, port=port, threads=WAITRESS_THREADS)
     except OSError as error:

@@ -10,6 +10,7 @@ from PIL import Image
 from PIL.PngImagePlugin import PngInfo
 
 from cold_arc.core import colour
+from cold_arc.core.beam import derived
 from cold_arc.core.beam.model import Beam
 
 Array = NDArray[np.float64]
@@ -89,3 +90,25 @@ def _png(pixels: NDArray[np.uint8]) -> bytes:
 def from_beam(beam: Beam, title: str) -> bytes:
     """A beam's picture with its usual exposure."""
     return render(beam, tint(LED_K))
+
+
+ROAD_X, ROAD_Z = (-15.0, 15.0), (4.0, 124.0)
+ROAD_PIXELS = 6
+ROAD_LINES_LX = (1.0, 3.0, 10.0)
+ROAD_INK = {1.0: (110, 120, 130), 3.0: (170, 180, 190), 10.0: (235, 240, 245)}
+
+
+def render_road(beam: Beam, rgb: Array) -> bytes:
+    """PNG bytes: the road from above, both lamps, near end at the bottom, with lines of 1, 3 and 10 lx."""
+    x = np.arange(ROAD_X[0], ROAD_X[1], 1 / ROAD_PIXELS)
+    z = np.arange(ROAD_Z[1], ROAD_Z[0], -1 / (ROAD_PIXELS / 2))
+    lux = derived.road_lux(beam, *np.meshgrid(x, z))
+    level = np.clip(np.log10(np.maximum(lux, 1e-3) / 0.3) / 2.6, 0, 1)
+    pixels = np.clip(WALL + (200 - WALL) * level[..., None] * rgb ** (1 / 2.2), 0, 255).astype(np.uint8)
+    for threshold, ink in ROAD_INK.items():
+        lit = lux >= threshold
+        edge = np.zeros_like(lit)
+        edge[:, 1:] |= lit[:, 1:] != lit[:, :-1]
+        edge[1:, :] |= lit[1:, :] != lit[:-1, :]
+        pixels[edge] = ink
+    return _png(pixels)

@@ -91,3 +91,14 @@ class SettingRow(Model):
 
     key: Mapped[str] = mapped_column(String(40), primary_key=True)
     value: Mapped[str] = mapped_column(String(400))
+
+
+class BenchSetUpRow(Model):
+    """A set-up kept on the bench by name."""
+
+    __tablename__ = "bench_setups"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    facts: Mapped[dict[str, Any]]
+    saved_at: Mapped[dt.datetime]

@@ -88,7 +88,7 @@ class Reflector:
     hole_mm: float = 15.0
     columns: int = 12
     rows: int = 8
-    samples: int = 64
+    samples: int = 96
     narrow_deg: float = 5.0
     wide_deg: float = 16.0
     cut_off: CutOff = CutOff()

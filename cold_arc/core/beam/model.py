@@ -16,7 +16,7 @@ from cold_arc.core.beam.sources import Array, Source
 H_RANGE_DEG = (-45.0, 45.0)
 V_RANGE_DEG = (-20.0, 15.0)
 H_STEP_DEG, V_STEP_DEG = 0.2, 0.1
-SOURCE_POINTS = 700
+SOURCE_POINTS = 600
 CLEAN_SCATTER, HAZE_SCATTER, HAZE_ABSORB = 0.006, 0.5, 0.25
 HAZE_LOBE_DEG = 5.0
 LOBE_BLOCK = (5, 5)

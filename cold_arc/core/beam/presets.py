@@ -10,7 +10,13 @@ from cold_arc.core.beam.housings import CutOff, Housing, LensOptic, Projector, R
 from cold_arc.core.beam.sources import Arc, Filament, Led, Source
 from cold_arc.core.light_source import LightSource
 
-HOUSINGS = ("reflector", "projector", "lens-optic", "fog-reflector", "fog-projector")
+HOUSINGS = {
+    "reflector": "Reflector",
+    "projector": "Projector",
+    "lens-optic": "Lens-optic",
+    "fog-reflector": "Fog reflector",
+    "fog-projector": "Fog projector",
+}
 BEAM_BASES = (
     *("H1", "H4", "H7", "H8", "H9", "H11", "H13", "H16"),
     *("9004", "9005", "9006", "9007", "9011", "9012"),

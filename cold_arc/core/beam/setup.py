@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, fields, replace
+from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
 from typing import Any
 
 from cold_arc.core import photometry
 from cold_arc.core.bases import Base
 from cold_arc.core.beam import derived, presets
-from cold_arc.core.beam.housings import Housing, LensOptic
+from cold_arc.core.beam.housings import Housing as LampOptic
+from cold_arc.core.beam.housings import LensOptic
 from cold_arc.core.beam.model import Beam, Conditions, illuminate
 from cold_arc.core.beam.sources import Arc, Filament, Led, Source
+from cold_arc.core.condition import LampCondition
+from cold_arc.core.lamps import Function, Housing, Lamp
+from cold_arc.core.light_source import LightSource
 
 SOURCES = {"nominal": "Filament or arc the base fixes", "led": "LED", "arc": "Arc"}
 YELLOW_FACTOR = 0.7
@@ -101,7 +105,7 @@ class SetUp:
         """The source its housing was designed for, at rated flux."""
         return presets.nominal_source(self.catalogue_base, self.traffic)
 
-    def built_housing(self) -> Housing:
+    def built_housing(self) -> LampOptic:
         """The housing with its parameters."""
         housing = presets.housing(self.housing, self.traffic, self.high)
         return replace(housing, focus_mm=self.focus) if isinstance(housing, LensOptic) else housing
@@ -133,7 +137,41 @@ class SetUp:
         return SetUp(**{name: getattr(self, name) for name in kept})
 
 
-FIELD_NAMES = tuple(field.name for field in fields(SetUp))
+HAZE_OF_GRADE = (0.0, 0.12, 0.3, 0.55, 0.8)
+
+
+def setup_of(lamp: Lamp, condition: LampCondition | None, candidate: LightSource | None, traffic: str) -> SetUp | None:
+    """The set-up of a lamp as identified and inspected, with a candidate or (None) its present kind of source.
+
+    None where the lamp, its base or the candidate's geometry can't be modelled.
+    """
+    kind = _housing_kind(lamp)
+    if kind is None or lamp.base not in presets.BEAM_BASES:
+        return None
+    common: dict[str, Any] = {
+        "housing": kind,
+        "base": lamp.base,
+        "traffic": traffic,
+        "haze": HAZE_OF_GRADE[condition.haze] if condition else 0.0,
+        "high": lamp.key.function is Function.HIGH,
+    }
+    if candidate is None:
+        return SetUp(**common)
+    led = presets.led_from(candidate, presets.beam_base(lamp.base))
+    if led is None:
+        return None
+    return SetUp(
+        **common, source="led", faces=led.faces, gap=led.gap_mm, length=led.length_mm, rows=led.rows,
+        flux=led.flux_lm, axial=round(led.axial_mm, 2), yellow=candidate.colour == "yellow",
+    )  # fmt: skip
+
+
+def _housing_kind(lamp: Lamp) -> str | None:
+    """The modelled kind of a lamp's housing; None for a complete assembly or a small lamp."""
+    if lamp.housing is None or lamp.housing is Housing.ASSEMBLY or not lamp.key.function.is_road_beam:
+        return None
+    fog = lamp.key.function is Function.FOG and lamp.housing is not Housing.LENS_OPTIC
+    return f"fog-{lamp.housing.value}" if fog else lamp.housing.value
 
 
 @lru_cache(maxsize=48)

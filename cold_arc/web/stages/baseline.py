@@ -7,13 +7,21 @@ from typing import Any
 from flask import Blueprint
 
 from cold_arc.core import photometry, readings
+from cold_arc.core.beam.setup import SetUp, setup_of
 from cold_arc.core.stages import Stage
+from cold_arc.web.parts.preview import build_preview
 from cold_arc.web.scope import Scope
-from cold_arc.web.stage_page import open_desk
+from cold_arc.web.stage_page import Desk, open_desk
 from cold_arc.web.stages.wall_readings import ReadingsForm, build_readings_wall, save_readings
 
 bp = Blueprint("baseline", __name__)
 DRAWN_DISTANCE_M = 10.0
+
+
+def _present(desk: Desk) -> SetUp | None:
+    """The lamp with its present source, where it can be modelled."""
+    key = desk.first
+    return setup_of(desk.record.lamp(key), desk.record.condition(key), None, desk.market.traffic)
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/baseline", methods=["GET", "POST"])
@@ -30,6 +38,7 @@ def page(job_id: int, scope: Scope) -> Any:
         found,
         form=form,
         wall=build_readings_wall(desk, distance_m),
+        preview=build_preview(_present(desk), None),
         reference_volts=photometry.reference_volts(desk.job.booking.volts),
         points=readings.POINTS,
     )

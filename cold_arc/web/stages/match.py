@@ -11,6 +11,7 @@ from wtforms import BooleanField, RadioField, StringField, TextAreaField
 from wtforms.validators import Length
 
 from cold_arc.core import bases, light_source
+from cold_arc.core.beam.setup import setup_of
 from cold_arc.core.condition import Verdict
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.match import Match, Setting, judge, needs_override
@@ -19,6 +20,8 @@ from cold_arc.core.stages import Stage, condition_verdict
 from cold_arc.store.catalogue import light_sources
 from cold_arc.web import fields
 from cold_arc.web.db import session
+from cold_arc.web.parts.beam_wall import BeamWall
+from cold_arc.web.parts.preview import build_preview
 from cold_arc.web.parts.section import build_section
 from cold_arc.web.scope import Scope
 from cold_arc.web.stage_page import Desk, open_desk
@@ -85,11 +88,19 @@ def page(job_id: int, scope: Scope) -> Any:
         looked=looked,
         stay=form.choice.data == STAY,
         section=_section(setting, looked),
+        preview=_preview(desk, setting, looked),
         needs_override=looked is not None and _needs_override(looked, setting),
         chosen=desk.record.latest(Chosen, desk.first),
         several=len({desk.record.lamp(key).base for key in desk.keys}) > 1,
         kinds=light_source.KINDS,
     )
+
+
+def _preview(desk: Desk, setting: Setting, looked: Candidate | None) -> BeamWall | None:
+    """The lamp's beam with its present source and with the candidate looked at."""
+    lamp, seen, traffic = setting.lamp, setting.condition, desk.market.traffic
+    candidate = setup_of(lamp, seen, looked.match.source, traffic) if looked and looked.match.source.is_bulb else None
+    return build_preview(setup_of(lamp, seen, None, traffic), candidate)
 
 
 def _section(setting: Setting, looked: Candidate | None) -> Any:

@@ -106,6 +106,27 @@
     if (box) showLamps();
   });
 
+  // The bench: sliders say their value, the wipe uncovers the before picture, the wall answers a pointer.
+  document.addEventListener("input", (event) => {
+    const { shows } = event.target.dataset;
+    if (shows) document.getElementById(shows).textContent = event.target.value;
+    if ("wipe" in event.target.dataset) {
+      const wall = event.target.closest(".wipe").previousElementSibling;
+      const width = Number(wall.querySelector("image").getAttribute("width"));
+      wall.querySelector(".wipe-rect").setAttribute("width", (width * event.target.value) / 100);
+    }
+  });
+  let asked = 0;
+  const ask = (event) => {
+    const wall = event.target.closest?.("[data-probe]");
+    if (!wall || (event.type === "pointermove" && Date.now() - asked < 120)) return;
+    asked = Date.now();
+    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(wall.getScreenCTM().inverse());
+    htmx.ajax("GET", `${wall.dataset.probe}&h=${at.x.toFixed(2)}&v=${(-at.y).toFixed(2)}`, { target: "#probe", swap: "innerHTML" });
+  };
+  document.addEventListener("pointermove", ask);
+  document.addEventListener("pointerdown", ask);
+
   const settle = () => { showLamps(); restore(); };
   document.addEventListener("htmx:afterSettle", (event) => { if (event.target.id === "page" || event.target.querySelector?.("#work")) settle(); });
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", settle); else settle();

@@ -1,0 +1,150 @@
+"""What a beam's numbers mean, in the trade's words: findings on a set-up against its own nominal source."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from cold_arc.core.beam import derived
+from cold_arc.core.beam.housings import Reflector, images
+from cold_arc.core.beam.setup import SetUp, summary
+from cold_arc.core.findings import Finding, Level, worst_first
+from cold_arc.core.units import say_candela, say_degrees, say_number, say_percent
+
+DAZZLE_SHARE, LITTLE_SHARE = 0.05, 0.02
+DIM_RATIO, BRIGHT_RATIO = 0.75, 1.25
+SHADOW = 0.12
+GLARE_MARK = 5.0
+MODEL = "Cold Arc's beam model"
+FACET_POINTS = 160
+
+
+def findings(setup: SetUp) -> list[Finding]:
+    """Everything worth saying of a set-up, worst first."""
+    numbers, nominal = summary(setup), summary(setup.reference())
+    found = [
+        *_above(numbers, nominal),
+        *_which_facets(setup, numbers),
+        *_peak(setup, numbers, nominal),
+        *_edge(numbers),
+        *_shadow(numbers),
+        *_glare(numbers),
+        *_yardstick(numbers),
+    ]
+    return worst_first(found)
+
+
+def _above(numbers: dict[str, Any], nominal: dict[str, Any]) -> Iterator[Finding]:
+    share, usual = numbers["share_above_cutoff"], nominal["share_above_cutoff"]
+    if share is None:
+        return
+    number, limit = f"{say_percent(share, 1)} of the beam", f"{say_percent(usual, 1)} with the nominal source"
+    if share > DAZZLE_SHARE:
+        yield Finding(
+            Level.STOP, "Light above the cut-off: it dazzles.", number, limit, MODEL, "Depth, clocking, faces."
+        )
+    elif share > usual + LITTLE_SHARE:
+        yield Finding(Level.CAUTION, "More light above the cut-off than with the nominal source.", number, limit, MODEL)
+    else:
+        yield Finding(Level.OK, "The cut-off holds.", number, limit, MODEL)
+
+
+def _which_facets(setup: SetUp, numbers: dict[str, Any]) -> Iterator[Finding]:
+    """Names the facets whose images now stand over the line, for a reflector that lost its cut-off."""
+    housing, share = setup.built_housing(), numbers["share_above_cutoff"]
+    if not isinstance(housing, Reflector) or share is None or share < LITTLE_SHARE:
+        return
+    mirror = housing.mirror(setup.nominal)
+    cloud = setup.built_source().cloud(FACET_POINTS)
+    top = {}
+    for place, chosen in _places(mirror.positions).items():
+        step = max(1, int(chosen.sum()) // 60)
+        h, v, weight = images(cloud, mirror.positions[chosen][::step], mirror.normals[chosen][::step])
+        over = v - housing.cut_off.at(h)
+        order = np.argsort(over)
+        reach = np.cumsum(weight[order]) / max(weight.sum(), 1e-12)
+        top[place] = float(over[order][min(int(np.searchsorted(reach, 0.95)), over.size - 1)]) if over.size else 0.0
+    place, height = max(top.items(), key=lambda item: item[1])
+    if height > 0.3:
+        yield Finding(
+            Level.CAUTION,
+            f"Images from the facets {place} now stand {say_degrees(height, 1)} above the line.",
+            source=MODEL,
+        )
+
+
+def _places(positions: derived.Array) -> dict[str, Any]:
+    x, y = positions[:, 0], positions[:, 1]
+    beside = np.abs(y) < np.abs(x) * 0.5
+    return {
+        "above the bulb": (y > 0) & ~beside,
+        "below the bulb": (y < 0) & ~beside,
+        "left of the bulb": (x < 0) & beside,
+        "right of the bulb": (x > 0) & beside,
+    }
+
+
+def _peak(setup: SetUp, numbers: dict[str, Any], nominal: dict[str, Any]) -> Iterator[Finding]:
+    """The peak for like flux: what the seat and shape do, apart from more lumens."""
+    flux_ratio = numbers["flux_source_lm"] / nominal["flux_source_lm"]
+    ratio = numbers["peak_cd"] / nominal["peak_cd"] / flux_ratio
+    number = f"{say_candela(numbers['peak_cd'])}, nominal {say_candela(nominal['peak_cd'])}"
+    text = f"For like flux the hot spot is {say_number(ratio, 2)} times the nominal source's."
+    if ratio < DIM_RATIO:
+        yield Finding(Level.CAUTION, text, number, source=MODEL, advice="The light goes elsewhere: look at the spread.")
+    elif ratio > BRIGHT_RATIO:
+        yield Finding(Level.OK, text, number, source=MODEL)
+    else:
+        yield Finding(Level.NOTE, text, number, source=MODEL)
+
+
+def _edge(numbers: dict[str, Any]) -> Iterator[Finding]:
+    sharp = numbers["sharpness_g"]
+    if sharp is None:
+        return
+    low, high = derived.SHARP_RANGE
+    number, limit = f"G {say_number(sharp, 2)}", f"{low:.2f} to {high:.2f}"
+    source = "UN R112/R149, from memory, used as a yardstick"
+    if sharp < low:
+        yield Finding(Level.CAUTION, "The edge is too soft to aim by.", number, limit, source)
+    elif sharp > high:
+        yield Finding(Level.NOTE, "The edge is very hard.", number, limit, source)
+    else:
+        yield Finding(Level.OK, "The edge is sharp enough to aim by.", number, limit, source)
+
+
+def _shadow(numbers: dict[str, Any]) -> Iterator[Finding]:
+    if numbers["shadow"] > SHADOW:
+        yield Finding(
+            Level.CAUTION,
+            "Two hot spots with a darker middle.",
+            f"{say_percent(numbers['shadow'])} darker between them",
+            source=MODEL,
+            advice="The gap between the chips does it, or the housing: look at the nominal pattern.",
+        )
+
+
+def _glare(numbers: dict[str, Any]) -> Iterator[Finding]:
+    mark, lux = numbers["glare_50m"]["de_boer"], numbers["glare_50m"]["lux"]
+    if mark < GLARE_MARK:
+        yield Finding(
+            Level.STOP if mark < 3 else Level.CAUTION,
+            "Disturbing to an oncoming driver 50 m ahead.",
+            f"de Boer mark {say_number(mark, 2)}, {say_number(lux, 2)} lx at the eye",
+            "5, just admissible",
+            "Schmidt-Clausen & Bindels 1974, from memory",
+        )
+
+
+def _yardstick(numbers: dict[str, Any]) -> Iterator[Finding]:
+    failed = [name for name, point in numbers["test_points"].items() if not point["holds"]]
+    many = len(numbers["test_points"])
+    if failed:
+        yield Finding(
+            Level.NOTE,
+            f"{many - len(failed)} of {many} yardstick points hold.",
+            f"not: {', '.join(failed)}",
+            source="UN R112, from memory; it judges approvals in a laboratory",
+        )

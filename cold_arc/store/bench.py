@@ -1,0 +1,34 @@
+"""Set-ups kept on the bench by name."""
+
+from __future__ import annotations
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.record import structure, to_plain
+from cold_arc.store.jobs import now
+from cold_arc.store.models import BenchSetUpRow
+
+
+def keep_setup(session: Session, name: str, setup: SetUp) -> int:
+    """Keeps a set-up under a name, in place of one so named; returns its id."""
+    row = session.scalars(select(BenchSetUpRow).filter_by(name=name)).one_or_none()
+    if row is None:
+        row = BenchSetUpRow(name=name)
+        session.add(row)
+    row.facts, row.saved_at = to_plain(setup), now()
+    session.flush()
+    return row.id
+
+
+def kept_setups(session: Session) -> dict[int, tuple[str, SetUp]]:
+    """Names and set-ups by id, by name."""
+    rows = session.scalars(select(BenchSetUpRow).order_by(BenchSetUpRow.name))
+    return {row.id: (row.name, structure(row.facts, SetUp)) for row in rows}
+
+
+def drop_setup(session: Session, setup_id: int) -> None:
+    """Forgets a kept set-up."""
+    if row := session.get(BenchSetUpRow, setup_id):
+        session.delete(row)

@@ -1,0 +1,262 @@
+"""The bench: try a source in a housing, freely; see the wall, the road, the section, the numbers; keep and compare."""
+
+from __future__ import annotations
+
+import base64
+import math
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+from flask import Blueprint, Response, abort, flash, redirect, render_template, request, url_for
+from werkzeug.wrappers import Response as AnyResponse
+
+from cold_arc.core import photometry, units
+from cold_arc.core.beam import model, presets, words
+from cold_arc.core.beam.derived import yardsticks
+from cold_arc.core.beam.setup import SOURCES, BadSetUp, SetUp, beam_of, summary, yardstick_for
+from cold_arc.formats import WRITERS, picture
+from cold_arc.store import bench as kept
+from cold_arc.web import fields as form_fields
+from cold_arc.web.db import session
+from cold_arc.web.parts.beam_wall import BeamPoint, BeamWall, build_beam_wall, yardstick_marks
+from cold_arc.web.parts.ray_section import build_ray_section
+from cold_arc.web.setup_query import parse_setup, query
+
+bp = Blueprint("bench", __name__)
+MOST_COMPARED = 3
+LONGEST_NAME = 80
+SLIDERS = (
+    ("clock", "Clock", -180, 180, 1, "°"),
+    ("axial", "Depth, forward", -5, 5, 0.1, "mm"),
+    ("radial_x", "Right", -3, 3, 0.1, "mm"),
+    ("radial_y", "Up", -3, 3, 0.1, "mm"),
+    ("tilt", "Tilt, nose up", -10, 10, 0.5, "°"),
+    ("haze", "Haze", 0, 1, 0.05, ""),
+)
+LED_FIELDS = (
+    ("faces", "Faces", ""),
+    ("rows", "Rows", ""),
+    ("gap", "Gap", "mm"),
+    ("width", "Width", "mm"),
+    ("length", "Length", "mm"),
+    ("flux", "Flux", "lm"),
+    ("droop", "Droop", ""),
+    ("volts", "Supply", "V"),
+    ("focus", "Focus screw", "mm"),
+    ("aim_v", "Aim up", "°"),
+    ("aim_h", "Aim right", "°"),
+)
+EXPORTS = {".ies": "IES", ".ldt": "EULUMDAT", ".csv": "CSV", ".png": "PNG", ".svg": "SVG"}
+MIME = {".ies": "text/plain", ".ldt": "text/plain", ".csv": "text/csv", ".png": "image/png", ".svg": "image/svg+xml"}
+DEFAULT = SetUp(source="led")
+
+
+@bp.get("/bench")
+def page() -> Any:
+    """The bench at the set-up of the query."""
+    errors: dict[str, str] = {}
+    try:
+        setup = parse_setup(request.args) if request.args else DEFAULT
+    except BadSetUp as error:
+        errors[error.field], setup = str(error), None
+    typed = {**{name: _typed(value) for name, value in asdict(setup or DEFAULT).items()}, **request.args.to_dict()}
+    context: dict[str, Any] = {"setup": setup, "typed": typed, "errors": errors, "warm": model.is_warm()}
+    if setup and context["warm"]:
+        context |= _results(setup)
+    return render_template(
+        "bench.html",
+        **context,
+        housings=presets.HOUSINGS,
+        bases=presets.BEAM_BASES,
+        sources=SOURCES,
+        sliders=SLIDERS,
+        led_fields=LED_FIELDS,
+        exports=EXPORTS,
+        kept=kept.kept_setups(session()),
+        query=query(setup) if setup else "",
+    ), 422 if errors else 200
+
+
+def _typed(value: Any) -> str:
+    if isinstance(value, bool):
+        return "1" if value else ""
+    return "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
+
+
+def _results(setup: SetUp) -> dict[str, Any]:
+    """Everything shown of a set-up."""
+    return {
+        "numbers": summary(setup),
+        "nominal": summary(setup.reference()),
+        "findings": words.findings(setup),
+        "wall": _wall(setup),
+        "section": build_ray_section(setup),
+        "road_url": f"{url_for('bench.road')}?{query(setup)}",
+        "look": _look(),
+    }
+
+
+def _look() -> dict[str, Any]:
+    """How the wall is shown: exposure, scale, contours, points, distance."""
+    args = request.args
+    try:
+        exposure = max(-6.0, min(6.0, float(args.get("exposure") or 0)))
+    except ValueError:
+        exposure = 0.0
+    return {
+        "exposure": exposure,
+        "log": args.get("log") == "1",
+        "contours": args.get("contours") == "1",
+        "points": args.get("points") == "1",
+        "grid": args.get("grid", "deg"),
+    }
+
+
+def _distance_m() -> float | None:
+    """The distance of the wall's scales; None for degrees."""
+    try:
+        metres = form_fields.parse_distance(request.args.get("distance", ""))
+    except units.NotUnderstood:
+        return None
+    return metres if 0.5 <= metres <= 60 and request.args.get("grid") == "length" else None
+
+
+def _wall(setup: SetUp) -> BeamWall:
+    look = _look()
+    shown = {"exposure": look["exposure"] or None, "log": int(look["log"]), "contours": int(look["contours"])}
+    address = url_for("bench.beam")
+    housing = setup.built_housing()
+    points: tuple[BeamPoint, ...] = ()
+    if look["points"]:
+        table = yardsticks()[yardstick_for(setup)]
+        flip = -1.0 if setup.traffic == "left" and table["mirrored"] else 1.0
+        points = yardstick_marks(table["points"], summary(setup)["test_points"], flip)
+    return build_beam_wall(
+        f"{address}?{query(setup.reference(), shade='warm', **shown)}",
+        f"{address}?{query(setup, shade='cold', **shown)}",
+        housing.cut_off,
+        points,
+        _distance_m(),
+        form_fields.unit_system(),
+    )
+
+
+def _asked() -> SetUp:
+    """The set-up of the query, or an end to the request."""
+    if not model.is_warm():
+        abort(503)
+    try:
+        return parse_setup(request.args)
+    except BadSetUp:
+        abort(404)
+
+
+def _tint(setup: SetUp) -> picture.Array:
+    """Warm for what is found, cold for LED."""
+    if setup.yellow:
+        return np.array(picture.YELLOW_RGB)
+    if setup.source == "led" or request.args.get("shade") == "cold":
+        return picture.tint(picture.LED_K)
+    hid = setup.catalogue_base.kind == "hid"
+    return picture.tint(picture.HID_K if hid else picture.HALOGEN_K)
+
+
+@bp.get("/bench/beam.png")
+def beam() -> Response:
+    """The beam's picture."""
+    setup, look = _asked(), _look()
+    pixels = picture.render(beam_of(setup), _tint(setup), look["exposure"], look["log"], look["contours"])
+    return Response(pixels, mimetype="image/png")
+
+
+@bp.get("/bench/road.png")
+def road() -> Response:
+    """The road from above."""
+    setup = _asked()
+    return Response(picture.render_road(beam_of(setup), _tint(setup)), mimetype="image/png")
+
+
+@bp.get("/bench/probe")
+def probe() -> str:
+    """Candela and lux towards one direction: a fragment."""
+    setup = _asked()
+    try:
+        h, v = (max(-45.0, min(45.0, float(request.args[name]))) for name in ("h", "v"))
+    except (KeyError, ValueError):
+        abort(404)
+    distance_m = _distance_m() or 10.0
+    candela, old = float(beam_of(setup).at(h, v)), float(beam_of(setup.reference()).at(h, v))
+    return render_template(
+        "fragments/probe.html",
+        h=h,
+        v=v,
+        candela=candela,
+        old=old,
+        lux=photometry.wall_lux(candela, distance_m, *_offsets(h, v, distance_m)),
+        distance_m=distance_m,
+    )
+
+
+def _offsets(h_deg: float, v_deg: float, distance_m: float) -> tuple[float, float]:
+    """Where a direction meets a wall, m right and down."""
+    h, v = math.radians(h_deg), math.radians(v_deg)
+    return distance_m * math.tan(h) / math.cos(v), -distance_m * math.tan(v)
+
+
+@bp.get("/bench/export<suffix>")
+def export(suffix: str) -> Response:
+    """The beam as a file."""
+    setup = _asked()
+    if suffix == ".svg":
+        data: Any = render_template("export.svg", wall=_wall(setup), image=_inline(setup), setup=setup)
+    elif suffix in WRITERS:
+        data = WRITERS[suffix](beam_of(setup), f"{setup.base} {setup.source} in {setup.housing}")
+    else:
+        abort(404)
+    name = f"beam-{setup.base}-{setup.housing}-{setup.source}{suffix}"
+    return Response(data, mimetype=MIME[suffix], headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+def _inline(setup: SetUp) -> str:
+    """The beam's picture as a data address, so that the file stands alone."""
+    return "data:image/png;base64," + base64.b64encode(picture.render(beam_of(setup), _tint(setup))).decode()
+
+
+@bp.post("/bench/keep")
+def keep() -> AnyResponse:
+    """Keeps the set-up under a name."""
+    name = request.form.get("name", "").strip()
+    try:
+        setup = parse_setup(request.form)
+    except BadSetUp:
+        abort(404)
+    if not name or len(name) > LONGEST_NAME:
+        flash(f"Give the set-up a name of up to {LONGEST_NAME} characters.")
+    else:
+        kept.keep_setup(session(), name, setup)
+        session().commit()
+        flash(f"Kept as “{name}”.")
+    return redirect(f"{url_for('bench.page')}?{query(setup)}", 303)
+
+
+@bp.post("/bench/<int:setup_id>/drop")
+def drop(setup_id: int) -> AnyResponse:
+    """Forgets a kept set-up."""
+    kept.drop_setup(session(), setup_id)
+    session().commit()
+    return redirect(url_for("bench.page"), 303)
+
+
+@bp.get("/bench/compare")
+def compare() -> Any:
+    """Up to three kept set-ups side by side."""
+    known = kept.kept_setups(session())
+    chosen = [known[int(text)] for text in request.args.getlist("id") if text.isdecimal() and int(text) in known]
+    columns = []
+    if model.is_warm():
+        columns = [
+            {"name": name, "setup": setup, "query": query(setup), **_results(setup)}
+            for name, setup in chosen[:MOST_COMPARED]
+        ]
+    return render_template("bench_compare.html", columns=columns, kept=known, warm=model.is_warm())
