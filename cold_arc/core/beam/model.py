@@ -16,7 +16,6 @@ from cold_arc.core.beam.sources import Array, Source
 H_RANGE_DEG = (-45.0, 45.0)
 V_RANGE_DEG = (-20.0, 15.0)
 H_STEP_DEG, V_STEP_DEG = 0.2, 0.1
-SOURCE_POINTS = 600
 CLEAN_SCATTER, HAZE_SCATTER, HAZE_ABSORB = 0.006, 0.5, 0.25
 HAZE_LOBE_DEG = 5.0
 LOBE_BLOCK = (5, 5)
@@ -76,13 +75,16 @@ class Beam:
 
 @dataclass(frozen=True)
 class Conditions:
-    """What stands between mirror and road: *haze* 0 to 1, *filter_factor* (yellow 0.7), aim offset in degrees."""
+    """What stands between mirror and road: *haze* 0 to 1, *filter_factor* (yellow 0.7), aim offset in degrees.
+
+    *source_points*: how finely the source is cut; None for the housing's own number.
+    """
 
     haze: float = 0.0
     filter_factor: float = 1.0
     aim_v_deg: float = 0.0
     aim_h_deg: float = 0.0
-    source_points: int = SOURCE_POINTS
+    source_points: int | None = None
 
 
 CLEAR = Conditions()
@@ -109,7 +111,7 @@ def illuminate(housing: Housing, nominal: Source, source: Source, conditions: Co
     if not 0 <= conditions.haze <= 1 or not 0 < conditions.filter_factor <= 1:
         raise ValueError("Haze must be between 0 and 1, a filter factor above 0 and up to 1.")
     mirror, optic = _mirror(housing, nominal), housing.optic()
-    cloud = source.cloud(conditions.source_points)
+    cloud = source.cloud(conditions.source_points or housing.source_points)
     spec = np.array([GRID.h[0] - conditions.aim_h_deg, GRID.v[0] - conditions.aim_v_deg, H_STEP_DEG, V_STEP_DEG])
     flux, fates = kernel.trace(
         cloud.positions, cloud.normals, cloud.flux, cloud.shield,

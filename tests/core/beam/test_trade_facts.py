@@ -1,0 +1,209 @@
+"""What the trade sees, from the model. Common practice, no published source."""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from cold_arc.core.beam import derived, presets
+from cold_arc.core.beam.derived import peak, share_above
+from cold_arc.core.beam.model import illuminate
+from cold_arc.core.beam.setup import SetUp, beam_of, setup_of, summary
+from cold_arc.core.condition import LampCondition
+from cold_arc.core.lamps import Function, Housing, Lamp, LampKey, Present, Side
+from cold_arc.demo.shelf import SHELF
+
+NOMINAL = SetUp()
+LED = SetUp(source="led")
+THICK = {"faces": 4, "gap": 6.0, "width": 2.0}
+
+
+def top(**changes):
+    return peak(beam_of(replace(LED, **changes))).candela
+
+
+def above(**changes):
+    return share_above(beam_of(replace(LED, **changes)))
+
+
+def test_1_a_bulb_like_the_filament_beats_halogen_at_like_flux():
+    assert top() > peak(beam_of(NOMINAL)).candela
+    assert above() - share_above(beam_of(NOMINAL)) < 0.02
+
+
+def test_2_clocked_90_the_peak_falls_to_a_third_to_a_half_and_20_is_no_disaster():
+    assert 0.30 < top(clock=90.0) / top() < 0.52
+    assert 0.7 < top(clock=20.0) / top() < 0.97
+    assert above(clock=20.0) < 0.03
+
+
+def test_3_two_millimetres_off_in_depth_dazzles_one_way():
+    assert max(above(axial=2.0), above(axial=-2.0)) > 0.10
+
+
+@pytest.mark.parametrize("faces", [3, 4])
+def test_4_a_thick_core_loses_half_its_peak_and_dazzles(faces):
+    thick = THICK | {"faces": faces}
+    assert 0.28 < top(**thick) / peak(beam_of(NOMINAL)).candela < 0.52
+    assert above(**thick) > 0.10
+
+
+@pytest.mark.parametrize("clock", [0.0, 20.0, 45.0, 90.0, 160.0])
+def test_5a_a_projector_keeps_its_cut_off_whatever_the_clocking(clock):
+    assert above(housing="projector", clock=clock) < 0.005
+
+
+def test_5b_a_projector_loses_output_at_the_wrong_depth():
+    right = beam_of(replace(LED, housing="projector")).flux_lm
+    losses = [1 - beam_of(replace(LED, housing="projector", axial=axial)).flux_lm / right for axial in (-3.0, 3.0)]
+    assert 0.15 < max(losses) < 0.45
+
+
+def test_5c_a_wide_gap_gives_two_hot_spots_with_a_darker_middle():
+    spots, shadow = derived.hot_spots(beam_of(replace(LED, housing="projector", gap=6.0)))
+    assert len(spots) == 2
+    assert shadow > 0.1
+    assert spots[0].h_deg * spots[1].h_deg < 0
+    assert len(derived.hot_spots(beam_of(replace(LED, housing="projector")))[0]) == 1
+
+
+def test_5d_a_thick_four_sided_bulb_gives_a_third_of_the_peak():
+    ratio = top(housing="projector", **THICK) / peak(beam_of(replace(NOMINAL, housing="projector"))).candela
+    assert 0.2 < ratio < 0.42
+
+
+@pytest.mark.parametrize("housing", ["reflector", "projector", "lens-optic"])
+def test_6_haze_cuts_the_peak_and_raises_stray_light(housing):
+    clear, hazy = (beam_of(replace(LED, housing=housing, haze=haze)) for haze in (0.0, 0.5))
+    assert peak(hazy).candela < 0.75 * peak(clear).candela
+    assert float(hazy.at(-3.43, 4.0)) > 1.5 * float(clear.at(-3.43, 4.0))
+
+
+def test_7_doubling_flux_doubles_candela_everywhere():
+    once, twice = beam_of(replace(LED, flux=1000.0)), beam_of(replace(LED, flux=2000.0))
+    assert np.allclose(twice.intensity, 2 * once.intensity, rtol=1e-9)
+
+
+def test_halogen_follows_its_supply_and_led_its_heat():
+    """V^3.4, lighting handbooks, from memory."""
+    dim = beam_of(replace(NOMINAL, volts=12.0))
+    assert dim.emitted_lm / beam_of(NOMINAL).emitted_lm == pytest.approx((12 / 13.2) ** 3.4)
+    assert beam_of(replace(LED, droop=0.2)).emitted_lm == pytest.approx(0.8 * 1350)
+    assert beam_of(replace(LED, volts=12.0)).emitted_lm == pytest.approx(1350)
+
+
+def test_yellow_takes_its_share():
+    assert beam_of(replace(LED, yellow=True)).flux_lm == pytest.approx(0.7 * beam_of(LED).flux_lm)
+
+
+@pytest.mark.parametrize("base", presets.BEAM_BASES)
+def test_every_base_with_a_forward_beam_has_a_beam_with_a_cut_off(base):
+    kind = "projector" if base.startswith("D") else "reflector"
+    numbers = summary(SetUp(housing=kind, base=base))
+    assert numbers["share_above_cutoff"] < 0.01
+    assert -0.8 < numbers["cutoff_v_deg"] < -0.3
+    assert numbers["peak_cd"] > 8000
+    assert numbers["fidelity"]["kept"] == pytest.approx(1)
+
+
+@pytest.mark.parametrize("base", ["9005", "H9", "9011"])
+def test_high_beam_peaks_stand_in_un_r112(base):
+    """UN R112 class B, from memory: I_M 40500 to 215000 cd, HV at least 0.8 of it."""
+    points = {point.name: point for point in derived.at_yardstick(beam_of(SetUp(base=base, high=True)), "un-r112-high")}
+    assert points["I_M"].holds
+    assert points["HV"].holds
+
+
+@pytest.mark.parametrize("housing", ["reflector", "projector"])
+def test_nominal_beams_hold_most_of_the_yardstick(housing):
+    """UN R112 class B, from memory: as a yardstick, not an approval."""
+    points = derived.at_yardstick(beam_of(replace(NOMINAL, housing=housing)), "un-r112")
+    assert sum(point.holds for point in points) >= 9
+
+
+def test_fog_hangs_lower_and_wider():
+    fog, low = beam_of(SetUp(housing="fog-reflector")), beam_of(NOMINAL)
+    assert derived.cut_off_height(fog) < derived.cut_off_height(low) - 0.3
+    assert float(fog.at(20, -2.5)) > 2 * float(low.at(20, -2.5))
+
+
+def test_the_focus_screw_gathers_and_spreads():
+    peaks = {
+        focus: peak(beam_of(SetUp(housing="lens-optic", base="H4", focus=focus))).candela for focus in (-2, 0, 2, 6)
+    }
+    assert peaks[6] < 0.8 * max(peaks.values())
+
+
+def test_sharpness_lies_where_un_r112_calls_an_edge_usable():
+    """G between 0.13 and 0.40 (UN R112/R149, from memory); a projector's edge is the harder one."""
+    soft, hard = (summary(SetUp(housing=kind))["sharpness_g"] for kind in ("reflector", "projector"))
+    assert 0.13 < soft < 0.40
+    assert soft < hard < 0.5
+
+
+def test_the_elbow_is_found_where_the_shield_puts_it():
+    shape = derived.cut_off_shape(beam_of(SetUp(housing="projector")))
+    assert shape.elbow_h_deg == pytest.approx(0, abs=0.3)
+    assert shape.kerb_slope_deg == pytest.approx(15, abs=1.5)
+    assert shape.level_deg == pytest.approx(-0.57, abs=0.12)
+
+
+def test_a_catalogue_source_becomes_a_set_up():
+    lamp = Lamp(LampKey(Function.LOW, Side.LEFT), Housing.REFLECTOR, "H7", Present.HALOGEN)
+    seen = LampCondition(haze=3)
+    setup = setup_of(lamp, seen, SHELF["Quadrant 7 four-face"], "left")
+    assert (setup.faces, setup.gap, setup.axial, setup.traffic) == (4, 6.0, 1.4, "left")
+    assert setup.haze > setup_of(lamp, None, None, "left").haze == 0
+    assert setup_of(replace(lamp, housing=Housing.ASSEMBLY), seen, None, "left") is None
+    assert setup_of(replace(lamp, base="W5W"), seen, None, "left") is None
+
+
+def test_wall_meter_road_and_glare():
+    beam = illuminate(presets.housing("reflector"), NOMINAL.nominal, NOMINAL.nominal)
+    top_cd = peak(beam)
+    right, down = 10 * math.tan(math.radians(top_cd.h_deg)), -10 * math.tan(math.radians(top_cd.v_deg))
+    here = float(derived.wall_lux(beam, np.array(right), np.array(down), 10.0))
+    assert here == pytest.approx(top_cd.candela / 100, rel=0.02)
+    assert derived.meter_lux(beam, right, down, 10.0, head_mm=10) == pytest.approx(here, rel=0.01)
+    assert derived.meter_lux(beam, right, down, 10.0, head_mm=200) < here
+    assert derived.reach_m(beam, 1.0) > derived.reach_m(beam, 3.0) > 40
+    calm = derived.oncoming_glare(beam)
+    dazzling = derived.oncoming_glare(beam_of(replace(LED, axial=-3.0)))
+    assert calm.de_boer > 5 > dazzling.de_boer
+    assert dazzling.lux > 20 * calm.lux
+
+
+def test_schmidt_clausen_bindels_worked_by_hand():
+    """One source of 1 lx at 1° in 1 cd/m²: W = 5 − 2·log10(1/(0.003·(1+5)·60^0.46)) = 3.15."""
+    by_hand = 5 - 2 * math.log10(1 / (0.003 * (1 + math.sqrt(1 / 0.04)) * 60**0.46))
+    assert by_hand == pytest.approx(3.147, abs=2e-3)
+
+    class Even:
+        def at(self, h, v):
+            return np.array(2500.0)
+
+    mounting = derived.Mounting(height_m=1.2, half_track_m=0.0)
+    found = derived.oncoming_glare(Even(), mounting)
+    square = 50**2 + 3.5**2
+    minutes = 60 * math.degrees(math.atan(3.5 / 50))
+    expected = 5 - 2 * math.log10(2 * 2500 / square / (0.018 * minutes**0.46))
+    assert found.de_boer == pytest.approx(expected)
+
+
+@pytest.mark.parametrize(
+    ("field", "value"),
+    [
+        ("housing", "tin"),
+        ("base", "W5W"),
+        ("source", "candle"),
+        ("faces", 9),
+        ("haze", 1.5),
+        ("gap", -1.0),
+        ("volts", 230.0),
+    ],
+)
+def test_impossible_set_ups_name_their_field(field, value):
+    with pytest.raises(ValueError) as refused:
+        SetUp(**{field: value})
+    assert refused.value.field == field
