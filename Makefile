@@ -3,7 +3,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 PIP := $(PY) -m pip install --quiet --disable-pip-version-check
 
-.PHONY: demo demo-reset run test check setup setup-dev chromium lock vendor loc shots clean
+.PHONY: demo demo-reset run test check setup setup-dev chromium lock vendor loc shots bench clean
 
 demo: setup
 	$(VENV)/bin/cold-arc demo
@@ -51,6 +51,10 @@ loc:
 
 shots: setup-dev chromium
 	$(PY) scripts/screenshots.py
+
+# Speed of the beam model, and its ratio to a general-purpose optics package; figures in docs/performance.md.
+bench: setup-dev
+	$(PY) bench/beam_speed.py
 
 clean:
 	rm -rf $(VENV) build *.egg-info

@@ -15,7 +15,7 @@ from cold_arc.core.beam.model import Beam
 
 Array = NDArray[np.float64]
 H_VIEW, V_VIEW = (-25.0, 25.0), (-10.0, 6.0)
-PIXELS_PER_DEGREE = 16
+PIXELS_PER_DEGREE = 12
 WHITE_CD = 24000.0
 LOG_DECADES = 3.2
 HALOGEN_K, HID_K, LED_K = 3200.0, 4300.0, 6000.0
@@ -41,25 +41,18 @@ def sampled(beam: Beam, scale: int = PIXELS_PER_DEGREE) -> Array:
     """Candela on the picture's pixels, top row first."""
     h = np.arange(H_VIEW[0] + 0.5 / scale, H_VIEW[1], 1 / scale)
     v = np.arange(V_VIEW[1] - 0.5 / scale, V_VIEW[0], -1 / scale)
-    return beam.at(*np.meshgrid(h, v))
+    return beam.on(h, v)
 
 
-def render(
-    beam: Beam, rgb: Array, exposure: float = 0.0, log: bool = False, contours: bool = False, clear: bool = False
-) -> bytes:
-    """PNG bytes. *exposure* in stops; *log* shows three decades evenly; *contours* draws lines of equal candela.
-
-    *clear* leaves the wall transparent, so that pictures can lie over one another.
-    """
+def render(beam: Beam, rgb: Array, exposure: float = 0.0, log: bool = False, contours: bool = False) -> bytes:
+    """PNG bytes. *exposure* in stops; *log* shows three decades evenly; *contours* draws lines of equal candela."""
     candela = sampled(beam)
     level = _toned(candela * 2.0**exposure / WHITE_CD, log)
-    shade = WALL + (255 - WALL) * (level[..., None] ** (1 / 2.2)) * rgb ** (1 / 2.2)
-    pixels = np.clip(shade, 0, 255).astype(np.uint8)
+    lightness = (level ** (1 / 2.2)).astype(np.float32)
+    span = ((255 - WALL) * rgb ** (1 / 2.2)).astype(np.float32)
+    pixels = (WALL.astype(np.float32) + lightness[..., None] * span).astype(np.uint8)
     if contours:
         pixels[_lines(candela)] = (140, 150, 160)
-    if clear:
-        alpha = np.clip(level ** (1 / 2.2) * 320, 0, 255).astype(np.uint8)
-        pixels = np.dstack([pixels, alpha])
     return _png(pixels)
 
 
@@ -83,7 +76,7 @@ def _png(pixels: NDArray[np.uint8]) -> bytes:
     out = io.BytesIO()
     info = PngInfo()
     info.add_text("Software", "Cold Arc")
-    Image.fromarray(pixels).save(out, "PNG", pnginfo=info, compress_level=3)
+    Image.fromarray(pixels).save(out, "PNG", pnginfo=info, compress_level=1)
     return out.getvalue()
 
 

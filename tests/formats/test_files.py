@@ -1,0 +1,210 @@
+"""Open formats: round trips, a general-purpose reader (luxpy) on the same files, malformed files."""
+
+import contextlib
+import csv
+import io
+import time
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PIL import Image
+
+from cold_arc.core.beam.setup import SetUp, beam_of
+from cold_arc.formats import eulumdat, ies, picture, table, write_beam
+from cold_arc.formats.photometric import Malformed, Photometry
+from tests.formats.photometry_package import reader
+
+BEAM = beam_of(SetUp(source="led"))
+
+
+def photometry(kind="C", horizontals=5, verticals=4, seed=1):
+    random = np.random.default_rng(seed)
+    span = 360 if kind == "C" else 90
+    horizontal = np.arange(horizontals) * (span / horizontals) - (0 if kind == "C" else 45)
+    candela = random.uniform(0, 5000, (horizontals, verticals)).round(3)
+    return Photometry(kind, horizontal, np.arange(verticals) * 10.0, candela, 1350.0, 55.0, (120.0, 80.0, 0.0))
+
+
+def same(one, other, rel=1e-6):
+    assert one.kind == other.kind
+    for name in ("horizontal", "vertical", "candela"):
+        np.testing.assert_allclose(getattr(one, name), getattr(other, name), rtol=rel, atol=1e-6)
+    assert one.lumens == pytest.approx(other.lumens)
+
+
+@pytest.mark.parametrize("kind", ["B", "C"])
+def test_ies_round_trip(kind):
+    original = photometry(kind)
+    read = ies.read(ies.write(original))
+    same(read, original)
+    assert read.watts == 55
+    assert read.size_mm == pytest.approx((120, 80, 0))
+    assert ies.read(ies.write(read)) is not None
+    assert ies.write(ies.read(ies.write(read))) == ies.write(read)
+
+
+def test_eulumdat_round_trip():
+    original = photometry("C", 8, 6)
+    read = eulumdat.read(eulumdat.write(original))
+    same(read, original)
+    assert eulumdat.write(eulumdat.read(eulumdat.write(read))) == eulumdat.write(read)
+
+
+@settings(max_examples=40, deadline=None)
+@given(st.integers(1, 12), st.integers(2, 12), st.integers(0, 99))
+def test_any_photometry_survives_both_formats(horizontals, verticals, seed):
+    original = photometry("C", horizontals, verticals, seed)
+    same(ies.read(ies.write(original)), original)
+    same(eulumdat.read(eulumdat.write(original)), original)
+
+
+def test_a_beam_reads_back_with_its_candela():
+    read = ies.read(ies.from_beam(BEAM, "test"))
+    peak = np.unravel_index(read.candela.argmax(), read.candela.shape)
+    at = float(BEAM.at(read.horizontal[peak[0]], read.vertical[peak[1]]))
+    assert read.candela.max() == pytest.approx(at, rel=1e-6)
+    assert read.keywords["LUMINAIRE"] == "test"
+
+
+def test_a_beam_in_c_planes_agrees_with_its_grid():
+    read = eulumdat.read(eulumdat.from_beam(BEAM, "test"))
+    plane = int(np.argmin(np.abs(read.horizontal - 270)))  # C270: straight down
+    gamma = int(np.argmin(np.abs(read.vertical - 2.0)))
+    assert read.candela[plane, gamma] == pytest.approx(float(BEAM.at(0, -2.0)), rel=1e-5)
+
+
+def test_a_general_package_reads_our_eulumdat(tmp_path):
+    path = tmp_path / "beam.ldt"
+    write_beam(BEAM, path, "test")
+    theirs = reader.read_ldt_lamp_data(str(path), normalize=None)
+    ours = eulumdat.read(path.read_bytes())
+    np.testing.assert_allclose(
+        theirs["candela_2d"][:, : ours.vertical.size][: ours.horizontal.size].max() * 1.35,
+        ours.candela.max(),
+        rtol=1e-3,
+    )
+    assert theirs["tflux"] == pytest.approx(1350)
+
+
+def test_a_general_package_reads_our_ies(tmp_path):
+    path = tmp_path / "lamp.ies"
+    original = photometry("C", 5, 10)
+    original = Photometry("C", np.arange(5) * 22.5, np.arange(10) * 10.0, original.candela, 1350.0, 55.0)
+    path.write_bytes(ies.write(original))
+    theirs = reader.read_IES_lamp_data(str(path), normalize=None)
+    np.testing.assert_allclose(theirs["candela_values"], original.candela.ravel(), rtol=1e-6)
+    np.testing.assert_allclose(theirs["v_angs"], original.vertical)
+    np.testing.assert_allclose(theirs["h_angs"], original.horizontal)
+
+
+@pytest.mark.parametrize(("symmetry", "planes"), [(1, 8), (2, 8), (3, 8), (4, 8)])
+def test_eulumdat_symmetries_unfold(symmetry, planes):
+    """Every plane of an unfolded file mirrors the plane its symmetry names."""
+    c = np.arange(planes) * (360 / planes)
+    angle = np.radians(c)
+    shape = {1: 1 + 0 * c, 2: 2 + np.cos(angle), 3: 2 + np.sin(angle), 4: 2 + np.cos(2 * angle)}[symmetry]
+    full = Photometry("C", c, np.array([0.0, 30.0]), np.outer(shape, [100.0, 50.0]), 1000.0)
+    lines = eulumdat.write(full).decode("cp1252").splitlines()
+    lines[2] = str(symmetry)
+    held = {1: [0], 2: [0, 1, 2, 3, 4], 3: [6, 7, 0, 1, 2], 4: [0, 1, 2]}[symmetry]
+    body = [line for plane in held for line in lines[-16:][2 * plane : 2 * plane + 2]]
+    read = eulumdat.read("\r\n".join(lines[:-16] + body).encode("cp1252"))
+    np.testing.assert_allclose(read.candela, full.candela, rtol=1e-6)
+
+
+GOOD_IES = ies.write(photometry("C")).decode()
+GOOD_LDT = eulumdat.write(photometry("C", 8, 6)).decode("cp1252")
+
+
+@pytest.mark.parametrize(
+    ("read", "data", "line"),
+    [
+        (ies.read, b"", 1),
+        (ies.read, b"hello", 1),
+        (ies.read, GOOD_IES.replace("TILT=NONE", "TILT=FILE.TLT").encode(), 4),
+        (ies.read, GOOD_IES.replace("TILT=NONE\r\n", "").encode(), None),
+        (ies.read, GOOD_IES.replace("[TEST]", "[TEST").encode(), 2),
+        (ies.read, GOOD_IES.replace("1 1350 1 4 5", "1 1350 1 400000 500000").encode(), 5),
+        (ies.read, GOOD_IES.replace("1 1350 1 4 5", "1 1350 1 4.5 5").encode(), 5),
+        (ies.read, GOOD_IES.replace("1 1350 1 4 5 1", "1 1350 1 4 5 7").encode(), 5),
+        (ies.read, GOOD_IES.replace("0 10 20 30", "0 10 ten 30").encode(), None),
+        (ies.read, GOOD_IES.replace("0 10 20 30", "0 20 10 30").encode(), None),
+        (ies.read, GOOD_IES[: len(GOOD_IES) // 2].encode(), None),
+        (ies.read, (GOOD_IES + "99 99\r\n").encode(), None),
+        (ies.read, GOOD_IES.encode() + b"\x00\x01", None),
+        (ies.read, GOOD_IES.replace("0 10 20 30", "0 10 nan 30").encode(), None),
+        (ies.read, b"\xff\xfe" + b"\x00", 1),
+        (eulumdat.read, b"", 1),
+        (eulumdat.read, GOOD_LDT.encode()[:200], None),
+        (eulumdat.read, GOOD_LDT.replace("\r\n8\r\n", "\r\n999999999\r\n", 1).encode(), 4),
+        (eulumdat.read, GOOD_LDT.replace("\r\n8\r\n", "\r\neight\r\n", 1).encode(), 4),
+        (eulumdat.read, GOOD_LDT.replace("Cold Arc\r\n1\r\n0", "Cold Arc\r\n1\r\n9", 1).encode(), 3),
+        (eulumdat.read, GOOD_LDT.replace("\r\n1350\r\n", "\r\n0\r\n", 1).encode(), None),
+        (eulumdat.read, GOOD_LDT.rsplit("\r\n", 6)[0].encode(), None),
+    ],
+)
+def test_malformed_files_name_the_line_quickly(read, data, line):
+    started = time.perf_counter()
+    with pytest.raises(Malformed, match="line") as refused:
+        read(data)
+    assert time.perf_counter() - started < 0.5
+    if line:
+        assert refused.value.line == line
+
+
+def test_other_encodings_are_understood():
+    lines = GOOD_IES.replace("[MANUFAC] none", "[MANUFAC] Größe")
+    for encoding in ("cp1252", "utf-8", "utf-8-sig", "utf-16"):
+        assert ies.read(lines.encode(encoding)).keywords["MANUFAC"] == "Größe"
+
+
+def test_a_huge_file_is_refused_before_it_is_read():
+    with pytest.raises(Malformed, match="larger than"):
+        ies.read(b"IESNA:LM-63-2002\n" + b"0 " * 11_000_000)
+
+
+def test_tilt_data_is_stepped_over():
+    tilt = "TILT=INCLUDE\r\n1\r\n3\r\n0 45 90\r\n1 0.9 0.8"
+    same(ies.read(GOOD_IES.replace("TILT=NONE", tilt).encode()), photometry("C"))
+    with pytest.raises(Malformed):
+        ies.read(GOOD_IES.replace("TILT=NONE", "TILT=INCLUDE\r\n1\r\n3000").encode())
+
+
+@settings(max_examples=80, deadline=None)
+@given(st.binary(max_size=300))
+def test_any_bytes_are_read_or_refused(data):
+    for read in (ies.read, eulumdat.read):
+        for start in (b"", GOOD_IES.encode()[:150], GOOD_LDT.encode()[:90]):
+            with contextlib.suppress(Malformed):
+                assert read(start + data).candela.size > 0
+
+
+def test_csv_has_a_row_a_direction():
+    rows = list(csv.DictReader(io.StringIO(table.from_beam(BEAM, "").decode())))
+    brightest = max(rows, key=lambda row: float(row["cd"]))
+    assert float(brightest["cd"]) == pytest.approx(
+        float(BEAM.at(float(brightest["h_deg"]), float(brightest["v_deg"]))), rel=1e-3
+    )
+
+
+def test_the_picture_is_bright_where_the_beam_is():
+    image = np.asarray(Image.open(io.BytesIO(picture.from_beam(BEAM, ""))).convert("L"), dtype=float)
+    high, low = image[: image.shape[0] // 4].mean(), image[image.shape[0] // 2 : 3 * image.shape[0] // 4].mean()
+    assert low > 3 * high
+    brighter = np.asarray(
+        Image.open(io.BytesIO(picture.render(BEAM, np.ones(3), exposure=2.0))).convert("L"), dtype=float
+    )
+    assert brighter.mean() > image.mean()
+
+
+def test_warm_light_is_warm():
+    warm, cold = picture.tint(picture.HALOGEN_K), picture.tint(picture.LED_K)
+    assert warm[0] > warm[2]
+    assert cold[2] > cold[0]
+
+
+def test_an_unknown_ending_is_refused(tmp_path):
+    with pytest.raises(ValueError, match="ending"):
+        write_beam(BEAM, tmp_path / "beam.doc", "")

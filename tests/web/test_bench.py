@@ -1,0 +1,145 @@
+"""The bench and the command line: one set-up, the same numbers."""
+
+import io
+import json
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from cold_arc import cli
+from cold_arc.core.beam import model
+from cold_arc.core.beam.setup import SetUp, summary
+from cold_arc.formats import ies
+from cold_arc.web.setup_query import parse_setup, query
+
+
+@pytest.fixture(autouse=True)
+def ready():
+    model.warm()
+
+
+def test_a_set_up_survives_its_link():
+    setup = SetUp("projector", "D2S", "led", 3, 2.5, length=4.0, clock=-20.0, traffic="left", high=True, yellow=True)
+    pairs = dict(pair.split("=") for pair in query(setup).split("&"))
+    assert parse_setup(pairs) == setup
+
+
+def test_numbers_and_findings(shop):
+    page = shop.get("/bench?source=led&axial=-2")
+    numbers = summary(SetUp(source="led", axial=-2.0))
+    assert f"{numbers['share_above_cutoff'] * 100:.1f} %" in page
+    assert "Light above the cut-off: it dazzles." in page
+    assert "Images from the facets" in page
+    assert "The cut-off holds." in shop.get("/bench?source=led")
+    assert "Two hot spots with a darker middle." in shop.get("/bench?source=led&housing=projector&gap=6")
+
+
+@pytest.mark.parametrize(
+    ("text", "error"),
+    [
+        ("faces=two", "is not a number"),
+        ("faces=2.5", "whole number"),
+        ("haze=3", "between 0 and 1"),
+        ("base=W5W", "not a base"),
+    ],
+)
+def test_bad_figures_are_said_beside_their_field(shop, text, error):
+    page = shop.get(f"/bench?source=led&{text}", 422)
+    assert error in page
+
+
+def test_typed_figures_stay(shop):
+    assert 'value="two"' in shop.get("/bench?source=led&faces=two", 422)
+
+
+def test_pictures_differ_and_are_quick(shop):
+    def pixels(address):
+        response = shop.http.get(address)
+        assert response.status_code == 200
+        return np.asarray(Image.open(io.BytesIO(response.data)), dtype=float)
+
+    right, off = pixels("/bench/beam.png?source=led"), pixels("/bench/beam.png?source=led&axial=-2")
+    assert np.abs(right - off).mean() > 3
+    assert pixels("/bench/beam.png?source=led&log=1").mean() > right.mean()
+    assert pixels("/bench/road.png?source=led").std() > 10
+
+
+def test_probe_reads_candela_and_lux(shop):
+    page = shop.get("/bench/probe?source=led&h=0&v=-2&grid=length&distance=10+m")
+    candela = float(
+        model.illuminate(SetUp().built_housing(), SetUp().nominal, SetUp(source="led").built_source()).at(0, -2)
+    )
+    assert f"{candela / 100:.0f}"[:2] in page
+    assert "lx at 10 m" in page
+    assert "Not here" in shop.get("/bench/probe?h=x&v=1", 404)
+
+
+@pytest.mark.parametrize("suffix", [".ies", ".ldt", ".csv", ".png", ".svg"])
+def test_exports(shop, suffix):
+    response = shop.http.get(f"/bench/export{suffix}?source=led")
+    assert response.status_code == 200
+    assert suffix in response.headers["Content-Disposition"]
+    assert len(response.data) > 5000
+    if suffix == ".ies":
+        assert ies.read(response.data).candela.max() > 10000
+    assert shop.http.get("/bench/export.doc?source=led").status_code == 404
+
+
+def test_set_ups_are_kept_compared_and_dropped(shop):
+    for name, clock in (("straight", "0"), ("turned", "45"), ("across", "90"), ("more", "10")):
+        shop.post("/bench/keep", name=name, source="led", clock=clock)
+    page = shop.get("/bench/compare?id=1&id=2&id=3&id=4&id=x")
+    assert page.count("<section") == 3
+    assert "turned" in page
+    assert "Kept as “turned”" in shop.post("/bench/keep", name="turned", source="led", clock="30")
+    assert "Give the set-up a name" in shop.post("/bench/keep", name=" ", source="led")
+    shop.post("/bench/1/drop")
+    assert "straight" not in shop.get("/bench")
+
+
+def test_a_page_never_waits_for_the_compiler(shop, monkeypatch):
+    monkeypatch.setattr(model, "is_warm", lambda: False)
+    assert "Preparing the beam computation" in shop.get("/bench")
+    assert shop.http.get("/bench/beam.png").status_code == 503
+    assert "being prepared" in shop.get("/bench/compare?id=1")
+
+
+def test_match_and_baseline_show_the_preview(demo):
+    page = demo.get("/jobs/1/low/match")
+    assert "shade=warm" in page
+    assert "source=led" in page
+    assert "shade=warm" in demo.get("/jobs/1/low/baseline")
+    assert "shade=warm" not in demo.get("/jobs/5/position/match")
+
+
+def run(capsys, *arguments):
+    code = cli.main(["beam", *arguments])
+    return code, capsys.readouterr()
+
+
+def test_the_command_prints_the_same_numbers(capsys, tmp_path):
+    out = tmp_path / "beam.ies"
+    code, said = run(capsys, "--source", "led", "--clock", "20", "--haze", "0.2", "--out", str(out), "--json")
+    assert code == 0
+    numbers = json.loads(said.out)
+    assert numbers == json.loads(json.dumps(summary(SetUp(source="led", clock=20.0, haze=0.2))))
+    wanted = (
+        "peak_cd peak_h_deg peak_v_deg flux_source_lm flux_beam_lm losses share_above_cutoff cutoff_v_deg sharpness_g "
+        "hot_spots test_points fidelity"
+    )
+    assert set(wanted.split()) <= set(numbers)
+    assert ies.read(out.read_bytes()).kind == "B"
+
+
+def test_the_command_refuses_in_words(capsys, tmp_path):
+    assert run(capsys, "--haze", "2")[0] == 1
+    assert "--haze: Must be between 0 and 1." in run(capsys, "--haze", "2")[1].err
+    assert "--base: W5W" in run(capsys, "--base", "W5W")[1].err
+    assert "ending" in run(capsys, "--out", str(tmp_path / "x.doc"))[1].err
+
+
+def test_plain_output(capsys):
+    code, said = run(capsys, "--housing", "projector")
+    assert code == 0
+    assert "peak_cd: " in said.out
