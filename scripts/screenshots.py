@@ -27,6 +27,8 @@ VIEWS = {
     "08-aim": ("/jobs/1/low/aim", DESK, "night"),
     "09-verify": ("/jobs/1/low/verify", DESK, "night"),
     "10-hand-over": ("/jobs/1/low/hand-over", DESK, "night"),
+    "bench": ("/bench?source=led&axial=-2&points=1", DESK, "night"),
+    "bench-day": ("/bench?source=led&housing=projector&gap=6&contours=1", DESK, "day"),
     "sheet-day": ("/jobs/1/sheet", DESK, "day"),
     "home-day": ("/", DESK, "day"),
     "08-aim-day": ("/jobs/4/low/aim", DESK, "day"),
@@ -43,6 +45,8 @@ def main(names: list[str], out: Path) -> None:
             context.add_cookies([{"name": "theme", "value": theme, "url": server.url}])
             page = context.new_page()
             page.goto(server.url + path)
+            if "bench" in path or "match" in path:
+                page.locator(".beam-wall").first.wait_for(timeout=90_000)
             page.wait_for_load_state("networkidle")
             page.screenshot(path=out / f"{name}.png")
             context.close()

@@ -17,7 +17,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from cold_arc.core.beam.sources import Array, Filament, PointCloud, Source, lattice
+from cold_arc.core.beam.sources import Array, Filament, PointCloud, Source, lattice, spiral
 
 ELBOW_SLOPE = math.tan(math.radians(15.0))
 ELBOW_TOP_DEG = 1.6
@@ -120,7 +120,7 @@ class LensOptic:
     diameter_mm: float = 165.0
     hole_mm: float = 16.0
     samples: int = 3072
-    source_points: int = 1400
+    source_points: int = 1600
     flute_deg: float = 11.0
     drop_deg: float = 1.2
     focus_mm: float = 0.0
@@ -136,7 +136,7 @@ class LensOptic:
         For a low beam its focus lies at the back end of the nominal filament, so that the upper half throws down.
         """
         behind = 0.0 if self.cut_off.shape == "none" else np.ptp(nominal.cloud(DESIGN_POINTS).positions[:, 2]) / 2
-        u = lattice(self.samples)
+        u = spiral(self.samples)
         radius = np.sqrt(self.hole_mm**2 + u[:, 0] * ((self.diameter_mm / 2) ** 2 - self.hole_mm**2))
         angle = 2 * math.pi * u[:, 1]
         positions = _paraboloid(radius * np.cos(angle), radius * np.sin(angle), self.focal_mm)
@@ -165,7 +165,7 @@ class Projector:
     forward_deg: float = 60.0
     hole_deg: float = 138.0
     samples: int = 3072
-    source_points: int = 1400
+    source_points: int = 1600
     lens_focal_mm: float = 48.0
     lens_radius_mm: float = 36.0
     spread_mm: float = 22.0
@@ -186,7 +186,7 @@ class Projector:
 
     def bowl(self) -> tuple[Array, Array]:
         """The plain ellipsoid's elements: positions (n, 3) and solid angles seen from the source (n,)."""
-        u = lattice(self.samples)
+        u = spiral(self.samples)
         low, high = math.cos(math.radians(self.hole_deg)), math.cos(math.radians(self.forward_deg))
         cosine = low + u[:, 0] * (high - low)
         sine, around = np.sqrt(1 - cosine**2), 2 * math.pi * u[:, 1]

@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
+GOLDEN = (math.sqrt(5) - 1) / 2
 R2_STEP = (0.7548776662466927, 0.5698402909980532)
 FILAMENT_DIAMETER_MM = 1.3
 ARC_DIAMETER_MM = 1.1
@@ -43,6 +44,15 @@ def lattice(count: int) -> Array:
     index = np.arange(1, count + 1)[:, None]
     points: Array = (0.5 + index * np.array(R2_STEP)) % 1.0
     return points
+
+
+def spiral(count: int) -> Array:
+    """*count* points (n, 2) in the unit square: even steps and the golden ratio (a Fibonacci lattice).
+
+    Mirrors use it, so that their order and the sources' don't beat against each other in the picture.
+    """
+    index = np.arange(count)
+    return np.stack([(index + 0.5) / count, (index * GOLDEN) % 1.0], axis=1)
 
 
 @dataclass(frozen=True)
