@@ -59,7 +59,8 @@ def spiral(count: int) -> Array:
 class Filament:
     """A coil: a cylinder along z (axial) or x (transverse), *offset* mm from nominal.
 
-    With *dip_shield*, light below is blocked: level on the left, 15° lower on the right (*traffic* "right").
+    With *dip_shield*, light below is blocked: level on the kerb side (right for *traffic* "right"), 15° lower on the
+    other, whose mirror makes the images that rise 15° towards the kerb.
     """
 
     length_mm: float = 4.5
@@ -89,7 +90,7 @@ class Filament:
         if not self.dip_shield:
             return np.zeros((2, 3))
         low = math.radians(15.0)
-        side = 1.0 if self.traffic == "right" else -1.0
+        side = -1.0 if self.traffic == "right" else 1.0
         return np.array([[0.0, 1.0, 0.0], [side * math.sin(low), math.cos(low), 0.0]])
 
 

@@ -1,0 +1,62 @@
+"""What a market's rule says. From memory of the rules named; the answers are dated and deferred to local advice."""
+
+import datetime as dt
+
+import pytest
+
+from cold_arc.core import law
+from cold_arc.core.access import cautions
+from cold_arc.core.findings import Finding, Level, worst, worst_first
+
+
+def test_every_market_answers_for_bulbs_and_assemblies():
+    for market in law.markets().values():
+        assert set(market.notes) == {"bulb", "assembly"}
+        for note in market.notes.values():
+            assert note.road in {"yes", "listed", "no"}
+            assert "from memory" in note.source
+
+
+def test_answers_are_dated():
+    for market in law.markets().values():
+        assert dt.date(2026, 1, 1) <= market.as_of <= dt.date(2030, 1, 1)
+        assert market.as_of.isoformat() in law.judge(market, "bulb", True).source
+
+
+def test_traffic_keeps_left_where_it_does():
+    assert {key: market.traffic for key, market in law.markets().items()} == {
+        "un": "right",
+        "uk": "left",
+        "us": "right",
+    }
+
+
+@pytest.mark.parametrize("market", ["un", "uk", "us"])
+def test_off_road_use_is_noted_not_stopped(market):
+    finding = law.judge(law.markets()[market], "bulb", road_use=False)
+    assert finding.level is Level.NOTE
+    assert "sheet" in finding.advice
+
+
+@pytest.mark.parametrize("market", ["un", "uk", "us"])
+def test_road_use_always_says_check_locally(market):
+    for kind in ("bulb", "assembly"):
+        assert law.judge(law.markets()[market], kind, road_use=True).advice == law.CHECK_LOCALLY
+
+
+def test_worst_first_and_worst():
+    found = [Finding(Level.OK, "a"), Finding(Level.STOP, "b"), Finding(Level.NOTE, "c"), Finding(Level.STOP, "d")]
+    assert [finding.text for finding in worst_first(found)] == ["b", "d", "c", "a"]
+    assert worst(found) is Level.STOP
+    assert worst([]) is Level.OK
+
+
+def test_levels_carry_a_word():
+    assert [level.word for level in Level] == ["ok", "note", "caution", "stop"]
+
+
+def test_the_trades_cautions_are_there():
+    """Common practice, no published source."""
+    words = " ".join(cautions().values()).lower()
+    for danger in ("kilovolts", "airbag", "jack", "mercury", "dust", "glare", "fan", "not legal", "battery off"):
+        assert danger in words, danger
