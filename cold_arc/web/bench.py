@@ -166,15 +166,19 @@ def _tint(setup: SetUp) -> picture.Array:
 def beam() -> Response:
     """The beam's picture."""
     setup, look = _asked(), _look()
-    pixels = picture.render(beam_of(setup), _tint(setup), look["exposure"], look["log"], look["contours"])
-    return Response(pixels, mimetype="image/png")
+    return _picture(picture.render(beam_of(setup), _tint(setup), look["exposure"], look["log"], look["contours"]))
 
 
 @bp.get("/bench/road.png")
 def road() -> Response:
     """The road from above."""
     setup = _asked()
-    return Response(picture.render_road(beam_of(setup), _tint(setup)), mimetype="image/png")
+    return _picture(picture.render_road(beam_of(setup), _tint(setup)))
+
+
+def _picture(pixels: bytes) -> Response:
+    """A picture's answer: the same address always gives the same picture, so the browser may keep it a while."""
+    return Response(pixels, mimetype="image/png", headers={"Cache-Control": "private, max-age=3600"})
 
 
 @bp.get("/bench/probe")

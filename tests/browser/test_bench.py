@@ -33,9 +33,9 @@ def test_a_slider_redraws_numbers_findings_and_link(bench):
 
 def test_a_slider_is_answered_within_300_ms(bench):
     times = []
-    for clock in (10, 20, 30, 40):
+    for clock in range(10, 90, 10):
         started = time.perf_counter()
-        with bench.expect_response(re.compile("beam.png")):
+        with bench.expect_response(re.compile(f"beam.png.*clock={clock}")):
             slide(bench, "clock", clock)
         times.append(time.perf_counter() - started)
     assert min(times) < 0.3, times

@@ -122,8 +122,9 @@ class HotSpot:
 
 def hot_spots(beam: Beam) -> tuple[list[HotSpot], float]:
     """Hot spots, brightest first, and how dark it is between the two brightest: 1 − dip / weaker spot (0 for one)."""
-    steps = (beam.grid.v[1] - beam.grid.v[0], beam.grid.h[1] - beam.grid.h[0])
-    smooth = ndimage.gaussian_filter(beam.intensity, [SPOT_BLUR_DEG / step for step in steps])
+    h, v, intensity = beam.grid.h[::2], beam.grid.v[::2], beam.intensity[::2, ::2]
+    steps = (v[1] - v[0], h[1] - h[0])
+    smooth = ndimage.gaussian_filter(intensity, [SPOT_BLUR_DEG / step for step in steps])
     size = [2 * round(SPOT_RADIUS_DEG / step) + 1 for step in steps]
     tops = (smooth == ndimage.maximum_filter(smooth, size)) & (smooth >= SPOT_SHARE * smooth.max())
     places = sorted(zip(*np.nonzero(tops), strict=True), key=lambda place: -smooth[place])
@@ -134,10 +135,7 @@ def hot_spots(beam: Beam) -> tuple[list[HotSpot], float]:
         if not dips or min(dips) > MERGE_DIP:
             shadow = dips[0] if len(kept) == 1 else shadow
             kept.append(place)
-    spots = [
-        HotSpot(float(beam.intensity[row, column]), float(beam.grid.h[column]), float(beam.grid.v[row]))
-        for row, column in kept
-    ]
+    spots = [HotSpot(float(intensity[row, column]), float(h[column]), float(v[row])) for row, column in kept]
     return spots, float(shadow)
 
 
