@@ -2,6 +2,7 @@
 
 import io
 import json
+import time
 
 import numpy as np
 import pytest
@@ -63,6 +64,17 @@ def test_pictures_differ_and_are_quick(shop):
     assert np.abs(right - off).mean() > 3
     assert pixels("/bench/beam.png?source=led&log=1").mean() > right.mean()
     assert pixels("/bench/road.png?source=led").std() > 10
+
+
+def test_numbers_and_picture_of_a_new_set_up_take_less_than_300_ms(shop):
+    shop.get("/bench?source=led")
+    times = []
+    for clock in (11, 22, 33, 44, 55):
+        started = time.perf_counter()
+        shop.http.get(f"/bench?source=led&clock={clock}")
+        shop.http.get(f"/bench/beam.png?source=led&clock={clock}")
+        times.append(time.perf_counter() - started)
+    assert min(times) < 0.3, times
 
 
 def test_probe_reads_candela_and_lux(shop):
