@@ -185,6 +185,14 @@ def yardstick_for(setup: SetUp) -> str:
     return "un-r112-high" if setup.high else "un-r112"
 
 
+def _points(beam: Beam, yardstick: str, traffic: str) -> dict[str, dict[str, Any]]:
+    """A yardstick's points as plain values."""
+    return {
+        point.name: {"cd": point.candela, "min": point.least, "max": point.most, "holds": point.holds}
+        for point in derived.at_yardstick(beam, yardstick, traffic)
+    }
+
+
 @lru_cache(maxsize=48)
 def _summary(setup: SetUp) -> dict[str, Any]:
     beam = beam_of(setup)
@@ -203,10 +211,8 @@ def _summary(setup: SetUp) -> dict[str, Any]:
         "sharpness_g": None if high else derived.sharpness(beam, -2.5 if traffic == "right" else 2.5),
         "hot_spots": [asdict(spot) for spot in spots],
         "shadow": shadow,
-        "test_points": {
-            point.name: {"cd": point.candela, "min": point.least, "max": point.most, "holds": point.holds}
-            for point in derived.at_yardstick(beam, yardstick_for(setup), traffic)
-        },
+        "test_points": _points(beam, yardstick_for(setup), traffic),
+        "test_points_us": {} if high else _points(beam, "us-108", traffic),
         "fidelity": asdict(derived.fidelity(beam, beam_of(setup.reference()))),
         "reach_3lx_m": derived.reach_m(beam, 3.0),
         "reach_1lx_m": derived.reach_m(beam, 1.0),

@@ -122,6 +122,16 @@ def test_nominal_beams_hold_most_of_the_yardstick(housing):
     assert sum(point.holds for point in points) >= 9
 
 
+def test_us_points_are_measured_too():
+    """49 CFR 571.108 LB2V, from memory: the points under the line hold; those that ask for light above it don't."""
+    points = summary(NOMINAL)["test_points_us"]
+    assert points["0.6D 1.3R"]["holds"]
+    assert points["1.5D 2R"]["holds"]
+    assert points["10U"]["holds"]
+    assert not points["2U 4L"]["holds"]
+    assert summary(SetUp(base="9005", high=True))["test_points_us"] == {}
+
+
 def test_fog_hangs_lower_and_wider():
     fog, low = beam_of(SetUp(housing="fog-reflector")), beam_of(NOMINAL)
     assert derived.cut_off_height(fog) < derived.cut_off_height(low) - 0.3
