@@ -27,7 +27,7 @@ setup: $(VENV)/.app
 setup-dev: $(VENV)/.dev
 
 $(VENV)/.app: requirements.lock pyproject.toml
-	test -x $(PY) || python3 -m venv $(VENV)
+	test -x $(VENV)/bin/pip || sh scripts/ensure_venv.sh $(VENV)
 	$(PIP) --require-hashes -r requirements.lock
 	$(PIP) --no-deps --no-build-isolation --editable .
 	touch $@
