@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import IntEnum
 
 COMMON_PRACTICE = "common practice, no published source"
@@ -33,6 +33,10 @@ class Finding:
     limit: str = ""
     source: str = COMMON_PRACTICE
     advice: str = ""
+
+    def named(self, name: str) -> Finding:
+        """The same finding, saying which lamp or reading it is about."""
+        return replace(self, text=f"{name}: {self.text[0].lower()}{self.text[1:]}")
 
 
 def worst(findings: Iterable[Finding]) -> Level:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from functools import cache
 
 from cold_arc.core import data
+from cold_arc.core.bases import find
 from cold_arc.core.condition import LampCondition
 from cold_arc.core.lamps import Lamp, Present
 from cold_arc.core.light_source import LightSource
@@ -46,6 +47,9 @@ def tags(lamp: Lamp, condition: LampCondition | None, source: LightSource | None
     words = {word.value for word in (lamp.present, lamp.housing) if word}
     if condition and condition.haze:
         words.add("haze")
+    base = find(lamp.base) if lamp.base else None
+    if base and base.contains_mercury:
+        words.add("mercury")
     if source is None:
         return words | {"stay"}
     words |= {source.kind, source.cooling}

@@ -87,7 +87,6 @@ def from_beam(beam: Beam, title: str) -> bytes:
 
 ROAD_X, ROAD_Z = (-15.0, 15.0), (4.0, 124.0)
 ROAD_PIXELS = 6
-ROAD_LINES_LX = (1.0, 3.0, 10.0)
 ROAD_INK = {1.0: (110, 120, 130), 3.0: (170, 180, 190), 10.0: (235, 240, 245)}
 
 

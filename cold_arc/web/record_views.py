@@ -10,8 +10,8 @@ from cold_arc.core.stages import Stage, current, least
 from cold_arc.store import jobs
 from cold_arc.web.db import session
 from cold_arc.web.history import history
-from cold_arc.web.scope import Scope
-from cold_arc.web.stage_page import Desk, build_action, open_desk, stage_url
+from cold_arc.web.scope import Scope, stage_url
+from cold_arc.web.stage_page import Desk, build_action, open_desk
 
 bp = Blueprint("record", __name__)
 LONGEST_REASON = 300

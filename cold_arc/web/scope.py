@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import Any
 
+from flask import url_for
 from werkzeug.routing import BaseConverter, IntegerConverter, Map, ValidationError
 
 from cold_arc.core.lamps import Drive, Function, LampKey, Side, side_words
+from cold_arc.core.stages import Stage
 
 
 @dataclass(frozen=True)
@@ -53,6 +56,11 @@ class IdConverter(IntegerConverter):
 
     def __init__(self, url_map: Map) -> None:
         super().__init__(url_map, max=LARGEST_ID)
+
+
+def stage_url(job_id: int, scope: Scope | LampKey, stage: Stage, **more: Any) -> str:
+    """The address of a stage page."""
+    return url_for(f"{stage.value.replace('-', '_')}.page", job_id=job_id, scope=scope, **more)
 
 
 class ScopeConverter(BaseConverter):

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from flask import abort, flash, redirect, render_template, request, url_for
+from flask import abort, flash, redirect, render_template, request
 from werkzeug.wrappers import Response
 
 from cold_arc.core import law
@@ -20,7 +20,7 @@ from cold_arc.web.db import session
 from cold_arc.web.history import SHOWN, history
 from cold_arc.web.parts.face import build_face
 from cold_arc.web.parts.track import build_track
-from cold_arc.web.scope import Scope
+from cold_arc.web.scope import Scope, stage_url
 
 
 @dataclass(frozen=True)
@@ -74,11 +74,6 @@ class Desk:
             **context,
         )
         return page, status
-
-
-def stage_url(job_id: int, scope: Scope | LampKey, stage: Stage, **more: Any) -> str:
-    """The address of a stage page."""
-    return url_for(f"{stage.value.replace('-', '_')}.page", job_id=job_id, scope=scope, **more)
 
 
 def open_desk(job_id: int, scope: Scope, stage: Stage) -> Desk:

@@ -17,7 +17,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from cold_arc.core.beam.sources import Array, Filament, PointCloud, Source, lattice, spiral
+from cold_arc.core.beam.sources import Array, PointCloud, Source, lattice, spiral
 
 ELBOW_SLOPE = math.tan(math.radians(15.0))
 ELBOW_TOP_DEG = 1.6
@@ -336,6 +336,3 @@ def images(cloud: PointCloud, positions: Array, normals: Array) -> tuple[Array, 
     v = np.degrees(np.arctan2(out[..., 1], out[..., 2]))
     keep = weight.ravel() > 0
     return h.ravel()[keep], v.ravel()[keep], weight.ravel()[keep]
-
-
-__all__ = ["CutOff", "Filament", "Housing", "LensOptic", "Mirror", "Optic", "Projector", "Reflector", "images"]

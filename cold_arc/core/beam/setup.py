@@ -209,6 +209,7 @@ def _summary(setup: SetUp) -> dict[str, Any]:
         "share_above_cutoff": derived.share_above(beam),
         "cutoff_v_deg": None if high else derived.cut_off_height(beam, -2.5 if traffic == "right" else 2.5),
         "sharpness_g": None if high else derived.sharpness(beam, -2.5 if traffic == "right" else 2.5),
+        "cut_off": None if high else asdict(derived.cut_off_shape(beam, traffic)),
         "hot_spots": [asdict(spot) for spot in spots],
         "shadow": shadow,
         "test_points": _points(beam, yardstick_for(setup), traffic),

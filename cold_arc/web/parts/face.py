@@ -4,12 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from flask import url_for
-
 from cold_arc.core.lamps import ALL_LAMPS, Drive, Function, LampKey, Side, side_words
 from cold_arc.core.record import Record
 from cold_arc.core.stages import Stage, Status, current, statuses
-from cold_arc.web.scope import Scope
+from cold_arc.web.scope import Scope, stage_url
 
 WIDTH = 264
 # Where each lamp of the left cluster stands, from the car's outer edge inward: x, y, width, height.
@@ -98,11 +96,7 @@ def build_face(record: Record, job_id: int, stage: Stage, scope: Scope) -> Face:
 def _standing(record: Record, key: LampKey, job_id: int, stage: Stage) -> dict[str, object]:
     at = current(record, key)
     fitted = statuses(record, key)[Stage.FIT] in {Status.DONE, Status.SKIPPED}
-    return {"chosen": True, "stage": at, "after": fitted, "href": _href(job_id, key, stage)}
-
-
-def _href(job_id: int, scope: Scope | LampKey, stage: Stage) -> str:
-    return url_for(f"{stage.value.replace('-', '_')}.page", job_id=job_id, scope=scope)
+    return {"chosen": True, "stage": at, "after": fitted, "href": stage_url(job_id, key, stage)}
 
 
 def _scopes(record: Record, job_id: int, stage: Stage, scope: Scope) -> tuple[tuple[str, str, bool], ...]:
@@ -117,4 +111,6 @@ def _scopes(record: Record, job_id: int, stage: Stage, scope: Scope) -> tuple[tu
     if len(functions) > 1:
         choices.append(Scope())
     drive = record.booking.drive if record.booking else Drive.LEFT
-    return tuple((choice.words(drive), _href(job_id, choice, stage), str(choice) == str(scope)) for choice in choices)
+    return tuple(
+        (choice.words(drive), stage_url(job_id, choice, stage), str(choice) == str(scope)) for choice in choices
+    )

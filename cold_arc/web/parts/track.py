@@ -5,12 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from flask import url_for
-
 from cold_arc.core.lamps import LampKey
 from cold_arc.core.record import Record
 from cold_arc.core.stages import Stage, Status, missing, statuses
-from cold_arc.web.scope import Scope
+from cold_arc.web.scope import Scope, stage_url
 
 WORDS = {
     Status.DONE: "finished",
@@ -44,6 +42,6 @@ def build_track(record: Record, job_id: int, scope: Scope, keys: Sequence[LampKe
     for stage in Stage:
         marks = tuple((f"{key.function.value} {key.side.value}", standing[key][stage]) for key in keys)
         gap = any(standing[key][stage] is Status.DONE and bool(missing(record, key, stage)) for key in keys)
-        href = url_for(f"{stage.value.replace('-', '_')}.page", job_id=job_id, scope=scope)
+        href = stage_url(job_id, scope, stage)
         stops.append(TrackStop(stage, href, stage is here, marks, gap))
     return stops

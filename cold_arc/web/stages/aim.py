@@ -179,10 +179,7 @@ def _findings(desk: Desk, key: LampKey) -> list[Finding]:
     found = [aim.judge(target, aimed.slope, aimed.distance_m, system)]
     if aimed.sideways is not None:
         found.append(aim.judge_sideways(target, aimed.sideways, aimed.distance_m, system))
-    found = [
-        Finding(f.level, f"{name}: {f.text[0].lower()}{f.text[1:]}", f.number, f.limit, f.source, f.advice)
-        for f in found
-    ]
+    found = [finding.named(name) for finding in found]
     if more := _turns_finding(desk, key, target):
         found.append(more)
     return found

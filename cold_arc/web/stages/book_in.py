@@ -20,8 +20,8 @@ from cold_arc.store import jobs
 from cold_arc.web import fields
 from cold_arc.web.db import session
 from cold_arc.web.parts.face import choosing_face
-from cold_arc.web.scope import Scope
-from cold_arc.web.stage_page import Desk, open_desk, stage_url
+from cold_arc.web.scope import Scope, stage_url
+from cold_arc.web.stage_page import Desk, open_desk
 
 bp = Blueprint("book_in", __name__)
 

@@ -12,7 +12,6 @@ from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
 from cold_arc.core import units
-from cold_arc.core.findings import Finding
 from cold_arc.core.lamps import LampKey
 from cold_arc.core.record import Clocked, FastenerBack, Record, Routed, Ticked
 from cold_arc.core.stages import Stage, clocked_as, fit_steps, needs_clocking
@@ -22,8 +21,8 @@ from cold_arc.web.db import session
 from cold_arc.web.fields import TypedField, plain
 from cold_arc.web.parts.dial import build_dial
 from cold_arc.web.parts.tray import build_tray
-from cold_arc.web.scope import Scope
-from cold_arc.web.stage_page import Desk, after_save, open_desk, stage_url
+from cold_arc.web.scope import Scope, stage_url
+from cold_arc.web.stage_page import Desk, after_save, open_desk
 
 bp = Blueprint("fit", __name__)
 
@@ -141,7 +140,7 @@ def _render(desk: Desk, answered: dict[LampKey, ClockForm]) -> Any:
         form = answered.get(key) or ClockForm(MultiDict(), prefix=str(key))
         dials[key] = (build_dial(judged), form)
         if judged:
-            found.append(_named(judged.finding, key))
+            found.append(judged.finding.named(key.side.value.capitalize()))
     ahead = [line for line in lines if not line.done]
     return desk.render(
         found,
@@ -150,17 +149,6 @@ def _render(desk: Desk, answered: dict[LampKey, ClockForm]) -> Any:
         dials=dials,
         tray=build_tray(desk.record, desk.keys),
         tray_back=desk.url,
-    )
-
-
-def _named(finding: Finding, key: LampKey) -> Finding:
-    return Finding(
-        finding.level,
-        f"{key.side.value.capitalize()}: {finding.text}",
-        finding.number,
-        finding.limit,
-        finding.source,
-        finding.advice,
     )
 
 

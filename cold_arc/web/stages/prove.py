@@ -12,8 +12,8 @@ from cold_arc.core.record import NotOnCar, Proved, Routed
 from cold_arc.core.stages import Stage, board, board_functions
 from cold_arc.web.parts.board import build_board
 from cold_arc.web.parts.tray import build_tray
-from cold_arc.web.scope import Scope
-from cold_arc.web.stage_page import Desk, open_desk, stage_url
+from cold_arc.web.scope import Scope, stage_url
+from cold_arc.web.stage_page import Desk, open_desk
 
 bp = Blueprint("prove", __name__)
 
