@@ -60,3 +60,11 @@ def test_the_trades_cautions_are_there():
     words = " ".join(cautions().values()).lower()
     for danger in ("kilovolts", "airbag", "jack", "mercury", "dust", "glare", "fan", "not legal", "battery off"):
         assert danger in words, danger
+
+
+def test_a_finding_says_which_lamp_it_is_about():
+    finding = Finding(Level.STOP, "Out: too high.", "3 cm", "keep", "a rule", "Turn it down.")
+    named = finding.named("Left, as found")
+    assert named.text == "Left, as found: out: too high."
+    assert (named.level, named.number, named.limit) == (finding.level, finding.number, finding.limit)
+    assert (named.source, named.advice) == (finding.source, finding.advice)

@@ -86,3 +86,26 @@ def test_a_dark_lamp_asks_for_the_plug_to_be_turned():
     assert finding.level is Level.STOP
     assert "180°" in finding.advice
     assert list(proof.findings({proof.Cell("low", "left", "off"): "turned"})) == []
+
+
+@pytest.mark.parametrize(
+    ("base", "mercury"),
+    [("D1S", True), ("D2S", True), ("D2R", True), ("D3S", False), ("D4S", False), ("D4R", False)],
+)
+def test_mercury_is_handed_in_only_where_the_arc_tube_holds_it(base, mercury):
+    """UN R99, from memory: D1 and D2 hold mercury, D3 and D4 are free of it."""
+    gas = Lamp(LampKey(Function.LOW, Side.LEFT), Housing.PROJECTOR, base, Present.HID)
+    steps = {step.id for step in fitting.steps(gas, LampCondition(haze=0), source(base=base))}
+    assert ("mercury" in steps) is mercury
+
+
+def test_fit_steps_come_in_the_order_of_the_work():
+    """Common practice, no published source: the seat before the clocking, the clocking before the plug."""
+    order = [step.id for step in fitting.steps(lamp(Present.HALOGEN), None, source(cooling="fan"))]
+    assert order.index("film") < order.index("seat") < order.index("clock") < order.index("connect")
+    assert order[-1] == "keep-old"
+
+
+def test_every_step_id_is_its_own():
+    ids = [step.id for step in fitting.all_steps()]
+    assert len(ids) == len(set(ids))

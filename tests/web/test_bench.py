@@ -155,3 +155,21 @@ def test_plain_output(capsys):
     code, said = run(capsys, "--housing", "projector")
     assert code == 0
     assert "peak_cd: " in said.out
+
+
+@pytest.mark.parametrize(("housing", "rise"), [("projector", 15.0), ("fog-reflector", 0.0)])
+def test_the_measured_elbow_is_shown_and_printed(shop, capsys, housing, rise):
+    shape = summary(SetUp(housing))["cut_off"]
+    assert shape["kerb_slope_deg"] == pytest.approx(rise, abs=1.5)
+    assert (shape["elbow_h_deg"] is None) is (rise == 0)
+    assert "Kerb rise, elbow" in shop.get(f"/bench?housing={housing}")
+    code, said = run(capsys, "--housing", housing, "--json")
+    assert code == 0
+    assert json.loads(said.out)["cut_off"]["kerb_slope_deg"] == pytest.approx(shape["kerb_slope_deg"])
+
+
+def test_a_high_beam_shows_no_cut_off(shop):
+    page = shop.get("/bench?base=9005&high=1")
+    assert "Kerb rise" not in page
+    assert "UN R112, high beam" in page
+    assert summary(SetUp(base="9005", high=True))["cut_off"] is None
