@@ -101,7 +101,8 @@ def test_mercury_is_handed_in_only_where_the_arc_tube_holds_it(base, mercury):
 
 def test_fit_steps_come_in_the_order_of_the_work():
     """Common practice, no published source: the seat before the clocking, the clocking before the plug."""
-    order = [step.id for step in fitting.steps(lamp(Present.HALOGEN), None, source(cooling="fan"))]
+    halogen = Lamp(LampKey(Function.LOW, Side.LEFT), Housing.PROJECTOR, "H7", Present.HALOGEN)
+    order = [step.id for step in fitting.steps(halogen, None, source(base="H7", cooling="fan"))]
     assert order.index("film") < order.index("seat") < order.index("clock") < order.index("connect")
     assert order[-1] == "keep-old"
 

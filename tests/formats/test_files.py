@@ -208,3 +208,17 @@ def test_warm_light_is_warm():
 def test_an_unknown_ending_is_refused(tmp_path):
     with pytest.raises(ValueError, match="ending"):
         write_beam(BEAM, tmp_path / "beam.doc", "")
+
+
+def test_the_road_is_lit_near_and_dark_far():
+    image = np.asarray(Image.open(io.BytesIO(picture.render_road(BEAM, np.ones(3)))).convert("L"), dtype=float)
+    assert image.shape == (360, 180)
+    ahead = image[:, 80:100]
+    assert ahead[-60:].mean() > 1.5 * ahead[:60].mean()
+
+
+def test_contours_are_drawn_where_candela_cross_their_values():
+    plain = np.asarray(Image.open(io.BytesIO(picture.render(BEAM, np.ones(3)))))
+    lined = np.asarray(Image.open(io.BytesIO(picture.render(BEAM, np.ones(3), contours=True))))
+    changed = np.any(plain != lined, axis=2)
+    assert 0.005 < changed.mean() < 0.2

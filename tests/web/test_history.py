@@ -10,11 +10,12 @@ from cold_arc.core.condition import LampCondition
 from cold_arc.core.lamps import ALL_LAMPS, Drive, Function, Housing, LampKey, Present, Side
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.readings import WallReading
+from cold_arc.core.stages import Stage
 from cold_arc.store import jobs
 from cold_arc.web import history
 from cold_arc.web.filters import say_date, say_minutes
 from cold_arc.web.home import lane
-from cold_arc.web.scope import Scope, ScopeConverter
+from cold_arc.web.scope import Scope, ScopeConverter, stage_url
 
 LEFT, RIGHT = LampKey(Function.LOW, Side.LEFT), LampKey(Function.LOW, Side.RIGHT)
 SLIM = LightSource("slim", "bulb", "H7", 24, 1900, 9, 16, 50)
@@ -127,3 +128,24 @@ def test_dates_and_spans():
     assert say_minutes(45) == "45\u00a0min"
     assert say_minutes(80) == "1\u00a0h 20\u00a0min"
     assert say_minutes(59.6) == "1\u00a0h 00\u00a0min"
+
+
+@pytest.mark.parametrize("stage", list(Stage))
+def test_every_stage_has_one_address(shop, stage):
+    """The address a page is given leads to that page, for a lamp, a pair and all."""
+    with shop.app.test_request_context():
+        for scope in (Scope(), Scope(Function.LOW), LEFT):
+            assert stage_url(7, scope, stage) == f"/jobs/7/{scope}/{stage.value}"
+
+
+def test_an_address_carries_what_more_it_is_told(shop):
+    with shop.app.test_request_context():
+        address = stage_url(7, Scope(Function.LOW), Stage.PROVE, **{"pass": "open"})
+    assert address == "/jobs/7/low/prove?pass=open"
+
+
+def test_the_face_and_the_track_lead_to_the_same_pages(demo):
+    page = demo.get("/jobs/4/low/aim")
+    for address in ("/jobs/4/low-left/aim", "/jobs/4/high-right/aim", "/jobs/4/low/verify", "/jobs/4/all/aim"):
+        assert f'href="{address}"' in page
+        demo.get(address)
