@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import sync_playwright
 
-from tests.serving import CHROMIUM_FLAGS, serving
+from tests.serving import CHROMIUM_FLAGS, Server, serving
 
 TIMEOUT_MS = 8000
 
@@ -25,10 +25,23 @@ def chromium():
 
 
 @pytest.fixture
-def shop(tmp_path):
+def serve(tmp_path):
+    """Starts servers on one shop's data, and ends them once every page is closed (`open_page` hangs on it)."""
+    servers = []
+
+    def started():
+        servers.append(Server(tmp_path, "serve"))
+        return servers[-1]
+
+    yield started
+    for server in servers:
+        server.kill()
+
+
+@pytest.fixture
+def shop(serve):
     """An empty shop, served."""
-    with serving(tmp_path) as server:
-        yield server
+    return serve()
 
 
 @pytest.fixture(scope="session")
@@ -39,8 +52,12 @@ def demo(tmp_path_factory):
 
 
 @pytest.fixture
-def open_page(chromium):
-    """Opens pages; at the end, complains of foreign requests and console errors."""
+def open_page(chromium, serve):
+    """Opens pages; at the end, complains of foreign requests and console errors.
+
+    It hangs on the servers so that pages close before their server dies: a picture still loading
+    from a dead server would be a fault of the test, not of the page.
+    """
     contexts, faults = [], []
 
     def opened(server, width=1280, height=800, watched=True):

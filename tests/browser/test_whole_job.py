@@ -5,8 +5,6 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from tests.serving import Server
-
 pytestmark = pytest.mark.browser
 
 
@@ -210,24 +208,19 @@ def test_a_car_from_arrival_to_customer_sheet(shop, open_page):
     expect(page.locator(".lane", has_text="Handed over")).to_contain_text("K-77")
 
 
-def test_killing_the_server_right_after_a_save_loses_nothing(tmp_path, open_page):
-    server = Server(tmp_path, "serve")
-    try:
-        page = open_page(server, watched=False)  # it sees its server die
-        book_in(page, server.url)
-        page.get_by_text("Projector", exact=True).click()
-        page.get_by_text("Halogen", exact=True).click()
-        page.locator("#low-base").fill("H11")
-        with page.expect_response(lambda response: response.request.method == "POST"):
-            page.get_by_role("button", name="Record", exact=True).click()
-    finally:
-        server.kill()  # SIGKILL
-    again = Server(tmp_path, "serve")
-    try:
-        page = open_page(again)
-        page.goto(f"{again.url}/jobs/1/all/book-in")
-        expect(page.locator(".facts")).to_contain_text("Velmar Sorrel 2014")
-        expect(page.locator(".identify h3")).to_contain_text("H11")
-        expect(page.locator(".history")).to_contain_text("Identified: H11, projector")
-    finally:
-        again.kill()
+def test_killing_the_server_right_after_a_save_loses_nothing(serve, open_page):
+    server = serve()
+    page = open_page(server, watched=False)  # it sees its server die
+    book_in(page, server.url)
+    page.get_by_text("Projector", exact=True).click()
+    page.get_by_text("Halogen", exact=True).click()
+    page.locator("#low-base").fill("H11")
+    with page.expect_response(lambda response: response.request.method == "POST"):
+        page.get_by_role("button", name="Record", exact=True).click()
+    server.kill()  # SIGKILL
+    again = serve()
+    page = open_page(again)
+    page.goto(f"{again.url}/jobs/1/all/book-in")
+    expect(page.locator(".facts")).to_contain_text("Velmar Sorrel 2014")
+    expect(page.locator(".identify h3")).to_contain_text("H11")
+    expect(page.locator(".history")).to_contain_text("Identified: H11, projector")
