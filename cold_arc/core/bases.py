@@ -1,19 +1,13 @@
-"""Bulb bases: the catalogue, and finding one from what can be seen on the old bulb.
-
-Figures: UN R37 and UN R99 from memory (see ``data/bases.toml``). The printed base on the old bulb beats
-every guess; the questions only narrow.
-"""
+"""Bulb bases: the catalogue. Figures: UN R37 and UN R99 from memory (see ``data/bases.toml``)."""
 
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
 from cold_arc.core import data
-from cold_arc.core.findings import Finding, Level
 from cold_arc.core.lamps import Present
 
 LOOKS = {
@@ -26,7 +20,7 @@ LOOKS = {
 BEAMS = {
     "dual": "One bulb does low and high",
     "single": "One bulb for this beam alone",
-    "signal": "Not a headlamp: small lamp",
+    "signal": "A small lamp, no beam",
 }
 
 
@@ -49,7 +43,9 @@ class Base:
     filament_mm: float | None = None
     filament: str | None = None
     cap: str | None = None
-    family: str | None = None
+    plug: str | None = None
+    glass: str | None = None
+    igniter: bool | None = None
     dip_shield: bool = False
     contains_mercury: bool = False
     arc_volts: float | None = None
@@ -63,6 +59,16 @@ class Base:
     def is_dual(self) -> bool:
         """Whether low and high beam share the bulb."""
         return self.beams == "dual"
+
+    @property
+    def diameter_mm(self) -> float | None:
+        """The rim's principal diameter, as its cap's designation says."""
+        return cap_diameter_mm(self.cap) if self.cap else None
+
+    @property
+    def contact_count(self) -> int | None:
+        """Contacts: as told, or by the letter that ends the cap's designation."""
+        return self.contacts or (cap_contacts(self.cap) if self.cap else None)
 
     @property
     def present(self) -> Present:
@@ -84,13 +90,39 @@ def catalogue() -> tuple[Base, ...]:
     return tuple(_base(row, table["source"], table["recalled"]) for row in table["base"])
 
 
-def _code(text: str) -> str:
+_CAP = re.compile(r"[A-Z]+(?:[\d.]+x)?([\d.]+)([sdtq]?)")
+_CAP_CONTACTS = {"s": 1, "d": 2, "t": 3, "q": 4, "": None}
+
+
+def _cap_parts(cap: str) -> re.Match[str]:
+    match = _CAP.match(cap)
+    if match is None:
+        raise ValueError(f"{cap} is not a cap's designation.")
+    return match
+
+
+def cap_diameter_mm(cap: str) -> float:
+    """The principal diameter (a wedge's width) in a cap's designation (IEC 60061-1, from memory), mm.
+
+    >>> cap_diameter_mm("P43t"), cap_diameter_mm("W2.1x9.5d")
+    (43.0, 9.5)
+    """
+    return float(_cap_parts(cap)[1])
+
+
+def cap_contacts(cap: str) -> int | None:
+    """Contacts by the letter after the diameter: s one, d two, t three, q four (IEC 60061-1, from memory)."""
+    return _CAP_CONTACTS[_cap_parts(cap)[2]]
+
+
+def code(text: str) -> str:
+    """A name or code without what people write differently: spaces, dots, dashes, case."""
     return re.sub(r"[\s./-]", "", text).upper()
 
 
 @cache
 def _by_code() -> dict[str, Base]:
-    return {_code(name): base for base in catalogue() for name in base.names}
+    return {code(name): base for base in catalogue() for name in base.names}
 
 
 def find(name: str) -> Base | None:
@@ -99,43 +131,4 @@ def find(name: str) -> Base | None:
     >>> find("hb4").name
     '9006'
     """
-    return _by_code().get(_code(name))
-
-
-def narrow(printed: str = "", beams: str = "", contacts: int | None = None, looks: str = "") -> tuple[Base, ...]:
-    """The bases that agree with every answer given; an empty answer says nothing.
-
-    *printed* matches any part of a name or of the cap's code.
-    """
-    code = _code(printed)
-
-    def agrees(base: Base) -> bool:
-        codes = [_code(text) for text in (*base.names, base.cap or "")]
-        return (
-            (not code or any(code in text for text in codes))
-            and beams in ("", base.beams)
-            and (contacts is None or base.contacts == contacts)
-            and looks in ("", base.looks)
-        )
-
-    return tuple(base for base in catalogue() if agrees(base))
-
-
-def look_alikes(candidates: Iterable[Base]) -> list[Finding]:
-    """Warnings for remaining bases that are mistaken for one another, and what tells them apart."""
-    families: dict[str, list[Base]] = {}
-    for base in candidates:
-        family = base.family or ("gas discharge" if base.kind == "hid" else None)
-        if family:
-            families.setdefault(family, []).append(base)
-    return [
-        Finding(
-            Level.CAUTION,
-            f"{', '.join(base.name for base in alike)} look alike.",
-            advice="Tell them apart by the printed code, then the keys: "
-            + "; ".join(f"{base.name}: {base.keys}" for base in alike[:4])
-            + ("; and so on." if len(alike) > 4 else "."),
-        )
-        for alike in families.values()
-        if len(alike) > 1
-    ]
+    return _by_code().get(code(name))

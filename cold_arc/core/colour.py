@@ -1,8 +1,8 @@
-"""Colour of a light source: correlated colour temperature to chromaticity, and legal white.
+"""Colour of a light source: correlated colour temperature to chromaticity, legal white and selective yellow, mixing.
 
 CIE daylight locus (CIE 15, 4000 to 25000 K) and the cubic approximation of the Planckian locus below it
-(Kim et al. 2002), both from memory and checked in tests against a colour-science package. White bounds:
-UN R48/R149, from memory.
+(Kim et al. 2002), both from memory and checked in tests against a colour-science package. White and
+selective yellow: UN R48/R149, from memory. Just visible step: MacAdam's ellipses, a lighting handbook's rule of thumb.
 """
 
 from __future__ import annotations
@@ -48,3 +48,27 @@ def white_faults(x: float, y: float) -> list[str]:
         (x <= 0.440 or y >= 0.382, "too purple (y below 0.382)"),
     )
     return [words for holds, words in bounds if not holds]
+
+
+def yellow_faults(x: float, y: float) -> list[str]:
+    """The bounds of UN selective yellow that (x, y) breaks, in words; empty when it is selective yellow."""
+    bounds = (
+        (y >= 0.138 + 0.580 * x, "too red"),
+        (y <= 1.290 * x - 0.100, "too green"),
+        (y >= 0.940 - x, "too pale"),
+        (y <= 0.992 - x, "too deep"),
+        (y >= 0.440, "too red (y below 0.440)"),
+    )
+    return [words for holds, words in bounds if not holds]
+
+
+def uniform(x: float, y: float) -> tuple[float, float]:
+    """CIE 1976 u′, v′ of x, y: u′ = 4x / (−2x + 12y + 3), v′ = 9y / (−2x + 12y + 3)."""
+    below = -2 * x + 12 * y + 3
+    return 4 * x / below, 9 * y / below
+
+
+def difference(one: tuple[float, float], other: tuple[float, float]) -> float:
+    """How far apart two colours (x, y) look: distance in u′, v′. About 0.004 is one just visible step side by side."""
+    (u1, v1), (u2, v2) = uniform(*one), uniform(*other)
+    return float(((u1 - u2) ** 2 + (v1 - v2) ** 2) ** 0.5)

@@ -52,11 +52,11 @@ def tags(lamp: Lamp, condition: LampCondition | None, source: LightSource | None
         words.add("mercury")
     if source is None:
         return words | {"stay"}
-    words |= {source.kind, source.cooling}
-    if source.driver == "in-line":
+    words |= {"projector-kit" if source.kind == "projector" else source.kind, source.cooling}
+    if source.driver in ("in-line", "in-place"):
         words.add("inline")
     if lamp.present is Present.HID:
-        words.add("ballast" if source.driver == "ballast" else "bypass")
+        words.add({"ballast": "ballast", "in-place": "own-driver"}.get(source.driver, "bypass"))
     return words
 
 

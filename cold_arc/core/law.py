@@ -8,6 +8,7 @@ from functools import cache
 
 from cold_arc.core import data
 from cold_arc.core.findings import Finding, Level
+from cold_arc.core.light_source import KINDS
 
 CHECK_LOCALLY = "Check locally: the rule here is from memory and rules change."
 
@@ -43,14 +44,14 @@ def markets() -> dict[str, Market]:
             row["name"],
             row["traffic"],
             as_of,
-            {kind: LawNote(**row[kind]) for kind in ("bulb", "assembly")},
+            {kind: LawNote(**row[kind]) for kind in KINDS},
         )
         for key, row in table.items()
     }
 
 
 def judge(market: Market, kind: str, road_use: bool) -> Finding:
-    """May a *kind* of source ("bulb", "assembly") be fitted in this market, for road or off-road use."""
+    """May a *kind* of source ("bulb", "assembly", "projector") be fitted in this market, for road or off-road use."""
     note = market.notes[kind]
     source = f"{note.source}; as of {market.as_of.isoformat()}"
     if not road_use:

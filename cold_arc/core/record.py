@@ -14,7 +14,9 @@ from typing import Any, TypeVar
 import cattrs.preconf.json
 
 from cold_arc.core.access import RouteStep
+from cold_arc.core.ballast import BallastTest
 from cold_arc.core.condition import LampCondition
+from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.lamps import ALL_LAMPS, Drive, Housing, Lamp, LampKey, Present, Side
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.readings import WallReading
@@ -78,13 +80,39 @@ class Read:
 class Chosen:
     """What will be fitted: a source as it stood in the catalogue that day, or None to stay with the original.
 
-    *override* is the recorded reason where the market's rule or a stop speaks against it.
+    *override* is the recorded reason where the market's rule or a stop speaks against it, *off_road* that it is for
+    off-road or show use; *accepted*: the ids of the cautions the customer accepted.
     """
 
     source: LightSource | None
     reason: str
     who: str = ""
     override: str = ""
+    off_road: bool = False
+    accepted: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Refused:
+    """Asked for and not fitted: *source* by name, why, and who said no."""
+
+    source: str
+    reason: str
+    who: str = ""
+
+
+@dataclass(frozen=True)
+class Supplied:
+    """What is known of the lamps' electrical feed."""
+
+    facts: SupplyFacts
+
+
+@dataclass(frozen=True)
+class BallastTested:
+    """The ballast test of an HID pair."""
+
+    test: BallastTest
 
 
 @dataclass(frozen=True)
@@ -195,6 +223,9 @@ Payload = (
     | Inspected
     | Read
     | Chosen
+    | Refused
+    | Supplied
+    | BallastTested
     | Routed
     | Ticked
     | FastenerBack

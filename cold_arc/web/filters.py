@@ -19,6 +19,7 @@ def register(app: Flask) -> None:
     app.add_template_filter(lambda metres: units.say_offset(metres, g.system), "offset")
     app.add_template_filter(lambda metres: units.say_distance(metres, g.system), "distance")
     app.add_template_filter(lambda slope, distance_m: units.say_slope(slope, distance_m, g.system), "slope")
+    app.add_template_filter(say_thousands, "thousands")
     app.add_template_filter(say_date, "date")
     app.add_template_filter(say_moment, "moment")
     app.add_template_filter(say_minutes, "minutes")
@@ -33,6 +34,11 @@ def register(app: Flask) -> None:
 def say_date(day: dt.date | None) -> str:
     """A day in words: "24 Nov 2026"."""
     return f"{day.day} {day:%b %Y}" if day else "no date"
+
+
+def say_thousands(value: float) -> str:
+    """A large number short, for a column of them: "56.4 k"."""
+    return f"{value / 1000:.1f}\u00a0k" if value >= 1000 else f"{value:.0f}"
 
 
 def say_moment(moment: dt.datetime) -> str:

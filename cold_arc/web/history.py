@@ -6,7 +6,7 @@ import datetime as dt
 from dataclasses import dataclass
 from functools import singledispatch
 
-from cold_arc.core import proof, readings
+from cold_arc.core import ballast, proof, readings
 from cold_arc.core import record as rec
 from cold_arc.core.condition import HAZE_GRADES
 from cold_arc.core.lamps import LampKey
@@ -88,6 +88,21 @@ def _(payload: rec.Read) -> str:
 @describe.register
 def _(payload: rec.Chosen) -> str:
     return f"Chosen: {payload.source.name if payload.source else 'stay with the original'}"
+
+
+@describe.register
+def _(payload: rec.Refused) -> str:
+    return f"Refused: {payload.source}"
+
+
+@describe.register
+def _(payload: rec.Supplied) -> str:
+    return "Facts of the feed"
+
+
+@describe.register
+def _(payload: rec.BallastTested) -> str:
+    return f"Ballast test: {ballast.CAUSES[ballast.cause(payload.test)].lower().rstrip('.')}"
 
 
 @describe.register

@@ -52,18 +52,20 @@ class Desk:
         """This page's address."""
         return stage_url(self.job.id, self.scope, self.stage)
 
-    def save(self, *payloads: Payload, lamps: Iterable[LampKey] | None = None) -> Response:
-        """Appends entries for the lamps in scope, commits, and shows the page afresh."""
+    def save(self, *payloads: Payload, lamps: Iterable[LampKey] | None = None, back: str = "") -> Response:
+        """Appends entries for the lamps in scope, commits, and shows the stage's page, or *back*, afresh."""
         for payload in payloads:
             jobs.append(session(), self.job.id, payload, self.keys if lamps is None else lamps)
         session().commit()
-        return redirect(self.url, 303)
+        return redirect(back or self.url, 303)
 
-    def render(self, found: Sequence[Finding] = (), caution_ids: Iterable[str] = (), **context: Any) -> Any:
-        """The stage's template in its frame; 422 when a form in it was answered with errors."""
+    def render(
+        self, found: Sequence[Finding] = (), caution_ids: Iterable[str] = (), template: str = "", **context: Any
+    ) -> Any:
+        """The stage's template, or another of its pages, in its frame; 422 when a form was answered with errors."""
         status = 422 if request.method == "POST" else 200
         page = render_template(
-            f"stages/{self.stage.value}.html",
+            f"stages/{template or self.stage.value}.html",
             desk=self,
             face=build_face(self.record, self.job.id, self.stage, self.scope),
             track=build_track(self.record, self.job.id, self.scope, self.keys, self.stage),

@@ -11,7 +11,7 @@ from cold_arc.core.findings import Finding, Level, worst, worst_first
 
 def test_every_market_answers_for_bulbs_and_assemblies():
     for market in law.markets().values():
-        assert set(market.notes) == {"bulb", "assembly"}
+        assert set(market.notes) == {"bulb", "assembly", "projector"}
         for note in market.notes.values():
             assert note.road in {"yes", "listed", "no"}
             assert "from memory" in note.source

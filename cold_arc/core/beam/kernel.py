@@ -14,7 +14,7 @@ import math
 import numpy as np
 from numba import njit, prange
 
-SLICES = 8
+SLICES = 4
 # Where a path ends, in the order of the ledger that `trace` returns.
 REACHED, SHIELDED, CUT, LENS_MISSED, OUTSIDE = range(5)
 FATES = 5

@@ -24,6 +24,7 @@ BEAM_BASES = (
 )
 DEFAULT_LENGTH_MM = {"H4": 4.5, "H16": 3.2, "H13": 4.6, "9004": 4.8, "9007": 4.8, "9011": 5.0, "9012": 5.0}
 FOG_LEVEL_DEG = -1.1
+USUAL_FACE_MM = 1.2
 
 
 def beam_base(name: str) -> Base:
@@ -90,9 +91,10 @@ def led_from(source: LightSource, base: Base, traffic: str = "right") -> Led | N
     return Led(
         faces=source.faces,
         gap_mm=source.gap_mm,
+        width_mm=source.width_mm or USUAL_FACE_MM,
         length_mm=source.emitter_mm,
         rows=1 if base.is_dual else source.rows,
-        flux_lm=source.claimed_lm,
+        flux_lm=source.believable_lm,
         axial_mm=axial,
         dip_shield=source.dip_shield,
         traffic=traffic,

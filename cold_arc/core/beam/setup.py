@@ -14,6 +14,7 @@ from cold_arc.core.beam.housings import LensOptic
 from cold_arc.core.beam.model import Beam, Conditions, illuminate
 from cold_arc.core.beam.sources import Arc, Filament, Led, Source
 from cold_arc.core.condition import LampCondition
+from cold_arc.core.heat import warmth
 from cold_arc.core.lamps import Function, Housing, Lamp
 from cold_arc.core.light_source import LightSource
 
@@ -143,11 +144,14 @@ HAZE_OF_GRADE = (0.0, 0.12, 0.3, 0.55, 0.8)
 def setup_of(lamp: Lamp, condition: LampCondition | None, candidate: LightSource | None, traffic: str) -> SetUp | None:
     """The set-up of a lamp as identified and inspected, with a candidate or (None) its present kind of source.
 
-    None where the lamp, its base or the candidate's geometry can't be modelled.
+    A candidate shines as brightly as its claim is believable, less what heat takes. None where the lamp, its base or
+    the candidate's geometry can't be modelled.
     """
     kind = _housing_kind(lamp)
     if kind is None or lamp.base not in presets.BEAM_BASES:
         return None
+    if candidate is not None and not candidate.is_bulb:
+        return _own_optic(lamp, candidate, condition, traffic)
     common: dict[str, Any] = {
         "housing": kind,
         "base": lamp.base,
@@ -161,9 +165,27 @@ def setup_of(lamp: Lamp, condition: LampCondition | None, candidate: LightSource
     if led is None:
         return None
     return SetUp(
-        **common, source="led", faces=led.faces, gap=led.gap_mm, length=led.length_mm, rows=led.rows,
-        flux=led.flux_lm, axial=round(led.axial_mm, 2), yellow=candidate.colour == "yellow",
+        **common, source="led", faces=led.faces, gap=led.gap_mm, width=led.width_mm, length=led.length_mm,
+        rows=led.rows, flux=led.flux_lm, droop=round(warmth(candidate).fade, 3), axial=round(led.axial_mm, 2),
+        yellow=candidate.colour == "yellow",
     )  # fmt: skip
+
+
+def _own_optic(lamp: Lamp, candidate: LightSource, condition: LampCondition | None, traffic: str) -> SetUp | None:
+    """An assembly, or a projector behind the old lens: an optic made for its own source, at its believable flux."""
+    if candidate.optic is None or lamp.base not in presets.BEAM_BASES:
+        return None
+    fog = "fog-" if lamp.key.function is Function.FOG else ""
+    behind_old_lens = candidate.kind == "projector" and condition is not None
+    return SetUp(
+        housing=f"{fog}{candidate.optic}",
+        base=lamp.base,
+        flux=candidate.believable_lm,
+        haze=HAZE_OF_GRADE[condition.haze] if behind_old_lens and condition else 0.0,
+        traffic=traffic,
+        high=lamp.key.function is Function.HIGH,
+        yellow=candidate.colour == "yellow",
+    )
 
 
 def _housing_kind(lamp: Lamp) -> str | None:

@@ -1,4 +1,4 @@
-"""One blueprint per stage of the job, in the order of the work."""
+"""The stages of the job, in the order of the work; Match has three pages."""
 
 from cold_arc.web.stages import (
     aim,
@@ -8,6 +8,8 @@ from cold_arc.web.stages import (
     hand_over,
     inspect,
     match,
+    match_options,
+    match_wiring,
     plan,
     prove,
     verify,
@@ -18,6 +20,8 @@ STAGE_PAGES = (
     inspect.bp,
     baseline.bp,
     match.bp,
+    match_options.bp,
+    match_wiring.bp,
     plan.bp,
     fit.bp,
     prove.bp,

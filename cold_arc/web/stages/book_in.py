@@ -13,6 +13,8 @@ from wtforms import BooleanField, DateField, StringField, TextAreaField
 from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core import bases, law
+from cold_arc.core.findings import Finding
+from cold_arc.core.identify import against_housing, mistaken_for
 from cold_arc.core.lamps import ALL_LAMPS, Drive, Function, Housing, LampKey, Present
 from cold_arc.core.record import Booking, Identified, LampsChosen
 from cold_arc.core.stages import Stage
@@ -33,7 +35,6 @@ WISHES = {
     "looks": "Looks",
 }
 VOLTS = {"6": "6 V", "12": "12 V", "24": "24 V"}
-MOST_ALIKE = 6
 
 
 class BookingForm(FlaskForm):
@@ -161,6 +162,13 @@ def _function_names(desk: Desk) -> list[str]:
     return [function.value for function in dict.fromkeys(key.function for key in desk.record.lamp_keys)]
 
 
+def _base_findings(desk: Desk, name: str) -> list[Finding]:
+    """What the base of one function's lamps is mistaken for, and whether it belongs in their housing."""
+    lamp = desk.record.lamp(Scope(Function(name)).keys(desk.record.lamp_keys)[0])
+    base = bases.find(lamp.base) if lamp.base else None
+    return [*against_housing(base, lamp.housing), *mistaken_for(base)] if base else []
+
+
 def _render(desk: Desk, form: BookingForm, answered: dict[str, IdentifyForm]) -> Any:
     identify = {}
     for name in _function_names(desk):
@@ -168,13 +176,11 @@ def _render(desk: Desk, form: BookingForm, answered: dict[str, IdentifyForm]) ->
         lamp = desk.record.lamp(first)
         known = {
             "housing": lamp.housing.value if lamp.housing else None,
-            "base": lamp.base,
+            "base": request.args.get(f"{name}-base") or lamp.base,
             "present": lamp.present.value if lamp.present else None,
         }
         identify[name] = answered.get(name) or IdentifyForm(MultiDict(), prefix=name, data=known)
-    found = bases.look_alikes(
-        base for key in desk.record.lamp_keys[:1] if (base := bases.find(desk.record.lamp(key).base or ""))
-    )
+    found = [finding for name in identify for finding in _base_findings(desk, name)]
     return desk.render(
         found,
         form=form,
@@ -183,20 +189,4 @@ def _render(desk: Desk, form: BookingForm, answered: dict[str, IdentifyForm]) ->
         editing=bool(form.errors) or request.args.get("edit") == "1",
         catalogue=bases.catalogue(),
         wish_words=WISHES,
-    )
-
-
-@bp.get("/bases/narrow")
-def narrow() -> str:
-    """The bases that agree with the answers so far: a fragment, live."""
-    contacts = request.args.get("contacts", "")
-    remaining = bases.narrow(
-        request.args.get("printed", "")[:40],
-        request.args.get("beams", ""),
-        int(contacts) if contacts.isdecimal() and len(contacts) < 3 else None,
-        request.args.get("looks", ""),
-    )
-    alike = bases.look_alikes(remaining) if len(remaining) <= MOST_ALIKE else []
-    return render_template(
-        "fragments/bases.html", remaining=remaining, alike=alike, field=request.args.get("field", "")[:40]
     )

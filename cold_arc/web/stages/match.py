@@ -1,41 +1,38 @@
-"""Stage 4, Match: candidates judged against this lamp, this car, this market; one chosen, with its reason."""
+"""Stage 4, Match: candidates judged, predicted and ranked for this lamp, car and market; one chosen, with reasons."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import replace
 from typing import Any
 
-from flask import Blueprint, request
+from flask import Blueprint, redirect, render_template, request
 from flask_wtf import FlaskForm
 from wtforms import BooleanField, RadioField, StringField, TextAreaField
 from wtforms.validators import Length
 
-from cold_arc.core import bases, light_source
-from cold_arc.core.beam.setup import setup_of
+from cold_arc.core import law, light_source
+from cold_arc.core.access import cautions
 from cold_arc.core.condition import Verdict
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.match import Match, Setting, judge, needs_override
-from cold_arc.core.record import Chosen
+from cold_arc.core.lamps import Present
+from cold_arc.core.match import needs_override
+from cold_arc.core.match.ranking import CRITERIA, HEAVIEST, USUAL_WEIGHTS
+from cold_arc.core.record import Chosen, Refused
 from cold_arc.core.stages import Stage, condition_verdict
-from cold_arc.store.catalogue import light_sources
 from cold_arc.web import fields
 from cold_arc.web.db import session
-from cold_arc.web.parts.beam_wall import BeamWall
-from cold_arc.web.parts.preview import build_preview
-from cold_arc.web.parts.section import build_section
-from cold_arc.web.scope import Scope
-from cold_arc.web.stage_page import Desk, open_desk
+from cold_arc.web.match_desk import Bout, Candidate, keep_weights, open_bout, weights
+from cold_arc.web.scope import Scope, stage_url
+from cold_arc.web.stage_page import open_desk
 
 bp = Blueprint("match", __name__)
 STAY = "stay"
-
-
-@dataclass(frozen=True)
-class Candidate:
-    """One row of the list: its catalogue id and what the rules say."""
-
-    id: int
-    match: Match
+MOST_BESIDE = 4
+AGAINST = {
+    "off-road": "Off-road or show use only",
+    "override": "Fit it all the same, with a reason",
+    "refuse": "Refuse to fit it",
+}
 
 
 class ChoiceForm(FlaskForm):
@@ -44,111 +41,123 @@ class ChoiceForm(FlaskForm):
     choice = RadioField("Choice", validate_choice=False, validators=[fields.needed("Choose one.")])
     reason = TextAreaField("Why this one", [fields.needed("Say why, in a few words."), Length(max=400)])
     who = StringField("Chosen by", [Length(max=60)])
+    accepted = fields.several("Cautions the customer accepted", {})
+    against = RadioField("A rule or the law speaks against it", choices=list(AGAINST.items()), validate_choice=False)
     override = TextAreaField("Reason to go against it", [Length(max=400)])
     told = BooleanField("The customer was told what the law says")
 
 
-def _setting(desk: Desk) -> Setting:
-    booking, key = desk.job.booking, desk.first
-    return Setting(
-        lamp=desk.record.lamp(key),
-        condition=desk.record.condition(key),
-        volts=booking.volts,
-        earth_positive=booking.earth_positive,
-        market=booking.market,
-        road_use=booking.road_use,
-    )
-
-
-def _candidates(setting: Setting) -> list[Candidate]:
-    """Everything on the shelf for this base, the better match first."""
-    shelf = light_sources(session())
-    fitting = {source_id: source for source_id, source in shelf.items() if bases.find(source.base) is setting.base}
-    judged = [Candidate(source_id, judge(source, setting)) for source_id, source in fitting.items()]
-    return sorted(judged, key=lambda candidate: candidate.match.order)
+def _caution_ids(bout: Bout, looked: Candidate | None) -> list[str]:
+    """The cautions a customer should accept for this choice."""
+    if looked is None:
+        return ["dust"] if bout.setting.condition and bout.setting.condition.haze else []
+    source = looked.source
+    ids = ["law", "glare", "hot"]
+    if bout.setting.lamp.present is Present.HID:
+        ids += (
+            ["high-voltage", "mercury"]
+            if bout.setting.base and bout.setting.base.contains_mercury
+            else ["high-voltage"]
+        )
+    return ids + (["fan"] if source.cooling == "fan" and source.is_bulb else [])
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope) -> Any:
-    """Shows the candidates; records the choice for the lamps in scope."""
+    """Shows the candidates, best first; records the choice, or the refusal, for the lamps in scope."""
     desk = open_desk(job_id, scope, Stage.MATCH)
-    setting = _setting(desk)
-    candidates = _candidates(setting) if setting.base else []
-    form = ChoiceForm(data={"choice": request.args.get("look") or _chosen_id(desk, candidates)})
-    looked = _looked_at(form, candidates)
-    if form.validate_on_submit() and _allowed(form, looked, setting):
-        source = looked.match.source if looked else None
-        return desk.save(Chosen(source, form.reason.data.strip(), form.who.data or "", _override(form)))
+    bout = open_bout(desk)
+    asked = request.args.get("look")
+    form = ChoiceForm(data={"choice": asked or _chosen_id(bout)})
+    looked = bout.find(form.choice.data)
+    ids = _caution_ids(bout, looked)
+    form.accepted.choices = [(key, cautions()[key]) for key in ids]
+    if form.validate_on_submit() and _allowed(form, looked, bout):
+        return desk.save(_payload(form, looked))
     return desk.render(
-        _page_findings(desk, looked),
-        ["law", "high-voltage"] if setting.base and setting.base.kind == "hid" else ["law"],
+        _page_findings(bout, looked),
+        ids,
         form=form,
-        setting=setting,
-        candidates=candidates,
+        bout=bout,
+        setting=bout.setting,
         looked=looked,
+        asked=asked,
         stay=form.choice.data == STAY,
-        section=_section(setting, looked),
-        preview=_preview(desk, setting, looked),
-        needs_override=looked is not None and _needs_override(looked, setting),
+        section=bout.section(looked),
+        preview=bout.preview(looked),
+        needs_override=looked is not None and _speaks_against(looked, bout),
         chosen=desk.record.latest(Chosen, desk.first),
+        refused=desk.record.all(Refused, desk.first),
         several=len({desk.record.lamp(key).base for key in desk.keys}) > 1,
         kinds=light_source.KINDS,
+        criteria=CRITERIA,
+        weights=weights(),
+        heaviest=HEAVIEST,
+        most_beside=MOST_BESIDE,
     )
 
 
-def _preview(desk: Desk, setting: Setting, looked: Candidate | None) -> BeamWall | None:
-    """The lamp's beam with its present source and with the candidate looked at."""
-    lamp, seen, traffic = setting.lamp, setting.condition, desk.market.traffic
-    candidate = setup_of(lamp, seen, looked.match.source, traffic) if looked and looked.match.source.is_bulb else None
-    return build_preview(setup_of(lamp, seen, None, traffic), candidate)
-
-
-def _section(setting: Setting, looked: Candidate | None) -> Any:
-    if not looked or not setting.base:
-        return None
-    return build_section(setting.base, looked.match.source, setting.condition)
-
-
-def _chosen_id(desk: Desk, candidates: list[Candidate]) -> str:
-    """What the page opens on: the choice made, or the best candidate."""
-    chosen = desk.record.latest(Chosen, desk.first)
+def _chosen_id(bout: Bout) -> str:
+    """What the page opens on: the choice made, or the best candidate once that is known."""
+    chosen = bout.desk.record.latest(Chosen, bout.desk.first)
     if chosen and chosen.source is None:
         return STAY
-    names = {candidate.match.source.name: str(candidate.id) for candidate in candidates}
+    names = {candidate.source.name: str(candidate.id) for candidate in bout.candidates}
     if chosen and chosen.source and chosen.source.name in names:
         return names[chosen.source.name]
-    return str(candidates[0].id) if candidates else STAY
+    if bout.waiting and bout.candidates:
+        return ""
+    return str(bout.candidates[0].id) if bout.candidates else STAY
 
 
-def _looked_at(form: ChoiceForm, candidates: list[Candidate]) -> Candidate | None:
-    return next((candidate for candidate in candidates if str(candidate.id) == form.choice.data), None)
+def _speaks_against(looked: Candidate, bout: Bout) -> bool:
+    return looked.match.level is Level.STOP or needs_override(looked.source, bout.setting)
 
 
-def _needs_override(looked: Candidate, setting: Setting) -> bool:
-    return looked.match.level is Level.STOP or needs_override(looked.match.source, setting)
-
-
-def _allowed(form: ChoiceForm, looked: Candidate | None, setting: Setting) -> bool:
+def _allowed(form: ChoiceForm, looked: Candidate | None, bout: Bout) -> bool:
     """Whether the choice may be recorded; adds what is missing beside the field."""
     if looked is None and form.choice.data != STAY:
         form.choice.errors = [*form.choice.errors, "That is not on the shelf any more."]
-    if looked and _needs_override(looked, setting) and not (form.override.data or "").strip():
-        form.override.errors = ["A rule or the law speaks against it. Record the reason, or choose another."]
-    if looked and needs_override(looked.match.source, setting) and not form.told.data:
-        form.told.errors = ["Tell the customer first, then tick this."]
+    if looked and _speaks_against(looked, bout):
+        _check_against(form, looked, bout)
     return not form.errors
 
 
-def _override(form: ChoiceForm) -> str:
-    told = " The customer was told." if form.told.data else ""
-    return ((form.override.data or "").strip() + told).strip()
+def _check_against(form: ChoiceForm, looked: Candidate, bout: Bout) -> None:
+    way = form.against.data
+    if way not in AGAINST:
+        form.against.errors = ["Say which it is: it can't be chosen silently."]
+    if way == "override" and not (form.override.data or "").strip():
+        form.override.errors = ["Record the reason, or choose another."]
+    if way == "off-road" and looked.match.level is Level.STOP and not (form.override.data or "").strip():
+        form.override.errors = ["A rule stops it, not the law alone. Record the reason, or choose another."]
+    if way in ("override", "off-road") and needs_override(looked.source, bout.setting) and not form.told.data:
+        form.told.errors = ["Tell the customer first, then tick this."]
 
 
-def _page_findings(desk: Desk, looked: Candidate | None) -> list[Finding]:
-    """The law first, then what the rules say of the candidate looked at, or of staying."""
+def _payload(form: ChoiceForm, looked: Candidate | None) -> Chosen | Refused:
+    reason, who = form.reason.data.strip(), (form.who.data or "").strip()
+    if looked and form.against.data == "refuse":
+        return Refused(looked.source.name, reason, who)
+    told = "The customer was told." if form.told.data else ""
+    return Chosen(
+        looked.source if looked else None,
+        reason,
+        who,
+        f"{(form.override.data or '').strip()} {told}".strip(),
+        bool(looked) and form.against.data == "off-road",
+        tuple(form.accepted.data or ()),
+    )
+
+
+def _page_findings(bout: Bout, looked: Candidate | None) -> list[Finding]:
+    """The law first, then the housing's own pattern, then what the rules say of the candidate looked at."""
     found = [looked.match.law, *looked.match.findings] if looked else []
-    verdict = condition_verdict(desk.record, desk.first)
-    if looked and looked.match.source.is_bulb and verdict is Verdict.REPLACE:
+    if bout.pattern:
+        solved = looked is not None and looked.source.kind == "assembly"
+        found.insert(0, replace(bout.pattern, level=Level.NOTE) if solved else bout.pattern)
+    verdict = condition_verdict(bout.desk.record, bout.desk.first)
+    if verdict is Verdict.REPLACE and not (looked and looked.source.kind == "assembly"):
         found.append(
             Finding(
                 Level.STOP,
@@ -157,3 +166,40 @@ def _page_findings(desk: Desk, looked: Candidate | None) -> list[Finding]:
             )
         )
     return found
+
+
+@bp.post("/jobs/<int:job_id>/<scope:scope>/match/weights")
+def weigh(job_id: int, scope: Scope) -> Any:
+    """Keeps the shop's weights, or goes back to the usual ones."""
+    open_desk(job_id, scope, Stage.MATCH)
+    chosen = {name: request.form.get(name, "") for name in USUAL_WEIGHTS}
+    usual = "usual" in request.form
+    keep_weights(
+        {
+            name: min(HEAVIEST, int(text)) if text.isdecimal() and len(text) < 3 and not usual else USUAL_WEIGHTS[name]
+            for name, text in chosen.items()
+        }
+    )
+    session().commit()
+    asked = {name: request.form[name] for name in ("look", "lens") if request.form.get(name)}
+    return redirect(stage_url(job_id, scope, Stage.MATCH, weights=1, **asked), 303)
+
+
+@bp.get("/jobs/<int:job_id>/<scope:scope>/match/beside")
+def beside(job_id: int, scope: Scope) -> Any:
+    """Up to four candidates side by side: wall, section, numbers, findings."""
+    desk = open_desk(job_id, scope, Stage.MATCH)
+    bout = open_bout(desk)
+    asked = list(dict.fromkeys(request.args.getlist("id")))
+    chosen = [candidate for text in asked if (candidate := bout.find(text))][:MOST_BESIDE]
+    return render_template(
+        "match_beside.html",
+        desk=desk,
+        bout=bout,
+        chosen=chosen,
+        too_many=len(asked) > MOST_BESIDE,
+        most_beside=MOST_BESIDE,
+        kinds=light_source.KINDS,
+        check_locally=law.CHECK_LOCALLY,
+        back=bout.at("match.page"),
+    )

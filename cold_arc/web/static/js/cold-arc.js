@@ -127,7 +127,18 @@
   document.addEventListener("pointermove", ask);
   document.addEventListener("pointerdown", ask);
 
-  const settle = () => { showLamps(); restore(); };
-  document.addEventListener("htmx:afterSettle", (event) => { if (event.target.id === "page" || event.target.querySelector?.("#work")) settle(); });
+  // A list in a frame of its own stays where it was scrolled to when its part of the page is swapped.
+  const scrolled = {};
+  document.addEventListener("htmx:beforeSwap", () => document.querySelectorAll("[data-keep-scroll]").forEach((frame) => { scrolled[frame.dataset.keepScroll] = frame.scrollTop; }));
+  document.addEventListener("htmx:afterSwap", () => document.querySelectorAll("[data-keep-scroll]").forEach((frame) => { frame.scrollTop = scrolled[frame.dataset.keepScroll] || 0; }));
+  let scrolledByHand = false;
+  ["wheel", "pointerdown", "touchmove", "keydown"].forEach((kind) => document.addEventListener(kind, (event) => { if (event.target.closest?.("[data-keep-scroll]")) scrolledByHand = true; }, { passive: true }));
+  const showLooked = () => scrolledByHand || document.querySelectorAll("[data-keep-scroll] .looked").forEach((row) => {
+    const frame = row.closest("[data-keep-scroll]");
+    if (row.offsetTop < frame.scrollTop + 40 || row.offsetTop + row.offsetHeight > frame.scrollTop + frame.clientHeight) frame.scrollTop = row.offsetTop - 60;
+  });
+
+  const settle = () => { showLamps(); restore(); showLooked(); };
+  document.addEventListener("htmx:afterSettle", (event) => { showLooked(); if (event.target.id === "page" || event.target.querySelector?.("#work")) settle(); });
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", settle); else settle();
 })();

@@ -1,0 +1,69 @@
+"""The ballast test: swap the bulbs side to side, see what the fault follows. Common practice, no published source."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from cold_arc.core import electrical
+from cold_arc.core.findings import Finding, Level
+
+FAULTS = {"left": "Left lamp", "right": "Right lamp", "both": "Both", "none": "Neither"}
+AFTER_SWAP = {
+    "moved": "The fault moved with the bulb",
+    "stayed": "The fault stayed on its side",
+    "gone": "Both work now",
+}
+CAUSES = {
+    "bulb": "The bulb is worn or dead; the ballasts work.",
+    "ballast": "The ballast, its igniter or its feed; not the bulb.",
+    "seat": "A plug or seat was loose. Run both ten minutes before trusting it.",
+    "feed": "Both sides at once: look at fuse, relay and feed before blaming two ballasts.",
+    "healthy": "Nothing is wrong now; the ballasts run their bulbs.",
+}
+
+
+@dataclass(frozen=True)
+class BallastTest:
+    """Which lamp was faulty, what the swap did ("" where none was needed), the voltage into the ballast, if read."""
+
+    fault: str
+    after_swap: str = ""
+    feed_volts: float | None = None
+    note: str = ""
+
+
+def needs_swap(fault: str) -> bool:
+    """Whether swapping tells anything: only a fault on one side can move."""
+    return fault in ("left", "right")
+
+
+def cause(test: BallastTest) -> str:
+    """What the test says, as a key of CAUSES; ValueError while the swap is still to be made."""
+    if test.fault == "none":
+        return "healthy"
+    if test.fault == "both":
+        return "feed"
+    if test.after_swap not in AFTER_SWAP:
+        raise ValueError("Swap the bulbs first.")
+    return {"moved": "bulb", "stayed": "ballast", "gone": "seat"}[test.after_swap]
+
+
+def ballast_good(test: BallastTest) -> bool | None:
+    """Whether a plug-in LED may rely on the ballasts; None while the test does not tell."""
+    return {"bulb": True, "healthy": True, "ballast": False, "seat": True, "feed": None}[cause(test)]
+
+
+def findings(test: BallastTest, nominal_v: float) -> list[Finding]:
+    """What the test means for the three schools, and the reading at the feed."""
+    found, good = cause(test), ballast_good(test)
+    if good:
+        advice = "Plug-in on the ballast, own driver, or past it: all three are open."
+        told = [Finding(Level.OK, CAUSES[found], advice=advice)]
+    elif good is False:
+        advice = "Not a plug-in on this ballast: own driver, past it, or a new ballast."
+        told = [Finding(Level.STOP, CAUSES[found], advice=advice)]
+    else:
+        told = [Finding(Level.CAUTION, CAUSES[found], advice="Read the voltage into a ballast, lamp on.")]
+    if found in ("ballast", "feed") or test.feed_volts is not None:
+        told += electrical.feed_point("in", test.feed_volts, nominal_v)
+    return told

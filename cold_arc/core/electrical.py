@@ -1,0 +1,348 @@
+"""Electrical: what changes when a filament becomes an LED, and what to fit for it, in sizes one can buy.
+
+Formulas are Ohm's law and textbook copper; limits are common practice, no published source, unless named.
+"""
+
+from __future__ import annotations
+
+import bisect
+import math
+from dataclasses import dataclass
+
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.photometry import POWER_EXPONENT, reference_volts
+from cold_arc.core.units import say_number, say_volts
+
+HIGHEST_SHARE = 1.2
+E24 = (
+    1.0,
+    1.1,
+    1.2,
+    1.3,
+    1.5,
+    1.6,
+    1.8,
+    2.0,
+    2.2,
+    2.4,
+    2.7,
+    3.0,
+    3.3,
+    3.6,
+    3.9,
+    4.3,
+    4.7,
+    5.1,
+    5.6,
+    6.2,
+    6.8,
+    7.5,
+    8.2,
+    9.1,
+)
+E6 = (1.0, 1.5, 2.2, 3.3, 4.7, 6.8)
+RESISTOR_WATTS = (1, 2, 3, 5, 10, 25, 50, 75, 100, 150, 200, 250, 300, 500)
+CAPACITOR_VOLTS = (10, 16, 25, 35, 50, 63, 100)
+BLADE_FUSES_A = (1, 2, 3, 4, 5, 7.5, 10, 15, 20, 25, 30)
+FUSE_LOAD = 0.8
+LEAST_RATING, BETTER_RATING = 2.0, 4.0
+DROP_SHARE, RIPPLE_SHARE, CAPACITOR_MARGIN = 0.03, 0.1, 1.5
+COPPER_OHM_MM2_M, COPPER_PER_K, COPPER_AT_C = 0.0172, 0.0039, 20.0
+# Cross-sections sold for cars and the continuous current thin-wall wire carries in free air, A.
+WIRES_A = {0.5: 8.0, 0.75: 10.0, 1.0: 13.0, 1.5: 17.0, 2.5: 24.0, 4.0: 32.0, 6.0: 42.0, 10.0: 58.0}
+AWG_SIZES = (20, 18, 16, 14, 12, 10, 8, 6)
+FEED_LOW_SHARE = 0.9
+
+
+@dataclass(frozen=True)
+class SupplyFacts:
+    """What is known of the feed to a lamp.
+
+    *monitored_w*: the least watts the car's bulb-out monitor accepts, None when it does not look. *pwm_hz* and
+    *pwm_duty* (0 to 1): a pulsed feed, None when it is plain. *run_m* the length of an added feed one way, *wire_mm2*
+    its copper, *air_c* the warmest it gets there. *feed_at*: where an HID's feed is taken ("in" to the ballast or
+    "out" of it), *feed_volts* what was read there.
+    """
+
+    monitored_w: float | None = None
+    pwm_hz: float | None = None
+    pwm_duty: float | None = None
+    run_m: float | None = None
+    wire_mm2: float | None = None
+    air_c: float = 60.0
+    feed_at: str = ""
+    feed_volts: float | None = None
+
+    @property
+    def is_pulsed(self) -> bool:
+        """Whether the feed is pulse-width modulated with gaps in it."""
+        return bool(self.pwm_hz and self.pwm_duty and self.pwm_duty < 1)
+
+
+def supply_v(nominal_v: float) -> tuple[float, float, float]:
+    """Engine off, rated, and highest charging voltage (14.4 on 12, common practice) of a 6, 12 or 24 V car."""
+    return nominal_v, reference_volts(nominal_v), HIGHEST_SHARE * nominal_v
+
+
+def _next_up(sizes: tuple[float, ...], wanted: float) -> float | None:
+    """The smallest size that is enough, if any."""
+    place = bisect.bisect_left(sizes, wanted - 1e-9)
+    return sizes[place] if place < len(sizes) else None
+
+
+def e24_at_most(ohm: float) -> float:
+    """The largest E24 value (IEC 60063) not above *ohm*; ValueError unless above zero.
+
+    >>> e24_at_most(5.81)
+    5.6
+    """
+    if ohm <= 0:
+        raise ValueError("A resistance must be above zero.")
+    decade = math.floor(math.log10(ohm))
+    below = [
+        value * 10.0**power
+        for power in (decade - 1, decade)
+        for value in E24
+        if value * 10.0**power <= ohm * (1 + 1e-9)
+    ]
+    return round(below[-1], 6)
+
+
+def e6_at_least(value: float) -> float:
+    """The smallest E6 value (IEC 60063) not below *value*, in its own unit; ValueError unless above zero."""
+    if value <= 0:
+        raise ValueError("A capacitance must be above zero.")
+    decade = math.floor(math.log10(value))
+    return next(
+        round(step * 10.0**power, 9)
+        for power in (decade, decade + 1)
+        for step in E6
+        if step * 10.0**power >= value * (1 - 1e-9)
+    )
+
+
+def awg_mm2(gauge: int) -> float:
+    """Copper cross-section of an American wire gauge, mm² (ASTM B258: diameter 0.127 mm · 92^((36 − n)/39)).
+
+    >>> round(awg_mm2(14), 2)
+    2.08
+    """
+    diameter: float = 0.127 * 92 ** ((36 - gauge) / 39)
+    return math.pi / 4 * diameter**2
+
+
+@dataclass(frozen=True)
+class Draw:
+    """What a lamp takes: W and A at a voltage."""
+
+    watts: float
+    amps: float
+    volts: float
+
+
+def filament_draw(rated_w: float, nominal_v: float, volts: float) -> Draw:
+    """A filament's draw: power ∝ V^1.6 from its rating at test voltage (lighting handbook exponent, from memory)."""
+    watts = rated_w * (volts / supply_v(nominal_v)[1]) ** POWER_EXPONENT
+    return Draw(watts, watts / volts, volts)
+
+
+def driver_draw(watts: float, volts: float) -> Draw:
+    """A driver's or ballast's draw: it takes the same power at any voltage."""
+    return Draw(watts, watts / volts, volts)
+
+
+@dataclass(frozen=True)
+class LoadResistor:
+    """A resistor across the lamp: E24 ohms, what it burns at worst, the ratings to buy (W), what it draws (A)."""
+
+    exact_ohm: float
+    ohm: float
+    worst_w: float
+    least_rating_w: float | None
+    better_rating_w: float | None
+    amps: float
+
+
+def load_resistor(missing_w: float, nominal_v: float) -> LoadResistor:
+    """The resistor that adds *missing_w* at the rated voltage: R ≤ V²/ΔP, dissipation at the highest voltage.
+
+    Rated at least twice, better four times, what it burns. None for a rating where no single resistor is made so large.
+    ValueError unless something is missing.
+    """
+    if missing_w <= 0:
+        raise ValueError("Nothing is missing.")
+    _, rated, highest = supply_v(nominal_v)
+    exact = rated**2 / missing_w
+    ohm = e24_at_most(exact)
+    worst = highest**2 / ohm
+    least, better = (_next_up(RESISTOR_WATTS, factor * worst) for factor in (LEAST_RATING, BETTER_RATING))
+    return LoadResistor(exact, ohm, worst, least, better, highest / ohm)
+
+
+@dataclass(frozen=True)
+class Smoothing:
+    """A hold-up capacitor: the gap it bridges (s), the exact and the bought size (µF), and its voltage."""
+
+    gap_s: float
+    exact_uf: float
+    microfarad: float
+    rated_v: float
+
+
+def smoothing(amps: float, hz: float, duty: float, nominal_v: float, ripple_v: float | None = None) -> Smoothing:
+    """C = I·t_off/ΔV for a feed pulsed at *hz* with *duty* (0 to 1), E6, rated 1.5 times the highest voltage.
+
+    *ripple_v*: the sag allowed, by default a tenth of the supply. ValueError for a feed that is not pulsed.
+    """
+    if not 0 < duty < 1 or hz <= 0:
+        raise ValueError("A pulsed feed has a frequency and a duty between 0 and 100 %.")
+    gap = (1 - duty) / hz
+    exact = amps * gap / (ripple_v or RIPPLE_SHARE * nominal_v) * 1e6
+    rated = _next_up(CAPACITOR_VOLTS, CAPACITOR_MARGIN * supply_v(nominal_v)[2])
+    assert rated is not None
+    return Smoothing(gap, exact, e6_at_least(exact), rated)
+
+
+def resistance_ohm(run_m: float, mm2: float, celsius: float = COPPER_AT_C) -> float:
+    """Copper there and back: ρ(T)·2·L/A, Ω, with 0.0172 Ω·mm²/m at 20 °C and +0.39 %/K."""
+    return COPPER_OHM_MM2_M * (1 + COPPER_PER_K * (celsius - COPPER_AT_C)) * 2 * run_m / mm2
+
+
+def drop_v(amps: float, run_m: float, mm2: float, celsius: float = COPPER_AT_C) -> float:
+    """Voltage lost in a wire there and back, V."""
+    return amps * resistance_ohm(run_m, mm2, celsius)
+
+
+@dataclass(frozen=True)
+class Wire:
+    """The wire to lay: mm² and its next gauge, what it loses (V), the fuse for it (A)."""
+
+    needed_mm2: float
+    mm2: float
+    awg: int | None
+    drop_v: float
+    allowed_v: float
+    fuse_a: float
+
+
+def wire(amps: float, run_m: float, nominal_v: float, celsius: float = 60.0) -> Wire | None:
+    """The thinnest wire sold that loses at most 3 % of the supply and carries its fuse; None when none does."""
+    allowed = DROP_SHARE * nominal_v
+    needed, fuse_a = amps * resistance_ohm(run_m, 1.0, celsius) / allowed, fuse(amps)
+    if fuse_a is None:
+        return None
+    for mm2, carries in WIRES_A.items():
+        if mm2 >= needed - 1e-9 and carries >= fuse_a:
+            awg = next((gauge for gauge in AWG_SIZES if awg_mm2(gauge) >= mm2 * 0.98), None)
+            return Wire(needed, mm2, awg, drop_v(amps, run_m, mm2, celsius), allowed, fuse_a)
+    return None
+
+
+def fuse(amps: float) -> float | None:
+    """The smallest blade fuse that carries *amps* at 80 % of its rating; None above the largest.
+
+    >>> fuse(4.2)
+    7.5
+    """
+    return _next_up(BLADE_FUSES_A, amps / FUSE_LOAD)
+
+
+def laid_wire(facts: SupplyFacts, amps: float, nominal_v: float) -> list[Finding]:
+    """What the wire as laid does: its drop against 3 %, its current against its fuse."""
+    if facts.run_m is None or facts.wire_mm2 is None:
+        return []
+    lost, allowed = drop_v(amps, facts.run_m, facts.wire_mm2, facts.air_c), DROP_SHARE * nominal_v
+    number, limit = f"{say_volts(lost)} lost", f"{say_volts(allowed)}, 3 % of {say_volts(nominal_v)}"
+    source = "Copper 0.0172 Ω·mm²/m, +0.39 %/K; limit common practice"
+    if lost <= allowed:
+        drop = Finding(Level.OK, "The wire loses little.", number, limit, source)
+    else:
+        drop = Finding(
+            Level.CAUTION, "The wire loses too much.", number, limit, source, "Lay a thicker wire, or a shorter one."
+        )
+    carries = max((amp for mm2, amp in WIRES_A.items() if mm2 <= facts.wire_mm2 + 1e-9), default=0.0)
+    needed = fuse(amps)
+    if needed is None or needed > carries:
+        words = f"{needed:g} A fuse needed" if needed else "more than any blade fuse carries"
+        return [
+            drop,
+            Finding(
+                Level.STOP,
+                "No fuse protects this wire.",
+                words,
+                f"{carries:g} A in this wire",
+                advice="Never above the wire.",
+            ),
+        ]
+    return [
+        drop,
+        Finding(
+            Level.OK, f"Fuse it at {needed:g} A, at the battery end.", f"{amps:.1f} A", f"{carries:g} A in this wire"
+        ),
+    ]
+
+
+FEED_POINTS = {"in": "Into the ballast", "out": "Between ballast and bulb"}
+
+
+def feed_point(point: str, volts: float | None, nominal_v: float) -> list[Finding]:
+    """Whether a 12 V LED may be fed from here: into the ballast, with the supply there; never behind it."""
+    if point == "out":
+        text = "Never from the wire between ballast and bulb: it is destroyed, and so may you be."
+        number, limit = "up to about 23 kV at ignition, 85 or 42 V a.c.", say_volts(nominal_v)
+        return [
+            Finding(
+                Level.STOP, text, number, limit, "UN R99, from memory", "Move the feed to the wire into the ballast."
+            )
+        ]
+    if volts is None:
+        return [
+            Finding(
+                Level.NOTE,
+                "Read the voltage at the plug into the ballast, lamp on.",
+                limit=f"about {say_volts(nominal_v)} d.c.",
+            )
+        ]
+    least, most = FEED_LOW_SHARE * nominal_v, supply_v(nominal_v)[2]
+    number, limit = f"{say_volts(volts)} d.c.", f"{say_volts(least)} to {say_volts(most)}"
+    if least <= volts <= most + 0.4:
+        return [Finding(Level.OK, "The feed into the ballast is good.", number, limit)]
+    return [
+        Finding(
+            Level.STOP,
+            "The feed into the ballast is not the car's supply.",
+            number,
+            limit,
+            advice="Find the fuse, relay or wire first.",
+        )
+    ]
+
+
+@dataclass(frozen=True)
+class Before:
+    """The source in the lamp now: rated W, whether a filament (its power follows the voltage)."""
+
+    watts: float
+    filament: bool
+
+    def draw(self, nominal_v: float, volts: float) -> Draw:
+        """What it takes at a voltage."""
+        return filament_draw(self.watts, nominal_v, volts) if self.filament else driver_draw(self.watts, volts)
+
+
+def monitor_resistor(led_w: float, monitored_w: float | None, nominal_v: float) -> LoadResistor | None:
+    """The resistor that satisfies a bulb-out monitor; None when nothing is missing."""
+    if monitored_w is None or led_w >= monitored_w:
+        return None
+    return load_resistor(monitored_w - led_w, nominal_v)
+
+
+def say_resistor(resistor: LoadResistor) -> str:
+    """A resistor as one orders it."""
+    rating = f"{resistor.least_rating_w:g} W or more" if resistor.least_rating_w else "several in parallel"
+    return f"{resistor.ohm:g} Ω, {rating}; burns {say_number(resistor.worst_w)} W"
+
+
+def say_smoothing(capacitor: Smoothing) -> str:
+    """A capacitor as one orders it."""
+    return f"{say_number(capacitor.microfarad, 5)} µF, {capacitor.rated_v:g} V"

@@ -1,0 +1,66 @@
+"""Match: does this light source suit this lamp, in this car, in this market? Findings from rules.
+
+The rules read the maker's figures against the base, the lamp and the car; what the beam does is predicted in
+:mod:`cold_arc.core.match.prediction` and weighed in :mod:`cold_arc.core.match.ranking`.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from cold_arc.core import law
+from cold_arc.core.findings import Finding, Level, worst, worst_first
+from cold_arc.core.light_source import LightSource
+from cold_arc.core.match import geometry, light, power, seat
+from cold_arc.core.match.setting import Setting
+
+__all__ = ["Match", "Setting", "judge", "needs_override"]
+
+Rule = Callable[[LightSource, Setting], Iterator[Finding]]
+RULES: tuple[Rule, ...] = (
+    seat.base, geometry.light_centre, geometry.gap, geometry.faces, geometry.length, geometry.rows,
+    seat.room, seat.optic, seat.plug, seat.chuck, seat.ballast, seat.sealing,
+    power.supply, power.polarity, power.monitor, power.pulsed, power.flasher, power.heat,
+    light.legal_colour, light.beside_others, light.claims,
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Match:
+    """A candidate, what the rules say of its fit (worst first), and what the market's law says."""
+
+    source: LightSource
+    findings: tuple[Finding, ...]
+    law: Finding
+
+    @property
+    def level(self) -> Level:
+        """The worst finding on its fit; the law is told beside it, not mixed in."""
+        return worst(self.findings)
+
+    @property
+    def verdict(self) -> str:
+        """The verdict in words."""
+        return {
+            Level.OK: "Fits",
+            Level.NOTE: "Fits",
+            Level.CAUTION: "Fits with care",
+            Level.STOP: "Does not suit",
+        }[self.level]
+
+    def count(self, level: Level) -> int:
+        """How many findings are as bad as *level*."""
+        return sum(finding.level is level for finding in self.findings)
+
+
+def judge(source: LightSource, setting: Setting) -> Match:
+    """Every rule's findings on one candidate, worst first, and the market's law on its kind."""
+    found = (finding for rule in RULES for finding in rule(source, setting))
+    market = law.markets()[setting.market]
+    return Match(source, tuple(worst_first(found)), law.judge(market, source.kind, setting.road_use))
+
+
+def needs_override(source: LightSource, setting: Setting) -> bool:
+    """Whether choosing it needs a recorded reason: it is not plainly allowed on this market's roads."""
+    return setting.road_use and law.markets()[setting.market].notes[source.kind].road != "yes"

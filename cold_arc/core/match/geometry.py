@@ -1,0 +1,109 @@
+"""Does it sit where the filament sat, and look like it? Common practice, no published source: a good LED copies it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.setting import Setting
+from cold_arc.core.units import say_mm, say_number
+
+LCL_GOOD_MM, LCL_TOLERABLE_MM = 0.5, 1.0
+GAP_GOOD_MM, GAP_TOLERABLE_MM = 1.8, 2.6
+LENGTH_RATIO = (0.8, 1.25)
+CHOOSE_LIKE = "Choose one that copies the filament."
+
+
+def light_centre(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Emitter height above the reference plane against the base's light centre length."""
+    base = setting.base
+    if base is None or not source.is_bulb or base.lcl_mm is None or source.lcl_mm is None:
+        return
+    off = source.lcl_mm - base.lcl_mm
+    number, limit = f"{say_mm(off, signed=True)} along the axis", f"±{say_mm(LCL_GOOD_MM)}"
+    where = f"{base.source}, from memory: light centre {say_mm(base.lcl_mm)}; limit common practice"
+    if abs(off) <= LCL_GOOD_MM:
+        yield Finding(Level.OK, "Emitters sit at the filament's height.", number, limit, where)
+    elif abs(off) <= LCL_TOLERABLE_MM or setting.in_projector:
+        advice = "Look at the predicted beam; choose a truer one if there is one."
+        yield Finding(Level.CAUTION, "Emitters sit off the filament's height.", number, limit, where, advice)
+    else:
+        advice = "In a reflector wrong depth throws light above the cut-off. Choose another."
+        yield Finding(Level.STOP, "Emitters sit far off the filament's height.", number, limit, where, advice)
+
+
+def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """How far the faces stand off the axis: the core's thickness."""
+    if source.gap_mm is None or not source.is_bulb:
+        return
+    number, limit = f"{say_mm(source.gap_mm)} between faces", f"{say_mm(GAP_GOOD_MM)} or less"
+    if source.gap_mm <= GAP_GOOD_MM:
+        yield Finding(Level.OK, "Emitters are close to the axis.", number, limit)
+    elif source.gap_mm <= GAP_TOLERABLE_MM:
+        yield Finding(Level.CAUTION, "Emitters stand off the axis.", number, limit, advice=CHOOSE_LIKE)
+    elif setting.in_projector:
+        advice = "Expect a dark slit between two hot spots. Look at the halogen pattern before blaming the bulb."
+        yield Finding(Level.CAUTION, "Wide gap between the chips.", number, limit, advice=advice)
+    else:
+        yield Finding(Level.STOP, "Thick core: the filament was thin.", number, limit, advice="Choose a thinner one.")
+
+
+def faces(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Two faces look like the filament from the side; more light up what the mirror can't use."""
+    if source.faces is None or not source.is_bulb:
+        return
+    number, limit = f"{source.faces} faces", "2 thin faces"
+    if source.faces == 2:
+        yield Finding(Level.OK, "Two faces, like the filament seen from the side.", number, limit)
+        return
+    text = "More than two faces: a third to a half of the light goes where it should, and the rest dazzles."
+    if source.faces == 1:
+        text = "One face lights half the mirror."
+    level = Level.CAUTION if setting.in_projector else Level.STOP
+    yield Finding(level, text, number, limit, advice="Choose a two-faced bulb.")
+
+
+def length(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Lit length against the filament's."""
+    base = setting.base
+    if base is None or base.filament_mm is None or source.emitter_mm is None:
+        return
+    ratio = source.emitter_mm / base.filament_mm
+    number = f"{say_mm(source.emitter_mm)} lit, {say_number(ratio)} times the filament"
+    limit = f"{LENGTH_RATIO[0]} to {LENGTH_RATIO[1]} times"
+    if LENGTH_RATIO[0] <= ratio <= LENGTH_RATIO[1]:
+        yield Finding(Level.OK, "As long as the filament.", number, limit)
+    else:
+        text = "Not as long as the filament: the spread changes."
+        yield Finding(Level.CAUTION, text, number, limit, advice=CHOOSE_LIKE)
+
+
+def rows(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Two rows and a shield on a dual base; one row elsewhere."""
+    base = setting.base
+    if base is None or not source.is_bulb:
+        return
+    if base.is_dual and source.rows < 2:
+        yield Finding(
+            Level.STOP,
+            "One row cannot do both low and high.",
+            f"{source.rows} row",
+            "2 rows",
+            advice="Choose one with a row for each beam.",
+        )
+    elif base.dip_shield and not source.dip_shield:
+        yield Finding(
+            Level.STOP,
+            "No shield under the low row: low beam throws light up.",
+            limit="a shield cup like the original's",
+            advice="Choose one with a cup. Some only add a second row on high, with no aim change.",
+        )
+    elif not base.is_dual and source.rows > 1:
+        yield Finding(
+            Level.CAUTION,
+            "Two rows on a one-beam base: more light, more heat, not a high beam.",
+            f"{source.rows} rows",
+            "1 row",
+            advice="Check the cooler's room and the fade.",
+        )

@@ -1,0 +1,116 @@
+"""Its colour, beside the other lamps too, and whether its claims add up."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from cold_arc.core import colour
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.lamps import Function
+from cold_arc.core.light_source import MOST_LM_PER_W, LightSource
+from cold_arc.core.match.setting import Setting
+from cold_arc.core.units import say_number
+
+WASHER_LUMENS = 2000.0
+STEP_UV, PLAIN_UV = 0.004, 0.02
+CHROMATICITY = "UN R48/R149 chromaticity, from memory"
+
+
+def chroma(source: LightSource) -> tuple[float, float] | None:
+    """Its colour point: as the maker gives it, or by its colour temperature; None where neither is told."""
+    if source.chroma_x is not None and source.chroma_y is not None:
+        return source.chroma_x, source.chroma_y
+    return colour.chromaticity(source.cct_k) if source.cct_k is not None else None
+
+
+def legal_colour(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """White where white is wanted, selective yellow for fog only, amber for turn signals only."""
+    function = setting.lamp.key.function
+    if source.colour == "yellow":
+        yield from _yellow(source, function)
+    elif source.colour == "amber":
+        if function is not Function.TURN:
+            yield Finding(Level.STOP, "Amber is for turn signals.", limit="white", advice="Choose a white one.")
+    elif (point := chroma(source)) is not None:
+        yield _white(source, point)
+
+
+def _yellow(source: LightSource, function: Function) -> Iterator[Finding]:
+    if function is not Function.FOG:
+        yield Finding(Level.STOP, "Yellow is for fog lamps.", limit="white", advice="Choose a white one.")
+        return
+    point = chroma(source)
+    if point is None:
+        advice = "Ask for x and y; look at it beside a known one."
+        yield Finding(Level.NOTE, "Yellow, its colour point not told.", limit="selective yellow", advice=advice)
+    elif faults := colour.yellow_faults(*point):
+        text = f"Outside selective yellow: {', '.join(faults)}."
+        advice = "Choose another: it may be judged as amber or as white."
+        yield Finding(Level.STOP, text, _say_point(point), "inside selective yellow", CHROMATICITY, advice)
+    else:
+        text = "Inside selective yellow."
+        yield Finding(Level.OK, text, _say_point(point), "inside selective yellow", CHROMATICITY)
+    yield Finding(Level.NOTE, "Selective yellow: legal in many places, about 30 % less light by rule of thumb.")
+
+
+def _say_point(point: tuple[float, float]) -> str:
+    return f"x {point[0]:.3f}, y {point[1]:.3f}"
+
+
+def _white(source: LightSource, point: tuple[float, float]) -> Finding:
+    faults = colour.white_faults(*point)
+    number = f"{say_number(source.cct_k, 4)} K, {_say_point(point)}" if source.cct_k else _say_point(point)
+    where = f"{CHROMATICITY}; daylight locus after CIE 15"
+    if faults:
+        text, advice = f"Outside legal white: {', '.join(faults)}.", "Choose one near 6000 K or warmer."
+        return Finding(Level.STOP, text, number, "inside white", where, advice)
+    return Finding(Level.OK, "Inside legal white.", number, "inside white", where)
+
+
+def beside_others(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """How it looks beside the car's other white lamps, in u′v′."""
+    point = chroma(source)
+    if point is None or source.colour != "white":
+        return
+    for name, cct_k in setting.others:
+        apart = colour.difference(point, colour.chromaticity(cct_k))
+        number = f"{say_number(apart, 2)} in u′v′ from {name}, {say_number(cct_k, 4)} K"
+        where, limit = (
+            "CIE 1976 u′v′; steps after MacAdam, a rule of thumb",
+            f"{STEP_UV} just visible, {PLAIN_UV} plain",
+        )
+        if apart > PLAIN_UV:
+            advice = "Tell the customer, change both, or choose one nearer."
+            yield Finding(Level.CAUTION, f"Plainly another colour than {name}.", number, limit, where, advice)
+        elif apart > STEP_UV:
+            yield Finding(Level.NOTE, f"Visibly another colour than {name}.", number, limit, where)
+        else:
+            yield Finding(Level.OK, f"Matches {name}.", number, limit, where)
+
+
+def claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Lumens per watt beyond what LEDs reach; per set or per bulb; the strong source's washers and levelling."""
+    each = source.lumens_each
+    per_watt = each / source.watts
+    number, limit = f"{say_number(per_watt)} lm/W", f"{say_number(MOST_LM_PER_W)} lm/W or less"
+    if per_watt > MOST_LM_PER_W:
+        halved = per_watt / 2 <= MOST_LM_PER_W and source.claim_basis == "bulb"
+        advice = "Halved it would add up: ask whether it is for the set." if halved else "Trust the meter."
+        text = "Claimed lumens do not add up."
+        yield Finding(
+            Level.CAUTION, text, number, limit, advice=f"{advice} Predicted with {say_number(source.believable_lm)} lm."
+        )
+    else:
+        yield Finding(Level.OK, "Claimed lumens are possible.", number, limit)
+    if source.claim_basis == "set":
+        number = f"{say_number(source.claimed_lm, 4)} lm for two, {say_number(each, 4)} lm each"
+        yield Finding(Level.NOTE, "Its lumens are claimed for the set.", number, advice="Compare bulb with bulb.")
+    if setting.market != "us" and setting.lamp.key.function is Function.LOW and each > WASHER_LUMENS:
+        yield Finding(
+            Level.CAUTION,
+            "A low beam source this strong needs washers and automatic levelling.",
+            f"{say_number(each, 4)} lm claimed",
+            f"{WASHER_LUMENS:g} lm",
+            "UN R48, from memory",
+            "Choose a weaker one, or see whether the car has both.",
+        )

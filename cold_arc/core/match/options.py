@@ -1,0 +1,112 @@
+"""The real choices for a lamp: cost, time, reversibility, risk, law, expected beam (``data/options.toml``)."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cache
+
+from cold_arc.core import condition, data, law
+from cold_arc.core.access import SECOND_SIDE
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.lamps import Present
+from cold_arc.core.match.ranking import Ranked
+from cold_arc.core.match.setting import Setting
+
+REVERSES = {3: "In minutes", 2: "With the old parts", 1: "Hardly"}
+
+
+@dataclass(frozen=True)
+class Kind:
+    """One way to go: labour minutes for one lamp beyond the way in, and which sources stand for it."""
+
+    id: str
+    name: str
+    minutes: float
+    reverses: int
+    risk: str
+    law: str = ""
+    lamps: str = ""
+    kind: str = "bulb"
+    needs: tuple[str, ...] = ()
+
+    def takes(self, ranked: Ranked) -> bool:
+        """Whether a candidate stands for this way."""
+        source = ranked.judged.match.source
+        return source.kind == self.kind and (self.kind != "bulb" or source.driver in self.needs)
+
+
+@cache
+def kinds() -> tuple[Kind, ...]:
+    """Every way to go, in order."""
+    rows = data.load("options")["option"]
+    return tuple(Kind(**{**row, "needs": tuple(row.get("needs", ()))}) for row in rows)
+
+
+@dataclass(frozen=True)
+class Option:
+    """A way to go for all lamps in hand. *best*: the first candidate for it, None where the shelf has none.
+
+    *parts* and *labour* in the shop's currency, labour None without a rate; *minutes* for all lamps.
+    """
+
+    kind: Kind
+    best: Ranked | None
+    minutes: float
+    parts: float | None
+    labour: float | None
+    law: Finding
+    out: str = ""
+
+    @property
+    def cost(self) -> float | None:
+        """Parts and labour together, where both are known."""
+        return None if self.parts is None or self.labour is None else self.parts + self.labour
+
+
+def compare(setting: Setting, ranked: Iterable[Ranked], lamps: int, access_minutes: float | None) -> list[Option]:
+    """Every way open to this lamp. *access_minutes*: the planned way in for one lamp, where there is one."""
+    candidates = list(ranked)
+    lamp_kind = "hid" if setting.lamp.present is Present.HID else "other"
+    wanted = (kind for kind in kinds() if kind.lamps in ("", lamp_kind))
+    return [_option(kind, setting, candidates, lamps, access_minutes) for kind in wanted]
+
+
+def _option(kind: Kind, setting: Setting, candidates: list[Ranked], lamps: int, access: float | None) -> Option:
+    best = next((ranked for ranked in candidates if kind.takes(ranked)), None)
+    seen = setting.condition
+    keeps_lens = kind.kind != "assembly"
+    restoring = condition.restoration_minutes(seen.haze, seen.patient) if seen and keeps_lens else 0
+    one = kind.minutes + ((access or 0.0) if kind.id != "stay" else 0.0)
+    minutes = one * (1 + SECOND_SIDE * (lamps - 1)) + restoring * lamps
+    rate = seen.labour_rate if seen else None
+    return Option(
+        kind,
+        best,
+        minutes,
+        0.0 if kind.id == "stay" else best.judged.match.source.price * lamps if best else None,
+        minutes / 60 * rate if rate is not None else None,
+        _law(kind, setting),
+        _out(kind, setting, best),
+    )
+
+
+def _law(kind: Kind, setting: Setting) -> Finding:
+    if kind.law == "yes":
+        return Finding(
+            Level.OK, "As the lamp was approved.", source="the lamp's own approval", advice=law.CHECK_LOCALLY
+        )
+    return law.judge(law.markets()[setting.market], kind.kind, setting.road_use)
+
+
+def _out(kind: Kind, setting: Setting, best: Ranked | None) -> str:
+    """Why a way is closed; empty where it is open."""
+    if kind.id == "hid-plug-in" and setting.ballast_good is False:
+        return "The ballast failed its test."
+    if kind.id == "stay":
+        seen = setting.condition
+        replace = seen is not None and condition.verdict(seen, condition.findings(seen)) is condition.Verdict.REPLACE
+        return "The housing was judged fit to replace." if replace else ""
+    if best is None:
+        return "Nothing on the shelf for it."
+    return "Every one on the shelf is stopped by a rule." if best.judged.match.level is Level.STOP else ""

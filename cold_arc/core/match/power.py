@@ -1,0 +1,118 @@
+"""Does it run on this car, and stay cool: supply, polarity, monitor, pulsed feed, heat."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from cold_arc.core import electrical
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.heat import BEHIND_LAMP_C, FOLD_BACK_C, warmth
+from cold_arc.core.lamps import Function
+from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.setting import Setting
+from cold_arc.core.units import say_number, say_percent, say_volts
+
+MONITOR_SHARE = 0.8
+RUNNING_VOLTS = {6.0: (5.5, 7.5), 12.0: (10.5, 15.0), 24.0: (21.0, 29.0)}
+FADE_NOTED, FADE_MUCH = 0.18, 0.28
+
+
+def supply(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Its supply range against what the car gives, and earth."""
+    if source.driver == "ballast":
+        return
+    low, high = RUNNING_VOLTS[setting.volts]
+    number = f"{say_volts(source.supply_min_v)} to {say_volts(source.supply_max_v)}"
+    limit = f"{say_volts(low)} to {say_volts(high)} on a {say_volts(setting.volts)} car"
+    if source.supply_min_v > low or source.supply_max_v < high:
+        advice = f"Choose one made for {say_volts(setting.volts)}."
+        yield Finding(Level.STOP, "Supply range does not cover this car.", number, limit, advice=advice)
+    else:
+        yield Finding(Level.OK, "Supply range covers this car.", number, limit)
+    if setting.earth_positive and not source.earth_insulated:
+        yield Finding(Level.STOP, "Body is live on a positive-earth car.", advice="Choose one whose body is insulated.")
+
+
+def polarity(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """One way only: dark at first is no fault."""
+    if source.polarity == "fixed" and source.is_bulb:
+        advice = "Dark at first: turn the plug 180° and try again."
+        if setting.earth_positive:
+            advice = "Positive earth: its plus goes to the car's earth side. " + advice
+        yield Finding(Level.NOTE, "Works one way round only.", advice=advice)
+
+
+def monitor(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Bulb-out monitoring: told by the car's least watts, or suspected where those are not known."""
+    if not source.is_bulb or source.monitor_proof or source.driver == "ballast":
+        return
+    least = setting.supply.monitored_w
+    if least is None:
+        yield from _suspected(source, setting)
+        return
+    resistor = electrical.monitor_resistor(source.watts, least, setting.volts)
+    number, limit = f"{say_number(source.watts)} W", f"{say_number(least)} W at least"
+    if resistor is None:
+        yield Finding(Level.OK, "Draws enough for the bulb-out monitor.", number, limit)
+    else:
+        advice = f"A decoder, or a load resistor on metal: {electrical.say_resistor(resistor)}."
+        yield Finding(Level.CAUTION, "The bulb-out monitor will see it as failed.", number, limit, advice=advice)
+
+
+def _suspected(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    if setting.base and source.watts < MONITOR_SHARE * max(setting.base.watts):
+        yield Finding(
+            Level.NOTE,
+            "Bulb-out monitoring may see it as failed.",
+            f"{say_number(source.watts)} W in place of {say_number(max(setting.base.watts))} W",
+            advice="If a warning shows: a decoder, or a load resistor on metal. Wiring works it out.",
+        )
+
+
+def pulsed(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """A pulse-width modulated feed makes a bare driver flicker; the capacitor that bridges the gaps."""
+    facts = setting.supply
+    if not source.is_bulb or not facts.is_pulsed or source.driver == "ballast":
+        return
+    assert facts.pwm_hz
+    assert facts.pwm_duty
+    number = f"{say_number(facts.pwm_hz)} Hz, {say_percent(facts.pwm_duty)} on"
+    if source.pwm_proof:
+        yield Finding(Level.OK, "Made for a pulsed supply.", number)
+        return
+    amps = electrical.driver_draw(source.watts, electrical.supply_v(setting.volts)[0]).amps
+    capacitor = electrical.smoothing(amps, facts.pwm_hz, facts.pwm_duty, setting.volts)
+    advice = f"A decoder, or a smoothing capacitor: {electrical.say_smoothing(capacitor)}."
+    yield Finding(Level.CAUTION, "Will flicker on this pulsed supply.", number, "a plain supply", advice=advice)
+
+
+def heat(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Expected fade once warm, from watts, size and cooling."""
+    if not source.is_bulb or not setting.lamp.key.function.is_road_beam:
+        return
+    warm = warmth(source)
+    number = f"{say_percent(warm.fade)} of its light gone warm, {say_number(warm.watts_per_cm2, 2)} W/cm² of heat"
+    limit = f"{say_percent(FADE_NOTED)}, in air of {BEHIND_LAMP_C:g} °C"
+    where = "Cold Arc's heat estimate; film coefficients from textbooks, from memory"
+    if warm.fade > FADE_MUCH:
+        text = "Much heat for its size: expect it to fade as it warms."
+        if warm.folds_back:
+            text = f"Too much heat for its size: its driver must turn it down at {FOLD_BACK_C:g} °C."
+        yield Finding(Level.CAUTION, text, number, limit, where, "Fewer watts, a bigger body or a fan.")
+    elif warm.fade > FADE_NOTED:
+        yield Finding(Level.NOTE, "Fades as it warms.", number, limit, where, "Read it cold, then until it settles.")
+    else:
+        yield Finding(Level.OK, "Fades little as it warms.", number, limit, where)
+
+
+def flasher(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """LED turn signals blink fast on a flasher that feels the load."""
+    if setting.lamp.key.function is not Function.TURN or setting.base is None or source.monitor_proof:
+        return
+    missing = max(setting.base.watts) - source.watts
+    if missing <= 0:
+        return
+    resistor = electrical.load_resistor(missing, setting.volts)
+    number = f"{say_number(source.watts)} W in place of {say_number(max(setting.base.watts))} W"
+    advice = f"An electronic flasher, or a resistor a lamp: {electrical.say_resistor(resistor)}."
+    yield Finding(Level.CAUTION, "Turn signals will blink fast.", number, advice=advice)

@@ -1,0 +1,216 @@
+"""Which candidate first: a stated, adjustable weighting of what was predicted and what the rules found.
+
+The weights are a matter of taste; the marks each criterion gives are not. Common practice, no published source.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable, Mapping
+from dataclasses import dataclass
+
+from cold_arc.core.findings import Level
+from cold_arc.core.match import Match
+from cold_arc.core.match.prediction import Prediction, Sensitivity
+from cold_arc.core.units import say_candela, say_number, say_percent
+
+HEAVIEST = 5
+DAZZLE_SHARE = 0.1
+CAUTION_COST = 0.2
+
+
+@dataclass(frozen=True)
+class Judged:
+    """A candidate with everything known of it. *nominal*: the prediction for the source the housing was made for.
+
+    *dearest*: the highest price among those compared. *id* is the caller's own.
+    """
+
+    match: Match
+    prediction: Prediction | None
+    sensitivity: Sensitivity | None
+    nominal: Prediction | None
+    dearest: float
+    id: int = 0
+
+    @property
+    def own_optic(self) -> bool:
+        """Whether it brings its pattern along."""
+        return not self.match.source.is_bulb
+
+
+@dataclass(frozen=True)
+class Criterion:
+    """One thing weighed: its usual weight, its mark from 0 to 1 (None: not known), and what to say of it."""
+
+    id: str
+    text: str
+    weight: int
+    mark: Callable[[Judged], float | None]
+    say: Callable[[Judged], str]
+    how: str
+
+
+def _clip(value: float) -> float:
+    return min(1.0, max(0.0, value))
+
+
+def _gain(new: float, old: float) -> float:
+    """0 for half as much, 1 for four times as much, by doublings."""
+    return _clip((math.log2(max(new, 1.0) / max(old, 1.0)) + 1) / 3)
+
+
+def _peak(it: Judged) -> float | None:
+    return _gain(it.prediction.peak_cd, it.nominal.peak_cd) if it.prediction and it.nominal else None
+
+
+def _edge(it: Judged) -> float | None:
+    return _gain(it.prediction.edge_cd, it.nominal.edge_cd) if it.prediction and it.nominal else None
+
+
+def _spread(it: Judged) -> float | None:
+    if not it.prediction or not it.nominal or not it.nominal.spread_deg:
+        return None
+    return _clip(it.prediction.spread_deg / it.nominal.spread_deg - 0.5)
+
+
+def _stray(it: Judged) -> float | None:
+    if it.prediction is None or it.prediction.above is None:
+        return None
+    return _clip(1 - it.prediction.above / DAZZLE_SHARE)
+
+
+def _glare(it: Judged) -> float | None:
+    return _clip((it.prediction.de_boer - 2) / 5) if it.prediction else None
+
+
+def _true(it: Judged) -> float | None:
+    if it.prediction is None:
+        return None
+    return 1.0 if it.prediction.kept is None else _clip((it.prediction.kept - 0.3) / 0.6)
+
+
+def _forgiving(it: Judged) -> float | None:
+    if it.own_optic:
+        return 1.0
+    return it.sensitivity.forgiveness if it.sensitivity else None
+
+
+def _fit(it: Judged) -> float:
+    return _clip(1 - CAUTION_COST * it.match.count(Level.CAUTION)) if it.match.count(Level.STOP) == 0 else 0.0
+
+
+def _price(it: Judged) -> float:
+    return 1 - it.match.source.price / it.dearest if it.dearest else 1.0
+
+
+def _say_loss(it: Judged) -> str:
+    if it.sensitivity is None:
+        return "a fixed seat"
+    return f"{say_percent(it.sensitivity.loss)} of the hot spot lost when seated a little off"
+
+
+def _say_fit(it: Judged) -> str:
+    count = it.match.count(Level.CAUTION)
+    return f"{count} caution{'s' if count > 1 else ''} by the rules" if count else "no rule against it"
+
+
+def _say_price(it: Judged) -> str:
+    return f"a price of {say_number(it.match.source.price)}"
+
+
+def _say_kept(it: Judged) -> str:
+    if it.prediction is None or it.prediction.kept is None:
+        return "its own optic"
+    return f"{say_percent(it.prediction.kept)} of the light where the filament's went"
+
+
+CRITERIA: tuple[Criterion, ...] = (
+    Criterion(
+        "peak", "Hot spot", 2, _peak,
+        lambda it: f"a hot spot of {say_candela(it.prediction.peak_cd)}" if it.prediction else "",
+        "0 at half the original's, 1 at four times",
+    ),
+    Criterion(
+        "edge", "Just under the edge", 3, _edge,
+        lambda it: f"{say_candela(it.prediction.edge_cd)} under the edge" if it.prediction else "",
+        "0 at half the original's, 1 at four times",
+    ),
+    Criterion(
+        "spread", "Spread", 1, _spread,
+        lambda it: f"{it.prediction.spread_deg:.0f}° wide" if it.prediction else "",
+        "0 at half the original's width, 1 at one and a half",
+    ),
+    Criterion(
+        "stray", "Little above", 4, _stray,
+        lambda it: f"{say_percent(it.prediction.above or 0, 1)} above the cut-off" if it.prediction else "",
+        "1 at nothing above the cut-off, 0 at a tenth of the beam",
+    ),
+    Criterion(
+        "glare", "No dazzle", 3, _glare,
+        lambda it: f"mark {say_number(it.prediction.de_boer, 2)} at an oncoming eye" if it.prediction else "",
+        "de Boer mark 2 gives 0, 7 gives 1",
+    ),
+    Criterion("true", "True to the filament", 3, _true, _say_kept, "0 at 30 % kept, 1 at 90 %"),
+    Criterion(
+        "forgiving", "Forgiving seat", 2, _forgiving,
+        _say_loss,
+        "0 when 1 mm or 10° costs half the hot spot",
+    ),
+    Criterion(
+        "fit", "Rules", 4, _fit,
+        _say_fit,
+        "a fifth off for each caution, 0 for a stop",
+    ),
+    Criterion("price", "Price", 1, _price, _say_price, "0 for the dearest"),
+)  # fmt: skip
+USUAL_WEIGHTS = {criterion.id: criterion.weight for criterion in CRITERIA}
+Weights = Mapping[str, int]
+
+
+@dataclass(frozen=True)
+class Ranked:
+    """A candidate with its marks, its score 0 to 100, and the reason in one sentence."""
+
+    judged: Judged
+    marks: dict[str, float]
+    score: float
+    reason: str
+
+
+def score(judged: Judged, weights: Weights) -> tuple[float, dict[str, float]]:
+    """The weighted mean of the marks that are known, 0 to 100, and the marks."""
+    marks = {criterion.id: mark for criterion in CRITERIA if (mark := criterion.mark(judged)) is not None}
+    total = sum(weights[name] for name in marks)
+    return (100 * sum(weights[name] * mark for name, mark in marks.items()) / total if total else 0.0), marks
+
+
+def rank(candidates: Iterable[Judged], weights: Weights = USUAL_WEIGHTS, pattern_fails: bool = False) -> list[Ranked]:
+    """Best first. A stop is never outranked; where the housing's own pattern fails, own optics come before bulbs."""
+    ranked = []
+    for judged in candidates:
+        points, marks = score(judged, weights)
+        ranked.append(Ranked(judged, marks, points, _reason(judged, marks, weights, pattern_fails)))
+
+    def order(it: Ranked) -> tuple[bool, bool, float, str]:
+        stopped = it.judged.match.level is Level.STOP
+        return stopped, pattern_fails and not it.judged.own_optic, -it.score, it.judged.match.source.name
+
+    return sorted(ranked, key=order)
+
+
+def _reason(judged: Judged, marks: dict[str, float], weights: Weights, pattern_fails: bool) -> str:
+    """Why it stands where it stands: what lifts it most and what pulls it down most, by weight."""
+    stops = [finding for finding in judged.match.findings if finding.level is Level.STOP]
+    if stops:
+        return f"Last, for it does not suit: {stops[0].text[0].lower()}{stops[0].text[1:]}"
+    by_id = {criterion.id: criterion for criterion in CRITERIA}
+    lift = max(marks, key=lambda name: weights[name] * (marks[name] - 0.5), default=None)
+    pull = min(marks, key=lambda name: weights[name] * (marks[name] - 0.75), default=None)
+    if pattern_fails and judged.own_optic and lift:
+        words = f"Brings its own optic where this housing's fails, with {by_id[lift].say(judged)}"
+    else:
+        words = f"Lifted by {by_id[lift].say(judged)}" if lift and weights[lift] else "Nothing weighs for it"
+    if pull and pull != lift and weights[pull] * (marks[pull] - 0.75) < 0:
+        words += f"; held back by {by_id[pull].say(judged)}"
+    return f"{words}."

@@ -1,0 +1,141 @@
+"""Does it go in: base and adapter, room and cap, optic, plug, sealing. Common practice unless a source is named."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from cold_arc.core.bases import find
+from cold_arc.core.condition import HAZE_GRADES
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.lamps import Function, Housing, Present
+from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.setting import Setting
+from cold_arc.core.units import say_mm
+
+ROOM_MARGIN_MM = 5.0
+SPLASH_IP, LEAD_IP = 4, 5
+
+
+def base(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """The base itself, or an adapter for it."""
+    wanted, offered = setting.base, find(source.base)
+    if wanted is None:
+        yield Finding(Level.STOP, "The lamp's base is not identified yet.", advice="Identify it at Book in.")
+    elif offered is wanted:
+        yield Finding(Level.OK, "Base agrees.", source.base, wanted.name, wanted.source)
+    elif wanted.name in source.adapters:
+        advice = "An adapter adds play and moves the light centre: measure it, and check the plug's order."
+        yield Finding(Level.CAUTION, "Fits through an adapter.", source.base, wanted.name, advice=advice)
+    else:
+        where = "the base fixes keys and light centre"
+        yield Finding(Level.STOP, "Wrong base.", source.base, wanted.name, where, "Choose one for this base.")
+
+
+def room(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Tail against the room behind, both depth and width."""
+    seen = setting.condition
+    if not source.is_bulb or seen is None:
+        return
+    if seen.room_mm is not None and source.tail_mm is not None:
+        missing = source.tail_mm + ROOM_MARGIN_MM - seen.room_mm
+        cap = "vented and extended" if source.cooling == "fan" else "extended"
+        advice = f"Use a cap {cap} by {say_mm(missing)}, or a shorter tail."
+        yield _clearance("behind the bulb", source.tail_mm, seen.room_mm, advice)
+    if seen.opening_mm is not None and source.tail_width_mm is not None:
+        advice = "Fit it in two parts, or choose a slimmer tail."
+        yield _clearance("in the opening", source.tail_width_mm, seen.opening_mm, advice)
+
+
+def _clearance(where: str, needs: float, has: float, advice: str) -> Finding:
+    spare = has - needs
+    number, limit = f"needs {say_mm(needs)}, has {say_mm(has)}", f"{say_mm(ROOM_MARGIN_MM)} to spare"
+    if spare >= ROOM_MARGIN_MM:
+        return Finding(Level.OK, f"Room enough {where}.", number, limit)
+    if spare >= 0:
+        return Finding(Level.CAUTION, f"Tight {where}.", number, limit, advice=advice)
+    return Finding(Level.STOP, f"No room {where}.", number, limit, advice=advice)
+
+
+def optic(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """What the housing makes of any source; a bulb never improves a pattern, and haze is no source's to undo."""
+    housing, seen = setting.lamp.housing, setting.condition
+    if source.kind != "assembly" and housing is Housing.ASSEMBLY:
+        yield Finding(Level.STOP, "A sealed lamp takes no bulb.", advice="Choose a complete assembly.")
+    elif source.kind == "projector":
+        advice = "Heat, open, fit, align on the wall, re-seal in a cleaned channel, leak check."
+        yield Finding(Level.CAUTION, "The lamp must be opened and sealed again.", advice=advice)
+    elif source.is_bulb and housing is Housing.LENS_OPTIC:
+        yield Finding(Level.NOTE, "Plain mirror and fluted glass: focus it after fitting, at 3 to 6 m.")
+    elif source.is_bulb and housing is Housing.REFLECTOR:
+        yield Finding(Level.NOTE, "A reflector is unforgiving: depth and clocking decide the pattern.")
+    if source.kind != "assembly" and seen and seen.haze >= 2:
+        yield Finding(
+            Level.CAUTION,
+            f"Lens haze ({HAZE_GRADES[seen.haze].lower()}) scatters more light with a brighter source.",
+            f"grade {seen.haze}",
+            "grade 1 or clear",
+            advice="Restore the lens first.",
+        )
+
+
+def chuck(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """D2 and D4 bulbs may foul the spring with their chuck."""
+    if source.is_bulb and setting.base and setting.base.name[:2] in ("D2", "D4"):
+        text = "Its chuck may have to come off to clear the spring."
+        yield Finding(Level.NOTE, text, advice="Try the spring before wiring; keep the chuck.")
+
+
+def plug(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Whether its plug goes into the car's socket."""
+    wanted = setting.base
+    if wanted is None or not source.is_bulb or not source.plug:
+        return
+    if find(source.plug) is wanted:
+        yield Finding(Level.OK, "Plug agrees.", source.plug, wanted.name)
+    else:
+        advice = "A lead between the two plugs, not a cut wire; check which contact is which."
+        yield Finding(Level.CAUTION, "Needs a plug adapter.", source.plug, wanted.name, advice=advice)
+
+
+def sealing(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Water: what hangs outside the housing, or in a fog lamp, must stand it (IEC 60529 codes, from memory)."""
+    outside = source.driver in ("in-line", "in-place") or setting.lamp.key.function is Function.FOG
+    least = LEAD_IP if outside else SPLASH_IP
+    if source.ip is None or not source.is_bulb:
+        return
+    number, limit = f"IP{source.ip}", f"IPx{least} or better {'outside the housing' if outside else 'behind the cap'}"
+    where = "IEC 60529, from memory; limit common practice"
+    if source.ip % 10 >= least:
+        yield Finding(Level.OK, "Sealed well enough for its place.", number, limit, where)
+    else:
+        advice = "Keep it behind the cap, or choose a potted one."
+        yield Finding(Level.CAUTION, "Not sealed for its place.", number, limit, where, advice)
+
+
+def ballast(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """The three schools for HID: on the ballast, its own driver in the ballast's place, or 12 V past it."""
+    if not source.is_bulb:
+        return
+    if setting.lamp.present is not Present.HID:
+        if source.driver in ("ballast", "in-place"):
+            text = "Made for an HID ballast: stays dark on a car's supply."
+            yield Finding(Level.STOP, text, advice="Choose one fed by the car's supply.")
+        return
+    lethal = "Ballast output is lethal: tens of kilovolts at ignition."
+    if source.driver == "in-place":
+        yield Finding(
+            Level.NOTE, "Its own driver goes in the ballast's place.", advice=f"Take the ballast out. {lethal}"
+        )
+    elif source.driver != "ballast":
+        yield Finding(
+            Level.CAUTION,
+            "A 12 V bulb in place of HID: the ballast must be bypassed.",
+            advice="Feed it from the wire into the ballast, never from the wire between ballast and bulb.",
+        )
+    elif setting.ballast_good is False:
+        yield Finding(Level.STOP, "Fed by a ballast that failed its test.", advice="Another school, or a new ballast.")
+    elif setting.ballast_good is None:
+        advice = f"Test it by swapping bulbs side to side. {lethal}"
+        yield Finding(Level.CAUTION, "Fed by the ballast, which is not tested yet.", advice=advice)
+    else:
+        yield Finding(Level.OK, "Fed by the ballast, which passed its test.", advice=lethal)

@@ -1,0 +1,287 @@
+"""The shelf of light sources as CSV and JSON, in and out, under one published schema; faults are told row by row.
+
+JSON: ``{"format": "cold-arc-light-sources", "version": 1, "light_sources": [{...}, ...]}``. CSV: the same fields as
+columns, a header first; a blank cell is left out, yes and no for flags, adapters separated by semicolons.
+"""
+
+from __future__ import annotations
+
+import csv
+import io
+import json
+from collections.abc import Iterator
+from dataclasses import MISSING, Field, asdict, dataclass, fields, replace
+from functools import cache
+from typing import Any
+
+from jsonschema import Draft202012Validator, ValidationError
+
+from cold_arc.core.bases import find
+from cold_arc.core.light_source import CHOICES, LIMITS, LONGEST_TEXT, LightSource, faults
+from cold_arc.core.record import structure
+
+FORMAT, VERSION = "cold-arc-light-sources", 1
+SCHEMA_ID = "urn:cold-arc:light-sources:1"
+MOST_ROWS = 2000
+YES, NO = {"yes", "true", "1", "y"}, {"no", "false", "0", "n"}
+_FIELDS = {field.name: field for field in fields(LightSource)}
+_JSON_TYPES = {"str": "string", "float": "number", "int": "integer", "bool": "boolean"}
+
+
+@dataclass(frozen=True)
+class RowFault:
+    """What is wrong, in which row (CSV: the line of the file; JSON: counted from 1; 0: the file) and field."""
+
+    row: int
+    field: str
+    message: str
+
+
+@dataclass(frozen=True)
+class Read:
+    """What a file gave: the good sources, and every fault of the others."""
+
+    sources: tuple[LightSource, ...]
+    faults: tuple[RowFault, ...]
+
+
+def _required(field: Field[Any]) -> bool:
+    return field.default is MISSING
+
+
+def _property(field: Field[Any]) -> dict[str, Any]:
+    """One field's part of the schema."""
+    kind = str(field.type)
+    if field.name == "adapters":
+        return {"type": "array", "items": {"type": "string", "maxLength": LONGEST_TEXT["base"]}, "maxItems": 20}
+    name = _JSON_TYPES[kind.removesuffix(" | None")]
+    said: dict[str, Any] = {"type": [name, "null"] if kind.endswith("None") else name}
+    if field.name in CHOICES:
+        optional = [None] if kind.endswith("None") else []
+        said["enum"] = [*CHOICES[field.name], *optional]
+    if field.name in LIMITS:
+        said["minimum"], said["maximum"] = LIMITS[field.name][:2]
+    if field.name in LONGEST_TEXT:
+        said["maxLength"] = LONGEST_TEXT[field.name]
+    if field.name in ("name", "base"):
+        said["minLength"] = 1
+    return said
+
+
+@cache
+def schema() -> dict[str, Any]:
+    """The published JSON schema (2020-12) of the file; made from the core's own fields, choices and limits."""
+    row = {
+        "type": "object",
+        "properties": {field.name: _property(field) for field in _FIELDS.values()},
+        "required": [field.name for field in _FIELDS.values() if _required(field)],
+        "additionalProperties": False,
+    }
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "$id": SCHEMA_ID,
+        "title": "Light sources of a headlight retrofit shop",
+        "type": "object",
+        "properties": {
+            "format": {"const": FORMAT},
+            "version": {"const": VERSION},
+            "light_sources": {"type": "array", "items": {"$ref": "#/$defs/light_source"}, "maxItems": MOST_ROWS},
+        },
+        "required": ["format", "version", "light_sources"],
+        "$defs": {"light_source": row},
+    }
+
+
+@cache
+def _row_validator() -> Draft202012Validator:
+    return Draft202012Validator(schema()["$defs"]["light_source"])
+
+
+def _words(error: ValidationError) -> tuple[str, str]:
+    """A schema's complaint as field and plain words."""
+    name = str(error.absolute_path[0]) if error.absolute_path else ""
+    if error.validator in ("minimum", "maximum"):
+        return name, f"Must be {LIMITS[name][2]}."
+    if error.validator == "enum":
+        return name, f"Must be one of {', '.join(map(str, filter(None, error.validator_value)))}."
+    kinds = error.validator_value if isinstance(error.validator_value, list) else [error.validator_value]
+    plain = {
+        "type": f"Must be {' or '.join('empty' if kind == 'null' else f'a {kind}' for kind in kinds)}.",
+        "minLength": "Must not be empty.",
+        "maxLength": f"Must be no longer than {error.validator_value} characters.",
+        "maxItems": f"Must be no more than {error.validator_value}.",
+    }
+    return name, plain.get(str(error.validator), error.message)
+
+
+def _row_faults(row: Any) -> Iterator[tuple[str, str]]:
+    """Everything wrong with one row, as field and words."""
+    if not isinstance(row, dict):
+        yield "", "Must be an object of fields."
+        return
+    yield from ((str(name)[:40], "Is not a field here.") for name in row.keys() - _FIELDS.keys())
+    wanted = (name for name, field in _FIELDS.items() if _required(field))
+    yield from ((name, "Is missing.") for name in wanted if row.get(name) is None)
+    for error in _row_validator().iter_errors(row):
+        if error.validator not in ("required", "additionalProperties") and error.instance is not None:
+            yield _words(error)
+    yield from _base_faults(row)
+
+
+def _base_faults(row: dict[str, Any]) -> Iterator[tuple[str, str]]:
+    """Names that should be bases and are none."""
+    adapters = row.get("adapters")
+    named = [("base", row.get("base")), ("plug", row.get("plug"))]
+    named += [("adapters", name) for name in adapters] if isinstance(adapters, list) else []
+    for field, name in named:
+        if isinstance(name, str) and name and find(name) is None:
+            yield field, f"“{name[:20]}” is not a base in the catalogue."
+
+
+def _source(row: dict[str, Any]) -> LightSource:
+    """A row without faults as a light source, bases by their catalogue names."""
+    told = {name: value for name, value in row.items() if value is not None}
+    source = structure(told, LightSource)
+    return replace(
+        source,
+        name=source.name.strip(),
+        base=_catalogue_name(source.base),
+        plug=_catalogue_name(source.plug),
+        adapters=tuple(map(_catalogue_name, source.adapters)),
+    )
+
+
+def _catalogue_name(name: str) -> str:
+    base = find(name) if name else None
+    return base.name if base else name
+
+
+def _read_rows(rows: Iterator[tuple[int, Any]]) -> Read:
+    sources, found = [], []
+    for number, row in rows:
+        wrong = list(_row_faults(row))
+        if not wrong:
+            source = _source(row)
+            wrong = list(faults(source).items())
+            if not wrong:
+                sources.append(source)
+        found += [RowFault(number, name, message) for name, message in wrong]
+    return Read(tuple(sources), tuple(found))
+
+
+def _refused(message: str) -> Read:
+    return Read((), (RowFault(0, "", message),))
+
+
+def _text(data: bytes) -> str | None:
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        return None
+
+
+def read_json(data: bytes) -> Read:
+    """The sources in a JSON file, and the faults of the rows that are none; nothing is raised."""
+    text = _text(data)
+    if text is None:
+        return _refused("The file is not UTF-8 text.")
+    try:
+        table = json.loads(text)
+    except (json.JSONDecodeError, RecursionError) as error:
+        return _refused(f"This is not JSON: {error}.")
+    if not isinstance(table, dict) or table.get("format") != FORMAT or table.get("version") != VERSION:
+        return _refused(f"Needs “format”: “{FORMAT}” and “version”: {VERSION} at the top.")
+    rows = table.get("light_sources")
+    if not isinstance(rows, list) or len(rows) > MOST_ROWS:
+        return _refused(f"Needs “light_sources”: a list of up to {MOST_ROWS} rows.")
+    return _read_rows(iter(enumerate(rows, 1)))
+
+
+def read_csv(data: bytes) -> Read:
+    """The sources in a CSV file, and the faults of the rows that are none; nothing is raised."""
+    text = _text(data)
+    if text is None:
+        return _refused("The file is not UTF-8 text. Save it as CSV UTF-8.")
+    delimiter = ";" if text.partition("\n")[0].count(";") > text.partition("\n")[0].count(",") else ","
+    reader = csv.DictReader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
+    try:
+        rows = [(reader.line_num, row) for row in reader]
+    except csv.Error as error:
+        return _refused(f"Line {reader.line_num}: {error}.")
+    header = [name or "" for name in reader.fieldnames or ()]
+    unknown = [name for name in header if name not in _FIELDS]
+    missing = [name for name, field in _FIELDS.items() if _required(field) and name not in header]
+    if unknown or missing:
+        said = [f"unknown column “{name[:40]}”" for name in unknown] + [
+            f"column “{name}” is missing" for name in missing
+        ]
+        return Read((), tuple(RowFault(1, "", f"{words[0].upper()}{words[1:]}.") for words in said))
+    if len(rows) > MOST_ROWS:
+        return _refused(f"Needs no more than {MOST_ROWS} rows.")
+    return _read_rows((line, _cells(row)) for line, row in rows)
+
+
+def _cells(row: dict[Any, Any]) -> dict[str, Any]:
+    """A CSV row with its cells as the schema's types; one that does not read as such stays text, to be refused."""
+    cells = {name: text.strip() for name, text in row.items() if isinstance(text, str) and text.strip()}
+    typed = {name: _cell(_FIELDS[name], text) for name, text in cells.items() if name in _FIELDS}
+    return typed | ({"": "more cells than columns"} if None in row else {})
+
+
+def _cell(field: Field[Any], text: str) -> Any:
+    kind = str(field.type).removesuffix(" | None")
+    if field.name == "adapters":
+        return [part.strip() for part in text.split(";") if part.strip()]
+    if kind == "bool":
+        return True if text.lower() in YES else False if text.lower() in NO else text
+    if kind in ("float", "int"):
+        return _number(text)
+    return text
+
+
+def _number(text: str) -> Any:
+    """A finite number, whole ones as such; the text itself where it is none."""
+    try:
+        value = float(text.replace(",", ".") if text.count(",") == 1 and "." not in text else text)
+    except ValueError:
+        return text
+    if value != value or abs(value) == float("inf"):
+        return text
+    return int(value) if value.is_integer() else value
+
+
+def _plain(source: LightSource) -> dict[str, Any]:
+    """What a file says of a source: everything but what is not known."""
+    return {
+        name: list(value) if isinstance(value, tuple) else value
+        for name, value in asdict(source).items()
+        if value is not None
+    }
+
+
+def write_json(sources: Iterator[LightSource] | list[LightSource]) -> bytes:
+    """The sources as JSON."""
+    table = {"format": FORMAT, "version": VERSION, "light_sources": [_plain(source) for source in sources]}
+    return (json.dumps(table, indent=2, ensure_ascii=False) + "\n").encode()
+
+
+def write_csv(sources: Iterator[LightSource] | list[LightSource]) -> bytes:
+    """The sources as CSV, every field a column."""
+    out = io.StringIO(newline="")
+    writer = csv.DictWriter(out, list(_FIELDS), restval="")
+    writer.writeheader()
+    for source in sources:
+        writer.writerow({name: _said(value) for name, value in _plain(source).items()})
+    return out.getvalue().encode()
+
+
+def _said(value: Any) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, list):
+        return "; ".join(value)
+    return f"{value:.10g}" if isinstance(value, float) else str(value)
+
+
+READERS = {".json": read_json, ".csv": read_csv}
+WRITERS = {".json": write_json, ".csv": write_csv}

@@ -1,0 +1,210 @@
+"""What Match's pages share: the shelf judged, predicted and ranked for a lamp, as far as the time given allows."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any
+from urllib.parse import urlencode
+
+from flask import request, url_for
+
+from cold_arc.core import bases
+from cold_arc.core.beam import model
+from cold_arc.core.beam.setup import SetUp, setup_of
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.light_source import LightSource
+from cold_arc.core.match import Match, Setting, judge
+from cold_arc.core.match import prediction as predicted
+from cold_arc.core.match.facts import setting_of
+from cold_arc.core.match.ranking import HEAVIEST, USUAL_WEIGHTS, Judged, Ranked, rank
+from cold_arc.store import catalogue
+from cold_arc.web.db import session
+from cold_arc.web.parts.beam_wall import BeamWall
+from cold_arc.web.parts.preview import build_preview
+from cold_arc.web.parts.seat_chart import SeatChart, build_seat_chart
+from cold_arc.web.parts.section import Section, build_section
+from cold_arc.web.stage_page import Desk
+
+AT_ONCE_S = 0.45
+WEIGHTS = "match_weights"
+TABS = {"match.page": "Candidates", "match_options.page": "Options", "match_wiring.page": "Wiring"}
+
+
+def weights() -> dict[str, int]:
+    """The shop's weights, or the usual ones."""
+    kept = dict(USUAL_WEIGHTS)
+    for part in catalogue.setting(session(), WEIGHTS).split():
+        name, _, text = part.partition("=")
+        if name in kept and text.isdecimal():
+            kept[name] = min(HEAVIEST, int(text))
+    return kept
+
+
+def keep_weights(chosen: dict[str, int]) -> None:
+    """Keeps the shop's weights."""
+    catalogue.set_setting(session(), WEIGHTS, " ".join(f"{name}={weight}" for name, weight in chosen.items()))
+
+
+@dataclass(frozen=True)
+class Candidate:
+    """One row: its catalogue id, its place in the ranking, and the set-up its beam was predicted for."""
+
+    id: int
+    ranked: Ranked
+    setup: SetUp | None
+
+    @property
+    def source(self) -> LightSource:
+        """The light source."""
+        return self.match.source
+
+    @property
+    def match(self) -> Match:
+        """What the rules say."""
+        return self.ranked.judged.match
+
+    @property
+    def prediction(self) -> predicted.Prediction | None:
+        """Its beam in numbers, where worked out."""
+        return self.ranked.judged.prediction
+
+    @property
+    def chart(self) -> SeatChart | None:
+        """Its seat chart."""
+        return build_seat_chart(self.ranked.judged.sensitivity)
+
+    @property
+    def waits(self) -> bool:
+        """Whether its beam is still to be worked out."""
+        return self.setup is not None and self.prediction is None
+
+
+@dataclass(frozen=True)
+class Bout:
+    """The shelf for one lamp: who is first, how far the predictions are, what the housing itself does."""
+
+    desk: Desk
+    setting: Setting
+    restored: bool
+    present: SetUp | None
+    nominal: predicted.Prediction | None
+    pattern: Finding | None
+    candidates: tuple[Candidate, ...]
+
+    @property
+    def waiting(self) -> int:
+        """Predictions still to come; the computation itself may still be warming up."""
+        return sum(candidate.waits for candidate in self.candidates) + (self.present is not None and not self.nominal)
+
+    @property
+    def done(self) -> int:
+        """Candidates predicted."""
+        return sum(candidate.prediction is not None for candidate in self.candidates)
+
+    @property
+    def lamps(self) -> int:
+        """How many lamps in hand have the function weighed here."""
+        return sum(key.function is self.setting.lamp.key.function for key in self.desk.keys)
+
+    @cached_property
+    def lens(self) -> dict[str, str]:
+        """The query that keeps the choice of lens."""
+        return {"lens": "restored"} if self.restored else {}
+
+    def here(self, **more: Any) -> str:
+        """This page's address with the lens as chosen."""
+        given = {**self.lens, **{name: value for name, value in more.items() if value is not None}}
+        return f"{request.path}?{urlencode(given, doseq=True)}" if given else request.path
+
+    def tabs(self) -> list[tuple[str, str, bool]]:
+        """Match's pages: words, address, whether here."""
+        return [(words, self.at(name), request.endpoint == name) for name, words in TABS.items()]
+
+    def at(self, endpoint: str, **more: Any) -> str:
+        """The address of another of Match's pages for the same lamps, the lens kept."""
+        where: dict[str, Any] = {"job_id": self.desk.job.id, "scope": self.desk.scope, **self.lens, **more}
+        return url_for(endpoint, **where)
+
+    def find(self, text: str | None) -> Candidate | None:
+        """The candidate of a catalogue id as written in a form or an address."""
+        return next((candidate for candidate in self.candidates if str(candidate.id) == text), None)
+
+    def preview(self, candidate: Candidate | None) -> BeamWall | None:
+        """The lamp's beam as it is and with a candidate."""
+        return build_preview(self.present, candidate.setup if candidate else None)
+
+    def section(self, candidate: Candidate | None) -> Section | None:
+        """A candidate cut through on the lamp's base."""
+        base = self.setting.base
+        return build_section(base, candidate.source, self.setting.condition) if candidate and base else None
+
+
+def open_bout(desk: Desk) -> Bout:
+    """The shelf weighed for the first lamp in scope. Without ``go`` in the address nothing slow is computed."""
+    restored = request.args.get("lens") == "restored"
+    setting = setting_of(desk.record, desk.job.booking, desk.first, restored)
+    traffic = desk.market.traffic
+    present = setup_of(setting.lamp, setting.condition, None, traffic)
+    shelf = _for_lamp(setting)
+    setups = {number: setup_of(setting.lamp, setting.condition, source, traffic) for number, source in shelf.items()}
+    outlooks = _outlooks([present.reference() if present else None, *setups.values()])
+    own = outlooks.get(present.reference()) if present else None
+    pattern = predicted.pattern(present) if present and own else None
+    dearest = max((source.price for source in shelf.values()), default=0.0)
+    nominal = own.prediction if own else None
+    judged = [
+        _judged(number, source, setting, outlooks.get(setups[number]), nominal, dearest)
+        for number, source in shelf.items()
+    ]
+    ranked = rank(judged, weights(), pattern is not None and pattern.level is Level.STOP)
+    candidates = tuple(Candidate(it.judged.id, it, setups[it.judged.id]) for it in ranked)
+    return Bout(desk, setting, restored, present, nominal, pattern, candidates)
+
+
+def _for_lamp(setting: Setting) -> dict[int, LightSource]:
+    """Everything on the shelf for the lamp's base, by itself or through an adapter."""
+    wanted = setting.base
+    if wanted is None:
+        return {}
+    shelf = catalogue.light_sources(session())
+    return {
+        number: source
+        for number, source in shelf.items()
+        if bases.find(source.base) is wanted or wanted.name in source.adapters
+    }
+
+
+def _judged(
+    number: int,
+    source: LightSource,
+    setting: Setting,
+    outlook: predicted.Outlook | None,
+    nominal: predicted.Prediction | None,
+    dearest: float,
+) -> Judged:
+    return Judged(
+        judge(source, setting),
+        outlook.prediction if outlook else None,
+        outlook.sensitivity if outlook else None,
+        nominal,
+        dearest,
+        number,
+    )
+
+
+def _outlooks(setups: Iterable[SetUp | None]) -> dict[SetUp | None, predicted.Outlook]:
+    """What is known of each set-up; where the page asked to go on, some more of them are worked out."""
+    until = time.monotonic() + (AT_ONCE_S if "go" in request.args and model.is_warm() else 0)
+    found: dict[SetUp | None, predicted.Outlook] = {}
+    for setup in setups:
+        if setup is None:
+            continue
+        outlook = predicted.known(setup)
+        if outlook is None and time.monotonic() < until:
+            outlook = predicted.outlook(setup)
+        if outlook is not None:
+            found[setup] = outlook
+    return found

@@ -1,0 +1,82 @@
+"""Match's options: bulb, assembly, projector or the original; for HID the three schools, and the ballast test."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint
+from flask_wtf import FlaskForm
+from wtforms import StringField
+from wtforms.validators import Length
+
+from cold_arc.core import ballast
+from cold_arc.core.access import minutes_one_side
+from cold_arc.core.ballast import AFTER_SWAP, FAULTS, BallastTest
+from cold_arc.core.findings import Finding
+from cold_arc.core.lamps import Present
+from cold_arc.core.match.options import REVERSES, compare
+from cold_arc.core.record import BallastTested, Routed
+from cold_arc.core.stages import Stage
+from cold_arc.web import fields
+from cold_arc.web.match_desk import open_bout
+from cold_arc.web.scope import Scope
+from cold_arc.web.stage_page import Desk, open_desk
+
+bp = Blueprint("match_options", __name__)
+
+
+class BallastForm(FlaskForm):
+    """The ballast test, step by step."""
+
+    fault = fields.one_of(
+        "1 · Before anything is moved: which lamp is dark, pink or flickers?", FAULTS, required="Say which."
+    )
+    after_swap = fields.one_of("2 · Swap the two bulbs, lamps off and cold between: what happens?", AFTER_SWAP)
+    feed_volts = fields.volts("3 · Volts at the plug into the faulty side's ballast", required=False)
+    note = StringField("Note", [Length(max=200)])
+
+    def test(self) -> BallastTest | None:
+        """The test as entered; None, with an error beside its field, while the swap is to be made."""
+        after = (self.after_swap.data or "") if ballast.needs_swap(self.fault.data) else ""
+        test = BallastTest(self.fault.data, after, self.feed_volts.data, (self.note.data or "").strip())
+        try:
+            ballast.cause(test)
+        except ValueError as error:
+            self.after_swap.errors = [str(error)]
+            return None
+        return test
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/match/options", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """The ways to go side by side; keeps the ballast test."""
+    desk = open_desk(job_id, scope, Stage.MATCH)
+    bout = open_bout(desk)
+    tested = desk.record.latest(BallastTested, desk.first)
+    form = BallastForm(data=vars(tested.test) if tested else None)
+    if form.validate_on_submit() and (test := form.test()):
+        return desk.save(BallastTested(test), back=bout.here())
+    route = desk.record.latest(Routed, desk.first)
+    ranked = [candidate.ranked for candidate in bout.candidates]
+    options = compare(bout.setting, ranked, bout.lamps, minutes_one_side(route.steps) if route else None)
+    is_hid = bout.setting.lamp.present is Present.HID
+    return desk.render(
+        _findings(desk, bout.pattern, tested),
+        ["high-voltage", "law"] if is_hid else ["law"],
+        "match-options",
+        bout=bout,
+        options=options,
+        reverses=REVERSES,
+        candidates={candidate.id: candidate for candidate in bout.candidates},
+        form=form if is_hid else None,
+        tested=tested,
+        cause=ballast.CAUSES[ballast.cause(tested.test)] if tested else "",
+        has_route=route is not None,
+        has_rate=bool(bout.setting.condition and bout.setting.condition.labour_rate is not None),
+    )
+
+
+def _findings(desk: Desk, pattern: Finding | None, tested: BallastTested | None) -> list[Finding]:
+    """What the ballast test says, and whether the housing is worth a bulb."""
+    told = ballast.findings(tested.test, desk.job.booking.volts) if tested else []
+    return told + ([pattern] if pattern else [])

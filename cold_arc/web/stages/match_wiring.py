@@ -1,0 +1,103 @@
+"""Match's wiring: what the choice changes electrically, worked out as the facts of the feed are typed."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, request
+from flask_wtf import FlaskForm
+from wtforms.validators import ValidationError
+
+from cold_arc.core import electrical
+from cold_arc.core.electrical import SupplyFacts
+from cold_arc.core.lamps import Present
+from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.facts import supply_facts
+from cold_arc.core.match.wiring import findings, work_out
+from cold_arc.core.record import Chosen, Supplied
+from cold_arc.core.stages import Stage
+from cold_arc.web import fields
+from cold_arc.web.match_desk import Bout, open_bout
+from cold_arc.web.scope import Scope
+from cold_arc.web.stage_page import open_desk
+
+bp = Blueprint("match_wiring", __name__)
+SIZES = ", ".join(f"{mm2:g}" for mm2 in electrical.WIRES_A)
+
+
+class SupplyForm(FlaskForm):
+    """What is known of the feed."""
+
+    monitored_w = fields.number(
+        "Bulb-out monitor: least watts it accepts", 1, 200, "between 1 and 200 W", required=False
+    )
+    pwm_hz = fields.number("Pulsed supply, Hz", 1, 20000, "between 1 and 20 000 Hz", required=False)
+    duty = fields.number("of which on, %", 1, 100, "between 1 and 100 %", required=False)
+    run_m = fields.distance("Added feed, length one way", 0.1, 30, "between 0.1 and 30 m", required=False)
+    wire_mm2 = fields.number("Wire laid, mm²", 0.2, 35, "between 0.2 and 35 mm²", required=False)
+    air_c = fields.number("Warmest there, °C", -20, 150, "between −20 and 150 °C", default=60.0)
+    feed_at = fields.one_of("Where the 12 V feed is taken", electrical.FEED_POINTS)
+    feed_volts = fields.volts("Volts read there, d.c.", required=False)
+
+    def validate_duty(self, field: Any) -> None:
+        """A pulsed feed has both figures."""
+        if (field.data is None) is not (self.pwm_hz.data is None):
+            raise ValidationError("Give both frequency and share on, or neither.")
+
+    def facts(self) -> SupplyFacts:
+        """The facts entered."""
+        return SupplyFacts(
+            monitored_w=self.monitored_w.data,
+            pwm_hz=self.pwm_hz.data,
+            pwm_duty=self.duty.data / 100 if self.duty.data is not None else None,
+            run_m=self.run_m.data,
+            wire_mm2=self.wire_mm2.data,
+            air_c=self.air_c.data if self.air_c.data is not None else 60.0,
+            feed_at=self.feed_at.data or "",
+            feed_volts=self.feed_volts.data,
+        )
+
+
+def _known(facts: SupplyFacts) -> dict[str, Any]:
+    return {**vars(facts), "duty": facts.pwm_duty * 100 if facts.pwm_duty is not None else None}
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/match/wiring", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """Works the wiring out for the source looked at or chosen; keeps the facts of the feed."""
+    desk = open_desk(job_id, scope, Stage.MATCH)
+    bout = open_bout(desk)
+    known = supply_facts(desk.record, desk.first)
+    trying = request.method == "GET" and "air_c" in request.args
+    form = SupplyForm(request.args, meta={"csrf": False}) if trying else SupplyForm(data=_known(known))
+    entered = trying or request.method == "POST"
+    valid = entered and form.validate()
+    if request.method == "POST" and valid:
+        return desk.save(Supplied(form.facts()), back=bout.here(look=request.args.get("look")))
+    facts = form.facts() if valid else known
+    source, words = _source(bout)
+    return desk.render(
+        findings(bout.setting, facts, source, bout.lamps),
+        ["battery", "hot", *(["high-voltage"] if bout.setting.lamp.present is Present.HID else [])],
+        "match-wiring",
+        bout=bout,
+        form=form,
+        worked=work_out(bout.setting, facts, source, bout.lamps),
+        source_words=words,
+        source=source,
+        is_hid=bout.setting.lamp.present is Present.HID,
+        look=request.args.get("look", ""),
+        sizes=SIZES,
+    )
+
+
+def _source(bout: Bout) -> tuple[LightSource | None, str]:
+    """Whom it is worked out for: the one looked at, the one chosen, or the first of the ranking."""
+    looked = bout.find(request.args.get("look"))
+    if looked:
+        return looked.source, looked.source.name
+    chosen = bout.desk.record.latest(Chosen, bout.desk.first)
+    if chosen:
+        return chosen.source, chosen.source.name if chosen.source else "the original"
+    first = bout.candidates[0].source if bout.candidates else None
+    return first, f"{first.name}, first of the ranking" if first else "the original"
