@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from cold_arc.core import access, proof, readings
 from cold_arc.core.condition import LampCondition
+from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.lamps import Drive, Function, Housing, LampKey, Present, Side
 from cold_arc.core.readings import WallReading
 from cold_arc.core.record import (
@@ -27,6 +28,7 @@ from cold_arc.core.record import (
     Proved,
     Read,
     Routed,
+    Supplied,
     Ticked,
 )
 from cold_arc.core.stages import Stage, steps_to_tick, tray
@@ -156,7 +158,9 @@ def _nearly_done(session: Session) -> None:
             SHELF["Sableline H7 slim"],
             "Thin two-faced bulb, same light centre, fits under the cap.",
             "Ines Corvane",
-            "Show car on trade plates; customer told it is not for the road. The customer was told.",
+            "Show car on trade plates. The customer was told.",
+            off_road=True,
+            accepted=("law", "glare", "hot", "fan"),
         )
     )
     story.finish(Stage.MATCH)
@@ -267,6 +271,7 @@ def _vintage(session: Session) -> None:
             "Made for 6 V, insulated body, shield under the low row.",
             "Bram Oster",
             "Owner keeps it for meets; told that an inspection can fail it. The customer was told.",
+            accepted=("law", "glare"),
         )
     )
     story.finish(Stage.MATCH)
@@ -308,12 +313,15 @@ def _fog(session: Session) -> None:
     for key in fog:
         story.read("before", key, set_up, {"peak": 118, "edge": 92, "below": 60, "stray": 3.0}, "right")
     story.finish(Stage.BASELINE, keys=fog)
+    story.add(Supplied(SupplyFacts(monitored_w=12, pwm_hz=100, pwm_duty=0.85)), *fog)
     story.add(
         Chosen(
             SHELF["Saffron 16 fog"],
             "Yellow as wished, two thin faces, 16 W.",
             "Ines Corvane",
             "Used on private land at the quarry only. The customer was told.",
+            off_road=True,
+            accepted=("law", "glare", "hot"),
         ),
         *fog,
     )

@@ -119,7 +119,8 @@ def _row_faults(row: Any) -> Iterator[tuple[str, str]]:
     if not isinstance(row, dict):
         yield "", "Must be an object of fields."
         return
-    yield from ((str(name)[:40], "Is not a field here.") for name in row.keys() - _FIELDS.keys())
+    unknown = row.keys() - _FIELDS.keys()
+    yield from ((str(name)[:40], "Is not a field here." if name else "More cells than columns.") for name in unknown)
     wanted = (name for name, field in _FIELDS.items() if _required(field))
     yield from ((name, "Is missing.") for name in wanted if row.get(name) is None)
     for error in _row_validator().iter_errors(row):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -24,6 +26,24 @@ def change_light_source(session: Session, source_id: int, source: LightSource) -
     """Replaces what the catalogue says of one; choices already made keep what they saw."""
     row = session.get_one(LightSourceRow, source_id)
     row.name, row.base, row.facts = source.name, source.base, to_plain(source)
+
+
+def take_in(session: Session, sources: Iterable[LightSource]) -> tuple[int, int]:
+    """Adds sources, or changes those of the same base and name; returns how many of each."""
+    known = {(row.base, row.name.casefold()): row for row in session.scalars(select(LightSourceRow))}
+    added = changed = 0
+    for source in sources:
+        row = known.get((source.base, source.name.casefold()))
+        if row is None:
+            row = LightSourceRow()
+            session.add(row)
+            known[source.base, source.name.casefold()] = row
+            added += 1
+        else:
+            changed += 1
+        row.name, row.base, row.facts = source.name, source.base, to_plain(source)
+    session.flush()
+    return added, changed
 
 
 def retire_light_source(session: Session, source_id: int, retired: bool) -> None:

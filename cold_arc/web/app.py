@@ -11,7 +11,7 @@ from flask_wtf.csrf import CSRFError
 
 from cold_arc.core.units import UnitSystem
 from cold_arc.store.database import open_database
-from cold_arc.web import bench, echo, filters, home, identify, record_views, shell
+from cold_arc.web import bench, echo, filters, home, identify, record_views, shelf, shell
 from cold_arc.web.db import close_session
 from cold_arc.web.scope import IdConverter, ScopeConverter
 from cold_arc.web.stages import STAGE_PAGES
@@ -46,7 +46,7 @@ def create_app(folder: Path) -> Flask:
     app.url_map.converters |= {"scope": ScopeConverter, "int": IdConverter}
     CSRFProtect(app)
     filters.register(app)
-    for blueprint in (shell.bp, home.bp, echo.bp, bench.bp, identify.bp, record_views.bp, *STAGE_PAGES):
+    for blueprint in (shell.bp, home.bp, echo.bp, bench.bp, identify.bp, shelf.bp, record_views.bp, *STAGE_PAGES):
         app.register_blueprint(blueprint)
     app.before_request(_preferences)
     app.after_request(_safety_headers)

@@ -8,7 +8,7 @@ from typing import Any
 from flask import g
 from wtforms import Field, RadioField, SelectField, SelectMultipleField, StringField
 from wtforms.fields.choices import SelectChoice
-from wtforms.validators import Optional, StopValidation, ValidationError
+from wtforms.validators import AnyOf, Optional, StopValidation, ValidationError
 from wtforms.widgets import CheckboxInput, ListWidget
 
 from cold_arc.core import units
@@ -86,6 +86,12 @@ def one_of(label: str, words: Words, default: str | None = None, required: str =
     """One choice of a few, all in sight; *required* is what to say when none is made."""
     checks = [needed(required)] if required else []
     return RadioField(label, checks, choices=choices(words), default=default)
+
+
+def one_of_or_none(label: str, words: Words) -> RadioField:
+    """One choice of a few, or none made."""
+    checks = [Optional(), AnyOf(list(words), "Not a valid choice.")]
+    return RadioField(label, checks, choices=choices(words), validate_choice=False)
 
 
 def listed(label: str, words: Words) -> SelectField:

@@ -1,12 +1,8 @@
-"""The base catalogue against UN R37 and UN R99, from memory, and finding a base by what can be seen."""
+"""The base catalogue against UN R37, UN R99 and IEC 60061-1, from memory."""
 
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
 from cold_arc.core import bases
-
-NAMES = [base.name for base in bases.catalogue()]
 
 
 @pytest.mark.parametrize(
@@ -51,32 +47,35 @@ def test_mercury_and_arc_voltage_of_gas_discharge():
         assert bases.find(name).arc_volts == 42
 
 
-def test_questions_narrow_to_one():
-    """Common practice, no published source: H4 has three contacts, H7 two."""
-    dual_metal = bases.narrow(beams="dual", looks="round-metal", contacts=3)
-    assert [base.name for base in dual_metal] == ["H4"]
-    assert [base.name for base in bases.narrow(looks="round-metal", contacts=2)] == ["H7"]
+@pytest.mark.parametrize(
+    ("cap", "diameter_mm", "contacts"),
+    [  # IEC 60061-1 designations, from memory: principal diameter, then s, d, t, q for one to four contacts
+        ("P43t", 43.0, 3),
+        ("PX26d", 26.0, 2),
+        ("P14.5s", 14.5, 1),
+        ("P26.4t", 26.4, 3),
+        ("PK32d-2", 32.0, 2),
+        ("BA15s", 15.0, 1),
+        ("W2.1x9.5d", 9.5, 2),
+        ("W2.5x16q", 16.0, 4),
+        ("PGJ19-2", 19.0, None),
+    ],
+)
+def test_a_caps_designation_says_its_size(cap, diameter_mm, contacts):
+    assert bases.cap_diameter_mm(cap) == diameter_mm
+    assert bases.cap_contacts(cap) == contacts
 
 
-def test_printed_code_matches_other_names_and_caps():
-    assert [base.name for base in bases.narrow(printed="hb4")] == ["9006"]
-    assert {base.name for base in bases.narrow(printed="pgj19")} == {"H8", "H9", "H11", "H16"}
+def test_contacts_told_agree_with_the_caps_letter():
+    """The catalogue's own count against IEC 60061-1's letter, wherever both are known."""
+    both = [(base.contacts, bases.cap_contacts(base.cap)) for base in bases.catalogue() if base.cap and base.contacts]
+    assert len(both) > 15
+    assert all(told == letter for told, letter in both if letter is not None)
 
 
-def test_contradictory_answers_leave_nothing():
-    assert bases.narrow(printed="H7", beams="dual") == ()
-
-
-def test_look_alikes_are_warned_of():
-    (warning,) = bases.look_alikes(bases.narrow(printed="pgj19"))
-    assert "H8, H9, H11, H16" in warning.text
-    assert bases.look_alikes(bases.narrow(printed="H7")) == []
-
-
-@given(st.sampled_from(NAMES))
-def test_what_a_base_shows_never_rules_it_out(name):
-    base = bases.find(name)
-    assert base in bases.narrow(base.name, base.beams, base.contacts, base.looks)
+def test_what_is_no_cap_is_refused():
+    with pytest.raises(ValueError, match="not a cap"):
+        bases.cap_diameter_mm("??")
 
 
 def test_unknown_name():

@@ -26,3 +26,20 @@ def test_legal_white(cct_k, white):
 def test_outside_the_range_is_refused():
     with pytest.raises(ValueError):
         colour.chromaticity(1000)
+
+
+@pytest.mark.parametrize(
+    ("x", "y", "yellow"),
+    [(0.485, 0.473, True), (0.52, 0.455, True), (0.55, 0.42, False), (0.45, 0.45, False), (0.33, 0.34, False)],
+)
+def test_selective_yellow(x, y, yellow):
+    """UN R48/R149 bounds, from memory."""
+    assert (colour.yellow_faults(x, y) == []) is yellow
+
+
+@pytest.mark.parametrize("one", [(0.31, 0.33), (0.44, 0.40), (0.485, 0.473)])
+@pytest.mark.parametrize("other", [(0.32, 0.34), (0.38, 0.38)])
+def test_difference_in_uniform_colour(one, other):
+    """Against the package's CIE 1976 u′v′."""
+    apart = science.xy_to_Luv_uv(one) - science.xy_to_Luv_uv(other)
+    assert colour.difference(one, other) == pytest.approx(float((apart**2).sum() ** 0.5), abs=1e-9)

@@ -14,10 +14,12 @@ AIM = {
 }  # fmt: skip
 STEP = {"do": "step:", "text": "Cap off", "minutes": "2", "caution": ""}
 SOURCE = {
-    "name": "Test", "kind": "bulb", "base": "H7", "watts": "24", "claimed_lm": "1900", "colour": "white",
+    "name": "Test", "kind": "bulb", "base": "H7", "watts": "24", "claimed_lm": "1900", "claim_basis": "bulb",
+    "colour": "white", "optic": "",
     "supply_min_v": "9", "supply_max_v": "16", "polarity": "any", "driver": "inside", "cooling": "fan",
     "price": "50", "warranty_years": "2",
 }  # fmt: skip
+SUPPLY = {"air_c": "60"}
 HAND_OVER = {"technician": "I. Corvane", "recheck": "2099-01-01", "law_told": "y"}
 
 CASES = [
@@ -60,6 +62,14 @@ CASES = [
     ("/light-sources/new", SOURCE, "supply_max_v", "5", "Must not be below"),
     ("/light-sources/new", SOURCE, "faces", "2.5", "whole number"),
     ("/light-sources/new", SOURCE, "lcl_mm", "2 m", "between 5 and 60 mm"),
+    ("/light-sources/new", SOURCE, "adapters", "H8, Q9", "“Q9” is not a base"),
+    ("/light-sources/new", SOURCE, "chroma_x", "0.4", "Give both x and y"),
+    ("/light-sources/new", SOURCE, "ip", "90", "between 0 and 69"),
+    ("/light-sources/new", SOURCE, "kind", "assembly", "Say what makes its pattern"),
+    ("/jobs/1/low/match/wiring", SUPPLY, "run_m", "long", "not"),
+    ("/jobs/1/low/match/wiring", SUPPLY, "pwm_hz", "100", "Give both frequency and share"),
+    ("/jobs/1/low/match/wiring", SUPPLY, "duty", "130", "between 1 and 100"),
+    ("/jobs/1/low/match/wiring", SUPPLY, "air_c", "900", "between −20 and 150"),
     ("/shop", {}, "shop_name", "", "This is needed"),
 ]
 

@@ -112,7 +112,7 @@ def _say_loss(it: Judged) -> str:
 
 def _say_fit(it: Judged) -> str:
     count = it.match.count(Level.CAUTION)
-    return f"{count} caution{'s' if count > 1 else ''} by the rules" if count else "no rule against it"
+    return f"{count} caution{'s' if count > 1 else ''} by the rules" if count else "a clean fit"
 
 
 def _say_price(it: Judged) -> str:

@@ -81,12 +81,13 @@ def _defaults(desk: Desk) -> dict[str, Any]:
 
 def _law_findings(desk: Desk) -> list[Finding]:
     """The market's word on everything chosen."""
+    road_use = desk.job.booking.road_use
     kinds = {
-        chosen.source.kind
+        (chosen.source.kind, road_use and not chosen.off_road)
         for key in desk.record.lamp_keys
         if (chosen := desk.record.latest(Chosen, key)) and chosen.source
     }
-    return [law.judge(desk.market, kind, desk.job.booking.road_use) for kind in sorted(kinds)]
+    return [law.judge(desk.market, kind, on_road) for kind, on_road in sorted(kinds)]
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/hand-over", methods=["GET", "POST"])

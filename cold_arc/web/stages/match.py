@@ -42,7 +42,7 @@ class ChoiceForm(FlaskForm):
     reason = TextAreaField("Why this one", [fields.needed("Say why, in a few words."), Length(max=400)])
     who = StringField("Chosen by", [Length(max=60)])
     accepted = fields.several("Cautions the customer accepted", {})
-    against = RadioField("A rule or the law speaks against it", choices=list(AGAINST.items()), validate_choice=False)
+    against = fields.one_of_or_none("A rule or the law speaks against it", AGAINST)
     override = TextAreaField("Reason to go against it", [Length(max=400)])
     told = BooleanField("The customer was told what the law says")
 

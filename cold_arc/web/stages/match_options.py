@@ -31,7 +31,7 @@ class BallastForm(FlaskForm):
     fault = fields.one_of(
         "1 · Before anything is moved: which lamp is dark, pink or flickers?", FAULTS, required="Say which."
     )
-    after_swap = fields.one_of("2 · Swap the two bulbs, lamps off and cold between: what happens?", AFTER_SWAP)
+    after_swap = fields.one_of_or_none("2 · Swap the two bulbs, lamps off and cold between: what happens?", AFTER_SWAP)
     feed_volts = fields.volts("3 · Volts at the plug into the faulty side's ballast", required=False)
     note = StringField("Note", [Length(max=200)])
 

@@ -36,13 +36,15 @@ class SupplyForm(FlaskForm):
     run_m = fields.distance("Added feed, length one way", 0.1, 30, "between 0.1 and 30 m", required=False)
     wire_mm2 = fields.number("Wire laid, mm²", 0.2, 35, "between 0.2 and 35 mm²", required=False)
     air_c = fields.number("Warmest there, °C", -20, 150, "between −20 and 150 °C", default=60.0)
-    feed_at = fields.one_of("Where the 12 V feed is taken", electrical.FEED_POINTS)
+    feed_at = fields.one_of_or_none("Where the 12 V feed is taken", electrical.FEED_POINTS)
     feed_volts = fields.volts("Volts read there, d.c.", required=False)
 
     def validate_duty(self, field: Any) -> None:
         """A pulsed feed has both figures."""
-        if (field.data is None) is not (self.pwm_hz.data is None):
+        if (self.duty.data is None) is not (self.pwm_hz.data is None):
             raise ValidationError("Give both frequency and share on, or neither.")
+
+    validate_pwm_hz = validate_duty
 
     def facts(self) -> SupplyFacts:
         """The facts entered."""
@@ -82,6 +84,7 @@ def page(job_id: int, scope: Scope) -> Any:
         "match-wiring",
         bout=bout,
         form=form,
+        trying=trying,
         worked=work_out(bout.setting, facts, source, bout.lamps),
         source_words=words,
         source=source,

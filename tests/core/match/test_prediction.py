@@ -1,0 +1,104 @@
+"""What is predicted of a candidate. Trade facts are common practice, no published source."""
+
+from dataclasses import replace
+
+import pytest
+
+from cold_arc.core.beam.setup import summary
+from cold_arc.core.condition import LampCondition
+from cold_arc.core.findings import Level
+from cold_arc.core.lamps import Function, Housing, LampKey, Side
+from cold_arc.core.match.prediction import known, outlook, pattern, predict, sensitivity
+from cold_arc.demo.shelf import SHELF
+from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp, setup
+
+HAZY = replace(REFLECTOR, condition=LampCondition(haze=3))
+PROJECTOR = lamp(housing=Housing.PROJECTOR)
+THICK = replace(GOOD, faces=4, gap_mm=5.0, width_mm=3.0)
+SHALLOW = replace(GOOD, lcl_mm=27.1)
+
+
+@pytest.mark.parametrize("source", [None, GOOD, THICK, SHALLOW])
+@pytest.mark.parametrize("setting", [REFLECTOR, PROJECTOR], ids=["reflector", "projector"])
+def test_the_quick_prediction_agrees_with_the_full_beam(source, setting):
+    """A source cut less finely: within 3 % of the bench's hot spot, half a point of light above."""
+    quick, full = predict(setup(source, setting)), summary(setup(source, setting))
+    assert quick.peak_cd == pytest.approx(full["peak_cd"], rel=0.03)
+    assert quick.above == pytest.approx(full["share_above_cutoff"], abs=0.005)
+    assert quick.de_boer == pytest.approx(full["glare_50m"]["de_boer"], abs=0.3)
+    if source:
+        assert quick.kept == pytest.approx(full["fidelity"]["kept"], abs=0.03)
+
+
+def test_reflectors_show_what_is_wrong_and_projectors_hide_it():
+    """Thick cores and wrong depth throw light above in a reflector; a projector's shield keeps the cut-off."""
+    own = predict(setup())
+    assert predict(setup(GOOD)).above < own.above + 0.02
+    for bad in (THICK, SHALLOW):
+        assert predict(setup(bad)).above > 0.04
+        assert predict(setup(bad)).de_boer < predict(setup(GOOD)).de_boer
+        assert predict(setup(bad, PROJECTOR)).above < 0.01
+
+
+def test_a_candidate_is_believed_only_so_far():
+    """Claims beyond 150 lm/W, and what heat takes, do not reach the road."""
+    boast, honest = setup(replace(GOOD, claimed_lm=20000)), setup(replace(GOOD, claimed_lm=24 * 150))
+    assert boast == honest
+    assert setup(replace(GOOD, claimed_lm=3600, claim_basis="set")).flux == 1800
+    assert setup(GOOD).droop > 0.1
+
+
+def test_an_assembly_brings_its_own_clear_optic():
+    unit = setup(UNIT, HAZY)
+    assert (unit.housing, unit.source, unit.haze) == ("projector", "nominal", 0.0)
+    assert predict(unit).kept is None
+    assert sensitivity(unit) is None
+    behind_haze = setup(replace(UNIT, kind="projector"), HAZY)
+    assert behind_haze.haze > 0
+    assert predict(behind_haze).peak_cd < predict(unit).peak_cd
+    assert setup(replace(UNIT, optic=None)) is None
+
+
+def test_seats_matter_more_in_reflectors():
+    reflector, projector = sensitivity(setup(GOOD)), sensitivity(setup(GOOD, PROJECTOR))
+    assert [(tried.axial_mm, tried.clock_deg) for tried in reflector.tries] == [(-1, 0), (1, 0), (0, -10), (0, 10)]
+    assert reflector.stray > 0.02
+    assert projector.stray < 0.01
+    assert projector.forgiveness > reflector.forgiveness
+    assert all(0.5 < tried.peak_share < 1.2 for tried in reflector.tries)
+
+
+def test_how_much_light_there_is_changes_no_sensitivity():
+    dim, bright = sensitivity(setup(replace(GOOD, claimed_lm=900))), sensitivity(setup(replace(GOOD, claimed_lm=3000)))
+    assert dim.loss == pytest.approx(bright.loss, abs=1e-9)
+    assert dim.stray == bright.stray
+
+
+def test_a_clear_pattern_holds_and_a_hazed_one_fails():
+    """UN R112 points as a yardstick, from memory; haze raises stray light and no source undoes it."""
+    assert pattern(setup()).level is Level.OK
+    fails = pattern(setup(setting=HAZY))
+    assert fails.level is Level.STOP
+    assert "a bulb never improves a pattern" in fails.text
+    assert "B50L" in fails.number
+    assert "Restore the lens first" in fails.advice
+
+
+def test_no_yardstick_judges_fog_and_high():
+    high = replace(REFLECTOR, lamp=replace(REFLECTOR.lamp, key=LampKey(Function.HIGH, Side.LEFT)))
+    assert pattern(setup(setting=high)) is None
+    assert predict(setup(GOOD, high)).above is None
+
+
+def test_what_is_worked_out_is_known():
+    once = setup(replace(GOOD, claimed_lm=1234))
+    assert known(once) is None
+    told = outlook(once)
+    assert known(once) is told
+    assert told.prediction == predict(once)
+
+
+def test_the_demo_shelf_is_predicted_wherever_it_can_be():
+    assert len(SHELF) >= 25
+    h7 = [source for source in SHELF.values() if source.base == "H7"]
+    assert all(predict(setup(source, PROJECTOR)).peak_cd > 1000 for source in h7)

@@ -1,0 +1,208 @@
+"""Match rules. Limits are common practice, no published source, unless the finding names one."""
+
+from dataclasses import replace
+
+import pytest
+
+from cold_arc.core.condition import LampCondition
+from cold_arc.core.electrical import SupplyFacts
+from cold_arc.core.findings import Level
+from cold_arc.core.lamps import Function, Housing, LampKey, Present, Side
+from cold_arc.core.match import judge, needs_override
+from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp
+
+
+def levels(source, setting=REFLECTOR):
+    return {finding.text: finding.level for finding in judge(source, setting).findings}
+
+
+def test_a_bulb_that_copies_the_filament_fits():
+    match = judge(GOOD, REFLECTOR)
+    assert match.verdict == "Fits"
+    assert match.level <= Level.NOTE
+
+
+@pytest.mark.parametrize(
+    ("change", "words", "level"),
+    [
+        ({"base": "H11"}, "Wrong base", Level.STOP),
+        ({"lcl_mm": 25.5}, "Emitters sit at", Level.OK),
+        ({"lcl_mm": 26.0}, "Emitters sit off", Level.CAUTION),
+        ({"lcl_mm": 27.0}, "Emitters sit far off", Level.STOP),
+        ({"gap_mm": 1.8}, "Emitters are close", Level.OK),
+        ({"gap_mm": 2.6}, "Emitters stand off the axis", Level.CAUTION),
+        ({"gap_mm": 3.0}, "Thick core", Level.STOP),
+        ({"faces": 4}, "More than two faces", Level.STOP),
+        ({"faces": 1}, "One face", Level.STOP),
+        ({"emitter_mm": 6.5}, "Not as long", Level.CAUTION),
+        ({"rows": 2}, "Two rows on a one-beam base", Level.CAUTION),
+        ({"tail_mm": 55}, "Room enough behind", Level.OK),
+        ({"tail_mm": 57}, "Tight behind", Level.CAUTION),
+        ({"tail_mm": 61}, "No room behind", Level.STOP),
+        ({"tail_width_mm": 61}, "No room in the opening", Level.STOP),
+        ({"supply_min_v": 11.5}, "Supply range does not cover", Level.STOP),
+        ({"driver": "ballast"}, "Made for an HID ballast", Level.STOP),
+        ({"cct_k": 8000}, "Outside legal white", Level.STOP),
+        ({"colour": "yellow", "cct_k": None}, "Yellow is for fog", Level.STOP),
+        ({"colour": "amber", "cct_k": None}, "Amber is for turn", Level.STOP),
+        ({"claimed_lm": 9000}, "Claimed lumens do not add up", Level.CAUTION),
+        ({"claimed_lm": 2100}, "needs washers", Level.CAUTION),
+        ({"cooling": "passive"}, "heat for its size", Level.CAUTION),
+        ({"watts": 14}, "Fades little", Level.OK),
+        ({"claimed_lm": 3600, "claim_basis": "set"}, "claimed for the set", Level.NOTE),
+        ({"adapters": ("H7",), "base": "H4", "rows": 2}, "through an adapter", Level.CAUTION),
+        ({"plug": "H7"}, "Plug agrees", Level.OK),
+        ({"plug": "H11"}, "Needs a plug adapter", Level.CAUTION),
+        ({"ip": 44}, "Sealed well enough", Level.OK),
+        ({"ip": 44, "driver": "in-line"}, "Not sealed for its place", Level.CAUTION),
+        ({"driver": "in-place"}, "Made for an HID ballast", Level.STOP),
+        ({"cct_k": None, "chroma_x": 0.33, "chroma_y": 0.34}, "Inside legal white", Level.OK),
+        ({"cct_k": None, "chroma_x": 0.36, "chroma_y": 0.42}, "Outside legal white", Level.STOP),
+        ({"monitor_proof": False}, "Bulb-out monitoring", Level.NOTE),
+        ({"polarity": "fixed"}, "one way round", Level.NOTE),
+    ],
+)
+def test_each_rule_on_a_reflector(change, words, level):
+    found = levels(replace(GOOD, **change))
+    assert [found[text] for text in found if words in text] == [level], found
+
+
+def test_a_projector_forgives_depth_and_faces():
+    projector = lamp(housing=Housing.PROJECTOR)
+    bad = replace(GOOD, lcl_mm=27.5, faces=4, gap_mm=4)
+    assert judge(bad, projector).level is Level.CAUTION
+    assert any("dark slit" in finding.advice for finding in judge(bad, projector).findings)
+
+
+def test_a_dual_base_wants_two_rows_and_a_shield():
+    dual = lamp(base="H4")
+    source = replace(GOOD, base="9003")
+    assert any("One row" in text for text in levels(source, dual))
+    assert any("No shield" in text for text in levels(replace(source, rows=2), dual))
+    assert not any("shield" in text for text in levels(replace(source, rows=2, dip_shield=True), dual))
+
+
+def test_a_six_volt_positive_earth_car():
+    old = replace(lamp(), volts=6.0, earth_positive=True)
+    found = levels(GOOD, old)
+    assert found["Supply range does not cover this car."] is Level.STOP
+    assert found["Body is live on a positive-earth car."] is Level.STOP
+    suited = replace(GOOD, supply_min_v=5, earth_insulated=True)
+    assert Level.STOP not in levels(suited, old).values()
+
+
+def test_hid_schools():
+    hid = lamp(base="D2S", present=Present.HID, housing=Housing.PROJECTOR)
+    plug_in = replace(GOOD, base="D2S", driver="ballast", lcl_mm=27.1)
+    assert any("Fed by the ballast" in text for text in levels(plug_in, hid))
+    bypass = replace(plug_in, driver="in-line")
+    assert any("ballast must be bypassed" in text for text in levels(bypass, hid))
+
+
+def test_haze_and_sealed_lamps_are_told():
+    hazy = replace(REFLECTOR, condition=LampCondition(haze=3))
+    assert any("haze" in text for text in levels(GOOD, hazy))
+    assert levels(GOOD, lamp(housing=Housing.ASSEMBLY))["A sealed lamp takes no bulb."] is Level.STOP
+
+
+@pytest.mark.parametrize(
+    ("market", "kind", "level", "override"),
+    [
+        ("us", "bulb", Level.STOP, True),  # 49 CFR 564, from memory
+        ("uk", "bulb", Level.STOP, True),  # UK inspection, from memory
+        ("un", "bulb", Level.CAUTION, True),  # UN R37 categories and listed pairs, from memory
+        ("us", "assembly", Level.OK, False),
+    ],
+)
+def test_the_law_by_market(market, kind, level, override):
+    setting = replace(REFLECTOR, market=market)
+    source = replace(GOOD, kind=kind)
+    assert judge(source, setting).law.level is level
+    assert needs_override(source, setting) is override
+    assert not needs_override(source, replace(setting, road_use=False))
+
+
+def test_every_finding_that_is_not_fine_says_what_to_do_or_why():
+    bad = replace(GOOD, faces=4, lcl_mm=29, cct_k=8000, gap_mm=5, emitter_mm=9, tail_mm=90, monitor_proof=False)
+    for finding in judge(bad, REFLECTOR).findings:
+        if finding.level >= Level.CAUTION:
+            assert finding.advice, finding.text
+
+
+def test_no_room_says_by_how_much():
+    found = {it.text: it for it in judge(replace(GOOD, tail_mm=70), REFLECTOR).findings}
+    assert "vented and extended by 15.0\u00a0mm" in found["No room behind the bulb."].advice
+
+
+def found(source, setting, words):
+    (finding,) = [it for it in judge(source, setting).findings if words in it.text]
+    return finding
+
+
+def test_a_monitor_with_a_known_limit_gets_its_resistor():
+    """13.2²/(36 − 24) = 14.5 Ω, E24 below: 13 Ω; 14.4²/13 = 16 W, so 50 W."""
+    watched = replace(REFLECTOR, supply=SupplyFacts(monitored_w=36))
+    blind = replace(GOOD, monitor_proof=False)
+    assert "13 Ω, 50 W or more" in found(blind, watched, "monitor will see").advice
+    assert found(replace(blind, watts=40), watched, "Draws enough").level is Level.OK
+
+
+def test_a_pulsed_feed_gets_its_capacitor():
+    pulsed = replace(REFLECTOR, supply=SupplyFacts(pwm_hz=100, pwm_duty=0.9))
+    finding = found(GOOD, pulsed, "Will flicker")
+    assert "µF, 25 V" in finding.advice
+    assert found(replace(GOOD, pwm_proof=True), pulsed, "Made for a pulsed").level is Level.OK
+
+
+def test_led_turn_signals_blink_fast():
+    """21 W expected, 8 drawn: 13.2²/13 = 13.4 Ω, so 13 Ω."""
+    turn = replace(
+        lamp(base="PY21W"), lamp=replace(REFLECTOR.lamp, key=LampKey(Function.TURN, Side.LEFT), base="PY21W")
+    )
+    amber = replace(GOOD, base="PY21W", watts=8, monitor_proof=False, colour="amber", cct_k=None)
+    assert "13 Ω" in found(amber, turn, "blink fast").advice
+
+
+def test_colour_beside_the_other_lamps():
+    """A lighting handbook's rule of thumb: 0.004 in u′v′ is one just visible step."""
+    beside = replace(REFLECTOR, others=(("the high beam", 3200.0), ("the fog", 6000.0)))
+    told = levels(GOOD, beside)
+    assert told["Plainly another colour than the high beam."] is Level.CAUTION
+    assert told["Matches the fog."] is Level.OK
+
+
+def test_yellow_fog_must_be_selective_yellow():
+    fog = replace(REFLECTOR, lamp=replace(REFLECTOR.lamp, key=LampKey(Function.FOG, Side.LEFT)))
+    yellow = replace(GOOD, colour="yellow", cct_k=None)
+    assert found(yellow, fog, "colour point not told").level is Level.NOTE
+    assert found(replace(yellow, chroma_x=0.485, chroma_y=0.473), fog, "Inside selective").level is Level.OK
+    assert found(replace(yellow, chroma_x=0.55, chroma_y=0.43), fog, "Outside selective").level is Level.STOP
+
+
+@pytest.mark.parametrize(
+    ("driver", "good", "words", "level"),
+    [
+        ("ballast", None, "not tested yet", Level.CAUTION),
+        ("ballast", True, "passed its test", Level.OK),
+        ("ballast", False, "failed its test", Level.STOP),
+        ("in-place", False, "in the ballast's place", Level.NOTE),
+        ("in-line", False, "ballast must be bypassed", Level.CAUTION),
+    ],
+)
+def test_the_ballast_test_decides_the_school(driver, good, words, level):
+    hid = replace(lamp(base="D2S", present=Present.HID, housing=Housing.PROJECTOR), ballast_good=good)
+    assert found(replace(GOOD, base="D2S", driver=driver, lcl_mm=27.1), hid, words).level is level
+    assert found(replace(GOOD, base="D2S", driver=driver, lcl_mm=27.1), hid, "chuck").level is Level.NOTE
+
+
+def test_an_own_optic_is_not_judged_as_a_bulb():
+    told = levels(UNIT, REFLECTOR)
+    assert not any("faces" in text or "Emitters" in text or "reflector is unforgiving" in text for text in told)
+    kit = replace(UNIT, kind="projector")
+    assert levels(kit, REFLECTOR)["The lamp must be opened and sealed again."] is Level.CAUTION
+    assert judge(kit, REFLECTOR).law.level is Level.STOP
+
+
+def test_every_finding_names_its_source():
+    for finding in judge(replace(GOOD, faces=4, lcl_mm=29, cct_k=8000), REFLECTOR).findings:
+        assert finding.source
