@@ -29,8 +29,8 @@ def serve(tmp_path):
     """Starts servers on one shop's data, and ends them once every page is closed (`open_page` hangs on it)."""
     servers = []
 
-    def started():
-        servers.append(Server(tmp_path, "serve"))
+    def started(command="serve"):
+        servers.append(Server(tmp_path, command))
         return servers[-1]
 
     yield started
