@@ -28,7 +28,7 @@ from cold_arc.web.parts.seat_chart import SeatChart, build_seat_chart
 from cold_arc.web.parts.section import Section, build_section
 from cold_arc.web.stage_page import Desk
 
-AT_ONCE_S = 0.45
+AT_ONCE_S = 0.8
 WEIGHTS = "match_weights"
 TABS = {"match.page": "Candidates", "match_options.page": "Options", "match_wiring.page": "Wiring"}
 

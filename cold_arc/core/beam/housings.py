@@ -69,6 +69,11 @@ class Mirror:
     normals: Array
     areas: Array
 
+    def thinned(self) -> Mirror:
+        """Every second element, standing for two."""
+        kept = self.areas[::2]
+        return Mirror(self.positions[::2], self.normals[::2], kept * (self.areas.sum() / kept.sum()))
+
 
 @dataclass(frozen=True)
 class Optic:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, field
 from functools import cached_property, lru_cache
+from threading import Lock
 
 import numpy as np
 from numpy.typing import NDArray
@@ -19,7 +20,7 @@ V_RANGE_DEG = (-20.0, 15.0)
 H_STEP_DEG, V_STEP_DEG = 0.2, 0.1
 CLEAN_SCATTER, HAZE_SCATTER, HAZE_ABSORB = 0.006, 0.5, 0.25
 HAZE_LOBE_DEG = 5.0
-LOBE_BLOCK = (5, 5)
+LOBE_CELL_DEG = (0.5, 1.0)
 
 
 @dataclass(frozen=True)
@@ -28,6 +29,11 @@ class Grid:
 
     h: Array
     v: Array
+
+    @property
+    def steps(self) -> tuple[float, float]:
+        """Distance between nodes up and across, degrees."""
+        return float(self.v[1] - self.v[0]), float(self.h[1] - self.h[0])
 
     @property
     def solid_angles(self) -> Array:
@@ -42,6 +48,7 @@ def _axis(low: float, high: float, step: float) -> Array:
 
 
 GRID = Grid(_axis(*H_RANGE_DEG, H_STEP_DEG), _axis(*V_RANGE_DEG, V_STEP_DEG))
+ROUGH_GRID = Grid(_axis(*H_RANGE_DEG, 2 * H_STEP_DEG), _axis(*V_RANGE_DEG, 2 * V_STEP_DEG))
 
 
 @dataclass(frozen=True)
@@ -113,26 +120,41 @@ class _Ledger:
         self.losses[name] = self.losses.get(name, 0.0) + lumens
 
 
+# A trace takes every processor there is: two at once would only wait for one another. So would two who design the same
+# mirror.
+_ONE_AT_A_TIME, _ONE_DESIGNER = Lock(), Lock()
+
+
 @lru_cache(maxsize=64)
 def _mirror(housing: Housing, nominal: Source) -> Mirror:
     return housing.mirror(nominal)
 
 
-def illuminate(housing: Housing, nominal: Source, source: Source, conditions: Conditions = CLEAR) -> Beam:
+def illuminate(
+    housing: Housing, nominal: Source, source: Source, conditions: Conditions = CLEAR, rough: bool = False
+) -> Beam:
     """The beam of *source* in *housing*, which was designed for *nominal*.
+
+    *rough*: half as fine a grid and every second mirror element, for comparing beams where no picture is wanted.
 
     Raises ValueError for haze or filter outside 0 to 1.
     """
     if not 0 <= conditions.haze <= 1 or not 0 < conditions.filter_factor <= 1:
         raise ValueError("Haze must be between 0 and 1, a filter factor above 0 and up to 1.")
-    mirror, optic = _mirror(housing, nominal), housing.optic()
+    with _ONE_DESIGNER:
+        mirror = _mirror(housing, nominal)
+    grid, optic = GRID, housing.optic()
+    if rough:
+        grid, mirror = ROUGH_GRID, mirror.thinned()
     cloud = source.cloud(conditions.source_points or housing.source_points)
-    spec = np.array([GRID.h[0] - conditions.aim_h_deg, GRID.v[0] - conditions.aim_v_deg, H_STEP_DEG, V_STEP_DEG])
-    flux, fates = kernel.trace(
-        cloud.positions, cloud.normals, cloud.flux, cloud.shield,
-        mirror.positions, mirror.normals, mirror.areas,
-        optic.numbers, optic.edge, spec, (GRID.v.size, GRID.h.size),
-    )  # fmt: skip
+    up, across = grid.steps
+    spec = np.array([grid.h[0] - conditions.aim_h_deg, grid.v[0] - conditions.aim_v_deg, across, up])
+    with _ONE_AT_A_TIME:
+        flux, fates = kernel.trace(
+            cloud.positions, cloud.normals, cloud.flux, cloud.shield,
+            mirror.positions, mirror.normals, mirror.areas,
+            optic.numbers, optic.edge, spec, (grid.v.size, grid.h.size),
+        )  # fmt: skip
     ledger = _Ledger()
     ledger.take("missed mirror", cloud.total_lm - float(fates.sum()))
     ledger.take("dip shield", float(fates[kernel.SHIELDED]))
@@ -144,56 +166,67 @@ def illuminate(housing: Housing, nominal: Source, source: Source, conditions: Co
         ("outside", kernel.OUTSIDE),
     ):
         ledger.take(name, float(fates[fate]) * housing.reflectance)
-    flux = _front(flux * housing.reflectance, housing, conditions, ledger)
-    return Beam(GRID, flux, cloud.total_lm, ledger.losses, housing)
+    flux = _front(flux * housing.reflectance, grid, housing, conditions, ledger)
+    return Beam(grid, flux, cloud.total_lm, ledger.losses, housing)
 
 
-def _front(flux: Array, housing: Housing, conditions: Conditions, ledger: _Ledger) -> Array:
+def _front(flux: Array, grid: Grid, housing: Housing, conditions: Conditions, ledger: _Ledger) -> Array:
     """The mirror's finish, flutes, lens, filter and haze, each loss named."""
-    flux = _spread(flux, housing.finish_deg, housing.finish_deg, ledger)
+    flux = _spread(flux, grid, housing.finish_deg, housing.finish_deg, ledger)
     if housing.flute_deg:
-        flux = _flutes(flux, housing.flute_deg, ledger)
+        flux = _flutes(flux, grid, housing.flute_deg, ledger)
     passed = flux * housing.lens_transmittance
     ledger.take("lens absorbed", float(flux.sum() - passed.sum()))
     filtered = passed * conditions.filter_factor
     ledger.take("filter", float(passed.sum() - filtered.sum()))
-    return _hazed(filtered, conditions.haze, ledger)
+    return _hazed(filtered, grid, conditions.haze, ledger)
 
 
-def _hazed(flux: Array, haze: float, ledger: _Ledger) -> Array:
+def _hazed(flux: Array, grid: Grid, haze: float, ledger: _Ledger) -> Array:
     """A transmitted part, a scattered lobe, an absorbed part. The cleanest lens scatters a little."""
     absorbed, scatters = HAZE_ABSORB * haze, CLEAN_SCATTER + (HAZE_SCATTER - CLEAN_SCATTER) * haze
     ledger.take("haze absorbed", float(flux.sum()) * absorbed)
-    scattered = _lobe(flux * scatters, ledger)
+    scattered = _lobe(flux * scatters, grid, ledger)
     return np.asarray(flux * (1 - absorbed - scatters) + scattered)
 
 
-def _spread(flux: Array, h_deg: float, v_deg: float, ledger: _Ledger) -> Array:
+def _spread(flux: Array, grid: Grid, h_deg: float, v_deg: float, ledger: _Ledger) -> Array:
     """A Gaussian scatter of standard deviations h, v; what leaves the grid counts as outside."""
-    sigma = (v_deg / V_STEP_DEG, h_deg / H_STEP_DEG)
+    sigma = (v_deg / grid.steps[0], h_deg / grid.steps[1])
     blurred: Array = ndimage.gaussian_filter(flux, sigma, mode="constant", truncate=3.0)
     ledger.take("outside", float(flux.sum() - blurred.sum()))
     return blurred
 
 
-def _lobe(flux: Array, ledger: _Ledger) -> Array:
+def _lobe(flux: Array, grid: Grid, ledger: _Ledger) -> Array:
     """The wide lobe of a hazed lens, worked out on cells of 1° by 0.5°: it has no finer detail."""
-    rows, columns = (-(-size // block) for size, block in zip(flux.shape, LOBE_BLOCK, strict=True))
-    padded = np.zeros((rows * LOBE_BLOCK[0], columns * LOBE_BLOCK[1]))
+    up, across = (max(1, round(cell / step)) for cell, step in zip(LOBE_CELL_DEG, grid.steps, strict=True))
+    rows, columns = -(-flux.shape[0] // up), -(-flux.shape[1] // across)
+    padded = np.zeros((rows * up, columns * across))
     padded[: flux.shape[0], : flux.shape[1]] = flux
-    coarse = padded.reshape(rows, LOBE_BLOCK[0], columns, LOBE_BLOCK[1]).sum(axis=(1, 3))
-    sigma = (HAZE_LOBE_DEG / (V_STEP_DEG * LOBE_BLOCK[0]), HAZE_LOBE_DEG / (H_STEP_DEG * LOBE_BLOCK[1]))
+    coarse = padded.reshape(rows, up, columns, across).sum(axis=(1, 3))
+    sigma = (HAZE_LOBE_DEG / (grid.steps[0] * up), HAZE_LOBE_DEG / (grid.steps[1] * across))
     blurred = ndimage.gaussian_filter(coarse, sigma, mode="constant")
-    fine = np.repeat(np.repeat(blurred, LOBE_BLOCK[0], axis=0), LOBE_BLOCK[1], axis=1)
-    fine = ndimage.uniform_filter(fine / (LOBE_BLOCK[0] * LOBE_BLOCK[1]), LOBE_BLOCK, mode="nearest")
-    spread = np.asarray(fine[: flux.shape[0], : flux.shape[1]])
+    upright = _nodes(np.ascontiguousarray(blurred.T), up).T
+    spread = _nodes(np.ascontiguousarray(upright), across)[: flux.shape[0], : flux.shape[1]]
     ledger.take("outside", float(flux.sum() - spread.sum()))
     return spread
 
 
-def _flutes(flux: Array, half_deg: float, ledger: _Ledger) -> Array:
+def _nodes(cells: Array, block: int) -> Array:
+    """Each cell of every row shared out over *block* nodes, sliding over into its neighbours."""
+    before = np.concatenate([cells[:, :1], cells[:, :-1]], axis=1)
+    after = np.concatenate([cells[:, 1:], cells[:, -1:]], axis=1)
+    nodes = np.empty((cells.shape[0], cells.shape[1] * block))
+    for node in range(block):
+        slide = (node - (block - 1) / 2) / block
+        nodes[:, node::block] = (cells + abs(slide) * ((before if slide < 0 else after) - cells)) / block
+    return nodes
+
+
+def _flutes(flux: Array, grid: Grid, half_deg: float, ledger: _Ledger) -> Array:
     """Cylindrical flutes: an even sideways spread of ± *half_deg*."""
-    cells = 2 * round(half_deg / H_STEP_DEG) + 1
+    cells = 2 * round(half_deg / grid.steps[1]) + 1
     smeared: Array = ndimage.uniform_filter1d(flux, cells, axis=1, mode="constant")
     ledger.take("outside", float(flux.sum() - smeared.sum()))
     return smeared

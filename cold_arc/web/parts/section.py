@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from cold_arc.core.bases import Base
 from cold_arc.core.condition import LampCondition
 from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.seat import ROOM_MARGIN_MM
 from cold_arc.web.parts.wall import Box
 
 DRAWN_FILAMENT_MM = 1.3
@@ -16,7 +17,10 @@ DRAWN_CHIP_MM = 0.6
 
 @dataclass(frozen=True)
 class Section:
-    """The filament box of the base (before), the chips and tail of the candidate (after), and the room."""
+    """The filament box of the base (before), the chips and tail of the candidate (after), and the room.
+
+    *room_x*: the cap as it is; *cap_x*: where an extended one must be, None where there is room; *opening* its width.
+    """
 
     filament: Box | None
     chips: tuple[Box, ...]
@@ -24,13 +28,22 @@ class Section:
     stem: Box | None
     room_x: float | None
     off_mm: float | None
-    view_box: str = "-84 -26 130 54"
+    opening: float | None = None
+    cap_x: float | None = None
+    view_box: str = "-96 -36 144 72"
     close_x: float = 0.0
 
     @property
     def close_view_box(self) -> str:
         """A close-up, 12 by 10 mm, around the filament and the chips."""
         return f"{self.close_x:.1f} -5 12 10"
+
+
+def _extended_cap(tail_mm: float, seen: LampCondition | None) -> float | None:
+    """Where the cap must move to for the tail and its margin, x; None where it may stay."""
+    if seen is None or seen.room_mm is None or seen.room_mm >= tail_mm + ROOM_MARGIN_MM:
+        return None
+    return -(tail_mm + ROOM_MARGIN_MM)
 
 
 def build_section(base: Base, source: LightSource, seen: LampCondition | None) -> Section | None:
@@ -51,5 +64,7 @@ def build_section(base: Base, source: LightSource, seen: LampCondition | None) -
         stem=Box(0, -source.gap_mm / 2, start + source.emitter_mm + 2, source.gap_mm),
         room_x=-seen.room_mm if seen and seen.room_mm is not None else None,
         off_mm=source.lcl_mm - base.lcl_mm,
+        opening=seen.opening_mm if seen else None,
+        cap_x=_extended_cap(tail_mm, seen),
         close_x=(base.lcl_mm + source.lcl_mm) / 2 - 6,
     )

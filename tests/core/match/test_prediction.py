@@ -21,10 +21,10 @@ SHALLOW = replace(GOOD, lcl_mm=27.1)
 @pytest.mark.parametrize("source", [None, GOOD, THICK, SHALLOW])
 @pytest.mark.parametrize("setting", [REFLECTOR, PROJECTOR], ids=["reflector", "projector"])
 def test_the_quick_prediction_agrees_with_the_full_beam(source, setting):
-    """A source cut less finely: within 3 % of the bench's hot spot, half a point of light above."""
+    """Worked out roughly: within 5 % of the bench's hot spot, a point of light above."""
     quick, full = predict(setup(source, setting)), summary(setup(source, setting))
-    assert quick.peak_cd == pytest.approx(full["peak_cd"], rel=0.03)
-    assert quick.above == pytest.approx(full["share_above_cutoff"], abs=0.005)
+    assert quick.peak_cd == pytest.approx(full["peak_cd"], rel=0.05)
+    assert quick.above == pytest.approx(full["share_above_cutoff"], abs=0.01)
     assert quick.de_boer == pytest.approx(full["glare_50m"]["de_boer"], abs=0.3)
     if source:
         assert quick.kept == pytest.approx(full["fidelity"]["kept"], abs=0.03)

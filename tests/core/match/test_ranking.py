@@ -13,7 +13,7 @@ from cold_arc.core.match.prediction import Prediction, Sensitivity, Try
 from cold_arc.core.match.ranking import CRITERIA, USUAL_WEIGHTS, Judged, rank, score
 from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp
 
-OWN = Prediction(40000, 12000, 30, 400, 0.005, 0.0, 7.0, 0.02, None, 70, ())
+OWN = Prediction(40000, 12000, 30, 400, 0.005, 0.0, 7.0, 0.02, None, 70)
 SEAT = Sensitivity((Try(-1, 0, 0.8, 0.05), Try(1, 0, 0.9, 0.02), Try(0, -10, 1.0, 0.01), Try(0, 10, 0.95, 0.01)))
 
 
