@@ -19,7 +19,7 @@ from cold_arc.core.readings import PLACES
 from cold_arc.core.units import say_candela, say_number
 
 # Source points for a prediction and for a try of the seat. A projector images its source, so it takes more of them.
-PREDICTED_POINTS, TRIED_POINTS = 300, 64
+PREDICTED_POINTS, TRIED_POINTS = 250, 56
 PROJECTOR_POINTS, PROJECTOR_TRIED_POINTS = 800, 200
 MOST_KNOWN = 1000
 TRIED_LM = 1000.0
