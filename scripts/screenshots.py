@@ -20,7 +20,15 @@ VIEWS = {
     "01-book-in": ("/jobs/5/all/book-in", DESK, "night"),
     "02-inspect": ("/jobs/2/low/inspect", DESK, "night"),
     "03-baseline": ("/jobs/3/low/baseline", DESK, "night"),
-    "04-match": ("/jobs/3/low/match", DESK, "night"),
+    "identify": ("/jobs/2/low/identify?looks=twist&beams=single", DESK, "night"),
+    "04-match": ("/jobs/2/low/match?look=5&lens=restored", DESK, "night"),
+    "04-match-beside": ("/jobs/2/low/match/beside?id=11&id=5&id=8&id=7", DESK, "night"),
+    "04-match-options": ("/jobs/3/low/match/options", DESK, "night"),
+    "04-match-wiring-day": (
+        "/jobs/2/low/match/wiring?look=6&monitored_w=40&pwm_hz=100&duty=90&run_m=3&air_c=60",
+        DESK,
+        "day",
+    ),
     "05-plan": ("/jobs/5/fog/plan", DESK, "night"),
     "06-fit": ("/jobs/1/low/fit", DESK, "night"),
     "07-prove": ("/jobs/4/low/prove?pass=closed", DESK, "night"),
@@ -28,10 +36,8 @@ VIEWS = {
     "09-verify": ("/jobs/1/low/verify", DESK, "night"),
     "10-hand-over": ("/jobs/1/low/hand-over", DESK, "night"),
     "bench": ("/bench?source=led&axial=-2&points=1", DESK, "night"),
-    "bench-day": ("/bench?source=led&housing=projector&gap=6&contours=1", DESK, "day"),
     "sheet-day": ("/jobs/1/sheet", DESK, "day"),
     "home-day": ("/", DESK, "day"),
-    "08-aim-day": ("/jobs/4/low/aim", DESK, "day"),
 }
 
 
@@ -45,8 +51,9 @@ def main(names: list[str], out: Path) -> None:
             context.add_cookies([{"name": "theme", "value": theme, "url": server.url}])
             page = context.new_page()
             page.goto(server.url + path)
-            if "bench" in path or "match" in path:
+            if "bench" in path or "match?" in path or "beside" in path:
                 page.locator(".beam-wall").first.wait_for(timeout=90_000)
+            page.locator(".predicting").wait_for(state="detached", timeout=90_000)
             page.wait_for_load_state("networkidle")
             page.screenshot(path=out / f"{name}.png")
             context.close()

@@ -63,6 +63,13 @@ def test_fitting_steps_follow_the_choice():
     assert step_ids(Present.HALOGEN, None, haze=3) == {"restore", "refit-old"}
 
 
+def test_the_three_schools_and_the_projector_are_fitted_differently():
+    assert "own-driver" in step_ids(Present.HID, source(driver="in-place"))
+    assert "bypass" in step_ids(Present.HID, source(driver="in-line"))
+    assert not {"own-driver", "bypass"} & step_ids(Present.HID, source(driver="ballast"))
+    assert "open-lamp" in step_ids(Present.HALOGEN, source(kind="projector"))
+
+
 def test_fitting_cautions_are_known():
     assert {step.caution for step in fitting.all_steps()} <= {"", *access.cautions()}
 

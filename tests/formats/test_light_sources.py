@@ -2,6 +2,7 @@
 
 import json
 from dataclasses import fields
+from pathlib import Path
 
 import jsonschema
 import pytest
@@ -57,6 +58,11 @@ def test_what_is_written_obeys_the_published_schema():
     """Against the reference validator, the schema itself included."""
     jsonschema.Draft202012Validator.check_schema(files.schema())
     jsonschema.validate(json.loads(files.write_json(ALL)), files.schema())
+
+
+def test_the_schema_in_the_docs_is_the_one_in_use():
+    published = Path(__file__).parents[2] / "docs" / "light-sources.schema.json"
+    assert json.loads(published.read_text(encoding="utf-8")) == files.schema()
 
 
 def test_the_schema_knows_every_field_choice_and_limit():

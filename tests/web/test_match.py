@@ -162,6 +162,14 @@ def test_a_choice_keeps_what_the_catalogue_said_that_day(booked):
     assert "not on the shelf any more" in booked.post("/jobs/1/low/match", 422, choice="1", reason="thin")
 
 
+def test_lamps_of_different_bases_are_not_chosen_for_at_once(demo):
+    page = demo.get("/jobs/5/all/match")
+    assert "different bases" in page
+    assert "Record choice" not in page
+    demo.post("/jobs/5/all/match", 422, choice="stay", reason="keep them")
+    assert latest(demo, 5, Chosen).source.name == "Saffron 16 fog"
+
+
 def test_the_options_of_a_hazy_reflector(demo):
     page = all_predicted(demo, HAZY + "/options")
     for words in ("Restore and stay", "LED bulb in this housing", "Complete LED assembly", "Projector retrofitted"):

@@ -72,7 +72,8 @@ def page(job_id: int, scope: Scope) -> Any:
     looked = bout.find(form.choice.data)
     ids = _caution_ids(bout, looked)
     form.accepted.choices = [(key, cautions()[key]) for key in ids]
-    if form.validate_on_submit() and _allowed(form, looked, bout):
+    several = len({desk.record.lamp(key).base for key in desk.keys}) > 1
+    if form.validate_on_submit() and not several and _allowed(form, looked, bout):
         return desk.save(_payload(form, looked))
     return desk.render(
         _page_findings(bout, looked),
@@ -88,7 +89,7 @@ def page(job_id: int, scope: Scope) -> Any:
         needs_override=looked is not None and _speaks_against(looked, bout),
         chosen=desk.record.latest(Chosen, desk.first),
         refused=desk.record.all(Refused, desk.first),
-        several=len({desk.record.lamp(key).base for key in desk.keys}) > 1,
+        several=several,
         kinds=light_source.KINDS,
         criteria=CRITERIA,
         weights=weights(),
