@@ -147,11 +147,13 @@ def setup_of(lamp: Lamp, condition: LampCondition | None, candidate: LightSource
     A candidate shines as brightly as its claim is believable, less what heat takes. None where the lamp, its base or
     the candidate's geometry can't be modelled.
     """
-    kind = _housing_kind(lamp)
-    if kind is None or lamp.base not in presets.BEAM_BASES:
+    if lamp.base not in presets.BEAM_BASES or not lamp.key.function.is_road_beam:
         return None
     if candidate is not None and not candidate.is_bulb:
         return _own_optic(lamp, candidate, condition, traffic)
+    kind = _housing_kind(lamp)
+    if kind is None:
+        return None
     common: dict[str, Any] = {
         "housing": kind,
         "base": lamp.base,
@@ -173,15 +175,14 @@ def setup_of(lamp: Lamp, condition: LampCondition | None, candidate: LightSource
 
 def _own_optic(lamp: Lamp, candidate: LightSource, condition: LampCondition | None, traffic: str) -> SetUp | None:
     """An assembly, or a projector behind the old lens: an optic made for its own source, at its believable flux."""
-    if candidate.optic is None or lamp.base not in presets.BEAM_BASES:
+    if candidate.optic is None:
         return None
     fog = "fog-" if lamp.key.function is Function.FOG else ""
-    behind_old_lens = candidate.kind == "projector" and condition is not None
     return SetUp(
         housing=f"{fog}{candidate.optic}",
         base=lamp.base,
         flux=candidate.believable_lm,
-        haze=HAZE_OF_GRADE[condition.haze] if behind_old_lens and condition else 0.0,
+        haze=HAZE_OF_GRADE[condition.haze] if condition and candidate.kind == "projector" else 0.0,
         traffic=traffic,
         high=lamp.key.function is Function.HIGH,
         yellow=candidate.colour == "yellow",
@@ -189,8 +190,8 @@ def _own_optic(lamp: Lamp, candidate: LightSource, condition: LampCondition | No
 
 
 def _housing_kind(lamp: Lamp) -> str | None:
-    """The modelled kind of a lamp's housing; None for a complete assembly or a small lamp."""
-    if lamp.housing is None or lamp.housing is Housing.ASSEMBLY or not lamp.key.function.is_road_beam:
+    """The modelled kind of a lamp's housing; None for a complete assembly."""
+    if lamp.housing is None or lamp.housing is Housing.ASSEMBLY:
         return None
     fog = lamp.key.function is Function.FOG and lamp.housing is not Housing.LENS_OPTIC
     return f"fog-{lamp.housing.value}" if fog else lamp.housing.value

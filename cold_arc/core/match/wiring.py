@@ -131,8 +131,8 @@ def _feed(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamp
     awg = f" · AWG {wire.awg}" if wire.awg else ""
     yield Worked(
         "Wire", f"{wire.mm2:g} mm²{awg}",
-        f"loses {say_volts(wire.drop_v)} of {say_volts(wire.allowed_v)} allowed, {say_number(facts.run_m)} m there and "
-        f"back at {facts.air_c:g} °C",
+        f"loses {say_volts(wire.drop_v)} of {say_volts(wire.allowed_v)} allowed, {say_number(facts.run_m)}\u00a0m there"
+        f" and back at {facts.air_c:g}\u00a0°C",
         "A = ρ(T)·2·L·I/ΔV, next size up that carries its fuse; AWG by ASTM B258",
     )  # fmt: skip
     yield Worked(

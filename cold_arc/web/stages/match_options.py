@@ -28,11 +28,9 @@ bp = Blueprint("match_options", __name__)
 class BallastForm(FlaskForm):
     """The ballast test, step by step."""
 
-    fault = fields.one_of(
-        "1 · Before anything is moved: which lamp is dark, pink or flickers?", FAULTS, required="Say which."
-    )
-    after_swap = fields.one_of_or_none("2 · Swap the two bulbs, lamps off and cold between: what happens?", AFTER_SWAP)
-    feed_volts = fields.volts("3 · Volts at the plug into the faulty side's ballast", required=False)
+    fault = fields.one_of("1 · Which lamp is dark, pink or flickers?", FAULTS, required="Say which.")
+    after_swap = fields.one_of_or_none("2 · Off, cold, bulbs swapped side to side:", AFTER_SWAP)
+    feed_volts = fields.volts("3 · Volts into its ballast", required=False)
     note = StringField("Note", [Length(max=200)])
 
     def test(self) -> BallastTest | None:

@@ -28,9 +28,7 @@ SIZES = ", ".join(f"{mm2:g}" for mm2 in electrical.WIRES_A)
 class SupplyForm(FlaskForm):
     """What is known of the feed."""
 
-    monitored_w = fields.number(
-        "Bulb-out monitor: least watts it accepts", 1, 200, "between 1 and 200 W", required=False
-    )
+    monitored_w = fields.number("Bulb-out monitor, least watts", 1, 200, "between 1 and 200 W", required=False)
     pwm_hz = fields.number("Pulsed supply, Hz", 1, 20000, "between 1 and 20 000 Hz", required=False)
     duty = fields.number("of which on, %", 1, 100, "between 1 and 100 %", required=False)
     run_m = fields.distance("Added feed, length one way", 0.1, 30, "between 0.1 and 30 m", required=False)

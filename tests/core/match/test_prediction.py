@@ -57,6 +57,9 @@ def test_an_assembly_brings_its_own_clear_optic():
     assert behind_haze.haze > 0
     assert predict(behind_haze).peak_cd < predict(unit).peak_cd
     assert setup(replace(UNIT, optic=None)) is None
+    sealed = lamp(housing=Housing.ASSEMBLY)
+    assert setup(UNIT, sealed) == setup(UNIT)
+    assert setup(GOOD, sealed) is None
 
 
 def test_seats_matter_more_in_reflectors():
