@@ -39,6 +39,12 @@ class Question:
     hint: str = ""
     would_say: Callable[[Base], tuple[str, ...]] = lambda _: ()
 
+    def check(self, answer: str) -> None:
+        """Raises NotUnderstood for an answer that is none of the choices, or can't be read."""
+        if self.options and answer not in self.options:
+            raise NotUnderstood(f"“{answer}” is not one of the answers.")
+        self.agrees(catalogue()[0], answer)
+
     def choices(self, remaining: Iterable[Base]) -> dict[str, str]:
         """Its options, or for a typed answer what would be typed for the bases remaining."""
         typed = dict.fromkeys(text for base in remaining for text in self.would_say(base))
@@ -166,17 +172,26 @@ class Identification:
     alike: tuple[Finding, ...]
 
 
-def clean(answers: Answers) -> dict[str, str]:
-    """The answers given, without blanks and unknown questions; BadAnswer for one that can't be read."""
-    given = {name: answers[name].strip()[:40] for name in _BY_ID if answers.get(name, "").strip()}
-    for name, text in given.items():
-        question = _BY_ID[name]
-        if question.options and text not in question.options:
-            raise BadAnswer(name, f"“{text}” is not one of the answers.")
+def read(answers: Answers) -> tuple[dict[str, str], dict[str, str]]:
+    """The answers given, without blanks and unknown questions, and what is wrong with those that can't be read."""
+    given, wrong = {}, {}
+    for name, question in _BY_ID.items():
+        text = answers.get(name, "").strip()[:40]
+        if not text:
+            continue
         try:
-            question.agrees(catalogue()[0], text)
+            question.check(text)
+            given[name] = text
         except NotUnderstood as error:
-            raise BadAnswer(name, str(error)) from error
+            wrong[name] = str(error)
+    return given, wrong
+
+
+def clean(answers: Answers) -> dict[str, str]:
+    """The answers given; BadAnswer for one that can't be read."""
+    given, wrong = read(answers)
+    for name, message in wrong.items():
+        raise BadAnswer(name, message)
     return given
 
 

@@ -9,7 +9,7 @@ from flask import Blueprint, abort, render_template, request, url_for
 
 from cold_arc.core import identify
 from cold_arc.core.bases import Base, catalogue
-from cold_arc.core.identify import QUESTIONS, BadAnswer, Question
+from cold_arc.core.identify import QUESTIONS, Question
 from cold_arc.core.stages import Stage
 from cold_arc.store import jobs
 from cold_arc.web.db import session
@@ -72,12 +72,8 @@ def for_lamp(job_id: int, scope: Scope) -> Any:
 
 
 def _render(here: str, href: Any, **context: Any) -> Any:
-    error: BadAnswer | None = None
     answers = {question.id: request.args.get(question.id, "") for question in QUESTIONS}
-    try:
-        given = identify.clean(answers)
-    except BadAnswer as wrong:
-        error, given = wrong, identify.clean({**answers, wrong.question: ""})
+    given, wrong = identify.read(answers)
     found = identify.identify(given)
     shown = found.remaining or found.closest
     return render_template(
@@ -85,11 +81,11 @@ def _render(here: str, href: Any, **context: Any) -> Any:
         here=here,
         found=found,
         given=given,
-        asked=[_asked(question, answers, given, found, error) for question in QUESTIONS],
+        asked=[_asked(question, answers, given, found, wrong.get(question.id, "")) for question in QUESTIONS],
         cards=[Card(base, build_base_face(base), href(base)) for base in shown],
         all_bases=len(catalogue()),
         **context,
-    ), 422 if error else 200
+    ), 422 if wrong else 200
 
 
 def _asked(
@@ -97,7 +93,7 @@ def _asked(
     answers: dict[str, str],
     given: dict[str, str],
     found: identify.Identification,
-    error: BadAnswer | None,
+    error: str,
 ) -> Asked:
     answer = answers[question.id].strip()
     others = identify.narrow({name: text for name, text in given.items() if name != question.id})
@@ -111,5 +107,5 @@ def _asked(
         ),
         answers[question.id],
         found.next is not None and found.next.question is question,
-        str(error) if error and error.question == question.id else "",
+        error,
     )

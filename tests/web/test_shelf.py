@@ -32,7 +32,9 @@ def test_contradictions_and_bad_answers_are_pointed_out(shop):
     page = shop.get("/bases?diameter=wide", 422)
     assert re.search(r'class="field-error"[^>]*>[^<]*wide', page)
     assert 'value="wide"' in page
-    assert shop.get("/bases?looks=odd", 422)
+    page = shop.get("/bases?looks=odd&watts=many&beams=dual", 422)
+    assert page.count("is not") == 2
+    assert "4</strong> of 32 bases agree" in page
 
 
 def test_a_base_found_is_carried_to_book_in(booked):

@@ -147,10 +147,10 @@ def setup_of(lamp: Lamp, condition: LampCondition | None, candidate: LightSource
     A candidate shines as brightly as its claim is believable, less what heat takes. None where the lamp, its base or
     the candidate's geometry can't be modelled.
     """
-    if lamp.base not in presets.BEAM_BASES or not lamp.key.function.is_road_beam:
+    if lamp.base is None or lamp.base not in presets.BEAM_BASES or not lamp.key.function.is_road_beam:
         return None
     if candidate is not None and not candidate.is_bulb:
-        return _own_optic(lamp, candidate, condition, traffic)
+        return _own_optic(lamp, lamp.base, candidate, condition, traffic)
     kind = _housing_kind(lamp)
     if kind is None:
         return None
@@ -173,14 +173,16 @@ def setup_of(lamp: Lamp, condition: LampCondition | None, candidate: LightSource
     )  # fmt: skip
 
 
-def _own_optic(lamp: Lamp, candidate: LightSource, condition: LampCondition | None, traffic: str) -> SetUp | None:
+def _own_optic(
+    lamp: Lamp, base: str, candidate: LightSource, condition: LampCondition | None, traffic: str
+) -> SetUp | None:
     """An assembly, or a projector behind the old lens: an optic made for its own source, at its believable flux."""
     if candidate.optic is None:
         return None
     fog = "fog-" if lamp.key.function is Function.FOG else ""
     return SetUp(
         housing=f"{fog}{candidate.optic}",
-        base=lamp.base,
+        base=base,
         flux=candidate.believable_lm,
         haze=HAZE_OF_GRADE[condition.haze] if condition and candidate.kind == "projector" else 0.0,
         traffic=traffic,
