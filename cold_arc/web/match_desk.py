@@ -83,7 +83,7 @@ class Candidate:
 
 
 @dataclass(frozen=True)
-class Bout:
+class Weighing:
     """The shelf for one lamp: who is first, how far the predictions are, what the housing itself does."""
 
     desk: Desk
@@ -98,6 +98,11 @@ class Bout:
     def waiting(self) -> int:
         """Predictions still to come; the computation itself may still be warming up."""
         return sum(candidate.waits for candidate in self.candidates) + (self.present is not None and not self.nominal)
+
+    @property
+    def ready(self) -> bool:
+        """Whether beams can be worked out, the kernel being compiled."""
+        return model.is_warm()
 
     @property
     def done(self) -> int:
@@ -142,7 +147,7 @@ class Bout:
         return build_section(base, candidate.source, self.setting.condition) if candidate and base else None
 
 
-def open_bout(desk: Desk) -> Bout:
+def weigh_shelf(desk: Desk) -> Weighing:
     """The shelf weighed for the first lamp in scope. Without ``go`` in the address nothing slow is computed."""
     restored = request.args.get("lens") == "restored"
     setting = setting_of(desk.record, desk.job.booking, desk.first, restored)
@@ -161,7 +166,7 @@ def open_bout(desk: Desk) -> Bout:
     ]
     ranked = rank(judged, weights(), pattern is not None and pattern.level is Level.STOP)
     candidates = tuple(Candidate(it.judged.id, it, setups[it.judged.id]) for it in ranked)
-    return Bout(desk, setting, restored, present, nominal, pattern, candidates)
+    return Weighing(desk, setting, restored, present, nominal, pattern, candidates)
 
 
 def _for_lamp(setting: Setting) -> dict[int, LightSource]:

@@ -50,7 +50,7 @@ def test_four_candidates_are_compared_on_a_hazy_reflector_and_one_is_chosen(serv
     page.goto(f"{server.url}/jobs/2/low/match")
     expect(page.locator(".predicting")).to_have_count(0, timeout=20_000)
     expect(page.locator("#side")).to_contain_text("a bulb never improves a pattern")
-    expect(page.locator(".bout-pick b").first).to_contain_text("Marrow")
+    expect(page.locator(".ranking-pick b").first).to_contain_text("Marrow")
     for name in ("Marrow projector unit 11", "Sableline H11 slim", "Longreach 11", "Triad 11"):
         page.get_by_role("checkbox", name=f"{name} side by side").check()
     page.get_by_role("button", name="Side by side, up to 4").click()
@@ -123,7 +123,7 @@ def test_twenty_five_candidates_stream_in(serve, open_page, tmp_path):
     expect(page.locator(".predicting")).to_contain_text("of 25 beams predicted")
     expect(page.locator(".predicting")).to_have_count(0, timeout=20_000)
     assert time.monotonic() - started < 8
-    assert page.locator(".bout-table td.cold").count() >= 25 * 6
+    assert page.locator(".ranking-table td.cold").count() >= 25 * 6
 
 
 @pytest.mark.parametrize("path", ["match", "match/options", "match/wiring", "identify", "match/beside?id=5&id=7&id=8"])

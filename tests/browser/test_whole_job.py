@@ -90,7 +90,7 @@ def baseline(page):
 
 
 def match(page):
-    expect(page.locator(".bout-table tr", has_text="Testline H7")).to_contain_text("Fits")
+    expect(page.locator(".ranking-table tr", has_text="Testline H7")).to_contain_text("Fits")
     expect(page.locator(".section-figure")).to_contain_text("+0.2 mm along the axis")
     page.locator("label.accept", has_text="Glare endangers others").click()
     page.get_by_label("Why this one").fill("Thin, right depth, fits under the cap")

@@ -11,7 +11,7 @@ from cold_arc.core.light_source import LightSource
 from cold_arc.core.record import Routed
 from cold_arc.store import catalogue
 from cold_arc.store.database import open_database
-from cold_arc.store.models import Model
+from cold_arc.store.models import LightSourceRow, Model
 
 SLIM = LightSource("slim", "bulb", "H7", 24, 1900, 9, 16, 50, faces=2)
 
@@ -25,6 +25,30 @@ def test_light_sources_come_and_go(sessions):
     with sessions() as session:
         assert catalogue.light_sources(session) == {kept: replace(SLIM, watts=22)}
         assert list(catalogue.light_sources(session, retired=True)) == [gone]
+
+
+def test_a_shelf_kept_before_the_newer_fields_still_opens(sessions):
+    """What an older version wrote: fewer facts, no optic, no basis of the claim."""
+    facts = {
+        "name": "old", "kind": "bulb", "base": "H7", "watts": 24.0, "claimed_lm": 1900.0, "supply_min_v": 9.0,
+        "supply_max_v": 16.0, "price": 50.0, "colour": "white", "faces": 2, "rows": 1, "dip_shield": False,
+        "polarity": "any", "driver": "inside", "cooling": "fan", "approval": "",
+    }  # fmt: skip
+    with sessions.begin() as session:
+        session.add(LightSourceRow(name="old", base="H7", facts=facts))
+    with sessions() as session:
+        (old,) = catalogue.light_sources(session).values()
+    assert (old.watts, old.claim_basis, old.adapters, old.ip) == (24, "bulb", (), None)
+
+
+def test_a_file_changes_what_it_knows_and_adds_the_rest(sessions):
+    with sessions.begin() as session:
+        kept = catalogue.add_light_source(session, SLIM)
+        assert catalogue.take_in(session, [replace(SLIM, name="SLIM", watts=20), replace(SLIM, base="H11")]) == (1, 1)
+    with sessions() as session:
+        shelf = catalogue.light_sources(session)
+    assert shelf[kept].watts == 20
+    assert sorted(source.base for source in shelf.values()) == ["H11", "H7"]
 
 
 def test_saved_routes_of_this_car_come_first(sessions):

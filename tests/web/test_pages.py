@@ -51,7 +51,12 @@ def quickest(client, path):
 
 
 def test_pages_answer_within_100_ms(demo):
-    slow = {path: quickest(demo, path) for path in ("/", "/jobs/new", *(f"/jobs/4/all/{stage}" for stage in STAGES))}
+    stages = (f"/jobs/4/all/{stage}" for stage in STAGES)
+    match = (
+        f"/jobs/2/low/{path}" for path in ("match", "match/options", "match/wiring", "match/beside?id=5", "identify")
+    )
+    paths = ("/", "/jobs/new", "/bases", "/light-sources", "/light-sources/1", *stages, *match)
+    slow = {path: quickest(demo, path) for path in paths}
     assert max(slow.values()) < 0.1, slow
 
 

@@ -21,7 +21,7 @@ from cold_arc.core.record import Chosen, Refused
 from cold_arc.core.stages import Stage, condition_verdict
 from cold_arc.web import fields
 from cold_arc.web.db import session
-from cold_arc.web.match_desk import Bout, Candidate, keep_weights, open_bout, weights
+from cold_arc.web.match_desk import Candidate, Weighing, keep_weights, weigh_shelf, weights
 from cold_arc.web.scope import Scope, stage_url
 from cold_arc.web.stage_page import open_desk
 
@@ -47,16 +47,16 @@ class ChoiceForm(FlaskForm):
     told = BooleanField("The customer was told what the law says")
 
 
-def _caution_ids(bout: Bout, looked: Candidate | None) -> list[str]:
+def _caution_ids(weighing: Weighing, looked: Candidate | None) -> list[str]:
     """The cautions a customer should accept for this choice."""
     if looked is None:
-        return ["dust"] if bout.setting.condition and bout.setting.condition.haze else []
+        return ["dust"] if weighing.setting.condition and weighing.setting.condition.haze else []
     source = looked.source
     ids = ["law", "glare", "hot"]
-    if bout.setting.lamp.present is Present.HID:
+    if weighing.setting.lamp.present is Present.HID:
         ids += (
             ["high-voltage", "mercury"]
-            if bout.setting.base and bout.setting.base.contains_mercury
+            if weighing.setting.base and weighing.setting.base.contains_mercury
             else ["high-voltage"]
         )
     return ids + (["fan"] if source.cooling == "fan" and source.is_bulb else [])
@@ -66,27 +66,27 @@ def _caution_ids(bout: Bout, looked: Candidate | None) -> list[str]:
 def page(job_id: int, scope: Scope) -> Any:
     """Shows the candidates, best first; records the choice, or the refusal, for the lamps in scope."""
     desk = open_desk(job_id, scope, Stage.MATCH)
-    bout = open_bout(desk)
+    weighing = weigh_shelf(desk)
     asked = request.args.get("look")
-    form = ChoiceForm(data={"choice": asked or _chosen_id(bout)})
-    looked = bout.find(form.choice.data)
-    ids = _caution_ids(bout, looked)
+    form = ChoiceForm(data={"choice": asked or _chosen_id(weighing)})
+    looked = weighing.find(form.choice.data)
+    ids = _caution_ids(weighing, looked)
     form.accepted.choices = [(key, cautions()[key]) for key in ids]
     several = len({desk.record.lamp(key).base for key in desk.keys}) > 1
-    if form.validate_on_submit() and not several and _allowed(form, looked, bout):
+    if form.validate_on_submit() and not several and _allowed(form, looked, weighing):
         return desk.save(_payload(form, looked))
     return desk.render(
-        _page_findings(bout, looked),
+        _page_findings(weighing, looked),
         ids,
         form=form,
-        bout=bout,
-        setting=bout.setting,
+        weighing=weighing,
+        setting=weighing.setting,
         looked=looked,
         asked=asked,
         stay=form.choice.data == STAY,
-        section=bout.section(looked),
-        preview=bout.preview(looked),
-        needs_override=looked is not None and _speaks_against(looked, bout),
+        section=weighing.section(looked),
+        preview=weighing.preview(looked),
+        needs_override=looked is not None and _speaks_against(looked, weighing),
         chosen=desk.record.latest(Chosen, desk.first),
         refused=desk.record.all(Refused, desk.first),
         several=several,
@@ -98,33 +98,33 @@ def page(job_id: int, scope: Scope) -> Any:
     )
 
 
-def _chosen_id(bout: Bout) -> str:
+def _chosen_id(weighing: Weighing) -> str:
     """What the page opens on: the choice made, or the best candidate once that is known."""
-    chosen = bout.desk.record.latest(Chosen, bout.desk.first)
+    chosen = weighing.desk.record.latest(Chosen, weighing.desk.first)
     if chosen and chosen.source is None:
         return STAY
-    names = {candidate.source.name: str(candidate.id) for candidate in bout.candidates}
+    names = {candidate.source.name: str(candidate.id) for candidate in weighing.candidates}
     if chosen and chosen.source and chosen.source.name in names:
         return names[chosen.source.name]
-    if bout.waiting and bout.candidates:
+    if weighing.waiting and weighing.candidates:
         return ""
-    return str(bout.candidates[0].id) if bout.candidates else STAY
+    return str(weighing.candidates[0].id) if weighing.candidates else STAY
 
 
-def _speaks_against(looked: Candidate, bout: Bout) -> bool:
-    return looked.match.level is Level.STOP or needs_override(looked.source, bout.setting)
+def _speaks_against(looked: Candidate, weighing: Weighing) -> bool:
+    return looked.match.level is Level.STOP or needs_override(looked.source, weighing.setting)
 
 
-def _allowed(form: ChoiceForm, looked: Candidate | None, bout: Bout) -> bool:
+def _allowed(form: ChoiceForm, looked: Candidate | None, weighing: Weighing) -> bool:
     """Whether the choice may be recorded; adds what is missing beside the field."""
     if looked is None and form.choice.data != STAY:
         form.choice.errors = [*form.choice.errors, "That is not on the shelf any more."]
-    if looked and _speaks_against(looked, bout):
-        _check_against(form, looked, bout)
+    if looked and _speaks_against(looked, weighing):
+        _check_against(form, looked, weighing)
     return not form.errors
 
 
-def _check_against(form: ChoiceForm, looked: Candidate, bout: Bout) -> None:
+def _check_against(form: ChoiceForm, looked: Candidate, weighing: Weighing) -> None:
     way = form.against.data
     if way not in AGAINST:
         form.against.errors = ["Say which it is: it can't be chosen silently."]
@@ -132,7 +132,7 @@ def _check_against(form: ChoiceForm, looked: Candidate, bout: Bout) -> None:
         form.override.errors = ["Record the reason, or choose another."]
     if way == "off-road" and looked.match.level is Level.STOP and not (form.override.data or "").strip():
         form.override.errors = ["A rule stops it, not the law alone. Record the reason, or choose another."]
-    if way in ("override", "off-road") and needs_override(looked.source, bout.setting) and not form.told.data:
+    if way in ("override", "off-road") and needs_override(looked.source, weighing.setting) and not form.told.data:
         form.told.errors = ["Tell the customer first, then tick this."]
 
 
@@ -151,13 +151,13 @@ def _payload(form: ChoiceForm, looked: Candidate | None) -> Chosen | Refused:
     )
 
 
-def _page_findings(bout: Bout, looked: Candidate | None) -> list[Finding]:
+def _page_findings(weighing: Weighing, looked: Candidate | None) -> list[Finding]:
     """The law first, then the housing's own pattern, then what the rules say of the candidate looked at."""
     found = [looked.match.law, *looked.match.findings] if looked else []
-    if bout.pattern:
+    if weighing.pattern:
         solved = looked is not None and looked.source.kind == "assembly"
-        found.insert(0, replace(bout.pattern, level=Level.NOTE) if solved else bout.pattern)
-    verdict = condition_verdict(bout.desk.record, bout.desk.first)
+        found.insert(0, replace(weighing.pattern, level=Level.NOTE) if solved else weighing.pattern)
+    verdict = condition_verdict(weighing.desk.record, weighing.desk.first)
     if verdict is Verdict.REPLACE and not (looked and looked.source.kind == "assembly"):
         found.append(
             Finding(
@@ -190,17 +190,17 @@ def weigh(job_id: int, scope: Scope) -> Any:
 def beside(job_id: int, scope: Scope) -> Any:
     """Up to four candidates side by side: wall, section, numbers, findings."""
     desk = open_desk(job_id, scope, Stage.MATCH)
-    bout = open_bout(desk)
+    weighing = weigh_shelf(desk)
     asked = list(dict.fromkeys(request.args.getlist("id")))
-    chosen = [candidate for text in asked if (candidate := bout.find(text))][:MOST_BESIDE]
+    chosen = [candidate for text in asked if (candidate := weighing.find(text))][:MOST_BESIDE]
     return render_template(
         "match_beside.html",
         desk=desk,
-        bout=bout,
+        weighing=weighing,
         chosen=chosen,
         too_many=len(asked) > MOST_BESIDE,
         most_beside=MOST_BESIDE,
         kinds=light_source.KINDS,
         check_locally=law.CHECK_LOCALLY,
-        back=bout.at("match.page"),
+        back=weighing.at("match.page"),
     )

@@ -18,7 +18,7 @@ from cold_arc.core.match.options import REVERSES, compare
 from cold_arc.core.record import BallastTested, Routed
 from cold_arc.core.stages import Stage
 from cold_arc.web import fields
-from cold_arc.web.match_desk import open_bout
+from cold_arc.web.match_desk import weigh_shelf
 from cold_arc.web.scope import Scope
 from cold_arc.web.stage_page import Desk, open_desk
 
@@ -49,28 +49,28 @@ class BallastForm(FlaskForm):
 def page(job_id: int, scope: Scope) -> Any:
     """The ways to go side by side; keeps the ballast test."""
     desk = open_desk(job_id, scope, Stage.MATCH)
-    bout = open_bout(desk)
+    weighing = weigh_shelf(desk)
     tested = desk.record.latest(BallastTested, desk.first)
     form = BallastForm(data=vars(tested.test) if tested else None)
     if form.validate_on_submit() and (test := form.test()):
-        return desk.save(BallastTested(test), back=bout.here())
+        return desk.save(BallastTested(test), back=weighing.here())
     route = desk.record.latest(Routed, desk.first)
-    ranked = [candidate.ranked for candidate in bout.candidates]
-    options = compare(bout.setting, ranked, bout.lamps, minutes_one_side(route.steps) if route else None)
-    is_hid = bout.setting.lamp.present is Present.HID
+    ranked = [candidate.ranked for candidate in weighing.candidates]
+    options = compare(weighing.setting, ranked, weighing.lamps, minutes_one_side(route.steps) if route else None)
+    is_hid = weighing.setting.lamp.present is Present.HID
     return desk.render(
-        _findings(desk, bout.pattern, tested),
+        _findings(desk, weighing.pattern, tested),
         ["high-voltage", "law"] if is_hid else ["law"],
         "match-options",
-        bout=bout,
+        weighing=weighing,
         options=options,
         reverses=REVERSES,
-        candidates={candidate.id: candidate for candidate in bout.candidates},
+        candidates={candidate.id: candidate for candidate in weighing.candidates},
         form=form if is_hid else None,
         tested=tested,
         cause=ballast.CAUSES[ballast.cause(tested.test)] if tested else "",
         has_route=route is not None,
-        has_rate=bool(bout.setting.condition and bout.setting.condition.labour_rate is not None),
+        has_rate=bool(weighing.setting.condition and weighing.setting.condition.labour_rate is not None),
     )
 
 

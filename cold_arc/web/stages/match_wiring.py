@@ -17,7 +17,7 @@ from cold_arc.core.match.wiring import findings, work_out
 from cold_arc.core.record import Chosen, Supplied
 from cold_arc.core.stages import Stage
 from cold_arc.web import fields
-from cold_arc.web.match_desk import Bout, open_bout
+from cold_arc.web.match_desk import Weighing, weigh_shelf
 from cold_arc.web.scope import Scope
 from cold_arc.web.stage_page import open_desk
 
@@ -66,39 +66,39 @@ def _known(facts: SupplyFacts) -> dict[str, Any]:
 def page(job_id: int, scope: Scope) -> Any:
     """Works the wiring out for the source looked at or chosen; keeps the facts of the feed."""
     desk = open_desk(job_id, scope, Stage.MATCH)
-    bout = open_bout(desk)
+    weighing = weigh_shelf(desk)
     known = supply_facts(desk.record, desk.first)
     trying = request.method == "GET" and "air_c" in request.args
     form = SupplyForm(request.args, meta={"csrf": False}) if trying else SupplyForm(data=_known(known))
     entered = trying or request.method == "POST"
     valid = entered and form.validate()
     if request.method == "POST" and valid:
-        return desk.save(Supplied(form.facts()), back=bout.here(look=request.args.get("look")))
+        return desk.save(Supplied(form.facts()), back=weighing.here(look=request.args.get("look")))
     facts = form.facts() if valid else known
-    source, words = _source(bout)
+    source, words = _source(weighing)
     return desk.render(
-        findings(bout.setting, facts, source, bout.lamps),
-        ["battery", "hot", *(["high-voltage"] if bout.setting.lamp.present is Present.HID else [])],
+        findings(weighing.setting, facts, source, weighing.lamps),
+        ["battery", "hot", *(["high-voltage"] if weighing.setting.lamp.present is Present.HID else [])],
         "match-wiring",
-        bout=bout,
+        weighing=weighing,
         form=form,
         trying=trying,
-        worked=work_out(bout.setting, facts, source, bout.lamps),
+        worked=work_out(weighing.setting, facts, source, weighing.lamps),
         source_words=words,
         source=source,
-        is_hid=bout.setting.lamp.present is Present.HID,
+        is_hid=weighing.setting.lamp.present is Present.HID,
         look=request.args.get("look", ""),
         sizes=SIZES,
     )
 
 
-def _source(bout: Bout) -> tuple[LightSource | None, str]:
+def _source(weighing: Weighing) -> tuple[LightSource | None, str]:
     """Whom it is worked out for: the one looked at, the one chosen, or the first of the ranking."""
-    looked = bout.find(request.args.get("look"))
+    looked = weighing.find(request.args.get("look"))
     if looked:
         return looked.source, looked.source.name
-    chosen = bout.desk.record.latest(Chosen, bout.desk.first)
+    chosen = weighing.desk.record.latest(Chosen, weighing.desk.first)
     if chosen:
         return chosen.source, chosen.source.name if chosen.source else "the original"
-    first = bout.candidates[0].source if bout.candidates else None
+    first = weighing.candidates[0].source if weighing.candidates else None
     return first, f"{first.name}, first of the ranking" if first else "the original"
