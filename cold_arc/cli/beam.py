@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import Any
 
 from cold_arc.core.beam import presets
-from cold_arc.core.beam.setup import SOURCES, BadSetUp, SetUp, beam_of, summary
+from cold_arc.core.beam.setup import CUT_OFFS, SOURCES, BadSetUp, SetUp, beam_of, summary
 from cold_arc.formats import WRITERS, write_beam
 
 HELP = {
@@ -33,8 +33,17 @@ HELP = {
     "focus": "mm, focus screw of a lens-optic lamp",
     "aim_v": "degrees up",
     "aim_h": "degrees right",
+    "focal": "mm, focal length of the mirror, or of a projector's lens (default: as its kind)",
+    "opening": "mm across the mirror, or a projector's lens (default: as its kind)",
+    "opening_up": "mm up a reflector's mirror (default: as its kind)",
+    "hole": "mm, radius of the bulb hole (default: as its kind)",
 }
-CHOICES = {"housing": tuple(presets.HOUSINGS), "source": tuple(SOURCES), "traffic": ("right", "left")}
+CHOICES = {
+    "housing": tuple(presets.HOUSINGS),
+    "source": tuple(SOURCES),
+    "traffic": ("right", "left"),
+    "cut_off": tuple(CUT_OFFS),
+}
 
 
 def add_command(commands: Any) -> None:

@@ -14,12 +14,12 @@ from werkzeug.wrappers import Response as AnyResponse
 from cold_arc.core import photometry, units
 from cold_arc.core.beam import model, presets, words
 from cold_arc.core.beam.derived import yardsticks
-from cold_arc.core.beam.setup import SOURCES, BadSetUp, SetUp, beam_of, summary, yardstick_for
+from cold_arc.core.beam.setup import CUT_OFFS, SOURCES, BadSetUp, SetUp, beam_of, summary, yardstick_for
 from cold_arc.formats import WRITERS, picture
 from cold_arc.store import bench as kept
 from cold_arc.web import fields as form_fields
 from cold_arc.web.db import session
-from cold_arc.web.parts.beam_wall import BeamPoint, BeamWall, build_beam_wall, yardstick_marks
+from cold_arc.web.parts.beam_wall import BeamPoint, BeamWall, build_beam_wall, measured_line, yardstick_marks
 from cold_arc.web.parts.ray_section import build_ray_section
 from cold_arc.web.setup_query import parse_setup, query
 
@@ -47,6 +47,12 @@ LED_FIELDS = (
     ("aim_v", "Aim up", "°"),
     ("aim_h", "Aim right", "°"),
 )
+HOUSING_FIELDS = (
+    ("focal", "Focal length", "mm"),
+    ("opening", "Opening across", "mm"),
+    ("opening_up", "Opening up", "mm"),
+    ("hole", "Bulb hole, radius", "mm"),
+)
 EXPORTS = {".ies": "IES", ".ldt": "EULUMDAT", ".csv": "CSV", ".png": "PNG", ".svg": "SVG"}
 MIME = {".ies": "text/plain", ".ldt": "text/plain", ".csv": "text/csv", ".png": "image/png", ".svg": "image/svg+xml"}
 DEFAULT = SetUp(source="led")
@@ -72,6 +78,8 @@ def page() -> Any:
         sources=SOURCES,
         sliders=SLIDERS,
         led_fields=LED_FIELDS,
+        housing_fields=HOUSING_FIELDS,
+        cut_offs=CUT_OFFS,
         exports=EXPORTS,
         kept=kept.kept_setups(session()),
         query=query(setup) if setup else "",
@@ -139,6 +147,8 @@ def _wall(setup: SetUp) -> BeamWall:
         points,
         _distance_m(),
         form_fields.unit_system(),
+        measured_line(beam_of(setup.reference())),
+        measured_line(beam_of(setup)),
     )
 
 

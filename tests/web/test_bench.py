@@ -2,6 +2,7 @@
 
 import io
 import json
+import re
 import time
 
 import numpy as np
@@ -10,7 +11,7 @@ from PIL import Image
 
 from cold_arc import cli
 from cold_arc.core.beam import model
-from cold_arc.core.beam.setup import SetUp, summary
+from cold_arc.core.beam.setup import LIMITS, SetUp, summary
 from cold_arc.formats import ies
 from cold_arc.web.setup_query import parse_setup, query
 
@@ -24,6 +25,37 @@ def test_a_set_up_survives_its_link():
     setup = SetUp("projector", "D2S", "led", 3, 2.5, length=4.0, clock=-20.0, traffic="left", high=True, yellow=True)
     pairs = dict(pair.split("=") for pair in query(setup).split("&"))
     assert parse_setup(pairs) == setup
+
+
+def test_a_housing_is_reshaped_by_its_figures():
+    """A longer focal length makes smaller images and a narrower beam; a step's cut-off does not rise on."""
+    long = summary(SetUp(focal=30.0))
+    assert summary(SetUp())["cut_off"]["kerb_slope_deg"] > 5
+    assert summary(SetUp(cut_off="flat"))["cut_off"]["kerb_slope_deg"] < 2
+    assert long["flux_beam_lm"] < summary(SetUp())["flux_beam_lm"]
+    assert SetUp("projector", opening=60.0).built_housing().lens_radius_mm == 30
+    assert SetUp("lens-optic", "H4", focal=30.0, opening=140.0).built_housing().diameter_mm == 140
+    assert SetUp(opening=150.0, source="led").reference().opening == 150
+    assert SetUp(cut_off="step", high=True).built_housing().cut_off.shape == "none"
+
+
+@pytest.mark.parametrize("field", ["focal", "opening", "opening_up", "hole"])
+@pytest.mark.parametrize("kind", ["reflector", "projector", "lens-optic", "fog-reflector", "fog-projector"])
+def test_any_figure_within_its_limits_gives_a_beam_that_adds_up(kind, field):
+    for value in LIMITS[field]:
+        numbers = summary(SetUp(kind, "H4" if kind == "lens-optic" else "H11", **{field: value}))
+        lost = sum(numbers["losses"].values())
+        assert numbers["flux_beam_lm"] + lost == pytest.approx(numbers["flux_source_lm"], rel=1e-3)
+
+
+def test_the_measured_cut_off_lies_on_the_wall(shop):
+    page = shop.get("/bench?source=led")
+    found = re.search(r'class="measured-line before" d="M([^"]+)"', page)[1]
+    places = [tuple(map(float, place.split())) for place in found.split("L")]
+    flat = [-y for x, y in places if -6 <= x <= -2]
+    assert all(-0.9 < height < 0 for height in flat)
+    assert "measured-line" not in shop.get("/bench?source=led&high=1")
+    assert re.search(r'class="field-error"[^>]*>[^<]*between 12 and 80', shop.get("/bench?focal=5", 422))
 
 
 def test_numbers_and_findings(shop):

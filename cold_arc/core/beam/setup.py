@@ -10,7 +10,7 @@ from cold_arc.core import photometry
 from cold_arc.core.bases import Base
 from cold_arc.core.beam import derived, presets
 from cold_arc.core.beam.housings import Housing as LampOptic
-from cold_arc.core.beam.housings import LensOptic
+from cold_arc.core.beam.housings import LensOptic, Projector
 from cold_arc.core.beam.model import Beam, Conditions, illuminate
 from cold_arc.core.beam.sources import Arc, Filament, Led, Source
 from cold_arc.core.condition import LampCondition
@@ -38,7 +38,16 @@ LIMITS: dict[str, tuple[float, float]] = {
     "focus": (-10.0, 10.0),
     "aim_v": (-5.0, 5.0),
     "aim_h": (-5.0, 5.0),
+    "focal": (12.0, 80.0),
+    "opening": (40.0, 260.0),
+    "opening_up": (30.0, 200.0),
+    "hole": (4.0, 40.0),
 }
+OF_THE_LAMP = (
+    *("housing", "base", "haze", "traffic", "high", "yellow", "aim_v", "aim_h"),
+    *("focal", "opening", "opening_up", "hole", "cut_off"),
+)
+CUT_OFFS = {"": "As its kind", "elbow": "Rises 15°", "step": "Steps up", "flat": "Flat"}
 
 
 class BadSetUp(ValueError):  # noqa: N818 - reads as the sentence it carries
@@ -55,7 +64,9 @@ class SetUp:
 
     *clock* clockwise from behind, 0 with two faces at 3 and 9 o'clock; *axial* forward; *radial_x* right,
     *radial_y* up.
-    *volts*: the supply a filament's light follows. *focus*: the focus screw of a lens-optic lamp.
+    *volts*: the supply a filament's light follows. *focus*: the focus screw of a lens-optic lamp. *focal*, *opening*
+    across and *opening_up*, *hole* and *cut_off* reshape the housing (None, "": as its kind has them); of a projector
+    *focal* and *opening* are its lens's.
     """
 
     housing: str = "reflector"
@@ -81,10 +92,16 @@ class SetUp:
     traffic: str = "right"
     high: bool = False
     yellow: bool = False
+    focal: float | None = None
+    opening: float | None = None
+    opening_up: float | None = None
+    hole: float | None = None
+    cut_off: str = ""
 
     def __post_init__(self) -> None:
         """Refuses what no set-up can be, naming the field."""
-        for name, words in (("housing", presets.HOUSINGS), ("source", SOURCES), ("traffic", ("left", "right"))):
+        choices: dict[str, Any] = {"housing": presets.HOUSINGS, "source": SOURCES, "cut_off": CUT_OFFS}
+        for name, words in (choices | {"traffic": ("left", "right")}).items():
             if getattr(self, name) not in words:
                 raise BadSetUp(name, f"“{getattr(self, name)}” is not one of {', '.join(words)}.")
         try:
@@ -109,7 +126,9 @@ class SetUp:
     def built_housing(self) -> LampOptic:
         """The housing with its parameters."""
         housing = presets.housing(self.housing, self.traffic, self.high)
-        return replace(housing, focus_mm=self.focus) if isinstance(housing, LensOptic) else housing
+        if self.cut_off and not self.high:
+            housing = replace(housing, cut_off=replace(housing.cut_off, shape=self.cut_off))
+        return _reshaped(housing, self)
 
     def built_source(self) -> Source:
         """The source as seated, at the flux it gives here."""
@@ -134,8 +153,22 @@ class SetUp:
 
     def reference(self) -> SetUp:
         """The same lamp with its nominal source, seated right."""
-        kept = ("housing", "base", "haze", "traffic", "high", "yellow", "aim_v", "aim_h")
-        return SetUp(**{name: getattr(self, name) for name in kept})
+        return SetUp(**{name: getattr(self, name) for name in OF_THE_LAMP})
+
+
+def _reshaped(housing: LampOptic, setup: SetUp) -> LampOptic:
+    """The housing with the set-up's own figures where it gives any."""
+    sizes: dict[str, float | None]
+    if isinstance(housing, LensOptic):
+        sizes = {"focal_mm": setup.focal, "diameter_mm": setup.opening, "hole_mm": setup.hole, "focus_mm": setup.focus}
+    elif isinstance(housing, Projector):
+        radius = setup.opening / 2 if setup.opening else None
+        sizes = {"lens_focal_mm": setup.focal, "lens_radius_mm": radius}
+    else:
+        sizes = {"focal_mm": setup.focal, "width_mm": setup.opening, "height_mm": setup.opening_up}
+        sizes["hole_mm"] = setup.hole
+    told: dict[str, Any] = {name: size for name, size in sizes.items() if size is not None}
+    return replace(housing, **told)
 
 
 HAZE_OF_GRADE = (0.0, 0.12, 0.3, 0.55, 0.8)

@@ -11,11 +11,14 @@ from typing import Any
 
 import numpy as np
 
+from cold_arc.core.beam.derived import cut_off_line
 from cold_arc.core.beam.housings import CutOff
+from cold_arc.core.beam.model import Beam
 from cold_arc.core.units import INCH_M, UnitSystem
 from cold_arc.formats.picture import H_VIEW, V_VIEW
 
 LINE_STEP_DEG = 0.25
+MEASURED_TO_DEG, MEASURED_STEP_DEG, MEASURED_SHARE = 12.0, 0.5, 0.05
 
 
 @dataclass(frozen=True)
@@ -31,7 +34,7 @@ class BeamPoint:
 
 @dataclass(frozen=True)
 class BeamWall:
-    """Pictures (warm below, cold above), line, points and scale labels."""
+    """Pictures (warm below, cold above), design line, cut-offs measured before and after, points, scale labels."""
 
     before: str
     after: str
@@ -40,6 +43,8 @@ class BeamWall:
     across: tuple[tuple[float, str], ...]
     upward: tuple[tuple[float, str], ...]
     unit: str
+    found: str = ""
+    left: str = ""
     h_view: tuple[float, float] = H_VIEW
     v_view: tuple[float, float] = V_VIEW
 
@@ -61,8 +66,10 @@ def build_beam_wall(
     points: tuple[BeamPoint, ...],
     distance_m: float | None,
     system: UnitSystem,
+    found: str = "",
+    left: str = "",
 ) -> BeamWall:
-    """The wall in degrees, or with scales in cm or in at *distance_m*."""
+    """The wall in degrees, or with scales in cm or in at *distance_m*; *found*, *left*: measured cut-offs as paths."""
     unit = "°" if distance_m is None else ("in" if system is UnitSystem.INCH else "cm")
     return BeamWall(
         before,
@@ -72,7 +79,22 @@ def build_beam_wall(
         _scale(*H_VIEW, distance_m, system, 5),
         _scale(*V_VIEW, distance_m, system, 2),
         unit,
+        found,
+        left,
     )
+
+
+def measured_line(beam: Beam) -> str:
+    """The cut-off as measured column by column, where the beam is bright enough to have one; "" for a high beam."""
+    if beam.housing.cut_off.shape == "none":
+        return ""
+    h = np.arange(-MEASURED_TO_DEG, MEASURED_TO_DEG + 1e-9, MEASURED_STEP_DEG)
+    up = np.linspace(*V_VIEW, 60)
+    bright = (
+        np.array([beam.at(np.full_like(up, across), up).max() for across in h]) >= MEASURED_SHARE * beam.intensity.max()
+    )
+    places = zip(h[bright], cut_off_line(beam, h[bright]), strict=True)
+    return "M" + "L".join(f"{x:.2f} {-y:.2f}" for x, y in places) if bright.any() else ""
 
 
 def _line(cut_off: CutOff) -> str:
