@@ -7,6 +7,7 @@ from pathlib import Path
 
 from cold_arc.core.beam.model import Beam
 from cold_arc.formats import eulumdat, ies, picture, table
+from cold_arc.formats.photometric import Photometry
 
 WRITERS: dict[str, Callable[[Beam, str], bytes]] = {
     ".ies": ies.from_beam,
@@ -14,6 +15,9 @@ WRITERS: dict[str, Callable[[Beam, str], bytes]] = {
     ".csv": table.from_beam,
     ".png": picture.from_beam,
 }
+
+
+READERS: dict[str, Callable[[bytes], Photometry]] = {".ies": ies.read, ".ldt": eulumdat.read}
 
 
 def write_beam(beam: Beam, path: Path, title: str) -> None:

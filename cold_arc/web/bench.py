@@ -5,6 +5,7 @@ from __future__ import annotations
 import base64
 import math
 from dataclasses import asdict
+from pathlib import PurePath
 from typing import Any
 
 import numpy as np
@@ -14,8 +15,10 @@ from werkzeug.wrappers import Response as AnyResponse
 from cold_arc.core import photometry, units
 from cold_arc.core.beam import model, presets, words
 from cold_arc.core.beam.derived import yardsticks
-from cold_arc.core.beam.setup import CUT_OFFS, SOURCES, BadSetUp, SetUp, beam_of, summary, yardstick_for
-from cold_arc.formats import WRITERS, picture
+from cold_arc.core.beam.housings import CutOff
+from cold_arc.core.beam.setup import CUT_OFFS, SOURCES, BadSetUp, SetUp, beam_of, measured, summary, yardstick_for
+from cold_arc.formats import READERS, WRITERS, picture
+from cold_arc.formats.onto_grid import to_beam
 from cold_arc.store import bench as kept
 from cold_arc.web import fields as form_fields
 from cold_arc.web.db import session
@@ -260,6 +263,37 @@ def drop(setup_id: int) -> AnyResponse:
     kept.drop_setup(session(), setup_id)
     session().commit()
     return redirect(url_for("bench.page"), 303)
+
+
+@bp.route("/bench/file", methods=["GET", "POST"])
+def file() -> Any:
+    """Lays a photometric file on the wall and measures it; nothing is kept."""
+    upload, error, context = request.files.get("file"), "", {}
+    traffic, high = ("left" if request.form.get("traffic") == "left" else "right"), request.form.get("high") == "1"
+    if request.method == "POST":
+        try:
+            context = _laid_out(upload, traffic, high)
+        except ValueError as wrong:
+            error = str(wrong)
+    return render_template(
+        "bench_file.html", error=error, traffic=traffic, high=high, readers=READERS, **context
+    ), 422 if error else 200
+
+
+def _laid_out(upload: Any, traffic: str, high: bool) -> dict[str, Any]:
+    """What the page shows of a file; ValueError, in words, for one that can't be read."""
+    name = (upload.filename or "") if upload else ""
+    suffix = PurePath(name).suffix.lower()
+    if suffix not in READERS:
+        raise ValueError(f"Choose a file that ends in {' or '.join(READERS)}.")
+    beam = to_beam(READERS[suffix](upload.read()), traffic, high)
+    if beam.flux_lm <= 0:
+        raise ValueError("The file holds no light within 45° across and 20° down.")
+    shown = picture.render(beam, picture.tint(picture.LED_K))
+    image = "data:image/png;base64," + base64.b64encode(shown).decode()
+    line = measured_line(beam)
+    wall = build_beam_wall(image, image, CutOff("none"), (), None, form_fields.unit_system(), left=line)
+    return {"name": name, "numbers": measured(beam, traffic), "wall": wall}
 
 
 @bp.get("/bench/compare")

@@ -56,9 +56,6 @@ def test_every_base_is_found_by_its_own_answers():
         assert narrow({"printed": base.name}) == (base,)
 
 
-ANSWER = st.sampled_from([(question.id, value) for question in QUESTIONS for value in question.options])
-
-
 @given(st.dictionaries(st.sampled_from([question.id for question in QUESTIONS]), st.integers(0, 5), max_size=5))
 def test_more_answers_never_add_a_base(picked):
     answers, before = {}, set(bases.catalogue())

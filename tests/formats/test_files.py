@@ -11,8 +11,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
+from cold_arc.core.beam import derived
 from cold_arc.core.beam.setup import SetUp, beam_of
 from cold_arc.formats import eulumdat, ies, picture, table, write_beam
+from cold_arc.formats.onto_grid import to_beam
 from cold_arc.formats.photometric import Malformed, Photometry
 from tests.formats.photometry_package import reader
 
@@ -222,3 +224,40 @@ def test_contours_are_drawn_where_candela_cross_their_values():
     lined = np.asarray(Image.open(io.BytesIO(picture.render(BEAM, np.ones(3), contours=True))))
     changed = np.any(plain != lined, axis=2)
     assert 0.005 < changed.mean() < 0.2
+
+
+@pytest.mark.parametrize("form", [ies, eulumdat])
+def test_a_written_beam_reads_back_as_the_same_beam(form):
+    """Type B and type C, the latter about the optical axis: hot spot, flux and cut-off survive."""
+    again = to_beam(form.read(form.from_beam(BEAM, "there and back")))
+    assert derived.peak(again).candela == pytest.approx(derived.peak(BEAM).candela, rel=0.02)
+    assert derived.peak(again).h_deg == pytest.approx(derived.peak(BEAM).h_deg, abs=0.5)
+    assert again.flux_lm == pytest.approx(BEAM.flux_lm, rel=0.005)
+    assert derived.cut_off_height(again) == pytest.approx(derived.cut_off_height(BEAM), abs=0.11)
+
+
+def cone(planes):
+    """A turned light of 1000·(1 − γ/40) cd, told on some planes of type C."""
+    gamma = np.arange(0.0, 91.0, 5.0)
+    along = np.maximum(1000 * (1 - gamma / 40), 0)
+    return Photometry("C", np.array(planes), gamma, np.tile(along, (len(planes), 1)), -1.0)
+
+
+@pytest.mark.parametrize(
+    "planes", [[0.0], [0.0, 45.0, 90.0], [0.0, 90.0, 180.0], [0.0, 90.0, 180.0, 270.0], [0.0, 180.0, 360.0]]
+)
+def test_symmetric_files_stand_for_the_whole_round(planes):
+    """LM-63: planes to 90 or 180 stand for the rest by symmetry, one plane for all."""
+    beam = to_beam(cone(planes))
+    for h, v in ((0, 0), (10, 0), (-10, 0), (0, 10), (0, -10), (-6, -8)):
+        angle = np.degrees(np.arccos(np.cos(np.radians(h)) * np.cos(np.radians(v))))
+        assert float(beam.at(h, v)) == pytest.approx(1000 * (1 - angle / 40), rel=0.01)
+
+
+def test_half_a_type_b_file_is_mirrored():
+    half = Photometry(
+        "B", np.array([0.0, 10.0, 20.0]), np.array([-5.0, 0.0, 5.0]), np.array([[9.0] * 3, [6.0] * 3, [0.0] * 3]), -1.0
+    )
+    beam = to_beam(half)
+    assert float(beam.at(-10.0, 0.0)) == pytest.approx(float(beam.at(10.0, 0.0))) == pytest.approx(6.0)
+    assert float(beam.at(0.0, 9.0)) == 0

@@ -11,9 +11,11 @@ from PIL import Image
 
 from cold_arc import cli
 from cold_arc.core.beam import model
-from cold_arc.core.beam.setup import LIMITS, SetUp, summary
+from cold_arc.core.beam.setup import LIMITS, SetUp, beam_of, summary
+from cold_arc.core.units import say_candela
 from cold_arc.formats import ies
 from cold_arc.web.setup_query import parse_setup, query
+from tests.web.conftest import plain
 
 
 @pytest.fixture(autouse=True)
@@ -205,3 +207,32 @@ def test_a_high_beam_shows_no_cut_off(shop):
     assert "Kerb rise" not in page
     assert "UN R112, high beam" in page
     assert summary(SetUp(base="9005", high=True))["cut_off"] is None
+
+
+def lay(client, name, data, status=200, **more):
+    answer = client.http.post("/bench/file", data={"file": (io.BytesIO(data), name), **more})
+    assert answer.status_code == status
+    return plain(answer.text)
+
+
+def test_a_photometric_file_is_laid_on_the_wall(shop):
+    setup = SetUp(source="led")
+    page = lay(shop, "beam.ies", ies.from_beam(beam_of(setup), "test"))
+    numbers = summary(setup)
+    assert say_candela(numbers["peak_cd"]).replace("\u00a0", " ")[:3] in page
+    assert "measured-line after" in page
+    assert "UN R112, class B" in page
+    assert "UN R112, high beam" in lay(shop, "beam.ies", ies.from_beam(beam_of(setup), "test"), high="1")
+
+
+@pytest.mark.parametrize(
+    ("name", "data", "words"),
+    [
+        ("", b"", "Choose a file"),
+        ("beam.txt", b"x", "ends in .ies or .ldt"),
+        ("beam.ies", b"IESNA:LM-63-2002\nTILT=NONE\n1 2", "Line 3"),
+        ("beam.ldt", b"x\n" * 12, "Line"),
+    ],
+)
+def test_a_broken_file_is_told_with_its_line(shop, name, data, words):
+    assert words in lay(shop, name, data, 422)

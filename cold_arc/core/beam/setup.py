@@ -251,12 +251,11 @@ def _points(beam: Beam, yardstick: str, traffic: str) -> dict[str, dict[str, Any
     }
 
 
-@lru_cache(maxsize=48)
-def _summary(setup: SetUp) -> dict[str, Any]:
-    beam = beam_of(setup)
+def measured(beam: Beam, traffic: str = "right") -> dict[str, Any]:
+    """Everything derived from a beam by itself, as plain values: cd, degrees, lm, shares, m, lx."""
     top, (spots, shadow) = derived.peak(beam), derived.hot_spots(beam)
     high = beam.housing.cut_off.shape == "none"
-    traffic = setup.traffic
+    flat_h = -2.5 if traffic == "right" else 2.5
     return {
         "peak_cd": top.candela,
         "peak_h_deg": top.h_deg,
@@ -265,18 +264,24 @@ def _summary(setup: SetUp) -> dict[str, Any]:
         "flux_beam_lm": beam.flux_lm,
         "losses": beam.losses,
         "share_above_cutoff": derived.share_above(beam),
-        "cutoff_v_deg": None if high else derived.cut_off_height(beam, -2.5 if traffic == "right" else 2.5),
-        "sharpness_g": None if high else derived.sharpness(beam, -2.5 if traffic == "right" else 2.5),
+        "cutoff_v_deg": None if high else derived.cut_off_height(beam, flat_h),
+        "sharpness_g": None if high else derived.sharpness(beam, flat_h),
         "cut_off": None if high else asdict(derived.cut_off_shape(beam, traffic)),
         "hot_spots": [asdict(spot) for spot in spots],
         "shadow": shadow,
-        "test_points": _points(beam, yardstick_for(setup), traffic),
+        "test_points": _points(beam, "un-r112-high" if high else "un-r112", traffic),
         "test_points_us": {} if high else _points(beam, "us-108", traffic),
-        "fidelity": asdict(derived.fidelity(beam, beam_of(setup.reference()))),
         "reach_3lx_m": derived.reach_m(beam, 3.0),
         "reach_1lx_m": derived.reach_m(beam, 1.0),
         "glare_50m": asdict(derived.oncoming_glare(beam, traffic=traffic)),
     }
+
+
+@lru_cache(maxsize=48)
+def _summary(setup: SetUp) -> dict[str, Any]:
+    beam = beam_of(setup)
+    fidelity = asdict(derived.fidelity(beam, beam_of(setup.reference())))
+    return {**measured(beam, setup.traffic), "fidelity": fidelity}
 
 
 def summary(setup: SetUp) -> dict[str, Any]:

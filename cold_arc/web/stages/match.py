@@ -10,7 +10,7 @@ from flask_wtf import FlaskForm
 from wtforms import BooleanField, RadioField, StringField, TextAreaField
 from wtforms.validators import Length
 
-from cold_arc.core import law, light_source
+from cold_arc.core import light_source
 from cold_arc.core.access import cautions
 from cold_arc.core.condition import Verdict
 from cold_arc.core.findings import Finding, Level
@@ -201,6 +201,5 @@ def beside(job_id: int, scope: Scope) -> Any:
         too_many=len(asked) > MOST_BESIDE,
         most_beside=MOST_BESIDE,
         kinds=light_source.KINDS,
-        check_locally=law.CHECK_LOCALLY,
         back=weighing.at("match.page"),
     )

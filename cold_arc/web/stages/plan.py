@@ -21,7 +21,6 @@ from cold_arc.web.scope import Scope
 from cold_arc.web.stage_page import Desk, after_save, open_desk
 
 bp = Blueprint("plan", __name__)
-FASTENER_SLOTS = 3
 
 
 class StepForm(FlaskForm):

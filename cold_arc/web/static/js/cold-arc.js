@@ -1,4 +1,4 @@
-// Small sprinkles: keys, lamps tapped on the face, base choices filled in, drafts kept. No state of its own.
+// Small sprinkles: keys, lamps tapped on the face, drafts kept. No state of its own.
 (() => {
   "use strict";
   const $ = (selector) => document.querySelector(selector);
@@ -71,13 +71,6 @@
     const opener = event.target.closest("[data-open]");
     if (opener) return document.getElementById(opener.dataset.open).showModal();
     if (event.target.closest("[data-print]")) return window.print();
-    const choice = event.target.closest("[data-fill]");
-    if (choice) {
-      const field = document.getElementById(choice.dataset.fill);
-      field.value = choice.dataset.value;
-      field.focus();
-      keep(field);
-    }
   });
 
   // Preferences come back to where one is, even after parts of the page were swapped.
