@@ -71,6 +71,13 @@ class Candidate:
         """Its beam in numbers, where worked out."""
         return self.ranked.judged.prediction
 
+    def predicted_findings(self) -> list[Finding]:
+        """What its predicted beam means; nothing while it is not worked out."""
+        judged = self.ranked.judged
+        if judged.prediction is None or judged.nominal is None:
+            return []
+        return predicted.findings(predicted.Outlook(judged.prediction, judged.sensitivity), judged.nominal)
+
     @property
     def chart(self) -> SeatChart | None:
         """Its seat chart."""

@@ -61,6 +61,8 @@ def test_a_failing_pattern_puts_assemblies_first_and_says_so(demo):
     assert "own pattern fails, and a bulb never improves a pattern" in page
     assert set(order(page)[:3]) == {"Marrow projector unit 11", "Marrow reflector unit 11", "Hollowgate projector kit"}
     assert order(page)[-1] in ("Triad 11", "Commonseat 8/9/11")
+    triad = all_predicted(demo, f"{HAZY}?look={number_of(demo, 'Triad 11')}")
+    assert "Light above the cut-off: it dazzles." in triad
     restored = all_predicted(demo, HAZY + "?lens=restored")
     assert "The housing&#39;s own pattern holds" in restored or "own pattern holds" in restored
     assert "Lens haze" not in restored

@@ -25,20 +25,20 @@ def findings(setup: SetUp) -> list[Finding]:
     """Everything worth saying of a set-up, worst first."""
     numbers, nominal = summary(setup), summary(setup.reference())
     found = [
-        *_above(numbers, nominal),
+        *above(numbers["share_above_cutoff"], nominal["share_above_cutoff"]),
         *_which_facets(setup, numbers),
         *_peak(setup, numbers, nominal),
         *_edge(numbers),
-        *_shadow(numbers),
-        *_glare(numbers),
+        *shadow(numbers["shadow"]),
+        *glare(numbers["glare_50m"]["de_boer"], numbers["glare_50m"]["lux"]),
         *_yardstick(numbers),
     ]
     return worst_first(found)
 
 
-def _above(numbers: dict[str, Any], nominal: dict[str, Any]) -> Iterator[Finding]:
-    share, usual = numbers["share_above_cutoff"], nominal["share_above_cutoff"]
-    if share is None:
+def above(share: float | None, usual: float | None) -> Iterator[Finding]:
+    """Light above the cut-off, as a share of the beam, against the nominal source's; nothing where there is no line."""
+    if share is None or usual is None:
         return
     number, limit = f"{say_percent(share, 1)} of the beam", f"{say_percent(usual, 1)} with the nominal source"
     if share > DAZZLE_SHARE:
@@ -115,19 +115,20 @@ def _edge(numbers: dict[str, Any]) -> Iterator[Finding]:
         yield Finding(Level.OK, "The edge is sharp enough to aim by.", number, limit, source)
 
 
-def _shadow(numbers: dict[str, Any]) -> Iterator[Finding]:
-    if numbers["shadow"] > SHADOW:
+def shadow(dip: float) -> Iterator[Finding]:
+    """How much darker it is between two hot spots."""
+    if dip > SHADOW:
         yield Finding(
             Level.CAUTION,
             "Two hot spots with a darker middle.",
-            f"{say_percent(numbers['shadow'])} darker between them",
+            f"{say_percent(dip)} darker between them",
             source=MODEL,
             advice="The gap between the chips does it, or the housing: look at the nominal pattern.",
         )
 
 
-def _glare(numbers: dict[str, Any]) -> Iterator[Finding]:
-    mark, lux = numbers["glare_50m"]["de_boer"], numbers["glare_50m"]["lux"]
+def glare(mark: float, lux: float) -> Iterator[Finding]:
+    """Discomfort at an oncoming eye: the de Boer mark and lx there."""
     if mark < GLARE_MARK:
         yield Finding(
             Level.STOP if mark < 3 else Level.CAUTION,

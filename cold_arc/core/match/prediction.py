@@ -10,13 +10,13 @@ from functools import lru_cache
 
 import numpy as np
 
-from cold_arc.core.beam import derived
+from cold_arc.core.beam import derived, words
 from cold_arc.core.beam.housings import Projector
 from cold_arc.core.beam.model import Beam, illuminate
 from cold_arc.core.beam.setup import SetUp, beam_of, yardstick_for
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.readings import PLACES
-from cold_arc.core.units import say_candela, say_number
+from cold_arc.core.units import say_candela, say_number, say_percent
 
 # Source points for a prediction and for a try of the seat. A projector images its source, so it takes more of them.
 PREDICTED_POINTS, TRIED_POINTS = 250, 56
@@ -29,7 +29,7 @@ TRIES = ((-AXIAL_STEP_MM, 0.0), (AXIAL_STEP_MM, 0.0), (0.0, -CLOCK_STEP_DEG), (0
 # Points of UN R112 a pattern is judged by here. Zone I is left out: the model's reflectors are richer there than real
 # ones.
 PATTERN_POINTS = ("B50L", "zone III", "75R", "50R", "50V")
-FORGIVING_LOSS, FORGIVING_STRAY = 0.5, 0.1
+FORGIVING_LOSS, FORGIVING_STRAY, HARDLY_FORGIVING = 0.5, 0.1, 0.4
 
 
 @dataclass(frozen=True)
@@ -168,6 +168,22 @@ def _sensitivity(setup: SetUp) -> Sensitivity:
 def _try(setup: SetUp, axial_mm: float, clock_deg: float, top: float) -> Try:
     beam = _beam(replace(setup, axial=setup.axial + axial_mm, clock=setup.clock + clock_deg), trying=True)
     return Try(axial_mm, clock_deg, derived.peak(beam).candela / top, derived.share_above(beam))
+
+
+def findings(told: Outlook, nominal: Prediction) -> list[Finding]:
+    """What the prediction means, in the trade's words; *nominal* for the source the housing was made for."""
+    beam = told.prediction
+    found = [
+        *words.above(beam.above, nominal.above),
+        *words.shadow(beam.shadow),
+        *words.glare(beam.de_boer, beam.eye_lux),
+    ]
+    seat = told.sensitivity
+    if seat and seat.forgiveness < HARDLY_FORGIVING:
+        number = f"{say_percent(seat.loss)} of the hot spot lost, up to {say_percent(seat.stray, 1)} above"
+        text, advice = "It minds a seat 1 mm or 10° off.", "Clock it to the degree; no play in the collar."
+        found.append(Finding(Level.NOTE, text, number, source=words.MODEL, advice=advice))
+    return found
 
 
 def failed_points(beam: Beam, setup: SetUp) -> tuple[str, ...]:

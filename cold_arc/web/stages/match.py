@@ -153,7 +153,7 @@ def _payload(form: ChoiceForm, looked: Candidate | None) -> Chosen | Refused:
 
 def _page_findings(weighing: Weighing, looked: Candidate | None) -> list[Finding]:
     """The law first, then the housing's own pattern, then what the rules say of the candidate looked at."""
-    found = [looked.match.law, *looked.match.findings] if looked else []
+    found = [looked.match.law, *looked.match.findings, *looked.predicted_findings()] if looked else []
     if weighing.pattern:
         solved = looked is not None and looked.source.kind == "assembly"
         found.insert(0, replace(weighing.pattern, level=Level.NOTE) if solved else weighing.pattern)

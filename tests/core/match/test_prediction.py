@@ -8,7 +8,7 @@ from cold_arc.core.beam.setup import summary
 from cold_arc.core.condition import LampCondition
 from cold_arc.core.findings import Level
 from cold_arc.core.lamps import Function, Housing, LampKey, Side
-from cold_arc.core.match.prediction import known, outlook, pattern, predict, sensitivity
+from cold_arc.core.match.prediction import findings, known, outlook, pattern, predict, sensitivity
 from cold_arc.demo.shelf import SHELF
 from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp, setup
 
@@ -75,6 +75,17 @@ def test_how_much_light_there_is_changes_no_sensitivity():
     dim, bright = sensitivity(setup(replace(GOOD, claimed_lm=900))), sensitivity(setup(replace(GOOD, claimed_lm=3000)))
     assert dim.loss == pytest.approx(bright.loss, abs=1e-9)
     assert dim.stray == bright.stray
+
+
+def test_a_prediction_is_put_in_words():
+    own = predict(setup())
+    told = {finding.text: finding.level for finding in findings(outlook(setup(THICK)), own)}
+    assert told["Light above the cut-off: it dazzles."] is Level.STOP
+    assert any("oncoming driver" in text for text in told)
+    assert findings(outlook(setup(GOOD, PROJECTOR)), predict(setup(None, PROJECTOR)))[0].level is Level.OK
+    wide = replace(GOOD, gap_mm=6.5, base="H11")
+    slit = lamp(base="H11", housing=Housing.PROJECTOR)
+    assert any("darker middle" in finding.text for finding in findings(outlook(setup(wide, slit)), own))
 
 
 def test_a_clear_pattern_holds_and_a_hazed_one_fails():
