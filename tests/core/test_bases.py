@@ -29,7 +29,7 @@ def test_figures(name, watts, lumens, lcl_mm, filament_mm, cap):
     assert base.recalled
 
 
-def test_all_bases_of_the_standards_page_are_there():
+def test_every_base_a_shop_meets_is_there():
     wanted = (
         "H1 H3 H4 H7 H8 H9 H11 H13 H15 H16 HB3 HB4 HB1 HB5 HIR1 HIR2 9003 HB2 W5W P21W PY21W W21W P27/7W 3157 "
         "D1S D2S D1R D2R D3S D4S D3R D4R D5S D8S 9005 9006 9004 9007 9011 9012"
