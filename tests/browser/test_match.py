@@ -132,3 +132,28 @@ def test_matchs_pages_fit_the_screen(demo, open_page, path, width, height):
     page = open_page(demo, width, height)
     page.goto(f"{demo.url}/jobs/2/low/{path}")
     assert page.evaluate("document.documentElement.scrollWidth") <= width
+
+
+def test_a_failed_ballast_closes_a_school_and_a_bulb_is_refused(serve, open_page):
+    server = serve("demo")
+    page = open_page(server)
+    page.goto(f"{server.url}/jobs/3/low/match/options")
+    page.get_by_text("Right lamp", exact=True).click()
+    page.get_by_role("button", name="Record test").click()
+    expect(page.locator(".field-error")).to_contain_text("Swap the bulbs first")
+    page.get_by_text("The fault stayed on its side").click()
+    page.get_by_label("Volts into its ballast").fill("12.6")
+    page.get_by_role("button", name="Record test").click()
+    expect(page.locator(".ballast-test summary")).to_contain_text("not the bulb")
+    expect(page.locator(".options-table")).to_contain_text("The ballast failed its test.")
+    page.locator(".options-table a", has_text="Ownbox").click()
+    page.keyboard.press("w")
+    page.locator("#weight-price").fill("5")
+    page.get_by_role("button", name="Keep these weights").click()
+    expect(page.locator("#weight-price")).to_have_value("5")
+    page.get_by_label("Why this one").fill("Ballast dead; not legal here")
+    page.get_by_text("Refuse to fit it").click()
+    page.get_by_role("button", name="Record choice").click()
+    expect(page.locator(".match-choose")).to_contain_text("Refused: Ownbox D2 with driver")
+    page.locator(".history .undo").first.click()
+    expect(page.locator(".match-choose")).not_to_contain_text("Refused")
