@@ -147,6 +147,8 @@ def test_a_failed_ballast_closes_a_school_and_a_bulb_is_refused(serve, open_page
     expect(page.locator(".ballast-test summary")).to_contain_text("not the bulb")
     expect(page.locator(".options-table")).to_contain_text("The ballast failed its test.")
     page.locator(".options-table a", has_text="Ownbox").click()
+    expect(page.locator(".choose-head h2")).to_contain_text("Ownbox")
+    page.wait_for_load_state()  # its script is there
     page.keyboard.press("w")
     page.locator("#weight-price").fill("5")
     page.get_by_role("button", name="Keep these weights").click()
