@@ -9,11 +9,6 @@ import threading
 from pathlib import Path
 from typing import Any
 
-from waitress import create_server
-
-from cold_arc.core.beam import model
-from cold_arc.web.app import create_app, warm
-
 HOST = "127.0.0.1"
 DEFAULT_PORT = 8451
 WAITRESS_THREADS = 6
@@ -64,6 +59,11 @@ def _throw_away(folder: Path) -> None:
 
 
 def _run(folder: Path, options: argparse.Namespace) -> int:
+    from waitress import create_server  # here, so that computing a beam need not load the pages
+
+    from cold_arc.core.beam import model
+    from cold_arc.web.app import create_app, warm
+
     app = create_app(folder)
     if options.no_serve:
         return 0

@@ -71,7 +71,7 @@ def housing(kind: str, traffic: str = "right", high: bool = False) -> Housing:
             cut_off=flat, kind="fog-reflector",
         ),
         "fog-projector": Projector(
-            vertex_mm=12.0, second_focus_mm=38.0, lens_focal_mm=34.0, lens_radius_mm=27.0, spread_mm=24.0, gather=2.0,
+            vertex_mm=12.0, second_focus_mm=38.0, lens_focal_mm=34.0, lens_radius_mm=27.0, spread_mm=24.0,
             cut_off=flat, kind="fog-projector",
         ),
     }  # fmt: skip

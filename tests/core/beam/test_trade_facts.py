@@ -138,6 +138,17 @@ def test_fog_hangs_lower_and_wider():
     assert float(fog.at(20, -2.5)) > 2 * float(low.at(20, -2.5))
 
 
+@pytest.mark.parametrize("housing", ["fog-reflector", "fog-projector"])
+@pytest.mark.parametrize("source", ["nominal", "led"])
+def test_a_fog_beam_is_brightest_ahead_and_fades_to_its_sides(housing, source):
+    """Common practice, no published source."""
+    summit = peak(beam := beam_of(SetUp(housing=housing, source=source)))
+    assert abs(summit.h_deg) < 6
+    sides = [float(beam.at(h, summit.v_deg)) for h in (0.0, 10.0, 20.0)]
+    assert sides[0] > sides[1] > sides[2] > 0.1 * sides[0]
+    assert sides[2] < 0.6 * sides[0]
+
+
 def test_the_focus_screw_gathers_and_spreads():
     peaks = {
         focus: peak(beam_of(SetUp(housing="lens-optic", base="H4", focus=focus))).candela for focus in (-2, 0, 2, 6)
