@@ -24,7 +24,8 @@ class LightSource:
     """One candidate. Lengths mm, watts for one bulb, volts d.c.; *claimed_lm* on the *claim_basis*: one bulb or a set.
 
     *gap_mm* is the distance between opposite emitting faces, *width_mm* a face's width, *emitter_mm* the lit length
-    along the axis, *lcl_mm* reference plane to the middle of it. Geometry is None for an assembly or projector, which
+    along the axis, *lcl_mm* reference plane to the middle of it, *off_axis_mm* how far the chips' middle line stands
+    above the bulb's axis (negative: below) with its faces at 3 and 9 o'clock. Geometry is None for an assembly or projector, which
     have an *optic* of their own. *plug*: the base whose socket its plug mates with, "" for its own base's. *adapters*:
     other bases it fits through an adapter. *chroma_x*, *chroma_y*: CIE 1931, where told. *ip*: 67 for IP67.
     """
@@ -47,6 +48,7 @@ class LightSource:
     width_mm: float | None = None
     emitter_mm: float | None = None
     lcl_mm: float | None = None
+    off_axis_mm: float | None = None
     rows: int = 1
     dip_shield: bool = False
     tail_mm: float | None = None
@@ -104,6 +106,7 @@ LIMITS: dict[str, tuple[float, float, str]] = {
     "width_mm": (0.1, 12, "between 0.1 and 12 mm"),
     "emitter_mm": (0.5, 30, "between 0.5 and 30 mm"),
     "lcl_mm": (5, 60, "between 5 and 60 mm"),
+    "off_axis_mm": (-5, 5, "between −5 and 5 mm"),
     "rows": (1, 2, "1 or 2"),
     "tail_mm": (0, 200, "between 0 and 200 mm"),
     "tail_width_mm": (0, 120, "between 0 and 120 mm"),

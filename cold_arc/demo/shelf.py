@@ -12,6 +12,7 @@ def _bulb(name: str, base: str, watts: float, lumens: float, price: float, **mor
         "faces": 2,
         "gap_mm": 1.5,
         "width_mm": 1.2,
+        "off_axis_mm": 0.1,
         "supply_min_v": 9.0,
         "supply_max_v": 16.0,
         "tail_mm": 42.0,
@@ -32,18 +33,18 @@ def _own(name: str, kind: str, base: str, watts: float, lumens: float, price: fl
 
 
 _SMALL: dict[str, object] = {
-    "gap_mm": None, "width_mm": None, "emitter_mm": None, "lcl_mm": None, "faces": None, "cooling": "passive", "tail_mm": 0.0, "ip": None,
+    "gap_mm": None, "width_mm": None, "emitter_mm": None, "lcl_mm": None, "off_axis_mm": None, "faces": None, "cooling": "passive", "tail_mm": 0.0, "ip": None,
 }  # fmt: skip
 _ALL = (
     _bulb("Sableline H7 slim", "H7", 24, 1900, 58, emitter_mm=4.2, lcl_mm=25.1, monitor_proof=True, pwm_proof=True),
     _bulb("Sableline H7 slim, warm", "H7", 24, 1800, 58, emitter_mm=4.2, lcl_mm=25.1, cct_k=4300.0),
     _bulb("Quadrant 7 four-face", "H7", 38, 5200, 31, emitter_mm=6.5, lcl_mm=26.4, faces=4, gap_mm=6.0, width_mm=3.0, tail_mm=55.0, cct_k=6500.0, ip=None),
-    _bulb("Skywash H7", "H7", 30, 3000, 19, emitter_mm=5.0, lcl_mm=25.4, gap_mm=2.4, cct_k=8000.0, warranty_years=1.0, ip=54),
+    _bulb("Skywash H7", "H7", 30, 3000, 19, emitter_mm=5.0, lcl_mm=25.4, gap_mm=2.4, off_axis_mm=0.4, cct_k=8000.0, warranty_years=1.0, ip=54),
     _bulb("Sableline H11 slim", "H11", 25, 2000, 62, emitter_mm=4.4, lcl_mm=25.0, monitor_proof=True, pwm_proof=True),
     _bulb("Ember 11 passive", "H11", 22, 1600, 44, emitter_mm=4.6, lcl_mm=25.7, cooling="passive", tail_mm=30.0, plug="H11"),
     _bulb("Triad 11", "H11", 40, 9000, 27, emitter_mm=5.5, lcl_mm=25.2, faces=3, gap_mm=4.2, width_mm=2.4, tail_mm=50.0, ip=44),
     _bulb("Longreach 11", "H11", 28, 3900, 51, emitter_mm=4.5, lcl_mm=24.8, gap_mm=1.8, claim_basis="set", tail_mm=46.0, driver="in-line", tail_width_mm=30.0),
-    _bulb("Commonseat 8/9/11", "H11", 26, 2400, 29, emitter_mm=5.2, lcl_mm=26.1, gap_mm=2.2, adapters=("H8", "H9", "H16"), ip=54),
+    _bulb("Commonseat 8/9/11", "H11", 26, 2400, 29, emitter_mm=5.2, lcl_mm=26.1, gap_mm=2.2, off_axis_mm=-0.6, adapters=("H8", "H9", "H16"), ip=54),
     _own("Marrow projector unit 11", "assembly", "H11", 34, 1750, 265, approval="own marks, sample"),
     _own("Marrow reflector unit 11", "assembly", "H11", 30, 1600, 190, optic="reflector", approval="own marks, sample"),
     _own("Hollowgate projector kit", "projector", "H11", 36, 1900, 145),

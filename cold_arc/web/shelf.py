@@ -50,6 +50,7 @@ class LightSourceForm(FlaskForm):
     width_mm = _mm("Face width", "width_mm")
     emitter_mm = _mm("Lit length", "emitter_mm")
     lcl_mm = _mm("Light centre length", "lcl_mm")
+    off_axis_mm = _mm("Chips above the axis", "off_axis_mm")
     tail_mm = _mm("Tail behind the base", "tail_mm")
     tail_width_mm = _mm("Tail width", "tail_width_mm")
     dip_shield = BooleanField("Shield under the low row")

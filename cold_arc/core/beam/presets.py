@@ -96,6 +96,7 @@ def led_from(source: LightSource, base: Base, traffic: str = "right") -> Led | N
         rows=1 if base.is_dual else source.rows,
         flux_lm=source.believable_lm,
         axial_mm=axial,
+        radial_y_mm=source.off_axis_mm or 0.0,
         dip_shield=source.dip_shield,
         traffic=traffic,
     )

@@ -202,7 +202,7 @@ def setup_of(lamp: Lamp, condition: LampCondition | None, candidate: LightSource
     return SetUp(
         **common, source="led", faces=led.faces, gap=led.gap_mm, width=led.width_mm, length=led.length_mm,
         rows=led.rows, flux=led.flux_lm, droop=round(warmth(candidate).fade, 3), axial=round(led.axial_mm, 2),
-        yellow=candidate.colour == "yellow",
+        radial_y=led.radial_y_mm, yellow=candidate.colour == "yellow",
     )  # fmt: skip
 
 

@@ -19,7 +19,7 @@ __all__ = ["Match", "Setting", "judge", "needs_override"]
 
 Rule = Callable[[LightSource, Setting], Iterator[Finding]]
 RULES: tuple[Rule, ...] = (
-    seat.base, geometry.light_centre, geometry.gap, geometry.faces, geometry.length, geometry.rows,
+    seat.base, geometry.light_centre, geometry.gap, geometry.axis, geometry.faces, geometry.length, geometry.rows,
     seat.room, seat.optic, seat.plug, seat.chuck, seat.ballast, seat.sealing,
     power.supply, power.polarity, power.monitor, power.pulsed, power.flasher, power.heat,
     light.legal_colour, light.beside_others, light.claims,

@@ -11,6 +11,7 @@ from cold_arc.core.units import say_mm, say_number
 
 LCL_GOOD_MM, LCL_TOLERABLE_MM = 0.5, 1.0
 GAP_GOOD_MM, GAP_TOLERABLE_MM = 1.8, 2.6
+OFF_AXIS_GOOD_MM, OFF_AXIS_TOLERABLE_MM = 0.2, 0.5
 LENGTH_RATIO = (0.8, 1.25)
 CHOOSE_LIKE = "Choose one that copies the filament."
 
@@ -47,6 +48,23 @@ def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:
         yield Finding(Level.CAUTION, "Wide gap between the chips.", number, limit, advice=advice)
     else:
         yield Finding(Level.STOP, "Thick core: the filament was thin.", number, limit, advice="Choose a thinner one.")
+
+
+def axis(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """How far the chips' middle line stands above or below the bulb's axis: it lifts or drops the whole beam."""
+    off = source.off_axis_mm
+    if off is None or not source.is_bulb:
+        return
+    place = f"{say_mm(abs(off))} {'above' if off > 0 else 'below'} the axis" if off else "on the axis"
+    limit = f"±{say_mm(OFF_AXIS_GOOD_MM)}"
+    if abs(off) <= OFF_AXIS_GOOD_MM:
+        yield Finding(Level.OK, "Chips are centred on the axis.", place, limit)
+    elif abs(off) <= OFF_AXIS_TOLERABLE_MM or setting.in_projector:
+        advice = "Try it turned half round; look at the predicted beam."
+        yield Finding(Level.CAUTION, "Chips sit off the axis.", place, limit, advice=advice)
+    else:
+        advice = "In a reflector the beam is lifted or dropped with them. Choose one that is centred."
+        yield Finding(Level.STOP, "Chips sit far off the axis.", place, limit, advice=advice)
 
 
 def faces(source: LightSource, setting: Setting) -> Iterator[Finding]:

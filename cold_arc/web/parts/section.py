@@ -19,7 +19,8 @@ DRAWN_CHIP_MM = 0.6
 class Section:
     """The filament box of the base (before), the chips and tail of the candidate (after), and the room.
 
-    *room_x*: the cap as it is; *cap_x*: where an extended one must be, None where there is room; *opening* its width.
+    *room_x*: the cap as it is; *cap_x*: where an extended one must be, None where there is room; *opening* its width. Cut level with the road, chips to the
+    sides: *off_axis_mm*, how far they stand above the axis, is told in words.
     """
 
     filament: Box | None
@@ -28,6 +29,7 @@ class Section:
     stem: Box | None
     room_x: float | None
     off_mm: float | None
+    off_axis_mm: float = 0.0
     opening: float | None = None
     cap_x: float | None = None
     view_box: str = "-96 -36 144 72"
@@ -64,6 +66,7 @@ def build_section(base: Base, source: LightSource, seen: LampCondition | None) -
         stem=Box(0, -source.gap_mm / 2, start + source.emitter_mm + 2, source.gap_mm),
         room_x=-seen.room_mm if seen and seen.room_mm is not None else None,
         off_mm=source.lcl_mm - base.lcl_mm,
+        off_axis_mm=source.off_axis_mm or 0.0,
         opening=seen.opening_mm if seen else None,
         cap_x=_extended_cap(tail_mm, seen),
         close_x=(base.lcl_mm + source.lcl_mm) / 2 - 6,

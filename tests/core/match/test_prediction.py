@@ -40,6 +40,14 @@ def test_reflectors_show_what_is_wrong_and_projectors_hide_it():
         assert predict(setup(bad, PROJECTOR)).above < 0.01
 
 
+def test_chips_off_the_axis_lift_or_drop_the_beam():
+    """Mirrors turn the picture over: chips below the axis throw light above the cut-off, chips above it lose it below."""
+    low, middle, high = (predict(setup(replace(GOOD, off_axis_mm=off))) for off in (-0.6, 0.0, 0.6))
+    assert low.above > middle.above + 0.03
+    assert high.above <= middle.above
+    assert high.de_boer >= middle.de_boer > low.de_boer
+
+
 def test_a_candidate_is_believed_only_so_far():
     """Claims beyond 150 lm/W, and what heat takes, do not reach the road."""
     boast, honest = setup(replace(GOOD, claimed_lm=20000)), setup(replace(GOOD, claimed_lm=24 * 150))
