@@ -25,9 +25,10 @@ class LightSource:
 
     *gap_mm* is the distance between opposite emitting faces, *width_mm* a face's width, *emitter_mm* the lit length
     along the axis, *lcl_mm* reference plane to the middle of it, *off_axis_mm* how far the chips' middle line stands
-    above the bulb's axis (negative: below) with its faces at 3 and 9 o'clock. Geometry is None for an assembly or projector, which
-    have an *optic* of their own. *plug*: the base whose socket its plug mates with, "" for its own base's. *adapters*:
-    other bases it fits through an adapter. *chroma_x*, *chroma_y*: CIE 1931, where told. *ip*: 67 for IP67.
+    above the bulb's axis (negative: below) with its faces at 3 and 9 o'clock. Geometry is None for an
+    assembly or projector, which have an *optic* of their own. *plug*: the base whose socket its plug mates with, ""
+    for its own base's. *adapters*: other bases it fits through an adapter. *chroma_x*, *chroma_y*: CIE 1931, where
+    told. *ip*: 67 for IP67.
     """
 
     name: str

@@ -19,8 +19,8 @@ DRAWN_CHIP_MM = 0.6
 class Section:
     """The filament box of the base (before), the chips and tail of the candidate (after), and the room.
 
-    *room_x*: the cap as it is; *cap_x*: where an extended one must be, None where there is room; *opening* its width. Cut level with the road, chips to the
-    sides: *off_axis_mm*, how far they stand above the axis, is told in words.
+    *room_x*: the cap as it is; *cap_x*: where an extended one must be, None where there is room; *opening* its width.
+    The cut is level, chips to the sides: *off_axis_mm*, how far they stand above the axis, is told in words.
     """
 
     filament: Box | None

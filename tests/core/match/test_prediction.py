@@ -41,7 +41,7 @@ def test_reflectors_show_what_is_wrong_and_projectors_hide_it():
 
 
 def test_chips_off_the_axis_lift_or_drop_the_beam():
-    """Mirrors turn the picture over: chips below the axis throw light above the cut-off, chips above it lose it below."""
+    """Mirrors turn the picture over: chips below the axis throw light up, chips above it throw it down."""
     low, middle, high = (predict(setup(replace(GOOD, off_axis_mm=off))) for off in (-0.6, 0.0, 0.6))
     assert low.above > middle.above + 0.03
     assert high.above <= middle.above
