@@ -61,7 +61,7 @@ def _throw_away(folder: Path) -> None:
 def _run(folder: Path, options: argparse.Namespace) -> int:
     from waitress import create_server  # here, so that computing a beam need not load the pages
 
-    from cold_arc.core.beam import model
+    from cold_arc.web import bench
     from cold_arc.web.app import create_app, warm
 
     app = create_app(folder)
@@ -69,7 +69,7 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
         return 0
     port = _port()
     warm(app)
-    threading.Thread(target=model.warm, daemon=True).start()
+    threading.Thread(target=bench.warm, daemon=True).start()
     try:
         server = create_server(app, host=HOST, port=port, threads=WAITRESS_THREADS)
     except OSError as error:

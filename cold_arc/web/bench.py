@@ -89,6 +89,13 @@ def page() -> Any:
     ), 422 if errors else 200
 
 
+def warm() -> None:
+    """Readies the computation and the bench's first set-up; takes a compiler's time on a new machine."""
+    model.warm()
+    for setup in (DEFAULT, DEFAULT.reference()):
+        summary(setup)
+
+
 def _typed(value: Any) -> str:
     if isinstance(value, bool):
         return "1" if value else ""

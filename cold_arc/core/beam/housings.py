@@ -17,6 +17,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from cold_arc.core.beam import kernel
 from cold_arc.core.beam.sources import Array, PointCloud, Source, lattice, spiral
 
 ELBOW_SLOPE = math.tan(math.radians(15.0))
@@ -328,16 +329,5 @@ def _tilt_under(shape: Reflector, cloud: PointCloud, positions: Array, normals: 
 
 def images(cloud: PointCloud, positions: Array, normals: Array) -> tuple[Array, Array, Array]:
     """Directions h, v (degrees) and weights of every lit path of a cloud by some mirror elements, flattened."""
-    rays = positions[:, None, :] - cloud.positions[None, :, :]
-    square = np.einsum("ijk,ijk->ij", rays, rays)
-    leaving = np.einsum("ijk,jk->ij", rays, cloud.normals)
-    meeting = np.einsum("ijk,ik->ij", rays, normals)
-    lit = (leaving > 0) & (meeting < 0)
-    if np.any(cloud.shield):
-        lit &= ~np.all(rays @ cloud.shield.T < 0, axis=2)
-    weight = np.where(lit, -leaving * meeting / square**2, 0.0)
-    out = rays - 2 * meeting[..., None] * normals[:, None, :]
-    h = np.degrees(np.arcsin(np.clip(out[..., 0] / np.sqrt(square), -1, 1)))
-    v = np.degrees(np.arctan2(out[..., 1], out[..., 2]))
-    keep = weight.ravel() > 0
-    return h.ravel()[keep], v.ravel()[keep], weight.ravel()[keep]
+    h, v, weight = kernel.images(cloud.positions, cloud.normals, cloud.shield, positions, normals)
+    return h, v, weight

@@ -36,6 +36,49 @@ def _atan(t):  # type: ignore[no-untyped-def]
     return t * p
 
 
+@njit(cache=True, fastmath=True, inline="always")
+def _exchange(dx, dy, dz, sx, sy, sz, nx, ny, nz):  # type: ignore[no-untyped-def]
+    """Share of a source element's flux caught by π mm² of mirror, and cos·r at the mirror; both 0 where it is unlit."""
+    leaving = dx * sx + dy * sy + dz * sz
+    meeting = dx * nx + dy * ny + dz * nz
+    if leaving <= 0.0 or meeting >= 0.0:
+        return 0.0, 0.0
+    square = dx * dx + dy * dy + dz * dz
+    return -leaving * meeting / (square * square), meeting
+
+
+@njit(cache=True, fastmath=True, inline="always")
+def _blocked(shield, dx, dy, dz):  # type: ignore[no-untyped-def]
+    """Whether a dip shield stops a ray: it leaves on the wrong side of both its edges."""
+    first = dx * shield[0, 0] + dy * shield[0, 1] + dz * shield[0, 2]
+    second = dx * shield[1, 0] + dy * shield[1, 1] + dz * shield[1, 2]
+    return first < 0.0 and second < 0.0
+
+
+@njit(cache=True, fastmath=True)
+def images(sources, source_normals, shield, mirror, mirror_normals):  # type: ignore[no-untyped-def]
+    """Directions h, v (degrees) and weights, each (lit paths,), of source elements seen by mirror elements."""
+    count = mirror.shape[0] * sources.shape[0]
+    h, v, weights = np.empty(count), np.empty(count), np.empty(count)
+    guarded = np.any(shield != 0.0)
+    lit = 0
+    for i in range(mirror.shape[0]):
+        nx, ny, nz = mirror_normals[i, 0], mirror_normals[i, 1], mirror_normals[i, 2]
+        for j in range(sources.shape[0]):
+            dx, dy, dz = mirror[i, 0] - sources[j, 0], mirror[i, 1] - sources[j, 1], mirror[i, 2] - sources[j, 2]
+            weight, meeting = _exchange(
+                dx, dy, dz, source_normals[j, 0], source_normals[j, 1], source_normals[j, 2], nx, ny, nz
+            )
+            if weight == 0.0 or (guarded and _blocked(shield, dx, dy, dz)):
+                continue
+            rx, ry, rz = dx - 2.0 * meeting * nx, dy - 2.0 * meeting * ny, dz - 2.0 * meeting * nz
+            h[lit] = math.degrees(math.atan2(rx, math.sqrt(ry * ry + rz * rz)))
+            v[lit] = math.degrees(math.atan2(ry, rz))
+            weights[lit] = weight
+            lit += 1
+    return h[:lit], v[:lit], weights[:lit]
+
+
 @njit(cache=True, fastmath=True, parallel=True)
 def trace(sources, source_normals, flux, shield, mirror, mirror_normals, area, optic, edge, grid_spec, shape):  # type: ignore[no-untyped-def]
     """Flux grid (rows, columns), lm, and ledger (FATES,), lm.
@@ -60,18 +103,15 @@ def trace(sources, source_normals, flux, shield, mirror, mirror_normals, area, o
             patch = area[i] / math.pi
             for j in range(points):
                 dx, dy, dz = mx - sources[j, 0], my - sources[j, 1], mz - sources[j, 2]
-                leaving = dx * source_normals[j, 0] + dy * source_normals[j, 1] + dz * source_normals[j, 2]
-                meeting = dx * nx + dy * ny + dz * nz
-                if leaving <= 0.0 or meeting >= 0.0:
+                caught, meeting = _exchange(
+                    dx, dy, dz, source_normals[j, 0], source_normals[j, 1], source_normals[j, 2], nx, ny, nz
+                )
+                if caught == 0.0:
                     continue
-                square = dx * dx + dy * dy + dz * dz
-                weight = -flux[j] * leaving * meeting * patch / (square * square)
-                if guarded:
-                    first = dx * shield[0, 0] + dy * shield[0, 1] + dz * shield[0, 2]
-                    second = dx * shield[1, 0] + dy * shield[1, 1] + dz * shield[1, 2]
-                    if first < 0.0 and second < 0.0:
-                        ledger[SHIELDED] += weight
-                        continue
+                weight = flux[j] * patch * caught
+                if guarded and _blocked(shield, dx, dy, dz):
+                    ledger[SHIELDED] += weight
+                    continue
                 twice = 2.0 * meeting
                 rx, ry, rz = dx - twice * nx, dy - twice * ny, dz - twice * nz
                 if projector:

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
-from functools import cached_property, lru_cache
+from functools import cache, cached_property, lru_cache
 from threading import Lock
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
+from scipy import ndimage, sparse
 
 from cold_arc.core.beam import kernel
 from cold_arc.core.beam.housings import Housing, Mirror
@@ -207,21 +207,20 @@ def _lobe(flux: Array, grid: Grid, ledger: _Ledger) -> Array:
     coarse = padded.reshape(rows, up, columns, across).sum(axis=(1, 3))
     sigma = (HAZE_LOBE_DEG / (grid.steps[0] * up), HAZE_LOBE_DEG / (grid.steps[1] * across))
     blurred = ndimage.gaussian_filter(coarse, sigma, mode="constant")
-    upright = _nodes(np.ascontiguousarray(blurred.T), up).T
-    spread = _nodes(np.ascontiguousarray(upright), across)[: flux.shape[0], : flux.shape[1]]
+    upright = _sharing(rows, up) @ blurred
+    spread = np.ascontiguousarray((_sharing(columns, across) @ upright.T).T[: flux.shape[0], : flux.shape[1]])
     ledger.take("outside", float(flux.sum() - spread.sum()))
     return spread
 
 
-def _nodes(cells: Array, block: int) -> Array:
-    """Each cell of every row shared out over *block* nodes, sliding over into its neighbours."""
-    before = np.concatenate([cells[:, :1], cells[:, :-1]], axis=1)
-    after = np.concatenate([cells[:, 1:], cells[:, -1:]], axis=1)
-    nodes = np.empty((cells.shape[0], cells.shape[1] * block))
-    for node in range(block):
-        slide = (node - (block - 1) / 2) / block
-        nodes[:, node::block] = (cells + abs(slide) * ((before if slide < 0 else after) - cells)) / block
-    return nodes
+@cache
+def _sharing(cells: int, block: int) -> sparse.csr_array:
+    """How each of *cells* is shared out over *block* nodes of its own, sliding over into its neighbours.
+
+    Shape (cells · block, cells). Sparse, for a dense product's threads would take the processors from the kernel.
+    """
+    place = np.clip((np.arange(cells * block) + 0.5) / block - 0.5, 0, cells - 1)
+    return sparse.csr_array(np.maximum(0.0, 1.0 - np.abs(place[:, None] - np.arange(cells))) / block)
 
 
 def _flutes(flux: Array, grid: Grid, half_deg: float, ledger: _Ledger) -> Array:
@@ -239,8 +238,9 @@ def is_warm() -> bool:
 
 def warm() -> None:
     """Compiles the kernel, or loads it from the cache on disk, by a small trace."""
-    one = np.zeros((1, 3))
+    one, none = np.zeros((1, 3)), np.zeros((2, 3))
+    kernel.images(one, one, none, np.ones((1, 3)), np.ones((1, 3)))
     kernel.trace(
-        one, one, np.zeros(1), np.zeros((2, 3)), np.ones((1, 3)), np.ones((1, 3)), np.ones(1),
+        one, one, np.zeros(1), none, np.ones((1, 3)), np.ones((1, 3)), np.ones(1),
         np.zeros(0), np.zeros(2), np.array([-1.0, -1.0, 1.0, 1.0]), (3, 3),
     )  # fmt: skip
