@@ -329,5 +329,6 @@ def _tilt_under(shape: Reflector, cloud: PointCloud, positions: Array, normals: 
 
 def images(cloud: PointCloud, positions: Array, normals: Array) -> tuple[Array, Array, Array]:
     """Directions h, v (degrees) and weights of every lit path of a cloud by some mirror elements, flattened."""
-    h, v, weight = kernel.images(cloud.positions, cloud.normals, cloud.shield, positions, normals)
+    whole = (cloud.positions, cloud.normals, cloud.shield, positions, normals)
+    h, v, weight = kernel.images(*map(np.ascontiguousarray, whole))  # one memory layout: it is compiled but once
     return h, v, weight

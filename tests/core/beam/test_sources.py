@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core.beam import presets
+from cold_arc.core.beam import kernel, model, presets
 from cold_arc.core.beam.housings import CutOff, Projector, Reflector, images
+from cold_arc.core.beam.model import illuminate
 from cold_arc.core.beam.sources import Arc, Filament, Led, spiral
 
 
@@ -105,6 +106,33 @@ def test_cut_off_lines():
     assert CutOff("flat", -1.1).at(h) == pytest.approx([-1.1] * 4)
     assert CutOff("step").at(np.array([-1.0, 1.0])) == pytest.approx([-0.57, 0.0])
     assert CutOff("none").at(h).min() == 90
+
+
+def test_images_are_plain_reflections_with_a_dip_shields_shadow_left_out():
+    """Against the law of reflection and Lambertian exchange, written out for each path."""
+    mirror, cloud = Reflector().mirror(Filament(4.5)), Filament(4.5, dip_shield=True).cloud(24)
+    places, normals = mirror.positions[::997], mirror.normals[::997]
+    expected = []
+    for place, normal in zip(places, normals, strict=True):
+        for start, outward in zip(cloud.positions, cloud.normals, strict=True):
+            ray = place - start
+            if ray @ outward <= 0 or ray @ normal >= 0 or np.all(cloud.shield @ ray < 0):
+                continue
+            out = (ray - 2 * (ray @ normal) * normal) / np.linalg.norm(ray)
+            share = -(ray @ outward) * (ray @ normal) / np.linalg.norm(ray) ** 4
+            expected.append((math.degrees(math.asin(out[0])), math.degrees(math.atan2(out[1], out[2])), share))
+    assert 0 < len(expected) < len(places) * 24 / 2
+    np.testing.assert_allclose(np.stack(images(cloud, places, normals), axis=1), expected, rtol=1e-9, atol=1e-9)
+
+
+def test_nothing_is_compiled_once_the_kernel_is_warm():
+    """Whatever arrays a page hands over, sliced ones too: no page waits for a compiler."""
+    model.warm()
+    ready = [len(part.signatures) for part in (kernel.images, kernel.trace)]
+    mirror, cloud = Reflector().mirror(Filament(4.5)), Filament(4.5).cloud(48)
+    images(cloud, mirror.positions[::7], mirror.normals[::7])
+    illuminate(Projector(), Filament(4.5), Led(clock_deg=5.0))
+    assert [len(part.signatures) for part in (kernel.images, kernel.trace)] == ready
 
 
 def test_every_facets_nominal_image_hangs_under_the_line():
