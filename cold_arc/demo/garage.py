@@ -292,8 +292,8 @@ def _vintage(session: Session) -> None:
 
 
 def _fog(session: Session) -> None:
-    """A van with fog lamps to plan and small position bulbs booked in."""
-    fog, position = _pair(Function.FOG), _pair(Function.POSITION)
+    """A van with fog lamps to plan, turn signals to match and small position bulbs booked in."""
+    fog, turn, position = _pair(Function.FOG), _pair(Function.TURN), _pair(Function.POSITION)
     booking = Booking(
         "TL-322",
         "Orlo",
@@ -305,7 +305,7 @@ def _fog(session: Session) -> None:
         complaint="Wants yellow fogs for the pass.",
         due=_due(5),
     )
-    story = Story(session, booking, (*fog, *position), days_ago=1)
+    story = Story(session, booking, (*fog, *turn, *position), days_ago=1)
     story.add(Identified(Housing.REFLECTOR, "H16", Present.HALOGEN), *fog)
     story.add(Inspected(LampCondition(haze=1, room_mm=55, opening_mm=50)), *fog)
     story.finish(Stage.BOOK_IN, Stage.INSPECT, keys=fog)
@@ -327,4 +327,7 @@ def _fog(session: Session) -> None:
     )
     story.finish(Stage.MATCH, keys=fog)
     story.route("Under-tray, from below", *fog)
+    story.add(Identified(Housing.REFLECTOR, "PY21W", Present.FILAMENT), *turn)
+    story.add(Inspected(LampCondition(haze=0)), *turn)
+    story.finish(Stage.BOOK_IN, Stage.INSPECT, Stage.BASELINE, keys=turn)
     story.add(Identified(Housing.REFLECTOR, "W5W", Present.FILAMENT), *position)
