@@ -1,6 +1,7 @@
 """The shell: keys, themes, sizes, drafts, undo."""
 
 import re
+import time
 
 import pytest
 from playwright.sync_api import expect
@@ -9,10 +10,18 @@ pytestmark = pytest.mark.browser
 STAGES = ["book-in", "inspect", "baseline", "match", "plan", "fit", "prove", "aim", "verify", "hand-over"]
 
 
+def press(page, key, leads_to=None):
+    """A key on a page that is all there; then the page it leads to, all there."""
+    page.wait_for_load_state()
+    page.keyboard.press(key)
+    if leads_to:
+        page.wait_for_url(re.compile(leads_to))
+
+
 def test_keys(demo, open_page):
     page = open_page(demo)
     page.goto(f"{demo.url}/jobs/4/low/aim")
-    page.keyboard.press("?")
+    press(page, "?")
     expect(page.get_by_role("dialog")).to_contain_text("Main action at the bottom")
     page.keyboard.press("Escape")
     expect(page.get_by_role("dialog")).to_be_hidden()
@@ -20,25 +29,32 @@ def test_keys(demo, open_page):
     expect(page.locator("html")).to_have_attribute("data-bs-theme", "light")
     page.keyboard.press("d")
     expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")
-    page.keyboard.press("3")
+    press(page, "3", "low/baseline")
     expect(page.locator("h1")).to_contain_text("Baseline")
-    expect(page).to_have_url(re.compile("baseline"))
-    page.keyboard.press("]")
+    press(page, "]", "low/match")
     expect(page.locator("h1")).to_contain_text("Match")
-    page.keyboard.press("[")
-    page.keyboard.press("0")
+    press(page, "[", "low/baseline")
+    press(page, "0", "low/hand-over")
     expect(page.locator("h1")).to_contain_text("Hand over")
-    page.keyboard.press("l")
-    expect(page).to_have_url(re.compile("low-left/hand-over"))
-    page.keyboard.press("b")
-    expect(page).to_have_url(re.compile("low/hand-over"))
-    page.keyboard.press("i")
+    press(page, "l", "low-left/hand-over")
+    press(page, "b", "low/hand-over")
+    press(page, "i")
     expect(page.locator(".pref").first).to_have_text("in · ft")
     expect(page).to_have_url(re.compile("low/hand-over"))
-    page.keyboard.press("h")
+    press(page, "h", f"{demo.url}/$")
     expect(page.locator("h1")).to_have_text("Jobs")
-    page.keyboard.press("n")
+    press(page, "n", "jobs/new")
     expect(page.locator("h1")).to_contain_text("Book in")
+
+
+def test_a_key_pressed_at_once_on_a_page_just_opened_is_heard(demo, open_page):
+    """The pages' script listens before anything can be seen, however long the rest takes to load."""
+    page = open_page(demo)
+    page.route("**/htmx.min.js*", lambda route: (time.sleep(0.4), route.continue_()))
+    page.goto(f"{demo.url}/jobs/4/low/hand-over", wait_until="commit")
+    page.locator(".scopes a").last.wait_for()
+    page.keyboard.press("l")
+    page.wait_for_url(re.compile("low-left/hand-over"))
 
 
 def test_keys_do_nothing_inside_a_field(demo, open_page):
@@ -53,8 +69,7 @@ def test_keys_do_nothing_inside_a_field(demo, open_page):
 def test_a_car_is_booked_in_by_keyboard_alone(shop, open_page):
     page = open_page(shop)
     page.goto(shop.url)
-    page.keyboard.press("n")
-    expect(page.locator("h1")).to_contain_text("Book in")
+    press(page, "n", "jobs/new")
     page.get_by_role("checkbox", name="Low beam, Left · driver").focus()
     page.keyboard.press("Space")
     expect(page.locator("#lamps-low-left")).to_be_checked()
@@ -64,14 +79,13 @@ def test_a_car_is_booked_in_by_keyboard_alone(shop, open_page):
     page.keyboard.type("Velmar")
     page.keyboard.press("Enter")
     expect(page.locator(".facts")).to_contain_text("Velmar")
-    page.keyboard.press("2")
-    expect(page.locator("h1")).to_contain_text("Inspect")
-    page.keyboard.press("e")
+    press(page, "2", "inspect")
+    press(page, "e")
     page.keyboard.press("Space")
     page.keyboard.press("ArrowRight")
     page.keyboard.press("Enter")
     expect(page.locator(".verdict")).to_contain_text("Restore")
-    page.keyboard.press("u")
+    press(page, "u")
     expect(page.locator(".verdict")).to_have_count(0)
     expect(page.locator(".history .undone")).to_contain_text("Inspected")
 

@@ -11,6 +11,7 @@ pytestmark = pytest.mark.browser
 def finish(page, stage):
     page.get_by_role("button", name=re.compile(f"^Finish {stage}")).click()
     expect(page.locator("h1")).not_to_contain_text(stage)
+    page.wait_for_load_state()
 
 
 def add_light_source(page, url):
@@ -31,6 +32,7 @@ def add_light_source(page, url):
 def book_in(page, url):
     page.goto(url)
     page.get_by_role("link", name="New job").click()
+    page.wait_for_url("**/jobs/new")
     page.get_by_label("Customer reference").fill("K-77")
     page.get_by_label("Make").fill("Velmar")
     page.get_by_label("Model optional").fill("Sorrel")
@@ -45,6 +47,7 @@ def book_in(page, url):
 
 def identify(page):
     page.get_by_text("Find the base by what can be seen").click()
+    page.wait_for_url("**/identify*")
     page.get_by_text("Round metal flange").click()
     page.locator("label[for=contacts-2]").click()
     expect(page.locator(".narrowed")).to_contain_text("1 of 32 base agrees")
