@@ -152,6 +152,7 @@ def test_a_failed_ballast_closes_a_school_and_a_bulb_is_refused(serve, open_page
     page.keyboard.press("w")
     page.locator("#weight-price").fill("5")
     page.get_by_role("button", name="Keep these weights").click()
+    expect(page.locator(".flash")).to_have_text("Weights kept.")
     expect(page.locator("#weight-price")).to_have_value("5")
     page.get_by_label("Why this one").fill("Ballast dead; not legal here")
     page.get_by_text("Refuse to fit it").click()

@@ -56,6 +56,19 @@ def test_the_first_view_waits_for_nothing_and_the_rest_streams_in(demo, monkeypa
     assert page.count("seat-chart") == 5
 
 
+def test_predictions_streaming_in_leave_what_is_looked_at_and_typed_alone(demo, monkeypatch):
+    monkeypatch.setattr(prediction, "_known", {})
+    number = number_of(demo, "Triad 11")
+    undecided = demo.get(HAZY)
+    sent_back = demo.post(HAZY, 422, choice=str(number), reason="cheapest")
+    asks = r'class="predicting"[^>]*hx-get="([^"]*)"[^>]*hx-select-oob="([^"]*)"'
+    (asked, parts), (again, kept) = (re.search(asks, page).groups() for page in (undecided, sent_back))
+    assert "look=" not in asked
+    assert parts == "#side,#looked"
+    assert f"look={number}&" in again.replace("&amp;", "&")
+    assert kept == "#side"
+
+
 def test_a_failing_pattern_puts_assemblies_first_and_says_so(demo):
     page = all_predicted(demo, HAZY)
     assert "own pattern fails, and a bulb never improves a pattern" in page

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from flask import Blueprint, redirect, render_template, request
+from flask import Blueprint, flash, redirect, render_template, request
 from flask_wtf import FlaskForm
 from wtforms import BooleanField, RadioField, StringField, TextAreaField
 from wtforms.validators import Length
@@ -182,6 +182,7 @@ def weigh(job_id: int, scope: Scope) -> Any:
         }
     )
     session().commit()
+    flash("Usual weights in force." if usual else "Weights kept.")
     asked = {name: request.form[name] for name in ("look", "lens") if request.form.get(name)}
     return redirect(stage_url(job_id, scope, Stage.MATCH, weights=1, **asked), 303)
 
