@@ -10,6 +10,7 @@ from playwright.sync_api import expect
 from cold_arc.demo.shelf import SHELF
 from cold_arc.store import catalogue
 from cold_arc.store.database import open_database
+from tests.browser.hands import press
 
 pytestmark = pytest.mark.browser
 
@@ -148,11 +149,10 @@ def test_a_failed_ballast_closes_a_school_and_a_bulb_is_refused(serve, open_page
     expect(page.locator(".options-table")).to_contain_text("The ballast failed its test.")
     page.locator(".options-table a", has_text="Ownbox").click()
     expect(page.locator(".choose-head h2")).to_contain_text("Ownbox")
-    page.wait_for_load_state()  # its script is there
-    page.keyboard.press("w")
+    press(page, "w")
     page.locator("#weight-price").fill("5")
     page.get_by_role("button", name="Keep these weights").click()
-    expect(page.locator(".flash")).to_have_text("Weights kept.")
+    expect(page.locator(".weights [role=status]")).to_have_text("Weights kept.")
     expect(page.locator("#weight-price")).to_have_value("5")
     page.get_by_label("Why this one").fill("Ballast dead; not legal here")
     page.get_by_text("Refuse to fit it").click()

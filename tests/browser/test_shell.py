@@ -5,16 +5,10 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.hands import press
+
 pytestmark = pytest.mark.browser
 STAGES = ["book-in", "inspect", "baseline", "match", "plan", "fit", "prove", "aim", "verify", "hand-over"]
-
-
-def press(page, key, leads_to=None):
-    """A key on a page that is all there; then the page it leads to, all there."""
-    page.wait_for_load_state()
-    page.keyboard.press(key)
-    if leads_to:
-        page.wait_for_url(re.compile(leads_to))
 
 
 def test_keys(demo, open_page):

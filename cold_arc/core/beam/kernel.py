@@ -38,7 +38,10 @@ def _atan(t):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, fastmath=True, inline="always")
 def _exchange(dx, dy, dz, sx, sy, sz, nx, ny, nz):  # type: ignore[no-untyped-def]
-    """Share of a source element's flux caught by π mm² of mirror, and cos·r at the mirror; both 0 where it is unlit."""
+    """Share of a source element's flux caught by π mm² of mirror, and the ray (mm) along the mirror's normal, below 0.
+
+    Both are 0 where the mirror element is unlit.
+    """
     leaving = dx * sx + dy * sy + dz * sz
     meeting = dx * nx + dy * ny + dz * nz
     if leaving <= 0.0 or meeting >= 0.0:

@@ -14,6 +14,7 @@ GAP_GOOD_MM, GAP_TOLERABLE_MM = 1.8, 2.6
 OFF_AXIS_GOOD_MM, OFF_AXIS_TOLERABLE_MM = 0.2, 0.5
 LENGTH_RATIO = (0.8, 1.25)
 CHOOSE_LIKE = "Choose one that copies the filament."
+LOOK_FIRST = "Look at the predicted beam; choose a truer one if there is one."
 
 
 def light_centre(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -27,8 +28,7 @@ def light_centre(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if abs(off) <= LCL_GOOD_MM:
         yield Finding(Level.OK, "Emitters sit at the filament's height.", number, limit, where)
     elif abs(off) <= LCL_TOLERABLE_MM or setting.in_projector:
-        advice = "Look at the predicted beam; choose a truer one if there is one."
-        yield Finding(Level.CAUTION, "Emitters sit off the filament's height.", number, limit, where, advice)
+        yield Finding(Level.CAUTION, "Emitters sit off the filament's height.", number, limit, where, LOOK_FIRST)
     else:
         advice = "In a reflector wrong depth throws light above the cut-off. Choose another."
         yield Finding(Level.STOP, "Emitters sit far off the filament's height.", number, limit, where, advice)
@@ -40,9 +40,11 @@ def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:
         return
     number, limit = f"{say_mm(source.gap_mm)} between faces", f"{say_mm(GAP_GOOD_MM)} or less"
     if source.gap_mm <= GAP_GOOD_MM:
-        yield Finding(Level.OK, "Emitters are close to the axis.", number, limit)
+        yield Finding(Level.OK, "Thin core, like the filament.", number, limit)
     elif source.gap_mm <= GAP_TOLERABLE_MM:
-        yield Finding(Level.CAUTION, "Emitters stand off the axis.", number, limit, advice=CHOOSE_LIKE)
+        yield Finding(
+            Level.CAUTION, "Core on the thick side: the filament was thin.", number, limit, advice=CHOOSE_LIKE
+        )
     elif setting.in_projector:
         advice = "Expect a dark slit between two hot spots. Look at the halogen pattern before blaming the bulb."
         yield Finding(Level.CAUTION, "Wide gap between the chips.", number, limit, advice=advice)
@@ -50,18 +52,21 @@ def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:
         yield Finding(Level.STOP, "Thick core: the filament was thin.", number, limit, advice="Choose a thinner one.")
 
 
+def say_off_axis(off_mm: float) -> str:
+    """A height above (below, if negative) the axis in words."""
+    return f"{say_mm(abs(off_mm))} {'above' if off_mm > 0 else 'below'} the axis" if off_mm else "on the axis"
+
+
 def axis(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """How far the chips' middle line stands above or below the bulb's axis: it lifts or drops the whole beam."""
     off = source.off_axis_mm
     if off is None or not source.is_bulb:
         return
-    place = f"{say_mm(abs(off))} {'above' if off > 0 else 'below'} the axis" if off else "on the axis"
-    limit = f"±{say_mm(OFF_AXIS_GOOD_MM)}"
+    place, limit = say_off_axis(off), f"±{say_mm(OFF_AXIS_GOOD_MM)}"
     if abs(off) <= OFF_AXIS_GOOD_MM:
         yield Finding(Level.OK, "Chips are centred on the axis.", place, limit)
     elif abs(off) <= OFF_AXIS_TOLERABLE_MM or setting.in_projector:
-        advice = "Try it turned half round; look at the predicted beam."
-        yield Finding(Level.CAUTION, "Chips sit off the axis.", place, limit, advice=advice)
+        yield Finding(Level.CAUTION, "Chips sit off the axis.", place, limit, advice=LOOK_FIRST)
     else:
         advice = "In a reflector the beam is lifted or dropped with them. Choose one that is centred."
         yield Finding(Level.STOP, "Chips sit far off the axis.", place, limit, advice=advice)

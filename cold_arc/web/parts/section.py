@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from cold_arc.core.bases import Base
 from cold_arc.core.condition import LampCondition
 from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.geometry import say_off_axis
 from cold_arc.core.match.seat import ROOM_MARGIN_MM
 from cold_arc.web.parts.wall import Box
 
@@ -20,7 +21,7 @@ class Section:
     """The filament box of the base (before), the chips and tail of the candidate (after), and the room.
 
     *room_x*: the cap as it is; *cap_x*: where an extended one must be, None where there is room; *opening* its width.
-    The cut is level, chips to the sides: *off_axis_mm*, how far they stand above the axis, is told in words.
+    The cut is level, chips to the sides: *off_axis*, how far they stand above or below the axis, is told in words.
     """
 
     filament: Box | None
@@ -29,7 +30,7 @@ class Section:
     stem: Box | None
     room_x: float | None
     off_mm: float | None
-    off_axis_mm: float = 0.0
+    off_axis: str = ""
     opening: float | None = None
     cap_x: float | None = None
     view_box: str = "-96 -36 144 72"
@@ -66,7 +67,7 @@ def build_section(base: Base, source: LightSource, seen: LampCondition | None) -
         stem=Box(0, -source.gap_mm / 2, start + source.emitter_mm + 2, source.gap_mm),
         room_x=-seen.room_mm if seen and seen.room_mm is not None else None,
         off_mm=source.lcl_mm - base.lcl_mm,
-        off_axis_mm=source.off_axis_mm or 0.0,
+        off_axis=say_off_axis(source.off_axis_mm) if source.off_axis_mm else "",
         opening=seen.opening_mm if seen else None,
         cap_x=_extended_cap(tail_mm, seen),
         close_x=(base.lcl_mm + source.lcl_mm) / 2 - 6,

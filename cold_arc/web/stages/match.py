@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from flask import Blueprint, flash, redirect, render_template, request
+from flask import Blueprint, redirect, render_template, request
 from flask_wtf import FlaskForm
 from wtforms import BooleanField, RadioField, StringField, TextAreaField
 from wtforms.validators import Length
@@ -28,6 +28,7 @@ from cold_arc.web.stage_page import open_desk
 bp = Blueprint("match", __name__)
 STAY = "stay"
 MOST_BESIDE = 4
+WEIGHTS_SAID = {"kept": "Weights kept.", "usual": "Usual weights in force."}
 AGAINST = {
     "off-road": "Off-road or show use only",
     "override": "Fit it all the same, with a reason",
@@ -93,6 +94,7 @@ def page(job_id: int, scope: Scope) -> Any:
         kinds=light_source.KINDS,
         criteria=CRITERIA,
         weights=weights(),
+        weights_said=WEIGHTS_SAID.get(request.args.get("weights", ""), ""),
         heaviest=HEAVIEST,
         most_beside=MOST_BESIDE,
     )
@@ -182,9 +184,8 @@ def weigh(job_id: int, scope: Scope) -> Any:
         }
     )
     session().commit()
-    flash("Usual weights in force." if usual else "Weights kept.")
     asked = {name: request.form[name] for name in ("look", "lens") if request.form.get(name)}
-    return redirect(stage_url(job_id, scope, Stage.MATCH, weights=1, **asked), 303)
+    return redirect(stage_url(job_id, scope, Stage.MATCH, weights="usual" if usual else "kept", **asked), 303)
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/match/beside")
