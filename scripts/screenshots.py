@@ -37,7 +37,7 @@ VIEWS = {
     "10-hand-over": ("/jobs/1/low/hand-over", DESK, "night"),
     "bench": ("/bench?source=led&axial=-2&points=1", DESK, "night"),
     "sheet-day": ("/jobs/1/sheet", DESK, "day"),
-    "home-day": ("/", DESK, "day"),
+    "measure": ("/jobs/4/headlamp-1/measure", DESK, "night"),
 }
 
 

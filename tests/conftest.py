@@ -2,9 +2,36 @@
 
 from __future__ import annotations
 
-import pytest
+import shutil
+import sqlite3
+from contextlib import closing
 
+import pytest
+from hypothesis import settings
+
+from cold_arc.demo.garage import load_once
 from cold_arc.store.database import open_database
+
+# How long an example takes says nothing on a machine that is busy elsewhere.
+settings.register_profile("steady", deadline=None)
+settings.load_profile("steady")
+
+
+@pytest.fixture(scope="session")
+def prepared(tmp_path_factory):
+    """The demo's data, written once; tests work on copies of it."""
+    folder = tmp_path_factory.mktemp("prepared")
+    load_once(folder)
+    with closing(sqlite3.connect(folder / "cold-arc.sqlite")) as database:
+        database.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    return folder
+
+
+@pytest.fixture
+def demo_folder(prepared, tmp_path):
+    """A copy of the demo's data of this test's own."""
+    shutil.copytree(prepared, tmp_path, dirs_exist_ok=True)
+    return tmp_path
 
 
 @pytest.fixture

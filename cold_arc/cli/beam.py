@@ -11,8 +11,7 @@ from dataclasses import fields
 from pathlib import Path
 from typing import Any
 
-from cold_arc.core.beam import presets
-from cold_arc.core.beam.setup import CUT_OFFS, SOURCES, BadSetUp, SetUp, beam_of, summary
+from cold_arc.core.beam.setup import CHOICES, SetUp, SetUpError, beam_of, summary
 from cold_arc.formats import WRITERS, write_beam
 
 HELP = {
@@ -30,6 +29,7 @@ HELP = {
     "droop": "share of its flux an LED loses when warm",
     "haze": "lens haze, 0 to 1",
     "volts": "V, supply of a filament",
+    "rated_volts": "V, what the lamp's bulb is made for: 6, 12 or 24",
     "focus": "mm, focus screw of a lens-optic lamp",
     "aim_v": "degrees up",
     "aim_h": "degrees right",
@@ -37,12 +37,6 @@ HELP = {
     "opening": "mm across the mirror, or a projector's lens (default: as its kind)",
     "opening_up": "mm up a reflector's mirror (default: as its kind)",
     "hole": "mm, radius of the bulb hole (default: as its kind)",
-}
-CHOICES = {
-    "housing": tuple(presets.HOUSINGS),
-    "source": tuple(SOURCES),
-    "traffic": ("right", "left"),
-    "cut_off": tuple(CUT_OFFS),
 }
 
 
@@ -59,7 +53,9 @@ def add_command(commands: Any) -> None:
             kind = int if field.type == "int" else float
             parser.add_argument(option, type=kind, default=field.default, help=HELP[field.name])
         else:
-            parser.add_argument(option, default=field.default, choices=CHOICES.get(field.name))
+            parser.add_argument(
+                option, default=field.default, choices=tuple(CHOICES[field.name]) if field.name in CHOICES else None
+            )
     parser.add_argument("--out", type=Path, help=f"write the beam to FILE: {', '.join(WRITERS)}")
     parser.add_argument("--json", action="store_true", help="print one JSON object")
     parser.set_defaults(run=_run)
@@ -68,7 +64,7 @@ def add_command(commands: Any) -> None:
 def _run(options: argparse.Namespace) -> int:
     try:
         setup = SetUp(**{field.name: getattr(options, field.name) for field in fields(SetUp)})
-    except BadSetUp as error:
+    except SetUpError as error:
         raise ValueError(f"--{error.field.replace('_', '-')}: {error}") from error
     if options.out:
         write_beam(beam_of(setup), options.out, f"{setup.base} {setup.source} in {setup.housing}")

@@ -3,15 +3,36 @@
 from __future__ import annotations
 
 import argparse
+import datetime as dt
+import logging
 import os
 import shutil
+import sys
 import threading
+import time
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
+from cold_arc.cli.folder import shop_folder
+
 HOST = "127.0.0.1"
 DEFAULT_PORT = 8451
-WAITRESS_THREADS = 6
+# Plain pages never wait for beams: those are computed by a few at a time (see web/beams.py), and the rest stay free. A
+# connection that says nothing is let go, and only so many are taken at once.
+WAITRESS = {
+    "threads": 12,
+    "connection_limit": 400,
+    "backlog": 256,
+    "channel_timeout": 20,
+    "cleanup_interval": 5,
+    "asyncore_use_poll": True,
+    "max_request_body_size": 2_000_000,
+    "max_request_header_size": 65_536,
+    "ident": None,
+}
+HOUSEKEEPING_S = 60.0
+CARDS_AT_ONCE = 50
 
 
 def add_commands(commands: Any) -> None:
@@ -23,10 +44,11 @@ def add_commands(commands: Any) -> None:
     demo.set_defaults(run=_demo)
     for command in (serve, demo):
         command.add_argument("--no-serve", action="store_true", help="prepare the data only")
-
-
-def _folder(default: str) -> Path:
-    return Path(os.environ.get("COLD_ARC_DATA") or default).resolve()
+        command.add_argument("--host", default=HOST, help=f"address to listen on ({HOST}, this machine alone)")
+        command.add_argument(
+            "--allowed-host", action="append", default=[], metavar="NAME", help="another name the shop answers to"
+        )
+        command.add_argument("--backup-to", type=Path, help="a second folder for the daily backup")
 
 
 def _port() -> int:
@@ -37,13 +59,13 @@ def _port() -> int:
 
 
 def _serve(options: argparse.Namespace) -> int:
-    return _run(_folder("var/shop"), options)
+    return _run(shop_folder(), options)
 
 
 def _demo(options: argparse.Namespace) -> int:
     from cold_arc.demo.garage import load_once
 
-    folder = _folder("var/demo")
+    folder = shop_folder("var/demo")
     if options.reset:
         _throw_away(folder)
     if load_once(folder):
@@ -64,16 +86,48 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
     from cold_arc.web import bench
     from cold_arc.web.app import create_app, warm
 
-    app = create_app(folder)
+    app = create_app(folder, [options.host, *options.allowed_host])
     if options.no_serve:
         return 0
     port = _port()
     warm(app)
+    logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     threading.Thread(target=bench.warm, daemon=True).start()
+    threading.Thread(
+        target=_keep_house, args=(app.extensions["cold_arc_sessions"], folder, options), daemon=True
+    ).start()
     try:
-        server = create_server(app, host=HOST, port=port, threads=WAITRESS_THREADS)
+        server = create_server(app, host=options.host, port=port, **WAITRESS)
     except OSError as error:
         raise OSError(f"port {port} can't be used ({error.strerror}). Choose another: PORT=8460 make demo") from None
-    print(f"Cold Arc is at http://{HOST}:{port}  (stop it with Ctrl-C)", flush=True)
+    print(f"Cold Arc is at http://{options.host}:{port}  (stop it with Ctrl-C)", flush=True)
     server.run()
     return 0
+
+
+def _keep_house(sessions: Any, folder: Path, options: argparse.Namespace) -> None:
+    """While serving: works out the board's cards after an upgrade, forgets old form keys, backs up once a day."""
+    from sqlalchemy.exc import SQLAlchemyError
+
+    from cold_arc.store import answers, board
+    from cold_arc.store.backup import BACKUPS, back_up, is_due
+    from cold_arc.store.database import writing
+
+    targets = [folder / BACKUPS, *([options.backup_to] if options.backup_to else [])]
+    while True:
+        worked = 0
+        with suppress(SQLAlchemyError), writing(sessions()) as session:
+            worked = board.keep(session, CARDS_AT_ONCE)
+            answers.forget_old(session)
+            session.commit()
+        for target in targets:
+            if is_due(target, dt.datetime.now()):
+                _back_up(back_up, folder, target)
+        time.sleep(0.05 if worked == CARDS_AT_ONCE else HOUSEKEEPING_S)
+
+
+def _back_up(back_up: Any, folder: Path, target: Path) -> None:
+    try:
+        print(f"Backed up to {back_up(folder, target)}", flush=True)
+    except OSError as error:
+        print(f"cold-arc: {error}", file=sys.stderr, flush=True)

@@ -7,14 +7,14 @@ A slope is rise over run from the lamp to the line on the wall, up positive. Rul
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
 from cold_arc.core import data
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.lamps import Function
 from cold_arc.core.units import FOOT_M, INCH_M, UnitSystem, say_offset, say_percent, say_slope
 
 TWENTY_FIVE_FEET_M = 25 * FOOT_M
@@ -22,7 +22,7 @@ OPEN_BAND_DROP = 0.005
 _EPSILON = 1e-9
 
 
-class OutsideRule(ValueError):  # noqa: N818 - reads as the sentence it carries
+class OutsideRuleError(ValueError):
     """The rule has no band for the height given."""
 
 
@@ -58,13 +58,15 @@ class SlopeBand:
 class Target:
     """What a rule asks of one lamp: stay within *keep*, be left within *set*; slopes.
 
-    *horizontal* is the greatest sideways slope allowed either way, None where the rule gives none.
+    *sideways* is where the elbow or hot spot may stand sideways, right positive; None where the rule gives no limit,
+    *fixed* where it can't: the lamp has no sideways adjuster.
     """
 
     keep: SlopeBand
     set: SlopeBand
-    horizontal: float | None
+    sideways: SlopeBand | None
     source: str
+    fixed: bool = False
 
     @property
     def nominal(self) -> float:
@@ -73,7 +75,7 @@ class Target:
 
     def sideways_excess(self, slope: float) -> float:
         """How far a sideways slope is outside what the rule allows; 0 inside or where it gives no limit."""
-        return 0.0 if self.horizontal is None else max(abs(slope) - self.horizontal - _EPSILON, 0.0)
+        return abs(self.sideways.excess(slope)) if self.sideways else 0.0
 
 
 @dataclass(frozen=True)
@@ -108,11 +110,11 @@ class AimRule:
     bands: tuple[HeightBand, ...]
 
     def target(self, height_m: float) -> Target:
-        """The target for a lamp *height_m* above the floor; raises OutsideRule where the rule has none."""
+        """The target for a lamp *height_m* above the floor; raises OutsideRuleError where the rule has none."""
         for band in self.bands:
             if band.holds(height_m):
                 return band.target
-        raise OutsideRule(f"{self.name} has no figure for a lamp {height_m:.2f} m high.")
+        raise OutsideRuleError(f"{self.name} has no figure for a lamp {height_m:.2f} m high.")
 
 
 def _inches_at_25_ft(inches: float) -> float:
@@ -125,23 +127,32 @@ def _aim_slope(row: dict[str, Any]) -> float:
     return _inches_at_25_ft(row["aim_inches_at_25_ft"])
 
 
-def _target(row: dict[str, Any], horizontal: float | None, source: str) -> Target:
+def _target(row: dict[str, Any], rule: dict[str, Any]) -> Target:
+    sideways, source, fixed = _sideways(rule), rule["source"], rule.get("no_sideways_adjuster", False)
     if "keep" in row:
         keep, setting = (SlopeBand(row[key][0] / 100, row[key][1] / 100) for key in ("keep", "set"))
-        return Target(keep, setting, horizontal, source)
+        return Target(keep, setting, sideways, source, fixed)
     aim, tolerance = _aim_slope(row), _inches_at_25_ft(row["keep_inches_at_25_ft"])
-    return Target(SlopeBand(aim - tolerance, aim + tolerance), SlopeBand(aim, aim), horizontal, source)
+    return Target(SlopeBand(aim - tolerance, aim + tolerance), SlopeBand(aim, aim), sideways, source, fixed)
 
 
-def _height_band(row: dict[str, Any], horizontal: float | None, source: str) -> HeightBand:
+def _sideways(rule: dict[str, Any]) -> SlopeBand | None:
+    """Where a rule lets the elbow or hot spot stand sideways, left negative."""
+    if "sideways" in rule:
+        return SlopeBand(rule["sideways"][0] / 100, rule["sideways"][1] / 100)
+    if "sideways_inches_at_25_ft" in rule:
+        low, high = map(_inches_at_25_ft, rule["sideways_inches_at_25_ft"])
+        return SlopeBand(low, high)
+    return None
+
+
+def _height_band(row: dict[str, Any], rule: dict[str, Any]) -> HeightBand:
     start = row.get("from", row.get("from_inches", 0.0) * INCH_M)
     stop = row.get("to", row.get("to_inches", math.inf) * INCH_M)
-    return HeightBand(start, stop, not row.get("to_exclusive", False), _target(row, horizontal, source))
+    return HeightBand(start, stop, not row.get("to_exclusive", False), _target(row, rule))
 
 
 def _rule(row: dict[str, Any]) -> AimRule:
-    inches = row.get("horizontal_inches_at_25_ft")
-    horizontal = None if inches is None else _inches_at_25_ft(inches)
     return AimRule(
         id=row["id"],
         name=row["name"],
@@ -150,7 +161,7 @@ def _rule(row: dict[str, Any]) -> AimRule:
         height_of=row["height_of"],
         source=row["source"],
         recalled=row["recalled"],
-        bands=tuple(_height_band(band, horizontal, row["source"]) for band in row["bands"]),
+        bands=tuple(_height_band(band, row) for band in row["bands"]),
     )
 
 
@@ -163,6 +174,15 @@ def rules() -> dict[str, AimRule]:
 def rules_for(market: str, function: Function) -> list[AimRule]:
     """The rules that apply to a lamp in a market, the usual one first."""
     return [rule for rule in rules().values() if market in rule.markets and function in rule.functions]
+
+
+def shared_with_low(functions: Iterable[Function]) -> Finding | None:
+    """A word where a high beam comes from a socket that gives the low beam too: one adjuster moves both."""
+    if Function.LOW not in functions:
+        return None
+    text = "High beam comes from the bulb and mirror of the low beam: one adjuster moves both."
+    advice = "Set the aim on low beam; check high beam here, and go back to low beam if it is out."
+    return Finding(Level.NOTE, text, advice=advice, source="common practice")
 
 
 def judge(target: Target, slope: float, distance_m: float, system: UnitSystem) -> Finding:
@@ -207,12 +227,25 @@ def judge_sideways(target: Target, slope: float, distance_m: float, system: Unit
     """Whether an elbow or hot spot stands near enough to its lamp's centre line; right positive."""
     side = "right" if slope > 0 else "left"
     number = f"{say_offset(abs(slope) * distance_m, system)} {side} of the lamp's centre line"
-    if target.horizontal is None:
+    if target.fixed:
+        text = "Such a lamp has no sideways adjuster: it stands where the car was built."
+        return Finding(
+            Level.NOTE, text, number, source=target.source, advice="Well aside: look at mounts and bodywork."
+        )
+    if target.sideways is None:
         return Finding(Level.NOTE, "This rule gives no sideways limit.", number, source=target.source)
-    limit = f"±{say_offset(target.horizontal * distance_m, system)}"
-    if target.sideways_excess(slope):
-        return Finding(Level.STOP, f"Out: too far {side}.", number, limit, target.source, "Turn the sideways adjuster.")
+    limit = " to ".join(_say_side(edge, distance_m, system) for edge in (target.sideways.low, target.sideways.high))
+    if excess := target.sideways.excess(slope):
+        way = "right" if excess > 0 else "left"
+        advice = f"Turn the sideways adjuster: {say_offset(abs(excess) * distance_m, system)} at least."
+        return Finding(Level.STOP, f"Out: too far {way}.", number, limit, target.source, advice)
     return Finding(Level.OK, "In, sideways.", number, limit, target.source)
+
+
+def _say_side(slope: float, distance_m: float, system: UnitSystem) -> str:
+    """A sideways limit in words."""
+    side = "right" if slope > 0 else "left"
+    return f"{say_offset(abs(slope) * distance_m, system)} {side}" if slope else "the centre line"
 
 
 @dataclass(frozen=True)

@@ -10,10 +10,12 @@ import math
 from dataclasses import dataclass
 
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.photometry import POWER_EXPONENT, reference_volts
+from cold_arc.core.light.photometry import POWER_EXPONENT, reference_volts
 from cold_arc.core.units import say_number, say_volts
 
 HIGHEST_SHARE = 1.2
+# What a 6, 12 or 24 V car's wires carry from a tired battery to a hard-charging alternator, V; one range for all pages.
+RUNNING_VOLTS = {6.0: (5.25, 7.5), 12.0: (10.5, 15.0), 24.0: (21.0, 30.0)}
 E24 = (
     1.0,
     1.1,
@@ -48,10 +50,17 @@ FUSE_LOAD = 0.8
 LEAST_RATING, BETTER_RATING = 2.0, 4.0
 DROP_SHARE, RIPPLE_SHARE, CAPACITOR_MARGIN = 0.03, 0.1, 1.5
 COPPER_OHM_MM2_M, COPPER_PER_K, COPPER_AT_C = 0.0172, 0.0039, 20.0
-# Cross-sections sold for cars and the continuous current thin-wall wire carries in free air, A.
+# Cross-sections sold for cars and the continuous current thin-wall wire of class B carries in free air of 30 °C, A.
+RATED_AIR_C, RATED_CLASS = 30.0, "B"
 WIRES_A = {0.5: 8.0, 0.75: 10.0, 1.0: 13.0, 1.5: 17.0, 2.5: 24.0, 4.0: 32.0, 6.0: 42.0, 10.0: 58.0}
+# The hottest a wire of each insulation class may get, °C (ISO 6722, from memory).
+INSULATION_C = {"A": 85.0, "B": 100.0, "C": 125.0, "D": 150.0}
+CLASS_MARGIN_K = 15.0
+INSULATION = {name: f"Class {name}, to {hottest:g} °C" for name, hottest in INSULATION_C.items()}
+DIODES_A = (1, 3, 5, 10, 15, 20, 30, 60)
+DIODES_V = (20, 40, 45, 60, 100)
+DIODE_MARGIN, INRUSH_TIMES, FEED_OHM = 2.0, 10.0, 0.1
 AWG_SIZES = (20, 18, 16, 14, 12, 10, 8, 6)
-FEED_LOW_SHARE = 0.9
 
 
 @dataclass(frozen=True)
@@ -60,8 +69,8 @@ class SupplyFacts:
 
     *monitored_w*: the least watts the car's bulb-out monitor accepts, None when it does not look. *pwm_hz* and
     *pwm_duty* (0 to 1): a pulsed feed, None when it is plain. *run_m* the length of an added feed one way, *wire_mm2*
-    its copper, *air_c* the warmest it gets there. *feed_at*: where an HID's feed is taken ("in" to the ballast or
-    "out" of it), *feed_volts* what was read there.
+    its copper, *air_c* the warmest it gets there, *insulation* its class. *feed_at*: where an HID's feed is taken ("in"
+    to the ballast or "out" of it), *feed_volts* what was read there.
     """
 
     monitored_w: float | None = None
@@ -70,6 +79,7 @@ class SupplyFacts:
     run_m: float | None = None
     wire_mm2: float | None = None
     air_c: float = 60.0
+    insulation: str = RATED_CLASS
     feed_at: str = ""
     feed_volts: float | None = None
 
@@ -140,10 +150,10 @@ class Draw:
     volts: float
 
 
-def filament_draw(rated_w: float, nominal_v: float, volts: float) -> Draw:
-    """A filament's draw: power ∝ V^1.6 from its rating at test voltage (lighting handbook exponent, from memory)."""
-    watts = rated_w * (volts / supply_v(nominal_v)[1]) ** POWER_EXPONENT
-    return Draw(watts, watts / volts, volts)
+def filament_draw(watts: float, at_volts: float, volts: float) -> Draw:
+    """A filament's draw at *volts*, when it takes *watts* at *at_volts*: P ∝ V^1.6 (lighting handbook, from memory)."""
+    taken = watts * (volts / at_volts) ** POWER_EXPONENT
+    return Draw(taken, taken / volts, volts)
 
 
 def driver_draw(watts: float, volts: float) -> Draw:
@@ -181,12 +191,20 @@ def load_resistor(missing_w: float, nominal_v: float) -> LoadResistor:
 
 @dataclass(frozen=True)
 class Smoothing:
-    """A hold-up capacitor: the gap it bridges (s), the exact and the bought size (µF), and its voltage."""
+    """A hold-up capacitor: the gap it bridges (s), the exact and the bought size (µF), and its voltage.
+
+    *diode_a*, *diode_v*: the blocking diode before it. *inrush_a* flows for an instant into the empty capacitor through
+    *FEED_OHM* of wiring; *limiter_ohm* holds it to ten times the running current.
+    """
 
     gap_s: float
     exact_uf: float
     microfarad: float
     rated_v: float
+    diode_a: float | None
+    diode_v: float | None
+    inrush_a: float
+    limiter_ohm: float
 
 
 def smoothing(amps: float, hz: float, duty: float, nominal_v: float, ripple_v: float | None = None) -> Smoothing:
@@ -198,9 +216,27 @@ def smoothing(amps: float, hz: float, duty: float, nominal_v: float, ripple_v: f
         raise ValueError("A pulsed feed has a frequency and a duty between 0 and 100 %.")
     gap = (1 - duty) / hz
     exact = amps * gap / (ripple_v or RIPPLE_SHARE * nominal_v) * 1e6
-    rated = _next_up(CAPACITOR_VOLTS, CAPACITOR_MARGIN * supply_v(nominal_v)[2])
+    highest = supply_v(nominal_v)[2]
+    rated = _next_up(CAPACITOR_VOLTS, CAPACITOR_MARGIN * highest)
     assert rated is not None
-    return Smoothing(gap, exact, e6_at_least(exact), rated)
+    return Smoothing(
+        gap,
+        exact,
+        e6_at_least(exact),
+        rated,
+        _next_up(DIODES_A, DIODE_MARGIN * amps),
+        _next_up(DIODES_V, DIODE_MARGIN * highest),
+        highest / FEED_OHM,
+        e6_at_least(highest / (INRUSH_TIMES * amps)),
+    )
+
+
+def hold_up(watts: float, facts: SupplyFacts, nominal_v: float) -> tuple[Smoothing, float] | None:
+    """The capacitor a driver of *watts* needs on a pulsed supply, and its most current, A; None on a plain one."""
+    if not (facts.is_pulsed and facts.pwm_hz and facts.pwm_duty):
+        return None
+    amps = driver_draw(watts, supply_v(nominal_v)[0]).amps
+    return smoothing(amps, facts.pwm_hz, facts.pwm_duty, nominal_v), amps
 
 
 def resistance_ohm(run_m: float, mm2: float, celsius: float = COPPER_AT_C) -> float:
@@ -213,28 +249,50 @@ def drop_v(amps: float, run_m: float, mm2: float, celsius: float = COPPER_AT_C) 
     return amps * resistance_ohm(run_m, mm2, celsius)
 
 
+def ampacity_a(mm2: float, celsius: float, insulation: str = RATED_CLASS) -> float:
+    """What the thickest wire sold up to *mm2* may carry in air of *celsius*, A; 0 where its insulation bears no more.
+
+    Heat lost ∝ the difference to the air, heat made ∝ I²: I = I₃₀·√((T_class − T_air)/(100 °C − 30 °C)).
+
+    >>> round(ampacity_a(0.5, 140, "D"), 1), ampacity_a(0.5, 140)
+    (3.0, 0.0)
+    """
+    rated = max((amps for size, amps in WIRES_A.items() if size <= mm2 + 1e-9), default=0.0)
+    room = max(INSULATION_C[insulation] - celsius, 0.0) / (INSULATION_C[RATED_CLASS] - RATED_AIR_C)
+    return rated * math.sqrt(room)
+
+
 @dataclass(frozen=True)
 class Wire:
-    """The wire to lay: mm² and its next gauge, what it loses (V), the fuse for it (A)."""
+    """The wire to lay: mm² and its next gauge, its insulation class, what it loses (V), the fuse for it (A)."""
 
     needed_mm2: float
     mm2: float
     awg: int | None
+    insulation: str
+    carries_a: float
     drop_v: float
     allowed_v: float
     fuse_a: float
 
 
 def wire(amps: float, run_m: float, nominal_v: float, celsius: float = 60.0) -> Wire | None:
-    """The thinnest wire sold that loses at most 3 % of the supply and carries its fuse; None when none does."""
+    """The thinnest wire sold that loses at most 3 % of the supply and carries its fuse in air of *celsius*.
+
+    In the lowest insulation class, from B on, that bears 15 K more than the air and in which one does; None when none
+    does.
+    """
     allowed = DROP_SHARE * nominal_v
     needed, fuse_a = amps * resistance_ohm(run_m, 1.0, celsius) / allowed, fuse(amps)
     if fuse_a is None:
         return None
-    for mm2, carries in WIRES_A.items():
-        if mm2 >= needed - 1e-9 and carries >= fuse_a:
-            awg = next((gauge for gauge in AWG_SIZES if awg_mm2(gauge) >= mm2 * 0.98), None)
-            return Wire(needed, mm2, awg, drop_v(amps, run_m, mm2, celsius), allowed, fuse_a)
+    for insulation in (name for name in "BCD" if INSULATION_C[name] >= celsius + CLASS_MARGIN_K):
+        for mm2 in WIRES_A:
+            carries = ampacity_a(mm2, celsius, insulation)
+            if mm2 >= needed - 1e-9 and carries >= fuse_a:
+                awg = next((gauge for gauge in AWG_SIZES if awg_mm2(gauge) >= mm2 * 0.98), None)
+                lost = drop_v(amps, run_m, mm2, celsius)
+                return Wire(needed, mm2, awg, insulation, carries, lost, allowed, fuse_a)
     return None
 
 
@@ -260,8 +318,8 @@ def laid_wire(facts: SupplyFacts, amps: float, nominal_v: float) -> list[Finding
         drop = Finding(
             Level.CAUTION, "The wire loses too much.", number, limit, source, "Lay a thicker wire, or a shorter one."
         )
-    carries = max((amp for mm2, amp in WIRES_A.items() if mm2 <= facts.wire_mm2 + 1e-9), default=0.0)
-    needed = fuse(amps)
+    carries, needed = ampacity_a(facts.wire_mm2, facts.air_c, facts.insulation), fuse(amps)
+    bears = f"{carries:.1f} A in this wire, class {facts.insulation}, in air of {facts.air_c:g} °C"
     if needed is None or needed > carries:
         words = f"{needed:g} A fuse needed" if needed else "more than any blade fuse carries"
         return [
@@ -270,15 +328,14 @@ def laid_wire(facts: SupplyFacts, amps: float, nominal_v: float) -> list[Finding
                 Level.STOP,
                 "No fuse protects this wire.",
                 words,
-                f"{carries:g} A in this wire",
-                advice="Never above the wire.",
+                bears,
+                "Copper's heat balance; insulation classes ISO 6722, from memory",
+                "Never above the wire: lay a thicker one, or one of a hotter class.",
             ),
         ]
     return [
         drop,
-        Finding(
-            Level.OK, f"Fuse it at {needed:g} A, at the battery end.", f"{amps:.1f} A", f"{carries:g} A in this wire"
-        ),
+        Finding(Level.OK, f"Fuse it at {needed:g} A, at the battery end.", f"{amps:.1f} A", bears),
     ]
 
 
@@ -303,9 +360,9 @@ def feed_point(point: str, volts: float | None, nominal_v: float) -> list[Findin
                 limit=f"about {say_volts(nominal_v)} d.c.",
             )
         ]
-    least, most = FEED_LOW_SHARE * nominal_v, supply_v(nominal_v)[2]
+    least, most = RUNNING_VOLTS[nominal_v]
     number, limit = f"{say_volts(volts)} d.c.", f"{say_volts(least)} to {say_volts(most)}"
-    if least <= volts <= most + 0.4:
+    if least <= volts <= most:
         return [Finding(Level.OK, "The feed into the ballast is good.", number, limit)]
     return [
         Finding(
@@ -320,14 +377,15 @@ def feed_point(point: str, volts: float | None, nominal_v: float) -> list[Findin
 
 @dataclass(frozen=True)
 class Before:
-    """The source in the lamp now: rated W, whether a filament (its power follows the voltage)."""
+    """The source in the lamp now: the most it takes, W, at *at_volts*; a filament's power follows the voltage."""
 
     watts: float
     filament: bool
+    at_volts: float = 13.2
 
-    def draw(self, nominal_v: float, volts: float) -> Draw:
+    def draw(self, volts: float) -> Draw:
         """What it takes at a voltage."""
-        return filament_draw(self.watts, nominal_v, volts) if self.filament else driver_draw(self.watts, volts)
+        return filament_draw(self.watts, self.at_volts, volts) if self.filament else driver_draw(self.watts, volts)
 
 
 def monitor_resistor(led_w: float, monitored_w: float | None, nominal_v: float) -> LoadResistor | None:
@@ -346,3 +404,11 @@ def say_resistor(resistor: LoadResistor) -> str:
 def say_smoothing(capacitor: Smoothing) -> str:
     """A capacitor as one orders it."""
     return f"{say_number(capacitor.microfarad, 5)} µF, {capacitor.rated_v:g} V"
+
+
+def say_blocking(capacitor: Smoothing) -> str:
+    """The diode a capacitor must not be without, as one orders it."""
+    size = (
+        f"{capacitor.diode_a:g} A, {capacitor.diode_v:g} V" if capacitor.diode_a and capacitor.diode_v else "none made"
+    )
+    return f"Schottky diode {size}"

@@ -8,7 +8,7 @@ from functools import cache
 
 from cold_arc.core import data
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.light_source import KINDS
+from cold_arc.core.match.light_source import KINDS
 
 CHECK_LOCALLY = "Check locally: the rule here is from memory and rules change."
 

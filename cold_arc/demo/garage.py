@@ -9,12 +9,12 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from cold_arc.core import access, proof, readings
-from cold_arc.core.condition import LampCondition
+from cold_arc.core.car import front as fronts
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.front import BeamKey, Front, Key, SocketKey, UnitKey
+from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.lamps import Drive, Function, Housing, LampKey, Present, Side
-from cold_arc.core.readings import WallReading
-from cold_arc.core.record import (
+from cold_arc.core.job.entries import (
     Aimed,
     Booking,
     Chosen,
@@ -31,7 +31,13 @@ from cold_arc.core.record import (
     Supplied,
     Ticked,
 )
-from cold_arc.core.stages import Stage, steps_to_tick, tray
+from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.record import Record
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.wants import steps_to_tick, tray
+from cold_arc.core.light import readings
+from cold_arc.core.light.readings import WallReading
+from cold_arc.core.work import access, proof
 from cold_arc.demo.shelf import SHELF
 from cold_arc.store import catalogue, jobs
 from cold_arc.store.database import open_database
@@ -63,23 +69,26 @@ def _load(session: Session) -> None:
 class Story:
     """Writes one job's record as it would have happened, an entry every few minutes."""
 
-    def __init__(self, session: Session, booking: Booking, keys: Iterable[LampKey], days_ago: int) -> None:
-        self.session, self.keys = session, list(keys)
+    def __init__(
+        self, session: Session, booking: Booking, front: Front, work: Iterable[SocketKey], days_ago: int
+    ) -> None:
+        self.session, self.sockets = session, list(work)
+        self.units = list(dict.fromkeys(key.of_unit for key in self.sockets))
         self.clock = jobs.now().replace(hour=9, minute=0, second=0, microsecond=0) - dt.timedelta(days=days_ago)
-        self.job_id = jobs.open_job(session, booking, self.keys, self.clock)
+        self.job_id = jobs.open_job(session, booking, front, self.sockets, self.clock)
 
-    def add(self, payload: Payload, *keys: LampKey, whole_job: bool = False) -> None:
-        """One more entry, for some lamps (all of the job when none is named)."""
+    def add(self, payload: Payload, *about: Key) -> None:
+        """One more entry, about some things or (none named) the whole car."""
         self.clock += dt.timedelta(minutes=4)
-        lamps = () if whole_job else keys or self.keys
-        jobs.append(self.session, self.job_id, payload, lamps, self.clock)
+        jobs.append(self.session, self.job_id, payload, about, self.clock)
 
-    def finish(self, *stages: Stage, keys: Iterable[LampKey] = ()) -> None:
-        """Finishes stages for some lamps."""
+    def finish(self, *stages: Stage, sockets: Iterable[SocketKey] = ()) -> None:
+        """Finishes stages for everything of some sockets, or of all."""
+        progress = Progress(self.record())
         for stage in stages:
-            self.add(Passed(stage.value), *keys)
+            self.add(Passed(stage.value), *progress.things(stage, sockets or self.sockets))
 
-    def read(self, phase: str, key: LampKey, set_up: WallReading, values: dict[str, float], traffic: str) -> None:
+    def read(self, phase: str, key: BeamKey, set_up: WallReading, values: dict[str, float], traffic: str) -> None:
         """Readings at named points, taken as *set_up* says."""
         for point, lux in values.items():
             across, drop = readings.place(point, set_up.distance_m, traffic)
@@ -88,40 +97,46 @@ class Story:
             taken = replace(set_up, point=point, lux=lux, across_m=across, drop_m=drop)
             self.add(Read(phase, f"{lux:g}", taken), key)
 
-    def route(self, name: str, *keys: LampKey) -> None:
+    def route(self, name: str, *units: UnitKey) -> None:
         """A starter route, under ids of its own."""
         starter = next(route for route in access.starter_routes() if route.name == name)
         record = self.record()
         first = max((step.id for route in record.all(Routed) for step in route.steps), default=0) + 1
-        self.add(Routed(starter.name, access.renumbered(starter.steps, first)), *keys)
+        self.add(Routed(starter.name, access.renumbered(starter.steps, first)), *(units or self.units))
 
-    def record(self) -> jobs.Record:
+    def record(self) -> Record:
         """The record so far."""
         self.session.expire_all()
         job = jobs.load(self.session, self.job_id)
         assert job is not None
         return job.record
 
-    def tick_all(self, keys: Iterable[LampKey]) -> None:
-        """Every step at Fit, in order."""
-        for key in keys:
+    def tick_all(self) -> None:
+        """Every step at Fit, in order: the way in of each unit, then the fitting of each socket."""
+        for key in self.sockets:
             for step in steps_to_tick(self.record(), key):
-                self.add(Ticked(step), key)
+                about = key.of_unit if step.startswith("route:") else key
+                if step not in self.record().ticks(about):
+                    self.add(Ticked(step), about)
 
-    def fasteners_back(self, keys: Iterable[LampKey]) -> None:
+    def fasteners_back(self) -> None:
         """Everything in the tray back in the car."""
-        for key in keys:
+        for key in self.units:
             for row in tray(self.record(), key):
                 self.add(FastenerBack(row.step, row.fasteners.kind, row.fasteners.count), key)
 
     def prove(self, stage_pass: str, functions: Iterable[str]) -> None:
         """Every cell of these functions works."""
         for cell in proof.cells(functions):
-            self.add(Proved(stage_pass, cell.function, Side(cell.side), cell.engine, "works"), whole_job=True)
+            self.add(Proved(stage_pass, cell.function, Side(cell.side), cell.engine, "works"))
 
 
-def _pair(function: Function) -> tuple[LampKey, LampKey]:
-    return LampKey(function, Side.LEFT), LampKey(function, Side.RIGHT)
+def _pair(function: Function) -> tuple[BeamKey, BeamKey]:
+    return BeamKey(function, Side.LEFT), BeamKey(function, Side.RIGHT)
+
+
+def _both(unit: str, number: int = 1) -> tuple[SocketKey, SocketKey]:
+    return SocketKey(unit, number, Side.LEFT), SocketKey(unit, number, Side.RIGHT)
 
 
 def _due(days: int) -> dt.date:
@@ -130,7 +145,7 @@ def _due(days: int) -> dt.date:
 
 def _nearly_done(session: Session) -> None:
     """A halogen projector pair, fitted, proved and aimed; the after readings are still to take."""
-    low = _pair(Function.LOW)
+    low, bulbs = _pair(Function.LOW), _both("headlamp")
     booking = Booking(
         "TL-318",
         "Velmar",
@@ -143,9 +158,9 @@ def _nearly_done(session: Session) -> None:
         complaint="Can't see the verge on the lake road.",
         due=_due(0),
     )
-    story = Story(session, booking, low, days_ago=2)
-    story.add(Identified(Housing.PROJECTOR, "H7", Present.HALOGEN))
-    story.add(Inspected(LampCondition(haze=0, room_mm=62, opening_mm=58)))
+    story = Story(session, booking, fronts.made("projector-low", ["turn", "position"]), bulbs, days_ago=2)
+    story.add(Identified(Optic.PROJECTOR, "H7", Present.HALOGEN), *bulbs)
+    story.add(Inspected(UnitCondition(haze=0, room_mm=62, opening_mm=58)), *story.units)
     before = WallReading("peak", 0, 7.62, 13.4, ambient_lx=0.4, drop_m=0.14)
     left = {"peak": 236, "edge": 171, "below": 88, "left": 61, "right": 66, "stray": 2.1}
     right = {"peak": 228, "edge": 166, "below": 84, "left": 63, "right": 60, "stray": 2.3}
@@ -161,20 +176,21 @@ def _nearly_done(session: Session) -> None:
             "Show car on trade plates. The customer was told.",
             off_road=True,
             accepted=("law", "glare", "hot", "fan"),
-        )
+        ),
+        *bulbs,
     )
     story.finish(Stage.MATCH)
     story.route("Move the air box, then the cap")
     story.finish(Stage.PLAN)
-    story.tick_all(low)
-    story.add(Clocked(18.0, "18 cw"), low[0])
-    story.add(Clocked(2.0, "2 cw"), low[0])
-    story.add(Clocked(-3.0, "3 ccw"), low[1])
+    story.tick_all()
+    story.add(Clocked(18.0, "18 cw"), bulbs[0])
+    story.add(Clocked(2.0, "2 cw"), bulbs[0])
+    story.add(Clocked(-3.0, "3 ccw"), bulbs[1])
     story.finish(Stage.FIT)
     for function in ("fog", "drl"):
-        story.add(NotOnCar(function), whole_job=True)
+        story.add(NotOnCar(function))
     story.prove("open", ["low"])
-    story.fasteners_back(low)
+    story.fasteners_back()
     story.prove("closed", ["low", "high", "turn", "position", "marker", "hazard"])
     story.finish(Stage.PROVE)
     for key, found, aimed in ((low[0], -0.0052, -0.0128), (low[1], -0.0214, -0.0121)):
@@ -194,7 +210,7 @@ def _nearly_done(session: Session) -> None:
 
 def _hazy(session: Session) -> None:
     """A hazy reflector pair, just looked at."""
-    low = _pair(Function.LOW)
+    bulbs = _both("headlamp")
     booking = Booking(
         "TL-321",
         "Kestrin",
@@ -207,19 +223,20 @@ def _hazy(session: Session) -> None:
         tampered="Clear coat from a can, left side",
         due=_due(3),
     )
-    story = Story(session, booking, low, days_ago=1)
-    story.add(Identified(Housing.REFLECTOR, "H11", Present.HALOGEN))
+    story = Story(session, booking, fronts.made("two-singles", ["turn"]), bulbs, days_ago=1)
+    story.add(Identified(Optic.REFLECTOR, "H11", Present.HALOGEN), *bulbs)
     story.finish(Stage.BOOK_IN)
     story.add(
         Inspected(
-            LampCondition(haze=3, seating="wobble", room_mm=48, opening_mm=52, replacement_price=310, labour_rate=60)
-        )
+            UnitCondition(haze=3, seating="wobble", room_mm=48, opening_mm=52, replacement_price=310, labour_rate=60)
+        ),
+        *story.units,
     )
 
 
 def _gas_discharge(session: Session) -> None:
     """An HID projector pair waiting for its choice."""
-    low = _pair(Function.LOW)
+    low, bulbs = _pair(Function.LOW), _both("headlamp")
     booking = Booking(
         "TL-316",
         "Talvia",
@@ -231,9 +248,9 @@ def _gas_discharge(session: Session) -> None:
         complaint="Right lamp goes pink, then off.",
         due=_due(-1),
     )
-    story = Story(session, booking, low, days_ago=4)
-    story.add(Identified(Housing.PROJECTOR, "D2S", Present.HID))
-    story.add(Inspected(LampCondition(haze=1, room_mm=71, opening_mm=60)))
+    story = Story(session, booking, fronts.made("projector-low", ["fog", "turn"]), bulbs, days_ago=4)
+    story.add(Identified(Optic.PROJECTOR, "D2S", Present.HID), *bulbs)
+    story.add(Inspected(UnitCondition(haze=1, room_mm=71, opening_mm=60)), *story.units)
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
     set_up = WallReading("peak", 0, 7.62, 13.8, ambient_lx=0.3, range_factor=10, drop_m=0.1)
     story.read("before", low[0], set_up, {"peak": 540, "edge": 410, "stray": 3.0}, "right")
@@ -243,7 +260,7 @@ def _gas_discharge(session: Session) -> None:
 
 def _vintage(session: Session) -> None:
     """A 6 V, positive-earth saloon on the wall."""
-    lamps = (*_pair(Function.LOW), *_pair(Function.HIGH))
+    low, high, bulbs = _pair(Function.LOW), _pair(Function.HIGH), _both("headlamp")
     booking = Booking(
         "TL-309",
         "Brannock",
@@ -257,12 +274,12 @@ def _vintage(session: Session) -> None:
         complaint="Candles. Only drives to meets, but at dusk.",
         due=_due(9),
     )
-    story = Story(session, booking, lamps, days_ago=6)
-    story.add(Identified(Housing.LENS_OPTIC, "H4", Present.HALOGEN))
-    story.add(Inspected(LampCondition(haze=0, mirror="dull", room_mm=85, opening_mm=70)))
+    story = Story(session, booking, fronts.made("vintage", ["turn"]), bulbs, days_ago=6)
+    story.add(Identified(Optic.LENS_OPTIC, "H4", Present.HALOGEN), *bulbs)
+    story.add(Inspected(UnitCondition(haze=0, mirror="dull", room_mm=85, opening_mm=70)), *story.units)
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
     set_up = WallReading("peak", 0, 5.0, 6.4, ambient_lx=0.5, drop_m=0.06)
-    for key in lamps:
+    for key in (*low, *high):
         story.read("before", key, set_up, {"peak": 118, "edge": 71, "stray": 6.5}, "left")
     story.finish(Stage.BASELINE)
     story.add(
@@ -272,28 +289,30 @@ def _vintage(session: Session) -> None:
             "Bram Oster",
             "Owner keeps it for meets; told that an inspection can fail it. The customer was told.",
             accepted=("law", "glare"),
-        )
+        ),
+        *bulbs,
     )
     story.finish(Stage.MATCH)
     story.route("Vintage: rim, lens and mirror")
     story.finish(Stage.PLAN)
-    story.tick_all(lamps)
-    for key in lamps:
-        story.add(Clocked(0.0, "0"), key)
+    story.tick_all()
+    for bulb in bulbs:
+        story.add(Clocked(0.0, "0"), bulb)
     story.finish(Stage.FIT)
     for function in ("fog", "drl", "marker", "hazard"):
-        story.add(NotOnCar(function), whole_job=True)
+        story.add(NotOnCar(function))
     story.prove("open", ["low", "high"])
-    story.fasteners_back(lamps)
+    story.fasteners_back()
     story.prove("closed", ["low", "high", "turn", "position"])
     story.finish(Stage.PROVE)
-    for key, slope in zip(_pair(Function.LOW), (-0.031, -0.009), strict=True):
+    for key, slope in zip(low, (-0.031, -0.009), strict=True):
         story.add(Aimed("found", "uk-inspection-low", 0.74, 5.0, slope, f"{slope:.2%}", spacing_m=0.98), key)
 
 
 def _fog(session: Session) -> None:
     """A van with fog lamps to plan, turn signals to match and small position bulbs booked in."""
-    fog, turn, position = _pair(Function.FOG), _pair(Function.TURN), _pair(Function.POSITION)
+    beams, fog, turn, position = _pair(Function.FOG), _both("foglamp"), _both("indicator"), _both("headlamp", 2)
+    front = fronts.made("dual", ["position", "turn", "fog"])
     booking = Booking(
         "TL-322",
         "Orlo",
@@ -305,14 +324,14 @@ def _fog(session: Session) -> None:
         complaint="Wants yellow fogs for the pass.",
         due=_due(5),
     )
-    story = Story(session, booking, (*fog, *turn, *position), days_ago=1)
-    story.add(Identified(Housing.REFLECTOR, "H16", Present.HALOGEN), *fog)
-    story.add(Inspected(LampCondition(haze=1, room_mm=55, opening_mm=50)), *fog)
-    story.finish(Stage.BOOK_IN, Stage.INSPECT, keys=fog)
+    story = Story(session, booking, front, (*fog, *turn, *position), days_ago=1)
+    story.add(Identified(Optic.REFLECTOR, "H16", Present.HALOGEN), *fog)
+    story.add(Inspected(UnitCondition(haze=1, room_mm=55, opening_mm=50)), *(key.of_unit for key in fog))
+    story.finish(Stage.BOOK_IN, Stage.INSPECT, sockets=fog)
     set_up = WallReading("peak", 0, 6.1, 13.6, ambient_lx=0.4, drop_m=0.12)
-    for key in fog:
+    for key in beams:
         story.read("before", key, set_up, {"peak": 118, "edge": 92, "below": 60, "stray": 3.0}, "right")
-    story.finish(Stage.BASELINE, keys=fog)
+    story.finish(Stage.BASELINE, sockets=fog)
     story.add(Supplied(SupplyFacts(monitored_w=12, pwm_hz=100, pwm_duty=0.85)), *fog)
     story.add(
         Chosen(
@@ -325,9 +344,9 @@ def _fog(session: Session) -> None:
         ),
         *fog,
     )
-    story.finish(Stage.MATCH, keys=fog)
-    story.route("Under-tray, from below", *fog)
-    story.add(Identified(Housing.REFLECTOR, "PY21W", Present.FILAMENT), *turn)
-    story.add(Inspected(LampCondition(haze=0)), *turn)
-    story.finish(Stage.BOOK_IN, Stage.INSPECT, Stage.BASELINE, keys=turn)
-    story.add(Identified(Housing.REFLECTOR, "W5W", Present.FILAMENT), *position)
+    story.finish(Stage.MATCH, sockets=fog)
+    story.route("Under-tray, from below", *(key.of_unit for key in fog))
+    story.add(Identified(Optic.PLAIN, "PY21W", Present.FILAMENT), *turn)
+    story.add(Inspected(UnitCondition(haze=0)), *(key.of_unit for key in turn))
+    story.finish(Stage.BOOK_IN, Stage.INSPECT, sockets=turn)
+    story.add(Identified(Optic.PLAIN, "W5W", Present.FILAMENT), *position)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.light_source import LightSource
 
 
 def _bulb(name: str, base: str, watts: float, lumens: float, price: float, **more: object) -> LightSource:

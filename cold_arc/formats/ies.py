@@ -6,11 +6,13 @@ Type B here carries a beam's own grid: horizontal angles h right, vertical angle
 
 from __future__ import annotations
 
+import numpy as np
+
 from cold_arc.core.beam.model import Beam
 from cold_arc.formats.photometric import (
     MOST_VALUES,
     Array,
-    Malformed,
+    MalformedFileError,
     Photometry,
     count,
     decoded,
@@ -23,14 +25,15 @@ from cold_arc.formats.photometric import (
 KINDS = {1: "C", 2: "B", 3: "A"}
 NUMBERS = {kind: number for number, kind in KINDS.items()}
 FEET_M = 0.3048
-EXPORT_EVERY = (2, 2)
+EXPORT_EVERY = (1, 2)
 LONGEST_LINE = 120
+CANDELA_DECIMALS = 2
 
 
 def from_beam(beam: Beam, title: str) -> bytes:
-    """A beam as type B, every second node of its grid, absolute candela."""
+    """A beam as type B, every row of its grid (the edge lies between them), every second column, absolute candela."""
     every_v, every_h = EXPORT_EVERY
-    candela = beam.intensity[::every_v, ::every_h].T
+    candela = np.round(beam.intensity[::every_v, ::every_h].T, CANDELA_DECIMALS)
     photometry = Photometry(
         "B", beam.grid.h[::every_h], beam.grid.v[::every_v], candela, -1.0, keywords={"LUMINAIRE": title}
     )
@@ -68,10 +71,10 @@ def _wrapped(values: Array, style: str) -> str:
 
 
 def read(data: bytes) -> Photometry:
-    """The photometry of a file; Malformed, naming the line, for one that breaks the format."""
+    """The photometry of a file; MalformedFileError, naming the line, for one that breaks the format."""
     lines = decoded(data)
     if not lines[0].strip().upper().startswith("IESNA"):
-        raise Malformed(1, "an IES file begins with IESNA:LM-63 and its year")
+        raise MalformedFileError(1, "an IES file begins with IESNA:LM-63 and its year")
     keywords, tilt = _head(lines)
     start = tilt + 1 + _tilt_lines(lines, tilt)
     words, last = tokens(lines, start), len(lines)
@@ -83,11 +86,11 @@ def read(data: bytes) -> Photometry:
         count(f"{columns:g}", line, "horizontal angles"),
     )
     if vertical_count * horizontal_count > MOST_VALUES:
-        raise Malformed(line, f"more than {MOST_VALUES} candela values")
+        raise MalformedFileError(line, f"more than {MOST_VALUES} candela values")
     if kind not in KINDS:
-        raise Malformed(line, "the photometric type must be 1 (C), 2 (B) or 3 (A)")
+        raise MalformedFileError(line, "the photometric type must be 1 (C), 2 (B) or 3 (A)")
     if unit not in (1, 2):
-        raise Malformed(line, "the units must be 1 (feet) or 2 (metres)")
+        raise MalformedFileError(line, "the units must be 1 (feet) or 2 (metres)")
     vertical, horizontal = (
         take(words, vertical_count, "vertical angles", last),
         take(words, horizontal_count, "horizontal angles", last),
@@ -96,7 +99,7 @@ def read(data: bytes) -> Photometry:
     rising(horizontal, line, "horizontal angles")
     candela = take(words, vertical_count * horizontal_count, "candela values", last)
     if extra := next(words, None):
-        raise Malformed(extra[1], "more values than the header says")
+        raise MalformedFileError(extra[1], "more values than the header says")
     metres = FEET_M if unit == 1 else 1.0
     size = tuple(float(value) * metres * 1000 for value in first[7:10])
     return Photometry(
@@ -116,8 +119,8 @@ def _head(lines: list[str]) -> tuple[dict[str, str], int]:
             name, _, value = line[1:].partition("]")
             keywords[name.strip().upper()] = value.strip()
         elif line.startswith("["):
-            raise Malformed(index + 1, "a keyword is not closed with ]")
-    raise Malformed(len(lines), "there is no TILT= line")
+            raise MalformedFileError(index + 1, "a keyword is not closed with ]")
+    raise MalformedFileError(len(lines), "there is no TILT= line")
 
 
 def _tilt_lines(lines: list[str], tilt: int) -> int:
@@ -126,14 +129,14 @@ def _tilt_lines(lines: list[str], tilt: int) -> int:
     if value == "NONE":
         return 0
     if value != "INCLUDE":
-        raise Malformed(tilt + 1, "TILT must be NONE or INCLUDE here")
+        raise MalformedFileError(tilt + 1, "TILT must be NONE or INCLUDE here")
     if tilt + 2 >= len(lines):
-        raise Malformed(len(lines), "the file ends inside its tilt data")
+        raise MalformedFileError(len(lines), "the file ends inside its tilt data")
     pairs = count(lines[tilt + 2], tilt + 3, "tilt pairs", 1000)
     needed, found, index = 2 * pairs, 0, tilt + 3
     while found < needed:
         if index >= len(lines):
-            raise Malformed(len(lines), "the file ends inside its tilt data")
+            raise MalformedFileError(len(lines), "the file ends inside its tilt data")
         words = lines[index].split()
         for word in words:
             number(word, index + 1, "tilt data")

@@ -9,6 +9,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 from collections.abc import Iterator
 from dataclasses import MISSING, Field, asdict, dataclass, fields, replace
 from functools import cache
@@ -16,10 +17,14 @@ from typing import Any
 
 from jsonschema import Draft202012Validator, ValidationError
 
-from cold_arc.core.bases import find
-from cold_arc.core.light_source import CHOICES, LIMITS, LONGEST_TEXT, LightSource, faults
-from cold_arc.core.record import structure
+from cold_arc.core.car.bases import find
+from cold_arc.core.job.codec import structure
+from cold_arc.core.job.plausible import is_text
+from cold_arc.core.match.light_source import CHOICES, LIMITS, LONGEST_TEXT, LightSource, faults
+from cold_arc.core.units import NotUnderstoodError, UnitSystem, write_figure
 
+# A cell that begins so is a formula to a spreadsheet; written, it gets an apostrophe before it.
+FORMULA = re.compile(r"'*[=+\-@\t\r]")
 FORMAT, VERSION = "cold-arc-light-sources", 1
 SCHEMA_ID = "urn:cold-arc:light-sources:1"
 MOST_ROWS = 2000
@@ -60,11 +65,11 @@ def _property(field: Field[Any]) -> dict[str, Any]:
         optional = [None] if kind.endswith("None") else []
         said["enum"] = [*CHOICES[field.name], *optional]
     if field.name in LIMITS:
-        said["minimum"], said["maximum"] = LIMITS[field.name][:2]
+        said["minimum"], said["maximum"] = LIMITS[field.name].low, LIMITS[field.name].high
     if field.name in LONGEST_TEXT:
         said["maxLength"] = LONGEST_TEXT[field.name]
     if field.name in ("name", "base"):
-        said["minLength"] = 1
+        said["minLength"], said["pattern"] = 1, "\\S"
     return said
 
 
@@ -100,14 +105,17 @@ def _row_validator() -> Draft202012Validator:
 def _words(error: ValidationError) -> tuple[str, str]:
     """A schema's complaint as field and plain words."""
     name = str(error.absolute_path[0]) if error.absolute_path else ""
+    if error.validator == "type" and name in LIMITS and isinstance(error.instance, str):
+        return name, f"Must be a number. {_unread(name, error.instance) or ''}".strip()
     if error.validator in ("minimum", "maximum"):
-        return name, f"Must be {LIMITS[name][2]}."
+        return name, f"Must be {LIMITS[name].words}."
     if error.validator == "enum":
         return name, f"Must be one of {', '.join(map(str, filter(None, error.validator_value)))}."
     kinds = error.validator_value if isinstance(error.validator_value, list) else [error.validator_value]
     plain = {
         "type": f"Must be {' or '.join('empty' if kind == 'null' else f'a {kind}' for kind in kinds)}.",
         "minLength": "Must not be empty.",
+        "pattern": "Must not be empty.",
         "maxLength": f"Must be no longer than {error.validator_value} characters.",
         "maxItems": f"Must be no more than {error.validator_value}.",
     }
@@ -127,6 +135,10 @@ def _row_faults(row: Any) -> Iterator[tuple[str, str]]:
         if error.validator not in ("required", "additionalProperties") and error.instance is not None:
             yield _words(error)
     yield from _base_faults(row)
+    texts = ((name, text) for name, value in row.items() for text in (value if isinstance(value, list) else [value]))
+    yield from (
+        (name, "Holds characters that are none.") for name, text in texts if isinstance(text, str) and not is_text(text)
+    )
 
 
 def _base_faults(row: dict[str, Any]) -> Iterator[tuple[str, str]]:
@@ -187,8 +199,8 @@ def read_json(data: bytes) -> Read:
     if text is None:
         return _refused("The file is not UTF-8 text.")
     try:
-        table = json.loads(text)
-    except (json.JSONDecodeError, RecursionError) as error:
+        table = json.loads(text, parse_constant=str)  # NaN and Infinity are no figures: refused in their row
+    except (ValueError, RecursionError) as error:
         return _refused(f"This is not JSON: {error}.")
     if not isinstance(table, dict) or table.get("format") != FORMAT or table.get("version") != VERSION:
         return _refused(f"Needs “format”: “{FORMAT}” and “version”: {VERSION} at the top.")
@@ -224,9 +236,14 @@ def read_csv(data: bytes) -> Read:
 
 def _cells(row: dict[Any, Any]) -> dict[str, Any]:
     """A CSV row with its cells as the schema's types; one that does not read as such stays text, to be refused."""
-    cells = {name: text.strip() for name, text in row.items() if isinstance(text, str) and text.strip()}
+    cells = {name: _unguarded(text.strip()) for name, text in row.items() if isinstance(text, str) and text.strip()}
     typed = {name: _cell(_FIELDS[name], text) for name, text in cells.items() if name in _FIELDS}
     return typed | ({"": "more cells than columns"} if None in row else {})
+
+
+def _unguarded(text: str) -> str:
+    """A cell without the apostrophe that keeps a spreadsheet from taking it for a formula."""
+    return text[1:] if text.startswith("'") and FORMULA.match(text) else text
 
 
 def _cell(field: Field[Any], text: str) -> Any:
@@ -236,19 +253,26 @@ def _cell(field: Field[Any], text: str) -> Any:
     if kind == "bool":
         return True if text.lower() in YES else False if text.lower() in NO else text
     if kind in ("float", "int"):
-        return _number(text)
+        return _number(field.name, text)
     return text
 
 
-def _number(text: str) -> Any:
-    """A finite number, whole ones as such; the text itself where it is none."""
+def _number(name: str, text: str) -> Any:
+    """A number, whole ones as such; the text itself where it is none, or more than one."""
     try:
-        value = float(text.replace(",", ".") if text.count(",") == 1 and "." not in text else text)
-    except ValueError:
-        return text
-    if value != value or abs(value) == float("inf"):
+        value = LIMITS[name].read(text, UnitSystem.METRIC, {})
+    except NotUnderstoodError:
         return text
     return int(value) if value.is_integer() else value
+
+
+def _unread(name: str, text: Any) -> str | None:
+    """Why a figure's cell was left as text."""
+    try:
+        LIMITS[name].read(str(text), UnitSystem.METRIC, {})
+    except NotUnderstoodError as error:
+        return str(error)
+    return None
 
 
 def _plain(source: LightSource) -> dict[str, Any]:
@@ -281,7 +305,9 @@ def _said(value: Any) -> str:
         return "yes" if value else "no"
     if isinstance(value, list):
         return "; ".join(value)
-    return f"{value:.10g}" if isinstance(value, float) else str(value)
+    if isinstance(value, str) and FORMULA.match(value):
+        return f"'{value}"
+    return write_figure(value) if isinstance(value, float) else str(value)
 
 
 READERS = {".json": read_json, ".csv": read_csv}

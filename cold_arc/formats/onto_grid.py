@@ -9,14 +9,19 @@ from cold_arc.core.beam.housings import CutOff, Reflector
 from cold_arc.core.beam.model import GRID, Beam
 from cold_arc.formats.photometric import Array, Photometry
 
+MOST_CANDELA = 1e8
+
 
 def to_beam(photometry: Photometry, traffic: str = "right", high: bool = False) -> Beam:
     """The beam of a file, bilinear between its angles, dark outside them; judged against an ordinary low beam's line.
 
-    Type B: h, v as in a beam's grid. Type C: planes about the optical axis, C0 to the right, C90 up.
+    Type B: h, v as in a beam's grid. Type C: planes about the optical axis, C0 to the right, C90 up. ValueError for
+    intensities no lamp has.
     """
     h, v = np.meshgrid(GRID.h, GRID.v)
     candela = _type_b(photometry, h, v) if photometry.kind == "B" else _type_c(photometry, h, v)
+    if not 0 <= float(candela.min()) <= float(candela.max()) <= MOST_CANDELA:
+        raise ValueError(f"The file tells of intensities no lamp has: below 0 or above {MOST_CANDELA:g} cd.")
     flux = candela * GRID.solid_angles
     cut_off = CutOff("none" if high else "elbow", traffic=traffic)
     return Beam(GRID, flux, float(flux.sum()), {}, Reflector(cut_off=cut_off))

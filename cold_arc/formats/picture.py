@@ -9,9 +9,9 @@ from numpy.typing import NDArray
 from PIL import Image
 from PIL.PngImagePlugin import PngInfo
 
-from cold_arc.core import colour
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.model import Beam
+from cold_arc.core.light import colour
 
 Array = NDArray[np.float64]
 H_VIEW, V_VIEW = (-25.0, 25.0), (-10.0, 6.0)

@@ -6,7 +6,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.record import structure, to_plain
+from cold_arc.core.job.codec import to_plain
+from cold_arc.core.job.plausible import read_or_none
 from cold_arc.store.jobs import now
 from cold_arc.store.models import BenchSetUpRow
 
@@ -23,9 +24,10 @@ def keep_setup(session: Session, name: str, setup: SetUp) -> int:
 
 
 def kept_setups(session: Session) -> dict[int, tuple[str, SetUp]]:
-    """Names and set-ups by id, by name."""
+    """Names and set-ups by id, by name; one this version can't read stays in its row and is left out."""
     rows = session.scalars(select(BenchSetUpRow).order_by(BenchSetUpRow.name))
-    return {row.id: (row.name, structure(row.facts, SetUp)) for row in rows}
+    read = {row.id: (row.name, read_or_none(row.facts, SetUp)) for row in rows}
+    return {number: (name, setup) for number, (name, setup) in read.items() if setup is not None}
 
 
 def drop_setup(session: Session, setup_id: int) -> None:

@@ -3,18 +3,24 @@
 from __future__ import annotations
 
 import datetime as dt
+import json
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import lru_cache
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy import String, func, select, type_coerce
+from sqlalchemy.orm import Session
 
-from cold_arc.core.lamps import LampKey
-from cold_arc.core.record import Booking, Entry, LampsChosen, Payload, Record, from_plain, to_plain
+from cold_arc.core.car.front import Front, Key, SocketKey, parse_key
+from cold_arc.core.car.lamps import Drive
+from cold_arc.core.job import plausible
+from cold_arc.core.job.codec import kind_of, to_plain
+from cold_arc.core.job.entries import Booking, FrontSet, Payload, WorkChosen
+from cold_arc.core.job.record import Entry, Record, Unreadable
 from cold_arc.store.models import EntryRow, JobRow
 
 
-class CannotUndo(ValueError):  # noqa: N818 - reads as the sentence it carries
+class CannotUndoError(ValueError):
     """The entry must stay: without it there is no job."""
 
 
@@ -30,10 +36,8 @@ class Job:
 
     @property
     def booking(self) -> Booking:
-        """The booking; every job has one."""
-        booking = self.record.booking
-        assert booking is not None
-        return booking
+        """The booking; every job has one, if only a stand-in for one that can't be read."""
+        return self.record.booking or LOST_BOOKING
 
 
 def now() -> dt.datetime:
@@ -41,23 +45,41 @@ def now() -> dt.datetime:
     return dt.datetime.now(dt.UTC)
 
 
-def _entry(row: EntryRow) -> Entry:
-    lamps = frozenset(LampKey.parse(text) for text in row.lamps)
-    return Entry(row.id, row.at, lamps, from_plain(row.kind, row.payload), row.undone_at)
+@lru_cache(maxsize=20_000)
+def _payload(kind: str, version: int, about: str, payload: str) -> tuple[frozenset[Key], Payload | Unreadable]:
+    """What an entry is about and its payload, from their stored text; remembered, for an entry never changes."""
+    try:
+        keys, plain = frozenset(parse_key(text) for text in json.loads(about)), json.loads(payload)
+    except (ValueError, TypeError, AttributeError, RecursionError) as error:
+        return frozenset(), Unreadable(kind, type(error).__name__)
+    return keys, plausible.read(kind, version, plain)
 
 
-def _job(row: JobRow) -> Job:
-    entries = tuple(_entry(entry) for entry in row.entries)
-    return Job(row.id, row.opened_at, row.closed_at, entries, Record(entries))
+def _entries(session: Session, job_id: int) -> tuple[Entry, ...]:
+    """Every entry of a job, oldest first."""
+    keys_text, text_of = type_coerce(EntryRow.about, String), type_coerce(EntryRow.payload, String)
+    columns = (EntryRow.id, EntryRow.at, EntryRow.kind, EntryRow.version, keys_text, text_of, EntryRow.undone_at)
+    rows = session.execute(select(*columns).where(EntryRow.job_id == job_id).order_by(EntryRow.id))
+    found = []
+    for number, at, kind, version, keys, text, undone_at in rows:
+        about, payload = _payload(kind, version, str(keys), str(text))
+        found.append(Entry(number, at, about, payload, undone_at))
+    return tuple(found)
 
 
-def open_job(session: Session, booking: Booking, lamps: Iterable[LampKey], at: dt.datetime | None = None) -> int:
-    """Opens a job with its founding booking and the lamps chosen; returns its id."""
+LOST_BOOKING = Booking("Unreadable", "Its booking can't be read", "", Drive.LEFT, "un")
+
+
+def open_job(
+    session: Session, booking: Booking, front: Front, work: Iterable[SocketKey], at: dt.datetime | None = None
+) -> int:
+    """Opens a job with its founding booking, the car's front and the sockets to work on; returns its id."""
     row = JobRow(opened_at=at or now())
     session.add(row)
     session.flush()
     append(session, row.id, booking, (), at)
-    append(session, row.id, LampsChosen(), lamps, at)
+    append(session, row.id, FrontSet(front), (), at)
+    append(session, row.id, WorkChosen(), work, at)
     return row.id
 
 
@@ -65,57 +87,84 @@ def append(
     session: Session,
     job_id: int,
     payload: Payload,
-    lamps: Iterable[LampKey] = (),
+    about: Iterable[Key] = (),
     at: dt.datetime | None = None,
 ) -> int:
-    """Adds one entry to a job's record; returns its id. The caller commits."""
+    """Adds one entry to a job's record; returns its id. The caller commits.
+
+    Raises ImplausibleError for what a record may not hold.
+    """
+    plausible.check(payload)
+    kind, version = kind_of(payload)
     row = EntryRow(
         job_id=job_id,
         at=at or now(),
-        kind=type(payload).__name__,
-        lamps=sorted(map(str, lamps)),
+        kind=kind,
+        version=version,
+        about=sorted(map(str, about)),
         payload=to_plain(payload),
     )
     session.add(row)
     session.flush()
+    _changed(session, job_id, isinstance(payload, Booking))
     return row.id
+
+
+def _changed(session: Session, job_id: int, booking_too: bool) -> None:
+    """What the board keeps of a job is out of date; its due date follows its booking at once."""
+    row = session.get_one(JobRow, job_id)
+    row.board = None
+    if booking_too:
+        job = load(session, job_id)
+        assert job is not None
+        row.due = job.booking.due
 
 
 def load(session: Session, job_id: int) -> Job | None:
     """One job with its record, or None."""
-    row = session.get(JobRow, job_id, options=[selectinload(JobRow.entries)], populate_existing=True)
-    return _job(row) if row else None
-
-
-def open_jobs(session: Session) -> list[Job]:
-    """Every job not closed, oldest first."""
-    return _jobs(session, JobRow.closed_at.is_(None))
-
-
-def closed_jobs(session: Session, limit: int = 50) -> list[Job]:
-    """The jobs handed over last."""
-    return _jobs(session, JobRow.closed_at.is_not(None))[-limit:][::-1]
-
-
-def _jobs(session: Session, condition: object) -> list[Job]:
-    query = select(JobRow).where(condition).order_by(JobRow.id).options(selectinload(JobRow.entries))  # type: ignore[arg-type]
-    return [_job(row) for row in session.scalars(query)]
+    row = session.get(JobRow, job_id)
+    if row is None:
+        return None
+    entries = _entries(session, job_id)
+    return Job(row.id, row.opened_at, row.closed_at, entries, Record(entries))
 
 
 def undo(session: Session, job_id: int, entry_id: int) -> None:
-    """Takes an entry out of account; CannotUndo for the founding booking, KeyError for a stranger."""
+    """Takes an entry out of account.
+
+    Raises CannotUndoError for the founding booking or the only front, KeyError for an entry of no such job.
+    """
     row = _entry_row(session, job_id, entry_id)
     founding = session.scalars(
         select(EntryRow.id).where(EntryRow.job_id == job_id).order_by(EntryRow.id).limit(1)
     ).one()
     if row.id == founding:
-        raise CannotUndo("The first booking can't be undone; correct it instead.")
-    row.undone_at = now()
+        raise CannotUndoError("The first booking can't be undone; correct it instead.")
+    if row.kind in _NEEDED and row.undone_at is None and _is_only_one(session, row):
+        raise CannotUndoError("Without it there is no car to work on; correct it instead.")
+    if row.undone_at is None:  # undone twice, it keeps the time of the first
+        row.undone_at = now()
+        session.flush()
+        _changed(session, job_id, row.kind == "booking")
+
+
+_NEEDED = ("front", "work")
+
+
+def _is_only_one(session: Session, row: EntryRow) -> bool:
+    """Whether no other live entry of its kind stands in the job."""
+    others = select(func.count()).where(
+        EntryRow.job_id == row.job_id, EntryRow.kind == row.kind, EntryRow.undone_at.is_(None), EntryRow.id != row.id
+    )
+    return not session.scalar(others)
 
 
 def redo(session: Session, job_id: int, entry_id: int) -> None:
-    """Brings an undone entry back into account; KeyError for a stranger."""
-    _entry_row(session, job_id, entry_id).undone_at = None
+    """Brings an undone entry back into account; KeyError for an entry of no such job."""
+    row = _entry_row(session, job_id, entry_id)
+    row.undone_at = None
+    session.flush()
+    _changed(session, job_id, row.kind == "booking")
 
 
 def _entry_row(session: Session, job_id: int, entry_id: int) -> EntryRow:

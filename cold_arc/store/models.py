@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Callable
 from typing import Any
 
-from sqlalchemy import JSON, DateTime, ForeignKey, Index, String
+from sqlalchemy import JSON, Date, DateTime, ForeignKey, Index, String, text
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 from sqlalchemy.types import TypeDecorator
 
+LOST_MOMENT = dt.datetime(1970, 1, 1, tzinfo=dt.UTC)
+
 
 class UtcDateTime(TypeDecorator[dt.datetime]):
-    """Aware datetimes, kept as UTC (SQLite itself forgets the zone)."""
+    """Aware datetimes, kept as UTC (SQLite itself forgets the zone); a damaged one is LOST_MOMENT."""
 
     impl = DateTime
     cache_ok = True
@@ -25,26 +28,62 @@ class UtcDateTime(TypeDecorator[dt.datetime]):
         """Back to UTC with its zone."""
         return value.replace(tzinfo=dt.UTC) if value else None
 
+    def result_processor(self, dialect: Dialect, coltype: object) -> Callable[[Any], Any]:
+        """A damaged moment must not keep its row, or any other, from being read."""
+        return _or_else(super().result_processor(dialect, coltype), LOST_MOMENT)
+
+
+class Day(TypeDecorator[dt.date]):
+    """A date; a damaged one is none."""
+
+    impl = Date
+    cache_ok = True
+
+    def result_processor(self, dialect: Dialect, coltype: object) -> Callable[[Any], Any]:
+        """A damaged date must not keep its row, or any other, from being read."""
+        return _or_else(super().result_processor(dialect, coltype), None)
+
+
+def _or_else(read: Callable[[Any], Any] | None, lost: Any) -> Callable[[Any], Any]:
+    def tolerant(value: Any) -> Any:
+        try:
+            return read(value) if read else value
+        except (ValueError, TypeError):
+            return lost
+
+    return tolerant
+
 
 class Model(DeclarativeBase):
     """Base of all tables."""
 
-    type_annotation_map = {dict[str, Any]: JSON, list[str]: JSON, dt.datetime: UtcDateTime}  # noqa: RUF012
+    type_annotation_map = {  # noqa: RUF012
+        dict[str, Any]: JSON(none_as_null=True),
+        list[str]: JSON,
+        dt.datetime: UtcDateTime,
+        dt.date: Day,
+    }
 
 
 class JobRow(Model):
-    """One job: a car's visit."""
+    """One job: a car's visit. *board* keeps what the board shows of it, None until it is worked out anew."""
 
     __tablename__ = "jobs"
+    __table_args__ = (
+        Index("ix_jobs_closed_due", "closed_at", "due"),
+        Index("ix_jobs_without_board", "id", sqlite_where=text("board IS NULL")),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     opened_at: Mapped[dt.datetime]
     closed_at: Mapped[dt.datetime | None]
+    due: Mapped[dt.date | None]
+    board: Mapped[dict[str, Any] | None]
     entries: Mapped[list[EntryRow]] = relationship(order_by="EntryRow.id", back_populates="job")
 
 
 class EntryRow(Model):
-    """One entry of a job's record; *kind* names the core payload, *payload* holds its plain values."""
+    """One entry of a job's record; *kind* and *version* say what its payload is, *about* the keys it speaks of."""
 
     __tablename__ = "entries"
     __table_args__ = (Index("ix_entries_job_id", "job_id"),)
@@ -53,7 +92,8 @@ class EntryRow(Model):
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"))
     at: Mapped[dt.datetime]
     kind: Mapped[str] = mapped_column(String(40))
-    lamps: Mapped[list[str]]
+    version: Mapped[int]
+    about: Mapped[list[str]]
     payload: Mapped[dict[str, Any]]
     undone_at: Mapped[dt.datetime | None]
     job: Mapped[JobRow] = relationship(back_populates="entries")
@@ -71,6 +111,30 @@ class LightSourceRow(Model):
     retired_at: Mapped[dt.datetime | None]
 
 
+class LightSourceHistoryRow(Model):
+    """What a light source's facts were from a moment on, and what was done then."""
+
+    __tablename__ = "light_source_history"
+    __table_args__ = (Index("ix_light_source_history_source_id", "source_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    source_id: Mapped[int] = mapped_column(ForeignKey("light_sources.id"))
+    at: Mapped[dt.datetime]
+    what: Mapped[str] = mapped_column(String(20))
+    facts: Mapped[dict[str, Any]]
+
+
+class AnswerRow(Model):
+    """A form that was answered, by the key it carried, so that sent twice it is done once."""
+
+    __tablename__ = "answers"
+    __table_args__ = (Index("ix_answers_at", "at"),)
+
+    key: Mapped[str] = mapped_column(String(40), primary_key=True)
+    at: Mapped[dt.datetime]
+    location: Mapped[str] = mapped_column(String(400))
+
+
 class RouteTemplateRow(Model):
     """An access route saved for the next such car."""
 
@@ -79,7 +143,7 @@ class RouteTemplateRow(Model):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(80))
     vehicle: Mapped[str] = mapped_column(String(120))
-    function: Mapped[str] = mapped_column(String(20))
+    unit: Mapped[str] = mapped_column(String(20))
     steps: Mapped[dict[str, Any]]
     saved_at: Mapped[dt.datetime]
 

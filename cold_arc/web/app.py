@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
+import hashlib
+import os
 import secrets
+from collections.abc import Iterable
+from contextlib import suppress
 from pathlib import Path
 
-from flask import Flask, Response, g, render_template, request
+from flask import Flask, Response, current_app, g, render_template, request
 from flask_wtf import CSRFProtect
 from flask_wtf.csrf import CSRFError
+from sqlalchemy.exc import OperationalError
+from werkzeug.exceptions import ServiceUnavailable
 
+from cold_arc.core.job.plausible import ImplausibleError
 from cold_arc.core.units import UnitSystem
-from cold_arc.store.database import open_database
-from cold_arc.web import bench, echo, filters, home, identify, record_views, shelf, shell
-from cold_arc.web.db import close_session
+from cold_arc.store.database import StoreError, open_database
+from cold_arc.web import bench, echo, filters, home, identify, measure, record_views, shelf, shell
+from cold_arc.web.db import after_post, close_session, form_key
 from cold_arc.web.scope import IdConverter, ScopeConverter
 from cold_arc.web.stages import STAGE_PAGES
 
@@ -29,27 +36,50 @@ CONTENT_SECURITY_POLICY = "; ".join(
         "frame-ancestors 'none'",
     )
 )
+SHOP_PAGES = (shell.bp, home.bp, echo.bp, bench.bp, identify.bp, measure.bp, shelf.bp, record_views.bp)
 THEMES = ("night", "day")
+KEY_LENGTH = 64
 
 
-def create_app(folder: Path) -> Flask:
-    """The app on the database in *folder*; OSError when the folder can't be used."""
+OWN_NAMES = ("127.0.0.1", "localhost", "[::1]")
+
+
+def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
+    """The app on the database in *folder*, answering to this machine's own names and to *hosts*.
+
+    Raises OSError, in words, when the folder can't be used.
+    """
     app = Flask(__name__)
+    app.extensions["cold_arc_sessions"] = open_database(folder)
     app.config.update(
         SECRET_KEY=_secret_key(folder),
+        SESSION_COOKIE_NAME=f"cold_arc_{hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:8]}",
+        COLD_ARC_HOSTS=frozenset((*OWN_NAMES, *(host.lower() for host in hosts))),
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_HTTPONLY=True,
         WTF_CSRF_TIME_LIMIT=None,
         MAX_CONTENT_LENGTH=1_000_000,
     )
-    app.extensions["cold_arc_sessions"] = open_database(folder)
     app.url_map.converters |= {"scope": ScopeConverter, "int": IdConverter}
     CSRFProtect(app)
     filters.register(app)
-    for blueprint in (shell.bp, home.bp, echo.bp, bench.bp, identify.bp, shelf.bp, record_views.bp, *STAGE_PAGES):
+    app.add_template_global(form_key)
+    for blueprint in (
+        shell.bp,
+        home.bp,
+        echo.bp,
+        bench.bp,
+        identify.bp,
+        measure.bp,
+        shelf.bp,
+        record_views.bp,
+        *STAGE_PAGES,
+    ):
         app.register_blueprint(blueprint)
+    app.before_request(_own_name)
     app.before_request(_preferences)
     app.after_request(_safety_headers)
+    app.after_request(after_post)
     app.teardown_appcontext(close_session)
     _error_pages(app)
     return app
@@ -62,13 +92,31 @@ def warm(app: Flask) -> None:
 
 
 def _secret_key(folder: Path) -> str:
-    """The key that signs forms; made once, kept beside the database, readable by its owner alone."""
-    folder.mkdir(parents=True, exist_ok=True)
+    """The key that signs forms; made once, whole or not at all, readable by its owner alone."""
     path = folder / "secret-key"
-    if not path.exists():
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_hex(32), encoding="ascii")
-    return path.read_text(encoding="ascii")
+    with suppress(FileNotFoundError):
+        if len(key := path.read_text(encoding="ascii").strip()) >= KEY_LENGTH:
+            return key
+    key = secrets.token_hex(KEY_LENGTH // 2)
+    made = folder / f"secret-key.{os.getpid()}"
+    try:
+        with os.fdopen(os.open(made, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
+            file.write(key)
+            file.flush()
+            os.fsync(file.fileno())
+        made.replace(path)
+    except OSError as error:
+        made.unlink(missing_ok=True)
+        raise StoreError(f"{path} can't be written ({error.strerror}).") from error
+    return key
+
+
+def _own_name() -> tuple[str, int] | None:
+    """Answers to the shop's own names alone, so that no page elsewhere can reach it by one of its own."""
+    name = request.host.rpartition(":")[0] if request.host.rpartition(":")[2].isdecimal() else request.host
+    if name.lower() in current_app.config["COLD_ARC_HOSTS"]:
+        return None
+    return "This name is not one of the shop's. Start it with --allowed-host to use it.\n", 400
 
 
 def _preferences() -> None:
@@ -103,6 +151,20 @@ def _error_pages(app: Flask) -> None:
     app.register_error_handler(
         CSRFError,
         lambda _: page("The form was too old", "Nothing was saved. Go back, reload the page and send it again.", 400),
+    )
+    app.register_error_handler(
+        OperationalError,
+        lambda _: page("The data is busy", "Nothing was saved; what you typed is kept. Send it again soon.", 503),
+    )
+    app.register_error_handler(
+        ServiceUnavailable,
+        lambda error: (
+            *page("Busy", "Other beams are being computed. Try again in a moment.", 503),
+            {"Retry-After": str(error.retry_after)},
+        ),
+    )
+    app.register_error_handler(
+        ImplausibleError, lambda error: page("That can't be recorded", f"Nothing was saved. {error}", 422)
     )
     app.register_error_handler(
         500,

@@ -12,18 +12,31 @@ import numpy as np
 from flask import Blueprint, Response, abort, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response as AnyResponse
 
-from cold_arc.core import photometry, units
-from cold_arc.core.beam import model, presets, words
-from cold_arc.core.beam.derived import yardsticks
+from cold_arc.core import units
+from cold_arc.core.beam import findings as beam_findings
+from cold_arc.core.beam import model, presets
+from cold_arc.core.beam.derived import meter_lux, wall_place, yardsticks
 from cold_arc.core.beam.housings import CutOff
-from cold_arc.core.beam.setup import CUT_OFFS, SOURCES, BadSetUp, SetUp, beam_of, measured, summary, yardstick_for
+from cold_arc.core.beam.setup import (
+    CUT_OFFS,
+    HIGH_BY,
+    SOURCES,
+    SetUp,
+    SetUpError,
+    beam_of,
+    measured,
+    summary,
+    yardstick_for,
+)
 from cold_arc.formats import READERS, WRITERS, picture
 from cold_arc.formats.onto_grid import to_beam
 from cold_arc.store import bench as kept
 from cold_arc.web import fields as form_fields
+from cold_arc.web.beams import in_turn
 from cold_arc.web.db import session
 from cold_arc.web.parts.beam_wall import BeamPoint, BeamWall, build_beam_wall, measured_line, yardstick_marks
 from cold_arc.web.parts.ray_section import build_ray_section
+from cold_arc.web.plain_numbers import bounded, whole
 from cold_arc.web.setup_query import parse_setup, query
 
 bp = Blueprint("bench", __name__)
@@ -46,6 +59,7 @@ LED_FIELDS = (
     ("flux", "Flux", "lm"),
     ("droop", "Droop", ""),
     ("volts", "Supply", "V"),
+    ("rated_volts", "Lamp made for", "V"),
     ("focus", "Focus screw", "mm"),
     ("aim_v", "Aim up", "°"),
     ("aim_h", "Aim right", "°"),
@@ -62,20 +76,28 @@ DEFAULT = SetUp(source="led")
 
 
 @bp.get("/bench")
+@in_turn
 def page() -> Any:
     """The bench at the set-up of the query."""
     errors: dict[str, str] = {}
+    meanings: tuple[units.Meaning, ...] = ()
     try:
         setup = parse_setup(request.args) if request.args else DEFAULT
-    except BadSetUp as error:
-        errors[error.field], setup = str(error), None
+    except SetUpError as error:
+        errors[error.field], meanings, setup = str(error), error.meanings, None
     typed = {**{name: _typed(value) for name, value in asdict(setup or DEFAULT).items()}, **request.args.to_dict()}
-    context: dict[str, Any] = {"setup": setup, "typed": typed, "errors": errors, "warm": model.is_warm()}
+    context: dict[str, Any] = {
+        "setup": setup,
+        "typed": typed,
+        "errors": errors,
+        "warm": model.is_warm(),
+    }
     if setup and context["warm"]:
         context |= _results(setup)
     return render_template(
         "bench.html",
         **context,
+        meanings=meanings,
         housings=presets.HOUSINGS,
         bases=presets.BEAM_BASES,
         sources=SOURCES,
@@ -83,6 +105,7 @@ def page() -> Any:
         led_fields=LED_FIELDS,
         housing_fields=HOUSING_FIELDS,
         cut_offs=CUT_OFFS,
+        high_by=HIGH_BY,
         exports=EXPORTS,
         kept=kept.kept_setups(session()),
         query=query(setup) if setup else "",
@@ -99,7 +122,7 @@ def warm() -> None:
 def _typed(value: Any) -> str:
     if isinstance(value, bool):
         return "1" if value else ""
-    return "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
+    return "" if value is None else units.write_figure(value) if isinstance(value, float) else str(value)
 
 
 def _results(setup: SetUp) -> dict[str, Any]:
@@ -107,7 +130,7 @@ def _results(setup: SetUp) -> dict[str, Any]:
     return {
         "numbers": summary(setup),
         "nominal": summary(setup.reference()),
-        "findings": words.findings(setup),
+        "findings": beam_findings.findings(setup),
         "wall": _wall(setup),
         "section": build_ray_section(setup),
         "road_url": f"{url_for('bench.road')}?{query(setup)}",
@@ -118,10 +141,7 @@ def _results(setup: SetUp) -> dict[str, Any]:
 def _look() -> dict[str, Any]:
     """How the wall is shown: exposure, scale, contours, points, distance."""
     args = request.args
-    try:
-        exposure = max(-6.0, min(6.0, float(args.get("exposure") or 0)))
-    except ValueError:
-        exposure = 0.0
+    exposure = bounded(args.get("exposure"), -6.0, 6.0, 0.0)
     return {
         "exposure": exposure,
         "log": args.get("log") == "1",
@@ -134,10 +154,10 @@ def _look() -> dict[str, Any]:
 def _distance_m() -> float | None:
     """The distance of the wall's scales; None for degrees."""
     try:
-        metres = form_fields.parse_distance(request.args.get("distance", ""))
-    except units.NotUnderstood:
+        metres = form_fields.WALL_DISTANCE.read(request.args.get("distance", ""), form_fields.unit_system(), {})
+    except units.NotUnderstoodError:
         return None
-    return metres if 0.5 <= metres <= 60 and request.args.get("grid") == "length" else None
+    return metres if request.args.get("grid") == "length" else None
 
 
 def _wall(setup: SetUp) -> BeamWall:
@@ -168,7 +188,7 @@ def _asked() -> SetUp:
         abort(503)
     try:
         return parse_setup(request.args)
-    except BadSetUp:
+    except SetUpError:
         abort(404)
 
 
@@ -183,6 +203,7 @@ def _tint(setup: SetUp) -> picture.Array:
 
 
 @bp.get("/bench/beam.png")
+@in_turn
 def beam() -> Response:
     """The beam's picture."""
     setup, look = _asked(), _look()
@@ -190,6 +211,7 @@ def beam() -> Response:
 
 
 @bp.get("/bench/road.png")
+@in_turn
 def road() -> Response:
     """The road from above."""
     setup = _asked()
@@ -202,12 +224,12 @@ def _picture(pixels: bytes) -> Response:
 
 
 @bp.get("/bench/probe")
+@in_turn
 def probe() -> str:
     """Candela and lux towards one direction: a fragment."""
     setup = _asked()
-    try:
-        h, v = (max(-45.0, min(45.0, float(request.args[name]))) for name in ("h", "v"))
-    except (KeyError, ValueError):
+    h, v = (bounded(request.args.get(name), -45.0, 45.0, math.nan) for name in ("h", "v"))
+    if math.isnan(h + v):
         abort(404)
     distance_m = _distance_m() or 10.0
     candela, old = float(beam_of(setup).at(h, v)), float(beam_of(setup.reference()).at(h, v))
@@ -217,18 +239,13 @@ def probe() -> str:
         v=v,
         candela=candela,
         old=old,
-        lux=photometry.wall_lux(candela, distance_m, *_offsets(h, v, distance_m)),
+        lux=meter_lux(beam_of(setup), *wall_place(h, v, distance_m), distance_m),
         distance_m=distance_m,
     )
 
 
-def _offsets(h_deg: float, v_deg: float, distance_m: float) -> tuple[float, float]:
-    """Where a direction meets a wall, m right and down."""
-    h, v = math.radians(h_deg), math.radians(v_deg)
-    return distance_m * math.tan(h) / math.cos(v), -distance_m * math.tan(v)
-
-
 @bp.get("/bench/export<suffix>")
+@in_turn
 def export(suffix: str) -> Response:
     """The beam as a file."""
     setup = _asked()
@@ -253,7 +270,7 @@ def keep() -> AnyResponse:
     name = request.form.get("name", "").strip()
     try:
         setup = parse_setup(request.form)
-    except BadSetUp:
+    except SetUpError:
         abort(404)
     if not name or len(name) > LONGEST_NAME:
         flash(f"Give the set-up a name of up to {LONGEST_NAME} characters.")
@@ -273,6 +290,7 @@ def drop(setup_id: int) -> AnyResponse:
 
 
 @bp.route("/bench/file", methods=["GET", "POST"])
+@in_turn
 def file() -> Any:
     """Lays a photometric file on the wall and measures it; nothing is kept."""
     upload, error, context = request.files.get("file"), "", {}
@@ -304,10 +322,11 @@ def _laid_out(upload: Any, traffic: str, high: bool) -> dict[str, Any]:
 
 
 @bp.get("/bench/compare")
+@in_turn
 def compare() -> Any:
     """Up to three kept set-ups side by side."""
     known = kept.kept_setups(session())
-    chosen = [known[int(text)] for text in request.args.getlist("id") if text.isdecimal() and int(text) in known]
+    chosen = [known[number] for text in request.args.getlist("id") if (number := whole(text)) in known]
     columns = []
     if model.is_warm():
         columns = [

@@ -2,58 +2,53 @@
 
 from __future__ import annotations
 
-from flask import Blueprint, render_template, request
+from typing import Any
 
-from cold_arc.core import photometry, readings, units
+from flask import Blueprint, abort, render_template, request
+
+from cold_arc.core import units
+from cold_arc.core.light import photometry, readings
 from cold_arc.web import fields
+from cold_arc.web.fields import QUANTITIES
 
 bp = Blueprint("echo", __name__)
 
 
-@bp.get("/echo/<kind>")
-def understood(kind: str) -> str:
-    """How typed text is understood: a fragment, live. *name* says which parameter holds the text."""
-    text = request.args.get(request.args.get("name", ""), "")
+@bp.get("/echo/<quantity>")
+def understood(quantity: str) -> str:
+    """How typed text is understood: a fragment, live. The query's *name* says which parameter holds the text."""
+    asked = QUANTITIES.get(quantity) or abort(404)
+    field = request.args.get("name", "")
+    text = request.args.get(field, "")
     if not text.strip():
         return ""
+    context, system = _context(), fields.unit_system()
     try:
-        words = _echo(kind, text[:60])
-    except ValueError as error:
-        return render_template("fragments/echo.html", error=str(error))
+        value = asked.read(text, system, context)
+        words = asked.say(value, system, context)
+    except units.NotUnderstoodError as error:
+        return render_template("fragments/echo.html", error=str(error), meanings=error.meanings, field=field)
+    if asked is fields.READING:
+        words = f"{words} · {_candela(value, field, context)}"
     return render_template("fragments/echo.html", words=words)
 
 
-def _echo(kind: str, text: str) -> str:
-    if kind == "reading":
-        return _echo_reading(text)
-    if kind == "slope":
-        distance_m = fields.parse_distance(request.args.get("distance", ""))
-        if distance_m <= 0:
-            raise units.NotUnderstood("Give the distance first.")
-        return units.say_slope(
-            units.parse_slope(text, distance_m, fields.bare_offset()), distance_m, fields.unit_system()
-        )
-    if kind == "clock":
-        return units.say_clock_angle(units.parse_clock_angle(text))
-    if kind == "distance":
-        metres = fields.parse_distance(text)
-        return f"{units.say_number(metres, 4)} m, {units.say_number(metres / units.FOOT_M, 4)} ft"
-    raise units.NotUnderstood("That is not something to understand.")
-
-
-def _echo_reading(text: str) -> str:
-    """Lux, and candela once the distance is known."""
+def _context() -> dict[str, Any]:
+    """The distance and the meter's range beside the text, where they are there and understood."""
     factor = request.args.get("range_factor", "1")
-    lux = units.parse_illuminance(text, float(factor) if factor in {"1", "10", "100"} else 1.0)
-    try:
-        distance_m = fields.parse_distance(request.args.get("distance", ""))
-        ambient = units.parse_illuminance(request.args.get("ambient", "") or "0")
-        return f"{units.say_lux(lux)} · {_held_candela(lux - ambient, distance_m)}"
-    except ValueError:
-        return f"{units.say_lux(lux)} · give the distance for candela"
+    context: dict[str, Any] = {"range_factor": factor if factor in fields.RANGE_FACTORS else "1"}
+    for name, beside in (("distance", fields.WALL_DISTANCE), ("ambient", fields.AMBIENT)):
+        try:
+            context[name] = beside.read(request.args.get(name, ""), fields.unit_system(), context)
+        except units.NotUnderstoodError:
+            context[name] = None
+    return context
 
 
-def _held_candela(lux: float, distance_m: float) -> str:
-    point = request.args.get("name", "").partition("-")[0]
-    across, drop = readings.place(point, distance_m)
-    return units.say_candela(photometry.candela(max(lux, 0.0), distance_m, across, drop))
+def _candela(lux: float, field: str, context: dict[str, Any]) -> str:
+    """Candela behind a reading, once the distance is known."""
+    if not context["distance"]:
+        return "give the distance for candela"
+    across, drop = readings.place(field.partition("-")[0], context["distance"])
+    net = max(lux - (context["ambient"] or 0.0), 0.0)
+    return units.say_candela(photometry.candela(net, context["distance"], across, drop))

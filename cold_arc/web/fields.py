@@ -2,19 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from typing import Any
 
-from flask import g
-from wtforms import Field, RadioField, SelectField, SelectMultipleField, StringField
+from flask import g, url_for
+from wtforms import Field, Form, RadioField, SelectField, SelectMultipleField, StringField
 from wtforms.fields.choices import SelectChoice
-from wtforms.validators import AnyOf, Optional, StopValidation, ValidationError
+from wtforms.validators import AnyOf, Optional, StopValidation
 from wtforms.widgets import CheckboxInput, ListWidget
 
-from cold_arc.core import units
-from cold_arc.core.units import UnitSystem
+from cold_arc.core.light import readings
+from cold_arc.core.units import Meaning, NotUnderstoodError, UnitSystem
+from cold_arc.core.units.quantities import ClockAngle, Distance, Lux, Offset, Quantity, Sideways, Slope
 
-Parse = Callable[[str], Any]
+WALL_DISTANCE = Distance(0.5, 60, id="distance")
+READING = Lux(0, 200_000, id="reading")
+AMBIENT = Lux(0, 200_000, display=False, id="ambient")
+ACROSS = Offset(-5, 5, id="across")
+DOWN = Offset(-5, 5, ways=("DOWN", "UP"), id="drop")
+SUPPLY = Quantity(3, 32, "V")
+
+# Every quantity a form asks for, by the name the live echo calls it.
+QUANTITIES: dict[str, Quantity] = {it.name: it for it in (WALL_DISTANCE, READING, AMBIENT, ACROSS, DOWN, SUPPLY)}
 
 
 def unit_system() -> UnitSystem:
@@ -24,35 +33,63 @@ def unit_system() -> UnitSystem:
 
 
 class TypedField(StringField):
-    """A text field whose data is what *parse* makes of the text; *say* writes a value back as text."""
+    """A text field for a quantity: its data is the number, once validated; None before, or where it was refused.
+
+    What the quantity needs is read off the fields of those names beside it. *meanings*: the readings to choose from
+    where the text has several.
+    """
 
     data: Any
+    meanings: tuple[Meaning, ...] = ()
 
-    def __init__(self, label: str, parse: Parse, say: Callable[[Any], str], **kwargs: Any) -> None:
-        super().__init__(label, **kwargs)
-        self.parse, self.say = parse, say
+    def __new__(cls, *args: Any, **kw: Any) -> Any:
+        """Makes the quantity known to the live echo as soon as a form declares it."""
+        quantity = kw.get("quantity") or args[1]
+        QUANTITIES.setdefault(quantity.name, quantity)
+        return super().__new__(cls, *args, **kw)
+
+    def __init__(self, label: str, quantity: Quantity, required: bool | str = True, **kw: Any) -> None:
+        missing = [needed(required) if isinstance(required, str) else needed()] if required else [Optional()]
+        super().__init__(label, missing, **kw)
+        self.quantity = QUANTITIES[quantity.name]
 
     def process_formdata(self, valuelist: list[str]) -> None:
-        """Parses the typed text; a blank is None."""
+        """Nothing is understood before the fields beside it are."""
         self.data = None
-        if valuelist and valuelist[0].strip():
-            self.data = self.parse(valuelist[0])
+
+    def pre_validate(self, form: Any) -> None:
+        """Reads what was typed; a blank is None."""
+        self.data, self.meanings = None, ()
+        if self.is_blank:
+            return
+        try:
+            self.data = self.quantity.read(str(self.raw_data[0]), unit_system(), self._context(form))
+        except NotUnderstoodError as error:
+            self.meanings = error.meanings
+            raise StopValidation(str(error)) from error
+
+    @property
+    def is_blank(self) -> bool:
+        """Whether nothing was typed."""
+        return not (self.raw_data and str(self.raw_data[0]).strip())
+
+    def _context(self, form: Form) -> dict[str, Any]:
+        beside = {name: form[name].data for name in self.quantity.needs}
+        if beside.get("range_factor") not in RANGE_FACTORS:
+            beside["range_factor"] = "1"
+        return beside
 
     def _value(self) -> str:
         if self.raw_data:
             return str(self.raw_data[0])
-        return "" if self.data is None else self.say(self.data)
+        return "" if self.data is None else self.quantity.write(self.data)
 
-
-class Bounds:
-    """Rejects a value outside low to high, naming the bounds in words."""
-
-    def __init__(self, low: float, high: float, words: str) -> None:
-        self.low, self.high, self.words = low, high, words
-
-    def __call__(self, form: Any, field: Field) -> None:
-        if field.data is not None and not self.low <= field.data <= self.high:
-            raise ValidationError(f"Must be {self.words}.")
+    @property
+    def echo(self) -> str:
+        """How a value put there by us is understood; "" where it takes more than itself to say."""
+        if self.raw_data or self.data is None or self.quantity.needs:
+            return ""
+        return self.quantity.say(self.data, unit_system(), {})
 
 
 class Needed:
@@ -111,73 +148,65 @@ def several(label: str, words: Words) -> Checkboxes:
     return Checkboxes(label, choices=choices(words))
 
 
-def _validators(required: bool, *more: Any) -> list[Any]:
-    return [needed() if required else Optional(), *more]
+def number(
+    label: str, low: float, high: float, unit: str = "", required: bool = True, whole: bool = False, **kw: Any
+) -> TypedField:
+    """A plain number between bounds, in *unit* ("mm" takes any length)."""
+    return TypedField(label, Quantity(low, high, unit, whole), required, **kw)
 
 
-def plain(value: float) -> str:
-    """A number as one would type it back."""
-    return f"{value:g}"
-
-
-def number(label: str, low: float, high: float, words: str, required: bool = True, **kw: Any) -> TypedField:
-    """A plain number between bounds."""
-    checks = _validators(required, Bounds(low, high, words))
-    return TypedField(label, units.parse_number, plain, validators=checks, **kw)
-
-
-def _bare_distance() -> str:
-    return "ft" if unit_system() is UnitSystem.INCH else "m"
-
-
-def bare_offset() -> str:
-    """The unit a bare short length on the wall is in."""
-    return "in" if unit_system() is UnitSystem.INCH else "cm"
-
-
-def parse_distance(text: str) -> float:
-    """Metres; a bare number is metres or feet."""
-    return units.parse_length(text, _bare_distance())
-
-
-def say_distance_typed(metres: float) -> str:
-    """A distance as one would type it."""
-    return f"{plain(round(metres, 3))} m"
-
-
-def distance(label: str, low: float, high: float, words: str, required: bool = True, **kw: Any) -> TypedField:
+def distance(label: str, low: float, high: float, required: bool = True, **kw: Any) -> TypedField:
     """A length of metres or feet."""
-    checks = _validators(required, Bounds(low, high, words))
-    return TypedField(label, parse_distance, say_distance_typed, validators=checks, **kw)
+    return TypedField(label, Distance(low, high), required, **kw)
 
 
-def millimetres(label: str, low: float, high: float, words: str, required: bool = False) -> TypedField:
+def millimetres(label: str, low: float, high: float, required: bool = False) -> TypedField:
     """A length kept in millimetres; a bare number is millimetres."""
-
-    def parse(text: str) -> float:
-        return round(units.parse_length(text, "mm") * 1000, 3)
-
-    checks = _validators(required, Bounds(low, high, words))
-    return TypedField(label, parse, lambda mm: f"{plain(mm)} mm", validators=checks)
-
-
-def offset(label: str, required: bool = False) -> TypedField:
-    """A short length on the wall, metres inside."""
-
-    def parse(text: str) -> float:
-        return units.parse_length(text, bare_offset())
-
-    checks = _validators(required, Bounds(-20, 20, "within 20 m"))
-    return TypedField(label, parse, lambda m: f"{plain(round(m * 100, 2))} cm", validators=checks)
+    return number(label, low, high, "mm", required)
 
 
 def volts(label: str, required: bool = True, **kw: Any) -> TypedField:
     """A supply voltage."""
-    checks = _validators(required, Bounds(3, 32, "between 3 and 32 V"))
-    return TypedField(label, units.parse_volts, lambda v: f"{plain(v)} V", validators=checks, **kw)
+    return TypedField(label, SUPPLY, required, **kw)
 
 
-def lux(label: str, required: bool = False, **kw: Any) -> TypedField:
-    """An illuminance."""
-    checks = _validators(required, Bounds(0, 200_000, "no more than 200 000 lx"))
-    return TypedField(label, units.parse_illuminance, lambda lx: f"{plain(lx)} lx", validators=checks, **kw)
+def slope(label: str) -> TypedField:
+    """Where a cut-off stands, beside a field "distance"."""
+    return TypedField(label, Slope(id="slope"), required="Say where the cut-off stands.")
+
+
+def sideways(label: str) -> TypedField:
+    """Where an elbow or hot spot stands sideways, beside a field "distance"."""
+    return TypedField(label, Sideways(id="sideways"), required=False)
+
+
+def clock_angle(label: str) -> TypedField:
+    """Where a bulb stopped when it locked."""
+    return TypedField(label, ClockAngle(id="clock"), required="Read where it stopped.")
+
+
+def live(quantity: Quantity, field_id: str, name: str, error: object) -> dict[str, str]:
+    """The attributes by which a field's text is understood while it is typed."""
+    beside = [SELECTORS[need] for need in quantity.needs]
+    if quantity is READING:
+        beside += [SELECTORS["distance"], SELECTORS["ambient"]]
+    return {
+        "aria-describedby": f"{field_id}-error {field_id}-echo",
+        "aria-invalid": "true" if error else "false",
+        "hx-get": url_for("echo.understood", quantity=quantity.name, name=name),
+        "hx-trigger": "input changed delay:120ms" + (", load" if quantity.needs and quantity is not READING else ""),
+        "hx-target": f"#{field_id}-echo",
+        "hx-swap": "innerHTML",
+        "hx-include": ", ".join(beside),
+        "hx-push-url": "false",
+        "hx-sync": "this:replace",
+        "hx-select": "unset",
+    }
+
+
+SELECTORS = {
+    "distance": "#work [name=distance]",
+    "ambient": "#work [name=ambient]",
+    "range_factor": "#work [name=range_factor]:checked",
+}
+RANGE_FACTORS = {str(factor): f"×{factor}" for factor in readings.RANGE_FACTORS}

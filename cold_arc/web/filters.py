@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 import datetime as dt
+from typing import Any
 
 from flask import Flask, g, url_for
 
 from cold_arc.core import units
-from cold_arc.core.access import cautions
-from cold_arc.core.lamps import Function, Side, side_words
-from cold_arc.core.stages import Stage
+from cold_arc.core.beam.derived import yardsticks
+from cold_arc.core.car.lamps import Function, Side, side_words
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.work.access import cautions
+from cold_arc.web.fields import live
 
 
 def register(app: Flask) -> None:
@@ -21,14 +24,28 @@ def register(app: Flask) -> None:
     app.add_template_filter(lambda slope, distance_m: units.say_slope(slope, distance_m, g.system), "slope")
     app.add_template_filter(say_thousands, "thousands")
     app.add_template_filter(say_date, "date")
+    app.add_template_filter(say_fact, "fact")
     app.add_template_filter(say_moment, "moment")
     app.add_template_filter(say_minutes, "minutes")
     app.add_template_global(side_words)
+    app.add_template_global(live, "live_echo")
+    app.add_template_global(yardsticks)
     app.add_template_global(lambda: list(Stage), "all_stages")
     app.add_template_global(lambda: list(Function), "all_functions")
     app.add_template_global(lambda: list(Side), "all_sides")
     app.add_template_global(cautions, "caution_texts")
     app.add_template_global(lambda path: url_for("static", filename=path), "static")
+
+
+def say_fact(value: Any) -> str:
+    """A stored fact in plain words."""
+    if value is None or value == "":
+        return "not told"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, list):
+        return ", ".join(say_fact(part) for part in value if not isinstance(part, dict)) or f"{len(value)} in all"
+    return units.write_figure(value) if isinstance(value, float) else str(value)
 
 
 def say_date(day: dt.date | None) -> str:

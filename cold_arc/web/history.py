@@ -6,12 +6,15 @@ import datetime as dt
 from dataclasses import dataclass
 from functools import singledispatch
 
-from cold_arc.core import ballast, proof, readings
-from cold_arc.core import record as rec
-from cold_arc.core.condition import HAZE_GRADES
-from cold_arc.core.lamps import LampKey
-from cold_arc.core.stages import Stage
-from cold_arc.core.units import say_clock_angle, say_lux, say_percent
+from cold_arc.core.car.condition import HAZE_GRADES
+from cold_arc.core.car.front import Front, Key
+from cold_arc.core.job import entries as rec
+from cold_arc.core.job.record import Unreadable
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.light import readings
+from cold_arc.core.match import ballast
+from cold_arc.core.units import say_clock_angle, say_lux, say_mm, say_percent
+from cold_arc.core.work import proof
 from cold_arc.store.jobs import Job
 
 SHOWN = 8
@@ -24,21 +27,22 @@ class Line:
     id: int
     at: dt.datetime
     text: str
-    lamps: str
+    about: str
     undone: bool
     can_undo: bool
 
 
-def history(job: Job, most: int | None = None) -> list[Line]:
-    """The entries, newest first, undone ones among them; the *most* newest alone when given."""
-    shown = job.entries if most is None else job.entries[-most:]
-    founding = job.entries[0].id
+def history(job: Job, most: int, skip: int = 0) -> list[Line]:
+    """The entries, newest first, undone ones among them: *most* of them after *skip*."""
+    upto = len(job.entries) - skip
+    shown = job.entries[max(upto - most, 0) : max(upto, 0)]
+    founding = job.entries[0].id if job.entries else 0
     return [
         Line(
             entry.id,
             entry.at,
             describe(entry.payload),
-            _lamps(entry.lamps),
+            _about(job.record.front, entry.about),
             entry.undone_at is not None,
             entry.id != founding,
         )
@@ -46,12 +50,13 @@ def history(job: Job, most: int | None = None) -> list[Line]:
     ]
 
 
-def _lamps(keys: frozenset[LampKey]) -> str:
-    """The lamps of an entry, short: "low both, high left"."""
-    by_function: dict[str, list[str]] = {}
-    for key in sorted(keys):
-        by_function.setdefault(key.function.value, []).append(key.side.value)
-    return ", ".join(f"{name} {sides[0] if len(sides) == 1 else 'both'}" for name, sides in by_function.items())
+def _about(front: Front, keys: frozenset[Key]) -> str:
+    """What an entry is about, short: "low beam both, headlamp left"."""
+    sides: dict[str, list[str]] = {}
+    for key in sorted(keys, key=str):
+        words = front.words(key) if front.has(key) else key.name
+        sides.setdefault(words.lower(), []).append(key.side.value)
+    return ", ".join(f"{words} {held[0] if len(held) == 1 else 'both'}" for words, held in sides.items())
 
 
 @singledispatch
@@ -66,13 +71,28 @@ def _(payload: rec.Booking) -> str:
 
 
 @describe.register
-def _(payload: rec.LampsChosen) -> str:
-    return "Lamps chosen"
+def _(payload: Unreadable) -> str:
+    return f"Unreadable entry ({payload.kind}): kept, and of no account"
+
+
+@describe.register
+def _(payload: rec.FrontSet) -> str:
+    return f"Front: {', '.join(unit.words.lower() for unit in payload.front.units)}"
+
+
+@describe.register
+def _(payload: rec.WorkChosen) -> str:
+    return "Work chosen"
+
+
+@describe.register
+def _(payload: rec.Measured) -> str:
+    return f"Old bulb measured: light centre {say_mm(payload.bulb.lcl_mm)}"
 
 
 @describe.register
 def _(payload: rec.Identified) -> str:
-    return f"Identified: {payload.base}, {payload.housing.label.lower()}"
+    return f"Identified: {payload.base}, {payload.optic.label.lower()}"
 
 
 @describe.register

@@ -5,53 +5,45 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from flask import Blueprint, render_template
+from flask import Blueprint, abort, render_template, request
 
-from cold_arc.core.lamps import Function, Side
-from cold_arc.core.stages import Stage, current, least
-from cold_arc.store import jobs
-from cold_arc.store.jobs import Job
+from cold_arc.store import board
+from cold_arc.store.board import LANES, Card
 from cold_arc.web.db import session
+from cold_arc.web.plain_numbers import whole
 
 bp = Blueprint("home", __name__)
-LANES = ("Overdue", "Today", "Next seven days", "Later", "No date")
+AT_A_GLANCE, A_PAGE, CLOSED_SHOWN = 12, 48, 30
 
 
 @dataclass(frozen=True)
-class Card:
-    """One job on the board."""
+class Lane:
+    """One lane as shown: some of its cards, and how many there are."""
 
-    job: Job
-    waits_on: Stage | None
-    lamps: tuple[tuple[Function, dict[Side, Stage | None]], ...]
-
-
-def lane(due: dt.date | None, today: dt.date) -> str:
-    """The lane a due date falls in."""
-    if due is None:
-        return "No date"
-    days = (due - today).days
-    if days <= 0:
-        return "Overdue" if days < 0 else "Today"
-    return "Next seven days" if days <= 7 else "Later"
-
-
-def _card(job: Job) -> Card:
-    standing: dict[Function, dict[Side, Stage | None]] = {}
-    for key in job.record.lamp_keys:
-        standing.setdefault(key.function, {})[key.side] = current(job.record, key)
-    return Card(job, least(job.record), tuple(standing.items()))
+    name: str
+    cards: list[Card]
+    count: int
 
 
 @bp.get("/")
 def page() -> str:
     """The board of open jobs and the list of those handed over last."""
     today = dt.date.today()
-    lanes: dict[str, list[Card]] = {name: [] for name in LANES}
-    for job in sorted(jobs.open_jobs(session()), key=lambda job: job.booking.due or dt.date.max):
-        lanes[lane(job.booking.due, today)].append(_card(job))
-    return render_template(
-        "home.html",
-        lanes={name: cards for name, cards in lanes.items() if cards},
-        closed=jobs.closed_jobs(session()),
-    )
+    counted = {name: board.count(session(), name, today) for name in LANES}
+    lanes = [
+        Lane(name, board.lane(session(), name, today, AT_A_GLANCE), count) for name, count in counted.items() if count
+    ]
+    closed = board.handed_over(session(), CLOSED_SHOWN)
+    return render_template("home.html", lanes=lanes, closed=closed, lane_numbers=LANES.index)
+
+
+@bp.get("/jobs/lane/<int:number>")
+def lane(number: int) -> str:
+    """One lane whole, a page at a time."""
+    if number >= len(LANES):
+        abort(404)
+    today, name, shown = dt.date.today(), LANES[number], max(whole(request.args.get("page")) or 1, 1)
+    count = board.count(session(), name, today)
+    cards = board.lane(session(), name, today, A_PAGE, (shown - 1) * A_PAGE)
+    pages = max(1, -(-count // A_PAGE))
+    return render_template("lane.html", lane=Lane(name, cards, count), number=number, shown=shown, pages=pages)

@@ -7,10 +7,11 @@ from typing import Any
 
 from flask import Blueprint, abort, render_template, request, url_for
 
-from cold_arc.core import identify
-from cold_arc.core.bases import Base, catalogue
-from cold_arc.core.identify import QUESTIONS, Question
-from cold_arc.core.stages import Stage
+from cold_arc.core.car import identify
+from cold_arc.core.car.bases import Base, catalogue, usual
+from cold_arc.core.car.identify import QUESTIONS, Question
+from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.stages import Stage
 from cold_arc.store import jobs
 from cold_arc.web.db import session
 from cold_arc.web.parts.base_face import DrawnBase, build_base_face
@@ -56,14 +57,14 @@ def page() -> Any:
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/identify")
-def for_lamp(job_id: int, scope: Scope) -> Any:
-    """Finds the base of a job's lamps; choosing one carries it back to Book in."""
+def for_socket(job_id: int, scope: Scope) -> Any:
+    """Finds the base of a job's sockets; choosing one carries it back to Book in."""
     job = jobs.load(session(), job_id)
-    if job is None or scope.function is None or not scope.keys(job.record.lamp_keys):
+    if job is None or not scope.name or not scope.sockets(Progress(job.record)):
         abort(404)
-    name = scope.function.value
+    name = str(scope)
     back = stage_url(job_id, Scope(), Stage.BOOK_IN)
-    here = url_for("identify.for_lamp", job_id=job_id, scope=scope)
+    here = url_for("identify.for_socket", job_id=job_id, scope=scope)
 
     def chosen(base: Base) -> str:
         return f"{stage_url(job_id, Scope(), Stage.BOOK_IN, **{f'{name}-base': base.name})}#identify-{name}"
@@ -83,7 +84,7 @@ def _render(here: str, href: Any, **context: Any) -> Any:
         given=given,
         asked=[_asked(question, answers, given, found, wrong.get(question.id, "")) for question in QUESTIONS],
         cards=[Card(base, build_base_face(base), href(base)) for base in shown],
-        all_bases=len(catalogue()),
+        all_bases=len(usual() if not any(base.rare for base in found.remaining) else catalogue()),
         **context,
     ), 422 if wrong else 200
 

@@ -5,16 +5,19 @@ from __future__ import annotations
 from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from cold_arc.core.record import Passed, Reopened
-from cold_arc.core.stages import Stage, current, least
+from cold_arc.core.job.entries import Passed, Reopened
+from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.stages import Stage, Status
 from cold_arc.store import jobs
 from cold_arc.web.db import session
 from cold_arc.web.history import history
-from cold_arc.web.scope import Scope, stage_url
-from cold_arc.web.stage_page import Desk, build_action, open_desk
+from cold_arc.web.plain_numbers import own_path, whole
+from cold_arc.web.scope import Scope, scope_at, stage_url
+from cold_arc.web.stage_page import StagePage, build_action, next_place, open_stage
 
 bp = Blueprint("record", __name__)
 LONGEST_REASON = 300
+A_PAGE = 100
 
 
 def _stage(text: str) -> Stage:
@@ -30,67 +33,68 @@ def job(job_id: int) -> Response:
     found = jobs.load(session(), job_id)
     if found is None:
         abort(404)
-    waits_on = least(found.record)
+    progress = Progress(found.record)
+    waits_on = progress.waits_on
     if waits_on is None:
-        stage = Stage.HAND_OVER if found.record.lamp_keys else Stage.BOOK_IN
+        stage = Stage.HAND_OVER if found.record.sockets else Stage.BOOK_IN
         return redirect(stage_url(job_id, Scope(), stage))
-    key = next(key for key in found.record.lamp_keys if current(found.record, key) is waits_on)
-    return redirect(stage_url(job_id, Scope(key.function), waits_on))
+    return redirect(stage_url(job_id, scope_at(progress, Scope(), waits_on), waits_on))
 
 
 @bp.get("/jobs/<int:job_id>/record")
-def whole(job_id: int) -> str:
-    """Every entry of the record, each with its undo."""
+def entries(job_id: int) -> str:
+    """Every entry of the record, each with its undo, a page at a time."""
     found = jobs.load(session(), job_id)
     if found is None:
         abort(404)
-    here = url_for("record.whole", job_id=job_id)
-    return render_template("record.html", job=found, history=history(found), back=here)
+    pages = max(1, -(-len(found.entries) // A_PAGE))
+    shown = min(max(whole(request.args.get("page")) or 1, 1), pages)
+    here = url_for("record.entries", job_id=job_id, page=shown if shown > 1 else None)
+    lines = history(found, A_PAGE, (shown - 1) * A_PAGE)
+    return render_template("record.html", job=found, history=lines, back=here, shown=shown, pages=pages)
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/<stage>/finish")
 def finish(job_id: int, scope: Scope, stage: str) -> Response:
-    """Finishes a stage for the lamps in scope that stand at it; asks for a reason when something is missing."""
-    desk = open_desk(job_id, scope, _stage(stage))
-    action, reason = build_action(desk), request.form.get("reason", "").strip()
+    """Finishes a stage for the things in scope that stand at it; asks for a reason when something is missing."""
+    page = open_stage(job_id, scope, _stage(stage))
+    action, reason = build_action(page), request.form.get("reason", "").strip()
     if action.mode not in {"finish", "skip"}:
-        flash("These lamps are not at this stage.")
-        return redirect(desk.url, 303)
+        flash("Nothing in hand is at this stage.")
+        return redirect(page.url, 303)
     if action.mode == "skip" and not reason:
         flash("Say why it is skipped: " + "; ".join(action.missing) + ".")
-        return redirect(desk.url, 303)
+        return redirect(page.url, 303)
     if len(reason) > LONGEST_REASON:
         flash(f"Keep the reason under {LONGEST_REASON} characters.")
-        return redirect(desk.url, 303)
-    return _pass(desk, reason if action.mode == "skip" else "")
+        return redirect(page.url, 303)
+    return _pass(page, reason if action.mode == "skip" else "")
 
 
-def _pass(desk: Desk, reason: str) -> Response:
-    at_stage = [key for key in desk.keys if current(desk.record, key) is desk.stage]
-    jobs.append(session(), desk.job.id, Passed(desk.stage.value, reason), at_stage)
-    _settle(desk.job.id)
+def _pass(page: StagePage, reason: str) -> Response:
+    ready = [key for key in page.keys if page.progress.status(page.stage, key) is Status.OPEN]
+    jobs.append(session(), page.job.id, Passed(page.stage.value, reason), ready)
+    _settle(page.job.id)
     session().commit()
-    if desk.stage.next is None:
-        return redirect(desk.url, 303)
-    return redirect(stage_url(desk.job.id, desk.scope, desk.stage.next), 303)
+    return redirect(stage_url(page.job.id, *next_place(open_stage(page.job.id, page.scope, page.stage))), 303)
 
 
 def _settle(job_id: int) -> None:
-    """Closes the job when its last lamp is handed over, and opens it again when not."""
+    """Closes the job when its last socket is handed over, and opens it again when not."""
     found = jobs.load(session(), job_id)
     assert found is not None
-    over = bool(found.record.lamp_keys) and least(found.record) is None
+    over = bool(found.record.sockets) and Progress(found.record).waits_on is None
     jobs.set_closed(session(), job_id, over)
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/<stage>/reopen")
 def reopen(job_id: int, scope: Scope, stage: str) -> Response:
-    """Goes back to a stage for the lamps in scope."""
-    desk = open_desk(job_id, scope, _stage(stage))
-    jobs.append(session(), job_id, Reopened(desk.stage.value), desk.keys)
+    """Goes back to a stage for the things in scope."""
+    page = open_stage(job_id, scope, _stage(stage))
+    jobs.append(session(), job_id, Reopened(page.stage.value), page.keys)
     _settle(job_id)
     session().commit()
-    return redirect(desk.url, 303)
+    return redirect(page.url, 303)
 
 
 @bp.post("/jobs/<int:job_id>/entries/<int:entry_id>/<any(undo, redo):what>")
@@ -102,13 +106,13 @@ def undo(job_id: int, entry_id: int, what: str) -> Response:
         session().commit()
     except KeyError:
         abort(404)
-    except jobs.CannotUndo as error:
+    except jobs.CannotUndoError as error:
         flash(str(error))
     return redirect(_back(job_id), 303)
 
 
 def _back(job_id: int) -> str:
     """The page the button stood on, if it is one of this job's."""
-    back = request.form.get("back", "")
     home = url_for("record.job", job_id=job_id)
+    back = own_path(request.form.get("back"), home)
     return back if back.startswith(home + "/") else home

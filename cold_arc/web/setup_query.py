@@ -8,12 +8,12 @@ from typing import Any
 from urllib.parse import urlencode
 
 from cold_arc.core import units
-from cold_arc.core.bases import find
-from cold_arc.core.beam.setup import BadSetUp, SetUp
+from cold_arc.core.beam.setup import LIMITS, SetUp, SetUpError
+from cold_arc.core.car.bases import find
 
 
 def parse_setup(args: Mapping[str, str]) -> SetUp:
-    """The set-up of a query; BadSetUp, naming the field, for what is not one."""
+    """The set-up of a query; SetUpError, naming the field, for what is not one."""
     values: dict[str, Any] = {}
     for field in fields(SetUp):
         text = args.get(field.name, "").strip()
@@ -29,11 +29,9 @@ def _value(name: str, kind: str, text: str) -> Any:
         base = find(text) if name == "base" else None
         return base.name if base else text
     try:
-        number = units.parse_number(text)
-    except units.NotUnderstood as error:
-        raise BadSetUp(name, str(error)) from error
-    if kind == "int" and number != int(number):
-        raise BadSetUp(name, "Must be a whole number.")
+        number = LIMITS[name].read(text, units.UnitSystem.METRIC, {})
+    except units.NotUnderstoodError as error:
+        raise SetUpError(name, str(error), error.meanings) from error
     return int(number) if kind == "int" else number
 
 

@@ -11,8 +11,10 @@ from werkzeug.wrappers import Response as AnyResponse
 from wtforms import BooleanField, FileField, StringField
 from wtforms.validators import Length, ValidationError
 
-from cold_arc.core import bases, light_source
-from cold_arc.core.light_source import LIMITS, LONGEST_TEXT, LightSource, faults
+from cold_arc.core.car import bases
+from cold_arc.core.job.codec import to_plain
+from cold_arc.core.match import light_source
+from cold_arc.core.match.light_source import LIMITS, LONGEST_TEXT, LightSource, faults
 from cold_arc.formats import light_sources as files
 from cold_arc.store import catalogue
 from cold_arc.web import fields
@@ -23,12 +25,8 @@ MIME = {".json": "application/json", ".csv": "text/csv; charset=utf-8"}
 MOST_FAULTS_SHOWN = 200
 
 
-def _number(label: str, name: str, required: bool = False, **kw: Any) -> fields.TypedField:
-    return fields.number(label, *LIMITS[name], required=required, **kw)
-
-
-def _mm(label: str, name: str) -> fields.TypedField:
-    return fields.millimetres(label, *LIMITS[name])
+def _figure(label: str, name: str, required: bool = False, **kw: Any) -> fields.TypedField:
+    return fields.TypedField(label, LIMITS[name], required, **kw)
 
 
 class LightSourceForm(FlaskForm):
@@ -37,37 +35,38 @@ class LightSourceForm(FlaskForm):
     name = StringField("Name", [fields.needed("Name it."), Length(max=LONGEST_TEXT["name"])])
     kind = fields.one_of("Kind", light_source.KINDS, next(iter(light_source.KINDS)))
     base = StringField("Base", [fields.needed("Name its base.")])
-    watts = _number("Watts, one bulb", "watts", required=True)
-    claimed_lm = _number("Claimed lumens", "claimed_lm", required=True)
+    watts = _figure("Watts, one bulb", "watts", required=True)
+    claimed_lm = _figure("Claimed lumens", "claimed_lm", required=True)
     claim_basis = fields.one_of("Claimed", light_source.BASIS, next(iter(light_source.BASIS)))
     colour = fields.one_of("Colour", light_source.COLOURS, next(iter(light_source.COLOURS)))
-    cct_k = _number("Colour temperature, K", "cct_k")
-    chroma_x = _number("Colour point x", "chroma_x")
-    chroma_y = _number("Colour point y", "chroma_y")
-    faces = _number("Faces", "faces")
-    rows = _number("Rows of chips", "rows")
-    gap_mm = _mm("Gap between faces", "gap_mm")
-    width_mm = _mm("Face width", "width_mm")
-    emitter_mm = _mm("Lit length", "emitter_mm")
-    lcl_mm = _mm("Light centre length", "lcl_mm")
-    off_axis_mm = _mm("Chips above the axis", "off_axis_mm")
-    tail_mm = _mm("Tail behind the base", "tail_mm")
-    tail_width_mm = _mm("Tail width", "tail_width_mm")
+    cct_k = _figure("Colour temperature, K", "cct_k")
+    chroma_x = _figure("Colour point x", "chroma_x")
+    chroma_y = _figure("Colour point y", "chroma_y")
+    faces = _figure("Faces", "faces")
+    rows = _figure("Rows of chips", "rows")
+    gap_mm = _figure("Gap between faces", "gap_mm")
+    width_mm = _figure("Face width", "width_mm")
+    emitter_mm = _figure("Lit length", "emitter_mm")
+    lcl_mm = _figure("Light centre length", "lcl_mm")
+    off_axis_mm = _figure("Chips above the axis", "off_axis_mm")
+    tail_mm = _figure("Tail behind the base", "tail_mm")
+    tail_width_mm = _figure("Tail width", "tail_width_mm")
     dip_shield = BooleanField("Shield under the low row")
+    high_by = fields.listed("High beam on a dual base", light_source.HIGH_BY)
     optic = fields.listed("Own optic, if not a bulb", {"": "None", **light_source.OPTICS})
     plug = StringField("Plug mates with the base", [Length(max=LONGEST_TEXT["plug"])])
     adapters = StringField("Also fits, by adapter", [Length(max=200)])
-    supply_min_v = fields.volts("Supply from")
-    supply_max_v = fields.volts("Supply to")
+    supply_min_v = _figure("Supply from", "supply_min_v", required=True)
+    supply_max_v = _figure("Supply to", "supply_max_v", required=True)
     polarity = fields.one_of("Polarity", light_source.POLARITY, next(iter(light_source.POLARITY)))
     driver = fields.listed("Driver", light_source.DRIVERS)
     cooling = fields.one_of("Cooling", light_source.COOLING, next(iter(light_source.COOLING)))
-    ip = _number("Sealing, IP code", "ip")
+    ip = _figure("Sealing, IP code", "ip")
     earth_insulated = BooleanField("Body insulated from earth")
     monitor_proof = BooleanField("Answers bulb-out monitoring")
     pwm_proof = BooleanField("Made for a pulsed supply")
-    price = _number("Price, one", "price", required=True)
-    warranty_years = _number("Warranty, years", "warranty_years", required=True, default=1.0)
+    price = _figure("Price, one", "price", required=True)
+    warranty_years = _figure("Warranty, years", "warranty_years", required=True, default=1.0)
     approval = StringField("Approval marks", [Length(max=LONGEST_TEXT["approval"])])
 
     def validate_base(self, field: Any) -> None:
@@ -77,13 +76,6 @@ class LightSourceForm(FlaskForm):
                 raise ValidationError(f"“{name}” is not a base in the catalogue.")
 
     validate_plug = validate_adapters = validate_base
-
-    def validate_faces(self, field: Any) -> None:
-        """Faces are counted."""
-        if field.data is not None and field.data != int(field.data):
-            raise ValidationError("Must be a whole number.")
-
-    validate_rows = validate_ip = validate_faces
 
     def validate(self, extra_validators: Any = None) -> bool:
         """Each field by itself, then what no single field shows."""
@@ -158,13 +150,24 @@ def source(source_id: int) -> Any:
     if known is None:
         abort(404)
     form = LightSourceForm(data=_form_data(known))
+    state = catalogue.state_of(known)
+    clash: tuple[tuple[str, Any, Any], ...] = ()
     if form.validate_on_submit():
-        catalogue.change_light_source(session(), source_id, form.light_source())
-        session().commit()
-        return redirect(url_for("shelf.page"), 303)
+        entered = form.light_source()
+        if request.form.get("made_from", state) == state or entered == known:
+            catalogue.change_light_source(session(), source_id, entered)
+            session().commit()
+            return redirect(url_for("shelf.page"), 303)
+        clash = catalogue.changed_facts(to_plain(known), to_plain(entered))
     return render_template(
-        "light_source.html", form=form, catalogue=bases.catalogue(), source_id=source_id
-    ), 422 if form.errors else 200
+        "light_source.html",
+        form=form,
+        catalogue=bases.catalogue(),
+        source_id=source_id,
+        made_from=state,
+        clash=clash,
+        history=catalogue.history(session(), source_id),
+    ), 409 if clash else 422 if form.errors else 200
 
 
 @bp.post("/light-sources/<int:source_id>/<any(retire, restore):what>")

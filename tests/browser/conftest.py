@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+import shutil
+
 import pytest
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 
 from tests.serving import CHROMIUM_FLAGS, Server, serving
 
-TIMEOUT_MS = 8000
+TIMEOUT_MS = 40_000  # a machine may be busy elsewhere; what must be quick is timed by the tests that say so
+expect.set_options(timeout=TIMEOUT_MS)
 
 
 def is_fault(message):
     """Console errors but for answers with field errors (422) and requests given up for a newer one."""
-    expected = ("status of 422", "htmx:afterRequest", "htmx:sendAbort", "htmx:responseError")
+    expected = ("status of 422", "status of 409", "htmx:afterRequest", "htmx:sendAbort", "htmx:responseError")
     return message.type == "error" and not any(text in message.text for text in expected)
 
 
@@ -25,11 +28,13 @@ def chromium():
 
 
 @pytest.fixture
-def serve(tmp_path):
+def serve(prepared, tmp_path):
     """Starts servers on one shop's data, and ends them once every page is closed (`open_page` hangs on it)."""
     servers = []
 
     def started(command="serve"):
+        if command == "demo" and not servers:
+            shutil.copytree(prepared, tmp_path, dirs_exist_ok=True)
         servers.append(Server(tmp_path, command))
         return servers[-1]
 
@@ -45,9 +50,10 @@ def shop(serve):
 
 
 @pytest.fixture(scope="session")
-def demo(tmp_path_factory):
+def demo(prepared, tmp_path_factory):
     """The demo garage, served; tests on it leave no trace another would mind."""
-    with serving(tmp_path_factory.mktemp("demo"), "demo") as server:
+    folder = shutil.copytree(prepared, tmp_path_factory.mktemp("demo"), dirs_exist_ok=True)
+    with serving(folder, "demo") as server:
         yield server
 
 

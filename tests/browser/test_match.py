@@ -121,9 +121,9 @@ def test_twenty_five_candidates_stream_in(serve, open_page, tmp_path):
     page = open_page(server)
     started = time.monotonic()
     page.goto(f"{server.url}/jobs/2/low/match")
-    expect(page.locator(".predicting")).to_contain_text("of 25 beams predicted", timeout=20_000)
-    expect(page.locator(".predicting")).to_have_count(0, timeout=20_000)
-    assert time.monotonic() - started < 15
+    expect(page.locator(".predicting")).to_contain_text("of 25 beams predicted")
+    expect(page.locator(".predicting")).to_have_count(0, timeout=60_000)
+    assert time.monotonic() - started < 60
     assert page.locator(".ranking-table td.cold").count() >= 25 * 6
 
 

@@ -24,16 +24,16 @@ def test_keys(demo, open_page):
     expect(page.locator("html")).to_have_attribute("data-bs-theme", "dark")
     press(page, "3", "low/baseline")
     expect(page.locator("h1")).to_contain_text("Baseline")
-    press(page, "]", "low/match")
+    press(page, "]", r"headlamp-1/match")
     expect(page.locator("h1")).to_contain_text("Match")
     press(page, "[", "low/baseline")
-    press(page, "0", "low/hand-over")
+    press(page, "l", "low-left/baseline")
+    press(page, "b", "low/baseline")
+    press(page, "0", "all/hand-over")
     expect(page.locator("h1")).to_contain_text("Hand over")
-    press(page, "l", "low-left/hand-over")
-    press(page, "b", "low/hand-over")
     press(page, "i")
     expect(page.locator(".pref").first).to_have_text("in · ft")
-    expect(page).to_have_url(re.compile("low/hand-over"))
+    expect(page).to_have_url(re.compile("all/hand-over"))
     press(page, "h", f"{demo.url}/$")
     expect(page.locator("h1")).to_have_text("Jobs")
     press(page, "n", "jobs/new")
@@ -44,10 +44,10 @@ def test_a_key_pressed_at_once_on_a_page_just_opened_is_heard(demo, open_page):
     """The pages' script listens before anything can be seen, however long the rest takes to load."""
     page = open_page(demo)
     page.route("**/htmx.min.js*", lambda route: None)  # asked for, never answered
-    page.goto(f"{demo.url}/jobs/4/low/hand-over", wait_until="commit")
+    page.goto(f"{demo.url}/jobs/4/low/verify", wait_until="commit")
     page.locator(".scopes a").last.wait_for()
     page.keyboard.press("l")
-    page.wait_for_url(re.compile("low-left/hand-over"), wait_until="commit")
+    page.wait_for_url(re.compile("low-left/verify"), wait_until="commit")
 
 
 def test_keys_do_nothing_inside_a_field(demo, open_page):
@@ -63,9 +63,13 @@ def test_a_car_is_booked_in_by_keyboard_alone(shop, open_page):
     page = open_page(shop)
     page.goto(shop.url)
     press(page, "n", "jobs/new")
+    page.get_by_role("button", name="Two single bulbs a side").focus()
+    page.keyboard.press("Enter")
+    expect(page.get_by_role("button", name="Two single bulbs a side")).to_be_focused()
     page.get_by_role("checkbox", name="Low beam, Left · driver").focus()
     page.keyboard.press("Space")
-    expect(page.locator("#lamps-low-left")).to_be_checked()
+    expect(page.locator("#work-headlamp-1-right")).not_to_be_checked()
+    expect(page.locator("#work-headlamp-1-left")).to_be_checked()
     page.get_by_label("Customer reference").focus()
     page.keyboard.type("K-1")
     page.keyboard.press("Tab")
@@ -87,13 +91,16 @@ def test_what_is_typed_survives_leaving_the_page(shop, open_page):
     page = open_page(shop)
     page.goto(f"{shop.url}/jobs/new")
     page.get_by_label("Customer reference").fill("K-9")
-    page.get_by_role("checkbox", name="Front fog, Left · driver").click()
+    page.get_by_role("button", name="Vintage pair").click()
+    expect(page.get_by_role("button", name="Vintage pair")).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_label("Customer reference")).to_have_value("K-9")
     page.get_by_label("Make").fill("Orlo")
     page.goto(shop.url)
     page.goto(f"{shop.url}/jobs/new")
     expect(page.get_by_label("Customer reference")).to_have_value("K-9")
     expect(page.get_by_label("Make")).to_have_value("Orlo")
-    page.get_by_role("checkbox", name="Front fog, Left · driver").click()
+    page.get_by_role("button", name="Vintage pair").click()
+    expect(page.get_by_role("button", name="Vintage pair")).to_have_attribute("aria-pressed", "true")
     page.get_by_role("button", name="Book in").click()
     expect(page.locator(".facts")).to_contain_text("K-9")
     page.goto(f"{shop.url}/jobs/new")
@@ -127,12 +134,14 @@ def test_every_stage_fits_the_screen(demo, open_page, width, height):
         assert small == [], stage
 
 
-def test_lamps_on_the_face_lead_to_themselves(demo, open_page):
+def test_sockets_on_the_face_lead_to_their_beams(demo, open_page):
     page = open_page(demo)
     page.goto(f"{demo.url}/jobs/4/low/aim")
-    page.get_by_role("link", name=re.compile("High beam, Right · driver, at Aim")).click()
-    expect(page).to_have_url(re.compile("high-right/aim"))
-    expect(page.locator("h1")).to_contain_text("High beam, Right · driver")
+    page.get_by_role("link", name=re.compile("Low and high beam, Right · driver, at Aim")).click()
+    expect(page).to_have_url(re.compile("low-right/aim"))
+    expect(page.locator("h1")).to_contain_text("Low beam, Right · driver")
+    page.get_by_role("link", name="High beam, both sides").click()
+    expect(page.locator("h1")).to_contain_text("High beam, both sides")
 
 
 def test_the_theme_changes_in_place_and_is_remembered(demo, open_page):

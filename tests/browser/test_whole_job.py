@@ -37,9 +37,16 @@ def book_in(page, url):
     page.get_by_label("Make").fill("Velmar")
     page.get_by_label("Model optional").fill("Sorrel")
     page.get_by_label("Year optional").fill("2014")
-    page.get_by_role("checkbox", name="Low beam, Left · driver").click()
-    page.get_by_role("checkbox", name="Low beam, Right · passenger").click()
     page.get_by_text("Off-road or show only").click()
+    page.get_by_role("button", name="Two single bulbs a side").click()
+    low, high = (page.get_by_role("checkbox", name=f"{name} beam, Left · driver") for name in ("Low", "High"))
+    for ticked in ("left right", "left", "right", ""):  # the pair, taken by the tap; then narrowed to none
+        for side in ("left", "right"):
+            expect(page.locator(f"#work-headlamp-2-{side}")).to_be_checked(checked=side in ticked)
+        if ticked:
+            high.click()
+    expect(low).to_have_attribute("aria-checked", "true")
+    expect(page.get_by_label("Customer reference")).to_have_value("K-77")
     page.get_by_role("button", name="Book in").click()
     expect(page.locator("h1")).to_contain_text("Book in")
     expect(page.locator(".facts")).to_contain_text("Velmar Sorrel 2014")
@@ -52,7 +59,7 @@ def identify(page):
     page.locator("label[for=contacts-2]").click()
     expect(page.locator(".narrowed")).to_contain_text("1 of 32 base agrees")
     page.get_by_role("link", name="Take H7").click()
-    expect(page.locator("#low-base")).to_have_value("H7")
+    expect(page.locator("#headlamp-1-base")).to_have_value("H7")
     page.get_by_text("Projector", exact=True).click()
     page.get_by_text("Halogen", exact=True).click()
     page.get_by_role("button", name="Record", exact=True).click()
@@ -115,7 +122,7 @@ def fit(page):
         page.locator("[data-tick]").click()
         expect(page.locator(".ticks .done")).to_have_count(waiting + 1)
     for side, stopped in (("left", "20 cw"), ("left", "1 ccw"), ("right", "12 o'clock")):
-        form = page.locator(".dial-form", has=page.locator(f"#low-{side}-stopped"))
+        form = page.locator(".dial-form", has=page.locator(f"#headlamp-1-{side}-stopped"))
         form.get_by_role("textbox").fill(stopped)
         form.get_by_role("button", name="Record").click()
         if stopped == "20 cw":
@@ -213,13 +220,123 @@ def test_a_car_from_arrival_to_customer_sheet(shop, open_page):
     expect(page.locator(".lane", has_text="Handed over")).to_contain_text("K-77")
 
 
+def go_on(page, name):
+    """The main action, by a part of its name; then the page it leads to."""
+    before = page.locator("h1").inner_text()
+    page.get_by_role("button", name=re.compile(name)).click()
+    expect(page.locator("h1")).not_to_have_text(before)
+    page.wait_for_load_state()
+
+
+def test_a_dual_bulb_car_does_each_thing_once(serve, open_page):
+    """Booked in by one tap; one bulb identified, chosen and fitted, one lens inspected, two beams read and aimed."""
+    server = serve("demo")
+    page = open_page(server)
+    page.goto(f"{server.url}/jobs/new")
+    page.get_by_role("button", name="One dual bulb a side").click()
+    expect(page.locator("#work-headlamp-1-left")).to_be_checked()
+    page.get_by_label("Customer reference").fill("K-78")
+    page.get_by_label("Make").fill("Kestrin")
+    page.get_by_text("Off-road or show only").click()
+    page.get_by_role("button", name="Book in").click()
+    expect(page.locator(".identify")).to_have_count(1)
+    expect(page.locator(".identify h3")).to_contain_text("Low and high beam bulb")
+    page.get_by_text("Lens-optic", exact=True).click()
+    page.locator("#headlamp-1-base").fill("H4")
+    page.get_by_role("button", name="Record", exact=True).click()
+    expect(page.locator(".identify h3")).to_contain_text("H4")
+    go_on(page, "Finish Book in, go to Inspect")
+    expect(page.locator("h1")).to_contain_text("Headlamp, both sides")
+    page.get_by_text("0 Clear").click()
+    page.get_by_role("button", name="Record condition").click()
+    expect(page.locator(".verdict")).to_contain_text("Go")
+    go_on(page, "Finish Inspect, go to Baseline")
+    for beam, then in (("low", "High beam"), ("high", "Match")):
+        expect(page.locator("h1")).to_contain_text(f"{beam.capitalize()} beam, both sides")
+        page.get_by_label("Distance to the wall").fill("10 m")
+        for point in READ_BEFORE:
+            for side in ("left", "right"):
+                page.locator(f"#{point}-{beam}-{side}").fill("120")
+        page.get_by_role("button", name="Record readings").click()
+        expect(page.locator(".action-missing")).to_have_text("Nothing is missing.")
+        go_on(page, f"Finish Baseline, go to {then}")
+    expect(page.locator("h1")).to_contain_text("Low and high beam bulb")
+    page.get_by_role("radio", name="Longshade H4 dual").check()
+    page.get_by_label("Why this one").fill("Two rows, a cup under the low one")
+    page.get_by_role("button", name="Record choice").click()
+    expect(page.locator(".remark").first).to_contain_text("Longshade H4 dual")
+    go_on(page, "Finish Match, go to Plan")
+    page.get_by_role("button", name=re.compile("Open cap")).click()
+    expect(page.locator(".plan-totals")).to_be_visible()
+    go_on(page, "Finish Plan, go to Fit")
+    while page.locator("[data-tick]").count():
+        waiting = page.locator(".ticks .done").count()
+        page.locator("[data-tick]").click()
+        expect(page.locator(".ticks .done")).to_have_count(waiting + 1)
+    expect(page.locator(".dial-form")).to_have_count(2)
+    for side in ("left", "right"):
+        page.locator(f"#headlamp-1-{side}-stopped").fill("0")
+        page.locator(".dial-form", has=page.locator(f"#headlamp-1-{side}-stopped")).get_by_role("button").click()
+        expect(page.locator(f"#headlamp-1-{side}-stopped")).to_have_value("")
+    go_on(page, "Finish Fit, go to Prove")
+    expect(page.locator(".board tbody tr")).to_have_count(2)
+    page.locator("#reason").fill("proved on the bench")
+    go_on(page, "Skip, go on")
+    for beam in ("Low", "High", "Low", "High"):  # Aim, then Verify
+        expect(page.locator("h1")).to_contain_text(f"{beam} beam, both sides")
+        page.locator("#reason").fill("no wall here")
+        go_on(page, "Skip, go on")
+    expect(page.locator("h1")).to_contain_text("Hand over")
+    expect(page.locator(".sum-lamp")).to_have_count(2)
+    counts = [stop.inner_text() for stop in page.locator(".track-name small").all()]
+    assert counts == ["2/2", "4/4", "2/2", "2/2", "4/4", "4/4"]
+
+
+def test_lamps_on_different_stages_go_their_own_way(serve, open_page):
+    """Two single bulbs, a daytime lamp and a fog lamp: the fogs go on to Match while the headlamp waits at Inspect."""
+    server = serve()
+    page = open_page(server)
+    page.goto(f"{server.url}/jobs/new")
+    for tap in ("#made-two-singles", "#extra-drl", "#extra-fog"):
+        page.locator(tap).click()
+        expect(page.locator(tap)).to_have_attribute("aria-pressed", "true")
+    for name in ("Daytime running", "Front fog"):
+        page.get_by_role("checkbox", name=f"{name}, Right · passenger").click()
+    page.get_by_label("Customer reference").fill("K-79")
+    page.get_by_label("Make").fill("Orlo")
+    page.get_by_role("button", name="Book in").click()
+    expect(page.locator(".identify")).to_have_count(4)
+    page.locator("#reason").fill("bulbs not seen yet")
+    go_on(page, "Skip, go on")
+    expect(page.locator(".scopes a")).to_contain_text(
+        ["Headlamp, both sides", "Headlamp, Left", "Headlamp, Right", "Daytime lamp", "Fog lamp", "All together"]
+    )
+    page.get_by_role("link", name="Fog lamp, both sides").click()
+    page.get_by_text("0 Clear").click()
+    page.get_by_role("button", name="Record condition").click()
+    expect(page.locator(".verdict")).to_contain_text("Go")
+    go_on(page, "Finish Inspect, go to Baseline")
+    page.locator("#reason").fill("foggy")
+    go_on(page, "Skip, go on")
+    expect(page.locator("h1")).to_contain_text("Front fog bulb, both sides")
+    track = page.get_by_role("navigation", name="Stages")
+    expect(track.get_by_title(re.compile("^Inspect: 2 of 6 finished; next: headlamp, left"))).to_be_visible()
+    expect(
+        track.get_by_title(re.compile("^Match: .*low beam bulb, left waits for Inspect of headlamp, left"))
+    ).to_be_visible()
+    page.goto(f"{server.url}/jobs/1/drl/aim")
+    expect(page.locator("#work")).to_contain_text("Nothing here is aimed on the wall.")
+    page.goto(f"{server.url}/jobs/1/low/fit")
+    expect(page.locator(".action-bar")).to_contain_text("Waits for Inspect of the headlamp, left.")
+
+
 def test_killing_the_server_right_after_a_save_loses_nothing(serve, open_page):
     server = serve()
     page = open_page(server, watched=False)  # it sees its server die
     book_in(page, server.url)
     page.get_by_text("Projector", exact=True).click()
     page.get_by_text("Halogen", exact=True).click()
-    page.locator("#low-base").fill("H11")
+    page.locator("#headlamp-1-base").fill("H11")
     with page.expect_response(lambda response: response.request.method == "POST"):
         page.get_by_role("button", name="Record", exact=True).click()
     server.kill()  # SIGKILL

@@ -5,9 +5,9 @@ import math
 import pytest
 
 from cold_arc.core import aim
-from cold_arc.core.aim import OutsideRule, ScrewStep
+from cold_arc.core.aim import OutsideRuleError, ScrewStep
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Level
-from cold_arc.core.lamps import Function
 from cold_arc.core.units import INCH_M, UnitSystem
 
 METRIC = UnitSystem.METRIC
@@ -27,8 +27,8 @@ def target(rule, height_m):
         ("un-r48-low", 1.01, (-3.0, -1.0), (-2.0, -1.5)),
         ("un-r48-low-steep", 0.80, (-3.0, -1.0), (-2.0, -1.5)),
         ("un-r48-low-steep", 1.00, (-3.0, -1.0), (-2.0, -1.5)),
-        ("un-r48-fog-f3", 0.80, (-3.0, -1.0), (-3.0, -1.0)),  # UN R48 6.3.6
-        ("un-r48-fog-f3", 0.81, (-3.5, -1.5), (-3.5, -1.5)),
+        ("un-r48-fog-f3", 0.80, (-3.0, -1.0), (-2.0, -1.5)),  # UN R48 6.3.6
+        ("un-r48-fog-f3", 0.81, (-3.5, -1.5), (-2.5, -2.0)),
         ("uk-inspection-low", 0.85, (-2.0, -0.5), (-1.5, -1.0)),  # UK roadworthiness inspection
         ("uk-inspection-low", 0.86, (-2.75, -1.25), (-2.0, -1.5)),
     ],
@@ -70,7 +70,7 @@ def test_mid_band_drop_at_the_distances_in_use(distance_m, drop_cm):
 
 @pytest.mark.parametrize("height_m", [0.50, 1.40])
 def test_a_height_outside_the_table_is_said(height_m):
-    with pytest.raises(OutsideRule, match="no figure"):
+    with pytest.raises(OutsideRuleError, match="no figure"):
         target("us-j599-low", height_m)
 
 
@@ -107,12 +107,29 @@ def test_fog_class_b_has_no_lower_limit():
     assert "or lower" in found.keep.words
 
 
-def test_sideways():
-    vol = target("us-vol", 0.7)
-    four_inches = 4 * INCH_M / aim.TWENTY_FIVE_FEET_M
-    assert aim.judge_sideways(vol, four_inches, 7.62, METRIC).level is Level.OK
-    assert aim.judge_sideways(vol, -four_inches * 1.01, 7.62, METRIC).level is Level.STOP
-    assert aim.judge_sideways(target("un-r48-low", 0.7), 0.1, 7.62, METRIC).level is Level.NOTE
+@pytest.mark.parametrize(
+    ("rule", "slope", "level"),
+    [
+        ("us-j599-low", 4 * INCH_M / aim.TWENTY_FIVE_FEET_M, Level.OK),  # SAE J599: ±4 in at 25 ft
+        ("us-j599-low", -4.04 * INCH_M / aim.TWENTY_FIVE_FEET_M, Level.STOP),
+        ("uk-inspection-low", 0.0, Level.OK),  # UK inspection: kink 0 to 2 % to the left
+        ("uk-inspection-low", -0.02, Level.OK),
+        ("uk-inspection-low", -0.021, Level.STOP),
+        ("uk-inspection-low", 0.001, Level.STOP),
+        ("un-r48-low", 0.1, Level.NOTE),  # UN R48 gives no sideways limit
+        ("us-vol", 0.1, Level.NOTE),  # 49 CFR 571.108: no sideways adjuster
+        ("us-vor", 0.1, Level.NOTE),
+    ],
+)
+def test_sideways(rule, slope, level):
+    assert aim.judge_sideways(target(rule, 0.7), slope, 7.62, METRIC).level is level
+
+
+def test_a_lamp_without_a_sideways_adjuster_is_told_so():
+    assert "no sideways adjuster" in aim.judge_sideways(target("us-vol", 0.7), 0.1, 7.62, METRIC).text
+    out = aim.judge_sideways(target("uk-inspection-low", 0.7), 0.01, 10.0, METRIC)
+    assert out.limit == "20.0\u00a0cm left to the centre line"
+    assert "10.0\u00a0cm at least" in out.advice
 
 
 def test_turns_to_go():

@@ -5,8 +5,8 @@ import datetime as dt
 import pytest
 
 from cold_arc.core import law
-from cold_arc.core.access import cautions
 from cold_arc.core.findings import Finding, Level, worst, worst_first
+from cold_arc.core.work.access import cautions
 
 
 def test_every_market_answers_for_bulbs_and_assemblies():

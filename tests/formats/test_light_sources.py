@@ -1,7 +1,7 @@
 """The shelf as files: round trips, the published schema, and every kind of broken file told row by row."""
 
 import json
-from dataclasses import fields
+from dataclasses import fields, replace
 from pathlib import Path
 
 import jsonschema
@@ -9,8 +9,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core import light_source
-from cold_arc.core.light_source import LIMITS, LightSource
+from cold_arc.core.match import light_source
+from cold_arc.core.match.light_source import LIMITS, LightSource
 from cold_arc.demo.shelf import SHELF
 from cold_arc.formats import light_sources as files
 
@@ -25,8 +25,8 @@ def test_the_demo_shelf_survives_a_round_trip(suffix):
 
 
 def _figures(name):
-    low, high, _ = LIMITS[name]
-    return st.floats(low, high).map(lambda value: float(f"{value:.6g}"))
+    low, high = LIMITS[name].low, LIMITS[name].high
+    return st.floats(low, high).map(lambda value: min(max(round(value, 4), low), high))
 
 
 SOURCES = st.builds(
@@ -68,7 +68,8 @@ def test_the_schema_in_the_docs_is_the_one_in_use():
 def test_the_schema_knows_every_field_choice_and_limit():
     row = files.schema()["$defs"]["light_source"]["properties"]
     assert set(row) == {field.name for field in fields(LightSource)}
-    for name, (low, high, _) in LIMITS.items():
+    for name, limit in LIMITS.items():
+        low, high = limit.low, limit.high
         assert (row[name]["minimum"], row[name]["maximum"]) == (low, high)
     assert row["driver"]["enum"] == list(light_source.DRIVERS)
 
@@ -167,3 +168,39 @@ def test_csv_as_spreadsheets_write_it():
 def test_any_bytes_are_answered(data, suffix):
     read = files.READERS[suffix](data)
     assert isinstance(read.faults, tuple)
+
+
+@pytest.mark.parametrize("bad", ["NaN", "Infinity", "-Infinity", "1e999", "9" * 400])
+def test_what_is_no_figure_is_refused_in_its_row(bad):
+    rows = json.dumps(
+        {"format": files.FORMAT, "version": files.VERSION, "light_sources": [GOOD, {**GOOD, "name": "bad"}]}
+    )
+    read = files.read_json(
+        rows.replace(
+            '"name": "bad", "kind": "bulb", "base": "H7", "watts": 20',
+            f'"name": "bad", "kind": "bulb", "base": "H7", "watts": {bad}',
+        ).encode()
+    )
+    assert [source.name for source in read.sources] == ["x"]
+    assert {(fault.row, fault.field) for fault in read.faults} == {(2, "watts")}
+
+
+@pytest.mark.parametrize("name", ["   ", "\\ud800", "a\\u0000b"])
+def test_a_name_must_be_text(name):
+    table = json.dumps({"format": files.FORMAT, "version": files.VERSION, "light_sources": [{**GOOD, "name": "NAME"}]})
+    read = files.read_json(table.replace("NAME", name).encode())
+    assert (read.sources, {fault.field for fault in read.faults}) == ((), {"name"})
+
+
+@pytest.mark.parametrize("name", ["=1+1", "+cmd", "-2", "@sum", "'=kept"])
+def test_no_cell_is_a_formula(name):
+    """What a spreadsheet would compute gets an apostrophe before it, and loses it on the way back."""
+    source = replace(ALL[0], name=name)
+    written = files.write_csv([source]).decode()
+    assert not any(cell.startswith(("=", "+", "-", "@")) for cell in written.splitlines()[1].split(",")[:1])
+    assert files.read_csv(written.encode()).sources == (source,)
+
+
+def test_a_cell_with_two_readings_is_told():
+    read = files.read_csv(f'{HEADER}\n"x",bulb,H7,24,"1,500",9,16,30\n'.encode())
+    assert "can be read as 1500 lm or 1.5 lm" in read.faults[0].message

@@ -1,25 +1,29 @@
 """The demo garage: loaded once, kept, started over only on request."""
 
 import pytest
+from sqlalchemy import select
 
 from cold_arc import cli
-from cold_arc.core import bases
-from cold_arc.core.stages import Stage, least
+from cold_arc.core.car import bases
+from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.stages import Stage
 from cold_arc.demo.garage import load_once
 from cold_arc.demo.shelf import SHELF
 from cold_arc.store import catalogue, jobs
 from cold_arc.store.database import open_database
+from cold_arc.store.models import JobRow
 
 
 def open_jobs(folder):
     with open_database(folder)() as session:
-        return jobs.open_jobs(session)
+        rows = session.scalars(select(JobRow.id).where(JobRow.closed_at.is_(None)))
+        return [jobs.load(session, job_id) for job_id in rows.all()]
 
 
 def test_five_cars_at_different_stages(tmp_path):
     assert load_once(tmp_path)
     found = {job.booking.reference: job for job in open_jobs(tmp_path)}
-    waiting = {reference: least(job.record) for reference, job in found.items()}
+    waiting = {reference: Progress(job.record).waits_on for reference, job in found.items()}
     assert waiting == {
         "TL-318": Stage.VERIFY,
         "TL-321": Stage.INSPECT,

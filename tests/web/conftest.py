@@ -7,7 +7,8 @@ import re
 
 import pytest
 
-from cold_arc.demo.garage import load_once
+from cold_arc.core.car import front as fronts
+from cold_arc.web import front_builder
 from cold_arc.web.app import create_app
 
 
@@ -42,9 +43,8 @@ def shop(tmp_path):
 
 
 @pytest.fixture
-def demo(tmp_path):
-    load_once(tmp_path)
-    return Client(tmp_path)
+def demo(demo_folder):
+    return Client(demo_folder)
 
 
 BOOKING = {
@@ -55,16 +55,20 @@ BOOKING = {
     "market": "un",
     "road_use": "road",
     "volts": "12",
-    "lamps": ["low-left", "low-right"],
+    "front": front_builder.write(fronts.made("two-singles", ["turn"])),
+    "work": ["headlamp-1-left", "headlamp-1-right"],
 }
 
 
-IDENTIFY = {"identify": "low", "low-housing": "reflector", "low-base": "H7", "low-present": "halogen"}
+def identification(base="H7", optic="reflector", present="halogen", socket="headlamp-1"):
+    """The form that says what a socket is."""
+    facts = {"optic": optic, "base": base, "present": present}
+    return {"identify": socket, **{f"{socket}-{name}": value for name, value in facts.items()}}
 
 
 @pytest.fixture
 def booked(shop):
     """A shop with job 1 booked in: a pair of H7 low beams in a reflector."""
     shop.post("/jobs/new", **BOOKING)
-    shop.post("/jobs/1/all/book-in", **IDENTIFY)
+    shop.post("/jobs/1/all/book-in", **identification())
     return shop

@@ -1,23 +1,28 @@
-"""The record in words, and which lamps a page works on."""
+"""The record in words, and what a page works on."""
 
 import datetime as dt
 
 import pytest
 from werkzeug.routing import ValidationError
 
-from cold_arc.core import record
-from cold_arc.core.condition import LampCondition
-from cold_arc.core.lamps import ALL_LAMPS, Drive, Function, Housing, LampKey, Present, Side
-from cold_arc.core.light_source import LightSource
-from cold_arc.core.readings import WallReading
-from cold_arc.core.stages import Stage
+from cold_arc.core.car import front as fronts
+from cold_arc.core.car.bases import MeasuredBulb
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.front import BeamKey, SocketKey
+from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
+from cold_arc.core.job import codec
+from cold_arc.core.job import entries as record
+from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.light.readings import WallReading
+from cold_arc.core.match.light_source import LightSource
 from cold_arc.store import jobs
 from cold_arc.web import history
 from cold_arc.web.filters import say_date, say_minutes
-from cold_arc.web.home import lane
 from cold_arc.web.scope import Scope, ScopeConverter, stage_url
 
-LEFT, RIGHT = LampKey(Function.LOW, Side.LEFT), LampKey(Function.LOW, Side.RIGHT)
+FRONT = fronts.made("dual", ["fog"])
+LEFT, RIGHT = SocketKey("headlamp", 1, Side.LEFT), SocketKey("headlamp", 1, Side.RIGHT)
 SLIM = LightSource("slim", "bulb", "H7", 24, 1900, 9, 16, 50)
 BOOKING = record.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
 
@@ -26,9 +31,11 @@ BOOKING = record.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
     ("payload", "words"),
     [
         (BOOKING, "Booking: Velmar Dorin 2014"),
-        (record.LampsChosen(), "Lamps chosen"),
-        (record.Identified(Housing.PROJECTOR, "H7", Present.HALOGEN), "Identified: H7, projector"),
-        (record.Inspected(LampCondition(haze=2)), "Inspected: haze 2, yellowed"),
+        (record.FrontSet(FRONT), "Front: headlamp, fog lamp"),
+        (record.WorkChosen(), "Work chosen"),
+        (record.Measured(MeasuredBulb(24.0, 28.0)), "Old bulb measured: light centre 26.0 mm"),
+        (record.Identified(Optic.PROJECTOR, "H7", Present.HALOGEN), "Identified: H7, projector"),
+        (record.Inspected(UnitCondition(haze=2)), "Inspected: haze 2, yellowed"),
         (record.Read("before", "41 x10", WallReading("peak", 410, 7.62, 13)), "Read before: brightest point, 410 lx"),
         (record.Chosen(SLIM, "thin"), "Chosen: slim"),
         (record.Chosen(None, "fine"), "Chosen: stay with the original"),
@@ -52,7 +59,7 @@ def test_every_kind_of_entry_has_words(payload, words):
 
 
 def test_every_kind_is_covered():
-    for kind in record.KINDS.values():
+    for kind, _ in codec.KINDS.values():
         assert history.describe.dispatch(kind) is not history.describe.dispatch(object)
 
 
@@ -61,36 +68,40 @@ def test_a_stranger_has_no_words():
         history.describe(object())
 
 
-def test_lines_are_newest_first_and_say_their_lamps(sessions):
+def test_lines_are_newest_first_and_say_what_they_are_about(sessions):
     with sessions.begin() as session:
-        job_id = jobs.open_job(session, BOOKING, [LEFT, RIGHT])
+        job_id = jobs.open_job(session, BOOKING, FRONT, [LEFT, RIGHT])
         jobs.append(session, job_id, record.Clocked(3.0), [LEFT])
         entry = jobs.append(session, job_id, record.Passed("fit"), [LEFT, RIGHT])
         jobs.undo(session, job_id, entry)
     with sessions() as session:
-        lines = history.history(jobs.load(session, job_id))
-    assert [line.lamps for line in lines] == ["low both", "low left", "low both", ""]
-    assert [line.undone for line in lines] == [True, False, False, False]
-    assert [line.can_undo for line in lines] == [True, True, True, False]
+        lines = history.history(jobs.load(session, job_id), 9)
+    bulb = "low and high beam bulb"
+    assert [line.about for line in lines] == [f"{bulb} both", f"{bulb} left", f"{bulb} both", "", ""]
+    assert [line.undone for line in lines] == [True, False, False, False, False]
+    assert [line.can_undo for line in lines] == [True, True, True, True, False]
 
 
 def test_only_the_newest_are_asked_for(sessions):
     with sessions.begin() as session:
-        job_id = jobs.open_job(session, BOOKING, [LEFT])
+        job_id = jobs.open_job(session, BOOKING, FRONT, [LEFT])
         for _ in range(20):
             jobs.append(session, job_id, record.Clocked(1.0), [LEFT])
     with sessions() as session:
         job = jobs.load(session, job_id)
     assert len(history.history(job, history.SHOWN)) == history.SHOWN
-    assert len(history.history(job)) == 22
+    assert [len(history.history(job, 20, skip)) for skip in (0, 20, 40)] == [20, 3, 0]
 
 
-@pytest.mark.parametrize("text", ["all", "low", "low-left", "fog-right", "position"])
+SCOPES = "all low low-left fog-right headlamp headlamp2-left headlamp-1 foglamp-1-right"
+
+
+@pytest.mark.parametrize("text", SCOPES.split())
 def test_scopes_read_back_as_written(text):
     assert str(Scope.parse(text)) == text
 
 
-@pytest.mark.parametrize("text", ["", "warp", "low-up", "low-left-left", "all-left"])
+@pytest.mark.parametrize("text", ["", "low-up", "low-left-left", "all-left", "headlamp-x", "Headlamp", "headlamp-1-2"])
 def test_no_such_scope(text):
     with pytest.raises(ValueError):
         Scope.parse(text)
@@ -98,28 +109,36 @@ def test_no_such_scope(text):
         ScopeConverter(None).to_python(text)
 
 
-def test_scopes_choose_lamps():
-    chosen = [key for key in ALL_LAMPS if key.function in {Function.LOW, Function.FOG}]
-    assert Scope.parse("all").keys(chosen) == chosen
-    assert Scope.parse("low").keys(chosen) == [LEFT, RIGHT]
-    assert Scope.parse("low-right").keys(chosen) == [RIGHT]
-    assert Scope.parse("high").keys(chosen) == []
-
-
-def test_scopes_in_words():
-    assert Scope.parse("all").words(Drive.LEFT) == "All lamps"
-    assert Scope.parse("low").words(Drive.LEFT) == "Low beam, both sides"
-    assert Scope.parse("low-left").words(Drive.RIGHT) == "Low beam, Left · passenger"
+@pytest.fixture
+def progress(sessions):
+    """A dual-bulb car with fog lamps, all worked on."""
+    with sessions.begin() as session:
+        job_id = jobs.open_job(session, BOOKING, FRONT, FRONT.sockets())
+        return Progress(jobs.load(session, job_id).record)
 
 
 @pytest.mark.parametrize(
-    ("days", "name"),
-    [(-1, "Overdue"), (0, "Today"), (1, "Next seven days"), (7, "Next seven days"), (8, "Later")],
+    ("text", "stage", "things"),
+    [
+        ("all", Stage.INSPECT, "headlamp-left headlamp-right foglamp-left foglamp-right"),
+        ("low", Stage.MATCH, "headlamp-1-left headlamp-1-right"),
+        ("low", Stage.AIM, "low-left low-right"),
+        ("headlamp-left", Stage.AIM, "low-left high-left"),
+        ("headlamp-1-right", Stage.INSPECT, "headlamp-right"),
+        ("high", Stage.PLAN, "headlamp-1-left headlamp-1-right"),
+        ("daytime", Stage.INSPECT, ""),
+    ],
 )
-def test_lanes(days, name):
-    today = dt.date(2026, 11, 24)
-    assert lane(today + dt.timedelta(days=days), today) == name
-    assert lane(None, today) == "No date"
+def test_one_scope_serves_at_every_stage(progress, text, stage, things):
+    assert " ".join(map(str, Scope.parse(text).things(progress, stage))) == things
+
+
+def test_scopes_in_words():
+    assert Scope.parse("all").words(FRONT, Drive.LEFT) == "The whole car"
+    assert Scope.parse("low").words(FRONT, Drive.LEFT) == "Low beam, both sides"
+    assert Scope.parse("headlamp-left").words(FRONT, Drive.RIGHT) == "Headlamp, Left · passenger"
+    assert Scope.parse("headlamp-1").words(FRONT, Drive.RIGHT) == "Low and high beam bulb, both sides"
+    assert Scope.parse("daytime").words(FRONT, Drive.LEFT) == "Not on this car"
 
 
 def test_dates_and_spans():
@@ -134,18 +153,18 @@ def test_dates_and_spans():
 def test_every_stage_has_one_address(shop, stage):
     """The address a page is given leads to that page, for a lamp, a pair and all."""
     with shop.app.test_request_context():
-        for scope in (Scope(), Scope(Function.LOW), LEFT):
+        for scope in (Scope(), Scope("low"), LEFT, LEFT.of_unit, BeamKey(Function.LOW, Side.LEFT)):
             assert stage_url(7, scope, stage) == f"/jobs/7/{scope}/{stage.value}"
 
 
 def test_an_address_carries_what_more_it_is_told(shop):
     with shop.app.test_request_context():
-        address = stage_url(7, Scope(Function.LOW), Stage.PROVE, **{"pass": "open"})
+        address = stage_url(7, Scope("low"), Stage.PROVE, **{"pass": "open"})
     assert address == "/jobs/7/low/prove?pass=open"
 
 
 def test_the_face_and_the_track_lead_to_the_same_pages(demo):
     page = demo.get("/jobs/4/low/aim")
-    for address in ("/jobs/4/low-left/aim", "/jobs/4/high-right/aim", "/jobs/4/low/verify", "/jobs/4/all/aim"):
+    for address in ("/jobs/4/low-left/aim", "/jobs/4/high/aim", "/jobs/4/low/verify", "/jobs/4/headlamp/inspect"):
         assert f'href="{address}"' in page
         demo.get(address)

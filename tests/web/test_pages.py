@@ -5,23 +5,20 @@ import time
 
 import pytest
 
-from cold_arc.core.stages import Stage
-from tests.web.conftest import BOOKING
+from cold_arc.core.job.stages import Stage
+from tests.web.conftest import BOOKING, identification
 
 STAGES = [stage.value for stage in Stage]
 
 
-def identify(client, base="H7", housing="reflector", present="halogen"):
-    return client.post(
-        "/jobs/1/all/book-in",
-        **{"identify": "low", "low-housing": housing, "low-base": base, "low-present": present},
-    )
+def identify(client, **facts):
+    return client.post("/jobs/1/all/book-in", **identification(**facts))
 
 
 def add_source(client, **facts):
     good = {
         "name": "Test slim", "kind": "bulb", "base": "H7", "watts": "24", "claimed_lm": "1900", "claim_basis": "bulb",
-        "colour": "white", "optic": "",
+        "colour": "white", "optic": "", "high_by": "",
         "cct_k": "6000", "faces": "2", "gap_mm": "1.5 mm", "emitter_mm": "4.2", "lcl_mm": "25.1", "tail_mm": "4 cm",
         "supply_min_v": "9 V", "supply_max_v": "16", "polarity": "any", "driver": "inside", "cooling": "fan",
         "price": "50", "warranty_years": "2",
@@ -41,12 +38,12 @@ def test_every_stage_of_the_demo_opens(demo, scope, stage):
 
 
 def quickest(client, path):
-    """The best of several answers, seconds: what the page costs when the machine is not busy elsewhere."""
+    """The best of several answers, seconds of processor: what the page costs, however busy the machine is elsewhere."""
     times = []
     for _ in range(5):
-        started = time.perf_counter()
+        started = time.process_time()
         client.get(path)
-        times.append(time.perf_counter() - started)
+        times.append(time.process_time() - started)
     return min(times)
 
 
@@ -84,7 +81,7 @@ def test_a_base_is_kept_under_its_catalogue_name(booked):
         ("reading?name=p&p=what", "is not a reading"),
         ("distance?name=d&d=25+ft", "7.62 m, 25 ft"),
         ("slope?name=s&s=2+in&distance=25+ft", "5.1 cm below lamp height · −0.67 % · −0.38°"),
-        ("slope?name=s&s=2+in&distance=", "is not a length"),
+        ("slope?name=s&s=2+in&distance=", "Give the distance first"),
         ("clock?name=c&c=20+cw", "20° clockwise"),
     ],
 )
@@ -132,7 +129,7 @@ def test_a_reading_shows_as_candela(booked):
 
 
 def test_a_route_is_loaded_edited_and_saved(booked):
-    page = booked.post("/jobs/1/low/plan", do="load:starter-0")
+    page = booked.post("/jobs/1/low/plan", do="load:starter-Open cap, from the engine bay")
     assert "Open cap, from the engine bay" in page
     assert "4 min" in page
     page = booked.post(
@@ -158,11 +155,11 @@ def test_a_route_is_loaded_edited_and_saved(booked):
 
 
 def test_steps_are_ticked_in_order(demo):
-    page = demo.post("/jobs/5/fog/plan", do="load:starter-6")
+    page = demo.post("/jobs/5/fog/plan", do="load:starter-Under-tray, from below")
     route = re.findall(r'value="drop:(\d+)"', page)
     assert "in order" in demo.post("/jobs/5/fog/fit", do=f"tick:route:{route[1]}")
     page = demo.post("/jobs/5/fog-left/fit", do=f"tick:route:{route[0]}")
-    assert "Step ticked (route)</span>" in page.replace(' <span class="quiet">fog both', "</span>")
+    assert "Step ticked (route)</span>" in page.replace(' <span class="quiet">fog lamp both', "</span>")
 
 
 def test_shared_fasteners_stand_once_and_count_for_both(demo):
@@ -171,15 +168,16 @@ def test_shared_fasteners_stand_once_and_count_for_both(demo):
         step = re.search(r'value="tick:(route:\d+)"[^>]*data-tick', re.sub(r"disabled ?", "", page))[1]
         page = demo.post("/jobs/5/fog/fit", do=f"tick:{step}")
     assert "Tray <small>10 loose" in page
-    page = demo.post("/jobs/5/fog-left/fit/tray", row="0", do="one")
-    page = demo.post("/jobs/5/fog/fit/tray", row="0", do="note", note="thread gone")
+    first, second = dict.fromkeys(re.findall(r'name="row" value="([^"]+)"', page))
+    demo.post("/jobs/5/fog-left/fit/tray", row=first, do="one")
+    page = demo.post("/jobs/5/fog/fit/tray", row=first, do="note", note="thread gone")
     assert "1 noted (thread gone)" in page
-    demo.post("/jobs/5/fog/fit/tray", row="0", do="all")
-    assert "Tray <small>0 loose" in demo.post("/jobs/5/fog/fit/tray", row="1", do="all")
+    demo.post("/jobs/5/fog/fit/tray", row=first, do="all")
+    assert "Tray <small>0 loose" in demo.post("/jobs/5/fog/fit/tray", row=second, do="all")
 
 
 def test_clocking_shows_the_preset(demo):
-    page = demo.post("/jobs/1/low/fit", **{"do": "clock:low-left", "low-left-stopped": "20 cw"})
+    page = demo.post("/jobs/1/low/fit", **{"do": "clock:headlamp-1-left", "headlamp-1-left-stopped": "20 cw"})
     assert "Stopped 20° clockwise" in page
     assert "Preset collar 20° anticlockwise" in page
 
@@ -214,7 +212,7 @@ def test_aim_says_in_or_out_and_how_far_to_turn(booked):
 
 
 def test_ahead_and_finished_stages_say_so(demo):
-    assert "Ahead of the lamp." in demo.get("/jobs/2/low/aim")
+    assert "Waits for Inspect of the headlamp, left." in demo.get("/jobs/2/low/aim")
     assert "Reopen Match" in demo.get("/jobs/1/low/match")
     demo.post("/jobs/1/low/match/reopen")
     assert "Finish Match, go to Plan" in demo.get("/jobs/1/low/match")
@@ -233,23 +231,25 @@ def test_undo_takes_back_and_redo_brings_back(booked):
 def test_every_entry_can_be_undone_from_the_whole_record(demo):
     page = demo.get("/jobs/1/record")
     entries = re.findall(r"/jobs/1/entries/(\d+)/undo", page)
-    assert len(entries) == page.count("<time") - 1 > 60
-    page = demo.post(f"/jobs/1/entries/{entries[-2]}/undo", back="/jobs/1/record")
-    assert f"/jobs/1/entries/{entries[-2]}/redo" in page
+    assert len(entries) == page.count("<time") > 60
+    last = demo.get("/jobs/1/record?page=2")
+    assert last.count("/undo") == last.count("<time") - 1  # the founding booking stays
+    page = demo.post(f"/jobs/1/entries/{entries[-3]}/undo", back="/jobs/1/record")
+    assert f"/jobs/1/entries/{entries[-3]}/redo" in page
     assert "not identified" in demo.get("/jobs/1/low/book-in")
 
 
-def test_undoing_the_lamps_leads_back_to_book_in(booked):
+def test_the_only_front_and_work_can_not_be_undone(booked):
     page = booked.get("/jobs/1/low/inspect")
-    entry = re.findall(r"/jobs/1/entries/(\d+)/undo", page)[-1]
-    page = booked.post(f"/jobs/1/entries/{entry}/undo", back="/jobs/1/low/inspect")
-    assert "No lamp is chosen yet" in page
+    for entry in re.findall(r"/jobs/1/entries/(\d+)/undo", page)[-2:]:
+        assert "correct it instead" in booked.post(f"/jobs/1/entries/{entry}/undo", back="/jobs/1/low/inspect")
+    assert '<h1><span class="stage-number">2' in booked.get("/jobs/1/low/inspect")
 
 
 def test_the_booking_is_corrected_not_lost(booked):
-    page = booked.post("/jobs/1/all/book-in", **(BOOKING | {"model": "Dorin estate", "lamps": ["low-left"]}))
+    page = booked.post("/jobs/1/all/book-in", **(BOOKING | {"model": "Dorin estate", "work": ["headlamp-1-left"]}))
     assert "Velmar Dorin estate" in page
-    assert "Lamps chosen" in page
+    assert "Work chosen" in page
     assert "<h1>" in booked.get("/jobs/1/low-right/inspect")
 
 
@@ -271,9 +271,9 @@ def test_the_sheet_waits_for_hand_over(demo):
         "Re-check",
         "1 Mar 2099",
         "fan hum",
-        "Check locally",
+        "Off-road or show use only",
     ):
-        assert words in page or words == "Check locally", words
+        assert words in page, words
 
 
 def test_light_sources_are_changed_retired_and_put_back(shop):

@@ -1,11 +1,16 @@
 """View objects, built without a server."""
 
+import itertools
+
 import pytest
 
-from cold_arc.core import aim, bases, clocking
-from cold_arc.core.condition import LampCondition
-from cold_arc.core.lamps import Drive, LampKey, Side
+from cold_arc.core import aim
+from cold_arc.core.car import bases
+from cold_arc.core.car import front as fronts
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.lamps import Drive, Side
 from cold_arc.core.units import UnitSystem
+from cold_arc.core.work import clocking
 from cold_arc.demo.shelf import SHELF
 from cold_arc.web.parts.dial import build_dial
 from cold_arc.web.parts.face import choosing_face
@@ -47,7 +52,7 @@ def test_points_stand_from_their_own_lamp():
 
 
 def test_the_section_lays_chips_over_the_filament():
-    section = build_section(bases.find("H7"), SHELF["Sableline H7 slim"], LampCondition(haze=0, room_mm=62))
+    section = build_section(bases.find("H7"), SHELF["Sableline H7 slim"], UnitCondition(haze=0, room_mm=62))
     assert section.filament.x + section.filament.width / 2 == pytest.approx(25.0)
     assert section.chips[0].x + section.chips[0].width / 2 == pytest.approx(25.1)
     assert section.chips[1].y - (section.chips[0].y + section.chips[0].height) == pytest.approx(1.5)
@@ -67,7 +72,23 @@ def test_dial_points_clockwise():
 
 
 def test_the_face_is_seen_from_the_drivers_seat():
-    lamps = {lamp.key: lamp for lamp in choosing_face(Drive.RIGHT).lamps}
-    left, right = lamps[LampKey.parse("low-left")], lamps[LampKey.parse("low-right")]
-    assert left.x < right.x
-    assert left.title == "Low beam, Left · passenger"
+    face = choosing_face(fronts.made("four-round", ["fog"]), Drive.RIGHT)
+    sockets = {str(socket.key): socket for unit in face.units for socket in unit.sockets}
+    left, right = sockets["headlamp-1-left"], sockets["headlamp-1-right"]
+    assert left.place.x < right.place.x
+    assert left.place.x + left.place.width + right.place.x == pytest.approx(face.width)
+    assert left.title.endswith("Left · passenger")
+    outer, inner = sockets["headlamp-1-left"].place, sockets["headlamp2-1-left"].place
+    assert outer.x + outer.width < inner.x
+    assert sockets["foglamp-1-left"].place.y > outer.y + outer.height
+
+
+@pytest.mark.parametrize("name", [name for name in fronts.ready_made() if name != "signals-only"])
+def test_nothing_on_the_face_covers_anything_else(name):
+    face = choosing_face(fronts.made(name, fronts.EXTRAS))
+    places = [socket.place for unit in face.units for socket in unit.sockets]
+    for one, other in itertools.combinations(places, 2):
+        apart_x = one.x + one.width <= other.x or other.x + other.width <= one.x
+        apart_y = one.y + one.height <= other.y or other.y + other.height <= one.y
+        assert apart_x or apart_y
+    assert all(place.y + place.height <= face.height for place in places)

@@ -6,12 +6,12 @@ import re
 
 import pytest
 
-from cold_arc.core import bases
+from cold_arc.core.car import bases
 from cold_arc.formats import light_sources as files
 from cold_arc.web.parts.base_face import build_base_face
 from cold_arc.web.parts.seat_chart import build_seat_chart
 from tests.core.match.test_ranking import SEAT
-from tests.web.conftest import plain
+from tests.web.conftest import identification, plain
 from tests.web.test_pages import add_source
 
 
@@ -48,7 +48,7 @@ def test_a_base_found_is_carried_to_book_in(booked):
 def test_an_s_in_a_reflector_is_doubted_at_book_in(booked):
     booked.post(
         "/jobs/1/all/book-in",
-        **{"identify": "low", "low-housing": "reflector", "low-base": "D2S", "low-present": "hid"},
+        **identification("D2S", "reflector", "hid"),
     )
     page = booked.get("/jobs/1/all/book-in")
     assert "D2S belongs in a projector" in page

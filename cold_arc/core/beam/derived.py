@@ -14,6 +14,7 @@ from scipy import ndimage
 from cold_arc.core import data
 from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.sources import Array
+from cold_arc.core.light import photometry
 
 ABOVE_MARGIN_DEG = 0.15
 SCAN_STEP_DEG = 0.1
@@ -23,7 +24,8 @@ SPOT_SHARE = 0.5
 SPOT_RADIUS_DEG = 0.8
 SPOT_BLUR_DEG = 0.25
 MERGE_DIP = 0.08
-LEAST_CD = 1e-6
+MOST_SPOTS = 24
+LEAST_CD, LEAST_LM = 1e-6, 1e-9
 
 
 @dataclass(frozen=True)
@@ -127,7 +129,7 @@ def hot_spots(beam: Beam) -> tuple[list[HotSpot], float]:
     smooth = ndimage.gaussian_filter(intensity, [SPOT_BLUR_DEG / step for step in steps])
     size = [2 * round(SPOT_RADIUS_DEG / step) + 1 for step in steps]
     tops = (smooth == ndimage.maximum_filter(smooth, size)) & (smooth >= SPOT_SHARE * smooth.max())
-    places = sorted(zip(*np.nonzero(tops), strict=True), key=lambda place: -smooth[place])
+    places = _distinct(tops, smooth)
     kept: list[tuple[int, int]] = []
     shadow = 0.0
     for place in places:
@@ -139,12 +141,20 @@ def hot_spots(beam: Beam) -> tuple[list[HotSpot], float]:
     return spots, float(shadow)
 
 
+def _distinct(tops: NDArray[np.bool_], smooth: Array) -> list[tuple[int, int]]:
+    """One place for each top, a plateau counting as one, brightest first; no more than a beam can have."""
+    labels, count = ndimage.label(tops, np.ones((3, 3)))
+    places = ndimage.maximum_position(smooth, labels, np.arange(1, count + 1))
+    return sorted(((int(row), int(column)) for row, column in places), key=lambda place: -smooth[place])[:MOST_SPOTS]
+
+
 def _dip(smooth: Array, one: tuple[int, int], other: tuple[int, int]) -> float:
     """How much darker the straight way between two places gets than the weaker of them, as a share."""
     steps = max(abs(one[0] - other[0]), abs(one[1] - other[1])) + 1
     rows, columns = np.linspace(one[0], other[0], steps), np.linspace(one[1], other[1], steps)
     way = ndimage.map_coordinates(smooth, [rows, columns], order=1)
-    return float(1 - way.min() / min(smooth[one], smooth[other]))
+    weaker = min(smooth[one], smooth[other])
+    return float(1 - way.min() / weaker) if weaker > 0 else 0.0
 
 
 @dataclass(frozen=True)
@@ -173,19 +183,31 @@ def at_yardstick(beam: Beam, yardstick: str, traffic: str = "right") -> list[Mea
     table = yardsticks()[yardstick]
     flip = -1.0 if table["mirrored"] and traffic == "left" else 1.0
     top = peak(beam).candela
-    return [_test_point(beam, row, flip, top) for row in table["points"]]
+    rows = {row["name"]: row for row in table["points"]}
+    return [_test_point(beam, row, rows, flip, top) for row in rows.values()]
 
 
-def _test_point(beam: Beam, row: dict[str, Any], flip: float, top: float) -> MeasuredPoint:
+def _test_point(
+    beam: Beam, row: dict[str, Any], rows: dict[str, dict[str, Any]], flip: float, top: float
+) -> MeasuredPoint:
     least = row["min_of_peak"] * top if "min_of_peak" in row else row.get("min")
+    most = row.get("max")
+    if "max_of" in row:
+        most = row["max_of"]["times"] * float(_values(beam, rows[row["max_of"]["point"]], flip)[0])
     values = _values(beam, row, flip)
-    greatest = row.get("greatest") or least is None
-    candela = float(values.max() if greatest else values.min()) if values.size else 0.0
-    return MeasuredPoint(row["name"], candela, least, row.get("max"))
+    if "sum" in row:
+        candela = float(values.sum())
+    else:
+        greatest = row.get("greatest") or least is None
+        candela = float(values.max() if greatest else values.min()) if values.size else 0.0
+    return MeasuredPoint(row["name"], candela, least, most)
 
 
 def _values(beam: Beam, row: dict[str, Any], flip: float) -> Array:
-    """Intensities over a point or a zone; a zone "above_cut_off" leaves out what the design line allows."""
+    """Intensities over a point, several or a zone; a zone "above_cut_off" leaves out what the design line allows."""
+    if "sum" in row:
+        places = np.array(row["sum"], dtype=np.float64)
+        return beam.at(places[:, 0] * flip, places[:, 1])
     h, v = (_span(row[key]) for key in ("h", "v"))
     grid_h, grid_v = np.meshgrid(h * flip, v)
     values = beam.at(grid_h, grid_v)
@@ -210,13 +232,31 @@ def wall_lux(beam: Beam, right_m: Array, down_m: Array, distance_m: float) -> Ar
     return lux
 
 
-def meter_lux(beam: Beam, right_m: float, down_m: float, distance_m: float, head_mm: float = 30.0) -> float:
+HEAD_SAMPLES = 61
+
+
+def meter_lux(
+    beam: Beam, right_m: float, down_m: float, distance_m: float, head_mm: float = photometry.HEAD_MM
+) -> float:
     """What a cosine-corrected meter reads held flat on the wall: the mean over its round head, lx."""
-    count = 61
-    index = np.arange(count) + 0.5
-    radius, angle = np.sqrt(index / count) * head_mm / 2000, index * math.pi * (3 - math.sqrt(5))
+    index = np.arange(HEAD_SAMPLES) + 0.5
+    radius, angle = np.sqrt(index / HEAD_SAMPLES) * head_mm / 2000, index * math.pi * (3 - math.sqrt(5))
     lux = wall_lux(beam, right_m + radius * np.cos(angle), down_m + radius * np.sin(angle), distance_m)
     return float(lux.mean())
+
+
+def meter_candela(
+    beam: Beam, h_deg: float, v_deg: float, distance_m: float, head_mm: float = photometry.HEAD_MM
+) -> float:
+    """The intensity, cd, one works out from a meter held on the wall in a direction: its head blurs what it reads."""
+    right, down = wall_place(h_deg, v_deg, distance_m)
+    return photometry.candela(meter_lux(beam, right, down, distance_m, head_mm), distance_m, right, down)
+
+
+def wall_place(h_deg: float, v_deg: float, distance_m: float) -> tuple[float, float]:
+    """Where a direction of the grid meets a wall square to the axis: m right and down of the lamp."""
+    h, v = math.radians(h_deg), math.radians(v_deg)
+    return distance_m * math.tan(h) / math.cos(v), -distance_m * math.tan(v)
 
 
 @dataclass(frozen=True)
@@ -242,9 +282,16 @@ def road_lux(beam: Beam, x_m: Array, z_m: Array, mounting: Mounting = LEVEL_PAIR
     return total
 
 
+REACH_FROM_M, REACH_STEP_M, MOST_STEPS = 3.0, 0.5, 4000
+
+
 def reach_m(beam: Beam, threshold_lx: float, mounting: Mounting = LEVEL_PAIR, x_m: float = 0.0) -> float:
-    """The farthest place on the road, m, straight ahead, where both lamps still give *threshold_lx*; 0 for none."""
-    z = np.arange(3.0, 400.0, 0.5)
+    """The farthest place on the road, m, straight ahead, where both lamps still give *threshold_lx*; 0 for none.
+
+    Looked for as far as two beams at their peak could reach: √(2·I/E).
+    """
+    farthest = math.sqrt(2 * max(peak(beam).candela, 0.0) / threshold_lx) + 1.0
+    z = np.arange(REACH_FROM_M, max(farthest, REACH_FROM_M + 1), max(REACH_STEP_M, farthest / MOST_STEPS))
     lit = z[road_lux(beam, np.full_like(z, x_m), z, mounting) >= threshold_lx]
     return float(lit.max()) if lit.size else 0.0
 
@@ -259,6 +306,7 @@ class Glare:
 
 EYE_HEIGHT_M, LANE_M = 1.2, 3.5
 ADAPTATION_CD_M2 = 1.0
+WORST_MARK, BEST_MARK = 1.0, 9.0
 
 
 def oncoming_glare(
@@ -267,7 +315,7 @@ def oncoming_glare(
     """Glare of both lamps for a driver coming towards them, one lane over, *distance_m* ahead.
 
     W = 5 − 2·log10 Σ E_i / (0.003·(1 + √(L_a/0.04))·φ_i^0.46), φ in minutes of arc from the line of sight
-    (Schmidt-Clausen & Bindels 1974, from memory); L_a 1 cd/m².
+    (Schmidt-Clausen & Bindels 1974, from memory); L_a 1 cd/m². The scale ends at 1 and 9.
     """
     x = -LANE_M if traffic == "right" else LANE_M
     total, lux = 0.0, 0.0
@@ -280,12 +328,12 @@ def oncoming_glare(
         minutes = 60 * math.degrees(math.atan(math.hypot(across, up) / distance_m))
         total += here / (0.003 * (1 + math.sqrt(ADAPTATION_CD_M2 / 0.04)) * minutes**0.46)
         lux += here
-    return Glare(lux, 9.0 if total <= 1e-2 else min(9.0, 5 - 2 * math.log10(total)))
+    return Glare(lux, BEST_MARK if total <= 0 else min(BEST_MARK, max(WORST_MARK, 5 - 2 * math.log10(total))))
 
 
 @dataclass(frozen=True)
 class Fidelity:
-    """A candidate against the nominal source in the same housing, per unit of source flux, as shares of nominal.
+    """A candidate against the nominal source in the same housing, per lumen past the shield, as shares of nominal.
 
     *kept* is the light that still goes where the nominal's went, *lost* what is missing there, *above* the extra light
     over the line (share of the candidate's beam less the nominal's). *zones* compare flux zone by zone.
@@ -307,14 +355,14 @@ ZONES = {
 
 def fidelity(candidate: Beam, nominal: Beam) -> Fidelity:
     """Compares two beams of the same housing."""
-    new, old = candidate.flux / candidate.emitted_lm, nominal.flux / nominal.emitted_lm
+    new, old = (beam.flux / max(beam.past_shield_lm, LEAST_LM) for beam in (candidate, nominal))
     if candidate.housing.cut_off.shape == "none":
         under = np.ones_like(old, dtype=bool)
     else:
         line = candidate.housing.cut_off.at(candidate.grid.h) + ABOVE_MARGIN_DEG
         under = candidate.grid.v[:, None] <= line[None, :]
     wanted = float(old[under].sum())
-    kept = float(np.minimum(new, old)[under].sum()) / wanted
+    kept = float(np.minimum(new, old)[under].sum()) / wanted if wanted > 0 else 0.0
     above = (share_above(candidate) or 0.0) - (share_above(nominal) or 0.0)
     return Fidelity(kept, 1 - kept, above, {name: _zone_ratio(candidate, new, old, under, name) for name in ZONES})
 

@@ -12,13 +12,14 @@ what it does to that design.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
+from typing import TypeVar
 
 import numpy as np
 
 from cold_arc.core.beam import kernel
-from cold_arc.core.beam.sources import Array, PointCloud, Source, lattice, spiral
+from cold_arc.core.beam.sources import Array, Dual, PointCloud, Source, lattice, spiral
 
 ELBOW_SLOPE = math.tan(math.radians(15.0))
 ELBOW_TOP_DEG = 1.6
@@ -29,6 +30,9 @@ DESIGN_POINTS = 96
 KERB_WINDOW_DEG, KERB_AIM_DEG, KERB_HALF_DEG = 18.0, 3.6, 1.8
 FINISH_MARGIN = 1.0
 SPREAD_INNER, SPREAD_GROWS = 0.35, 0.85
+# Facets of a dual bulb's mirror that serve its high beam alone: half their spread, and how little of the low beam's
+# light reaches them past the shield (chosen, no published source).
+HIGH_HALF_DEG, SHADED_SHARE = 3.0, 0.2
 
 
 @dataclass(frozen=True)
@@ -88,7 +92,8 @@ class Optic:
 class Reflector:
     """A faceted paraboloid. Lengths mm, angles degrees, *reflectance* and *finish_deg* (scatter of the mirror).
 
-    *narrow_deg* and *wide_deg* are the half spreads of facets beside the bulb, and above and below it.
+    *narrow_deg* and *wide_deg* are the half spreads of facets beside the bulb, and above and below it. *dipped*: the
+    line of the low beam that shares the mirror, where this is the high beam of a dual bulb.
     """
 
     focal_mm: float = 18.0
@@ -105,13 +110,14 @@ class Reflector:
     reflectance: float = 0.86
     finish_deg: float = 0.15
     kind: str = "reflector"
+    dipped: CutOff | None = None
 
     lens_transmittance: float = 0.91
     flute_deg: float = 0.0
 
     def mirror(self, nominal: Source) -> Mirror:
-        """The mirror designed for *nominal*."""
-        return _designed_reflector(self, nominal)
+        """The mirror designed for *nominal*; for the low beam of a dual bulb where this is the high beam of it."""
+        return _designed_reflector(_as_dipped(self), nominal)
 
     def optic(self) -> Optic:
         """A clear front: nothing to trace."""
@@ -135,18 +141,20 @@ class LensOptic:
     lens_transmittance: float = 0.85
     finish_deg: float = 0.35
     kind: str = "lens-optic"
+    dipped: CutOff | None = None
 
     def mirror(self, nominal: Source) -> Mirror:
-        """A paraboloid aimed *drop_deg* down, moved by the screw along the axis against the source.
+        """A paraboloid moved by the screw along the axis against the source, for a low beam aimed *drop_deg* down.
 
         For a low beam its focus lies at the back end of the nominal filament, so that the upper half throws down.
         """
-        behind = 0.0 if self.cut_off.shape == "none" else np.ptp(nominal.cloud(DESIGN_POINTS).positions[:, 2]) / 2
+        high = self.cut_off.shape == "none" and self.dipped is None
+        behind = 0.0 if high else np.ptp(nominal.cloud(DESIGN_POINTS).positions[:, 2]) / 2
         u = spiral(self.samples)
         radius = np.sqrt(self.hole_mm**2 + u[:, 0] * ((self.diameter_mm / 2) ** 2 - self.hole_mm**2))
         angle = 2 * math.pi * u[:, 1]
         positions = _paraboloid(radius * np.cos(angle), radius * np.sin(angle), self.focal_mm)
-        aim = _directions(np.zeros(self.samples), np.full(self.samples, -self.drop_deg))
+        aim = _directions(np.zeros(self.samples), np.full(self.samples, 0.0 if high else -self.drop_deg))
         normals = _normals(positions, aim)
         flat = math.pi * ((self.diameter_mm / 2) ** 2 - self.hole_mm**2) / self.samples
         areas = flat * np.hypot(1.0, radius / (2 * self.focal_mm))
@@ -245,6 +253,14 @@ class Projector:
 Housing = Reflector | LensOptic | Projector
 
 
+Mirrored = TypeVar("Mirrored", Reflector, LensOptic)
+
+
+def _as_dipped(housing: Mirrored) -> Mirrored:
+    """The housing with the line its mirror is designed for."""
+    return replace(housing, cut_off=housing.dipped, dipped=None) if housing.dipped else housing
+
+
 def _paraboloid(x: Array, y: Array, focal_mm: float) -> Array:
     """Points of the paraboloid with its focus at the origin, opening forward."""
     return np.stack([x, y, (x * x + y * y) / (4 * focal_mm) - focal_mm], axis=1)
@@ -269,6 +285,7 @@ def _designed_reflector(shape: Reflector, nominal: Source) -> Mirror:
     """Facet by facet: aim and spread sideways by place, then tilt so that the nominal image hangs under the line."""
     u = lattice(shape.samples)
     cloud = nominal.cloud(DESIGN_POINTS)
+    high = nominal.high.cloud(DESIGN_POINTS) if isinstance(nominal, Dual) else None
     parts = []
     step_x, step_y = shape.width_mm / shape.columns, shape.height_mm / shape.rows
     for column in range(shape.columns):
@@ -276,7 +293,7 @@ def _designed_reflector(shape: Reflector, nominal: Source) -> Mirror:
             x = (column + u[:, 0]) * step_x - shape.width_mm / 2
             y = (row + u[:, 1]) * step_y - shape.height_mm / 2
             centre = ((column + 0.5) * step_x - shape.width_mm / 2, (row + 0.5) * step_y - shape.height_mm / 2)
-            parts.append(_facet(shape, cloud, x, y, centre, 2 * u[:, 0] - 1))
+            parts.append(_facet(shape, cloud, high, x, y, centre, 2 * u[:, 0] - 1))
     positions, normals = np.concatenate([part[0] for part in parts]), np.concatenate([part[1] for part in parts])
     flat = step_x * step_y / shape.samples
     areas = flat * np.hypot(1.0, np.hypot(positions[:, 0], positions[:, 1]) / (2 * shape.focal_mm))
@@ -285,17 +302,36 @@ def _designed_reflector(shape: Reflector, nominal: Source) -> Mirror:
 
 
 def _facet(
-    shape: Reflector, cloud: PointCloud, x: Array, y: Array, centre: tuple[float, float], across: Array
+    shape: Reflector,
+    cloud: PointCloud,
+    high: PointCloud | None,
+    x: Array,
+    y: Array,
+    centre: tuple[float, float],
+    across: Array,
 ) -> tuple[Array, Array]:
-    """One facet's elements, bent by its spread and tilted under the cut-off."""
+    """One facet's elements, bent by its spread and tilted under the cut-off; or, where a dip shield keeps the low beam
+    off, pointed ahead for the high beam of the bulb."""
     positions = _paraboloid(x, y, shape.focal_mm)
     middle, half = _facet_aim(shape, *centre)
+    source, line = cloud, shape
+    if high is not None and _is_shaded(cloud, positions):
+        middle, half = 0.0, HIGH_HALF_DEG
+        source, line = high, replace(shape, cut_off=CutOff("none"))
     h_deg = middle + half * across
     tilt = 0.0
     for _ in range(2):
         normals = _normals(positions, _directions(h_deg, np.full_like(h_deg, tilt)))
-        tilt += _tilt_under(shape, cloud, positions, normals)
+        tilt += _tilt_under(line, source, positions, normals)
     return positions, _normals(positions, _directions(h_deg, np.full_like(h_deg, tilt)))
+
+
+def _is_shaded(cloud: PointCloud, positions: Array) -> bool:
+    """Whether a dip shield keeps most of a cloud's light from some mirror elements."""
+    bare = replace(cloud, shield=np.zeros_like(cloud.shield))
+    straight = _normals(positions, _directions(np.zeros(len(positions)), np.zeros(len(positions))))
+    past, whole = (images(it, positions, straight)[2].sum() for it in (cloud, bare))
+    return bool(past < SHADED_SHARE * whole)
 
 
 def _facet_aim(shape: Reflector, x: float, y: float) -> tuple[float, float]:

@@ -58,7 +58,7 @@ def _blocked(shield, dx, dy, dz):  # type: ignore[no-untyped-def]
     return first < 0.0 and second < 0.0
 
 
-@njit(cache=True, fastmath=True)
+@njit(cache=True, fastmath=True, nogil=True)
 def images(sources, source_normals, shield, mirror, mirror_normals):  # type: ignore[no-untyped-def]
     """Directions h, v (degrees) and weights, each (lit paths,), of source elements seen by mirror elements."""
     count = mirror.shape[0] * sources.shape[0]
@@ -82,7 +82,7 @@ def images(sources, source_normals, shield, mirror, mirror_normals):  # type: ig
     return h[:lit], v[:lit], weights[:lit]
 
 
-@njit(cache=True, fastmath=True, parallel=True)
+@njit(cache=True, fastmath=True, parallel=True, nogil=True)
 def trace(sources, source_normals, flux, shield, mirror, mirror_normals, area, optic, edge, grid_spec, shape):  # type: ignore[no-untyped-def]
     """Flux grid (rows, columns), lm, and ledger (FATES,), lm.
 

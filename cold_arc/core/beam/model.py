@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from functools import cache, cached_property, lru_cache
 from threading import Lock
 
+import numba
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage, sparse
@@ -70,6 +71,11 @@ class Beam:
     def flux_lm(self) -> float:
         """Flux in the beam, lm."""
         return float(self.flux.sum())
+
+    @property
+    def past_shield_lm(self) -> float:
+        """What leaves the bulb past its dip shield, lm: what two sources are compared by."""
+        return self.emitted_lm - self.losses.get("dip shield", 0.0)
 
     def at(self, h_deg: Array | float, v_deg: Array | float) -> Array:
         """Intensity, cd, towards any directions, bilinear between nodes; 0 outside the grid."""
@@ -156,9 +162,10 @@ def illuminate(
             optic.numbers, optic.edge, spec, (grid.v.size, grid.h.size),
         )  # fmt: skip
     ledger = _Ledger()
-    ledger.take("missed mirror", cloud.total_lm - float(fates.sum()))
-    ledger.take("dip shield", float(fates[kernel.SHIELDED]))
-    on_mirror = float(fates.sum() - fates[kernel.SHIELDED])
+    on_mirror, shielded = float(fates.sum() - fates[kernel.SHIELDED]), float(fates[kernel.SHIELDED])
+    if cloud.told_lm is None:  # a shield that is part of the bulb has had its share before the flux was told
+        ledger.take("dip shield", shielded)
+    ledger.take("missed mirror", cloud.total_lm - on_mirror - ledger.losses.get("dip shield", 0.0))
     ledger.take("mirror absorbed", on_mirror * (1 - housing.reflectance))
     for name, fate in (
         ("cut-off shield", kernel.CUT),
@@ -224,11 +231,19 @@ def _sharing(cells: int, block: int) -> sparse.csr_array:
 
 
 def _flutes(flux: Array, grid: Grid, half_deg: float, ledger: _Ledger) -> Array:
-    """Cylindrical flutes: an even sideways spread of ± *half_deg*."""
-    cells = 2 * round(half_deg / grid.steps[1]) + 1
-    smeared: Array = ndimage.uniform_filter1d(flux, cells, axis=1, mode="constant")
+    """Cylindrical flutes of mixed strength: a sideways spread to ± *half_deg*, fading evenly from the middle."""
+    cells = 2 * round(half_deg / 2 / grid.steps[1]) + 1
+    smeared: Array = flux
+    for _ in range(2):  # two even spreads of half the width make one that fades
+        smeared = ndimage.uniform_filter1d(smeared, cells, axis=1, mode="constant")
     ledger.take("outside", float(flux.sum() - smeared.sum()))
     return smeared
+
+
+def leave_a_processor(wanted: bool) -> None:
+    """Whether this thread's traces leave one processor to others; the beams stay the same, cut into as many slices."""
+    every: int = numba.config.NUMBA_NUM_THREADS  # type: ignore[attr-defined]
+    numba.set_num_threads(max(1, every - int(wanted)))
 
 
 def is_warm() -> bool:

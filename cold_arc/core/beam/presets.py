@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from typing import Any
 
-from cold_arc.core.bases import Base, find
 from cold_arc.core.beam.housings import CutOff, Housing, LensOptic, Projector, Reflector
-from cold_arc.core.beam.sources import Arc, Filament, Led, Source
-from cold_arc.core.light_source import LightSource
+from cold_arc.core.beam.sources import Arc, Dual, Filament, Source
+from cold_arc.core.car.bases import Base, Rating, find
+from cold_arc.core.car.lamps import Function
 
 HOUSINGS = {
     "reflector": "Reflector",
@@ -24,7 +25,6 @@ BEAM_BASES = (
 )
 DEFAULT_LENGTH_MM = {"H4": 4.5, "H16": 3.2, "H13": 4.6, "9004": 4.8, "9007": 4.8, "9011": 5.0, "9012": 5.0}
 FOG_LEVEL_DEG = -1.1
-USUAL_FACE_MM = 1.2
 
 
 def beam_base(name: str) -> Base:
@@ -40,32 +40,75 @@ def length_mm(base: Base) -> float:
     return base.filament_mm or DEFAULT_LENGTH_MM[base.name]
 
 
-def low_flux_lm(base: Base) -> float:
-    """Flux of the beam that counts: the low filament of a dual base."""
-    return float(base.lumens[-1])
+def rating(base: Base, high: bool = False, nominal_v: float = 12.0) -> Rating:
+    """The filament or arc a beam burns: a dual base has one for each."""
+    return base.rating(Function.HIGH if high else Function.LOW, nominal_v)
 
 
-def nominal_source(base: Base, traffic: str = "right") -> Source:
-    """The filament or arc the base's housings are designed around, at its rated flux."""
+def nominal_source(base: Base, traffic: str = "right", high: bool = False, nominal_v: float = 12.0) -> Source:
+    """The filament or arc that gives a beam, at its rated flux and in its place; ValueError where no flux is told."""
+    lumens = rating(base, high, nominal_v).lumens
+    if lumens is None:
+        raise ValueError(f"The {nominal_v:g} V figures of {base.name} are not known here.")
     if base.kind == "hid":
-        return Arc(length_mm=length_mm(base), flux_lm=low_flux_lm(base))
+        return Arc(length_mm=length_mm(base), flux_lm=lumens)
     return Filament(
         length_mm=length_mm(base),
-        flux_lm=low_flux_lm(base),
+        flux_lm=lumens,
         transverse=base.filament == "transverse",
-        dip_shield=base.dip_shield,
+        dip_shield=base.dip_shield and not high,
         traffic=traffic,
+        offset_mm=high_offset_mm(base) if high and base.is_dual else (0.0, 0.0, 0.0),
     )
 
 
-def housing(kind: str, traffic: str = "right", high: bool = False) -> Housing:
-    """A housing of a kind for traffic on a side; *high*: no cut-off. ValueError for an unknown kind."""
+# Where the high-beam filament of a dual bulb is taken to stand, mm right, up, ahead of the low-beam one, if the
+# catalogue does not know: low enough to lift the typical reflector's beam from dipped to straight ahead (chosen, no
+# published source).
+ASSUMED_HIGH_OFFSET_MM = (0.0, -1.6, 0.0)
+
+
+def high_offset_mm(base: Base) -> tuple[float, float, float]:
+    """Where a dual bulb's high-beam filament stands from its low-beam one: right, up, ahead."""
+    return base.high_offset_mm or ASSUMED_HIGH_OFFSET_MM
+
+
+# Kinds whose mirror itself makes the pattern, so that both filaments of a dual bulb share it.
+ONE_MIRROR = ("reflector", "lens-optic")
+
+
+def shares_mirror(kind: str, base: Base) -> bool:
+    """Whether low and high beam of a base come from one mirror in a kind of housing: both filaments of a dual bulb."""
+    return base.is_dual and kind in ONE_MIRROR
+
+
+def design_source(kind: str, base: Base, traffic: str = "right", high: bool = False, nominal_v: float = 12.0) -> Source:
+    """What a housing's mirror is designed around: the beam's own source, or both filaments of a dual bulb."""
+    if not shares_mirror(kind, base):
+        return nominal_source(base, traffic, high, nominal_v)
+    low, driving = (nominal_source(base, traffic, it, nominal_v) for it in (False, True))
+    assert isinstance(low, Filament)
+    assert isinstance(driving, Filament)
+    return Dual(low, driving)
+
+
+def housing(kind: str, traffic: str = "right", high: bool = False, dual: bool = False) -> Housing:
+    """A housing of a kind for traffic on a side; *high*: no cut-off; *dual*: its mirror is the low beam's.
+
+    ValueError for an unknown kind.
+    """
+    if high and dual and kind in ONE_MIRROR:
+        low = housing(kind, traffic)
+        assert isinstance(low, Reflector | LensOptic)
+        return replace(low, cut_off=CutOff("none", traffic=traffic), dipped=low.cut_off)
     cut_off = CutOff("none" if high else "elbow", traffic=traffic)
     flat = CutOff("flat", FOG_LEVEL_DEG, traffic)
     made: dict[str, Housing] = {
         "reflector": replace(Reflector(cut_off=cut_off), **_HIGH) if high else Reflector(cut_off=cut_off),
         "projector": Projector(cut_off=cut_off),
-        "lens-optic": LensOptic(cut_off=replace(cut_off, shape="none" if high else "flat")),
+        "lens-optic": LensOptic(
+            cut_off=replace(cut_off, shape="none" if high else "flat"), flute_deg=7.0 if high else 16.0
+        ),
         "fog-reflector": Reflector(
             focal_mm=14.0, width_mm=92.0, height_mm=66.0, hole_mm=10.0, narrow_deg=11.0, wide_deg=24.0,
             cut_off=flat, kind="fog-reflector",
@@ -80,23 +123,15 @@ def housing(kind: str, traffic: str = "right", high: bool = False) -> Housing:
     return made[kind]
 
 
+# A round mirror has no corners beside its bulb hole: a tenth of it must stay as a rim (chosen, no published source).
+ROUND_USED = 0.9
+
+
+def mirror_sizes_mm(housing: Housing) -> tuple[float, ...]:
+    """Across and up of a mirror with a bulb hole; a projector's bowl has its own measure of it."""
+    if isinstance(housing, Reflector):
+        return housing.width_mm, housing.height_mm
+    return (ROUND_USED * housing.diameter_mm,) if isinstance(housing, LensOptic) else (math.inf,)
+
+
 _HIGH: dict[str, Any] = {"narrow_deg": 2.5, "wide_deg": 6.0}
-
-
-def led_from(source: LightSource, base: Base, traffic: str = "right") -> Led | None:
-    """The LED source of a catalogue entry seated on *base*; None where its geometry is not known."""
-    if source.faces is None or source.gap_mm is None or source.emitter_mm is None:
-        return None
-    axial = (source.lcl_mm - base.lcl_mm) if source.lcl_mm is not None and base.lcl_mm is not None else 0.0
-    return Led(
-        faces=source.faces,
-        gap_mm=source.gap_mm,
-        width_mm=source.width_mm or USUAL_FACE_MM,
-        length_mm=source.emitter_mm,
-        rows=1 if base.is_dual else source.rows,
-        flux_lm=source.believable_lm,
-        axial_mm=axial,
-        radial_y_mm=source.off_axis_mm or 0.0,
-        dip_shield=source.dip_shield,
-        traffic=traffic,
-    )

@@ -6,56 +6,61 @@ from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
 from typing import Any
 
-from cold_arc.core import photometry
-from cold_arc.core.bases import Base
 from cold_arc.core.beam import derived, presets
 from cold_arc.core.beam.housings import Housing as LampOptic
 from cold_arc.core.beam.housings import LensOptic, Projector
 from cold_arc.core.beam.model import Beam, Conditions, illuminate
 from cold_arc.core.beam.sources import Arc, Filament, Led, Source
-from cold_arc.core.condition import LampCondition
-from cold_arc.core.heat import warmth
-from cold_arc.core.lamps import Function, Housing, Lamp
-from cold_arc.core.light_source import LightSource
+from cold_arc.core.car.bases import Base
+from cold_arc.core.light import photometry
+from cold_arc.core.light.photometry import REFERENCE_VOLTS
+from cold_arc.core.units import Meaning
+from cold_arc.core.units.quantities import Quantity
 
+# A bulb hole's radius over its mirror's least width, at most: it may touch the edge, where corners are left.
+HOLE_SHARE = 0.5
+# How far from its test voltage a filament is still itself: weak battery to runaway alternator, common practice.
+SUPPLY_SHARE = (0.65, 1.25)
 SOURCES = {"nominal": "Filament or arc the base fixes", "led": "LED", "arc": "Arc"}
 YELLOW_FACTOR = 0.7
-LIMITS: dict[str, tuple[float, float]] = {
-    "faces": (1, 6),
-    "gap": (0.0, 20.0),
-    "width": (0.1, 12.0),
-    "length": (0.5, 30.0),
-    "rows": (1, 2),
-    "clock": (-180.0, 180.0),
-    "axial": (-15.0, 15.0),
-    "radial_x": (-10.0, 10.0),
-    "radial_y": (-10.0, 10.0),
-    "tilt": (-30.0, 30.0),
-    "flux": (1.0, 20000.0),
-    "droop": (0.0, 0.9),
-    "haze": (0.0, 1.0),
-    "volts": (3.0, 32.0),
-    "focus": (-10.0, 10.0),
-    "aim_v": (-5.0, 5.0),
-    "aim_h": (-5.0, 5.0),
-    "focal": (12.0, 80.0),
-    "opening": (40.0, 260.0),
-    "opening_up": (30.0, 200.0),
-    "hole": (4.0, 40.0),
+LIMITS: dict[str, Quantity] = {
+    "faces": Quantity(1, 6, whole=True),
+    "gap": Quantity(0.0, 20.0, "mm"),
+    "width": Quantity(0.1, 12.0, "mm"),
+    "length": Quantity(0.5, 30.0, "mm"),
+    "rows": Quantity(1, 2, whole=True),
+    "clock": Quantity(-180.0, 180.0, "°"),
+    "axial": Quantity(-15.0, 15.0, "mm"),
+    "radial_x": Quantity(-10.0, 10.0, "mm"),
+    "radial_y": Quantity(-10.0, 10.0, "mm"),
+    "tilt": Quantity(-30.0, 30.0, "°"),
+    "flux": Quantity(1.0, 50000.0, "lm"),
+    "droop": Quantity(0.0, 0.9),
+    "haze": Quantity(0.0, 1.0),
+    "volts": Quantity(3.0, 32.0, "V"),
+    "rated_volts": Quantity(6.0, 24.0, "V"),
+    "focus": Quantity(-10.0, 10.0, "mm"),
+    "aim_v": Quantity(-5.0, 5.0, "°"),
+    "aim_h": Quantity(-5.0, 5.0, "°"),
+    "focal": Quantity(12.0, 80.0, "mm"),
+    "opening": Quantity(40.0, 260.0, "mm"),
+    "opening_up": Quantity(30.0, 200.0, "mm"),
+    "hole": Quantity(4.0, 40.0, "mm"),
 }
 OF_THE_LAMP = (
-    *("housing", "base", "haze", "traffic", "high", "yellow", "aim_v", "aim_h"),
+    *("housing", "base", "rated_volts", "haze", "traffic", "high", "yellow", "aim_v", "aim_h"),
     *("focal", "opening", "opening_up", "hole", "cut_off"),
 )
+HIGH_BY = {"row": "A second row", "shield": "A shield that moves", "same": "More light in the same place"}
 CUT_OFFS = {"": "As its kind", "elbow": "Rises 15°", "step": "Steps up", "flat": "Flat"}
 
 
-class BadSetUp(ValueError):  # noqa: N818 - reads as the sentence it carries
-    """A field holds what it can't; *field* names it."""
+class SetUpError(ValueError):
+    """A field holds what it can't; *field* names it, *meanings* are its readings where it has several."""
 
-    def __init__(self, field: str, message: str) -> None:
+    def __init__(self, field: str, message: str, meanings: tuple[Meaning, ...] = ()) -> None:
         super().__init__(message)
-        self.field = field
+        self.field, self.meanings = field, meanings
 
 
 @dataclass(frozen=True)
@@ -64,9 +69,10 @@ class SetUp:
 
     *clock* clockwise from behind, 0 with two faces at 3 and 9 o'clock; *axial* forward; *radial_x* right,
     *radial_y* up.
-    *volts*: the supply a filament's light follows. *focus*: the focus screw of a lens-optic lamp. *focal*, *opening*
-    across and *opening_up*, *hole* and *cut_off* reshape the housing (None, "": as its kind has them); of a projector
-    *focal* and *opening* are its lens's.
+    *volts*: the supply a filament's light follows, *rated_volts* what its bulb is made for (6, 12, 24). *focus*: the
+    focus screw of a lens-optic lamp. *focal*, *opening* across and *opening_up*, *hole* and *cut_off* reshape the
+    housing (None, "": as its kind has them); of a projector *focal* and *opening* are its lens's. *high_by*: how an LED
+    bulb makes the high beam of a dual base.
     """
 
     housing: str = "reflector"
@@ -86,6 +92,7 @@ class SetUp:
     droop: float = 0.0
     haze: float = 0.0
     volts: float | None = None
+    rated_volts: float = 12.0
     focus: float = 0.0
     aim_v: float = 0.0
     aim_h: float = 0.0
@@ -97,21 +104,58 @@ class SetUp:
     opening_up: float | None = None
     hole: float | None = None
     cut_off: str = ""
+    high_by: str = "row"
 
     def __post_init__(self) -> None:
         """Refuses what no set-up can be, naming the field."""
-        choices: dict[str, Any] = {"housing": presets.HOUSINGS, "source": SOURCES, "cut_off": CUT_OFFS}
+        choices: dict[str, Any] = {
+            "housing": presets.HOUSINGS,
+            "source": SOURCES,
+            "cut_off": CUT_OFFS,
+            "high_by": HIGH_BY,
+        }
         for name, words in (choices | {"traffic": ("left", "right")}).items():
             if getattr(self, name) not in words:
-                raise BadSetUp(name, f"“{getattr(self, name)}” is not one of {', '.join(words)}.")
+                raise SetUpError(name, f"“{getattr(self, name)}” is not one of {', '.join(words)}.")
         try:
             presets.beam_base(self.base)
         except ValueError as error:
-            raise BadSetUp("base", str(error)) from error
-        for name, (low, high) in LIMITS.items():
+            raise SetUpError("base", str(error)) from error
+        for name, quantity in LIMITS.items():
             value = getattr(self, name)
-            if value is not None and not low <= value <= high:
-                raise BadSetUp(name, f"Must be between {low:g} and {high:g}.")
+            if value is not None and not quantity.within.holds(value):
+                raise SetUpError(name, f"Must be {quantity.words}.")
+        self._refuse_hole()
+        if self.is_fog and self.high:
+            raise SetUpError("high", "A fog lamp has no high beam.")
+        self._refuse_supply()
+
+    def _refuse_hole(self) -> None:
+        """A bulb hole that leaves next to no mirror."""
+        housing = self.built_housing()
+        most = HOLE_SHARE * min(presets.mirror_sizes_mm(housing))
+        if getattr(housing, "hole_mm", 0.0) > most:
+            field = "opening" if self.hole is None else "hole"
+            raise SetUpError(field, f"Leaves no mirror round the bulb hole: {most:.0f} mm of radius at most here.")
+
+    def _refuse_supply(self) -> None:
+        """A lamp of a rating that is not known, or a filament on a supply far from what it is made for."""
+        if self.rated_volts not in REFERENCE_VOLTS:
+            raise SetUpError("rated_volts", "Must be 6, 12 or 24 V.")
+        told = presets.rating(self.catalogue_base, self.high, self.rated_volts)
+        if told.lumens is None:
+            raise SetUpError("rated_volts", f"The {self.rated_volts:g} V figures of {self.base} are not known here.")
+        low, high = (share * told.test_volts for share in SUPPLY_SHARE)
+        burns = self.source == "nominal" and self.catalogue_base.kind != "hid"
+        if burns and self.volts is not None and not low <= self.volts <= high:
+            others = " or ".join(f"{volts:g}" for volts in REFERENCE_VOLTS if volts != self.rated_volts)
+            text = f"Far from what a {self.rated_volts:g} V lamp is made for: {low:.1f} to {high:.1f} V."
+            raise SetUpError("volts", f"{text} For a {others} V lamp say what it is rated for.")
+
+    @property
+    def is_fog(self) -> bool:
+        """Whether its housing is a fog lamp's."""
+        return self.housing.startswith("fog-")
 
     @property
     def catalogue_base(self) -> Base:
@@ -120,31 +164,57 @@ class SetUp:
 
     @property
     def nominal(self) -> Source:
-        """The source its housing was designed for, at rated flux."""
-        return presets.nominal_source(self.catalogue_base, self.traffic)
+        """What its housing was designed for, at rated flux: of a dual bulb in one mirror, both filaments."""
+        return presets.design_source(self.housing, self.catalogue_base, self.traffic, self.high, self.rated_volts)
+
+    @property
+    def own_source(self) -> Source:
+        """The filament or arc that gives this beam, at rated flux and in its place."""
+        return presets.nominal_source(self.catalogue_base, self.traffic, self.high, self.rated_volts)
 
     def built_housing(self) -> LampOptic:
         """The housing with its parameters."""
-        housing = presets.housing(self.housing, self.traffic, self.high)
+        housing = presets.housing(self.housing, self.traffic, self.high, self.catalogue_base.is_dual)
         if self.cut_off and not self.high:
             housing = replace(housing, cut_off=replace(housing.cut_off, shape=self.cut_off))
         return _reshaped(housing, self)
 
     def built_source(self) -> Source:
         """The source as seated, at the flux it gives here."""
-        base, flux = self.catalogue_base, self.flux or self.nominal.flux_lm
-        length, offset = self.length or presets.length_mm(base), (self.radial_x, self.radial_y, self.axial)
+        own = self.own_source
+        base, flux = self.catalogue_base, self.flux or own.flux_lm
+        length = self.length or presets.length_mm(base)
         if self.source == "led":
-            return Led(
-                self.faces, self.gap, self.width, length, self.rows, flux * (1 - self.droop), self.clock,
-                self.axial, self.radial_x, self.radial_y, self.tilt, dip_shield=base.dip_shield, traffic=self.traffic,
-            )  # fmt: skip
-        nominal = self.nominal
-        if self.source == "arc" or not isinstance(nominal, Filament):
-            return Arc(length, flux_lm=flux, offset_mm=offset)
+            return self._led(flux * (1 - self.droop), length)
+        seat = (self.radial_x, self.radial_y, self.axial)
+        if self.source == "arc" or not isinstance(own, Filament):
+            return Arc(length, flux_lm=flux, offset_mm=seat)
         if self.volts:
-            flux *= photometry.filament_factor(self.volts, photometry.reference_volts(12.0))
-        return replace(nominal, flux_lm=flux, length_mm=length, offset_mm=offset)
+            flux *= photometry.filament_factor(self.volts, base.test_volts(self.rated_volts))
+        right, up, ahead = (place + off for place, off in zip(own.offset_mm, seat, strict=True))
+        return replace(own, flux_lm=flux, length_mm=length, offset_mm=(right, up, ahead))
+
+    def _led(self, flux: float, length: float) -> Led:
+        """The LED bulb as seated; on high beam of a dual base lit as *high_by* says.
+
+        A second row where the high-beam filament stood, the same chips with the shield moved away, or merely more light
+        in the same place.
+        """
+        base = self.catalogue_base
+        right, up, ahead, rows = self.radial_x, self.radial_y, self.axial, self.rows
+        shield = base.dip_shield
+        if self.high and presets.shares_mirror(self.housing, base):
+            shield = shield and self.high_by == "same"
+            rows = 2 if self.high_by == "same" else self.rows
+            if self.high_by == "row":
+                place = presets.high_offset_mm(base)
+                right, up, ahead = right + place[0], up + place[1], ahead + place[2]
+        else:
+            shield = shield and not self.high
+        return Led(
+            self.faces, self.gap, self.width, length, rows, flux, self.clock, ahead, right, up, self.tilt,
+            dip_shield=shield, traffic=self.traffic,
+        )  # fmt: skip
 
     @property
     def conditions(self) -> Conditions:
@@ -154,6 +224,15 @@ class SetUp:
     def reference(self) -> SetUp:
         """The same lamp with its nominal source, seated right."""
         return SetUp(**{name: getattr(self, name) for name in OF_THE_LAMP})
+
+
+CHOICES: dict[str, Any] = {
+    "housing": presets.HOUSINGS,
+    "source": SOURCES,
+    "traffic": ("right", "left"),
+    "cut_off": CUT_OFFS,
+    "high_by": HIGH_BY,
+}
 
 
 def _reshaped(housing: LampOptic, setup: SetUp) -> LampOptic:
@@ -171,65 +250,7 @@ def _reshaped(housing: LampOptic, setup: SetUp) -> LampOptic:
     return replace(housing, **told)
 
 
-HAZE_OF_GRADE = (0.0, 0.12, 0.3, 0.55, 0.8)
-
-
-def setup_of(lamp: Lamp, condition: LampCondition | None, candidate: LightSource | None, traffic: str) -> SetUp | None:
-    """The set-up of a lamp as identified and inspected, with a candidate or (None) its present kind of source.
-
-    A candidate shines as brightly as its claim is believable, less what heat takes. None where the lamp, its base or
-    the candidate's geometry can't be modelled.
-    """
-    if lamp.base is None or lamp.base not in presets.BEAM_BASES or not lamp.key.function.is_road_beam:
-        return None
-    if candidate is not None and not candidate.is_bulb:
-        return _own_optic(lamp, lamp.base, candidate, condition, traffic)
-    kind = _housing_kind(lamp)
-    if kind is None:
-        return None
-    common: dict[str, Any] = {
-        "housing": kind,
-        "base": lamp.base,
-        "traffic": traffic,
-        "haze": HAZE_OF_GRADE[condition.haze] if condition else 0.0,
-        "high": lamp.key.function is Function.HIGH,
-    }
-    if candidate is None:
-        return SetUp(**common)
-    led = presets.led_from(candidate, presets.beam_base(lamp.base))
-    if led is None:
-        return None
-    return SetUp(
-        **common, source="led", faces=led.faces, gap=led.gap_mm, width=led.width_mm, length=led.length_mm,
-        rows=led.rows, flux=led.flux_lm, droop=round(warmth(candidate).fade, 3), axial=round(led.axial_mm, 2),
-        radial_y=led.radial_y_mm, yellow=candidate.colour == "yellow",
-    )  # fmt: skip
-
-
-def _own_optic(
-    lamp: Lamp, base: str, candidate: LightSource, condition: LampCondition | None, traffic: str
-) -> SetUp | None:
-    """An assembly, or a projector behind the old lens: an optic made for its own source, at its believable flux."""
-    if candidate.optic is None:
-        return None
-    fog = "fog-" if lamp.key.function is Function.FOG else ""
-    return SetUp(
-        housing=f"{fog}{candidate.optic}",
-        base=base,
-        flux=candidate.believable_lm,
-        haze=HAZE_OF_GRADE[condition.haze] if condition and candidate.kind == "projector" else 0.0,
-        traffic=traffic,
-        high=lamp.key.function is Function.HIGH,
-        yellow=candidate.colour == "yellow",
-    )
-
-
-def _housing_kind(lamp: Lamp) -> str | None:
-    """The modelled kind of a lamp's housing; None for a complete assembly."""
-    if lamp.housing is None or lamp.housing is Housing.ASSEMBLY:
-        return None
-    fog = lamp.key.function is Function.FOG and lamp.housing is not Housing.LENS_OPTIC
-    return f"fog-{lamp.housing.value}" if fog else lamp.housing.value
+LOW_BEAMS = ("un-r112", "un-r98")
 
 
 @lru_cache(maxsize=48)
@@ -239,8 +260,11 @@ def beam_of(setup: SetUp) -> Beam:
 
 
 def yardstick_for(setup: SetUp) -> str:
-    """Which yardstick measures it."""
-    return "un-r112-high" if setup.high else "un-r112"
+    """Which regulation's points measure it: by fog, by gas discharge, by beam."""
+    if setup.is_fog:
+        return "un-r19-f3"
+    regulation = "un-r98" if setup.catalogue_base.kind == "hid" else "un-r112"
+    return f"{regulation}-high" if setup.high else regulation
 
 
 def _points(beam: Beam, yardstick: str, traffic: str) -> dict[str, dict[str, Any]]:
@@ -251,10 +275,14 @@ def _points(beam: Beam, yardstick: str, traffic: str) -> dict[str, dict[str, Any
     }
 
 
-def measured(beam: Beam, traffic: str = "right") -> dict[str, Any]:
-    """Everything derived from a beam by itself, as plain values: cd, degrees, lm, shares, m, lx."""
+def measured(beam: Beam, traffic: str = "right", regulation: str = "") -> dict[str, Any]:
+    """Everything derived from a beam by itself, as plain values: cd, degrees, lm, shares, m, lx.
+
+    *regulation*: the yardstick of its test points; UN R112's for its kind of beam by default.
+    """
     top, (spots, shadow) = derived.peak(beam), derived.hot_spots(beam)
     high = beam.housing.cut_off.shape == "none"
+    regulation = regulation or ("un-r112-high" if high else "un-r112")
     flat_h = -2.5 if traffic == "right" else 2.5
     return {
         "peak_cd": top.candela,
@@ -269,8 +297,10 @@ def measured(beam: Beam, traffic: str = "right") -> dict[str, Any]:
         "cut_off": None if high else asdict(derived.cut_off_shape(beam, traffic)),
         "hot_spots": [asdict(spot) for spot in spots],
         "shadow": shadow,
-        "test_points": _points(beam, "un-r112-high" if high else "un-r112", traffic),
-        "test_points_us": {} if high else _points(beam, "us-108", traffic),
+        "regulation": regulation,
+        "test_points": _points(beam, regulation, traffic),
+        "test_points_us": _points(beam, "us-108", traffic) if regulation in LOW_BEAMS else {},
+        "test_points_class_b": _points(beam, "un-r19-b", traffic) if regulation == "un-r19-f3" else {},
         "reach_3lx_m": derived.reach_m(beam, 3.0),
         "reach_1lx_m": derived.reach_m(beam, 1.0),
         "glare_50m": asdict(derived.oncoming_glare(beam, traffic=traffic)),
@@ -281,7 +311,7 @@ def measured(beam: Beam, traffic: str = "right") -> dict[str, Any]:
 def _summary(setup: SetUp) -> dict[str, Any]:
     beam = beam_of(setup)
     fidelity = asdict(derived.fidelity(beam, beam_of(setup.reference())))
-    return {**measured(beam, setup.traffic), "fidelity": fidelity}
+    return {**measured(beam, setup.traffic, yardstick_for(setup)), "fidelity": fidelity}
 
 
 def summary(setup: SetUp) -> dict[str, Any]:

@@ -18,6 +18,8 @@ R2_STEP = (0.7548776662466927, 0.5698402909980532)
 FILAMENT_DIAMETER_MM = 1.3
 ARC_DIAMETER_MM = 1.1
 ARC_BOW_MM = 0.25
+SHIELD_TILT_DEG = 15.0
+SHIELDED_DEG = 180.0 - SHIELD_TILT_DEG
 
 
 @dataclass(frozen=True)
@@ -25,18 +27,20 @@ class PointCloud:
     """Surface elements: positions (n, 3) mm, outward normals (n, 3), flux (n,) lm.
 
     *shield* holds the two inward normals (2, 3) of a dip shield's wedge; directions behind both are
-    blocked. A zero row is no shield.
+    blocked. A zero row is no shield. *told_lm*: the flux told of the source, where that is less than its surface emits
+    because the shield is part of it; None where all counts.
     """
 
     positions: Array
     normals: Array
     flux: Array
     shield: Array = field(default_factory=lambda: np.zeros((2, 3)))
+    told_lm: float | None = None
 
     @property
     def total_lm(self) -> float:
-        """Luminous flux emitted, lm."""
-        return float(self.flux.sum())
+        """Luminous flux that leaves the source, lm."""
+        return float(self.flux.sum()) if self.told_lm is None else self.told_lm
 
 
 def lattice(count: int) -> Array:
@@ -60,7 +64,9 @@ class Filament:
     """A coil: a cylinder along z (axial) or x (transverse), *offset* mm from nominal.
 
     With *dip_shield*, light below is blocked: level on the kerb side (right for *traffic* "right"), 15° lower on the
-    other, whose mirror makes the images that rise 15° towards the kerb.
+    other, whose mirror makes the images that rise 15° towards the kerb. *flux_lm* is what leaves the bulb, past the
+    shield, as UN R37 tells it (from memory): an axial coil shines evenly round its axis, so 165/360 of it are lost
+    inside.
     """
 
     length_mm: float = 4.5
@@ -83,13 +89,14 @@ class Filament:
         positions[:] = normals * self.diameter_mm / 2
         positions[:, axis] = along
         positions += np.array(self.offset_mm)
-        flux = np.full(count, self.flux_lm / count)
-        return PointCloud(positions, normals, flux, self._shield())
+        passes = 1.0 - SHIELDED_DEG / 360.0 if self.dip_shield else 1.0
+        flux = np.full(count, self.flux_lm / passes / count)
+        return PointCloud(positions, normals, flux, self._shield(), self.flux_lm if self.dip_shield else None)
 
     def _shield(self) -> Array:
         if not self.dip_shield:
             return np.zeros((2, 3))
-        low = math.radians(15.0)
+        low = math.radians(SHIELD_TILT_DEG)
         side = -1.0 if self.traffic == "right" else 1.0
         return np.array([[0.0, 1.0, 0.0], [side * math.sin(low), math.cos(low), 0.0]])
 
@@ -175,4 +182,21 @@ def _tilt(angle: float) -> Array:
     return np.array([[1, 0, 0], [0, cos, sin], [0, -sin, cos]], dtype=np.float64)
 
 
-Source = Filament | Arc | Led
+@dataclass(frozen=True)
+class Dual:
+    """The two filaments of a dual bulb, which a mirror is designed for: *low* at the origin, *high* where it stands."""
+
+    low: Filament
+    high: Filament
+
+    @property
+    def flux_lm(self) -> float:
+        """The low beam's."""
+        return self.low.flux_lm
+
+    def cloud(self, count: int) -> PointCloud:
+        """The low-beam filament's surface: what the cut-off is designed from."""
+        return self.low.cloud(count)
+
+
+Source = Filament | Arc | Led | Dual

@@ -1,31 +1,34 @@
-"""The setting of a lamp, read off its job's record."""
+"""The setting of a socket, read off its job's record."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 
-from cold_arc.core.ballast import ballast_good
+from cold_arc.core.car.front import SocketKey
+from cold_arc.core.car.lamps import Present
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.lamps import LampKey, Present
+from cold_arc.core.job.entries import BallastTested, Booking, Chosen, Supplied
+from cold_arc.core.job.record import Record
+from cold_arc.core.match.ballast import ballast_good
 from cold_arc.core.match.setting import Setting
-from cold_arc.core.record import BallastTested, Booking, Chosen, Record, Supplied
 
 # Usual colour of what is found in a lamp, K; common practice, no published source. An LED's is not to be guessed.
 USUAL_K = {Present.HALOGEN: 3200.0, Present.FILAMENT: 2800.0, Present.HID: 4300.0}
 
 
-def supply_facts(record: Record, key: LampKey) -> SupplyFacts:
-    """What is known of the lamp's feed."""
+def supply_facts(record: Record, key: SocketKey) -> SupplyFacts:
+    """What is known of the socket's feed."""
     supplied = record.latest(Supplied, key)
     return supplied.facts if supplied else SupplyFacts()
 
 
-def setting_of(record: Record, booking: Booking, key: LampKey, restored: bool = False) -> Setting:
-    """What candidates for one lamp are judged against; *restored*: its lens as it will be once cleared."""
-    seen = record.condition(key)
+def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool = False) -> Setting:
+    """What candidates for one socket are judged against; *restored*: its lens as it will be once cleared."""
+    seen = record.condition(key.of_unit)
     tested = record.latest(BallastTested, key)
     return Setting(
-        lamp=record.lamp(key),
+        socket=record.socket(key),
+        base=record.base(key),
         condition=replace(seen, haze=0) if seen and restored else seen,
         volts=booking.volts,
         earth_positive=booking.earth_positive,
@@ -37,14 +40,14 @@ def setting_of(record: Record, booking: Booking, key: LampKey, restored: bool = 
     )
 
 
-def _other_lamps(record: Record, key: LampKey) -> tuple[tuple[str, float], ...]:
-    """The colour of the job's lamps of other functions, once each: what was chosen for them, or what is in them."""
+def _other_lamps(record: Record, key: SocketKey) -> tuple[tuple[str, float], ...]:
+    """The colour of the job's other lamps, once each: what was chosen for them, or what is in them."""
     colours: dict[str, float] = {}
-    for other in record.lamp_keys:
-        if other.function is key.function:
+    for other in record.sockets:
+        if other.name == key.name:
             continue
-        chosen, present = record.latest(Chosen, other), record.lamp(other).present
+        chosen, present = record.latest(Chosen, other), record.socket(other).present
         cct_k = chosen.source.cct_k if chosen and chosen.source else USUAL_K.get(present) if present else None
         if cct_k is not None:
-            colours[f"the {other.function.label.lower()}"] = cct_k
+            colours[f"the {record.front.socket(other).words.lower()}"] = cct_k
     return tuple(colours.items())

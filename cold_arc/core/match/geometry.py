@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from cold_arc.core.car.bases import Base
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.light_source import HIGH_BY, LightSource
 from cold_arc.core.match.setting import Setting
 from cold_arc.core.units import say_mm, say_number
 
@@ -24,7 +25,7 @@ def light_centre(source: LightSource, setting: Setting) -> Iterator[Finding]:
         return
     off = source.lcl_mm - base.lcl_mm
     number, limit = f"{say_mm(off, signed=True)} along the axis", f"±{say_mm(LCL_GOOD_MM)}"
-    where = f"{base.source}, from memory: light centre {say_mm(base.lcl_mm)}; limit common practice"
+    where = f"{base.light_centre_source}: light centre {say_mm(base.lcl_mm)}; limit common practice"
     if abs(off) <= LCL_GOOD_MM:
         yield Finding(Level.OK, "Emitters sit at the filament's height.", number, limit, where)
     elif abs(off) <= LCL_TOLERABLE_MM or setting.in_projector:
@@ -103,30 +104,39 @@ def length(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 
 def rows(source: LightSource, setting: Setting) -> Iterator[Finding]:
-    """Two rows and a shield on a dual base; one row elsewhere."""
+    """On a dual base: how it does low and high, and the shield; one row elsewhere."""
     base = setting.base
     if base is None or not source.is_bulb:
         return
-    if base.is_dual and source.rows < 2:
-        yield Finding(
-            Level.STOP,
-            "One row cannot do both low and high.",
-            f"{source.rows} row",
-            "2 rows",
-            advice="Choose one with a row for each beam.",
-        )
-    elif base.dip_shield and not source.dip_shield:
-        yield Finding(
-            Level.STOP,
-            "No shield under the low row: low beam throws light up.",
-            limit="a shield cup like the original's",
-            advice="Choose one with a cup. Some only add a second row on high, with no aim change.",
-        )
-    elif not base.is_dual and source.rows > 1:
+    if base.is_dual:
+        yield from _two_beams(source, base)
+    elif source.rows > 1:
         yield Finding(
             Level.CAUTION,
             "Two rows on a one-beam base: more light, more heat, not a high beam.",
             f"{source.rows} rows",
             "1 row",
             advice="Check the cooler's room and the fade.",
+        )
+
+
+def _two_beams(source: LightSource, base: Base) -> Iterator[Finding]:
+    """One socket, two beams: a bulb that does one alone, or whose high beam is only more light, is told apart."""
+    way = source.high_beam_by
+    number, limit = HIGH_BY[way], "low and high beam from one bulb"
+    if way == "none":
+        text, advice = "It does one beam alone.", "Choose one with a row for each beam, or a shield that moves."
+        yield Finding(Level.STOP, text, number, limit, advice=advice)
+        return
+    if way == "same":
+        text, advice = "Its high beam is only more light in the same place.", "High beam keeps the low beam's reach."
+        yield Finding(Level.CAUTION, text, number, limit, advice=advice)
+    else:
+        yield Finding(Level.OK, "It does both low and high beam.", number, limit)
+    if base.dip_shield and not source.dip_shield and way != "shield":
+        yield Finding(
+            Level.STOP,
+            "No shield under the low row: low beam throws light up.",
+            limit="a shield cup like the original's",
+            advice="Choose one with a cup.",
         )

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from cold_arc.core import colour
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.lamps import Function
-from cold_arc.core.light_source import MOST_LM_PER_W, LightSource
+from cold_arc.core.light import colour
+from cold_arc.core.match.light_source import MOST_LM_PER_W, LightSource
 from cold_arc.core.match.setting import Setting
 from cold_arc.core.units import say_number
 
@@ -25,18 +25,18 @@ def chroma(source: LightSource) -> tuple[float, float] | None:
 
 def legal_colour(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """White where white is wanted, selective yellow for fog only, amber for turn signals only."""
-    function = setting.lamp.key.function
+    functions = setting.socket.functions
     if source.colour == "yellow":
-        yield from _yellow(source, function)
+        yield from _yellow(source, functions)
     elif source.colour == "amber":
-        if function is not Function.TURN:
+        if functions != (Function.TURN,):
             yield Finding(Level.STOP, "Amber is for turn signals.", limit="white", advice="Choose a white one.")
     elif (point := chroma(source)) is not None:
         yield _white(source, point)
 
 
-def _yellow(source: LightSource, function: Function) -> Iterator[Finding]:
-    if function is not Function.FOG:
+def _yellow(source: LightSource, functions: tuple[Function, ...]) -> Iterator[Finding]:
+    if functions != (Function.FOG,):
         yield Finding(Level.STOP, "Yellow is for fog lamps.", limit="white", advice="Choose a white one.")
         return
     point = chroma(source)
@@ -105,7 +105,7 @@ def claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if source.claim_basis == "set":
         number = f"{say_number(source.claimed_lm, 4)} lm for two, {say_number(each, 4)} lm each"
         yield Finding(Level.NOTE, "Its lumens are claimed for the set.", number, advice="Compare bulb with bulb.")
-    if setting.market != "us" and setting.lamp.key.function is Function.LOW and each > WASHER_LUMENS:
+    if setting.market != "us" and setting.socket.gives(Function.LOW) and each > WASHER_LUMENS:
         yield Finding(
             Level.CAUTION,
             "A low beam source this strong needs washers and automatic levelling.",

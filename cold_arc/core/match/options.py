@@ -6,12 +6,13 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 
-from cold_arc.core import condition, data, law
-from cold_arc.core.access import SECOND_SIDE
+from cold_arc.core import data, law
+from cold_arc.core.car import condition
+from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.lamps import Present
 from cold_arc.core.match.ranking import Ranked
 from cold_arc.core.match.setting import Setting
+from cold_arc.core.work.access import SECOND_SIDE
 
 REVERSES = {3: "In minutes", 2: "With the old parts", 1: "Hardly"}
 
@@ -67,7 +68,7 @@ class Option:
 def compare(setting: Setting, ranked: Iterable[Ranked], lamps: int, access_minutes: float | None) -> list[Option]:
     """Every way open to this lamp. *access_minutes*: the planned way in for one lamp, where there is one."""
     candidates = list(ranked)
-    lamp_kind = "hid" if setting.lamp.present is Present.HID else "other"
+    lamp_kind = "hid" if setting.socket.present is Present.HID else "other"
     wanted = (kind for kind in kinds() if kind.lamps in ("", lamp_kind))
     return [_option(kind, setting, candidates, lamps, access_minutes) for kind in wanted]
 

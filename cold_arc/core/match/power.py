@@ -5,15 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from cold_arc.core import electrical
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.heat import BEHIND_LAMP_C, FOLD_BACK_C, warmth
-from cold_arc.core.lamps import Function
-from cold_arc.core.light_source import LightSource
+from cold_arc.core.light.heat import BEHIND_LAMP_C, FOLD_BACK_C, warmth
+from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.setting import Setting
 from cold_arc.core.units import say_number, say_percent, say_volts
 
 MONITOR_SHARE = 0.8
-RUNNING_VOLTS = {6.0: (5.5, 7.5), 12.0: (10.5, 15.0), 24.0: (21.0, 29.0)}
 FADE_NOTED, FADE_MUCH = 0.18, 0.28
 
 
@@ -21,7 +20,7 @@ def supply(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """Its supply range against what the car gives, and earth."""
     if source.driver == "ballast":
         return
-    low, high = RUNNING_VOLTS[setting.volts]
+    low, high = electrical.RUNNING_VOLTS[setting.volts]
     number = f"{say_volts(source.supply_min_v)} to {say_volts(source.supply_max_v)}"
     limit = f"{say_volts(low)} to {say_volts(high)} on a {say_volts(setting.volts)} car"
     if source.supply_min_v > low or source.supply_max_v < high:
@@ -60,35 +59,36 @@ def monitor(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 
 def _suspected(source: LightSource, setting: Setting) -> Iterator[Finding]:
-    if setting.base and source.watts < MONITOR_SHARE * max(setting.base.watts):
+    rated = setting.rating
+    if rated and source.watts < MONITOR_SHARE * rated.watts:
         yield Finding(
             Level.NOTE,
             "Bulb-out monitoring may see it as failed.",
-            f"{say_number(source.watts)} W in place of {say_number(max(setting.base.watts))} W",
+            f"{say_number(source.watts)} W in place of {say_number(rated.watts)} W",
             advice="If a warning shows: a decoder, or a load resistor on metal. Wiring works it out.",
         )
 
 
 def pulsed(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """A pulse-width modulated feed makes a bare driver flicker; the capacitor that bridges the gaps."""
-    facts = setting.supply
-    if not source.is_bulb or not facts.is_pulsed or source.driver == "ballast":
+    facts, found = setting.supply, electrical.hold_up(source.watts, setting.supply, setting.volts)
+    if not source.is_bulb or not found or source.driver == "ballast":
         return
-    assert facts.pwm_hz
-    assert facts.pwm_duty
-    number = f"{say_number(facts.pwm_hz)} Hz, {say_percent(facts.pwm_duty)} on"
+    number = f"{say_number(facts.pwm_hz or 0)} Hz, {say_percent(facts.pwm_duty or 0)} on"
     if source.pwm_proof:
         yield Finding(Level.OK, "Made for a pulsed supply.", number)
         return
-    amps = electrical.driver_draw(source.watts, electrical.supply_v(setting.volts)[0]).amps
-    capacitor = electrical.smoothing(amps, facts.pwm_hz, facts.pwm_duty, setting.volts)
-    advice = f"A decoder, or a smoothing capacitor: {electrical.say_smoothing(capacitor)}."
+    capacitor, _ = found
+    advice = (
+        f"A decoder, or a smoothing capacitor: {electrical.say_smoothing(capacitor)}, behind its own "
+        f"{electrical.say_blocking(capacitor)}, plus to plus. Wiring works it out."
+    )
     yield Finding(Level.CAUTION, "Will flicker on this pulsed supply.", number, "a plain supply", advice=advice)
 
 
 def heat(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """Expected fade once warm, from watts, size and cooling."""
-    if not source.is_bulb or not setting.lamp.key.function.is_road_beam:
+    if not source.is_bulb or not setting.socket.road_beams:
         return
     warm = warmth(source)
     number = f"{say_percent(warm.fade)} of its light gone warm, {say_number(warm.watts_per_cm2, 2)} W/cm² of heat"
@@ -107,12 +107,13 @@ def heat(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 def flasher(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """LED turn signals blink fast on a flasher that feels the load."""
-    if setting.lamp.key.function is not Function.TURN or setting.base is None or source.monitor_proof:
+    rated = setting.rating
+    if not setting.socket.gives(Function.TURN) or rated is None or source.monitor_proof:
         return
-    missing = max(setting.base.watts) - source.watts
+    missing = rated.watts - source.watts
     if missing <= 0:
         return
     resistor = electrical.load_resistor(missing, setting.volts)
-    number = f"{say_number(source.watts)} W in place of {say_number(max(setting.base.watts))} W"
+    number = f"{say_number(source.watts)} W in place of {say_number(rated.watts)} W"
     advice = f"An electronic flasher, or a resistor a lamp: {electrical.say_resistor(resistor)}."
     yield Finding(Level.CAUTION, "Turn signals will blink fast.", number, advice=advice)

@@ -10,13 +10,14 @@ from functools import lru_cache
 
 import numpy as np
 
-from cold_arc.core.beam import derived, words
+from cold_arc.core.beam import derived
+from cold_arc.core.beam import findings as beam_findings
 from cold_arc.core.beam.housings import Projector
 from cold_arc.core.beam.model import Beam, illuminate
 from cold_arc.core.beam.setup import SetUp, beam_of, yardstick_for
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.readings import PLACES
-from cold_arc.core.units import say_candela, say_number, say_percent
+from cold_arc.core.light.readings import PLACES
+from cold_arc.core.units import say_number, say_percent
 
 # Source points for a prediction and for a try of the seat. A projector images its source, so it takes more of them.
 PREDICTED_POINTS, TRIED_POINTS = 250, 56
@@ -24,10 +25,11 @@ PROJECTOR_POINTS, PROJECTOR_TRIED_POINTS = 800, 200
 MOST_KNOWN = 1000
 TRIED_LM = 1000.0
 WIDTH_DOWN_DEG, WIDTH_CD = 1.0, 1000.0
+READ_AT_M = 10.0
 AXIAL_STEP_MM, CLOCK_STEP_DEG = 1.0, 10.0
 TRIES = ((-AXIAL_STEP_MM, 0.0), (AXIAL_STEP_MM, 0.0), (0.0, -CLOCK_STEP_DEG), (0.0, CLOCK_STEP_DEG))
-# Points of UN R112 a pattern is judged by here. Zone I is left out: the model's reflectors are richer there than real
-# ones.
+# Points of UN R112 or R98 a pattern is judged by here.
+SOFT_EDGE = "edge too soft"
 PATTERN_POINTS = ("B50L", "zone III", "75R", "50R", "50V")
 FORGIVING_LOSS, FORGIVING_STRAY, HARDLY_FORGIVING = 0.5, 0.1, 0.4
 
@@ -36,8 +38,9 @@ FORGIVING_LOSS, FORGIVING_STRAY, HARDLY_FORGIVING = 0.5, 0.1, 0.4
 class Prediction:
     """A candidate's beam in numbers: cd, degrees, shares, the de Boer mark and lx at an oncoming eye, reach in m.
 
-    *edge_cd* at the reading point just under the cut-off; *spread_deg*: how wide 10 lx at 10 m reach, 1° under it;
-    *above* and *kept* None where there is no line, or no nominal source to compare with.
+    *edge_cd* just under the cut-off and *stray_cd* above it as a meter's 30 mm head at 10 m reads them; *spread_deg*:
+    how wide 10 lx at 10 m reach, 1° under it; *above* and *kept* None where there is no line, or no nominal source to
+    compare with.
     """
 
     peak_cd: float
@@ -129,12 +132,12 @@ def predict(setup: SetUp) -> Prediction:
     """The beam of a set-up in numbers; remembered."""
     beam = _beam(setup)
     glare = derived.oncoming_glare(beam, traffic=setup.traffic)
-    own_optic = setup.source == "nominal"
+    own_optic, kerb = setup.source == "nominal", -1.0 if setup.traffic == "left" else 1.0
     return Prediction(
         peak_cd=derived.peak(beam).candela,
-        edge_cd=float(beam.at(*PLACES["edge"])),
+        edge_cd=derived.meter_candela(beam, *PLACES["edge"], READ_AT_M),
         spread_deg=_spread(beam),
-        stray_cd=float(beam.at(PLACES["stray"][0] * (-1 if setup.traffic == "left" else 1), PLACES["stray"][1])),
+        stray_cd=derived.meter_candela(beam, PLACES["stray"][0] * kerb, PLACES["stray"][1], READ_AT_M),
         above=derived.share_above(beam),
         shadow=derived.hot_spots(beam)[1],
         de_boer=glare.de_boer,
@@ -174,15 +177,19 @@ def findings(told: Outlook, nominal: Prediction) -> list[Finding]:
     """What the prediction means, in the trade's words; *nominal* for the source the housing was made for."""
     beam = told.prediction
     found = [
-        *words.above(beam.above, nominal.above),
-        *words.shadow(beam.shadow),
-        *words.glare(beam.de_boer, beam.eye_lux),
+        *beam_findings.above(beam.above, nominal.above),
+        *beam_findings.shadow(beam.shadow, nominal.shadow),
+        *(
+            beam_findings.glare({"de_boer": beam.de_boer, "lux": beam.eye_lux}, nominal.de_boer)
+            if beam.above is not None
+            else ()
+        ),
     ]
     seat = told.sensitivity
     if seat and seat.forgiveness < HARDLY_FORGIVING:
         number = f"{say_percent(seat.loss)} of the hot spot lost, up to {say_percent(seat.stray, 1)} above"
         text, advice = "It minds a seat 1 mm or 10° off.", "Clock it to the degree; no play in the collar."
-        found.append(Finding(Level.NOTE, text, number, source=words.MODEL, advice=advice))
+        found.append(Finding(Level.NOTE, text, number, source=beam_findings.MODEL, advice=advice))
     return found
 
 
@@ -191,27 +198,37 @@ def failed_points(beam: Beam, setup: SetUp) -> tuple[str, ...]:
     points = derived.at_yardstick(beam, yardstick_for(setup), setup.traffic)
     soft = derived.sharpness(beam, -2.5 if setup.traffic == "right" else 2.5) < derived.SHARP_RANGE[0]
     failed = [point.name for point in points if point.name in PATTERN_POINTS and not point.holds]
-    return (*failed, *(["edge too soft"] if soft else []))
+    return (*failed, *([SOFT_EDGE] if soft else []))
 
 
 @lru_cache(maxsize=64)
 def pattern(present: SetUp) -> Finding | None:
-    """Whether the housing's own pattern holds with the source it was made for; None where no yardstick judges it."""
-    if present.high or present.housing.startswith("fog"):
+    """What this lens does to the housing's own pattern; None where no yardstick judges it.
+
+    Judged by the points the modelled housing holds behind a clear lens: what it misses there is the model's fault, not
+    the lamp's.
+    """
+    if present.high or present.is_fog:
         return None
-    beam = beam_of(present.reference())
-    failed, glare = failed_points(beam, present), derived.oncoming_glare(beam, traffic=present.traffic)
-    source = "UN R112 points, from memory, as a yardstick on the modelled housing"
-    top = say_candela(derived.peak(beam).candela)
-    number = f"hot spot {top}, mark {say_number(glare.de_boer, 2)} at an oncoming eye"
-    if not failed:
-        return Finding(Level.OK, "The housing's own pattern holds.", number, source=source)
-    haze = "Restore the lens first, or c" if present.haze else "C"
-    return Finding(
-        Level.STOP,
-        "The housing's own pattern fails, and a bulb never improves a pattern.",
-        f"not held: {', '.join(failed)}",
-        "held with the source it was made for",
-        source,
-        f"{haze}hange the optic: complete assemblies come first.",
-    )
+    nominal = present.reference()
+    clear = failed_points(beam_of(replace(nominal, haze=0.0)), present)
+    lost = [name for name in failed_points(beam_of(nominal), present) if name not in clear]
+    judged = [name for name in (*PATTERN_POINTS, SOFT_EDGE) if name not in clear]
+    source = f"{derived.yardsticks()[yardstick_for(present)]['source']}, as a yardstick on a modelled housing"
+    if lost:
+        return Finding(
+            Level.STOP,
+            "Behind this haze the housing's own pattern fails, and a bulb never improves a pattern.",
+            f"not held: {', '.join(lost)}",
+            "held behind a clear lens",
+            source,
+            "Restore the lens first, or change the optic: complete assemblies come first.",
+        )
+    limit = f"judged by {', '.join(judged)}" if judged else "no point of it can be judged by this model"
+    advice = "Look at the wall before taking anything apart: the lamp's own pattern is seen there, not here."
+    if clear:
+        text = "Whether this lamp's own pattern is good the model can't tell."
+        return Finding(Level.NOTE, text, f"its typical housing misses {', '.join(clear)}", limit, source, advice)
+    glare = derived.oncoming_glare(beam_of(nominal), traffic=present.traffic)
+    number = f"mark {say_number(glare.de_boer, 2)} at an oncoming eye"
+    return Finding(Level.OK, "The housing's own pattern holds.", number, limit, source, advice)

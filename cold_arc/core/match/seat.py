@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from cold_arc.core.bases import find
-from cold_arc.core.condition import HAZE_GRADES
+from cold_arc.core.car.bases import Base, find
+from cold_arc.core.car.condition import HAZE_GRADES
+from cold_arc.core.car.lamps import Function, Optic, Present
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.lamps import Function, Housing, Present
-from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.setting import Setting
 from cold_arc.core.units import say_mm
 
@@ -21,7 +21,7 @@ def base(source: LightSource, setting: Setting) -> Iterator[Finding]:
     wanted, offered = setting.base, find(source.base)
     if wanted is None:
         yield Finding(Level.STOP, "The lamp's base is not identified yet.", advice="Identify it at Book in.")
-    elif offered is wanted:
+    elif offered is not None and offered.name == wanted.name:
         yield Finding(Level.OK, "Base agrees.", source.base, wanted.name, wanted.source)
     elif wanted.name in source.adapters:
         advice = "An adapter adds play and moves the light centre: measure it, and check the plug's order."
@@ -32,18 +32,35 @@ def base(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 
 def room(source: LightSource, setting: Setting) -> Iterator[Finding]:
-    """Tail against the room behind, both depth and width."""
+    """Tail against the room behind, both depth and width; against the old bulb's where the room was not measured."""
     seen = setting.condition
-    if not source.is_bulb or seen is None:
+    if not source.is_bulb:
         return
-    if seen.room_mm is not None and source.tail_mm is not None:
-        missing = source.tail_mm + ROOM_MARGIN_MM - seen.room_mm
-        cap = "vented and extended" if source.cooling == "fan" else "extended"
-        advice = f"Use a cap {cap} by {say_mm(missing)}, or a shorter tail."
-        yield _clearance("behind the bulb", source.tail_mm, seen.room_mm, advice)
-    if seen.opening_mm is not None and source.tail_width_mm is not None:
+    if source.tail_mm is not None:
+        if seen is not None and seen.room_mm is not None:
+            missing = source.tail_mm + ROOM_MARGIN_MM - seen.room_mm
+            cap = "vented and extended" if source.cooling == "fan" else "extended"
+            advice = f"Use a cap {cap} by {say_mm(missing)}, or a shorter tail."
+            yield _clearance("behind the bulb", source.tail_mm, seen.room_mm, advice)
+        else:
+            yield from _against_old_tail(source.tail_mm, setting.base)
+    if seen is not None and seen.opening_mm is not None and source.tail_width_mm is not None:
         advice = "Fit it in two parts, or choose a slimmer tail."
         yield _clearance("in the opening", source.tail_width_mm, seen.opening_mm, advice)
+
+
+def _against_old_tail(tail_mm: float, base: Base | None) -> Iterator[Finding]:
+    """A tail against the old bulb's, where that was measured."""
+    old_mm = base.measured.tail_mm if base and base.measured else None
+    if old_mm is None:
+        return
+    number, limit = f"{say_mm(tail_mm - old_mm, signed=True)} behind", f"old bulb {say_mm(old_mm)}"
+    where = "measured off the old bulb"
+    if tail_mm > old_mm:
+        advice = "Measure the room to the cap at Inspect."
+        yield Finding(Level.CAUTION, "Its tail is longer than the old bulb's.", number, limit, where, advice)
+    else:
+        yield Finding(Level.OK, "Its tail is no longer than the old bulb's.", number, limit, where)
 
 
 def _clearance(where: str, needs: float, has: float, advice: str) -> Finding:
@@ -58,15 +75,15 @@ def _clearance(where: str, needs: float, has: float, advice: str) -> Finding:
 
 def optic(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """What the housing makes of any source; a bulb never improves a pattern, and haze is no source's to undo."""
-    housing, seen = setting.lamp.housing, setting.condition
-    if source.kind != "assembly" and housing is Housing.ASSEMBLY:
+    made_by, seen = setting.socket.optic, setting.condition
+    if source.kind != "assembly" and made_by is Optic.SEALED:
         yield Finding(Level.STOP, "A sealed lamp takes no bulb.", advice="Choose a complete assembly.")
     elif source.kind == "projector":
         advice = "Heat, open, fit, align on the wall, re-seal in a cleaned channel, leak check."
         yield Finding(Level.CAUTION, "The lamp must be opened and sealed again.", advice=advice)
-    elif source.is_bulb and housing is Housing.LENS_OPTIC:
+    elif source.is_bulb and made_by is Optic.LENS_OPTIC:
         yield Finding(Level.NOTE, "Plain mirror and fluted glass: focus it after fitting, at 3 to 6 m.")
-    elif source.is_bulb and housing is Housing.REFLECTOR:
+    elif source.is_bulb and made_by is Optic.REFLECTOR:
         yield Finding(Level.NOTE, "A reflector is unforgiving: depth and clocking decide the pattern.")
     if source.kind != "assembly" and seen and seen.haze >= 2:
         yield Finding(
@@ -99,7 +116,7 @@ def plug(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 def sealing(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """Water: what hangs outside the housing, or in a fog lamp, must stand it (IEC 60529 codes, from memory)."""
-    outside = source.driver in ("in-line", "in-place") or setting.lamp.key.function is Function.FOG
+    outside = source.driver in ("in-line", "in-place") or setting.socket.gives(Function.FOG)
     least = LEAD_IP if outside else SPLASH_IP
     if source.ip is None or not source.is_bulb:
         return
@@ -116,7 +133,7 @@ def ballast(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """The three schools for HID: on the ballast, its own driver in the ballast's place, or 12 V past it."""
     if not source.is_bulb:
         return
-    if setting.lamp.present is not Present.HID:
+    if setting.socket.present is not Present.HID:
         if source.driver in ("ballast", "in-place"):
             text = "Made for an HID ballast: stays dark on a car's supply."
             yield Finding(Level.STOP, text, advice="Choose one fed by the car's supply.")

@@ -4,23 +4,26 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from cold_arc.core.bases import Base, find
-from cold_arc.core.condition import LampCondition
+from cold_arc.core.car.bases import Base, Rating
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.front import Socket
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.lamps import Housing, Lamp
 
 UNKNOWN_SUPPLY = SupplyFacts()
 
 
 @dataclass(frozen=True)
 class Setting:
-    """The lamp as identified and inspected, the car, its market and use; *others*: (name, K) of its other white lamps.
+    """A socket as identified, its *base*, its unit as inspected, the car, its market and use.
 
-    *ballast_good*: what the ballast test said, None where it was not made.
+    *others*: (name, K) of the car's other white lamps. *ballast_good*: what the ballast test said, None where it was
+    not made.
     """
 
-    lamp: Lamp
-    condition: LampCondition | None
+    socket: Socket
+    base: Base | None
+    condition: UnitCondition | None
     volts: float
     earth_positive: bool
     market: str
@@ -30,11 +33,19 @@ class Setting:
     ballast_good: bool | None = None
 
     @property
-    def base(self) -> Base | None:
-        """The catalogue entry of the lamp's base."""
-        return find(self.lamp.base) if self.lamp.base else None
+    def function(self) -> Function:
+        """What the socket gives first: the low beam of a dual one."""
+        return self.socket.functions[0]
+
+    @property
+    def rating(self) -> Rating | None:
+        """The filament or arc that takes most of those the socket's functions burn, of the type for this supply."""
+        if self.base is None:
+            return None
+        ratings = [self.base.rating(function, self.volts) for function in self.socket.functions]
+        return max(ratings, key=lambda rating: rating.most_watts)
 
     @property
     def in_projector(self) -> bool:
         """Whether a shield makes the cut-off, so that the source's place costs light but not the edge."""
-        return self.lamp.housing is Housing.PROJECTOR
+        return self.socket.optic is not None and self.socket.optic.is_projector

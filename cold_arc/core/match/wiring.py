@@ -6,10 +6,10 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from cold_arc.core import electrical
-from cold_arc.core.electrical import Before, SupplyFacts
+from cold_arc.core.car.lamps import Function, Present
+from cold_arc.core.electrical import Before, LoadResistor, SupplyFacts
 from cold_arc.core.findings import Finding
-from cold_arc.core.lamps import Function, Present
-from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.setting import Setting
 from cold_arc.core.units import say_number, say_percent, say_volts
 
@@ -18,7 +18,7 @@ HOT = "It burns: on bare metal, away from plastic and wiring, with paste and two
 
 
 @dataclass(frozen=True)
-class Worked:
+class WiringResult:
     """One result: what it is, the value to use, what else to know, and how it was worked out."""
 
     title: str
@@ -28,23 +28,24 @@ class Worked:
 
 
 def before_of(setting: Setting) -> Before | None:
-    """What is in the lamp now, at its rating; the filament of the beam in hand on a dual base. None where not known."""
-    base = setting.base
-    if base is None:
+    """What is in the lamp now, at the most it takes; the filament of the function in hand. None where not known."""
+    rated = setting.rating
+    if rated is None:
         return None
-    watts = base.watts[0] if setting.lamp.key.function is Function.HIGH else base.watts[-1]
-    if setting.lamp.present is Present.HID:
-        return Before(watts * BALLAST_LOSS, filament=False)
-    return Before(watts, filament=setting.lamp.present is not Present.LED)
+    if setting.socket.present is Present.HID:
+        return Before(rated.watts * BALLAST_LOSS, filament=False)
+    if setting.socket.present is Present.LED:
+        return Before(rated.watts, filament=False)
+    return Before(rated.most_watts, True, rated.test_volts)
 
 
-def work_out(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2) -> list[Worked]:
+def work_out(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2) -> list[WiringResult]:
     """Every result that applies; *source* None: staying with the original. *lamps*: on one feed or fuse."""
     before = before_of(setting)
     if before is None:
         return []
     return [
-        *_draw(setting, before, source, lamps),
+        *_draw(setting, facts, before, source, lamps),
         *_cures(setting, facts, source),
         *_feed(setting, facts, source, lamps),
     ]
@@ -58,54 +59,99 @@ def after_watts(setting: Setting, source: LightSource | None) -> float | None:
     return source.watts * BALLAST_LOSS if source.driver == "ballast" else source.watts
 
 
-def _draw(setting: Setting, before: Before, source: LightSource | None, lamps: int) -> Iterator[Worked]:
-    rated = electrical.supply_v(setting.volts)[1]
-    old = before.draw(setting.volts, rated)
-    yield Worked(
-        "Before", f"{say_number(old.watts)} W · {say_number(old.amps)} A", f"one lamp at {say_volts(rated)}",
-        "P ∝ V^1.6 from its rating, I = P/V" if before.filament else "35 W and 15 % lost in the ballast, I = P/V",
-    )  # fmt: skip
+def resistors(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> dict[str, LoadResistor]:
+    """The load resistors across one lamp, by what each is for."""
+    rated, found = setting.rating, {}
+    if source is None or rated is None or source.driver == "ballast":
+        return {}
+    monitor = electrical.monitor_resistor(source.watts, facts.monitored_w, setting.volts)
+    if monitor and not source.monitor_proof:
+        found["Load resistor"] = monitor
+    if setting.socket.gives(Function.TURN) and rated.watts > source.watts:
+        found["Flash-rate load"] = electrical.load_resistor(rated.watts - source.watts, setting.volts)
+    return found
+
+
+def lamp_amps(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> float | None:
+    """The most current one lamp takes, A: its driver's at the lowest voltage, its resistors' at the highest."""
     watts = after_watts(setting, source)
-    if source is None or watts is None:
+    if watts is None:
+        return None
+    lowest, _, highest = electrical.supply_v(setting.volts)
+    before = before_of(setting)
+    own = before.draw(highest) if source is None and before else electrical.driver_draw(watts, lowest)
+    return own.amps + sum(found.amps for found in resistors(setting, facts, source).values())
+
+
+def _draw(
+    setting: Setting, facts: SupplyFacts, before: Before, source: LightSource | None, lamps: int
+) -> Iterator[WiringResult]:
+    rated, volts = setting.rating, electrical.supply_v(setting.volts)[1]
+    old = before.draw(volts)
+    told = f"one lamp at {say_volts(volts)}"
+    if before.filament and rated:
+        told += f", rated {say_number(rated.watts)} W; the most it takes"
+        told += f" (the {setting.volts:g} V type's figure is not known: read it off the bulb)" if rated.assumed else ""
+    yield WiringResult(
+        "Before", f"{say_number(old.watts)} W · {say_number(old.amps)} A", told,
+        "most W at test voltage (UN R37, from memory), P ∝ V^1.6, I = P/V" if before.filament
+        else "35 W and 15 % lost in the ballast, I = P/V",
+    )  # fmt: skip
+    watts, most = after_watts(setting, source), lamp_amps(setting, facts, source)
+    if source is None or watts is None or most is None:
         return
-    new = electrical.driver_draw(watts, rated)
+    new = electrical.driver_draw(watts, volts)
     saved = (old.watts - new.watts) * lamps
     words = f"{say_number(saved)} W less" if saved >= 0 else f"{say_number(-saved)} W more"
-    yield Worked(
+    yield WiringResult(
         "After", f"{say_number(new.watts)} W · {say_number(new.amps)} A", f"{words} for {lamps} lamp{'s'[: lamps - 1]}",
         "a driver takes the same power at any voltage; I = P/V",
     )  # fmt: skip
-    low = electrical.supply_v(setting.volts)[0]
-    most = electrical.driver_draw(watts, low).amps * lamps
-    yield Worked("Most current", f"{say_number(most)} A", f"{lamps} lamps at {say_volts(low)}, engine off", "I = P/V")
-
-
-def _cures(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> Iterator[Worked]:
-    """Load resistor, flash-rate load and smoothing capacitor, where they are needed."""
-    if source is None or source.driver == "ballast":
-        return
-    resistor = (
-        None if source.monitor_proof else electrical.monitor_resistor(source.watts, facts.monitored_w, setting.volts)
+    low, _, high = electrical.supply_v(setting.volts)
+    across = f", load resistors included at {say_volts(high)}" if resistors(setting, facts, source) else ""
+    yield WiringResult(
+        "Most current",
+        f"{say_number(most * lamps)} A",
+        f"{lamps} lamps at {say_volts(low)}, engine off{across}",
+        "I = P/V, V/R",
     )
-    if resistor:
-        yield _resistor("Load resistor", resistor)
-    base = setting.base
-    if setting.lamp.key.function is Function.TURN and base and max(base.watts) > source.watts:
-        yield _resistor("Flash-rate load", electrical.load_resistor(max(base.watts) - source.watts, setting.volts))
-    if facts.is_pulsed and facts.pwm_hz and facts.pwm_duty and not source.pwm_proof:
-        amps = electrical.driver_draw(source.watts, electrical.supply_v(setting.volts)[0]).amps
-        cap = electrical.smoothing(amps, facts.pwm_hz, facts.pwm_duty, setting.volts)
-        yield Worked(
-            "Smoothing capacitor", electrical.say_smoothing(cap),
-            f"bridges {say_number(cap.gap_s * 1000)} ms at {say_number(amps)} A, exact {say_number(cap.exact_uf, 4)} µF"
-            "; mind plus and minus",
-            f"C = I·t/ΔV, sag {say_percent(electrical.RIPPLE_SHARE)} of {say_volts(setting.volts)}, next E6 up",
-        )  # fmt: skip
 
 
-def _resistor(title: str, found: electrical.LoadResistor) -> Worked:
+def _cures(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> Iterator[WiringResult]:
+    """Load resistor, flash-rate load and smoothing capacitor, where they are needed."""
+    for title, found in resistors(setting, facts, source).items():
+        yield _resistor(title, found)
+    if source is None or source.driver == "ballast" or source.pwm_proof:
+        return
+    if held := electrical.hold_up(source.watts, facts, setting.volts):
+        yield from _smoothing(*held, setting)
+
+
+def _smoothing(cap: electrical.Smoothing, amps: float, setting: Setting) -> Iterator[WiringResult]:
+    """The capacitor, and what it must not be without."""
+    yield WiringResult(
+        "Smoothing capacitor", electrical.say_smoothing(cap),
+        f"bridges {say_number(cap.gap_s * 1000)} ms at {say_number(amps)} A, exact {say_number(cap.exact_uf, 4)} µF. "
+        "Plus to plus: reversed it bursts. Heat ages it: a 105 °C type, tied down, away from the lamp.",
+        f"C = I·t/ΔV, sag {say_percent(electrical.RIPPLE_SHARE)} of {say_volts(setting.volts)}, next E6 up",
+    )  # fmt: skip
+    yield WiringResult(
+        "Blocking diode", electrical.say_blocking(cap),
+        "in the plus lead before the capacitor, ring towards it: without it the capacitor feeds back into the car's"
+        " controller and the other lamp. It takes about 0.5 V; on metal if it runs warm.",
+        "twice the current, twice the highest voltage, next size up",
+    )  # fmt: skip
+    yield WiringResult(
+        "Inrush limiter", f"NTC, about {say_number(cap.limiter_ohm)} Ω cold",
+        f"the empty capacitor draws up to {say_number(cap.inrush_a)} A for an instant through "
+        f"{electrical.FEED_OHM} Ω of wiring: it can trip the controller or weld a relay",
+        "V/R at the highest voltage; held to ten times the running current, next E6 up",
+    )  # fmt: skip
+
+
+def _resistor(title: str, found: electrical.LoadResistor) -> WiringResult:
     better = f", better {found.better_rating_w:g} W" if found.better_rating_w else ""
-    return Worked(
+    return WiringResult(
         title,
         electrical.say_resistor(found),
         f"exact {say_number(found.exact_ohm)} Ω{better}, draws {say_number(found.amps)} A. {HOT}",
@@ -113,43 +159,47 @@ def _resistor(title: str, found: electrical.LoadResistor) -> Worked:
     )
 
 
-def _feed(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int) -> Iterator[Worked]:
-    """Wire and fuse of an added feed."""
-    watts = after_watts(setting, source)
-    if facts.run_m is None or watts is None:
+def _feed(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int) -> Iterator[WiringResult]:
+    """Wire and fuses of an added feed, for everything that flows through it."""
+    one = lamp_amps(setting, facts, source)
+    if facts.run_m is None or one is None:
         return
-    amps = electrical.driver_draw(watts, electrical.supply_v(setting.volts)[0]).amps * lamps
+    amps = one * lamps
     wire = electrical.wire(amps, facts.run_m, setting.volts, facts.air_c)
     if wire is None:
-        yield Worked(
-            "Wire",
-            "no single wire",
-            f"{say_number(amps)} A over {say_number(facts.run_m)} m",
-            "split the feed, a lamp each",
-        )
+        yield WiringResult(
+            "Wire", "no single wire",
+            f"{say_number(amps)} A over {say_number(facts.run_m)} m in air of {facts.air_c:g} °C",
+            "split the feed, a lamp each; lead it where it is cooler",
+        )  # fmt: skip
         return
     awg = f" · AWG {wire.awg}" if wire.awg else ""
-    yield Worked(
+    yield WiringResult(
         "Wire", f"{wire.mm2:g} mm²{awg}",
-        f"loses {say_volts(wire.drop_v)} of {say_volts(wire.allowed_v)} allowed, {say_number(facts.run_m)}\u00a0m there"
-        f" and back at {facts.air_c:g}\u00a0°C",
-        "A = ρ(T)·2·L·I/ΔV, next size up that carries its fuse; AWG by ASTM B258",
+        f"insulation class {wire.insulation} (to {electrical.INSULATION_C[wire.insulation]:g}\u00a0°C) or hotter; loses"
+        f" {say_volts(wire.drop_v)} of {say_volts(wire.allowed_v)} allowed, {say_number(facts.run_m)}\u00a0m there and"
+        f" back; carries {say_number(wire.carries_a)}\u00a0A in air of {facts.air_c:g}\u00a0°C",
+        "A = ρ(T)·2·L·I/ΔV, next size up that carries its fuse, I ∝ √(T_class − T_air); AWG by ASTM B258",
     )  # fmt: skip
-    yield Worked(
-        "Fuse",
-        f"{wire.fuse_a:g} A blade",
-        f"{say_number(amps)} A through it; at the battery end",
+    yield WiringResult(
+        "Fuse", f"{wire.fuse_a:g} A blade", f"{say_number(amps)} A through it; at the battery end, for the wire",
         "I / 80 %, next size up",
-    )
+    )  # fmt: skip
+    side = electrical.fuse(one)
+    if lamps > 1 and side:
+        yield WiringResult(
+            "Fuse, each side", f"{side:g} A blade each",
+            f"{say_number(one)} A a lamp, where the feed parts: on one fuse for both, one fault puts both out at once",
+            "I / 80 %, next size up",
+        )  # fmt: skip
 
 
 def findings(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2) -> list[Finding]:
     """What is wrong or right with the wire as laid and the feed as taken."""
-    watts = after_watts(setting, source)
+    one = lamp_amps(setting, facts, source)
     found: list[Finding] = []
-    if watts is not None:
-        amps = electrical.driver_draw(watts, electrical.supply_v(setting.volts)[0]).amps * lamps
-        found += electrical.laid_wire(facts, amps, setting.volts)
+    if one is not None:
+        found += electrical.laid_wire(facts, one * lamps, setting.volts)
     if facts.feed_at:
         found += electrical.feed_point(facts.feed_at, facts.feed_volts, setting.volts)
     return found

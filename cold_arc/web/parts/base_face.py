@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from cold_arc.core.base_faces import BaseFace, faces
-from cold_arc.core.bases import Base
+from cold_arc.core.car.base_faces import BaseFace, faces
+from cold_arc.core.car.bases import Base
 from cold_arc.web.parts.wall import Box
 
 STEP_DEG = 2.0

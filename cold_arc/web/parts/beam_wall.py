@@ -128,7 +128,7 @@ def yardstick_marks(
     """Marks for the yardstick's points (zones have no single place)."""
     marks = []
     for row in rows:
-        if isinstance(row["h"], list) or isinstance(row["v"], list):
+        if isinstance(row.get("h", []), list) or isinstance(row["v"], list):
             continue
         value = values[row["name"]]
         marks.append(BeamPoint(row["h"] * flip, -row["v"], row["name"], _against(value), bool(value["holds"])))

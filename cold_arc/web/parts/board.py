@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from cold_arc.core import proof
-from cold_arc.core.record import Record
-from cold_arc.core.stages import board, board_functions
+from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.wants import board, board_functions
+from cold_arc.core.work import proof
 
 
 @dataclass(frozen=True)
@@ -52,15 +52,15 @@ class Board:
         return [cell.cell for row in self.rows for cell in row.cells if cell.result == "dark"]
 
 
-def build_board(record: Record, stage_pass: str) -> Board:
+def build_board(progress: Progress, stage_pass: str) -> Board:
     """The board of one pass."""
-    results = board(record, stage_pass)
-    functions = board_functions(record, stage_pass)
+    results = board(progress.record, stage_pass)
+    functions = board_functions(progress, stage_pass)
     rows = []
     for function in functions:
         cells = [
             BoardCell(cell, results.get(cell), proof.next_result(results.get(cell))) for cell in proof.cells([function])
         ]
         rows.append(BoardRow(function, proof.FUNCTIONS[function], tuple(cells)))
-    absent = tuple((name, proof.FUNCTIONS[name]) for name in sorted(record.absent_functions()))
+    absent = tuple((name, proof.FUNCTIONS[name]) for name in sorted(progress.record.absent_functions()))
     return Board(stage_pass, tuple(rows), absent, len(proof.untested(proof.cells(functions), results)))

@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from cold_arc.core.clocking import Clocking
 from cold_arc.core.findings import Finding
+from cold_arc.core.work.clocking import Clocking
 
 RADIUS = 80.0
 

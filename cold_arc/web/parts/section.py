@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from cold_arc.core.bases import Base
-from cold_arc.core.condition import LampCondition
-from cold_arc.core.light_source import LightSource
+from cold_arc.core.car.bases import Base
+from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.match.geometry import say_off_axis
+from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.seat import ROOM_MARGIN_MM
 from cold_arc.web.parts.wall import Box
 
@@ -42,14 +42,14 @@ class Section:
         return f"{self.close_x:.1f} -5 12 10"
 
 
-def _extended_cap(tail_mm: float, seen: LampCondition | None) -> float | None:
+def _extended_cap(tail_mm: float, seen: UnitCondition | None) -> float | None:
     """Where the cap must move to for the tail and its margin, x; None where it may stay."""
     if seen is None or seen.room_mm is None or seen.room_mm >= tail_mm + ROOM_MARGIN_MM:
         return None
     return -(tail_mm + ROOM_MARGIN_MM)
 
 
-def build_section(base: Base, source: LightSource, seen: LampCondition | None) -> Section | None:
+def build_section(base: Base, source: LightSource, seen: UnitCondition | None) -> Section | None:
     """The section of *source* on *base*; None where the figures to draw it are not known."""
     if base.lcl_mm is None or source.lcl_mm is None or source.emitter_mm is None or source.gap_mm is None:
         return None

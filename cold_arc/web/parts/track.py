@@ -1,47 +1,55 @@
-"""Track: the ten stages, where the lamps in scope stand, what waits."""
+"""Track: the ten stages: how many of each one's things are done, which is next, what waits for what."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
-from cold_arc.core.lamps import LampKey
-from cold_arc.core.record import Record
-from cold_arc.core.stages import Stage, Status, missing, statuses
-from cold_arc.web.scope import Scope, stage_url
-
-WORDS = {
-    Status.DONE: "finished",
-    Status.SKIPPED: "skipped",
-    Status.OPEN: "here now",
-    Status.AHEAD: "ahead",
-}
+from cold_arc.core.job.progress import Progress, Summary
+from cold_arc.core.job.stages import About, Stage, Status
+from cold_arc.core.job.wants import missing
+from cold_arc.web.scope import Scope, scope_at, stage_url
 
 
 @dataclass(frozen=True)
 class TrackStop:
-    """One stage: its address, the standing of each lamp in scope, and gaps found after it was finished."""
+    """One stage: its address, how far its things are, and whether one finished lacks something after all."""
 
     stage: Stage
     href: str
     here: bool
-    standings: tuple[tuple[str, Status], ...]
+    marks: tuple[Status, ...]
+    count: str
+    words: str
     gap: bool
 
-    @property
-    def words(self) -> str:
-        """For those who can't see the marks."""
-        each = ", ".join(f"{name} {WORDS[status]}" for name, status in self.standings)
-        return f"{each}{'; something is missing' if self.gap else ''}"
+
+def build_track(progress: Progress, job_id: int, scope: Scope, here: Stage) -> list[TrackStop]:
+    """The track of a job; each stop leads to the scope as that stage has it."""
+    return [_stop(progress, job_id, scope, stage, here) for stage in Stage]
 
 
-def build_track(record: Record, job_id: int, scope: Scope, keys: Sequence[LampKey], here: Stage) -> list[TrackStop]:
-    """The track for the lamps in scope."""
-    standing = {key: statuses(record, key) for key in keys}
-    stops = []
-    for stage in Stage:
-        marks = tuple((f"{key.function.value} {key.side.value}", standing[key][stage]) for key in keys)
-        gap = any(standing[key][stage] is Status.DONE and bool(missing(record, key, stage)) for key in keys)
-        href = stage_url(job_id, scope, stage)
-        stops.append(TrackStop(stage, href, stage is here, marks, gap))
-    return stops
+def _stop(progress: Progress, job_id: int, scope: Scope, stage: Stage, here: Stage) -> TrackStop:
+    summary = progress.summary(stage)
+    done = [key for key, status in summary.standing.items() if status is Status.DONE]
+    gap = any(missing(progress, stage, key) for key in done)
+    marks = tuple(summary.standing.values())
+    href = stage_url(job_id, scope_at(progress, scope, stage), stage)
+    count = f"{summary.done}/{summary.total}" if summary.total and stage.about is not About.CAR else ""
+    return TrackStop(stage, href, stage is here, marks, count, _words(progress, summary, gap), gap)
+
+
+def _words(progress: Progress, summary: Summary, gap: bool) -> str:
+    """For those who can't see the marks, and on hovering: done, next, what waits."""
+    if not summary.total:
+        return "nothing to do"
+    said = [f"{summary.done} of {summary.total} finished"]
+    if summary.skipped:
+        said.append(f"{summary.skipped} of them skipped")
+    if summary.next:
+        said.append(f"next: {progress.words(summary.next).lower()}")
+    if summary.waits:
+        waiting, stage, key = summary.waits
+        said.append(f"{progress.words(waiting).lower()} waits for {stage.label} of {progress.words(key).lower()}")
+    if gap:
+        said.append("something is missing after all")
+    return "; ".join(said)

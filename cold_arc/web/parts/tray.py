@@ -5,23 +5,34 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from cold_arc.core.lamps import LampKey
-from cold_arc.core.record import Record, Routed
-from cold_arc.core.stages import TrayRow, tray
+from cold_arc.core.car.front import UnitKey
+from cold_arc.core.job.record import Record
+from cold_arc.core.job.wants import TrayRow, tray
 
 
 @dataclass(frozen=True)
 class TrayLine:
-    """One group of fasteners of one lamp; *lamps* holds both when the step is shared."""
+    """One group of fasteners of one unit; *units* holds both when the step is shared."""
 
     row: TrayRow
-    lamps: tuple[LampKey, ...]
+    units: tuple[UnitKey, ...]
     side: str
+    is_shared: bool
+
+    @property
+    def id(self) -> str:
+        """What a form calls it, wherever it stands in the list."""
+        return f"{self.row.step}/{self.row.fasteners.kind}/{self.row.fasteners.place}/{self.units[0]}/{self.is_shared}"
+
+    @property
+    def state(self) -> str:
+        """How it stood when a form was made from it."""
+        return f"{self.row.back}+{self.row.noted} of {self.row.fasteners.count}"
 
 
 @dataclass(frozen=True)
 class Tray:
-    """All groups for the lamps in scope."""
+    """All groups for the units in scope."""
 
     lines: tuple[TrayLine, ...]
 
@@ -31,15 +42,16 @@ class Tray:
         return sum(line.row.loose for line in self.lines)
 
 
-def build_tray(record: Record, keys: Sequence[LampKey]) -> Tray:
+def build_tray(record: Record, keys: Sequence[UnitKey]) -> Tray:
     """The tray for *keys*; a shared step's fasteners stand once for the pair."""
     lines: dict[tuple[object, ...], TrayLine] = {}
     for key in keys:
-        route = record.latest(Routed, key)
+        route = record.route(key)
         shared = {step.id for step in route.steps if step.shared} if route else set()
         for row in tray(record, key):
             common = row.step in shared
-            where = (row.step, row.fasteners, key.function, None if common else key.side)
-            both = (*lines[where].lamps, key) if where in lines else (key,)
-            lines[where] = TrayLine(row, both, "shared" if common else f"{key.function.value} {key.side.value}")
+            where = (row.step, row.fasteners, key.unit, None if common else key.side)
+            both = (*lines[where].units, key) if where in lines else (key,)
+            side = "shared" if common else f"{record.front.words(key).lower()} {key.side.value}"
+            lines[where] = TrayLine(row, both, side, common)
     return Tray(tuple(lines.values()))

@@ -10,10 +10,12 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from cold_arc.core.aim import SlopeBand, Target
-from cold_arc.core.lamps import Side
+from cold_arc.core.car.lamps import Side
 from cold_arc.core.units import INCH_M, UnitSystem
 
 ASSUMED_SPACING_M = 1.2
+# Whatever is told, a wall has an end.
+LEAST_SPACING_M, MOST_SPACING_M, DEEPEST_CM = 0.3, 3.0, 400.0
 MARGIN_CM = 70.0
 ABOVE_CM, LEAST_BELOW_CM = 24.0, 38.0
 ELBOW_DEG = 15.0
@@ -101,14 +103,14 @@ def build_wall(
     points: Sequence[WallPoint] = (),
 ) -> Wall:
     """Draws *lamps* at *distance_m*. *elbow*: the cut-off rises 15° on the kerb side (mirrored for left traffic)."""
-    spacing = spacing_m or ASSUMED_SPACING_M
+    spacing = min(max(spacing_m or ASSUMED_SPACING_M, LEAST_SPACING_M), MOST_SPACING_M)
     heights = [lamp.height_m * 100 for lamp in lamps]
     width = spacing * 100 + 2 * MARGIN_CM
     lows = [_lowest_cm(lamp, distance_m) for lamp in lamps] + [point.down_m * 100 + 15 for point in points]
     wall = Wall(
         width=width,
         top=-max(heights) - ABOVE_CM,
-        bottom=min(0.0, -min(heights) + max(LEAST_BELOW_CM, *lows)),
+        bottom=min(0.0, -min(heights) + min(max(LEAST_BELOW_CM, *lows), DEEPEST_CM)),
         distance_m=distance_m,
         arm=min(LONGEST_ARM_CM, spacing * 50 - LAMP_GAP_CM),
         unit="in" if system is UnitSystem.INCH else "cm",

@@ -11,36 +11,35 @@ from flask_wtf import FlaskForm
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
 
-from cold_arc.core import units
-from cold_arc.core.lamps import LampKey
-from cold_arc.core.record import Clocked, FastenerBack, Record, Routed, Ticked
-from cold_arc.core.stages import Stage, clocked_as, fit_steps, needs_clocking
+from cold_arc.core.car.front import Key, SocketKey, UnitKey
+from cold_arc.core.job.entries import Clocked, FastenerBack, Ticked
+from cold_arc.core.job.record import Record
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.wants import TrayRow, clocked_as, fit_steps, needs_clocking
 from cold_arc.store import jobs
 from cold_arc.web import fields
 from cold_arc.web.db import session
-from cold_arc.web.fields import TypedField, plain
 from cold_arc.web.parts.dial import build_dial
 from cold_arc.web.parts.tray import build_tray
 from cold_arc.web.scope import Scope, stage_url
-from cold_arc.web.stage_page import Desk, after_save, open_desk
+from cold_arc.web.stage_page import StagePage, after_save, open_stage
 
 bp = Blueprint("fit", __name__)
+
+
+# A step's id; its text, caution, whether it is done once for both sides, its fasteners.
+Fact = tuple[str, tuple[str, str, bool, str]]
 
 
 class ClockForm(FlaskForm):
     """Where the bulb stopped."""
 
-    stopped = TypedField(
-        "Stopped at",
-        units.parse_clock_angle,
-        lambda degrees: f"{plain(abs(degrees))} {'cw' if degrees >= 0 else 'ccw'}",
-        validators=[fields.needed("Read where it stopped.")],
-    )
+    stopped = fields.clock_angle("Stopped at")
 
 
 @dataclass(frozen=True)
 class TickLine:
-    """One step to tick: whom it waits for, and whether it is the next in order."""
+    """One step to tick: what it is about, what of that waits for it, and whether it is the next in order."""
 
     id: str
     text: str
@@ -50,31 +49,41 @@ class TickLine:
     next: bool
     shared: bool
     fasteners: str
+    about: tuple[Key, ...]
 
 
-def tick_lines(record: Record, keys: Sequence[LampKey]) -> list[TickLine]:
-    """The steps of the lamps in scope, in order, the way in first; only the first unticked is next."""
+def tick_lines(record: Record, sockets: Sequence[SocketKey]) -> list[TickLine]:
+    """The steps of the sockets in scope, in order, the way in to their units first; only the first unticked is next."""
     facts: dict[str, tuple[str, str, bool, str]] = {}
-    wanted: dict[str, list[LampKey]] = {}
-    for part in ("route", "fit"):
-        for key in keys:
-            for step_id, fact in _steps(record, key, part):
-                facts.setdefault(step_id, fact)
-                wanted.setdefault(step_id, []).append(key)
+    wanted: dict[str, list[UnitKey | SocketKey]] = {}
+    told: list[tuple[UnitKey | SocketKey, list[Fact]]] = []
+    told += [(unit, _way_in(record, unit)) for unit in _units(sockets)]
+    told += [(socket, _fitting(record, socket)) for socket in sockets]
+    for key, steps in told:
+        for step_id, fact in steps:
+            facts.setdefault(step_id, fact)
+            wanted.setdefault(step_id, []).append(key)
     lines: list[TickLine] = []
     for step_id, (text, caution, shared, fasteners) in facts.items():
-        done = [key for key in wanted[step_id] if step_id in record.ticks(key)]
-        finished = len(done) == len(wanted[step_id])
-        partly = ", ".join(key.side.value for key in done) if done and not finished else ""
+        keys = wanted[step_id]
+        done = [key for key in keys if step_id in record.ticks(key)]
+        finished = len(done) == len(keys)
+        partly = ", ".join(dict.fromkeys(key.side.value for key in done)) if done and not finished else ""
         is_next = not finished and all(line.done for line in lines)
-        lines.append(TickLine(step_id, text, caution, finished, partly, is_next, shared, fasteners))
+        lines.append(TickLine(step_id, text, caution, finished, partly, is_next, shared, fasteners, tuple(keys)))
     return lines
 
 
-def _steps(record: Record, key: LampKey, part: str) -> list[tuple[str, tuple[str, str, bool, str]]]:
-    if part == "fit":
-        return [(f"fit:{step.id}", (step.text, step.caution, False, "")) for step in fit_steps(record, key)]
-    route = record.latest(Routed, key)
+def _units(sockets: Sequence[SocketKey]) -> list[UnitKey]:
+    return list(dict.fromkeys(key.of_unit for key in sockets))
+
+
+def _fitting(record: Record, key: SocketKey) -> list[Fact]:
+    return [(f"fit:{step.id}", (step.text, step.caution, False, "")) for step in fit_steps(record, key)]
+
+
+def _way_in(record: Record, key: UnitKey) -> list[Fact]:
+    route = record.route(key)
     return [
         (
             f"route:{step.id}",
@@ -87,86 +96,96 @@ def _steps(record: Record, key: LampKey, part: str) -> list[tuple[str, tuple[str
 @bp.route("/jobs/<int:job_id>/<scope:scope>/fit", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope) -> Any:
     """Ticks steps, reads the clocking, counts fasteners."""
-    desk = open_desk(job_id, scope, Stage.FIT)
+    page = open_stage(job_id, scope, Stage.FIT)
     if request.method == "POST":
-        return _change(desk)
-    return _render(desk, {})
+        return _change(page)
+    return _render(page, {})
 
 
-def _change(desk: Desk) -> Any:
+def _change(page: StagePage) -> Any:
     what, _, argument = request.form.get("do", "").partition(":")
     if what == "tick":
-        return _tick(desk, argument)
+        return _tick(page, argument)
     if what == "clock":
-        return _clock(desk, argument)
+        return _clock(page, argument)
     abort(404)
 
 
-def _tick(desk: Desk, step_id: str) -> Response:
-    lines = tick_lines(desk.record, desk.keys)
+def _tick(page: StagePage, step_id: str) -> Response:
+    lines = tick_lines(page.record, page.sockets)
     line = next((line for line in lines if line.id == step_id), None)
     if line is None:
         abort(404)
     if not line.next:
         after_save("Tick the steps in order.")
-        return redirect(desk.url, 303)
-    return desk.save(Ticked(step_id), lamps=_for_both(desk) if line.shared else None)
+        return redirect(page.url, 303)
+    return page.save(Ticked(step_id), about=_both_sides(page, line.about) if line.shared else line.about)
 
 
-def _for_both(desk: Desk) -> list[LampKey]:
-    """A shared step is done for every lamp of the functions in scope."""
-    functions = {key.function for key in desk.keys}
-    return [key for key in desk.record.lamp_keys if key.function in functions]
+def _both_sides(page: StagePage, keys: Sequence[Key]) -> list[Key]:
+    """A shared step is done for both sides of what is worked on."""
+    names = {key.name for key in keys}
+    every: list[Key] = [*page.record.units, *page.record.sockets]
+    return [key for key in every if key.name in names]
 
 
-def _clock(desk: Desk, name: str) -> Any:
-    key = next((key for key in desk.keys if str(key) == name), None)
+def _clock(page: StagePage, name: str) -> Any:
+    key = next((key for key in page.sockets if str(key) == name), None)
     if key is None:
         abort(404)
     form = ClockForm(prefix=name)
     if form.validate():
-        return desk.save(Clocked(form.stopped.data, form.stopped.raw_data[0].strip()), lamps=[key])
-    return _render(desk, {key: form})
+        return page.save(Clocked(form.stopped.data, form.stopped.raw_data[0].strip()), about=[key])
+    return _render(page, {key: form})
 
 
-def _render(desk: Desk, answered: dict[LampKey, ClockForm]) -> Any:
-    lines = tick_lines(desk.record, desk.keys)
+def _render(page: StagePage, answered: dict[SocketKey, ClockForm]) -> Any:
+    lines = tick_lines(page.record, page.sockets)
     dials, found = {}, []
-    for key in desk.keys:
-        if not needs_clocking(desk.record, key):
+    for key in page.sockets:
+        if not needs_clocking(page.record, key):
             continue
-        clocked = desk.record.latest(Clocked, key)
-        judged = clocked_as(desk.record, key, clocked) if clocked else None
+        clocked = page.record.latest(Clocked, key)
+        judged = clocked_as(page.record, key, clocked) if clocked else None
         form = answered.get(key) or ClockForm(MultiDict(), prefix=str(key))
         dials[key] = (build_dial(judged), form)
         if judged:
             found.append(judged.finding.named(key.side.value.capitalize()))
     ahead = [line for line in lines if not line.done]
-    return desk.render(
+    return page.render(
         found,
         (line.caution for line in ahead[:3] if line.caution),
         lines=lines,
         dials=dials,
-        tray=build_tray(desk.record, desk.keys),
-        tray_back=desk.url,
+        tray=build_tray(page.record, page.units),
+        tray_back=page.url,
+        several=len({key.name for key in page.sockets}) > 1,
     )
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/<any(fit, prove):stage>/tray")
 def tray(job_id: int, scope: Scope, stage: str) -> Response:
     """Accounts for one group of fasteners: all back, one more back, or one noted missing or replaced."""
-    desk = open_desk(job_id, scope, Stage(stage))
-    row_index = request.form.get("row", "")
-    lines = build_tray(desk.record, desk.keys).lines
-    if not row_index.isdecimal() or int(row_index) >= len(lines):
-        abort(404)
-    line = lines[int(row_index)]
-    row, what = line.row, request.form.get("do", "")
-    if row.loose:
-        back = {"all": row.back + row.loose, "one": row.back + 1}.get(what, row.back)
-        noted = row.noted + (what == "note")
-        note = request.form.get("note", "").strip()[:100] or row.note
-        entry = FastenerBack(row.step, row.fasteners.kind, back, noted, note)
-        jobs.append(session(), job_id, entry, _for_both(desk) if line.side == "shared" else line.lamps)
+    page = open_stage(job_id, scope, Stage(stage))
+    known = {line.id: line for line in build_tray(page.record, page.units).lines}
+    line = known.get(request.form.get("row", ""))
+    if line is None:
+        after_save("Those fasteners are on this way in no more. Nothing was changed.")
+        return redirect(stage_url(job_id, scope, Stage(stage)), 303)
+    if request.form.get("stood", line.state) != line.state:
+        after_save(f"Somebody counted them meanwhile: {line.state}. Look, then press again.")
+        return redirect(stage_url(job_id, scope, Stage(stage)), 303)
+    entry = _counted(line.row, request.form.get("do", ""), request.form.get("note", "").strip()[:100])
+    if entry:
+        jobs.append(session(), job_id, entry, _both_sides(page, line.units) if line.is_shared else line.units)
         session().commit()
     return redirect(stage_url(job_id, scope, Stage(stage)), 303)
+
+
+def _counted(row: TrayRow, what: str, note: str) -> FastenerBack | None:
+    """The entry for one button of a group; None where nothing is loose or the button says nothing."""
+    if not row.loose or what not in ("all", "one", "note"):
+        return None
+    back = {"all": row.back + row.loose, "one": row.back + 1}.get(what, row.back)
+    noted = row.noted + (what == "note")
+    return FastenerBack(row.step, row.fasteners.kind, back, noted, note or row.note, row.fasteners.place)

@@ -12,17 +12,17 @@ from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core import aim as aim_rules
 from cold_arc.core import law
-from cold_arc.core.access import cautions
+from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.findings import Finding
-from cold_arc.core.lamps import LampKey
-from cold_arc.core.record import Aimed, Chosen, HandedOver, Passed
-from cold_arc.core.stages import Stage
+from cold_arc.core.job.entries import Aimed, Chosen, HandedOver, Passed
+from cold_arc.core.job.outcome import balance_findings, compare
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
 from cold_arc.web import fields
 from cold_arc.web.db import session
 from cold_arc.web.scope import Scope
-from cold_arc.web.stage_page import Desk, open_desk
-from cold_arc.web.stages.verify import balance_findings, compare
+from cold_arc.web.stage_page import StagePage, open_stage
 
 bp = Blueprint("hand_over", __name__)
 RECHECK_DAYS = 90
@@ -65,57 +65,66 @@ class HandOverForm(FlaskForm):
         )
 
 
-def _defaults(desk: Desk) -> dict[str, Any]:
-    said = desk.record.latest(HandedOver)
+def _defaults(page: StagePage) -> dict[str, Any]:
+    said = page.record.latest(HandedOver)
     if said:
         return vars(said)
     today = dt.date.today()
     years = [
         chosen.source.warranty_years
-        for key in desk.record.lamp_keys
-        if (chosen := desk.record.latest(Chosen, key)) and chosen.source
+        for key in page.record.sockets
+        if (chosen := page.record.latest(Chosen, key)) and chosen.source
     ]
     warranty = today + dt.timedelta(days=round(365.25 * min(years))) if years else None
     return {"recheck": today + dt.timedelta(days=RECHECK_DAYS), "warranty_end": warranty}
 
 
-def _law_findings(desk: Desk) -> list[Finding]:
+def _law_findings(page: StagePage) -> list[Finding]:
     """The market's word on everything chosen."""
-    road_use = desk.job.booking.road_use
+    road_use = page.job.booking.road_use
     kinds = {
         (chosen.source.kind, road_use and not chosen.off_road)
-        for key in desk.record.lamp_keys
-        if (chosen := desk.record.latest(Chosen, key)) and chosen.source
+        for key in page.record.sockets
+        if (chosen := page.record.latest(Chosen, key)) and chosen.source
     }
-    return [law.judge(desk.market, kind, on_road) for kind, on_road in sorted(kinds)]
+    return [law.judge(page.market, kind, on_road) for kind, on_road in sorted(kinds)]
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/hand-over", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope) -> Any:
     """Completes the customer sheet."""
-    desk = open_desk(job_id, scope, Stage.HAND_OVER)
-    form = HandOverForm(data=_defaults(desk))
+    page = open_stage(job_id, scope, Stage.HAND_OVER)
+    form = HandOverForm(data=_defaults(page))
     if form.validate_on_submit():
-        return desk.save(form.handed_over(), lamps=())
-    return desk.render(
-        _law_findings(desk), ["glare"], form=form, said=desk.record.latest(HandedOver), sheet=_lamp_rows(desk)
+        return page.save(form.handed_over(), about=())
+    return page.render(
+        _law_findings(page), ["glare"], form=form, said=page.record.latest(HandedOver), sheet=_socket_rows(page)
     )
 
 
-def _lamp_rows(desk: Desk) -> list[dict[str, Any]]:
-    """What the sheet says of each lamp."""
-    return [_lamp_row(desk, key) for key in desk.record.lamp_keys]
+def _socket_rows(page: StagePage) -> list[dict[str, Any]]:
+    """What the sheet says of each socket and the beams it gives."""
+    return [_socket_row(page, key) for key in page.record.sockets]
 
 
-def _lamp_row(desk: Desk, key: LampKey) -> dict[str, Any]:
-    left = desk.record.aimed(key, "left")
+def _socket_row(page: StagePage, key: SocketKey) -> dict[str, Any]:
+    beams = [beam for beam in page.record.front.beams_of(key) if beam.function.is_road_beam]
     return {
         "key": key,
-        "lamp": desk.record.lamp(key),
-        "chosen": desk.record.latest(Chosen, key),
-        "comparison": compare(desk.record, key),
-        "left": left,
-        "aim": _aim_finding(left),
+        "words": page.record.front.words(key),
+        "socket": page.record.socket(key),
+        "chosen": page.record.latest(Chosen, key),
+        "beams": [_beam_row(page, beam) for beam in beams],
+    }
+
+
+def _beam_row(page: StagePage, beam: BeamKey) -> dict[str, Any]:
+    as_left = page.record.aimed(beam, "left")
+    return {
+        "words": beam.function.label,
+        "comparison": compare(page.record, beam),
+        "as_left": as_left,
+        "aim": _aim_finding(as_left),
     }
 
 
@@ -129,14 +138,14 @@ def _aim_finding(left: Aimed | None) -> Finding | None:
 @bp.get("/jobs/<int:job_id>/sheet")
 def sheet(job_id: int) -> str:
     """The customer sheet, to print."""
-    desk = open_desk(job_id, Scope(), Stage.HAND_OVER)
-    record = desk.record
+    page = open_stage(job_id, Scope(), Stage.HAND_OVER)
+    record = page.record
     return render_template(
         "sheet.html",
-        desk=desk,
-        rows=_lamp_rows(desk),
-        balance=balance_findings(record, record.lamp_keys),
-        law=_law_findings(desk),
+        page=page,
+        rows=_socket_rows(page),
+        balance=balance_findings(record, record.road_beams),
+        law=_law_findings(page),
         said=record.latest(HandedOver),
         skipped=[passed for passed in record.all(Passed) if passed.reason],
         shop=setting(session(), "shop_name", "Cold Arc"),

@@ -1,4 +1,4 @@
-"""Stage 2, Inspect: the lamp's condition, and what it allows."""
+"""Stage 2, Inspect: the unit's condition, and what it allows."""
 
 from __future__ import annotations
 
@@ -8,13 +8,13 @@ from flask import Blueprint
 from flask_wtf import FlaskForm
 from wtforms import BooleanField
 
-from cold_arc.core import condition
-from cold_arc.core.condition import LampCondition
-from cold_arc.core.record import Inspected
-from cold_arc.core.stages import Stage
+from cold_arc.core.car import condition
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.job.entries import Inspected
+from cold_arc.core.job.stages import Stage
 from cold_arc.web import fields
 from cold_arc.web.scope import Scope
-from cold_arc.web.stage_page import open_desk
+from cold_arc.web.stage_page import open_stage
 
 bp = Blueprint("inspect", __name__)
 
@@ -32,29 +32,29 @@ class ConditionForm(FlaskForm):
     mirror = fields.one_of("Mirror", condition.MIRROR, "good")
     seating = fields.one_of("Seat and tabs", condition.SEATING, "firm")
     strip_dead = BooleanField("Built-in LED strip is dead")
-    room_mm = fields.millimetres("Room behind, to cap", 0, 500, "between 0 and 500 mm")
-    opening_mm = fields.millimetres("Opening", 0, 300, "between 0 and 300 mm")
+    room_mm = fields.millimetres("Room behind, to cap", 0, 500)
+    opening_mm = fields.millimetres("Opening", 0, 300)
     patient = BooleanField("Finish at 4000 grit (patient)")
-    replacement_price = fields.number("New assembly costs", 0, 1e6, "zero or more", required=False)
-    labour_rate = fields.number("Labour an hour", 0, 1e5, "zero or more", required=False)
+    replacement_price = fields.number("New assembly costs", 0, 1e6, required=False)
+    labour_rate = fields.number("Labour an hour", 0, 1e5, required=False)
 
-    def seen(self) -> LampCondition:
+    def seen(self) -> UnitCondition:
         """The condition entered."""
         facts = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
-        return LampCondition(**{**facts, "haze": int(self.haze.data)})
+        return UnitCondition(**{**facts, "haze": int(self.haze.data)})
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/inspect", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope) -> Any:
-    """Records the condition of the lamps in scope; shows what follows from it."""
-    desk = open_desk(job_id, scope, Stage.INSPECT)
-    seen = desk.record.condition(desk.first)
+    """Records the condition of the units in scope; shows what follows from it."""
+    page = open_stage(job_id, scope, Stage.INSPECT)
+    seen = page.record.condition(page.first)
     form = ConditionForm(data={**vars(seen), "haze": str(seen.haze)} if seen else None)
     if form.validate_on_submit():
-        return desk.save(Inspected(form.seen()))
+        return page.save(Inspected(form.seen()))
     found = condition.findings(seen) if seen else []
-    differs = len({desk.record.condition(key) for key in desk.keys}) > 1
-    return desk.render(
+    differs = len({page.record.condition(key) for key in page.units}) > 1
+    return page.render(
         found,
         ["dust"] if seen and seen.haze else [],
         form=form,

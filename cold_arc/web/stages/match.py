@@ -1,4 +1,4 @@
-"""Stage 4, Match: candidates judged, predicted and ranked for this lamp, car and market; one chosen, with reasons."""
+"""Stage 4, Match: candidates judged, predicted and ranked for this socket, car and market; one chosen, with reasons."""
 
 from __future__ import annotations
 
@@ -10,20 +10,21 @@ from flask_wtf import FlaskForm
 from wtforms import BooleanField, RadioField, StringField, TextAreaField
 from wtforms.validators import Length
 
-from cold_arc.core import light_source
-from cold_arc.core.access import cautions
-from cold_arc.core.condition import Verdict
+from cold_arc.core.car.condition import Verdict
+from cold_arc.core.car.front import SocketKey
+from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.lamps import Present
-from cold_arc.core.match import needs_override
+from cold_arc.core.job.entries import Chosen, Refused
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.wants import condition_verdict
+from cold_arc.core.match import light_source, needs_override
 from cold_arc.core.match.ranking import CRITERIA, HEAVIEST, USUAL_WEIGHTS
-from cold_arc.core.record import Chosen, Refused
-from cold_arc.core.stages import Stage, condition_verdict
+from cold_arc.core.work.access import cautions
 from cold_arc.web import fields
 from cold_arc.web.db import session
-from cold_arc.web.match_desk import Candidate, Weighing, keep_weights, weigh_shelf, weights
 from cold_arc.web.scope import Scope, stage_url
-from cold_arc.web.stage_page import open_desk
+from cold_arc.web.shortlist import Candidate, Shortlist, keep_weights, shortlist_for, weights
+from cold_arc.web.stage_page import StagePage, open_stage
 
 bp = Blueprint("match", __name__)
 STAY = "stay"
@@ -48,16 +49,16 @@ class ChoiceForm(FlaskForm):
     told = BooleanField("The customer was told what the law says")
 
 
-def _caution_ids(weighing: Weighing, looked: Candidate | None) -> list[str]:
+def _caution_ids(shortlist: Shortlist, looked: Candidate | None) -> list[str]:
     """The cautions a customer should accept for this choice."""
     if looked is None:
-        return ["dust"] if weighing.setting.condition and weighing.setting.condition.haze else []
+        return ["dust"] if shortlist.setting.condition and shortlist.setting.condition.haze else []
     source = looked.source
     ids = ["law", "glare", "hot"]
-    if weighing.setting.lamp.present is Present.HID:
+    if shortlist.setting.socket.present is Present.HID:
         ids += (
             ["high-voltage", "mercury"]
-            if weighing.setting.base and weighing.setting.base.contains_mercury
+            if shortlist.setting.base and shortlist.setting.base.contains_mercury
             else ["high-voltage"]
         )
     return ids + (["fan"] if source.cooling == "fan" and source.is_bulb else [])
@@ -65,31 +66,31 @@ def _caution_ids(weighing: Weighing, looked: Candidate | None) -> list[str]:
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope) -> Any:
-    """Shows the candidates, best first; records the choice, or the refusal, for the lamps in scope."""
-    desk = open_desk(job_id, scope, Stage.MATCH)
-    weighing = weigh_shelf(desk)
+    """Shows the candidates, best first; records the choice, or the refusal, for the sockets in scope."""
+    page = open_stage(job_id, scope, Stage.MATCH)
+    shortlist = shortlist_for(page)
     asked = request.args.get("look")
-    form = ChoiceForm(data={"choice": asked or _chosen_id(weighing)})
-    looked = weighing.find(form.choice.data)
-    ids = _caution_ids(weighing, looked)
+    form = ChoiceForm(data={"choice": asked or _chosen_id(shortlist)})
+    looked = shortlist.find(form.choice.data)
+    ids = _caution_ids(shortlist, looked)
     form.accepted.choices = [(key, cautions()[key]) for key in ids]
-    several = len({desk.record.lamp(key).base for key in desk.keys}) > 1
-    if form.validate_on_submit() and not several and _allowed(form, looked, weighing):
-        return desk.save(_payload(form, looked))
-    return desk.render(
-        _page_findings(weighing, looked),
+    several = len({page.record.socket(key).base for key in page.sockets}) > 1
+    if form.validate_on_submit() and not several and _allowed(form, looked, shortlist):
+        return page.save(_payload(form, looked), about=_about(page, looked))
+    return page.render(
+        _page_findings(shortlist, looked),
         ids,
         form=form,
-        weighing=weighing,
-        setting=weighing.setting,
+        shortlist=shortlist,
+        setting=shortlist.setting,
         looked=looked,
         asked=asked,
         stay=form.choice.data == STAY,
-        section=weighing.section(looked),
-        preview=weighing.preview(looked),
-        needs_override=looked is not None and _speaks_against(looked, weighing),
-        chosen=desk.record.latest(Chosen, desk.first),
-        refused=desk.record.all(Refused, desk.first),
+        section=shortlist.section(looked),
+        preview=shortlist.preview(looked),
+        needs_override=looked is not None and _speaks_against(looked, shortlist),
+        chosen=page.record.latest(Chosen, page.first),
+        refused=page.record.all(Refused, page.first),
         several=several,
         kinds=light_source.KINDS,
         criteria=CRITERIA,
@@ -100,33 +101,43 @@ def page(job_id: int, scope: Scope) -> Any:
     )
 
 
-def _chosen_id(weighing: Weighing) -> str:
+def _about(page: StagePage, looked: Candidate | None) -> list[SocketKey]:
+    """The sockets a choice is for: those in scope; a complete assembly takes the place of its unit's sockets all."""
+    if looked is None or looked.source.kind != "assembly":
+        return page.sockets
+    units = set(page.units)
+    return [key for key in page.record.sockets if key.of_unit in units]
+
+
+def _chosen_id(shortlist: Shortlist) -> str:
     """What the page opens on: the choice made, or the best candidate once that is known."""
-    chosen = weighing.desk.record.latest(Chosen, weighing.desk.first)
+    chosen = shortlist.page.record.latest(Chosen, shortlist.page.first)
     if chosen and chosen.source is None:
         return STAY
-    names = {candidate.source.name: str(candidate.id) for candidate in weighing.candidates}
+    names = {candidate.source.name: str(candidate.id) for candidate in shortlist.candidates}
     if chosen and chosen.source and chosen.source.name in names:
         return names[chosen.source.name]
-    if weighing.waiting and weighing.candidates:
+    if shortlist.waiting and shortlist.candidates:
         return ""
-    return str(weighing.candidates[0].id) if weighing.candidates else STAY
+    return str(shortlist.candidates[0].id) if shortlist.candidates else STAY
 
 
-def _speaks_against(looked: Candidate, weighing: Weighing) -> bool:
-    return looked.match.level is Level.STOP or needs_override(looked.source, weighing.setting)
+def _speaks_against(looked: Candidate, shortlist: Shortlist) -> bool:
+    return looked.match.level is Level.STOP or needs_override(looked.source, shortlist.setting)
 
 
-def _allowed(form: ChoiceForm, looked: Candidate | None, weighing: Weighing) -> bool:
+def _allowed(form: ChoiceForm, looked: Candidate | None, shortlist: Shortlist) -> bool:
     """Whether the choice may be recorded; adds what is missing beside the field."""
     if looked is None and form.choice.data != STAY:
         form.choice.errors = [*form.choice.errors, "That is not on the shelf any more."]
-    if looked and _speaks_against(looked, weighing):
-        _check_against(form, looked, weighing)
+    if looked and request.form.get(f"facts-{looked.id}", looked.state) != looked.state:
+        form.choice.errors = [*form.choice.errors, "Its facts were changed meanwhile. Look at it again, then choose."]
+    if looked and _speaks_against(looked, shortlist):
+        _check_against(form, looked, shortlist)
     return not form.errors
 
 
-def _check_against(form: ChoiceForm, looked: Candidate, weighing: Weighing) -> None:
+def _check_against(form: ChoiceForm, looked: Candidate, shortlist: Shortlist) -> None:
     way = form.against.data
     if way not in AGAINST:
         form.against.errors = ["Say which it is: it can't be chosen silently."]
@@ -134,7 +145,7 @@ def _check_against(form: ChoiceForm, looked: Candidate, weighing: Weighing) -> N
         form.override.errors = ["Record the reason, or choose another."]
     if way == "off-road" and looked.match.level is Level.STOP and not (form.override.data or "").strip():
         form.override.errors = ["A rule stops it, not the law alone. Record the reason, or choose another."]
-    if way in ("override", "off-road") and needs_override(looked.source, weighing.setting) and not form.told.data:
+    if way in ("override", "off-road") and needs_override(looked.source, shortlist.setting) and not form.told.data:
         form.told.errors = ["Tell the customer first, then tick this."]
 
 
@@ -153,13 +164,14 @@ def _payload(form: ChoiceForm, looked: Candidate | None) -> Chosen | Refused:
     )
 
 
-def _page_findings(weighing: Weighing, looked: Candidate | None) -> list[Finding]:
+def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Finding]:
     """The law first, then the housing's own pattern, then what the rules say of the candidate looked at."""
     found = [looked.match.law, *looked.match.findings, *looked.predicted_findings()] if looked else []
-    if weighing.pattern:
+    found += shortlist.other_beams(looked) if looked else []
+    if shortlist.pattern:
         solved = looked is not None and looked.source.kind == "assembly"
-        found.insert(0, replace(weighing.pattern, level=Level.NOTE) if solved else weighing.pattern)
-    verdict = condition_verdict(weighing.desk.record, weighing.desk.first)
+        found.insert(0, replace(shortlist.pattern, level=Level.NOTE) if solved else shortlist.pattern)
+    verdict = condition_verdict(shortlist.page.record, shortlist.page.first.of_unit)
     if verdict is Verdict.REPLACE and not (looked and looked.source.kind == "assembly"):
         found.append(
             Finding(
@@ -174,7 +186,7 @@ def _page_findings(weighing: Weighing, looked: Candidate | None) -> list[Finding
 @bp.post("/jobs/<int:job_id>/<scope:scope>/match/weights")
 def weigh(job_id: int, scope: Scope) -> Any:
     """Keeps the shop's weights, or goes back to the usual ones."""
-    open_desk(job_id, scope, Stage.MATCH)
+    open_stage(job_id, scope, Stage.MATCH)
     chosen = {name: request.form.get(name, "") for name in USUAL_WEIGHTS}
     usual = "usual" in request.form
     keep_weights(
@@ -191,17 +203,17 @@ def weigh(job_id: int, scope: Scope) -> Any:
 @bp.get("/jobs/<int:job_id>/<scope:scope>/match/beside")
 def beside(job_id: int, scope: Scope) -> Any:
     """Up to four candidates side by side: wall, section, numbers, findings."""
-    desk = open_desk(job_id, scope, Stage.MATCH)
-    weighing = weigh_shelf(desk)
+    page = open_stage(job_id, scope, Stage.MATCH)
+    shortlist = shortlist_for(page)
     asked = list(dict.fromkeys(request.args.getlist("id")))
-    chosen = [candidate for text in asked if (candidate := weighing.find(text))][:MOST_BESIDE]
+    chosen = [candidate for text in asked if (candidate := shortlist.find(text))][:MOST_BESIDE]
     return render_template(
         "match_beside.html",
-        desk=desk,
-        weighing=weighing,
+        page=page,
+        shortlist=shortlist,
         chosen=chosen,
         too_many=len(asked) > MOST_BESIDE,
         most_beside=MOST_BESIDE,
         kinds=light_source.KINDS,
-        back=weighing.at("match.page"),
+        back=shortlist.at("match.page"),
     )

@@ -9,18 +9,18 @@ from flask_wtf import FlaskForm
 from wtforms import StringField
 from wtforms.validators import Length
 
-from cold_arc.core import ballast
-from cold_arc.core.access import minutes_one_side
-from cold_arc.core.ballast import AFTER_SWAP, FAULTS, BallastTest
+from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding
-from cold_arc.core.lamps import Present
+from cold_arc.core.job.entries import BallastTested
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.match import ballast
+from cold_arc.core.match.ballast import AFTER_SWAP, FAULTS, BallastTest
 from cold_arc.core.match.options import REVERSES, compare
-from cold_arc.core.record import BallastTested, Routed
-from cold_arc.core.stages import Stage
+from cold_arc.core.work.access import minutes_one_side
 from cold_arc.web import fields
-from cold_arc.web.match_desk import weigh_shelf
 from cold_arc.web.scope import Scope
-from cold_arc.web.stage_page import Desk, open_desk
+from cold_arc.web.shortlist import shortlist_for
+from cold_arc.web.stage_page import StagePage, open_stage
 
 bp = Blueprint("match_options", __name__)
 
@@ -48,33 +48,33 @@ class BallastForm(FlaskForm):
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match/options", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope) -> Any:
     """The ways to go side by side; keeps the ballast test."""
-    desk = open_desk(job_id, scope, Stage.MATCH)
-    weighing = weigh_shelf(desk)
-    tested = desk.record.latest(BallastTested, desk.first)
+    page = open_stage(job_id, scope, Stage.MATCH)
+    shortlist = shortlist_for(page)
+    tested = page.record.latest(BallastTested, page.first)
     form = BallastForm(data=vars(tested.test) if tested else None)
     if form.validate_on_submit() and (test := form.test()):
-        return desk.save(BallastTested(test), back=weighing.here())
-    route = desk.record.latest(Routed, desk.first)
-    ranked = [candidate.ranked for candidate in weighing.candidates]
-    options = compare(weighing.setting, ranked, weighing.lamps, minutes_one_side(route.steps) if route else None)
-    is_hid = weighing.setting.lamp.present is Present.HID
-    return desk.render(
-        _findings(desk, weighing.pattern, tested),
+        return page.save(BallastTested(test), back=shortlist.here())
+    route = page.record.route(page.first.of_unit)
+    ranked = [candidate.ranked for candidate in shortlist.candidates]
+    options = compare(shortlist.setting, ranked, shortlist.lamps, minutes_one_side(route.steps) if route else None)
+    is_hid = shortlist.setting.socket.present is Present.HID
+    return page.render(
+        _findings(page, shortlist.pattern, tested),
         ["high-voltage", "law"] if is_hid else ["law"],
         "match-options",
-        weighing=weighing,
+        shortlist=shortlist,
         options=options,
         reverses=REVERSES,
-        candidates={candidate.id: candidate for candidate in weighing.candidates},
+        candidates={candidate.id: candidate for candidate in shortlist.candidates},
         form=form if is_hid else None,
         tested=tested,
         cause=ballast.CAUSES[ballast.cause(tested.test)] if tested else "",
         has_route=route is not None,
-        has_rate=bool(weighing.setting.condition and weighing.setting.condition.labour_rate is not None),
+        has_rate=bool(shortlist.setting.condition and shortlist.setting.condition.labour_rate is not None),
     )
 
 
-def _findings(desk: Desk, pattern: Finding | None, tested: BallastTested | None) -> list[Finding]:
+def _findings(page: StagePage, pattern: Finding | None, tested: BallastTested | None) -> list[Finding]:
     """What the ballast test says, and whether the housing is worth a bulb."""
-    told = ballast.findings(tested.test, desk.job.booking.volts) if tested else []
+    told = ballast.findings(tested.test, page.job.booking.volts) if tested else []
     return told + ([pattern] if pattern else [])

@@ -9,10 +9,12 @@ import pytest
 from cold_arc.core.beam import derived, presets
 from cold_arc.core.beam.derived import peak, share_above
 from cold_arc.core.beam.model import illuminate
-from cold_arc.core.beam.setup import SetUp, beam_of, setup_of, summary
-from cold_arc.core.condition import LampCondition
-from cold_arc.core.lamps import Function, Housing, Lamp, LampKey, Present, Side
+from cold_arc.core.beam.setup import SetUp, beam_of, summary
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.lamps import Function, Optic
+from cold_arc.core.match.modelled import setup_of
 from cold_arc.demo.shelf import SHELF
+from tests.core.match.lamps import REFLECTOR, lamp
 
 NOMINAL = SetUp()
 LED = SetUp(source="led")
@@ -171,13 +173,12 @@ def test_the_elbow_is_found_where_the_shield_puts_it():
 
 
 def test_a_catalogue_source_becomes_a_set_up():
-    lamp = Lamp(LampKey(Function.LOW, Side.LEFT), Housing.REFLECTOR, "H7", Present.HALOGEN)
-    seen = LampCondition(haze=3)
-    setup = setup_of(lamp, seen, SHELF["Quadrant 7 four-face"], "left")
+    hazy = replace(REFLECTOR, condition=UnitCondition(haze=3))
+    setup = setup_of(hazy, Function.LOW, SHELF["Quadrant 7 four-face"], "left")
     assert (setup.faces, setup.gap, setup.axial, setup.traffic) == (4, 6.0, 1.4, "left")
-    assert setup.haze > setup_of(lamp, None, None, "left").haze == 0
-    assert setup_of(replace(lamp, housing=Housing.ASSEMBLY), seen, None, "left") is None
-    assert setup_of(replace(lamp, base="W5W"), seen, None, "left") is None
+    assert setup.haze > setup_of(REFLECTOR, Function.LOW, None, "left").haze == 0
+    assert setup_of(lamp(optic=Optic.SEALED), Function.LOW, None, "left") is None
+    assert setup_of(lamp(base="W5W"), Function.LOW, None, "left") is None
 
 
 def test_wall_meter_road_and_glare():
@@ -196,20 +197,23 @@ def test_wall_meter_road_and_glare():
 
 
 def test_schmidt_clausen_bindels_worked_by_hand():
-    """One source of 1 lx at 1° in 1 cd/m²: W = 5 − 2·log10(1/(0.003·(1+5)·60^0.46)) = 3.15."""
-    by_hand = 5 - 2 * math.log10(1 / (0.003 * (1 + math.sqrt(1 / 0.04)) * 60**0.46))
-    assert by_hand == pytest.approx(3.147, abs=2e-3)
+    """Schmidt-Clausen & Bindels 1974, from memory; worked with a table of logarithms.
+
+    1 lx at the eye from 4.004° (240.3 minutes) aside, adapted to 1 cd/m²: 240.3^0.46 = 12.45, 0.003·6·12.45 = 0.2241,
+    log10(1/0.2241) = 0.6496, W = 5 − 1.299 = 3.70. Twice the light costs 2·log10 2 = 0.602.
+    """
 
     class Even:
+        def __init__(self, eye_lux):
+            self.candela = eye_lux / 2 * (50**2 + 3.5**2)
+
         def at(self, h, v):
-            return np.array(2500.0)
+            return np.array(self.candela)
 
     mounting = derived.Mounting(height_m=1.2, half_track_m=0.0)
-    found = derived.oncoming_glare(Even(), mounting)
-    square = 50**2 + 3.5**2
-    minutes = 60 * math.degrees(math.atan(3.5 / 50))
-    expected = 5 - 2 * math.log10(2 * 2500 / square / (0.018 * minutes**0.46))
-    assert found.de_boer == pytest.approx(expected)
+    one, two = (derived.oncoming_glare(Even(lux), mounting).de_boer for lux in (1.0, 2.0))
+    assert one == pytest.approx(3.70, abs=0.01)
+    assert one - two == pytest.approx(0.602, abs=0.001)
 
 
 @pytest.mark.parametrize(

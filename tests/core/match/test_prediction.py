@@ -5,15 +5,15 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.beam.setup import summary
-from cold_arc.core.condition import LampCondition
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.lamps import Function, Optic
 from cold_arc.core.findings import Level
-from cold_arc.core.lamps import Function, Housing, LampKey, Side
 from cold_arc.core.match.prediction import findings, known, outlook, pattern, predict, sensitivity
 from cold_arc.demo.shelf import SHELF
 from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp, setup
 
-HAZY = replace(REFLECTOR, condition=LampCondition(haze=3))
-PROJECTOR = lamp(housing=Housing.PROJECTOR)
+HAZY = replace(REFLECTOR, condition=UnitCondition(haze=3))
+PROJECTOR = lamp(optic=Optic.PROJECTOR)
 THICK = replace(GOOD, faces=4, gap_mm=5.0, width_mm=3.0)
 SHALLOW = replace(GOOD, lcl_mm=27.1)
 
@@ -21,7 +21,7 @@ SHALLOW = replace(GOOD, lcl_mm=27.1)
 @pytest.mark.parametrize("source", [None, GOOD, THICK, SHALLOW])
 @pytest.mark.parametrize("setting", [REFLECTOR, PROJECTOR], ids=["reflector", "projector"])
 def test_the_quick_prediction_agrees_with_the_full_beam(source, setting):
-    """Worked out roughly: within 5 % of the bench's hot spot, a point of light above."""
+    """WiringResult out roughly: within 5 % of the bench's hot spot, a point of light above."""
     quick, full = predict(setup(source, setting)), summary(setup(source, setting))
     assert quick.peak_cd == pytest.approx(full["peak_cd"], rel=0.05)
     assert quick.above == pytest.approx(full["share_above_cutoff"], abs=0.01)
@@ -65,7 +65,7 @@ def test_an_assembly_brings_its_own_clear_optic():
     assert behind_haze.haze > 0
     assert predict(behind_haze).peak_cd < predict(unit).peak_cd
     assert setup(replace(UNIT, optic=None)) is None
-    sealed = lamp(housing=Housing.ASSEMBLY)
+    sealed = lamp(optic=Optic.SEALED)
     assert setup(UNIT, sealed) == setup(UNIT)
     assert setup(GOOD, sealed) is None
 
@@ -92,7 +92,7 @@ def test_a_prediction_is_put_in_words():
     assert any("oncoming driver" in text for text in told)
     assert findings(outlook(setup(GOOD, PROJECTOR)), predict(setup(None, PROJECTOR)))[0].level is Level.OK
     wide = replace(GOOD, gap_mm=6.5, base="H11")
-    slit = lamp(base="H11", housing=Housing.PROJECTOR)
+    slit = lamp(base="H11", optic=Optic.PROJECTOR)
     assert any("darker middle" in finding.text for finding in findings(outlook(setup(wide, slit)), own))
 
 
@@ -107,7 +107,7 @@ def test_a_clear_pattern_holds_and_a_hazed_one_fails():
 
 
 def test_no_yardstick_judges_fog_and_high():
-    high = replace(REFLECTOR, lamp=replace(REFLECTOR.lamp, key=LampKey(Function.HIGH, Side.LEFT)))
+    high = lamp(Function.HIGH)
     assert pattern(setup(setting=high)) is None
     assert predict(setup(GOOD, high)).above is None
 

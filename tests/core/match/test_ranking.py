@@ -4,9 +4,9 @@ from dataclasses import replace
 
 import pytest
 
-from cold_arc.core.condition import LampCondition
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.lamps import Optic, Present
 from cold_arc.core.findings import Level
-from cold_arc.core.lamps import Housing, Present
 from cold_arc.core.match import judge
 from cold_arc.core.match.options import compare, kinds
 from cold_arc.core.match.prediction import Prediction, Sensitivity, Try
@@ -107,7 +107,7 @@ def test_the_ways_to_go_for_halogen():
 
 def test_time_and_cost_by_hand():
     """Grade 3: 8 + 4·7 + 10 + 12 = 58 min a lens. Two bulbs: (15 + 10)·1.75 + 116 = 159.75 min, at 60 an hour."""
-    seen = LampCondition(haze=3, room_mm=60, opening_mm=60, labour_rate=60)
+    seen = UnitCondition(haze=3, room_mm=60, opening_mm=60, labour_rate=60)
     found = options(replace(REFLECTOR, condition=seen), GOOD, UNIT, access=10)
     assert found["bulb"].minutes == pytest.approx(25 * 1.75 + 2 * 58)
     assert found["bulb"].cost == pytest.approx(100 + 159.75)
@@ -116,7 +116,7 @@ def test_time_and_cost_by_hand():
 
 
 def test_hid_has_three_schools():
-    hid = lamp(base="D2S", present=Present.HID, housing=Housing.PROJECTOR)
+    hid = lamp(base="D2S", present=Present.HID, optic=Optic.PROJECTOR)
     three = [
         replace(GOOD, name=driver, base="D2S", driver=driver, lcl_mm=27.1)
         for driver in ("ballast", "in-place", "in-line")
@@ -131,7 +131,7 @@ def test_hid_has_three_schools():
 
 
 def test_a_housing_fit_to_replace_is_not_restored():
-    broken = replace(REFLECTOR, condition=LampCondition(haze=0, crack="through"))
+    broken = replace(REFLECTOR, condition=UnitCondition(haze=0, crack="through"))
     assert options(broken, GOOD)["stay"].out
 
 

@@ -4,10 +4,10 @@ from dataclasses import replace
 
 import pytest
 
-from cold_arc.core.condition import LampCondition
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.lamps import Function, Optic, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
-from cold_arc.core.lamps import Function, Housing, LampKey, Present, Side
 from cold_arc.core.match import judge, needs_override
 from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp
 
@@ -72,7 +72,7 @@ def test_each_rule_on_a_reflector(change, words, level):
 
 
 def test_a_projector_forgives_depth_and_faces():
-    projector = lamp(housing=Housing.PROJECTOR)
+    projector = lamp(optic=Optic.PROJECTOR)
     bad = replace(GOOD, lcl_mm=27.5, faces=4, gap_mm=4)
     assert judge(bad, projector).level is Level.CAUTION
     assert any("dark slit" in finding.advice for finding in judge(bad, projector).findings)
@@ -81,9 +81,14 @@ def test_a_projector_forgives_depth_and_faces():
 def test_a_dual_base_wants_two_rows_and_a_shield():
     dual = lamp(base="H4")
     source = replace(GOOD, base="9003")
-    assert any("One row" in text for text in levels(source, dual))
-    assert any("No shield" in text for text in levels(replace(source, rows=2), dual))
-    assert not any("shield" in text for text in levels(replace(source, rows=2, dip_shield=True), dual))
+    assert levels(source, dual)["It does one beam alone."] is Level.STOP
+    told = levels(replace(source, rows=2), dual)
+    assert told["Its high beam is only more light in the same place."] is Level.CAUTION
+    assert told["No shield under the low row: low beam throws light up."] is Level.STOP
+    for whole in (replace(source, rows=2, dip_shield=True), replace(source, high_by="shield")):
+        told = levels(whole, dual)
+        assert told["It does both low and high beam."] is Level.OK
+        assert not any("shield" in text for text in told)
 
 
 def test_a_six_volt_positive_earth_car():
@@ -96,7 +101,7 @@ def test_a_six_volt_positive_earth_car():
 
 
 def test_hid_schools():
-    hid = lamp(base="D2S", present=Present.HID, housing=Housing.PROJECTOR)
+    hid = lamp(base="D2S", present=Present.HID, optic=Optic.PROJECTOR)
     plug_in = replace(GOOD, base="D2S", driver="ballast", lcl_mm=27.1)
     assert any("Fed by the ballast" in text for text in levels(plug_in, hid))
     bypass = replace(plug_in, driver="in-line")
@@ -104,9 +109,9 @@ def test_hid_schools():
 
 
 def test_haze_and_sealed_lamps_are_told():
-    hazy = replace(REFLECTOR, condition=LampCondition(haze=3))
+    hazy = replace(REFLECTOR, condition=UnitCondition(haze=3))
     assert any("haze" in text for text in levels(GOOD, hazy))
-    assert levels(GOOD, lamp(housing=Housing.ASSEMBLY))["A sealed lamp takes no bulb."] is Level.STOP
+    assert levels(GOOD, lamp(optic=Optic.SEALED))["A sealed lamp takes no bulb."] is Level.STOP
 
 
 @pytest.mark.parametrize(
@@ -160,9 +165,7 @@ def test_a_pulsed_feed_gets_its_capacitor():
 
 def test_led_turn_signals_blink_fast():
     """21 W expected, 8 drawn: 13.2²/13 = 13.4 Ω, so 13 Ω."""
-    turn = replace(
-        lamp(base="PY21W"), lamp=replace(REFLECTOR.lamp, key=LampKey(Function.TURN, Side.LEFT), base="PY21W")
-    )
+    turn = lamp(Function.TURN, base="PY21W")
     amber = replace(GOOD, base="PY21W", watts=8, monitor_proof=False, colour="amber", cct_k=None)
     assert "13 Ω" in found(amber, turn, "blink fast").advice
 
@@ -176,7 +179,7 @@ def test_colour_beside_the_other_lamps():
 
 
 def test_yellow_fog_must_be_selective_yellow():
-    fog = replace(REFLECTOR, lamp=replace(REFLECTOR.lamp, key=LampKey(Function.FOG, Side.LEFT)))
+    fog = lamp(Function.FOG)
     yellow = replace(GOOD, colour="yellow", cct_k=None)
     assert found(yellow, fog, "colour point not told").level is Level.NOTE
     assert found(replace(yellow, chroma_x=0.485, chroma_y=0.473), fog, "Inside selective").level is Level.OK
@@ -194,7 +197,7 @@ def test_yellow_fog_must_be_selective_yellow():
     ],
 )
 def test_the_ballast_test_decides_the_school(driver, good, words, level):
-    hid = replace(lamp(base="D2S", present=Present.HID, housing=Housing.PROJECTOR), ballast_good=good)
+    hid = replace(lamp(base="D2S", present=Present.HID, optic=Optic.PROJECTOR), ballast_good=good)
     assert found(replace(GOOD, base="D2S", driver=driver, lcl_mm=27.1), hid, words).level is level
     assert found(replace(GOOD, base="D2S", driver=driver, lcl_mm=27.1), hid, "chuck").level is Level.NOTE
 

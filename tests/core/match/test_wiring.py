@@ -4,12 +4,12 @@ from dataclasses import replace
 
 import pytest
 
-from cold_arc.core import ballast
-from cold_arc.core.ballast import BallastTest
+from cold_arc.core.car.lamps import Function, Optic, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
-from cold_arc.core.lamps import Function, Housing, LampKey, Present, Side
-from cold_arc.core.match.wiring import findings, work_out
+from cold_arc.core.match import ballast
+from cold_arc.core.match.ballast import BallastTest
+from cold_arc.core.match.wiring import before_of, findings, work_out
 from tests.core.match.lamps import GOOD, REFLECTOR, lamp
 
 BLIND = replace(GOOD, monitor_proof=False)
@@ -20,11 +20,12 @@ def worked(facts=None, source=BLIND, setting=REFLECTOR):
 
 
 def test_before_and_after():
-    """55 W at 13.2 V is 4.17 A; 24 W is 1.82 A; two lamps save 62 W; at 12 V two draw 4 A."""
+    """H7 takes up to 58 W at 13.2 V (UN R37, from memory): 4.39 A; 24 W is 1.82 A; two save 68 W, draw 4 A at 12 V."""
     found = worked()
-    assert found["Before"].value.startswith("55 W · 4.17 A")
+    assert found["Before"].value.startswith("58 W · 4.39 A")
+    assert "rated 55 W" in found["Before"].detail
     assert found["After"].value.startswith("24 W · 1.82 A")
-    assert "62 W less" in found["After"].detail
+    assert "68 W less" in found["After"].detail
     assert found["Most current"].value == "4 A"
 
 
@@ -38,20 +39,60 @@ def test_every_cure_where_it_is_needed_and_only_there():
     assert "13 Ω" in found["Load resistor"].value
     assert "bare metal" in found["Load resistor"].detail
     assert "µF, 25 V" in found["Smoothing capacitor"].value
-    assert found["Wire"].value.startswith("1.5 mm² · AWG 14")
-    assert found["Fuse"].value == "5 A blade"
+    # 2 A a lamp at 12 V and 14.4/13 = 1.11 A a resistor: 6.2 A, so 10 A; 3.1 A a side, so 4 A
+    assert found["Wire"].value.startswith("2.5 mm² · AWG 12")
+    assert found["Fuse"].value == "10 A blade"
+    assert found["Fuse, each side"].value == "4 A blade each"
+    assert "both out at once" in found["Fuse, each side"].detail
+    assert "feeds back" in found["Blocking diode"].detail
+    assert "bursts" in found["Smoothing capacitor"].detail
+    assert "for an instant" in found["Inrush limiter"].detail
     proof = worked(SupplyFacts(monitored_w=36, pwm_hz=100, pwm_duty=0.9), replace(GOOD, pwm_proof=True))
     assert not {"Load resistor", "Smoothing capacitor"} & set(proof)
 
 
+def test_load_resistors_are_fused_and_wired_for():
+    """6 V, 31 W missing a lamp: 6.3²/31 = 1.28, so 1.2 Ω; 24/6 + 7.2/1.2 = 10 A a lamp, 20 A for two, so 25 A."""
+    old = replace(REFLECTOR, volts=6.0)
+    found = worked(SupplyFacts(monitored_w=55, run_m=0.5), setting=old)
+    assert "1.2 Ω" in found["Load resistor"].value
+    assert found["Most current"].value == "20 A"
+    assert found["Fuse"].value == "25 A blade"
+    assert found["Fuse, each side"].value == "15 A blade each"
+    (_, protected) = findings(old, SupplyFacts(monitored_w=55, run_m=0.5, wire_mm2=1.5), BLIND)
+    assert protected.level is Level.STOP, "1.5 mm² carries no 25 A fuse"
+
+
+@pytest.mark.parametrize(
+    ("base", "function", "volts", "watts"),
+    [
+        ("H4", Function.LOW, 12, 68),  # UN R37's greatest power at test voltage, from memory
+        ("H4", Function.HIGH, 12, 75),
+        ("H7", Function.LOW, 24, 75),
+        ("P27/7W", Function.TURN, 12, 32.1),
+        ("P27/7W", Function.POSITION, 12, 8.5),
+        ("H15", Function.DRL, 12, 19),
+        ("H15", Function.HIGH, 12, 64),
+        ("9007", Function.LOW, 12, 55 * 1.1**1.6),  # not recalled: the power law from 12 to 13.2 V
+    ],
+)
+def test_each_function_burns_its_own_filament(base, function, volts, watts):
+    before = before_of(replace(lamp(function, base=base), volts=float(volts)))
+    assert before.watts == pytest.approx(watts)
+
+
+def test_a_type_that_is_not_known_is_said():
+    assert "figure is not known" in worked(setting=replace(REFLECTOR, volts=6.0))["Before"].detail
+
+
 def test_turn_signals_get_their_load():
-    turn = replace(lamp(), lamp=replace(REFLECTOR.lamp, key=LampKey(Function.TURN, Side.LEFT), base="P21W"))
+    turn = lamp(Function.TURN, base="P21W")
     assert "Flash-rate load" in worked(setting=turn, source=replace(BLIND, watts=4))
 
 
 def test_on_a_ballast_the_cars_side_keeps_its_draw():
     """35 W and 15 % lost: 40 W before; a 35 W plug-in draws the same through the ballast."""
-    hid = lamp(base="D2S", present=Present.HID, housing=Housing.PROJECTOR)
+    hid = lamp(base="D2S", present=Present.HID, optic=Optic.PROJECTOR)
     found = worked(setting=hid, source=replace(GOOD, watts=35, driver="ballast"))
     assert found["Before"].value.split(" W")[0] == found["After"].value.split(" W")[0]
 

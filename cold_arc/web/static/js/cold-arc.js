@@ -6,9 +6,9 @@
 
   // Keys work outside fields, without a modifier.
   const scopeLink = (index) => {
-    const links = [...document.querySelectorAll(".scopes a")].filter((a) => /^\/jobs\/\d+\/[a-z]+(-[a-z]+)?\//.test(a.pathname));
+    const links = [...document.querySelectorAll(".scopes a")];
     const here = location.pathname.split("/")[3] || "";
-    const name = here.split("-")[0] + index;
+    const name = here.replace(/-(left|right)$/, "") + index;
     return links.find((a) => a.pathname.split("/")[3] === name);
   };
   const stageStep = (by) => {
@@ -52,7 +52,21 @@
     lamp.setAttribute("aria-checked", String(box.checked));
   };
   const showLamps = () => document.querySelectorAll("[data-toggles]").forEach(showLamp);
-  const toggleLamp = (lamp) => { const box = boxOf(lamp); if (box) { box.checked = !box.checked; showLamp(lamp); box.dispatchEvent(new Event("input", { bubbles: true })); } };
+  // A tap takes the pair; again it narrows: left, right, none.
+  const TAPS = { "": ["left", "right"], "left,right": ["left"], left: ["right"], right: [] };
+  const toggleLamp = (lamp) => {
+    const boxes = ["left", "right"].map((side) => [side, document.getElementById(`work-${lamp.dataset.pair}-${side}`)]).filter(([, box]) => box);
+    const next = TAPS[boxes.filter(([, box]) => box.checked).map(([side]) => side).join()] || [];
+    boxes.forEach(([side, box]) => { box.checked = next.includes(side); box.dispatchEvent(new Event("input", { bubbles: true })); });
+    showLamps();
+  };
+
+  // Text with two readings: the one tapped is written in its place, and the field has the focus again.
+  const write = (field, text) => {
+    field.value = text;
+    field.focus();
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+  };
 
   // Night and day change in place, so that nothing typed is disturbed; without script the button's form does it.
   const changeTheme = (button) => {
@@ -71,20 +85,77 @@
     const opener = event.target.closest("[data-open]");
     if (opener) return document.getElementById(opener.dataset.open).showModal();
     if (event.target.closest("[data-print]")) return window.print();
+    const meant = event.target.closest("[data-means]");
+    if (meant) return write(document.getElementById(meant.dataset.into), meant.dataset.means);
   });
 
   // Preferences come back to where one is, even after parts of the page were swapped.
   document.addEventListener("submit", (event) => {
     const back = event.target.querySelector(".top-links [name=back], [name=back]");
     if (event.target.closest(".top-links") && back) back.value = location.pathname + location.search;
-    forget(event.target);
   });
 
-  // What is typed but not recorded survives leaving the page.
-  const draftKey = (field) => `draft ${location.pathname} ${field.name}`;
+  // Every form that saves is sent without leaving the page, so that a failure costs nothing that was typed.
+  const sendInPlace = () => document.querySelectorAll("form[method=post]:not([enctype]):not([hx-boost])").forEach((form) => {
+    if (form.closest(".top-links, [hx-boost=true]")) return;
+    const how = { "hx-boost": "true", "hx-target": "#page", "hx-select": "#page", "hx-swap": "outerHTML show:none", "hx-sync": "this:replace" };
+    Object.entries(how).forEach(([name, value]) => form.setAttribute(name, value));
+    htmx.process(form);
+  });
+  const posted = ({ detail }) => detail.requestConfig?.verb === "post" && detail.requestConfig.elt.closest("form");
+  const say = (form, text) => {
+    const button = form.querySelector("button:not([type=button])") || form.lastElementChild;
+    const told = form.querySelector(".send-error") || document.createElement("p");
+    told.className = "send-error field-error";
+    told.setAttribute("role", "alert");
+    told.textContent = text;
+    button.closest("p, div, form").append(told);
+  };
+  const renewed = async () => {
+    const answer = await fetch("/token", { cache: "no-store" });
+    const token = await answer.text();
+    document.querySelectorAll("[name=csrf_token]").forEach((field) => { field.value = token; });
+  };
+  const FAILED = {
+    400: "Not saved: this page was too old. It has been renewed: press again.",
+    413: "Not saved: that was more than a megabyte.",
+    503: "Not saved: the data is busy. What you typed is kept: press again.",
+  };
+  document.addEventListener("htmx:beforeRequest", (event) => { const form = posted(event); if (form) form.dataset.from = location.pathname; });
+  document.addEventListener("htmx:afterRequest", (event) => {
+    const form = posted(event);
+    const tap = event.detail.requestConfig.triggeringEvent?.submitter?.name === "build"; // shown again, not saved
+    if (form && event.detail.successful && !tap) forget(form, form.dataset.from);
+  });
+  document.addEventListener("htmx:sendError", (event) => { const form = posted(event); if (form) say(form, "Not saved: the server does not answer. What you typed is kept: press again."); });
+  document.addEventListener("htmx:timeout", (event) => { const form = posted(event); if (form) say(form, "Not saved, as far as is known: no answer in time. Press again; it is done once."); });
+  document.addEventListener("htmx:responseError", (event) => {
+    const form = posted(event);
+    const { status } = event.detail.xhr;
+    if (!form) return askAgain(event, status);
+    say(form, FAILED[status] || "Not saved: something broke. What you typed is kept: press again.");
+    if (status === 400) renewed();
+  });
+
+  // Beams that are busy elsewhere are asked for again.
+  const LATER_MS = 700;
+  const askAgain = (event, status) => {
+    if (status === 503) setTimeout(() => event.detail.elt.isConnected && htmx.trigger(event.detail.elt, "submit"), LATER_MS);
+  };
+  document.addEventListener("error", (event) => {
+    const picture = event.target;
+    const address = picture.getAttribute?.("src") || picture.getAttribute?.("href");
+    const tries = Number(picture.dataset?.tries || 0);
+    if (!address?.startsWith("/bench/") || tries > 8) return;
+    picture.dataset.tries = tries + 1;
+    setTimeout(() => picture.setAttribute(picture.hasAttribute("src") ? "src" : "href", address), LATER_MS);
+  }, true);
+
+  // What is typed but not recorded survives leaving the page, and goes only when the server has said that it is saved.
+  const draftKey = (field, path = location.pathname) => `draft ${path} ${field.name}`;
   const kept = (field) => field.matches("#work input.entry[name], #work textarea[name]") && field.type !== "date";
   const keep = (field) => { if (kept(field)) sessionStorage.setItem(draftKey(field), field.value); };
-  const forget = (form) => form.querySelectorAll("[name]").forEach((field) => sessionStorage.removeItem(draftKey(field)));
+  const forget = (form, path) => form.querySelectorAll("[name]").forEach((field) => sessionStorage.removeItem(draftKey(field, path)));
   const restore = () => document.querySelectorAll("#work input.entry[name], #work textarea[name]").forEach((field) => {
     const draft = sessionStorage.getItem(draftKey(field));
     if (draft !== null && field.type !== "date" && draft !== field.value) {
@@ -95,7 +166,7 @@
   });
   document.addEventListener("input", (event) => {
     keep(event.target);
-    const box = event.target.closest("[id^=lamps-]");
+    const box = event.target.closest("[id^=work-]");
     if (box) showLamps();
   });
 
@@ -131,7 +202,7 @@
     if (row.offsetTop < frame.scrollTop + 40 || row.offsetTop + row.offsetHeight > frame.scrollTop + frame.clientHeight) frame.scrollTop = row.offsetTop - 60;
   });
 
-  const settle = () => { showLamps(); restore(); showLooked(); };
+  const settle = () => { sendInPlace(); showLamps(); restore(); showLooked(); };
   document.addEventListener("htmx:afterSettle", (event) => { showLooked(); if (event.target.id === "page" || event.target.querySelector?.("#work")) settle(); });
   if (document.readyState === "loading") document.addEventListener("DOMContentLoaded", settle); else settle();
 })();

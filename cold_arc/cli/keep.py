@@ -1,0 +1,50 @@
+"""`cold-arc backup` and `cold-arc check`."""
+
+from __future__ import annotations
+
+import argparse
+from pathlib import Path
+from typing import Any
+
+from cold_arc.cli.folder import shop_folder
+
+SHOWN = 20
+
+
+def add_commands(commands: Any) -> None:
+    """Adds `backup` and `check`."""
+    backup = commands.add_parser("backup", help="copy the shop's data while it is in use, and check the copy")
+    backup.add_argument("--into", type=Path, help="folder for the copy (backups beside the data)")
+    backup.add_argument("--keep", type=int, help="how many copies to keep")
+    backup.set_defaults(run=_backup)
+    check = commands.add_parser("check", help="look for damage in the shop's data, or in a copy of it")
+    check.add_argument("file", type=Path, nargs="?", help="a copy to look at (the data in use)")
+    check.set_defaults(run=_check)
+
+
+def _backup(options: argparse.Namespace) -> int:
+    from cold_arc.store.backup import KEPT, back_up
+
+    keep = KEPT if options.keep is None else options.keep
+    if keep < 1:
+        raise ValueError("--keep must be 1 or more.")
+    print(f"Backed up to {back_up(shop_folder(), options.into, keep)}")
+    return 0
+
+
+def _check(options: argparse.Namespace) -> int:
+    from cold_arc.store.backup import file_faults, unreadable
+    from cold_arc.store.database import FILE_NAME
+
+    path = options.file or shop_folder() / FILE_NAME
+    if not path.exists() or path.stat().st_size == 0:
+        raise ValueError(f"{path} is missing or empty.")
+    faults = file_faults(path)
+    notes = [] if faults else unreadable(path)
+    for line in [*faults, *notes][:SHOWN]:
+        print(line)
+    if faults:
+        print(f"{path} is damaged. Put a backup in its place.")
+        return 1
+    print(f"{path} is sound{f'; this version cannot read {len(notes)} of what it holds' if notes else ''}.")
+    return 0

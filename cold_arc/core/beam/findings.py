@@ -1,0 +1,167 @@
+"""What a beam's numbers mean, in the trade's words: findings on a set-up against its own nominal source."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from cold_arc.core.beam import derived
+from cold_arc.core.beam.housings import Reflector, images
+from cold_arc.core.beam.setup import SetUp, summary
+from cold_arc.core.findings import Finding, Level, worst_first
+from cold_arc.core.units import say_candela, say_degrees, say_number, say_percent
+
+DAZZLE_SHARE, LITTLE_SHARE = 0.05, 0.02
+DIM_RATIO, BRIGHT_RATIO = 0.75, 1.25
+SHADOW, LITTLE_SHADOW = 0.12, 0.05
+GLARE_MARK, UNBEARABLE_MARK, WORSE_MARK = 5.0, 3.0, 0.3
+MODEL = "Cold Arc's beam model"
+FACET_POINTS = 160
+
+
+def findings(setup: SetUp) -> list[Finding]:
+    """Everything worth saying of a set-up, worst first."""
+    numbers, nominal = summary(setup), summary(setup.reference())
+    clear = summary(replace(setup.reference(), haze=0.0))
+    found = [
+        *above(numbers["share_above_cutoff"], nominal["share_above_cutoff"]),
+        *_which_facets(setup, numbers),
+        *_peak(setup, numbers, nominal),
+        *_edge(numbers["sharpness_g"], clear["sharpness_g"]),
+        *shadow(numbers["shadow"], nominal["shadow"]),
+        *([] if setup.high else glare(numbers["glare_50m"], clear["glare_50m"]["de_boer"])),
+        *_yardstick(numbers, clear),
+    ]
+    return worst_first(found)
+
+
+def above(share: float | None, usual: float | None) -> Iterator[Finding]:
+    """Light above the cut-off, as a share of the beam, against the nominal source's; nothing where there is no line."""
+    if share is None or usual is None:
+        return
+    number, limit = f"{say_percent(share, 1)} of the beam", f"{say_percent(usual, 1)} with the nominal source"
+    if share > max(DAZZLE_SHARE, usual + LITTLE_SHARE):
+        yield Finding(
+            Level.STOP, "Light above the cut-off: it dazzles.", number, limit, MODEL, "Depth, clocking, faces."
+        )
+    elif share > usual + LITTLE_SHARE:
+        yield Finding(Level.CAUTION, "More light above the cut-off than with the nominal source.", number, limit, MODEL)
+    else:
+        yield Finding(Level.OK, "The cut-off holds.", number, limit, MODEL)
+
+
+def _which_facets(setup: SetUp, numbers: dict[str, Any]) -> Iterator[Finding]:
+    """Names the facets whose images now stand over the line, for a reflector that lost its cut-off."""
+    housing, share = setup.built_housing(), numbers["share_above_cutoff"]
+    if not isinstance(housing, Reflector) or share is None or share < LITTLE_SHARE:
+        return
+    mirror = housing.mirror(setup.nominal)
+    cloud = setup.built_source().cloud(FACET_POINTS)
+    top = {}
+    for place, chosen in _places(mirror.positions).items():
+        step = max(1, int(chosen.sum()) // 60)
+        h, v, weight = images(cloud, mirror.positions[chosen][::step], mirror.normals[chosen][::step])
+        over = v - housing.cut_off.at(h)
+        order = np.argsort(over)
+        reach = np.cumsum(weight[order]) / max(weight.sum(), 1e-12)
+        top[place] = float(over[order][min(int(np.searchsorted(reach, 0.95)), over.size - 1)]) if over.size else 0.0
+    place, height = max(top.items(), key=lambda item: item[1])
+    if height > 0.3:
+        yield Finding(
+            Level.CAUTION,
+            f"Images from the facets {place} now stand {say_degrees(height, 1)} above the line.",
+            source=MODEL,
+        )
+
+
+def _places(positions: derived.Array) -> dict[str, Any]:
+    x, y = positions[:, 0], positions[:, 1]
+    beside = np.abs(y) < np.abs(x) * 0.5
+    return {
+        "above the bulb": (y > 0) & ~beside,
+        "below the bulb": (y < 0) & ~beside,
+        "left of the bulb": (x < 0) & beside,
+        "right of the bulb": (x > 0) & beside,
+    }
+
+
+def _peak(setup: SetUp, numbers: dict[str, Any], nominal: dict[str, Any]) -> Iterator[Finding]:
+    """The peak for like flux: what the seat and shape do, apart from more lumens."""
+    flux_ratio = _past_shield_lm(numbers) / _past_shield_lm(nominal)
+    if nominal["peak_cd"] <= 0 or flux_ratio <= 0:
+        return
+    ratio = numbers["peak_cd"] / nominal["peak_cd"] / flux_ratio
+    number = f"{say_candela(numbers['peak_cd'])}, nominal {say_candela(nominal['peak_cd'])}"
+    text = f"For like flux the hot spot is {say_number(ratio, 2)} times the nominal source's."
+    if ratio < DIM_RATIO:
+        yield Finding(Level.CAUTION, text, number, source=MODEL, advice="The light goes elsewhere: look at the spread.")
+    elif ratio > BRIGHT_RATIO:
+        yield Finding(Level.OK, text, number, source=MODEL)
+    else:
+        yield Finding(Level.NOTE, text, number, source=MODEL)
+
+
+def _past_shield_lm(numbers: dict[str, Any]) -> float:
+    return max(float(numbers["flux_source_lm"] - numbers["losses"].get("dip shield", 0.0)), derived.LEAST_LM)
+
+
+def _edge(sharp: float | None, usual: float | None) -> Iterator[Finding]:
+    """How sharp the edge is; a soft one is this source's doing only where the nominal source's is not."""
+    if sharp is None or usual is None:
+        return
+    low, high = derived.SHARP_RANGE
+    number, limit = f"G {say_number(sharp, 2)}, nominal {say_number(usual, 2)}", f"{low:.2f} to {high:.2f}"
+    source = "UN R112/R149, from memory, used as a yardstick"
+    if sharp < low <= usual:
+        yield Finding(Level.CAUTION, "The edge is too soft to aim by.", number, limit, source)
+    elif sharp < low:
+        yield Finding(Level.NOTE, "The modelled housing's own edge is soft.", number, limit, source)
+    elif sharp > high:
+        yield Finding(Level.NOTE, "The edge is very hard.", number, limit, source)
+    else:
+        yield Finding(Level.OK, "The edge is sharp enough to aim by.", number, limit, source)
+
+
+def shadow(dip: float, usual: float) -> Iterator[Finding]:
+    """How much darker it is between two hot spots, where the nominal source has none so dark."""
+    if dip > max(SHADOW, usual + LITTLE_SHADOW):
+        yield Finding(
+            Level.CAUTION,
+            "Two hot spots with a darker middle.",
+            f"{say_percent(dip)} darker between them",
+            f"{say_percent(usual)} with the nominal source",
+            MODEL,
+            "The gap between the chips does it, or the real housing: look at its own pattern first.",
+        )
+
+
+def glare(seen: Mapping[str, float], usual: float) -> Iterator[Finding]:
+    """Discomfort at an oncoming eye: the de Boer mark and lx there, and the mark of the nominal source.
+
+    Where the modelled housing dazzles with its nominal source, only what is plainly worse is said.
+    """
+    mark = seen["de_boer"]
+    if mark < GLARE_MARK and (usual >= GLARE_MARK or mark < usual - WORSE_MARK):
+        yield Finding(
+            Level.STOP if mark < UNBEARABLE_MARK else Level.CAUTION,
+            "Disturbing to an oncoming driver 50 m ahead.",
+            f"de Boer mark {say_number(mark, 2)}, {say_number(seen['lux'], 2)} lx at the eye",
+            f"5, just admissible; {say_number(usual, 2)} with the nominal source",
+            "Schmidt-Clausen & Bindels 1974, from memory",
+            "Depth, clocking, aim.",
+        )
+
+
+def _yardstick(numbers: dict[str, Any], nominal: dict[str, Any]) -> Iterator[Finding]:
+    """Points this source loses that the nominal one holds here; what the modelled housing itself misses is no fault of
+    the lamp, and is said apart."""
+    own = {name for name, point in nominal["test_points"].items() if not point["holds"]}
+    judged = [name for name in nominal["test_points"] if name not in own]
+    failed = [name for name in judged if not numbers["test_points"][name]["holds"]]
+    source = f"{derived.yardsticks()[numbers['regulation']]['source']}; it judges approvals in a laboratory"
+    limit = f"the modelled housing itself misses {', '.join(sorted(own))}" if own else ""
+    text = f"{len(judged) - len(failed)} of the {len(judged)} yardstick points hold that hold with the nominal source."
+    yield Finding(Level.NOTE, text, f"not: {', '.join(failed)}" if failed else "", limit, source)

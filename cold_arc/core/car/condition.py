@@ -1,0 +1,243 @@
+"""Inspect: what the lamp's state allows, and how to bring a hazed lens back.
+
+Common practice, no published source: haze grades, grit ladder, times. The grade is judged by eye:
+0 clear, 1 light bloom, 2 yellowed, 3 heavy and rough, 4 crazed into the plastic.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+
+from cold_arc.core.findings import Finding, Level, worst
+from cold_arc.core.units import say_mm, say_number
+
+HAZE_GRADES = {
+    0: "Clear",
+    1: "Light bloom",
+    2: "Yellowed",
+    3: "Heavy and rough",
+    4: "Crazed into the plastic",
+}
+GRITS = (800, 1000, 1500, 2000, 3000)
+PATIENT_GRIT = 4000
+FIRST_GRIT = {2: 2000, 3: 1000, 4: 800}
+MINUTES = {"mask": 8, "grit": 7, "polish": 10, "coat": 12}
+TIGHT_ROOM_MM = 40.0
+
+
+class Verdict(StrEnum):
+    """What becomes of a unit."""
+
+    GO = "go"
+    RESTORE = "restore"
+    REPLACE = "replace"
+
+
+@dataclass(frozen=True)
+class UnitCondition:
+    """What was seen on one unit. Lengths mm; prices in the shop's currency, None when not asked for."""
+
+    haze: int
+    condensation: str = "none"
+    crack: str = "none"
+    mirror: str = "good"
+    seating: str = "firm"
+    strip_dead: bool = False
+    room_mm: float | None = None
+    opening_mm: float | None = None
+    patient: bool = False
+    replacement_price: float | None = None
+    labour_rate: float | None = None
+
+
+CONDENSATION = {"none": "None", "mist": "Mist that clears", "drops": "Drops or standing water"}
+CRACK = {"none": "None", "hairline": "Hairline, not through", "through": "Through the lens or housing"}
+MIRROR = {"good": "Bright", "dull": "Dull", "peeling": "Peeling or burnt"}
+SEATING = {"firm": "Firm", "wobble": "Wobbles", "broken-tab": "Broken tab or guide"}
+# What each judged fact may be.
+CHOICES: dict[str, dict[Any, str]] = {
+    "haze": HAZE_GRADES,
+    "condensation": CONDENSATION,
+    "crack": CRACK,
+    "mirror": MIRROR,
+    "seating": SEATING,
+}
+
+
+@dataclass(frozen=True)
+class RestoreStep:
+    """One step of a lens restoration and its minutes for one lamp."""
+
+    text: str
+    minutes: int
+
+
+def grits(haze: int, patient: bool = False) -> tuple[int, ...]:
+    """The wet-sanding grits for a haze grade: up the ladder, no step more than double.
+
+    >>> grits(3)
+    (1000, 1500, 2000, 3000)
+    """
+    if haze < 2:
+        return ()
+    ladder = GRITS + ((PATIENT_GRIT,) if patient else ())
+    return tuple(grit for grit in ladder if grit >= FIRST_GRIT[haze])
+
+
+def restoration(haze: int, patient: bool = False) -> tuple[RestoreStep, ...]:
+    """The steps that restore a lens of a haze grade; none for a clear one. Always ends in a UV coat."""
+    if haze == 0:
+        return ()
+    return (
+        RestoreStep("Wash, dry, mask the paint around the lens", MINUTES["mask"]),
+        *(RestoreStep(f"Wet sand with {grit} grit until even", MINUTES["grit"]) for grit in grits(haze, patient)),
+        RestoreStep("Machine polish until clear", MINUTES["polish"]),
+        RestoreStep("Wipe clean and apply a UV coat; let it cure", MINUTES["coat"]),
+    )
+
+
+def restoration_minutes(haze: int, patient: bool = False) -> int:
+    """Minutes to restore one lens."""
+    return sum(step.minutes for step in restoration(haze, patient))
+
+
+def _haze(seen: UnitCondition) -> Finding | None:
+    name = HAZE_GRADES[seen.haze]
+    if seen.haze == 0:
+        return Finding(Level.OK, "Lens is clear.", f"grade {seen.haze}")
+    steps = grits(seen.haze, seen.patient)
+    way = f"wet sand {', '.join(map(str, steps))}, polish" if steps else "machine polish"
+    advice = f"Restore: {way}, then a UV coat. About {restoration_minutes(seen.haze, seen.patient)} min a lamp."
+    if seen.haze == 4:
+        return Finding(
+            Level.CAUTION,
+            f"Haze: {name.lower()}. Sanding may not reach the bottom of it.",
+            "grade 4",
+            advice=advice + " Replace the assembly if crazing stays.",
+        )
+    return Finding(
+        Level.CAUTION,
+        f"Haze: {name.lower()}. It scatters light; no bulb cures it.",
+        f"grade {seen.haze}",
+        advice=advice,
+    )
+
+
+def _condensation(seen: UnitCondition) -> Finding | None:
+    if seen.condensation == "drops":
+        return Finding(
+            Level.STOP,
+            "Water stands in the lamp.",
+            advice="Replace the assembly. Opening and re-sealing it is a separate, bigger job.",
+        )
+    if seen.condensation == "mist":
+        return Finding(
+            Level.CAUTION,
+            "Mist in the lamp.",
+            advice="Check vents, cap and seals; look again after a warm hour.",
+        )
+    return None
+
+
+def _crack(seen: UnitCondition) -> Finding | None:
+    if seen.crack == "through":
+        return Finding(Level.STOP, "Crack goes through.", advice="Replace the assembly: water will get in.")
+    if seen.crack == "hairline":
+        return Finding(
+            Level.CAUTION,
+            "Hairline crack.",
+            advice="Show the customer before touching it; do not press on the lens.",
+        )
+    return None
+
+
+def _mirror(seen: UnitCondition) -> Finding | None:
+    if seen.mirror == "peeling":
+        return Finding(
+            Level.STOP,
+            "Mirror is peeling or burnt.",
+            advice="Replace the assembly, or have the mirror renewed.",
+        )
+    if seen.mirror == "dull":
+        return Finding(
+            Level.CAUTION,
+            "Mirror is dull: some light is lost whatever bulb is fitted.",
+            advice="On vintage lamps have it re-silvered; polished silver or flash aluminium beats chrome.",
+        )
+    return None
+
+
+def _seating(seen: UnitCondition) -> Finding | None:
+    if seen.seating == "broken-tab":
+        return Finding(
+            Level.CAUTION,
+            "A tab or guide is broken.",
+            advice="Note it with a picture and show the customer first.",
+        )
+    if seen.seating == "wobble":
+        return Finding(
+            Level.CAUTION,
+            "The bulb or lamp wobbles.",
+            advice="A loose bulb is not acceptable: find the play.",
+        )
+    return None
+
+
+def _strip(seen: UnitCondition) -> Finding | None:
+    if not seen.strip_dead:
+        return None
+    return Finding(Level.STOP, "A built-in LED strip is dead.", advice="Replace the assembly.")
+
+
+def _room(seen: UnitCondition) -> Finding | None:
+    if seen.room_mm is None or seen.room_mm >= TIGHT_ROOM_MM:
+        return None
+    return Finding(
+        Level.NOTE,
+        "Little room behind the bulb.",
+        say_mm(seen.room_mm),
+        f"{say_mm(TIGHT_ROOM_MM)} or more for most tails",
+        advice="Look for a short tail, or an extended or vented cap.",
+    )
+
+
+def _cost(seen: UnitCondition) -> Finding | None:
+    if seen.replacement_price is None or seen.labour_rate is None or seen.haze == 0:
+        return None
+    cost = restoration_minutes(seen.haze, seen.patient) / 60 * seen.labour_rate
+    number = f"restore {say_number(cost)}, new {say_number(seen.replacement_price)}"
+    if seen.replacement_price < cost:
+        return Finding(
+            Level.STOP,
+            "A new assembly costs less than the labour to restore.",
+            number,
+            advice="Replace the assembly.",
+        )
+    return Finding(Level.OK, "Restoring costs less than a new assembly.", number)
+
+
+_RULES: tuple[Callable[[UnitCondition], Finding | None], ...] = (
+    _haze,
+    _condensation,
+    _crack,
+    _mirror,
+    _seating,
+    _strip,
+    _room,
+    _cost,
+)
+
+
+def findings(seen: UnitCondition) -> list[Finding]:
+    """Everything the rules say of a lamp's condition."""
+    return [finding for rule in _RULES if (finding := rule(seen))]
+
+
+def verdict(seen: UnitCondition, found: Iterable[Finding]) -> Verdict:
+    """Go, restore or replace: a stop means replace; haze alone means restore."""
+    if worst(found) is Level.STOP:
+        return Verdict.REPLACE
+    return Verdict.RESTORE if seen.haze else Verdict.GO

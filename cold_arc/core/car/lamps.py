@@ -1,0 +1,130 @@
+"""The words for what hangs on the front of a car: functions, sides, optics, what is in a socket."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+
+class Side(StrEnum):
+    """A side of the car, always as seen from the driver's seat."""
+
+    LEFT = "left"
+    RIGHT = "right"
+
+    @property
+    def other(self) -> Side:
+        """The side across the car."""
+        return Side.RIGHT if self is Side.LEFT else Side.LEFT
+
+
+class Function(StrEnum):
+    """What a lamp does: a beam for the road, or a signal."""
+
+    LOW = "low"
+    HIGH = "high"
+    FOG = "fog"
+    DRL = "drl"
+    TURN = "turn"
+    POSITION = "position"
+    MARKER = "marker"
+
+    @property
+    def label(self) -> str:
+        """The name shown to people."""
+        return _FUNCTION_LABELS[self]
+
+    @property
+    def short(self) -> str:
+        """The name where there is little room."""
+        return _FUNCTION_SHORT[self]
+
+    @property
+    def is_road_beam(self) -> bool:
+        """Whether it is a beam that is measured and aimed on the wall."""
+        return self in {Function.LOW, Function.HIGH, Function.FOG}
+
+
+_FUNCTION_LABELS = {
+    Function.LOW: "Low beam",
+    Function.HIGH: "High beam",
+    Function.FOG: "Front fog",
+    Function.DRL: "Daytime running",
+    Function.TURN: "Turn signal",
+    Function.POSITION: "Position",
+    Function.MARKER: "Side marker",
+}
+_FUNCTION_SHORT = {
+    Function.LOW: "Low",
+    Function.HIGH: "High",
+    Function.FOG: "Fog",
+    Function.DRL: "DRL",
+    Function.TURN: "Turn",
+    Function.POSITION: "Pos",
+    Function.MARKER: "Mark",
+}
+
+
+class Optic(StrEnum):
+    """What makes the pattern of what stands in a socket."""
+
+    REFLECTOR = "reflector"
+    PROJECTOR = "projector"
+    BI_PROJECTOR = "bi-projector"
+    LENS_OPTIC = "lens-optic"
+    PLAIN = "plain"
+    SEALED = "sealed"
+
+    @property
+    def label(self) -> str:
+        """The name shown to people."""
+        return _OPTIC_LABELS[self]
+
+    @property
+    def is_projector(self) -> bool:
+        """Whether a shield in front of a lens makes the cut-off."""
+        return self in {Optic.PROJECTOR, Optic.BI_PROJECTOR}
+
+
+_OPTIC_LABELS = {
+    Optic.REFLECTOR: "Reflector",
+    Optic.PROJECTOR: "Projector",
+    Optic.BI_PROJECTOR: "Bi-function projector",
+    Optic.LENS_OPTIC: "Lens-optic",
+    Optic.PLAIN: "Plain, no beam",
+    Optic.SEALED: "Sealed or assembly",
+}
+
+
+class Present(StrEnum):
+    """The light source found in a socket."""
+
+    HALOGEN = "halogen"
+    HID = "hid"
+    LED = "led"
+    FILAMENT = "filament"
+
+    @property
+    def label(self) -> str:
+        """The name shown to people."""
+        return {"halogen": "Halogen", "hid": "HID", "led": "LED", "filament": "Plain filament"}[self]
+
+    @property
+    def follows_supply(self) -> bool:
+        """Whether its light follows the supply voltage (a filament's does; drivers and ballasts regulate)."""
+        return self in {Present.HALOGEN, Present.FILAMENT}
+
+
+class Drive(StrEnum):
+    """The side the steering wheel is on."""
+
+    LEFT = "left"
+    RIGHT = "right"
+
+
+def side_words(side: Side, drive: Drive) -> str:
+    """Both words for a side, since people mix them up: "Left · driver".
+
+    >>> side_words(Side.LEFT, Drive.RIGHT)
+    'Left · passenger'
+    """
+    return f"{side.value.capitalize()} · {'driver' if side.value == drive.value else 'passenger'}"

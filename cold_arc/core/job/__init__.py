@@ -1,0 +1,1 @@
+"""The job: its record, the stages, what a record may hold."""

@@ -1,0 +1,91 @@
+"""How entries and other facts of the core are written down and read back: kinds, versions, upcasters, strict keys.
+
+A kind's id and version are stored with each entry and never change their meaning. When a payload's shape changes, its
+version goes up and an upcaster lifts what was stored before; tests keep a text of every older version.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+import cattrs.preconf.json
+
+from cold_arc.core.job import entries as it
+from cold_arc.core.job.entries import Payload
+
+Plain = dict[str, Any]
+# Kind id: the payload as it is now, and its version.
+KINDS: dict[str, tuple[type, int]] = {
+    "booking": (it.Booking, 1),
+    "front": (it.FrontSet, 1),
+    "work": (it.WorkChosen, 1),
+    "identified": (it.Identified, 2),
+    "measured": (it.Measured, 1),
+    "inspected": (it.Inspected, 1),
+    "read": (it.Read, 1),
+    "chosen": (it.Chosen, 1),
+    "refused": (it.Refused, 1),
+    "supplied": (it.Supplied, 1),
+    "ballast-tested": (it.BallastTested, 1),
+    "routed": (it.Routed, 1),
+    "ticked": (it.Ticked, 1),
+    "fasteners-back": (it.FastenerBack, 1),
+    "clocked": (it.Clocked, 1),
+    "proved": (it.Proved, 1),
+    "not-on-car": (it.NotOnCar, 1),
+    "aimed": (it.Aimed, 1),
+    "handed-over": (it.HandedOver, 1),
+    "passed": (it.Passed, 1),
+    "reopened": (it.Reopened, 1),
+}
+_IDS = {payload: kind for kind, (payload, _) in KINDS.items()}
+
+
+def _optic_for_housing(plain: Plain) -> Plain:
+    """Identified, 1 to 2: what makes the pattern is a socket's optic; an assembly is a sealed one."""
+    housing = plain["housing"]
+    return {**{key: value for key, value in plain.items() if key != "housing"}, "optic": _SEALED.get(housing, housing)}
+
+
+_SEALED = {"assembly": "sealed"}
+# From (kind, version) to the next version.
+UPCASTERS: dict[tuple[str, int], Callable[[Plain], Plain]] = {("identified", 1): _optic_for_housing}
+_converter = cattrs.preconf.json.make_converter(forbid_extra_keys=True)
+
+
+class UnknownEntryError(KeyError):
+    """An entry of a kind or version this program has not learnt."""
+
+
+def kind_of(payload: Payload) -> tuple[str, int]:
+    """The kind id and version an entry is stored under."""
+    kind = _IDS[type(payload)]
+    return kind, KINDS[kind][1]
+
+
+def to_plain(payload: object) -> Plain:
+    """A payload, or any dataclass of the core, as JSON-ready values."""
+    plain: Plain = _converter.unstructure(payload)
+    return plain
+
+
+def from_plain(kind: str, version: int, plain: Any) -> Payload:
+    """The payload from what was stored, lifted to today's version.
+
+    Raises UnknownEntryError for a kind or version not known, cattrs' errors for damage and for keys that are not known.
+    """
+    if kind not in KINDS or not isinstance(version, int) or not 1 <= version <= KINDS[kind][1]:
+        raise UnknownEntryError(f"{kind} {version}")
+    for older in range(version, KINDS[kind][1]):
+        plain = UPCASTERS[kind, older](plain)
+    payload: Payload = _converter.structure(plain, KINDS[kind][0])
+    return payload
+
+
+T = TypeVar("T")
+
+
+def structure(plain: Any, kind: type[T]) -> T:
+    """Any dataclass of the core from its plain form; cattrs' errors for damage and unknown keys."""
+    return _converter.structure(plain, kind)

@@ -1,0 +1,283 @@
+"""What a job's record is made of: one kind of entry for each thing that is said of a car."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+
+from cold_arc.core.car.bases import MeasuredBulb
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.front import Front
+from cold_arc.core.car.lamps import Drive, Optic, Present, Side
+from cold_arc.core.electrical import SupplyFacts
+from cold_arc.core.light.readings import WallReading
+from cold_arc.core.match.ballast import BallastTest
+from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.work.access import RouteStep
+
+
+@dataclass(frozen=True)
+class Booking:
+    """The car, the customer's wish, the terms. *volts* is the nominal supply."""
+
+    reference: str
+    make: str
+    model: str
+    drive: Drive
+    market: str
+    road_use: bool = True
+    year: int | None = None
+    volts: float = 12.0
+    earth_positive: bool = False
+    wishes: tuple[str, ...] = ()
+    complaint: str = ""
+    tampered: str = ""
+    due: dt.date | None = None
+
+    @property
+    def vehicle(self) -> str:
+        """Make, model and year as one line."""
+        return " ".join(str(part) for part in (self.make, self.model, self.year) if part)
+
+
+@dataclass(frozen=True)
+class FrontSet:
+    """What the front of the car is made of."""
+
+    front: Front
+
+
+@dataclass(frozen=True)
+class WorkChosen:
+    """The sockets to work on are those of the entry."""
+
+
+@dataclass(frozen=True)
+class Identified:
+    """What the entry's sockets are."""
+
+    optic: Optic
+    base: str
+    present: Present
+
+
+@dataclass(frozen=True)
+class Measured:
+    """What calipers say of the old bulb of the entry's sockets, where its base's figures are not known."""
+
+    bulb: MeasuredBulb
+
+
+@dataclass(frozen=True)
+class Inspected:
+    """What was seen on the entry's units."""
+
+    seen: UnitCondition
+
+
+@dataclass(frozen=True)
+class Read:
+    """A reading on the wall; *phase* is "before" or "after"; *typed* as it was entered."""
+
+    phase: str
+    typed: str
+    reading: WallReading
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """What will be fitted: a source as it stood in the catalogue that day, or None to stay with the original.
+
+    *override* is the recorded reason where the market's rule or a stop speaks against it, *off_road* that it is for
+    off-road or show use; *accepted*: the ids of the cautions the customer accepted.
+    """
+
+    source: LightSource | None
+    reason: str
+    who: str = ""
+    override: str = ""
+    off_road: bool = False
+    accepted: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Refused:
+    """Asked for and not fitted: *source* by name, why, and who said no."""
+
+    source: str
+    reason: str
+    who: str = ""
+
+
+@dataclass(frozen=True)
+class Supplied:
+    """What is known of the sockets' electrical feed."""
+
+    facts: SupplyFacts
+
+
+@dataclass(frozen=True)
+class BallastTested:
+    """The ballast test of an HID pair."""
+
+    test: BallastTest
+
+
+@dataclass(frozen=True)
+class Routed:
+    """The way in to the entry's units."""
+
+    name: str
+    steps: tuple[RouteStep, ...]
+
+
+@dataclass(frozen=True)
+class Ticked:
+    """A step done; *step* is "route:3", of units, or "fit:seat", of sockets."""
+
+    step: str
+
+
+@dataclass(frozen=True)
+class FastenerBack:
+    """Fasteners of one step accounted for: *back* in place, *noted* missing or replaced, and why.
+
+    *place* as the route says it ("": of an entry made before places told two groups of one kind apart).
+    """
+
+    step: int
+    kind: str
+    back: int
+    noted: int = 0
+    note: str = ""
+    place: str = ""
+
+
+@dataclass(frozen=True)
+class Clocked:
+    """Where the bulb stopped when it locked, degrees clockwise from upright, seen from behind."""
+
+    stopped_deg: float
+    typed: str = ""
+
+
+@dataclass(frozen=True)
+class Proved:
+    """One cell of the board; *stage_pass* is "open" or "closed"."""
+
+    stage_pass: str
+    function: str
+    side: Side
+    engine: str
+    result: str
+
+
+@dataclass(frozen=True)
+class NotOnCar:
+    """This car has no such function (*absent*), or has it after all."""
+
+    function: str
+    absent: bool = True
+
+
+@dataclass(frozen=True)
+class Aimed:
+    """Where the cut-off or hot spot stands: slope, up positive; sideways slope, right positive.
+
+    *phase* is "found" or "left"; *turns* of the adjuster since the reading before, if any; *spacing_m* between
+    the two lamps' centres.
+    """
+
+    phase: str
+    rule: str
+    height_m: float
+    distance_m: float
+    slope: float
+    typed: str
+    sideways: float | None = None
+    turns: float | None = None
+    spacing_m: float | None = None
+
+
+@dataclass(frozen=True)
+class HandedOver:
+    """The close of the job. *cautions* are the ids of those the customer was told."""
+
+    technician: str
+    cautions: tuple[str, ...]
+    law_told: bool
+    old_parts_kept: bool
+    recheck: dt.date
+    warranty_end: dt.date | None = None
+    switching: str = ""
+    note: str = ""
+
+
+@dataclass(frozen=True)
+class Passed:
+    """A stage is finished for what the entry is about; *reason* says why when something was missing.
+
+    It is about the stage's own things; for a stage of the whole car, about the sockets it is finished for.
+    """
+
+    stage: str
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class Reopened:
+    """Back to a stage: it and all after it are open again for what the entry is about."""
+
+    stage: str
+
+
+@dataclass(frozen=True)
+class Unreadable:
+    """An entry this version can't read: of an unknown kind, damaged, or implausible. Kept, and of no account."""
+
+    kind: str
+    why: str
+
+
+Payload = (
+    Booking
+    | FrontSet
+    | WorkChosen
+    | Identified
+    | Measured
+    | Inspected
+    | Read
+    | Chosen
+    | Refused
+    | Supplied
+    | BallastTested
+    | Routed
+    | Ticked
+    | FastenerBack
+    | Clocked
+    | Proved
+    | NotOnCar
+    | Aimed
+    | HandedOver
+    | Passed
+    | Reopened
+)
+
+
+def subject(payload: object) -> tuple[object, ...]:
+    """What an entry is about: a later one about the same takes its place."""
+    if isinstance(payload, Read):
+        return Read, payload.phase, payload.reading.point
+    if isinstance(payload, Aimed):
+        return Aimed, payload.phase
+    if isinstance(payload, Proved):
+        return Proved, payload.stage_pass, payload.function, payload.side, payload.engine
+    if isinstance(payload, FastenerBack):
+        return FastenerBack, payload.step, payload.kind, payload.place
+    if isinstance(payload, Ticked):
+        return Ticked, payload.step
+    if isinstance(payload, NotOnCar):
+        return NotOnCar, payload.function
+    if isinstance(payload, Passed | Reopened):
+        return type(payload), payload.stage
+    return (type(payload),)

@@ -1,0 +1,82 @@
+"""What a job's readings and aim say: before against after, left against right, inside the rule or not."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from cold_arc.core import aim
+from cold_arc.core.aim import ScrewStep, Target
+from cold_arc.core.car.front import BeamKey, across
+from cold_arc.core.car.lamps import Function, Side
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.job.entries import Aimed
+from cold_arc.core.job.record import Record
+from cold_arc.core.light import readings
+from cold_arc.core.light.readings import Comparison
+from cold_arc.core.units import UnitSystem, say_number, say_percent
+
+AIM_PHASES = {"found": "As found", "left": "As left"}
+BALANCED_POINTS = ("peak", "edge")
+LEAST_TURNS = 0.1
+
+
+def compare(record: Record, beam: BeamKey) -> Comparison:
+    """One beam before and after, what follows the supply brought to one voltage."""
+    present = [record.socket(socket).present for socket in record.givers(beam)]
+    follows = any(it is not None and it.follows_supply for it in present)
+    return readings.compare(record.readings(beam, "before"), record.readings(beam, "after"), follows)
+
+
+def gain_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
+    """What before and after of each beam say, each once, then left against right."""
+    each = (finding for beam in beams for finding in compare(record, beam).findings)
+    return [*dict.fromkeys(each), *balance_findings(record, beams)]
+
+
+def balance_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
+    """Left against right, after, at the brightest point and the edge, for each pair among *beams*."""
+    found = []
+    for beam in beams:
+        if beam.side is Side.LEFT and across(beam) in beams:
+            left, right = record.readings(beam, "after"), record.readings(across(beam), "after")
+            both = (point for point in BALANCED_POINTS if point in left and point in right)
+            found += [readings.balance(left[point], right[point]) for point in both]
+    return found
+
+
+def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Finding]:
+    """What the rule says of the newest reading of a beam's aim, and how far there is to turn; lengths in *system*."""
+    aimed = record.aimed(beam, "left") or record.aimed(beam, "found")
+    if aimed is None:
+        return []
+    target = aim.rules()[aimed.rule].target(aimed.height_m)
+    found = [aim.judge(target, aimed.slope, aimed.distance_m, system)]
+    if aimed.sideways is not None:
+        found.append(aim.judge_sideways(target, aimed.sideways, aimed.distance_m, system))
+    side = beam.side.value.capitalize()
+    named = [finding.named(f"{side}, {AIM_PHASES[aimed.phase].lower()}") for finding in found]
+    return named + _turns(record.all(Aimed, beam), target, side)
+
+
+def _turns(taken: Sequence[Aimed], target: Target, side: str) -> list[Finding]:
+    """How far to turn on, by what the last turns did."""
+    if len(taken) < 2 or not taken[-1].turns:
+        return []
+    last, before = taken[-1], taken[-2]
+    turned = float(taken[-1].turns)
+    go = aim.turns_to_go([ScrewStep(turned, before.slope, last.slope)], target)
+    if go is None:
+        return [Finding(Level.CAUTION, f"{side}: the adjuster moved nothing.")]
+    if abs(go) < LEAST_TURNS:
+        return []
+    way = "the same way" if go * turned > 0 else "back"
+    moved = say_percent(last.slope - before.slope, 2, signed=True)
+    text = f"{side}: {say_number(abs(go), 2)} turns {way} to mid-band."
+    return [Finding(Level.NOTE, text, f"last: {say_number(turned, 2)} turns moved it {moved}")]
+
+
+def shared_aim(record: Record, beam: BeamKey) -> list[Finding]:
+    """A word where a high beam comes from a socket that gives the low beam too: its aim is the low beam's."""
+    functions = {it for socket in record.givers(beam) for it in record.socket(socket).functions}
+    told = aim.shared_with_low(functions) if beam.function is Function.HIGH else None
+    return [told] if told else []

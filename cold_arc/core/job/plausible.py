@@ -1,0 +1,171 @@
+"""What a record may hold: asked before an entry is stored, and again of whatever is read back."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import fields, is_dataclass
+from typing import Any, TypeVar
+
+from cold_arc.core import aim, law
+from cold_arc.core.car import bases, condition
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.job.codec import UnknownEntryError, from_plain, structure
+from cold_arc.core.job.entries import (
+    Aimed,
+    Booking,
+    Clocked,
+    Identified,
+    Measured,
+    NotOnCar,
+    Passed,
+    Payload,
+    Proved,
+    Read,
+    Reopened,
+)
+from cold_arc.core.job.record import Unreadable
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.light import readings
+from cold_arc.core.match import light_source
+from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.work import proof
+
+LONGEST_TEXT, LARGEST_NUMBER = 4000, 1e9
+NEAREST_M, FARTHEST_M = 0.3, 100.0
+LEAST_V, MOST_V = 1.0, 100.0
+LONGEST_BULB_MM = 200.0
+
+
+class ImplausibleError(ValueError):
+    """A value no record may hold: no finite number, one beyond all measure, text that is no text, a name not known."""
+
+
+def check(value: object) -> None:
+    """Raises ImplausibleError for what must never be stored, however deep in a payload it stands."""
+    if is_dataclass(value) and not isinstance(value, type):
+        for part in fields(value):
+            check(getattr(value, part.name))
+        if rule := _RULES.get(type(value)):
+            rule(value)
+    elif isinstance(value, list | tuple | set | frozenset):
+        for part in value:
+            check(part)
+    elif isinstance(value, str):
+        _check_text(value)
+    elif isinstance(value, float | int) and not isinstance(value, bool) and not abs(value) <= LARGEST_NUMBER:
+        raise ImplausibleError("A figure that is not finite, or beyond all measure, is not recorded.")
+
+
+def read(kind: str, version: int, plain: Any) -> Payload | Unreadable:
+    """An entry as stored; Unreadable for one of an unknown kind, damaged, or holding what it may not."""
+    try:
+        payload = from_plain(kind, version, plain)
+        check(payload)
+    except UnknownEntryError:
+        return Unreadable(str(kind)[:40], "unknown here")
+    except Exception as error:  # whatever is stored, the rest of its job must open
+        return Unreadable(str(kind)[:40], type(error).__name__)
+    return payload
+
+
+T = TypeVar("T")
+
+
+def read_or_none(plain: Any, kind: type[T]) -> T | None:
+    """Any dataclass of the core from its plain form; None for one that is damaged or holds what it may not."""
+    try:
+        found = structure(plain, kind)
+        check(found)
+    except Exception:  # whatever is stored, everything beside it must open
+        return None
+    return found
+
+
+def is_text(text: str) -> bool:
+    """Whether every character is one: no half of a pair, no NUL."""
+    return not any("\ud800" <= sign <= "\udfff" or sign == "\0" for sign in text)
+
+
+def _check_text(text: str) -> None:
+    if len(text) > LONGEST_TEXT:
+        raise ImplausibleError(f"Text of more than {LONGEST_TEXT} characters is not recorded.")
+    if not is_text(text):
+        raise ImplausibleError("The text holds characters that are none.")
+
+
+def _must(holds: bool, what: str) -> None:
+    if not holds:
+        raise ImplausibleError(f"{what} is not recorded.")
+
+
+def _booking(it: Booking) -> None:
+    _must(it.market in law.markets() and it.volts in bases.TEST_VOLTS, "A market or supply that is not known")
+
+
+def _identified(it: Identified) -> None:
+    _must(bases.find(it.base) is not None, "A base that is not in the catalogue")
+
+
+def _measured(it: Measured) -> None:
+    lengths = [value for value in vars(it.bulb).values() if value is not None]
+    _must(all(0 <= length <= LONGEST_BULB_MM for length in lengths) and not it.bulb.faults(), "Such a bulb")
+
+
+def _condition(it: UnitCondition) -> None:
+    for name, known in condition.CHOICES.items():
+        _must(getattr(it, name) in known, f"A {name} that is not in its list")
+
+
+def _light_source(it: LightSource) -> None:
+    for name, known in light_source.CHOICES.items():
+        value = getattr(it, name)
+        _must(value in known or (name == "optic" and value is None), f"A {name} that is not in its list")
+
+
+def _read(it: Read) -> None:
+    taken = it.reading
+    _must(taken.point in readings.POINTS and it.phase in ("before", "after"), "A reading at no known point")
+    _must(NEAREST_M <= taken.distance_m <= FARTHEST_M and LEAST_V <= taken.volts <= MOST_V, "A reading from nowhere")
+    _must(taken.lux >= 0 and taken.ambient_lx >= 0 and taken.candela <= LARGEST_NUMBER, "Light beyond all measure")
+
+
+def _clocked(it: Clocked) -> None:
+    _must(abs(it.stopped_deg) <= 360, "More than a full turn")
+
+
+def _aimed(it: Aimed) -> None:
+    rule = aim.rules().get(it.rule)
+    _must(rule is not None and it.phase in ("found", "left"), "An aim by no known rule")
+    _must(NEAREST_M <= it.distance_m <= FARTHEST_M and abs(it.slope) <= 1, "An aim from nowhere")
+    _must(it.spacing_m is None or 0 < it.spacing_m <= FARTHEST_M, "Such a spacing")
+    assert rule is not None
+    rule.target(it.height_m)
+
+
+def _proved(it: Proved) -> None:
+    known = it.function in proof.FUNCTIONS and it.result in proof.RESULTS and it.stage_pass in proof.PASSES
+    _must(known and it.engine in proof.ENGINE, "A cell that is not on the board")
+
+
+def _not_on_car(it: NotOnCar) -> None:
+    _must(it.function in proof.FUNCTIONS, "A function that is not on the board")
+
+
+def _stage(it: Passed | Reopened) -> None:
+    _must(it.stage in list(Stage), "A stage that is none")
+
+
+_RULES: dict[type, Callable[[Any], None]] = {
+    Booking: _booking,
+    Identified: _identified,
+    Measured: _measured,
+    UnitCondition: _condition,
+    LightSource: _light_source,
+    Read: _read,
+    Clocked: _clocked,
+    Aimed: _aimed,
+    Proved: _proved,
+    NotOnCar: _not_on_car,
+    Passed: _stage,
+    Reopened: _stage,
+}

@@ -1,0 +1,222 @@
+"""What each stage still needs of its things, in words."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from cold_arc.core import aim
+from cold_arc.core.car import condition
+from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
+from cold_arc.core.findings import Level
+from cold_arc.core.job.entries import Chosen, Clocked, FastenerBack, HandedOver, Proved
+from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.record import Record
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.light import readings
+from cold_arc.core.work import clocking, fitting, proof
+from cold_arc.core.work.access import Fasteners
+
+Wants = Callable[[Progress, Key], Iterator[str]]
+
+
+def _book_in(progress: Progress, key: Key) -> Iterator[str]:
+    if isinstance(key, SocketKey) and progress.record.socket(key).base is None:
+        yield "optic, base and present source not identified"
+
+
+def _inspect(progress: Progress, key: Key) -> Iterator[str]:
+    if isinstance(key, UnitKey) and progress.record.condition(key) is None:
+        yield "condition not recorded"
+
+
+def _wall_points(record: Record, key: Key, phase: str) -> Iterator[str]:
+    assert isinstance(key, BeamKey)
+    taken = record.readings(key, phase)
+    wanted = readings.NEEDED_POINTS if phase == "before" else tuple(record.readings(key, "before"))
+    if absent := [point for point in wanted if point not in taken]:
+        yield f"no reading {phase}: {', '.join(absent)}"
+
+
+def _baseline(progress: Progress, key: Key) -> Iterator[str]:
+    yield from _wall_points(progress.record, key, "before")
+
+
+def _match(progress: Progress, key: Key) -> Iterator[str]:
+    if progress.record.latest(Chosen, key) is None:
+        yield "nothing chosen"
+
+
+def _plan(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, SocketKey)
+    route = progress.record.route(key.of_unit)
+    if route is None or not route.steps:
+        yield "no access route"
+
+
+def _fit(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, SocketKey)
+    record = progress.record
+    done = record.ticks(key) | record.ticks(key.of_unit)
+    open_steps = [step for step in steps_to_tick(record, key) if step not in done]
+    if open_steps:
+        yield f"{len(open_steps)} steps not ticked"
+    if needs_clocking(record, key):
+        yield from _clocking(record, key)
+
+
+def _clocking(record: Record, key: SocketKey) -> Iterator[str]:
+    clocked = record.latest(Clocked, key)
+    if clocked is None:
+        yield "clocking not read"
+    elif clocked_as(record, key, clocked).finding.level is Level.STOP:
+        yield "clocking too far off"
+
+
+def _prove(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, SocketKey)
+    record = progress.record
+    for stage_pass, words in proof.PASSES.items():
+        results = board(record, stage_pass)
+        wanted = proof.cells(board_functions(progress, stage_pass))
+        if untested := proof.untested(wanted, results):
+            yield f"{words.lower()}: {len(untested)} cells untested"
+        faults = [cell for cell in wanted if results.get(cell, "works") not in proof.GOOD_RESULTS]
+        for cell in faults:
+            yield f"{words.lower()}: {cell.words} {proof.RESULTS[results[cell]].lower()}"
+    if loose := sum(row.loose for row in tray(record, key.of_unit)):
+        yield f"{loose} fasteners not accounted for"
+
+
+def _aim(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, BeamKey)
+    as_left = progress.record.aimed(key, "left")
+    if as_left is None:
+        yield "aim as left not read"
+        return
+    target = aim.rules()[as_left.rule].target(as_left.height_m)
+    if target.keep.excess(as_left.slope):
+        yield "aim as left is out"
+    if as_left.sideways is not None and target.sideways_excess(as_left.sideways):
+        yield "aim as left is out sideways"
+
+
+def _verify(progress: Progress, key: Key) -> Iterator[str]:
+    yield from _wall_points(progress.record, key, "after")
+
+
+def _hand_over(progress: Progress, key: Key) -> Iterator[str]:
+    if progress.record.latest(HandedOver) is None:
+        yield "customer sheet not completed"
+
+
+_WANTS: dict[Stage, Wants] = {
+    Stage.BOOK_IN: _book_in,
+    Stage.INSPECT: _inspect,
+    Stage.BASELINE: _baseline,
+    Stage.MATCH: _match,
+    Stage.PLAN: _plan,
+    Stage.FIT: _fit,
+    Stage.PROVE: _prove,
+    Stage.AIM: _aim,
+    Stage.VERIFY: _verify,
+    Stage.HAND_OVER: _hand_over,
+}
+
+
+def missing(progress: Progress, stage: Stage, key: Key) -> list[str]:
+    """What a stage still needs for one of its things (a stage of the car: for one socket), in words."""
+    return list(_WANTS[stage](progress, key))
+
+
+def needs_clocking(record: Record, key: SocketKey) -> bool:
+    """Whether the socket gets a bulb whose emitters must face 3 and 9 o'clock: a beam made by faces."""
+    chosen = record.latest(Chosen, key)
+    return bool(chosen and chosen.source and chosen.source.is_bulb and record.socket(key).road_beams)
+
+
+def clocked_as(record: Record, key: SocketKey, clocked: Clocked) -> clocking.Clocking:
+    """A clocking judged for the chosen bulb: two equal faces look the same every half turn."""
+    chosen = record.latest(Chosen, key)
+    source = chosen.source if chosen else None
+    alike = 2 if source and source.faces == 2 and not source.dip_shield else 1
+    return clocking.preset(clocked.stopped_deg, alike)
+
+
+def fit_steps(record: Record, key: SocketKey) -> list[fitting.FitStep]:
+    """The fitting steps of one socket."""
+    chosen = record.latest(Chosen, key)
+    return fitting.steps(record.socket(key), record.condition(key.of_unit), chosen.source if chosen else None)
+
+
+def steps_to_tick(record: Record, key: SocketKey) -> list[str]:
+    """The ids of every step at Fit, in order: the way in, then the fitting."""
+    route = record.route(key.of_unit)
+    way_in = [f"route:{step.id}" for step in route.steps] if route else []
+    return way_in + [f"fit:{step.id}" for step in fit_steps(record, key)]
+
+
+@dataclass(frozen=True)
+class TrayRow:
+    """Fasteners of one step: out of the car, back in, or noted as missing."""
+
+    step: int
+    fasteners: Fasteners
+    out: bool
+    back: int
+    noted: int
+    note: str = ""
+
+    @property
+    def loose(self) -> int:
+        """How many lie in the tray, unaccounted for."""
+        return self.fasteners.count - self.back - self.noted if self.out else 0
+
+
+def tray(record: Record, key: UnitKey) -> list[TrayRow]:
+    """Every group of fasteners on the way in to one unit; a group is out once its step is ticked."""
+    route = record.route(key)
+    done = record.ticks(key)
+    said = {(entry.step, entry.kind, entry.place): entry for entry in record.all(FastenerBack, key)}
+    rows = []
+    for step in route.steps if route else ():
+        for fasteners in step.fasteners:
+            named = (step.id, fasteners.kind, fasteners.place)
+            entry = said.get(named) or said.get((step.id, fasteners.kind, ""))
+            back, noted, note = (entry.back, entry.noted, entry.note) if entry else (0, 0, "")
+            rows.append(TrayRow(step.id, fasteners, f"route:{step.id}" in done, back, noted, note))
+    return rows
+
+
+def board(record: Record, stage_pass: str) -> dict[proof.Cell, str]:
+    """The newest result of every marked cell in one pass, made since what gives it was fitted."""
+    results = {}
+    for entry in record.entries:
+        said = entry.payload
+        if isinstance(said, Proved) and said.stage_pass == stage_pass and entry.id > _fitted_at(record, said):
+            results[proof.Cell(said.function, said.side.value, said.engine)] = said.result
+    return results
+
+
+def _fitted_at(record: Record, said: Proved) -> int:
+    """The entry that last finished Fit for what gives a proved function; 0 where none did."""
+    function = proof.as_function(said.function)
+    givers = record.front.givers(BeamKey(function, said.side)) if function and record.fitted_at else ()
+    return max((record.fitted_at.get(key, 0) for key in givers), default=0)
+
+
+def board_functions(progress: Progress, stage_pass: str) -> list[str]:
+    """The rows of the board: before closing what is fitted and not closed yet, after refit everything the car has."""
+    record = progress.record
+    absent = record.absent_functions()
+    if stage_pass == "closed":
+        return [function for function in proof.FUNCTIONS if function not in absent]
+    ready = [key for key in record.sockets if (at := progress.current(key)) is None or at.number >= Stage.PROVE.number]
+    given = {function.value for key in ready or record.sockets for function in record.front.socket(key).functions}
+    return [function for function in proof.FUNCTIONS if function in given and function not in absent]
+
+
+def condition_verdict(record: Record, key: UnitKey) -> condition.Verdict | None:
+    """Go, restore or replace, once inspected."""
+    seen = record.condition(key)
+    return condition.verdict(seen, condition.findings(seen)) if seen else None

@@ -1,0 +1,1 @@
+"""Light: photometry, colour, heat, readings on the wall."""

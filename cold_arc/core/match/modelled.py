@@ -1,0 +1,108 @@
+"""A candidate in a socket as the beam model takes it: the physics itself knows no candidates."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from cold_arc.core.beam import presets
+from cold_arc.core.beam.setup import SetUp, SetUpError
+from cold_arc.core.beam.sources import Led
+from cold_arc.core.car.bases import Base
+from cold_arc.core.car.lamps import Function, Optic
+from cold_arc.core.light.heat import warmth
+from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.match.setting import Setting
+
+USUAL_FACE_MM = 1.2
+HAZE_OF_GRADE = (0.0, 0.12, 0.3, 0.55, 0.8)
+
+
+def setup_of(setting: Setting, function: Function, candidate: LightSource | None, traffic: str) -> SetUp | None:
+    """The set-up that gives *function* in a setting, with a candidate or (None) its present kind of source.
+
+    A candidate shines as brightly as its claim is believable, less what heat takes. None where the socket, its base or
+    the candidate's geometry can't be modelled, or its figures are beyond what the model computes.
+    """
+    try:
+        return _setup_of(setting, function, candidate, traffic)
+    except SetUpError:
+        return None
+
+
+def _setup_of(setting: Setting, function: Function, candidate: LightSource | None, traffic: str) -> SetUp | None:
+    base = setting.base
+    if base is None or base.name not in presets.BEAM_BASES or not function.is_road_beam:
+        return None
+    if candidate is not None and not candidate.is_bulb:
+        return _own_optic(setting, base, function, candidate, traffic)
+    kind = _housing_kind(setting.socket.optic, function)
+    if kind is None:
+        return None
+    high = function is Function.HIGH
+    common: dict[str, Any] = {
+        "housing": kind,
+        "base": base.name,
+        "traffic": traffic,
+        "haze": HAZE_OF_GRADE[setting.condition.haze] if setting.condition else 0.0,
+        "high": high,
+        "rated_volts": _rated_volts(base, high, setting.volts),
+    }
+    if candidate is None:
+        return SetUp(**common)
+    led, one_beam = led_from(candidate, base), base.is_dual and candidate.high_beam_by == "none"
+    if led is None or (high and one_beam):
+        return None
+    return SetUp(
+        **common, source="led", faces=led.faces, gap=led.gap_mm, width=led.width_mm, length=led.length_mm,
+        rows=led.rows, flux=led.flux_lm, droop=round(warmth(candidate).fade, 3), axial=round(led.axial_mm, 2),
+        radial_y=led.radial_y_mm, yellow=candidate.colour == "yellow",
+        high_by=candidate.high_beam_by if high and base.is_dual else "row",
+    )  # fmt: skip
+
+
+def _rated_volts(base: Base, high: bool, car_volts: float) -> float:
+    """What the socket's bulb is made for: the car's supply, or 12 V where the type for that is not known."""
+    return car_volts if presets.rating(base, high, car_volts).lumens is not None else 12.0
+
+
+def _own_optic(setting: Setting, base: Base, function: Function, candidate: LightSource, traffic: str) -> SetUp | None:
+    """An assembly, or a projector behind the old lens: an optic made for its own source, at its believable flux."""
+    if candidate.optic is None:
+        return None
+    seen = setting.condition if candidate.kind == "projector" else None
+    return SetUp(
+        housing=f"{'fog-' if function is Function.FOG else ''}{candidate.optic}",
+        base=base.name,
+        flux=candidate.believable_lm,
+        haze=HAZE_OF_GRADE[seen.haze] if seen else 0.0,
+        traffic=traffic,
+        high=function is Function.HIGH,
+        yellow=candidate.colour == "yellow",
+    )
+
+
+def _housing_kind(optic: Optic | None, function: Function) -> str | None:
+    """The modelled kind of a socket's optic; None for one piece with its source, or one that makes no beam."""
+    if optic is None or optic in (Optic.SEALED, Optic.PLAIN):
+        return None
+    kind = "projector" if optic.is_projector else optic.value
+    return f"fog-{kind}" if function is Function.FOG and optic is not Optic.LENS_OPTIC else kind
+
+
+def led_from(source: LightSource, base: Base, traffic: str = "right") -> Led | None:
+    """The LED source of a catalogue entry seated on *base*; None where its geometry is not known."""
+    if source.faces is None or source.gap_mm is None or source.emitter_mm is None:
+        return None
+    axial = (source.lcl_mm - base.lcl_mm) if source.lcl_mm is not None and base.lcl_mm is not None else 0.0
+    return Led(
+        faces=source.faces,
+        gap_mm=source.gap_mm,
+        width_mm=source.width_mm or USUAL_FACE_MM,
+        length_mm=source.emitter_mm,
+        rows=1 if base.is_dual else source.rows,
+        flux_lm=source.believable_lm,
+        axial_mm=axial,
+        radial_y_mm=source.off_axis_mm or 0.0,
+        dip_shield=source.dip_shield,
+        traffic=traffic,
+    )

@@ -1,0 +1,113 @@
+"""Numbers as the program says them, each with its unit; whatever it says can be typed back.
+
+``tests/core/test_typed.py`` holds every ``say_*`` that has a field to that. So nothing is said with exactly three
+decimals behind whole units: read back, that could as well be thousands.
+"""
+
+from __future__ import annotations
+
+import math
+
+from cold_arc.core.units.measures import FOOT_M, INCH_M, MINUS, NBSP, UnitSystem
+
+AMBIGUOUS_DECIMALS = 3
+MOST_DECIMALS = 6
+
+
+def _grouped(value: float, decimals: int = 0) -> str:
+    text = f"{value:,.{decimals}f}".replace(",", NBSP)
+    if set(text) <= set("-0.\u00a0"):
+        text = text.lstrip("-")
+    return text.replace("-", MINUS)
+
+
+def _significant(value: float, digits: int) -> str:
+    """*value* to so many significant digits, without exponents."""
+    if value == 0:
+        return "0"
+    decimals = min(digits - 1 - math.floor(math.log10(abs(value))), MOST_DECIMALS)
+    if decimals == AMBIGUOUS_DECIMALS and abs(value) >= 1:
+        decimals -= 1
+    rounded = round(value, decimals)
+    text = _grouped(rounded, max(decimals, 0))
+    return text.rstrip("0").rstrip(".") if "." in text else text
+
+
+def say_number(value: float, digits: int = 3) -> str:
+    """A plain number to *digits* significant digits."""
+    return _significant(value, digits)
+
+
+def say_lux(lux: float) -> str:
+    """Lux to three significant digits, or whole lux above 1000.
+
+    >>> say_lux(410.0)
+    '410\\xa0lx'
+    """
+    return f"{_significant(lux, 3 if lux < 1000 else 4)}{NBSP}lx"
+
+
+def say_candela(cd: float) -> str:
+    """Candela to four significant digits."""
+    return f"{_significant(cd, 4)}{NBSP}cd"
+
+
+def say_volts(volts: float) -> str:
+    """Volts to three significant digits."""
+    return f"{_significant(volts, 3)}{NBSP}V"
+
+
+def say_distance(metres: float, system: UnitSystem) -> str:
+    """A distance to the wall: metres or feet."""
+    if system is UnitSystem.INCH:
+        return f"{_significant(metres / FOOT_M, 3)}{NBSP}ft"
+    return f"{_significant(metres, 3)}{NBSP}m"
+
+
+def say_offset(metres: float, system: UnitSystem) -> str:
+    """A short length, as on the wall: centimetres or inches, one decimal."""
+    unit, size = ("in", INCH_M) if system is UnitSystem.INCH else ("cm", 0.01)
+    return f"{_grouped(metres / size, 1)}{NBSP}{unit}"
+
+
+def say_mm(millimetres: float, signed: bool = False) -> str:
+    """Millimetres, one decimal, with a plus sign when *signed*."""
+    plus = "+" if signed and round(millimetres, 1) > 0 else ""
+    return f"{plus}{_grouped(millimetres, 1)}{NBSP}mm"
+
+
+def say_percent(fraction: float, decimals: int = 0, signed: bool = False) -> str:
+    """A fraction as per cent.
+
+    >>> say_percent(6.98, signed=True)
+    '+698\\xa0%'
+    """
+    plus = "+" if signed and round(fraction * 100, decimals) > 0 else ""
+    return f"{plus}{_grouped(fraction * 100, decimals)}{NBSP}%"
+
+
+def say_degrees(degrees: float, decimals: int = 0) -> str:
+    """Degrees with their sign, if any."""
+    return f"{_grouped(degrees, decimals)}°"
+
+
+def say_clock_angle(degrees: float) -> str:
+    """A clocking angle in words: "20° clockwise", "upright"."""
+    if abs(degrees) < 0.5:
+        return "upright"
+    return f"{say_degrees(abs(degrees))} {'clockwise' if degrees > 0 else 'anticlockwise'}"
+
+
+def say_slope(slope: float, distance_m: float, system: UnitSystem) -> str:
+    """A line on the wall in all three languages: offset, per cent and degrees.
+
+    >>> say_slope(-0.01, 10.0, UnitSystem.METRIC).replace(NBSP, " ")
+    '10.0 cm below lamp height · −1.00 % · −0.57°'
+    """
+    degrees = math.degrees(math.atan(slope))
+    where = "level with the lamp"
+    if abs(slope * distance_m) >= 0.0005:
+        side = "above" if slope > 0 else "below"
+        where = f"{say_offset(abs(slope) * distance_m, system)} {side} lamp height"
+    plus = "+" if degrees >= 0.005 else ""
+    return f"{where} · {say_percent(slope, 2, signed=True)} · {plus}{say_degrees(degrees, 2)}"

@@ -1,0 +1,1 @@
+"""The work at the car: the way in, fitting, clocking, proving."""

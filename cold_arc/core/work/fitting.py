@@ -1,0 +1,67 @@
+"""Fit: which steps a socket needs, in order. Common practice, no published source (``data/fit.toml``)."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from cold_arc.core import data
+from cold_arc.core.car.bases import find
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.front import Socket
+from cold_arc.core.car.lamps import Present
+from cold_arc.core.match.light_source import LightSource
+
+
+@dataclass(frozen=True)
+class FitStep:
+    """One fitting step and the tags it asks for."""
+
+    id: str
+    text: str
+    when: tuple[str, ...]
+    unless: tuple[str, ...] = ()
+    caution: str = ""
+
+    def applies(self, tags: set[str]) -> bool:
+        """Whether a socket with these tags needs it."""
+        return tags.issuperset(self.when) and tags.isdisjoint(self.unless)
+
+
+@cache
+def all_steps() -> tuple[FitStep, ...]:
+    """Every fitting step, in order."""
+    return tuple(
+        FitStep(
+            row["id"],
+            row["text"],
+            tuple(row["when"]),
+            tuple(row.get("unless", ())),
+            row.get("caution", ""),
+        )
+        for row in data.load("fit")["step"]
+    )
+
+
+def tags(socket: Socket, condition: UnitCondition | None, source: LightSource | None) -> set[str]:
+    """What the steps are chosen by; no *source* means the original stays."""
+    words = {word.value for word in (socket.present, socket.optic) if word}
+    if condition and condition.haze:
+        words.add("haze")
+    base = find(socket.base) if socket.base else None
+    if base and base.contains_mercury:
+        words.add("mercury")
+    if source is None:
+        return words | {"stay"}
+    words |= {"projector-kit" if source.kind == "projector" else source.kind, source.cooling}
+    if source.driver in ("in-line", "in-place"):
+        words.add("inline")
+    if socket.present is Present.HID:
+        words.add({"ballast": "ballast", "in-place": "own-driver"}.get(source.driver, "bypass"))
+    return words
+
+
+def steps(socket: Socket, condition: UnitCondition | None, source: LightSource | None) -> list[FitStep]:
+    """The fitting steps one socket needs."""
+    held = tags(socket, condition, source)
+    return [step for step in all_steps() if step.applies(held)]

@@ -1,0 +1,77 @@
+"""Prove: every function, each side, engine off and on, before closing and again after refit.
+
+Common practice, no published source.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+
+from cold_arc.core.car.lamps import Function, Side
+from cold_arc.core.findings import Finding, Level
+
+FUNCTIONS = {
+    **{function.value: function.label for function in Function},
+    "hazard": "Hazard",
+}
+ENGINE = {"off": "Engine off", "on": "Engine running"}
+PASSES = {"open": "Before closing", "closed": "After refit"}
+RESULTS = {
+    "works": "Works",
+    "dark": "Dark",
+    "flickers": "Flickers",
+    "warning": "Warning shows",
+    "turned": "Works, plug turned",
+}
+GOOD_RESULTS = {"works", "turned"}
+TAP_ORDER = ("works", "dark", "flickers", "warning")
+
+
+@dataclass(frozen=True, order=True)
+class Cell:
+    """One thing to prove."""
+
+    function: str
+    side: str
+    engine: str
+
+    @property
+    def words(self) -> str:
+        """The cell in words."""
+        return f"{FUNCTIONS[self.function]} {self.side}, {ENGINE[self.engine].lower()}"
+
+
+def as_function(name: str) -> Function | None:
+    """The function a row of the board stands for; None for the hazard lights, which are the turn signals together."""
+    return Function(name) if name in list(Function) else None
+
+
+def cells(functions: Iterable[str]) -> list[Cell]:
+    """Every cell for these functions, in board order."""
+    return [Cell(function, side.value, engine) for function in functions for side in Side for engine in ENGINE]
+
+
+def next_result(current: str | None) -> str:
+    """What a tap turns a cell into: works, dark, flickers, warning, and round again."""
+    if current not in TAP_ORDER:
+        return TAP_ORDER[0]
+    return TAP_ORDER[(TAP_ORDER.index(current) + 1) % len(TAP_ORDER)]
+
+
+def untested(wanted: Iterable[Cell], results: Mapping[Cell, str]) -> list[Cell]:
+    """The cells nobody has marked."""
+    return [cell for cell in wanted if cell not in results]
+
+
+def findings(results: Mapping[Cell, str]) -> Iterator[Finding]:
+    """What the marked cells say, with the step to take for each fault."""
+    advice = {
+        "dark": "Turn the plug 180° or swap polarity, and try again. Then fuse, feed and earth.",
+        "flickers": "Pulse-width-modulated supply: decoder or smoothing capacitor. Watch for a full minute.",
+        "warning": "Bulb-out monitoring: decoder, or a load resistor mounted on metal (hot).",
+    }
+    for cell, result in results.items():
+        if result in advice:
+            text = f"{cell.words}: {RESULTS[result].lower()}."
+            yield Finding(Level.STOP if result == "dark" else Level.CAUTION, text, advice=advice[result])

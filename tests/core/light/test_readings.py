@@ -1,0 +1,136 @@
+"""Readings before and after. Check values: common practice, no published source."""
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cold_arc.core.beam import derived
+from cold_arc.core.beam.setup import SetUp, beam_of
+from cold_arc.core.findings import Level
+from cold_arc.core.light import photometry, readings
+from cold_arc.core.light.readings import WallReading
+from cold_arc.core.units import FOOT_M
+
+AT_25_FT = WallReading("peak", 180, 25 * FOOT_M, 13.2)
+
+
+def one(lux, **changes):
+    return {"peak": replace(AT_25_FT, lux=lux, **changes)}
+
+
+@pytest.mark.parametrize(("after", "ratio"), [(270, 1.5), (420, 2.33), (650, 3.61), (720, 4.0)])
+def test_projector_gains_at_25_feet(after, ratio):
+    gain = readings.compare(one(180), one(after), True).gains["peak"]
+    assert gain.ratio == pytest.approx(ratio, abs=0.005)
+
+
+@pytest.mark.parametrize(("before", "after", "per_cent"), [(410, 960, 134), (410, 1170, 185), (780, 2650, 240)])
+def test_gains_at_20_feet(before, after, per_cent):
+    at_20_ft = {"distance_m": 20 * FOOT_M}
+    gain = readings.compare(one(before, **at_20_ft), one(after, **at_20_ft), True).gains["peak"]
+    assert round(gain.relative * 100) == per_cent
+
+
+def test_a_bulb_can_win_on_low_and_barely_on_high():
+    low = readings.compare(one(2500), one(10700), True).gains["peak"]
+    high = readings.compare(one(2600), one(3200), True).gains["peak"]
+    assert low.ratio > 4 > 1.25 > high.ratio
+
+
+def test_distance_is_corrected_by_candela():
+    """The same lamp read at 5 m and at 10 m: a quarter of the lux, the same candela, no gain."""
+    result = readings.compare(one(400, distance_m=5.0), one(100, distance_m=10.0), True)
+    assert result.gains["peak"].relative == pytest.approx(0)
+    (note,) = [finding for finding in result.findings if "Distance" in finding.text]
+    assert "4 times" in note.advice
+
+
+def test_voltage_is_corrected_for_a_filament_only():
+    """V^3.4, lighting handbooks, from memory: 12.0 to 13.2 V is ×1.383."""
+    filament = readings.compare(one(100, volts=12.0), one(100, volts=13.2), True)
+    assert filament.gains["peak"].before_cd / AT_25_FT.candela * 180 / 100 == pytest.approx(1.383, abs=1e-3)
+    regulated = readings.compare(one(100, volts=12.0), one(100, volts=13.2), False)
+    assert regulated.gains["peak"].relative == pytest.approx(0)
+    assert any("1.38" in finding.advice for finding in filament.findings)
+    assert any("regulated" in finding.advice for finding in regulated.findings)
+
+
+def test_a_different_range_is_said():
+    result = readings.compare(one(180, range_factor=1), one(650, range_factor=10), True)
+    assert any("range differs" in finding.text for finding in result.findings)
+
+
+def test_ambient_is_taken_off():
+    assert replace(AT_25_FT, ambient_lx=5).net_lux == 175
+    assert replace(AT_25_FT, lux=3, ambient_lx=5).candela == 0
+    doubtful = readings.reading_findings(replace(AT_25_FT, lux=10, ambient_lx=2))
+    assert [finding.level for finding in doubtful] == [Level.CAUTION]
+
+
+def stray(before_lx, after_lx, peak_after):
+    before = one(200) | {"stray": replace(AT_25_FT, point="stray", lux=before_lx)}
+    after = one(peak_after) | {"stray": replace(AT_25_FT, point="stray", lux=after_lx)}
+    return readings.compare(before, after, True)
+
+
+def test_stray_above_the_yardstick_dazzles():
+    """UN R112 class B zone III, 625 cd, from memory: 10.8 lx at 25 ft is just over it, 11.3 beyond the head too."""
+    (at,) = [finding for finding in stray(3, 10.8, 700).findings if "yardstick" in finding.text]
+    (over,) = [finding for finding in stray(3, 11.3, 700).findings if "yardstick" in finding.text]
+    assert (at.level, over.level) == (Level.NOTE, Level.CAUTION)
+    assert not any("yardstick" in finding.text for finding in stray(3, 10.7, 700).findings)
+
+
+def test_stray_that_grows_more_than_the_beam_is_a_changed_pattern():
+    assert any("pattern changed" in finding.text for finding in stray(1, 6, 400).findings)
+    assert stray(1, 2, 400).verdict == "Better where it matters"
+
+
+def test_a_dimmer_lamp_is_not_praised():
+    assert readings.compare(one(300), one(250), True).verdict == "Not brighter"
+    assert readings.compare({}, {}, True).verdict == "Not measured"
+
+
+def test_cold_readings_are_doubted():
+    result = readings.compare(one(180), one(600, settled=False), True)
+    assert any("cold" in finding.text for finding in result.findings)
+    assert result.verdict == "Brighter, with cautions"
+
+
+@pytest.mark.parametrize(
+    ("right", "level"), [(850, Level.OK), (840, Level.CAUTION), (700, Level.CAUTION), (600, Level.STOP)]
+)
+def test_left_against_right(right, level):
+    finding = readings.balance(replace(AT_25_FT, lux=1000), replace(AT_25_FT, lux=right))
+    assert finding.level is level
+
+
+def test_places_for_the_meter():
+    """UN R112 50V and B50L, from memory: 0.86° down is 15.0 cm at 10 m; B50L is 3.43° left, 0.57° up."""
+    assert readings.place("edge", 10) == pytest.approx((0, 0.1501), abs=1e-4)
+    right, down = readings.place("stray", 10)
+    assert (right, down) == pytest.approx((-0.5994, -0.0995), abs=1e-4)
+    assert readings.place("stray", 10, "left")[0] == pytest.approx(0.5994, abs=1e-4)
+
+
+@given(st.floats(1, 1e4), st.floats(1, 10), st.floats(2, 30))
+def test_gain_does_not_depend_on_where_the_wall_stands(lux, times, distance_m):
+    before, after = one(lux, distance_m=distance_m), one(lux * times, distance_m=distance_m)
+    assert readings.compare(before, after, True).gains["peak"].ratio == pytest.approx(times)
+
+
+@pytest.mark.parametrize(("distance_m", "noted"), [(3.0, True), (5.0, True), (7.62, False), (10.0, False)])
+def test_a_head_near_the_wall_overstates_stray_light(distance_m, noted):
+    near = replace(AT_25_FT, point="stray", lux=10, ambient_lx=0, distance_m=distance_m)
+    assert any("meter's head" in finding.text for finding in readings.reading_findings(near)) is noted
+
+
+@pytest.mark.parametrize("kind", ["reflector", "projector", "lens-optic"])
+@pytest.mark.parametrize("distance_m", [3.0, 5.0, 10.0])
+def test_the_bound_on_what_a_head_adds_holds_for_the_modelled_housings(kind, distance_m):
+    """Against the beam model's own mean over the head."""
+    beam, place = beam_of(SetUp(kind, "H11")), readings.PLACES["stray"]
+    excess = derived.meter_candela(beam, *place, distance_m) / float(beam.at(*place))
+    assert 0.98 < excess <= photometry.head_excess(distance_m) + 0.005

@@ -1,0 +1,120 @@
+"""Access, fitting, proof. Common practice, no published source."""
+
+import pytest
+
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.front import Socket, SocketKey
+from cold_arc.core.car.lamps import Function, Optic, Present, Side
+from cold_arc.core.findings import Level
+from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.work import access, fitting, proof
+from cold_arc.core.work.access import Fasteners, RouteStep
+
+STEPS = (
+    RouteStep(1, "Bumper off", 30, ("T20",), (Fasteners("screw", 6, "arch"),), shared=True),
+    RouteStep(2, "Cap off", 4, ("T20", "pick")),
+    RouteStep(3, "Bulb out", 2),
+)
+
+
+def test_minutes_one_side_and_both():
+    assert access.minutes_one_side(STEPS) == 36
+    assert access.minutes_both(STEPS) == 30 + 6 * 1.75
+
+
+def test_tools_once_in_order():
+    assert access.tools(STEPS) == ["T20", "pick"]
+
+
+@pytest.mark.parametrize(("step", "by", "order"), [(1, 1, [2, 1, 3]), (3, -1, [1, 3, 2]), (1, -1, [1, 2, 3])])
+def test_moving_a_step_stays_inside_the_list(step, by, order):
+    assert [moved.id for moved in access.moved(STEPS, step, by)] == order
+
+
+def test_renumbering_gives_fresh_ids():
+    assert [step.id for step in access.renumbered(STEPS, 7)] == [7, 8, 9]
+
+
+def test_starter_routes_name_only_known_cautions():
+    for route in access.starter_routes():
+        assert route.steps
+        for step in route.steps:
+            assert step.caution in {"", *access.cautions()}
+
+
+def source(**facts):
+    base = {"base": "D2S", "watts": 35, "claimed_lm": 3000, "supply_min_v": 9, "supply_max_v": 16, "price": 1}
+    return LightSource("test", **({"kind": "bulb"} | base | facts))
+
+
+def lamp(present):
+    return Socket(SocketKey("headlamp", 1, Side.LEFT), (Function.LOW,), Optic.PROJECTOR, "D2S", present)
+
+
+def step_ids(present, chosen, haze=0):
+    return {step.id for step in fitting.steps(lamp(present), UnitCondition(haze=haze), chosen)}
+
+
+def test_fitting_steps_follow_the_choice():
+    assert {"chuck", "mercury"} <= step_ids(Present.HID, source(driver="ballast"))
+    assert "bypass" in step_ids(Present.HID, source(driver="in-line"))
+    assert "bypass" not in step_ids(Present.HALOGEN, source(driver="in-line"))
+    assert {"mount", "move-parts"} <= step_ids(Present.HALOGEN, source(kind="assembly"))
+    assert "clock" not in step_ids(Present.HALOGEN, source(kind="assembly"))
+    assert step_ids(Present.HALOGEN, None, haze=3) == {"restore", "refit-old"}
+
+
+def test_the_three_schools_and_the_projector_are_fitted_differently():
+    assert "own-driver" in step_ids(Present.HID, source(driver="in-place"))
+    assert "bypass" in step_ids(Present.HID, source(driver="in-line"))
+    assert not {"own-driver", "bypass"} & step_ids(Present.HID, source(driver="ballast"))
+    assert "open-lamp" in step_ids(Present.HALOGEN, source(kind="projector"))
+
+
+def test_fitting_cautions_are_known():
+    assert {step.caution for step in fitting.all_steps()} <= {"", *access.cautions()}
+
+
+def test_board_cells():
+    cells = proof.cells(["low", "hazard"])
+    assert len(cells) == 2 * 2 * 2
+    assert proof.untested(cells, {cells[0]: "works"}) == cells[1:]
+
+
+def test_taps_go_round():
+    seen, result = [], None
+    for _ in range(5):
+        result = proof.next_result(result)
+        seen.append(result)
+    assert seen == ["works", "dark", "flickers", "warning", "works"]
+
+
+def test_a_dark_lamp_asks_for_the_plug_to_be_turned():
+    (finding,) = proof.findings({proof.Cell("low", "left", "off"): "dark"})
+    assert finding.level is Level.STOP
+    assert "180°" in finding.advice
+    assert list(proof.findings({proof.Cell("low", "left", "off"): "turned"})) == []
+
+
+@pytest.mark.parametrize(
+    ("base", "mercury"),
+    [("D1S", True), ("D2S", True), ("D2R", True), ("D3S", False), ("D4S", False), ("D4R", False)],
+)
+def test_mercury_is_handed_in_only_where_the_arc_tube_holds_it(base, mercury):
+    """UN R99, from memory: D1 and D2 hold mercury, D3 and D4 are free of it."""
+    gas = Socket(SocketKey("headlamp", 1, Side.LEFT), (Function.LOW,), Optic.PROJECTOR, base, Present.HID)
+    steps = {step.id for step in fitting.steps(gas, UnitCondition(haze=0), source(base=base))}
+    assert ("mercury" in steps) is mercury
+
+
+def test_fit_steps_come_in_the_order_of_the_work():
+    """Common practice, no published source: the seat before the clocking, the clocking before the plug."""
+    halogen = Socket(SocketKey("headlamp", 1, Side.LEFT), (Function.LOW,), Optic.PROJECTOR, "H7", Present.HALOGEN)
+    order = [step.id for step in fitting.steps(halogen, None, source(base="H7", cooling="fan"))]
+    assert order.index("film") < order.index("seat") < order.index("clock") < order.index("connect")
+    assert order[-1] == "keep-old"
+
+
+def test_every_step_id_is_its_own():
+    ids = [step.id for step in fitting.all_steps()]
+    assert len(ids) == len(set(ids))

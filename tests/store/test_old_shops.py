@@ -1,0 +1,111 @@
+"""Shops written by earlier versions open, and say the same figures.
+
+`old/0003.sql` is the demo as the version before units and sockets left it, `old/0003.json` what that version said.
+"""
+
+import json
+
+import pytest
+
+from cold_arc.core.car.front import BeamKey, SocketKey, UnitKey
+from cold_arc.core.car.lamps import Function, Side
+from cold_arc.core.job.entries import Chosen, Clocked
+from cold_arc.core.job.outcome import compare
+from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.wants import board, tray
+from cold_arc.store import jobs
+from cold_arc.store.catalogue import saved_routes
+from cold_arc.store.database import open_database
+from cold_arc.web.app import create_app
+from tests.old_shops import OLD, write_old
+
+FIGURES = json.loads((OLD / "0003.json").read_text())
+OPTICS = {"assembly": "sealed"}
+
+
+@pytest.fixture
+def old_shop(tmp_path):
+    write_old(tmp_path)
+    with open_database(tmp_path)() as session:
+        yield {job.booking.reference: job for number in range(1, 6) if (job := jobs.load(session, number))}
+
+
+@pytest.mark.parametrize("reference", sorted(FIGURES))
+def test_every_demo_job_says_what_it_said(old_shop, reference):
+    record, told = old_shop[reference].record, FIGURES[reference]
+    assert {name: len(board(record, name)) for name in ("open", "closed")} == told["board"]
+    assert sorted(record.absent_functions()) == told["absent"]
+    assert {str(beam) for beam in record.beams} == set(told["lamps"])
+    for text, was in told["lamps"].items():
+        function, side = text.split("-")
+        beam = BeamKey(Function(function), Side(side))
+        (socket,) = record.givers(beam)
+        assert said(record, beam, socket) == {**was, "housing": OPTICS.get(was["housing"], was["housing"])}, text
+
+
+def said(record, beam, socket):
+    """What today's version says of one old lamp."""
+    known, chosen, clocked = record.socket(socket), record.latest(Chosen, socket), record.latest(Clocked, socket)
+    unit, route = socket.of_unit, record.route(socket.of_unit)
+    seen, aimed = record.condition(unit), {phase: record.aimed(beam, phase) for phase in ("found", "left")}
+    gains, at = compare(record, beam).gains, Progress(record).current(socket)
+    return {
+        "base": known.base,
+        "housing": known.optic.value if known.optic else None,
+        "chosen": chosen.source.name if chosen and chosen.source else None,
+        "clocked": clocked.stopped_deg if clocked else None,
+        "haze": seen.haze if seen else None,
+        "candela": {
+            phase: {point: read.candela for point, read in record.readings(beam, phase).items()}
+            for phase in ("before", "after")
+        },
+        "gains": {point: [gain.before_cd, gain.after_cd, gain.relative] for point, gain in gains.items()},
+        "aimed": {phase: it.slope if it else None for phase, it in aimed.items()},
+        "steps": len(route.steps) if route else 0,
+        "loose": sum(row.loose for row in tray(record, unit)),
+        "stage": at.value if at else None,
+    }
+
+
+def test_a_dual_bulb_becomes_one_socket(old_shop):
+    front = old_shop["TL-309"].record.front
+    assert [unit.id for unit in front.units] == ["headlamp"]
+    assert [socket.functions for socket in front.units[0].sockets] == [(Function.LOW, Function.HIGH)]
+
+
+def test_nothing_of_it_is_unreadable(old_shop):
+    assert [entry.kind for job in old_shop.values() for entry in job.entries if hasattr(entry.payload, "why")] == []
+
+
+def test_every_page_of_it_opens(tmp_path):
+    write_old(tmp_path)
+    client = create_app(tmp_path).test_client()
+    pages = [*(stage.value for stage in Stage), "match/options", "match/wiring"]
+    for number in range(1, 6):
+        assert client.get(f"/jobs/{number}", follow_redirects=True).status_code == 200
+        for stage in pages:
+            assert client.get(f"/jobs/{number}/all/{stage}", follow_redirects=True).status_code == 200
+
+
+def test_two_bulbs_and_damage_come_along(tmp_path):
+    """Low and high with single bulbs get a socket each; what can't be read stays as it is; routes keep their unit."""
+    entry = "INSERT INTO entries (job_id, at, kind, lamps, payload) VALUES (2, '2026-01-01 09:00:00', "
+    write_old(
+        tmp_path,
+        [
+            f"{entry}'LampsChosen', '[\"low-left\", \"high-left\"]', '{{}}')",
+            f"{entry}'Identified', 'no list', '{{}}')",
+            f"{entry}'Levitated', '[]', 'no json')",
+            "INSERT INTO route_templates (name, vehicle, function, steps, saved_at) VALUES"
+            " ('Way', 'Kestrin', 'low', '{\"steps\": []}', '2026-01-01 09:00:00')",
+        ],
+    )
+    with open_database(tmp_path)() as session:
+        job = jobs.load(session, 2)
+        record = job.record
+        assert record.sockets == [SocketKey("headlamp", 1, Side.LEFT), SocketKey("headlamp", 2, Side.LEFT)]
+        assert record.units == [UnitKey("headlamp", Side.LEFT)]
+        assert sum(hasattr(entry.payload, "why") for entry in job.entries) == 2
+        ((row, _),) = saved_routes(session, "", "").values()
+        assert row.unit == "headlamp"
