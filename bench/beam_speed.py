@@ -18,8 +18,8 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
-from cold_arc.core.beam import kernel, model, presets
-from cold_arc.core.beam.housings import Reflector
+from cold_arc.core.beam import housings, kernel, model
+from cold_arc.core.beam.housings.reflector import Reflector
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.beam.sources import Led
 from cold_arc.formats import picture
@@ -43,13 +43,11 @@ def kernel_rate() -> float:
     """Source points × mirror elements a second."""
     housing, nominal = Reflector(), SetUp().nominal
     mirror, cloud = housing.mirror(nominal), Led().cloud(housing.source_points)
-    spec = np.array([model.GRID.h[0], model.GRID.v[0], model.H_STEP_DEG, model.V_STEP_DEG])
+    grid = model.GRID
+    angles = kernel.Angles(grid.h[0], grid.v[0], model.H_STEP_DEG, model.V_STEP_DEG, grid.v.size, grid.h.size)
 
     def trace() -> object:
-        return kernel.trace(
-            cloud.positions, cloud.normals, cloud.flux, cloud.shield, mirror.positions, mirror.normals, mirror.areas,
-            np.zeros(0), np.zeros(2), spec, (model.GRID.v.size, model.GRID.h.size),
-        )  # fmt: skip
+        return kernel.trace(cloud.emitters, mirror, housing.optic(), angles)
 
     return len(cloud.positions) * len(mirror.positions) / median_seconds(trace)
 
@@ -82,7 +80,7 @@ def peer_rate() -> float:
 def main() -> None:
     model.warm()
     rate = kernel_rate()
-    previews = {kind: round(1000 * preview_seconds(kind)) for kind in presets.HOUSINGS}
+    previews = {kind: round(1000 * preview_seconds(kind)) for kind in housings.KINDS}
     memory = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
     peer = peer_rate()
     figures = {

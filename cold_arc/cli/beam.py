@@ -7,37 +7,13 @@ from __future__ import annotations
 
 import argparse
 import json
-from dataclasses import fields
+from dataclasses import Field, fields
 from pathlib import Path
 from typing import Any
 
-from cold_arc.core.beam.setup import CHOICES, SetUp, SetUpError, beam_of, summary
+from cold_arc.core.beam.report import beam_of, report_of
+from cold_arc.core.beam.setup import FACTS, Fact, SetUp, SetUpError
 from cold_arc.formats import WRITERS, write_beam
-
-HELP = {
-    "faces": "LED faces",
-    "gap": "mm between opposite faces",
-    "width": "mm, width of a row of chips",
-    "length": "mm, lit length (default: the base's filament)",
-    "rows": "rows of chips a face",
-    "clock": "degrees clockwise from behind",
-    "axial": "mm forward",
-    "radial_x": "mm right",
-    "radial_y": "mm up",
-    "tilt": "degrees nose up",
-    "flux": "lm (default: the base's rated flux)",
-    "droop": "share of its flux an LED loses when warm",
-    "haze": "lens haze, 0 to 1",
-    "volts": "V, supply of a filament",
-    "rated_volts": "V, what the lamp's bulb is made for: 6, 12 or 24",
-    "focus": "mm, focus screw of a lens-optic lamp",
-    "aim_v": "degrees up",
-    "aim_h": "degrees right",
-    "focal": "mm, focal length of the mirror, or of a projector's lens (default: as its kind)",
-    "opening": "mm across the mirror, or a projector's lens (default: as its kind)",
-    "opening_up": "mm up a reflector's mirror (default: as its kind)",
-    "hole": "mm, radius of the bulb hole (default: as its kind)",
-}
 
 
 def add_command(commands: Any) -> None:
@@ -46,19 +22,23 @@ def add_command(commands: Any) -> None:
         "beam", help="compute a beam", description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter
     )
     for field in fields(SetUp):
-        option = "--" + field.name.replace("_", "-")
-        if field.type == "bool":
-            parser.add_argument(option, action="store_true")
-        elif field.name in HELP:
-            kind = int if field.type == "int" else float
-            parser.add_argument(option, type=kind, default=field.default, help=HELP[field.name])
-        else:
-            parser.add_argument(
-                option, default=field.default, choices=tuple(CHOICES[field.name]) if field.name in CHOICES else None
-            )
+        _add_option(parser, field)
     parser.add_argument("--out", type=Path, help=f"write the beam to FILE: {', '.join(WRITERS)}")
     parser.add_argument("--json", action="store_true", help="print one JSON object")
     parser.set_defaults(run=_run)
+
+
+def _add_option(parser: argparse.ArgumentParser, field: Field[Any]) -> None:
+    """One field's option, from what is known of it."""
+    option, fact = "--" + field.name.replace("_", "-"), FACTS.get(field.name, Fact(""))
+    if field.type == "bool":
+        parser.add_argument(option, action="store_true")
+    elif fact.within is not None:
+        said = " ".join(filter(None, ("degrees" if fact.unit == "°" else fact.unit, fact.help)))
+        kind = int if fact.within.whole else float
+        parser.add_argument(option, type=kind, default=field.default, help=said)
+    else:
+        parser.add_argument(option, default=field.default, choices=fact.choices and tuple(fact.choices))
 
 
 def _run(options: argparse.Namespace) -> int:
@@ -68,7 +48,7 @@ def _run(options: argparse.Namespace) -> int:
         raise ValueError(f"--{error.field.replace('_', '-')}: {error}") from error
     if options.out:
         write_beam(beam_of(setup), options.out, f"{setup.base} {setup.source} in {setup.housing}")
-    numbers = summary(setup)
+    numbers = report_of(setup).plain()
     if options.json:
         print(json.dumps(numbers))
     else:

@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 from scipy.interpolate import RegularGridInterpolator
 
-from cold_arc.core.beam.housings import CutOff, Reflector
+from cold_arc.core.beam.housings import CutOff
+from cold_arc.core.beam.housings.reflector import Reflector
 from cold_arc.core.beam.model import GRID, Beam
 from cold_arc.formats.photometric import Array, Photometry
 

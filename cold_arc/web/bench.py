@@ -14,20 +14,11 @@ from werkzeug.wrappers import Response as AnyResponse
 
 from cold_arc.core import units
 from cold_arc.core.beam import findings as beam_findings
-from cold_arc.core.beam import model, presets
+from cold_arc.core.beam import model, nominal
 from cold_arc.core.beam.derived import meter_lux, wall_place, yardsticks
 from cold_arc.core.beam.housings import CutOff
-from cold_arc.core.beam.setup import (
-    CUT_OFFS,
-    HIGH_BY,
-    SOURCES,
-    SetUp,
-    SetUpError,
-    beam_of,
-    measured,
-    summary,
-    yardstick_for,
-)
+from cold_arc.core.beam.report import beam_of, report_of, report_on, yardstick_for
+from cold_arc.core.beam.setup import FACTS, SetUp, SetUpError
 from cold_arc.formats import READERS, WRITERS, picture
 from cold_arc.formats.onto_grid import to_beam
 from cold_arc.store import bench as kept
@@ -42,34 +33,20 @@ from cold_arc.web.setup_query import parse_setup, query
 bp = Blueprint("bench", __name__)
 MOST_COMPARED = 3
 LONGEST_NAME = 80
-SLIDERS = (
-    ("clock", "Clock", -180, 180, 1, "°"),
-    ("axial", "Depth, forward", -5, 5, 0.1, "mm"),
-    ("radial_x", "Right", -3, 3, 0.1, "mm"),
-    ("radial_y", "Up", -3, 3, 0.1, "mm"),
-    ("tilt", "Tilt, nose up", -10, 10, 0.5, "°"),
-    ("haze", "Haze", 0, 1, 0.05, ""),
+# How far a slider goes, and its step: less than the field may hold, for what one tries by hand.
+SLIDERS = {
+    "clock": (-180, 180, 1),
+    "axial": (-5, 5, 0.1),
+    "radial_x": (-3, 3, 0.1),
+    "radial_y": (-3, 3, 0.1),
+    "tilt": (-10, 10, 0.5),
+    "haze": (0, 1, 0.05),
+}
+SOURCE_FIELDS = (
+    *("faces", "rows", "gap", "width", "length", "flux", "droop"),
+    *("volts", "rated_volts", "focus", "aim_v", "aim_h"),
 )
-LED_FIELDS = (
-    ("faces", "Faces", ""),
-    ("rows", "Rows", ""),
-    ("gap", "Gap", "mm"),
-    ("width", "Width", "mm"),
-    ("length", "Length", "mm"),
-    ("flux", "Flux", "lm"),
-    ("droop", "Droop", ""),
-    ("volts", "Supply", "V"),
-    ("rated_volts", "Lamp made for", "V"),
-    ("focus", "Focus screw", "mm"),
-    ("aim_v", "Aim up", "°"),
-    ("aim_h", "Aim right", "°"),
-)
-HOUSING_FIELDS = (
-    ("focal", "Focal length", "mm"),
-    ("opening", "Opening across", "mm"),
-    ("opening_up", "Opening up", "mm"),
-    ("hole", "Bulb hole, radius", "mm"),
-)
+HOUSING_FIELDS = ("focal", "opening", "opening_up", "hole")
 EXPORTS = {".ies": "IES", ".ldt": "EULUMDAT", ".csv": "CSV", ".png": "PNG", ".svg": "SVG"}
 MIME = {".ies": "text/plain", ".ldt": "text/plain", ".csv": "text/csv", ".png": "image/png", ".svg": "image/svg+xml"}
 DEFAULT = SetUp(source="led")
@@ -98,14 +75,11 @@ def page() -> Any:
         "bench.html",
         **context,
         meanings=meanings,
-        housings=presets.HOUSINGS,
-        bases=presets.BEAM_BASES,
-        sources=SOURCES,
+        bases={name: name for name in nominal.BEAM_BASES},
+        facts=FACTS,
         sliders=SLIDERS,
-        led_fields=LED_FIELDS,
+        source_fields=SOURCE_FIELDS,
         housing_fields=HOUSING_FIELDS,
-        cut_offs=CUT_OFFS,
-        high_by=HIGH_BY,
         exports=EXPORTS,
         kept=kept.kept_setups(session()),
         query=query(setup) if setup else "",
@@ -116,7 +90,7 @@ def warm() -> None:
     """Readies the computation and the bench's first set-up; takes a compiler's time on a new machine."""
     model.warm()
     for setup in (DEFAULT, DEFAULT.reference()):
-        summary(setup)
+        report_of(setup)
 
 
 def _typed(value: Any) -> str:
@@ -128,8 +102,8 @@ def _typed(value: Any) -> str:
 def _results(setup: SetUp) -> dict[str, Any]:
     """Everything shown of a set-up."""
     return {
-        "numbers": summary(setup),
-        "nominal": summary(setup.reference()),
+        "numbers": report_of(setup),
+        "nominal": report_of(setup.reference()),
         "findings": beam_findings.findings(setup),
         "wall": _wall(setup),
         "section": build_ray_section(setup),
@@ -169,7 +143,7 @@ def _wall(setup: SetUp) -> BeamWall:
     if look["points"]:
         table = yardsticks()[yardstick_for(setup)]
         flip = -1.0 if setup.traffic == "left" and table["mirrored"] else 1.0
-        points = yardstick_marks(table["points"], summary(setup)["test_points"], flip)
+        points = yardstick_marks(table["points"], report_of(setup).test_points, flip)
     return build_beam_wall(
         f"{address}?{query(setup.reference(), shade='warm', **shown)}",
         f"{address}?{query(setup, shade='cold', **shown)}",
@@ -318,7 +292,7 @@ def _laid_out(upload: Any, traffic: str, high: bool) -> dict[str, Any]:
     image = "data:image/png;base64," + base64.b64encode(shown).decode()
     line = measured_line(beam)
     wall = build_beam_wall(image, image, CutOff("none"), (), None, form_fields.unit_system(), left=line)
-    return {"name": name, "numbers": measured(beam, traffic), "wall": wall}
+    return {"name": name, "numbers": report_on(beam, traffic), "wall": wall}
 
 
 @bp.get("/bench/compare")

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from PIL import Image
 
 from cold_arc.core.beam import derived
-from cold_arc.core.beam.setup import SetUp, beam_of, measured
+from cold_arc.core.beam.report import beam_of, report_on
+from cold_arc.core.beam.setup import SetUp
 from cold_arc.formats import eulumdat, ies, picture, table, write_beam
 from cold_arc.formats.onto_grid import to_beam
 from cold_arc.formats.photometric import MalformedFileError, Photometry
@@ -297,7 +298,7 @@ def test_no_file_takes_long_to_measure(data):
     times = []
     for _ in range(4):
         started = time.process_time()
-        measured(to_beam(ies.read(data)))
+        report_on(to_beam(ies.read(data)))
         times.append(time.process_time() - started)
     assert min(times) < 0.5
 
@@ -320,4 +321,4 @@ def test_a_spoiled_file_is_read_or_refused(module, data):
         place = data.draw(st.integers(0, len(whole) - 1))
         whole[place] = data.draw(st.sampled_from(SPOILERS))
     with contextlib.suppress(ValueError):
-        measured(to_beam(module.read("\r\n".join(whole).encode())))
+        report_on(to_beam(module.read("\r\n".join(whole).encode())))

@@ -8,8 +8,9 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from cold_arc.core.beam import findings as beam_findings
-from cold_arc.core.beam import presets
-from cold_arc.core.beam.setup import CUT_OFFS, LIMITS, SOURCES, SetUp, SetUpError, summary
+from cold_arc.core.beam import housings, nominal
+from cold_arc.core.beam.report import report_of
+from cold_arc.core.beam.setup import CUT_OFFS, LIMITS, SOURCES, SetUp, SetUpError
 
 
 def figure(name):
@@ -23,8 +24,8 @@ def figure(name):
 
 SETUPS = st.fixed_dictionaries(
     {
-        "housing": st.sampled_from(sorted(presets.HOUSINGS)),
-        "base": st.sampled_from(presets.BEAM_BASES),
+        "housing": st.sampled_from(sorted(housings.KINDS)),
+        "base": st.sampled_from(nominal.BEAM_BASES),
         "source": st.sampled_from(sorted(SOURCES)),
         "traffic": st.sampled_from(["left", "right"]),
         "high": st.booleans(),
@@ -57,9 +58,9 @@ def test_every_set_up_has_an_answer_or_a_sentence(figures):
     if isinstance(setup, str):
         assert len(setup) > 10
         return
-    numbers = summary(setup)
+    numbers = report_of(setup)
     assert finite(numbers)
-    assert numbers["peak_cd"] >= 0
-    lost = sum(numbers["losses"].values())
-    assert abs(numbers["flux_beam_lm"] + lost - numbers["flux_source_lm"]) <= 2e-3 * numbers["flux_source_lm"]
+    assert numbers.peak_cd >= 0
+    lost = sum(numbers.losses.values())
+    assert abs(numbers.flux_beam_lm + lost - numbers.flux_source_lm) <= 2e-3 * numbers.flux_source_lm
     assert all(finding.text for finding in beam_findings.findings(setup))

@@ -12,7 +12,8 @@ from PIL import Image
 
 from cold_arc import cli
 from cold_arc.core.beam import model
-from cold_arc.core.beam.setup import LIMITS, SetUp, SetUpError, beam_of, summary
+from cold_arc.core.beam.report import beam_of, report_of
+from cold_arc.core.beam.setup import LIMITS, SetUp, SetUpError
 from cold_arc.core.units import say_candela
 from cold_arc.formats import ies
 from cold_arc.web.setup_query import parse_setup, query
@@ -39,10 +40,10 @@ def test_the_bench_offers_how_an_led_makes_high_beam(shop):
 
 def test_a_housing_is_reshaped_by_its_figures():
     """A longer focal length makes smaller images and a narrower beam; a step's cut-off does not rise on."""
-    long = summary(SetUp(focal=30.0))
-    assert summary(SetUp())["cut_off"]["kerb_slope_deg"] > 5
-    assert summary(SetUp(cut_off="flat"))["cut_off"]["kerb_slope_deg"] < 2
-    assert long["flux_beam_lm"] < summary(SetUp())["flux_beam_lm"]
+    long = report_of(SetUp(focal=30.0))
+    assert report_of(SetUp()).cut_off.kerb_slope_deg > 5
+    assert report_of(SetUp(cut_off="flat")).cut_off.kerb_slope_deg < 2
+    assert long.flux_beam_lm < report_of(SetUp()).flux_beam_lm
     assert SetUp("projector", opening=60.0).built_housing().lens_radius_mm == 30
     assert SetUp("lens-optic", "H4", focal=30.0, opening=140.0).built_housing().diameter_mm == 140
     assert SetUp(opening=150.0, source="led").reference().opening == 150
@@ -57,9 +58,9 @@ def test_any_figure_within_its_limits_gives_a_beam_that_adds_up(kind, field):
             with pytest.raises(SetUpError, match="no mirror"):
                 SetUp(kind, "H11", hole=value)
             continue
-        numbers = summary(SetUp(kind, "H4" if kind == "lens-optic" else "H11", **{field: value}))
-        lost = sum(numbers["losses"].values())
-        assert numbers["flux_beam_lm"] + lost == pytest.approx(numbers["flux_source_lm"], rel=1e-3)
+        numbers = report_of(SetUp(kind, "H4" if kind == "lens-optic" else "H11", **{field: value}))
+        lost = sum(numbers.losses.values())
+        assert numbers.flux_beam_lm + lost == pytest.approx(numbers.flux_source_lm, rel=1e-3)
 
 
 def test_the_measured_cut_off_lies_on_the_wall(shop):
@@ -74,7 +75,7 @@ def test_the_measured_cut_off_lies_on_the_wall(shop):
 
 def test_numbers_and_findings(shop):
     page = shop.get("/bench?source=led&axial=-2")
-    numbers = summary(SetUp(source="led", axial=-2.0))
+    numbers = report_of(SetUp(source="led", axial=-2.0))
     assert f"{numbers['share_above_cutoff'] * 100:.1f} %" in page
     assert "Light above the cut-off: it dazzles." in page
     assert "Images from the facets" in page
@@ -182,7 +183,7 @@ def test_the_command_prints_the_same_numbers(capsys, tmp_path):
     code, said = run(capsys, "--source", "led", "--clock", "20", "--haze", "0.2", "--out", str(out), "--json")
     assert code == 0
     numbers = json.loads(said.out)
-    assert numbers == json.loads(json.dumps(summary(SetUp(source="led", clock=20.0, haze=0.2))))
+    assert numbers == json.loads(json.dumps(report_of(SetUp(source="led", clock=20.0, haze=0.2)).plain()))
     wanted = (
         "peak_cd peak_h_deg peak_v_deg flux_source_lm flux_beam_lm losses share_above_cutoff cutoff_v_deg sharpness_g "
         "hot_spots test_points fidelity"
@@ -206,20 +207,20 @@ def test_plain_output(capsys):
 
 @pytest.mark.parametrize(("housing", "rise"), [("projector", 15.0), ("fog-reflector", 0.0)])
 def test_the_measured_elbow_is_shown_and_printed(shop, capsys, housing, rise):
-    shape = summary(SetUp(housing))["cut_off"]
-    assert shape["kerb_slope_deg"] == pytest.approx(rise, abs=1.5)
-    assert (shape["elbow_h_deg"] is None) is (rise == 0)
+    shape = report_of(SetUp(housing)).cut_off
+    assert shape.kerb_slope_deg == pytest.approx(rise, abs=1.5)
+    assert (shape.elbow_h_deg is None) is (rise == 0)
     assert "Kerb rise, elbow" in shop.get(f"/bench?housing={housing}")
     code, said = run(capsys, "--housing", housing, "--json")
     assert code == 0
-    assert json.loads(said.out)["cut_off"]["kerb_slope_deg"] == pytest.approx(shape["kerb_slope_deg"])
+    assert json.loads(said.out)["cut_off"]["kerb_slope_deg"] == pytest.approx(shape.kerb_slope_deg)
 
 
 def test_a_high_beam_shows_no_cut_off(shop):
     page = shop.get("/bench?base=9005&high=1")
     assert "Kerb rise" not in page
     assert "UN R112 class B, high beam" in page
-    assert summary(SetUp(base="9005", high=True))["cut_off"] is None
+    assert report_of(SetUp(base="9005", high=True)).cut_off is None
 
 
 def lay(client, name, data, status=200, **more):
@@ -231,8 +232,8 @@ def lay(client, name, data, status=200, **more):
 def test_a_photometric_file_is_laid_on_the_wall(shop):
     setup = SetUp(source="led")
     page = lay(shop, "beam.ies", ies.from_beam(beam_of(setup), "test"))
-    numbers = summary(setup)
-    assert say_candela(numbers["peak_cd"]).replace("\u00a0", " ")[:3] in page
+    numbers = report_of(setup)
+    assert say_candela(numbers.peak_cd).replace("\u00a0", " ")[:3] in page
     assert "measured-line after" in page
     assert "UN R112 class B, low beam" in page
     assert "UN R112 class B, high beam" in lay(shop, "beam.ies", ies.from_beam(beam_of(setup), "test"), high="1")

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import replace
 from typing import Any
 
 import numpy as np
 
 from cold_arc.core.beam import derived
-from cold_arc.core.beam.housings import Reflector, images
-from cold_arc.core.beam.setup import SetUp, summary
+from cold_arc.core.beam.derived import Glare
+from cold_arc.core.beam.housings import images
+from cold_arc.core.beam.report import BeamReport, report_of
+from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.units import say_candela, say_degrees, say_number, say_percent
 
@@ -24,16 +26,16 @@ FACET_POINTS = 160
 
 def findings(setup: SetUp) -> list[Finding]:
     """Everything worth saying of a set-up, worst first."""
-    numbers, nominal = summary(setup), summary(setup.reference())
-    clear = summary(replace(setup.reference(), haze=0.0))
+    report, nominal = report_of(setup), report_of(setup.reference())
+    clear = report_of(replace(setup.reference(), haze=0.0))
     found = [
-        *above(numbers["share_above_cutoff"], nominal["share_above_cutoff"]),
-        *_which_facets(setup, numbers),
-        *_peak(setup, numbers, nominal),
-        *_edge(numbers["sharpness_g"], clear["sharpness_g"]),
-        *shadow(numbers["shadow"], nominal["shadow"]),
-        *([] if setup.high else glare(numbers["glare_50m"], clear["glare_50m"]["de_boer"])),
-        *_yardstick(numbers, clear),
+        *above(report.share_above_cutoff, nominal.share_above_cutoff),
+        *_which_facets(setup, report.share_above_cutoff),
+        *_peak(report, nominal),
+        *_edge(report.sharpness_g, clear.sharpness_g),
+        *shadow(report.shadow, nominal.shadow),
+        *([] if setup.high else glare(report.glare_50m, clear.glare_50m.de_boer)),
+        *_yardstick(report, clear),
     ]
     return worst_first(found)
 
@@ -53,10 +55,10 @@ def above(share: float | None, usual: float | None) -> Iterator[Finding]:
         yield Finding(Level.OK, "The cut-off holds.", number, limit, MODEL)
 
 
-def _which_facets(setup: SetUp, numbers: dict[str, Any]) -> Iterator[Finding]:
+def _which_facets(setup: SetUp, share: float | None) -> Iterator[Finding]:
     """Names the facets whose images now stand over the line, for a reflector that lost its cut-off."""
-    housing, share = setup.built_housing(), numbers["share_above_cutoff"]
-    if not isinstance(housing, Reflector) or share is None or share < LITTLE_SHARE:
+    housing = setup.built_housing()
+    if not housing.has_facets or share is None or share < LITTLE_SHARE:
         return
     mirror = housing.mirror(setup.nominal)
     cloud = setup.built_source().cloud(FACET_POINTS)
@@ -88,13 +90,13 @@ def _places(positions: derived.Array) -> dict[str, Any]:
     }
 
 
-def _peak(setup: SetUp, numbers: dict[str, Any], nominal: dict[str, Any]) -> Iterator[Finding]:
+def _peak(report: BeamReport, nominal: BeamReport) -> Iterator[Finding]:
     """The peak for like flux: what the seat and shape do, apart from more lumens."""
-    flux_ratio = _past_shield_lm(numbers) / _past_shield_lm(nominal)
-    if nominal["peak_cd"] <= 0 or flux_ratio <= 0:
+    flux_ratio = report.past_shield_lm / nominal.past_shield_lm
+    if nominal.peak_cd <= 0 or flux_ratio <= 0:
         return
-    ratio = numbers["peak_cd"] / nominal["peak_cd"] / flux_ratio
-    number = f"{say_candela(numbers['peak_cd'])}, nominal {say_candela(nominal['peak_cd'])}"
+    ratio = report.peak_cd / nominal.peak_cd / flux_ratio
+    number = f"{say_candela(report.peak_cd)}, nominal {say_candela(nominal.peak_cd)}"
     text = f"For like flux the hot spot is {say_number(ratio, 2)} times the nominal source's."
     if ratio < DIM_RATIO:
         yield Finding(Level.CAUTION, text, number, source=MODEL, advice="The light goes elsewhere: look at the spread.")
@@ -102,10 +104,6 @@ def _peak(setup: SetUp, numbers: dict[str, Any], nominal: dict[str, Any]) -> Ite
         yield Finding(Level.OK, text, number, source=MODEL)
     else:
         yield Finding(Level.NOTE, text, number, source=MODEL)
-
-
-def _past_shield_lm(numbers: dict[str, Any]) -> float:
-    return max(float(numbers["flux_source_lm"] - numbers["losses"].get("dip shield", 0.0)), derived.LEAST_LM)
 
 
 def _edge(sharp: float | None, usual: float | None) -> Iterator[Finding]:
@@ -138,30 +136,30 @@ def shadow(dip: float, usual: float) -> Iterator[Finding]:
         )
 
 
-def glare(seen: Mapping[str, float], usual: float) -> Iterator[Finding]:
-    """Discomfort at an oncoming eye: the de Boer mark and lx there, and the mark of the nominal source.
+def glare(seen: Glare, usual: float) -> Iterator[Finding]:
+    """Discomfort at an oncoming eye, against the de Boer mark of the nominal source.
 
     Where the modelled housing dazzles with its nominal source, only what is plainly worse is said.
     """
-    mark = seen["de_boer"]
+    mark = seen.de_boer
     if mark < GLARE_MARK and (usual >= GLARE_MARK or mark < usual - WORSE_MARK):
         yield Finding(
             Level.STOP if mark < UNBEARABLE_MARK else Level.CAUTION,
             "Disturbing to an oncoming driver 50 m ahead.",
-            f"de Boer mark {say_number(mark, 2)}, {say_number(seen['lux'], 2)} lx at the eye",
+            f"de Boer mark {say_number(mark, 2)}, {say_number(seen.lux, 2)} lx at the eye",
             f"5, just admissible; {say_number(usual, 2)} with the nominal source",
             "Schmidt-Clausen & Bindels 1974, from memory",
             "Depth, clocking, aim.",
         )
 
 
-def _yardstick(numbers: dict[str, Any], nominal: dict[str, Any]) -> Iterator[Finding]:
+def _yardstick(report: BeamReport, nominal: BeamReport) -> Iterator[Finding]:
     """Points this source loses that the nominal one holds here; what the modelled housing itself misses is no fault of
     the lamp, and is said apart."""
-    own = {name for name, point in nominal["test_points"].items() if not point["holds"]}
-    judged = [name for name in nominal["test_points"] if name not in own]
-    failed = [name for name in judged if not numbers["test_points"][name]["holds"]]
-    source = f"{derived.yardsticks()[numbers['regulation']]['source']}; it judges approvals in a laboratory"
+    own = {name for name, point in nominal.test_points.items() if not point.holds}
+    judged = [name for name in nominal.test_points if name not in own]
+    failed = [name for name in judged if not report.test_points[name].holds]
+    source = f"{derived.yardsticks()[report.regulation]['source']}; it judges approvals in a laboratory"
     limit = f"the modelled housing itself misses {', '.join(sorted(own))}" if own else ""
     text = f"{len(judged) - len(failed)} of the {len(judged)} yardstick points hold that hold with the nominal source."
     yield Finding(Level.NOTE, text, f"not: {', '.join(failed)}" if failed else "", limit, source)

@@ -10,6 +10,7 @@ Work is cut into a fixed number of slices whatever the number of processors, so 
 from __future__ import annotations
 
 import math
+from typing import NamedTuple
 
 import numpy as np
 from numba import njit, prange
@@ -82,28 +83,42 @@ def images(sources, source_normals, shield, mirror, mirror_normals):  # type: ig
     return h[:lit], v[:lit], weights[:lit]
 
 
+class Angles(NamedTuple):
+    """The grid a trace fills: first node and step across and up, degrees; how many rows and columns."""
+
+    first_h: float
+    first_v: float
+    step_h: float
+    step_v: float
+    rows: int
+    columns: int
+
+
 @njit(cache=True, fastmath=True, parallel=True, nogil=True)
-def trace(sources, source_normals, flux, shield, mirror, mirror_normals, area, optic, edge, grid_spec, shape):  # type: ignore[no-untyped-def]
+def trace(emitters, mirror, optic, angles):  # type: ignore[no-untyped-def]
     """Flux grid (rows, columns), lm, and ledger (FATES,), lm.
 
-    *optic* is empty for a reflector; for a projector it holds shield plane z, lens focal length, lens
-    radius (mm), whether the shield stands (1) or is folded away (0). *edge* is the shield's top edge: heights (n,) mm
-    at columns evenly spaced over ±edge_half (optic[4]). *grid_spec*: first h, first v, step h, step v, in degrees.
+    *emitters* and *mirror* are surface elements with named arrays, *optic* what stands before them (lengths in mm), *angles*
+    the :class:`Angles` to fill.
     """
-    rows, columns = shape
+    sources, source_normals, flux, shield = emitters.positions, emitters.normals, emitters.flux, emitters.shield
+    places, normals, areas = mirror.positions, mirror.normals, mirror.areas
+    edge, has_lens, stands = optic.edge, optic.has_lens, optic.stands
+    shield_at, focal, radius, edge_half = optic.shield_at_mm, optic.focal_mm, optic.radius_mm, optic.half_mm
+    first_h, first_v, step_h, step_v = angles.first_h, angles.first_v, angles.step_h, angles.step_v
+    rows, columns = angles.rows, angles.columns
     grids = np.zeros((SLICES, rows, columns))
     ledgers = np.zeros((SLICES, FATES))
-    count, points = mirror.shape[0], sources.shape[0]
-    projector = optic.shape[0] > 0
+    count, points = places.shape[0], sources.shape[0]
     guarded = np.any(shield != 0.0)
     to_degrees = 180.0 / math.pi
     for part in prange(SLICES):
         grid = grids[part]
         ledger = ledgers[part]
         for i in range(part * count // SLICES, (part + 1) * count // SLICES):
-            mx, my, mz = mirror[i, 0], mirror[i, 1], mirror[i, 2]
-            nx, ny, nz = mirror_normals[i, 0], mirror_normals[i, 1], mirror_normals[i, 2]
-            patch = area[i] / math.pi
+            mx, my, mz = places[i, 0], places[i, 1], places[i, 2]
+            nx, ny, nz = normals[i, 0], normals[i, 1], normals[i, 2]
+            patch = areas[i] / math.pi
             for j in range(points):
                 dx, dy, dz = mx - sources[j, 0], my - sources[j, 1], mz - sources[j, 2]
                 caught, meeting = _exchange(
@@ -117,32 +132,32 @@ def trace(sources, source_normals, flux, shield, mirror, mirror_normals, area, o
                     continue
                 twice = 2.0 * meeting
                 rx, ry, rz = dx - twice * nx, dy - twice * ny, dz - twice * nz
-                if projector:
+                if has_lens:
                     if rz <= 0.0:
                         ledger[LENS_MISSED] += weight
                         continue
-                    run = (optic[0] - mz) / rz
+                    run = (shield_at - mz) / rz
                     px, py = mx + run * rx, my + run * ry
-                    if optic[3] > 0.5:
-                        place = (px / optic[4] + 1.0) * 0.5 * (edge.shape[0] - 1)
+                    if stands:
+                        place = (px / edge_half + 1.0) * 0.5 * (edge.shape[0] - 1)
                         place = min(max(place, 0.0), edge.shape[0] - 1.001)
                         cell = int(place)
                         top = edge[cell] + (place - cell) * (edge[cell + 1] - edge[cell])
                         if py < top:
                             ledger[CUT] += weight
                             continue
-                    to_lens = optic[1] / rz
+                    to_lens = focal / rz
                     lx, ly = px + to_lens * rx, py + to_lens * ry
-                    if lx * lx + ly * ly > optic[2] * optic[2]:
+                    if lx * lx + ly * ly > radius * radius:
                         ledger[LENS_MISSED] += weight
                         continue
-                    rx, ry, rz = -px, -py, optic[1]
+                    rx, ry, rz = -px, -py, focal
                 depth = math.sqrt(ry * ry + rz * rz)
                 if rz <= 0.0 or abs(ry) > rz or abs(rx) > depth:
                     ledger[OUTSIDE] += weight
                     continue
-                column = (_atan(rx / depth) * to_degrees - grid_spec[0]) / grid_spec[2]
-                row = (_atan(ry / rz) * to_degrees - grid_spec[1]) / grid_spec[3]
+                column = (_atan(rx / depth) * to_degrees - first_h) / step_h
+                row = (_atan(ry / rz) * to_degrees - first_v) / step_v
                 if column < 0.0 or row < 0.0 or column >= columns - 1 or row >= rows - 1:
                     ledger[OUTSIDE] += weight
                     continue

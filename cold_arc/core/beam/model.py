@@ -13,8 +13,8 @@ from numpy.typing import NDArray
 from scipy import ndimage, sparse
 
 from cold_arc.core.beam import kernel
-from cold_arc.core.beam.housings import Housing, Mirror
-from cold_arc.core.beam.sources import Array, Source
+from cold_arc.core.beam.housings import Housing, Mirror, Optic
+from cold_arc.core.beam.sources import Array, Emitters, Source
 
 H_RANGE_DEG = (-45.0, 45.0)
 V_RANGE_DEG = (-20.0, 15.0)
@@ -154,13 +154,10 @@ def illuminate(
         grid, mirror = ROUGH_GRID, mirror.thinned()
     cloud = source.cloud(conditions.source_points or housing.source_points)
     up, across = grid.steps
-    spec = np.array([grid.h[0] - conditions.aim_h_deg, grid.v[0] - conditions.aim_v_deg, across, up])
+    first_h, first_v = float(grid.h[0]) - conditions.aim_h_deg, float(grid.v[0]) - conditions.aim_v_deg
+    angles = kernel.Angles(first_h, first_v, across, up, grid.v.size, grid.h.size)
     with _ONE_AT_A_TIME:
-        flux, fates = kernel.trace(
-            cloud.positions, cloud.normals, cloud.flux, cloud.shield,
-            mirror.positions, mirror.normals, mirror.areas,
-            optic.numbers, optic.edge, spec, (grid.v.size, grid.h.size),
-        )  # fmt: skip
+        flux, fates = kernel.trace(cloud.emitters, mirror, optic, angles)
     ledger = _Ledger()
     on_mirror, shielded = float(fates.sum() - fates[kernel.SHIELDED]), float(fates[kernel.SHIELDED])
     if cloud.told_lm is None:  # a shield that is part of the bulb has had its share before the flux was told
@@ -254,8 +251,6 @@ def is_warm() -> bool:
 def warm() -> None:
     """Compiles the kernel, or loads it from the cache on disk, by a small trace."""
     one, none = np.zeros((1, 3)), np.zeros((2, 3))
-    kernel.images(one, one, none, np.ones((1, 3)), np.ones((1, 3)))
-    kernel.trace(
-        one, one, np.zeros(1), none, np.ones((1, 3)), np.ones((1, 3)), np.ones(1),
-        np.zeros(0), np.zeros(2), np.array([-1.0, -1.0, 1.0, 1.0]), (3, 3),
-    )  # fmt: skip
+    kernel.images(one, one, none, one, one)
+    angles = kernel.Angles(-1.0, -1.0, 1.0, 1.0, 3, 3)
+    kernel.trace(Emitters(one, one, np.zeros(1), none), Mirror(one, one, np.ones(1)), Optic(), angles)

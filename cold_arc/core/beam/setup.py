@@ -1,15 +1,18 @@
-"""A set-up to try: one light source in one housing, as a flat record that a command line or a link can carry."""
+"""A set-up to try: one light source in one housing, as a flat record that a command line or a link can carry.
+
+What a field holds, between which bounds and in which words is declared once, beside the field: the form, the command,
+the address and the check of a set-up are made from it.
+"""
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, replace
-from functools import lru_cache
+from collections.abc import Mapping
+from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
-from cold_arc.core.beam import derived, presets
-from cold_arc.core.beam.housings import Housing as LampOptic
-from cold_arc.core.beam.housings import LensOptic, Projector
-from cold_arc.core.beam.model import Beam, Conditions, illuminate
+from cold_arc.core.beam import nominal
+from cold_arc.core.beam.housings import KINDS, Housing, Sizes, kind
+from cold_arc.core.beam.model import Conditions
 from cold_arc.core.beam.sources import Arc, Filament, Led, Source
 from cold_arc.core.car.bases import Base
 from cold_arc.core.light import photometry
@@ -23,30 +26,6 @@ HOLE_SHARE = 0.5
 SUPPLY_SHARE = (0.65, 1.25)
 SOURCES = {"nominal": "Filament or arc the base fixes", "led": "LED", "arc": "Arc"}
 YELLOW_FACTOR = 0.7
-LIMITS: dict[str, Quantity] = {
-    "faces": Quantity(1, 6, whole=True),
-    "gap": Quantity(0.0, 20.0, "mm"),
-    "width": Quantity(0.1, 12.0, "mm"),
-    "length": Quantity(0.5, 30.0, "mm"),
-    "rows": Quantity(1, 2, whole=True),
-    "clock": Quantity(-180.0, 180.0, "°"),
-    "axial": Quantity(-15.0, 15.0, "mm"),
-    "radial_x": Quantity(-10.0, 10.0, "mm"),
-    "radial_y": Quantity(-10.0, 10.0, "mm"),
-    "tilt": Quantity(-30.0, 30.0, "°"),
-    "flux": Quantity(1.0, 50000.0, "lm"),
-    "droop": Quantity(0.0, 0.9),
-    "haze": Quantity(0.0, 1.0),
-    "volts": Quantity(3.0, 32.0, "V"),
-    "rated_volts": Quantity(6.0, 24.0, "V"),
-    "focus": Quantity(-10.0, 10.0, "mm"),
-    "aim_v": Quantity(-5.0, 5.0, "°"),
-    "aim_h": Quantity(-5.0, 5.0, "°"),
-    "focal": Quantity(12.0, 80.0, "mm"),
-    "opening": Quantity(40.0, 260.0, "mm"),
-    "opening_up": Quantity(30.0, 200.0, "mm"),
-    "hole": Quantity(4.0, 40.0, "mm"),
-}
 OF_THE_LAMP = (
     *("housing", "base", "rated_volts", "haze", "traffic", "high", "yellow", "aim_v", "aim_h"),
     *("focal", "opening", "opening_up", "hole", "cut_off"),
@@ -64,6 +43,39 @@ class SetUpError(ValueError):
 
 
 @dataclass(frozen=True)
+class Fact:
+    """What a field of a set-up holds: its words in a form, in the command's help, and its bounds or its choices."""
+
+    label: str
+    help: str = ""
+    within: Quantity | None = None
+    choices: Mapping[str, str] | None = None
+
+    @property
+    def unit(self) -> str:
+        """The unit it is given in; "" for none."""
+        return self.within.unit if self.within else ""
+
+    def refuse(self, name: str, value: Any) -> None:
+        """SetUpError, naming the field, for a value it can't hold; None stands for "its own"."""
+        if self.choices is not None and value not in self.choices:
+            raise SetUpError(name, f"“{value}” is not one of {', '.join(self.choices)}.")
+        if self.within is not None and value is not None and not self.within.within.holds(value):
+            raise SetUpError(name, f"Must be {self.within.words}.")
+
+
+def number(default: float | None, label: str, low: float, high: float, unit: str = "", help: str = "") -> Any:
+    """A field that holds a figure between bounds; whole where its default is."""
+    fact = Fact(label, help, Quantity(low, high, unit, whole=isinstance(default, int)))
+    return field(default=default, metadata={"fact": fact})
+
+
+def chosen(default: str, label: str, choices: Mapping[str, str]) -> Any:
+    """A field that holds one of several choices."""
+    return field(default=default, metadata={"fact": Fact(label, choices=choices)})
+
+
+@dataclass(frozen=True)
 class SetUp:
     """Lengths mm, angles degrees, flux lm (None: the base's rated flux), *droop* the share an LED loses warm.
 
@@ -75,56 +87,58 @@ class SetUp:
     bulb makes the high beam of a dual base.
     """
 
-    housing: str = "reflector"
+    housing: str = chosen("reflector", "Housing", {kind.id: kind.label for kind in KINDS.values()})
     base: str = "H11"
-    source: str = "nominal"
-    faces: int = 2
-    gap: float = 1.4
-    width: float = 1.2
-    length: float | None = None
-    rows: int = 1
-    clock: float = 0.0
-    axial: float = 0.0
-    radial_x: float = 0.0
-    radial_y: float = 0.0
-    tilt: float = 0.0
-    flux: float | None = None
-    droop: float = 0.0
-    haze: float = 0.0
-    volts: float | None = None
-    rated_volts: float = 12.0
-    focus: float = 0.0
-    aim_v: float = 0.0
-    aim_h: float = 0.0
-    traffic: str = "right"
+    source: str = chosen("nominal", "Source", SOURCES)
+    faces: int = number(2, "Faces", 1, 6, help="LED faces")
+    gap: float = number(1.4, "Gap", 0.0, 20.0, "mm", "between opposite faces")
+    width: float = number(1.2, "Width", 0.1, 12.0, "mm", "width of a row of chips")
+    length: float | None = number(None, "Length", 0.5, 30.0, "mm", "lit length (default: the base's filament)")
+    rows: int = number(1, "Rows", 1, 2, help="rows of chips a face")
+    clock: float = number(0.0, "Clock", -180.0, 180.0, "°", "clockwise from behind")
+    axial: float = number(0.0, "Depth, forward", -15.0, 15.0, "mm", "forward")
+    radial_x: float = number(0.0, "Right", -10.0, 10.0, "mm", "right")
+    radial_y: float = number(0.0, "Up", -10.0, 10.0, "mm", "up")
+    tilt: float = number(0.0, "Tilt, nose up", -30.0, 30.0, "°", "nose up")
+    flux: float | None = number(None, "Flux", 1.0, 50000.0, "lm", "default: the base's rated flux")
+    droop: float = number(0.0, "Droop", 0.0, 0.9, help="share of its flux an LED loses when warm")
+    haze: float = number(0.0, "Haze", 0.0, 1.0, help="lens haze, 0 to 1")
+    volts: float | None = number(None, "Supply", 3.0, 32.0, "V", "supply of a filament")
+    rated_volts: float = number(12.0, "Lamp made for", 6.0, 24.0, "V", "what the lamp's bulb is made for: 6, 12 or 24")
+    focus: float = number(0.0, "Focus screw", -10.0, 10.0, "mm", "focus screw of a lens-optic lamp")
+    aim_v: float = number(0.0, "Aim up", -5.0, 5.0, "°", "up")
+    aim_h: float = number(0.0, "Aim right", -5.0, 5.0, "°", "right")
+    traffic: str = chosen("right", "Traffic", {"right": "On the right", "left": "On the left"})
     high: bool = False
     yellow: bool = False
-    focal: float | None = None
-    opening: float | None = None
-    opening_up: float | None = None
-    hole: float | None = None
-    cut_off: str = ""
-    high_by: str = "row"
+    focal: float | None = number(
+        None,
+        "Focal length",
+        12.0,
+        80.0,
+        "mm",
+        "of the mirror, or of a projector's lens (default: its own)",
+    )
+    opening: float | None = number(
+        None, "Opening across", 40.0, 260.0, "mm", "across the mirror, or a projector's lens (default: its own)"
+    )
+    opening_up: float | None = number(
+        None, "Opening up", 30.0, 200.0, "mm", "up a reflector's mirror (default: its own)"
+    )
+    hole: float | None = number(
+        None, "Bulb hole, radius", 4.0, 40.0, "mm", "radius of the bulb hole (default: its own)"
+    )
+    cut_off: str = chosen("", "Cut-off", CUT_OFFS)
+    high_by: str = chosen("row", "High beam of an LED on a dual base", HIGH_BY)
 
     def __post_init__(self) -> None:
         """Refuses what no set-up can be, naming the field."""
-        choices: dict[str, Any] = {
-            "housing": presets.HOUSINGS,
-            "source": SOURCES,
-            "cut_off": CUT_OFFS,
-            "high_by": HIGH_BY,
-        }
-        for name, words in (choices | {"traffic": ("left", "right")}).items():
-            if getattr(self, name) not in words:
-                raise SetUpError(name, f"“{getattr(self, name)}” is not one of {', '.join(words)}.")
+        for name, fact in FACTS.items():
+            fact.refuse(name, getattr(self, name))
         try:
-            presets.beam_base(self.base)
+            nominal.beam_base(self.base)
         except ValueError as error:
             raise SetUpError("base", str(error)) from error
-        for name, quantity in LIMITS.items():
-            value = getattr(self, name)
-            if value is not None and not quantity.within.holds(value):
-                raise SetUpError(name, f"Must be {quantity.words}.")
         self._refuse_hole()
         if self.is_fog and self.high:
             raise SetUpError("high", "A fog lamp has no high beam.")
@@ -133,8 +147,8 @@ class SetUp:
     def _refuse_hole(self) -> None:
         """A bulb hole that leaves next to no mirror."""
         housing = self.built_housing()
-        most = HOLE_SHARE * min(presets.mirror_sizes_mm(housing))
-        if getattr(housing, "hole_mm", 0.0) > most:
+        most = HOLE_SHARE * housing.narrowest_mm
+        if housing.hole_mm > most:
             field = "opening" if self.hole is None else "hole"
             raise SetUpError(field, f"Leaves no mirror round the bulb hole: {most:.0f} mm of radius at most here.")
 
@@ -142,7 +156,7 @@ class SetUp:
         """A lamp of a rating that is not known, or a filament on a supply far from what it is made for."""
         if self.rated_volts not in REFERENCE_VOLTS:
             raise SetUpError("rated_volts", "Must be 6, 12 or 24 V.")
-        told = presets.rating(self.catalogue_base, self.high, self.rated_volts)
+        told = nominal.rating(self.catalogue_base, self.high, self.rated_volts)
         if told.lumens is None:
             raise SetUpError("rated_volts", f"The {self.rated_volts:g} V figures of {self.base} are not known here.")
         low, high = (share * told.test_volts for share in SUPPLY_SHARE)
@@ -155,35 +169,35 @@ class SetUp:
     @property
     def is_fog(self) -> bool:
         """Whether its housing is a fog lamp's."""
-        return self.housing.startswith("fog-")
+        return kind(self.housing).is_fog
 
     @property
     def catalogue_base(self) -> Base:
         """The base's catalogue entry."""
-        return presets.beam_base(self.base)
+        return nominal.beam_base(self.base)
 
     @property
     def nominal(self) -> Source:
         """What its housing was designed for, at rated flux: of a dual bulb in one mirror, both filaments."""
-        return presets.design_source(self.housing, self.catalogue_base, self.traffic, self.high, self.rated_volts)
+        return nominal.design_source(self.housing, self.catalogue_base, self.traffic, self.high, self.rated_volts)
 
     @property
     def own_source(self) -> Source:
         """The filament or arc that gives this beam, at rated flux and in its place."""
-        return presets.nominal_source(self.catalogue_base, self.traffic, self.high, self.rated_volts)
+        return nominal.nominal_source(self.catalogue_base, self.traffic, self.high, self.rated_volts)
 
-    def built_housing(self) -> LampOptic:
+    def built_housing(self) -> Housing:
         """The housing with its parameters."""
-        housing = presets.housing(self.housing, self.traffic, self.high, self.catalogue_base.is_dual)
+        housing = kind(self.housing).made(self.traffic, self.high, self.catalogue_base.is_dual)
         if self.cut_off and not self.high:
-            housing = replace(housing, cut_off=replace(housing.cut_off, shape=self.cut_off))
-        return _reshaped(housing, self)
+            housing = housing.with_line(replace(housing.cut_off, shape=self.cut_off))
+        return housing.resized(Sizes(self.focal, self.opening, self.opening_up, self.hole, self.focus))
 
     def built_source(self) -> Source:
         """The source as seated, at the flux it gives here."""
         own = self.own_source
         base, flux = self.catalogue_base, self.flux or own.flux_lm
-        length = self.length or presets.length_mm(base)
+        length = self.length or nominal.length_mm(base)
         if self.source == "led":
             return self._led(flux * (1 - self.droop), length)
         seat = (self.radial_x, self.radial_y, self.axial)
@@ -203,11 +217,11 @@ class SetUp:
         base = self.catalogue_base
         right, up, ahead, rows = self.radial_x, self.radial_y, self.axial, self.rows
         shield = base.dip_shield
-        if self.high and presets.shares_mirror(self.housing, base):
+        if self.high and nominal.shares_mirror(self.housing, base):
             shield = shield and self.high_by == "same"
             rows = 2 if self.high_by == "same" else self.rows
             if self.high_by == "row":
-                place = presets.high_offset_mm(base)
+                place = nominal.high_offset_mm(base)
                 right, up, ahead = right + place[0], up + place[1], ahead + place[2]
         else:
             shield = shield and not self.high
@@ -226,94 +240,5 @@ class SetUp:
         return SetUp(**{name: getattr(self, name) for name in OF_THE_LAMP})
 
 
-CHOICES: dict[str, Any] = {
-    "housing": presets.HOUSINGS,
-    "source": SOURCES,
-    "traffic": ("right", "left"),
-    "cut_off": CUT_OFFS,
-    "high_by": HIGH_BY,
-}
-
-
-def _reshaped(housing: LampOptic, setup: SetUp) -> LampOptic:
-    """The housing with the set-up's own figures where it gives any."""
-    sizes: dict[str, float | None]
-    if isinstance(housing, LensOptic):
-        sizes = {"focal_mm": setup.focal, "diameter_mm": setup.opening, "hole_mm": setup.hole, "focus_mm": setup.focus}
-    elif isinstance(housing, Projector):
-        radius = setup.opening / 2 if setup.opening else None
-        sizes = {"lens_focal_mm": setup.focal, "lens_radius_mm": radius}
-    else:
-        sizes = {"focal_mm": setup.focal, "width_mm": setup.opening, "height_mm": setup.opening_up}
-        sizes["hole_mm"] = setup.hole
-    told: dict[str, Any] = {name: size for name, size in sizes.items() if size is not None}
-    return replace(housing, **told)
-
-
-LOW_BEAMS = ("un-r112", "un-r98")
-
-
-@lru_cache(maxsize=48)
-def beam_of(setup: SetUp) -> Beam:
-    """The beam of a set-up; remembered."""
-    return illuminate(setup.built_housing(), setup.nominal, setup.built_source(), setup.conditions)
-
-
-def yardstick_for(setup: SetUp) -> str:
-    """Which regulation's points measure it: by fog, by gas discharge, by beam."""
-    if setup.is_fog:
-        return "un-r19-f3"
-    regulation = "un-r98" if setup.catalogue_base.kind == "hid" else "un-r112"
-    return f"{regulation}-high" if setup.high else regulation
-
-
-def _points(beam: Beam, yardstick: str, traffic: str) -> dict[str, dict[str, Any]]:
-    """A yardstick's points as plain values."""
-    return {
-        point.name: {"cd": point.candela, "min": point.least, "max": point.most, "holds": point.holds}
-        for point in derived.at_yardstick(beam, yardstick, traffic)
-    }
-
-
-def measured(beam: Beam, traffic: str = "right", regulation: str = "") -> dict[str, Any]:
-    """Everything derived from a beam by itself, as plain values: cd, degrees, lm, shares, m, lx.
-
-    *regulation*: the yardstick of its test points; UN R112's for its kind of beam by default.
-    """
-    top, (spots, shadow) = derived.peak(beam), derived.hot_spots(beam)
-    high = beam.housing.cut_off.shape == "none"
-    regulation = regulation or ("un-r112-high" if high else "un-r112")
-    flat_h = -2.5 if traffic == "right" else 2.5
-    return {
-        "peak_cd": top.candela,
-        "peak_h_deg": top.h_deg,
-        "peak_v_deg": top.v_deg,
-        "flux_source_lm": beam.emitted_lm,
-        "flux_beam_lm": beam.flux_lm,
-        "losses": beam.losses,
-        "share_above_cutoff": derived.share_above(beam),
-        "cutoff_v_deg": None if high else derived.cut_off_height(beam, flat_h),
-        "sharpness_g": None if high else derived.sharpness(beam, flat_h),
-        "cut_off": None if high else asdict(derived.cut_off_shape(beam, traffic)),
-        "hot_spots": [asdict(spot) for spot in spots],
-        "shadow": shadow,
-        "regulation": regulation,
-        "test_points": _points(beam, regulation, traffic),
-        "test_points_us": _points(beam, "us-108", traffic) if regulation in LOW_BEAMS else {},
-        "test_points_class_b": _points(beam, "un-r19-b", traffic) if regulation == "un-r19-f3" else {},
-        "reach_3lx_m": derived.reach_m(beam, 3.0),
-        "reach_1lx_m": derived.reach_m(beam, 1.0),
-        "glare_50m": asdict(derived.oncoming_glare(beam, traffic=traffic)),
-    }
-
-
-@lru_cache(maxsize=48)
-def _summary(setup: SetUp) -> dict[str, Any]:
-    beam = beam_of(setup)
-    fidelity = asdict(derived.fidelity(beam, beam_of(setup.reference())))
-    return {**measured(beam, setup.traffic, yardstick_for(setup)), "fidelity": fidelity}
-
-
-def summary(setup: SetUp) -> dict[str, Any]:
-    """Everything derived, as plain values: cd, degrees, lm, shares, m, lx."""
-    return dict(_summary(setup))
+FACTS: dict[str, Fact] = {it.name: it.metadata["fact"] for it in fields(SetUp) if "fact" in it.metadata}
+LIMITS: dict[str, Quantity] = {name: fact.within for name, fact in FACTS.items() if fact.within}

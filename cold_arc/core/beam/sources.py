@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,6 +21,15 @@ ARC_DIAMETER_MM = 1.1
 ARC_BOW_MM = 0.25
 SHIELD_TILT_DEG = 15.0
 SHIELDED_DEG = 180.0 - SHIELD_TILT_DEG
+
+
+class Emitters(NamedTuple):
+    """What the compiled loop is given of a source: see :class:`PointCloud`."""
+
+    positions: Array
+    normals: Array
+    flux: Array
+    shield: Array
 
 
 @dataclass(frozen=True)
@@ -36,6 +46,11 @@ class PointCloud:
     flux: Array
     shield: Array = field(default_factory=lambda: np.zeros((2, 3)))
     told_lm: float | None = None
+
+    @property
+    def emitters(self) -> Emitters:
+        """Its elements, for the compiled loop."""
+        return Emitters(self.positions, self.normals, self.flux, self.shield)
 
     @property
     def total_lm(self) -> float:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from cold_arc.core.beam import presets
+from cold_arc.core.beam import nominal
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.beam.sources import Led
 from cold_arc.core.car.bases import Base
@@ -31,7 +31,7 @@ def setup_of(setting: Setting, function: Function, candidate: LightSource | None
 
 def _setup_of(setting: Setting, function: Function, candidate: LightSource | None, traffic: str) -> SetUp | None:
     base = setting.base
-    if base is None or base.name not in presets.BEAM_BASES or not function.is_road_beam:
+    if base is None or base.name not in nominal.BEAM_BASES or not function.is_road_beam:
         return None
     if candidate is not None and not candidate.is_bulb:
         return _own_optic(setting, base, function, candidate, traffic)
@@ -62,7 +62,7 @@ def _setup_of(setting: Setting, function: Function, candidate: LightSource | Non
 
 def _rated_volts(base: Base, high: bool, car_volts: float) -> float:
     """What the socket's bulb is made for: the car's supply, or 12 V where the type for that is not known."""
-    return car_volts if presets.rating(base, high, car_volts).lumens is not None else 12.0
+    return car_volts if nominal.rating(base, high, car_volts).lumens is not None else 12.0
 
 
 def _own_optic(setting: Setting, base: Base, function: Function, candidate: LightSource, traffic: str) -> SetUp | None:

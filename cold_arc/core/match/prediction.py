@@ -12,9 +12,10 @@ import numpy as np
 
 from cold_arc.core.beam import derived
 from cold_arc.core.beam import findings as beam_findings
-from cold_arc.core.beam.housings import Projector
+from cold_arc.core.beam.housings import kind
 from cold_arc.core.beam.model import Beam, illuminate
-from cold_arc.core.beam.setup import SetUp, beam_of, yardstick_for
+from cold_arc.core.beam.report import beam_of, yardstick_for
+from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light.readings import PLACES
 from cold_arc.core.units import say_number, say_percent
@@ -90,7 +91,7 @@ class Sensitivity:
 def _beam(setup: SetUp, trying: bool = False) -> Beam:
     housing = setup.built_housing()
     points = TRIED_POINTS if trying else PREDICTED_POINTS
-    if isinstance(housing, Projector):
+    if kind(setup.housing).images_source:
         points = PROJECTOR_TRIED_POINTS if trying else PROJECTOR_POINTS
     conditions = replace(setup.conditions, source_points=points)
     return illuminate(housing, setup.nominal, setup.built_source(), conditions, rough=True)
@@ -180,7 +181,7 @@ def findings(told: Outlook, nominal: Prediction) -> list[Finding]:
         *beam_findings.above(beam.above, nominal.above),
         *beam_findings.shadow(beam.shadow, nominal.shadow),
         *(
-            beam_findings.glare({"de_boer": beam.de_boer, "lux": beam.eye_lux}, nominal.de_boer)
+            beam_findings.glare(derived.Glare(beam.eye_lux, beam.de_boer), nominal.de_boer)
             if beam.above is not None
             else ()
         ),

@@ -11,9 +11,10 @@ from typing import Any
 
 import numpy as np
 
-from cold_arc.core.beam.derived import cut_off_line
+from cold_arc.core.beam.derived import MeasuredPoint, cut_off_line
 from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.model import Beam
+from cold_arc.core.beam.report import Points
 from cold_arc.core.units import INCH_M, UnitSystem
 from cold_arc.formats.picture import H_VIEW, V_VIEW
 
@@ -122,20 +123,18 @@ def _signed(value: int) -> str:
     return f"{value:+d}".replace("-", "−") if value else "0"
 
 
-def yardstick_marks(
-    rows: list[dict[str, Any]], values: dict[str, dict[str, Any]], flip: float
-) -> tuple[BeamPoint, ...]:
+def yardstick_marks(rows: list[dict[str, Any]], values: Points, flip: float) -> tuple[BeamPoint, ...]:
     """Marks for the yardstick's points (zones have no single place)."""
     marks = []
     for row in rows:
         if isinstance(row.get("h", []), list) or isinstance(row["v"], list):
             continue
-        value = values[row["name"]]
-        marks.append(BeamPoint(row["h"] * flip, -row["v"], row["name"], _against(value), bool(value["holds"])))
+        point = values[row["name"]]
+        marks.append(BeamPoint(row["h"] * flip, -row["v"], point.name, _against(point), point.holds))
     return tuple(marks)
 
 
-def _against(value: dict[str, Any]) -> str:
-    least, most = value["min"], value["max"]
+def _against(point: MeasuredPoint) -> str:
+    least, most = point.least, point.most
     limits = [f"at least {least:.0f}" if least is not None else "", f"at most {most:.0f}" if most is not None else ""]
-    return f"{value['cd']:.0f} cd, {' and '.join(filter(None, limits))}"
+    return f"{point.candela:.0f} cd, {' and '.join(filter(None, limits))}"

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from cold_arc.core.beam.housings import Optic
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.beam.sources import Array
 
@@ -32,16 +33,16 @@ class RaySection:
 def build_ray_section(setup: SetUp) -> RaySection:
     """The section of a set-up's lamp."""
     housing = setup.built_housing()
-    mirror, optic = housing.mirror(setup.nominal), housing.optic().numbers
+    mirror, optic = housing.mirror(setup.nominal), housing.optic()
     near = np.abs(mirror.positions[:, 0]) < SLICE_MM
     places, normals = mirror.positions[near], mirror.normals[near]
     order = np.argsort(places[:, 1])
     picks = order[np.linspace(0, order.size - 1, RAYS).round().astype(int)]
-    ahead = float(optic[0]) if optic.size else AHEAD_MM
+    ahead = optic.shield_at_mm if optic.has_lens else AHEAD_MM
     nominal, source = (it.cloud(SHARE).positions for it in (setup.nominal, setup.built_source()))
     top = float(np.abs(places[:, 1]).max()) + 8
     back = float(places[:, 2].min()) - 6
-    lens = (float(optic[0] + optic[1]), float(optic[2])) if optic.size else None
+    lens = (optic.shield_at_mm + optic.focal_mm, optic.radius_mm) if optic.has_lens else None
     front = (lens[0] + 14) if lens else ahead + 4
     return RaySection(
         mirror=tuple((round(float(z), 1), round(float(-y), 1)) for _, y, z in places[:: max(1, len(places) // 220)]),
@@ -49,15 +50,14 @@ def build_ray_section(setup: SetUp) -> RaySection:
         after=_rays(places[picks], normals[picks], source.mean(axis=0), ahead),
         source=_side(source),
         nominal=_side(nominal),
-        shield=(float(optic[0]), round(float(-_edge_middle(setup)), 2)) if optic.size and optic[3] else None,
+        shield=(optic.shield_at_mm, round(-_edge_middle(optic), 2)) if optic.stands else None,
         lens=lens,
         view_box=f"{back:.0f} {-top:.0f} {front - back:.0f} {2 * top:.0f}",
     )
 
 
-def _edge_middle(setup: SetUp) -> float:
-    edge = setup.built_housing().optic().edge
-    return float(edge[edge.size // 2])
+def _edge_middle(optic: Optic) -> float:
+    return float(optic.edge[optic.edge.size // 2])
 
 
 def _side(points: Array) -> tuple[tuple[float, float], ...]:

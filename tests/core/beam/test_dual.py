@@ -3,8 +3,9 @@
 import numpy as np
 import pytest
 
-from cold_arc.core.beam import derived, presets
-from cold_arc.core.beam.setup import SetUp, beam_of
+from cold_arc.core.beam import derived, nominal
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.beam.sources import Dual
 from cold_arc.core.car.bases import find
 from cold_arc.core.car.lamps import Function, Optic
@@ -41,14 +42,14 @@ def test_the_high_beam_is_lifted_and_stronger(base):
 
 
 def test_a_single_bulbs_high_beam_has_a_mirror_of_its_own():
-    assert not presets.shares_mirror("reflector", find("H7"))
+    assert not nominal.shares_mirror("reflector", find("H7"))
     assert not isinstance(SetUp("reflector", "H7", high=True).nominal, Dual)
-    assert not presets.shares_mirror("projector", find("H4"))
+    assert not nominal.shares_mirror("projector", find("H4"))
 
 
 def test_h4s_driving_filament_lies_behind_the_dipped_one():
     """UN R37, from memory: the dipped filament stands ahead of the driving one, over its cup, a little higher."""
-    right, up, ahead = presets.high_offset_mm(find("H4"))
+    right, up, ahead = nominal.high_offset_mm(find("H4"))
     assert right == 0
     assert up < 0
     assert -7 < ahead < -4

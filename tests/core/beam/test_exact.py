@@ -8,10 +8,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from cold_arc.core.beam import kernel, presets
-from cold_arc.core.beam.housings import CutOff, LensOptic, Projector, Reflector
+from cold_arc.core.beam import housings, kernel
+from cold_arc.core.beam.housings import CutOff
+from cold_arc.core.beam.housings.lens_optic import LensOptic
+from cold_arc.core.beam.housings.projector import Projector
+from cold_arc.core.beam.housings.reflector import Reflector
 from cold_arc.core.beam.model import GRID, Conditions, illuminate
-from cold_arc.core.beam.setup import SetUp, beam_of
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.beam.sources import Arc, Filament, Led, lattice
 from tests.core.beam.optics_package import Surface, raytrace
 
@@ -80,11 +84,8 @@ def test_the_kernel_puts_a_parallel_beam_in_one_place():
     """All of a point-like source's flux lands in the four cells round straight ahead."""
     mirror = PARABOLOID.mirror(COIL)
     tiny = Filament(1e-6, diameter_mm=1e-6, flux_lm=100.0).cloud(64)
-    spec = np.array([GRID.h[0], GRID.v[0], 0.2, 0.1])
-    flux, _ = kernel.trace(
-        tiny.positions, tiny.normals, tiny.flux, tiny.shield, mirror.positions, mirror.normals, mirror.areas,
-        np.zeros(0), np.zeros(2), spec, (GRID.v.size, GRID.h.size),
-    )  # fmt: skip
+    angles = kernel.Angles(GRID.h[0], GRID.v[0], 0.2, 0.1, GRID.v.size, GRID.h.size)
+    flux, _ = kernel.trace(tiny.emitters, mirror, housings.Optic(), angles)
     row, column = np.unravel_index(flux.argmax(), flux.shape)
     assert (GRID.h[column], GRID.v[row]) == pytest.approx((0, 0), abs=1e-9)
     assert flux[row - 1 : row + 2, column - 1 : column + 2].sum() == pytest.approx(flux.sum(), rel=1e-9)
@@ -131,9 +132,9 @@ SOURCES = st.one_of(
 
 
 @settings(max_examples=30, deadline=None)
-@given(SOURCES, st.sampled_from(sorted(presets.HOUSINGS)), st.booleans(), st.floats(0, 1))
+@given(SOURCES, st.sampled_from(sorted(housings.KINDS)), st.booleans(), st.floats(0, 1))
 def test_every_lumen_is_accounted_for(source, kind, high, haze):
-    housing = presets.housing(kind, high=high)
+    housing = housings.kind(kind).made(high=high)
     beam = illuminate(housing, COIL, source, Conditions(haze=haze, source_points=48, filter_factor=0.7))
     assert beam.flux_lm + sum(beam.losses.values()) == pytest.approx(beam.emitted_lm, rel=1e-3)
     assert beam.losses["missed mirror"] > -1e-3 * beam.emitted_lm
@@ -150,7 +151,7 @@ def test_same_inputs_same_bytes():
 @pytest.mark.parametrize("kind", ["reflector", "projector"])
 @pytest.mark.parametrize("source", [COIL, Led(flux_lm=1500)])
 def test_doubling_the_samples_moves_little(kind, source):
-    housing = presets.housing(kind)
+    housing = housings.kind(kind).made()
     once = illuminate(housing, COIL, source).intensity
     finer_source = illuminate(housing, COIL, source, Conditions(source_points=2 * housing.source_points)).intensity
     finer_mirror = illuminate(replace(housing, samples=2 * housing.samples), COIL, source).intensity

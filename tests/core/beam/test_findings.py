@@ -7,7 +7,8 @@ import pytest
 
 from cold_arc.core.beam import derived
 from cold_arc.core.beam import findings as beam_findings
-from cold_arc.core.beam.housings import CutOff, Reflector
+from cold_arc.core.beam.housings import CutOff
+from cold_arc.core.beam.housings.reflector import Reflector
 from cold_arc.core.beam.model import GRID, Beam
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Level

@@ -8,16 +8,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core.beam import derived, presets
+from cold_arc.core.beam import derived, nominal
 from cold_arc.core.beam import findings as beam_findings
 from cold_arc.core.beam.model import illuminate
-from cold_arc.core.beam.setup import SetUp, SetUpError, beam_of, summary, yardstick_for
+from cold_arc.core.beam.report import beam_of, report_of, yardstick_for
+from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.findings import Level
 from cold_arc.core.light.readings import PLACES
 from cold_arc.core.match.prediction import READ_AT_M, pattern, predict
 from tests.core.beam.test_findings import made, spot
 
-DUAL = [base for base in presets.BEAM_BASES if presets.beam_base(base).is_dual]
+DUAL = [base for base in nominal.BEAM_BASES if nominal.beam_base(base).is_dual]
 
 
 @pytest.mark.parametrize(
@@ -25,8 +26,8 @@ DUAL = [base for base in presets.BEAM_BASES if presets.beam_base(base).is_dual]
 )
 def test_low_and_high_burn_a_filament_each(base, low, high):
     """UN R37: flux of the dipped and the driving filament."""
-    assert summary(SetUp(base=base))["flux_source_lm"] == pytest.approx(low)
-    assert summary(SetUp(base=base, high=True))["flux_source_lm"] == pytest.approx(high)
+    assert report_of(SetUp(base=base)).flux_source_lm == pytest.approx(low)
+    assert report_of(SetUp(base=base, high=True)).flux_source_lm == pytest.approx(high)
     assert not beam_of(SetUp(base=base, high=True)).losses.get("dip shield")
 
 
@@ -53,7 +54,7 @@ def test_an_led_with_a_cup_loses_what_its_cup_takes():
 
 def test_flux_follows_the_supply_from_the_lamps_own_test_voltage():
     """V^3.4 (lighting handbook, from memory) from 13.2 V at 12 V, 28 V at 24 V."""
-    at = lambda **changes: summary(SetUp(base="H7", **changes))["flux_source_lm"]  # noqa: E731
+    at = lambda **changes: report_of(SetUp(base="H7", **changes)).flux_source_lm  # noqa: E731
     assert at(volts=13.2) == pytest.approx(1500)
     assert at(volts=12.0) == pytest.approx(1500 * (12 / 13.2) ** 3.4)
     assert at(rated_volts=24.0) == pytest.approx(1750)
@@ -81,10 +82,10 @@ def test_what_regulates_its_own_supply_is_not_refused():
 
 @pytest.mark.parametrize("base", ["H4", "H1", "9007"])
 def test_a_lens_optics_high_beam_points_ahead(base):
-    numbers = summary(SetUp("lens-optic", base, high=True))
-    assert abs(numbers["peak_h_deg"]) <= 0.6
-    assert abs(numbers["peak_v_deg"]) <= 0.35
-    assert numbers["test_points"]["HV"]["holds"]
+    numbers = report_of(SetUp("lens-optic", base, high=True))
+    assert abs(numbers.peak_h_deg) <= 0.6
+    assert abs(numbers.peak_v_deg) <= 0.35
+    assert numbers.test_points["HV"].holds
 
 
 @pytest.mark.parametrize("peak", [50e3, 300e3, 2e6])
@@ -142,14 +143,14 @@ def test_high_beam_is_measured_beside_its_axis():
 )  # fmt: skip
 def test_each_kind_of_lamp_has_its_regulation(setup, regulation):
     assert yardstick_for(setup) == regulation
-    assert summary(setup)["regulation"] == regulation
-    assert set(summary(setup)["test_points"]) == {row["name"] for row in derived.yardsticks()[regulation]["points"]}
+    assert report_of(setup).regulation == regulation
+    assert set(report_of(setup).test_points) == {row["name"] for row in derived.yardsticks()[regulation]["points"]}
 
 
 def test_a_fog_lamp_is_measured_by_both_classes():
     """UN R19: class F3, and class B's 625 cd at most above the line, 940 cd at least at 1.5° down (doubtful)."""
-    assert summary(SetUp("fog-reflector", "H11"))["test_points_class_b"]["above the line"]["max"] == 625
-    assert summary(SetUp())["test_points_class_b"] == {}
+    assert report_of(SetUp("fog-reflector", "H11")).test_points_class_b["above the line"].most == 625
+    assert report_of(SetUp()).test_points_class_b == {}
 
 
 def test_a_fog_lamp_has_no_high_beam():
@@ -157,7 +158,7 @@ def test_a_fog_lamp_has_no_high_beam():
         SetUp("fog-reflector", high=True)
 
 
-@pytest.mark.parametrize("base", presets.BEAM_BASES)
+@pytest.mark.parametrize("base", nominal.BEAM_BASES)
 @pytest.mark.parametrize("kind", ["reflector", "projector", "lens-optic"])
 def test_the_models_own_faults_are_not_the_lamps(kind, base):
     """Behind a clear lens no lamp's own pattern is said to fail, nor its nominal source to dazzle."""

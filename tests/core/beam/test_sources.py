@@ -1,5 +1,6 @@
 """Sources as clouds: where their elements sit, which way they look, how their flux is shared."""
 
+import itertools
 import math
 
 import numpy as np
@@ -7,9 +8,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core.beam import kernel, model, presets
-from cold_arc.core.beam.housings import CutOff, Projector, Reflector, images
+from cold_arc.core.beam import housings, kernel, model, nominal
+from cold_arc.core.beam.housings import CutOff, images
+from cold_arc.core.beam.housings.projector import Projector
+from cold_arc.core.beam.housings.reflector import Reflector
 from cold_arc.core.beam.model import illuminate
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.beam.sources import Arc, Filament, Led, spiral
 
 
@@ -131,7 +136,9 @@ def test_nothing_is_compiled_once_the_kernel_is_warm():
     ready = [len(part.signatures) for part in (kernel.images, kernel.trace)]
     mirror, cloud = Reflector().mirror(Filament(4.5)), Filament(4.5).cloud(48)
     images(cloud, mirror.positions[::7], mirror.normals[::7])
-    illuminate(Projector(), Filament(4.5), Led(clock_deg=5.0))
+    for kind, rough in itertools.product(housings.KINDS.values(), (False, True)):
+        illuminate(kind.made(), Filament(4.5), Led(clock_deg=5.0), rough=rough)
+    assert beam_of(SetUp("projector", opening=60, focal=40, aim_v=1)).flux_lm > 0
     assert [len(part.signatures) for part in (kernel.images, kernel.trace)] == ready
 
 
@@ -166,14 +173,14 @@ def test_the_shield_edge_is_the_cut_off_upside_down():
 
 
 def test_presets_cover_every_forward_base_and_name_what_they_do_not_know():
-    for name in presets.BEAM_BASES:
-        assert presets.nominal_source(presets.beam_base(name)).flux_lm > 300
-    for kind in presets.HOUSINGS:
-        assert presets.housing(kind, "left").cut_off.traffic == "left"
+    for name in nominal.BEAM_BASES:
+        assert nominal.nominal_source(nominal.beam_base(name)).flux_lm > 300
+    for kind in housings.KINDS:
+        assert housings.kind(kind).made("left").cut_off.traffic == "left"
     with pytest.raises(ValueError, match="W5W"):
-        presets.beam_base("W5W")
+        nominal.beam_base("W5W")
     with pytest.raises(ValueError, match="bathtub"):
-        presets.housing("bathtub")
+        housings.kind("bathtub")
 
 
 def test_the_spiral_fills_the_square():

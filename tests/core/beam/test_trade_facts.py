@@ -6,10 +6,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from cold_arc.core.beam import derived, presets
+from cold_arc.core.beam import derived, housings, nominal
 from cold_arc.core.beam.derived import peak, share_above
 from cold_arc.core.beam.model import illuminate
-from cold_arc.core.beam.setup import SetUp, beam_of, summary
+from cold_arc.core.beam.report import beam_of, report_of
+from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Function, Optic
 from cold_arc.core.match.modelled import setup_of
@@ -99,14 +100,14 @@ def test_yellow_takes_its_share():
     assert beam_of(replace(LED, yellow=True)).flux_lm == pytest.approx(0.7 * beam_of(LED).flux_lm)
 
 
-@pytest.mark.parametrize("base", presets.BEAM_BASES)
+@pytest.mark.parametrize("base", nominal.BEAM_BASES)
 def test_every_base_with_a_forward_beam_has_a_beam_with_a_cut_off(base):
     kind = "projector" if base.startswith("D") else "reflector"
-    numbers = summary(SetUp(housing=kind, base=base))
-    assert numbers["share_above_cutoff"] < 0.01
-    assert -0.8 < numbers["cutoff_v_deg"] < -0.3
-    assert numbers["peak_cd"] > 8000
-    assert numbers["fidelity"]["kept"] == pytest.approx(1)
+    numbers = report_of(SetUp(housing=kind, base=base))
+    assert numbers.share_above_cutoff < 0.01
+    assert -0.8 < numbers.cutoff_v_deg < -0.3
+    assert numbers.peak_cd > 8000
+    assert numbers.fidelity.kept == pytest.approx(1)
 
 
 @pytest.mark.parametrize("base", ["9005", "H9", "9011"])
@@ -126,12 +127,12 @@ def test_nominal_beams_hold_most_of_the_yardstick(housing):
 
 def test_us_points_are_measured_too():
     """49 CFR 571.108 LB2V, from memory: the points under the line hold; those that ask for light above it don't."""
-    points = summary(NOMINAL)["test_points_us"]
-    assert points["0.6D 1.3R"]["holds"]
-    assert points["1.5D 2R"]["holds"]
-    assert points["10U"]["holds"]
-    assert not points["2U 4L"]["holds"]
-    assert summary(SetUp(base="9005", high=True))["test_points_us"] == {}
+    points = report_of(NOMINAL).test_points_us
+    assert points["0.6D 1.3R"].holds
+    assert points["1.5D 2R"].holds
+    assert points["10U"].holds
+    assert not points["2U 4L"].holds
+    assert report_of(SetUp(base="9005", high=True)).test_points_us == {}
 
 
 def test_fog_hangs_lower_and_wider():
@@ -160,7 +161,7 @@ def test_the_focus_screw_gathers_and_spreads():
 
 def test_sharpness_lies_where_un_r112_calls_an_edge_usable():
     """G between 0.13 and 0.40 (UN R112/R149, from memory); a projector's edge is the harder one."""
-    soft, hard = (summary(SetUp(housing=kind))["sharpness_g"] for kind in ("reflector", "projector"))
+    soft, hard = (report_of(SetUp(housing=kind)).sharpness_g for kind in ("reflector", "projector"))
     assert 0.13 < soft < 0.40
     assert soft < hard < 0.5
 
@@ -182,7 +183,7 @@ def test_a_catalogue_source_becomes_a_set_up():
 
 
 def test_wall_meter_road_and_glare():
-    beam = illuminate(presets.housing("reflector"), NOMINAL.nominal, NOMINAL.nominal)
+    beam = illuminate(housings.kind("reflector").made(), NOMINAL.nominal, NOMINAL.nominal)
     top_cd = peak(beam)
     right, down = 10 * math.tan(math.radians(top_cd.h_deg)), -10 * math.tan(math.radians(top_cd.v_deg))
     here = float(derived.wall_lux(beam, np.array(right), np.array(down), 10.0))

@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cold_arc.core.beam import derived
-from cold_arc.core.beam.setup import SetUp, beam_of
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Level
 from cold_arc.core.light import photometry, readings
 from cold_arc.core.light.readings import WallReading

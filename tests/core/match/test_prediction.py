@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from cold_arc.core.beam.setup import summary
+from cold_arc.core.beam.report import report_of
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Function, Optic
 from cold_arc.core.findings import Level
@@ -22,12 +22,12 @@ SHALLOW = replace(GOOD, lcl_mm=27.1)
 @pytest.mark.parametrize("setting", [REFLECTOR, PROJECTOR], ids=["reflector", "projector"])
 def test_the_quick_prediction_agrees_with_the_full_beam(source, setting):
     """WiringResult out roughly: within 5 % of the bench's hot spot, a point of light above."""
-    quick, full = predict(setup(source, setting)), summary(setup(source, setting))
-    assert quick.peak_cd == pytest.approx(full["peak_cd"], rel=0.05)
-    assert quick.above == pytest.approx(full["share_above_cutoff"], abs=0.01)
-    assert quick.de_boer == pytest.approx(full["glare_50m"]["de_boer"], abs=0.3)
+    quick, full = predict(setup(source, setting)), report_of(setup(source, setting))
+    assert quick.peak_cd == pytest.approx(full.peak_cd, rel=0.05)
+    assert quick.above == pytest.approx(full.share_above_cutoff, abs=0.01)
+    assert quick.de_boer == pytest.approx(full.glare_50m.de_boer, abs=0.3)
     if source:
-        assert quick.kept == pytest.approx(full["fidelity"]["kept"], abs=0.03)
+        assert quick.kept == pytest.approx(full.fidelity.kept, abs=0.03)
 
 
 def test_reflectors_show_what_is_wrong_and_projectors_hide_it():

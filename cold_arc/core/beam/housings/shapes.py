@@ -1,0 +1,114 @@
+"""What a housing is made of: the line light stays under, a mirror of surface elements, what stands in front of it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import NamedTuple
+
+import numpy as np
+
+from cold_arc.core.beam import kernel
+from cold_arc.core.beam.sources import Array, PointCloud
+
+# UN R112's cut-off: 15° up from the elbow, to 1.6° over the level part at most (chosen, so that it ends just over the
+# horizon); a step as one practice has it, 0.57° = 1 %. From memory.
+ELBOW_SLOPE = math.tan(math.radians(15.0))
+ELBOW_TOP_DEG = 1.6
+STEP_DEG = 0.57
+# Where a fog lamp's flat line lies: 2 % under the horizon, UN R48's setting for class F3 (from memory).
+FOG_LEVEL_DEG = -1.1
+# Elements of the nominal source that a mirror is designed from: more move no facet by 0.02° (own).
+DESIGN_POINTS = 96
+# How many standard deviations of the mirror's finish its images stay under the line (own, fitted to the sharpness of
+# UN R112's edge).
+FINISH_MARGIN = 1.0
+
+
+@dataclass(frozen=True)
+class CutOff:
+    """The line light must stay under, degrees: level at *level_deg*, then by *shape* on the kerb side.
+
+    Shapes: "elbow" rises 15° from the vertical line, up to 1.6° above the level part; "step" is one step up of
+    0.57°; "flat" stays level; "none" has no line (high beam).
+    """
+
+    shape: str = "elbow"
+    level_deg: float = -0.57
+    traffic: str = "right"
+
+    @property
+    def kerb(self) -> float:
+        """+1 when the kerb is on the right, −1 on the left."""
+        return 1.0 if self.traffic == "right" else -1.0
+
+    def at(self, h_deg: Array) -> Array:
+        """The line's height at horizontal angles, degrees; +90 everywhere for "none"."""
+        across = np.asarray(h_deg, dtype=np.float64) * self.kerb
+        if self.shape == "none":
+            return np.full_like(across, 90.0)
+        rise = np.zeros_like(across)
+        if self.shape == "elbow":
+            rise = np.clip(across * ELBOW_SLOPE, 0.0, ELBOW_TOP_DEG)
+        elif self.shape == "step":
+            rise = np.where(across > 0, STEP_DEG, 0.0)
+        line: Array = self.level_deg + rise
+        return line
+
+
+class Mirror(NamedTuple):
+    """Surface elements: positions (n, 3) mm, unit normals towards the source (n, 3), areas (n,) mm²."""
+
+    positions: Array
+    normals: Array
+    areas: Array
+
+    def thinned(self) -> Mirror:
+        """Every second element, standing for two; laid out afresh, so that no compiler is asked for a second kernel."""
+        kept = self.areas[::2].copy()
+        return Mirror(self.positions[::2].copy(), self.normals[::2].copy(), kept * (self.areas.sum() / kept.sum()))
+
+
+class Optic(NamedTuple):
+    """What stands in front of a mirror: nothing, or a projector's shield and lens. Lengths mm, from the source's focus.
+
+    *shield_at_mm* is the shield's plane ahead of the focus, *stands* whether it is up; *edge* its top edge as heights
+    (n,) at columns evenly spaced over ± *half_mm*. *focal_mm* and *radius_mm* are the lens's.
+    """
+
+    has_lens: bool = False
+    shield_at_mm: float = 0.0
+    focal_mm: float = 0.0
+    radius_mm: float = 0.0
+    stands: bool = False
+    half_mm: float = 0.0
+    edge: Array = np.zeros(2)
+
+
+CLEAR_FRONT = Optic()
+
+
+def paraboloid(x: Array, y: Array, focal_mm: float) -> Array:
+    """Points of the paraboloid with its focus at the origin, opening forward."""
+    return np.stack([x, y, (x * x + y * y) / (4 * focal_mm) - focal_mm], axis=1)
+
+
+def directions(h_deg: Array, v_deg: Array) -> Array:
+    """Unit vectors of the grid's directions: h = asin(x), v = atan2(y, z)."""
+    h, v = np.radians(h_deg), np.radians(v_deg)
+    return np.stack([np.sin(h), np.cos(h) * np.sin(v), np.cos(h) * np.cos(v)], axis=1)
+
+
+def normals_for(positions: Array, leaving: Array) -> Array:
+    """Normals that send a ray from the origin, met at *positions*, off along *leaving*."""
+    arriving = positions / np.linalg.norm(positions, axis=1)[:, None]
+    normals = leaving - arriving
+    length: Array = np.linalg.norm(normals, axis=1)[:, None]
+    return np.asarray(normals / length, dtype=np.float64)
+
+
+def images(cloud: PointCloud, positions: Array, normals: Array) -> tuple[Array, Array, Array]:
+    """Directions h, v (degrees) and weights of every lit path of a cloud by some mirror elements, flattened."""
+    whole = (cloud.positions, cloud.normals, cloud.shield, positions, normals)
+    h, v, weight = kernel.images(*map(np.ascontiguousarray, whole))  # one memory layout: it is compiled but once
+    return h, v, weight

@@ -1,0 +1,132 @@
+"""A beam's report: every number derived from it, typed, with its unit; and as the plain values a file takes."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from functools import lru_cache
+from typing import Any
+
+from cold_arc.core.beam import derived
+from cold_arc.core.beam.derived import CutOffShape, Fidelity, Glare, HotSpot, MeasuredPoint
+from cold_arc.core.beam.model import Beam, illuminate
+from cold_arc.core.beam.setup import SetUp
+
+Points = dict[str, MeasuredPoint]
+LOW_BEAMS = ("un-r112", "un-r98")
+# Where the flat part of a cut-off is measured: 2.5° off the elbow, away from the kerb (UN R112, from memory).
+FLAT_H_DEG = 2.5
+
+
+@dataclass(frozen=True)
+class BeamReport:
+    """What a beam is and does.
+
+    *peak_cd* in the direction *peak_h_deg*, *peak_v_deg*; *flux_source_lm* out of the source, *flux_beam_lm* in the
+    beam, *losses* (lm) what became of the rest. *share_above_cutoff* (0 to 1), the cut-off's height *cutoff_v_deg*, its
+    sharpness *sharpness_g* and shape *cut_off* are None for a high beam. *hot_spots* brightest first, *shadow* how much
+    darker it is between the first two (0 to 1). *regulation* is the yardstick of *test_points*; *test_points_us* and
+    *test_points_class_b* are empty where they do not apply. *reach_3lx_m*, *reach_1lx_m*: how far both lamps give so
+    much on the road; *glare_50m* at an oncoming eye. *fidelity* against the nominal source, None where there is none.
+    """
+
+    peak_cd: float
+    peak_h_deg: float
+    peak_v_deg: float
+    flux_source_lm: float
+    flux_beam_lm: float
+    losses: dict[str, float]
+    share_above_cutoff: float | None
+    cutoff_v_deg: float | None
+    sharpness_g: float | None
+    cut_off: CutOffShape | None
+    hot_spots: tuple[HotSpot, ...]
+    shadow: float
+    regulation: str
+    test_points: Points
+    test_points_us: Points
+    test_points_class_b: Points
+    reach_3lx_m: float
+    reach_1lx_m: float
+    glare_50m: Glare
+    fidelity: Fidelity | None = None
+
+    @property
+    def past_shield_lm(self) -> float:
+        """What leaves the bulb past its dip shield, lm; never quite 0, for it divides."""
+        return max(self.flux_source_lm - self.losses.get("dip shield", 0.0), derived.LEAST_LM)
+
+    def yardsticks(self) -> list[tuple[str, Points]]:
+        """Each yardstick that measures it, with its points."""
+        more = {"us-108": self.test_points_us, "un-r19-b": self.test_points_class_b}
+        every = {self.regulation: self.test_points} | more
+        return [(yardstick, points) for yardstick, points in every.items() if points]
+
+    def plain(self) -> dict[str, Any]:
+        """The report as numbers, texts, lists and dicts of them, by its fields' names: what JSON takes."""
+        said = asdict(self)
+        for name in ("test_points", "test_points_us", "test_points_class_b"):
+            said[name] = {point.name: _plain_point(point) for point in getattr(self, name).values()}
+        return said | {"hot_spots": [asdict(spot) for spot in self.hot_spots]}
+
+
+def _plain_point(point: MeasuredPoint) -> dict[str, Any]:
+    return {"cd": point.candela, "min": point.least, "max": point.most, "holds": point.holds}
+
+
+def _points(beam: Beam, yardstick: str, traffic: str) -> Points:
+    return {point.name: point for point in derived.at_yardstick(beam, yardstick, traffic)}
+
+
+def report_on(beam: Beam, traffic: str = "right", regulation: str = "", fidelity: Fidelity | None = None) -> BeamReport:
+    """Everything derived from a beam by itself.
+
+    *regulation*: the yardstick of its test points; UN R112's for its kind of beam by default.
+    """
+    top, (spots, shadow) = derived.peak(beam), derived.hot_spots(beam)
+    high = beam.housing.cut_off.shape == "none"
+    regulation = regulation or ("un-r112-high" if high else "un-r112")
+    flat_h = -FLAT_H_DEG if traffic == "right" else FLAT_H_DEG
+    return BeamReport(
+        peak_cd=top.candela,
+        peak_h_deg=top.h_deg,
+        peak_v_deg=top.v_deg,
+        flux_source_lm=beam.emitted_lm,
+        flux_beam_lm=beam.flux_lm,
+        losses=beam.losses,
+        share_above_cutoff=derived.share_above(beam),
+        cutoff_v_deg=None if high else derived.cut_off_height(beam, flat_h),
+        sharpness_g=None if high else derived.sharpness(beam, flat_h),
+        cut_off=None if high else derived.cut_off_shape(beam, traffic),
+        hot_spots=tuple(spots),
+        shadow=shadow,
+        regulation=regulation,
+        test_points=_points(beam, regulation, traffic),
+        test_points_us=_points(beam, "us-108", traffic) if regulation in LOW_BEAMS else {},
+        test_points_class_b=_points(beam, "un-r19-b", traffic) if regulation == "un-r19-f3" else {},
+        reach_3lx_m=derived.reach_m(beam, 3.0),
+        reach_1lx_m=derived.reach_m(beam, 1.0),
+        glare_50m=derived.oncoming_glare(beam, traffic=traffic),
+        fidelity=fidelity,
+    )
+
+
+@lru_cache(maxsize=48)
+def beam_of(setup: SetUp) -> Beam:
+    """The beam of a set-up; remembered."""
+    return illuminate(setup.built_housing(), setup.nominal, setup.built_source(), setup.conditions)
+
+
+def yardstick_for(setup: SetUp) -> str:
+    """Which regulation's points measure it: by fog, by gas discharge, by beam."""
+    if setup.is_fog:
+        return "un-r19-f3"
+    regulation = "un-r98" if setup.catalogue_base.kind == "hid" else "un-r112"
+    return f"{regulation}-high" if setup.high else regulation
+
+
+@lru_cache(maxsize=48)
+def report_of(setup: SetUp) -> BeamReport:
+    """The report on a set-up's beam, compared with its nominal source; remembered."""
+    beam = beam_of(setup)
+    fidelity = derived.fidelity(beam, beam_of(setup.reference()))
+    return report_on(beam, setup.traffic, yardstick_for(setup), fidelity)
