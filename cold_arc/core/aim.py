@@ -15,6 +15,7 @@ from typing import Any
 from cold_arc.core import data
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
+from cold_arc.core.references import PRACTICE, Sources, read
 from cold_arc.core.units import FOOT_M, INCH_M, UnitSystem, say_offset, say_percent, say_slope
 
 TWENTY_FIVE_FEET_M = 25 * FOOT_M
@@ -65,7 +66,7 @@ class Target:
     keep: SlopeBand
     set: SlopeBand
     sideways: SlopeBand | None
-    source: str
+    sources: Sources
     fixed: bool = False
 
     @property
@@ -105,8 +106,7 @@ class AimRule:
     markets: tuple[str, ...]
     functions: tuple[Function, ...]
     height_of: str
-    source: str
-    recalled: bool
+    sources: Sources
     bands: tuple[HeightBand, ...]
 
     def target(self, height_m: float) -> Target:
@@ -128,12 +128,12 @@ def _aim_slope(row: dict[str, Any]) -> float:
 
 
 def _target(row: dict[str, Any], rule: dict[str, Any]) -> Target:
-    sideways, source, fixed = _sideways(rule), rule["source"], rule.get("no_sideways_adjuster", False)
+    sideways, sources, fixed = _sideways(rule), read(rule["source"]), rule.get("no_sideways_adjuster", False)
     if "keep" in row:
         keep, setting = (SlopeBand(row[key][0] / 100, row[key][1] / 100) for key in ("keep", "set"))
-        return Target(keep, setting, sideways, source, fixed)
+        return Target(keep, setting, sideways, sources, fixed)
     aim, tolerance = _aim_slope(row), _inches_at_25_ft(row["keep_inches_at_25_ft"])
-    return Target(SlopeBand(aim - tolerance, aim + tolerance), SlopeBand(aim, aim), sideways, source, fixed)
+    return Target(SlopeBand(aim - tolerance, aim + tolerance), SlopeBand(aim, aim), sideways, sources, fixed)
 
 
 def _sideways(rule: dict[str, Any]) -> SlopeBand | None:
@@ -159,8 +159,7 @@ def _rule(row: dict[str, Any]) -> AimRule:
         markets=tuple(row["markets"]),
         functions=tuple(Function(name) for name in row["functions"]),
         height_of=row["height_of"],
-        source=row["source"],
-        recalled=row["recalled"],
+        sources=read(row["source"]),
         bands=tuple(_height_band(band, row) for band in row["bands"]),
     )
 
@@ -182,7 +181,7 @@ def shared_with_low(functions: Iterable[Function]) -> Finding | None:
         return None
     text = "High beam comes from the bulb and mirror of the low beam: one adjuster moves both."
     advice = "Set the aim on low beam; check high beam here, and go back to low beam if it is out."
-    return Finding(Level.NOTE, text, advice=advice, source="common practice")
+    return Finding(Level.NOTE, text, PRACTICE, advice=advice)
 
 
 def judge(target: Target, slope: float, distance_m: float, system: UnitSystem) -> Finding:
@@ -193,9 +192,9 @@ def judge(target: Target, slope: float, distance_m: float, system: UnitSystem) -
         return Finding(
             Level.STOP,
             f"Out: {_by(excess, distance_m, system)}.",
+            target.sources,
             number,
             limit,
-            target.source,
             _correction(target, slope, distance_m, system),
         )
     excess = target.set.excess(slope)
@@ -204,12 +203,12 @@ def judge(target: Target, slope: float, distance_m: float, system: UnitSystem) -
         return Finding(
             Level.CAUTION,
             f"In, but {_by(excess, distance_m, system)} for an initial setting.",
+            target.sources,
             number,
             f"set {target.set.words}",
-            target.source,
             _correction(target, slope, distance_m, system),
         )
-    return Finding(Level.OK, "In.", number, limit, target.source)
+    return Finding(Level.OK, "In.", target.sources, number, limit)
 
 
 def _by(excess: float, distance_m: float, system: UnitSystem) -> str:
@@ -229,17 +228,15 @@ def judge_sideways(target: Target, slope: float, distance_m: float, system: Unit
     number = f"{say_offset(abs(slope) * distance_m, system)} {side} of the lamp's centre line"
     if target.fixed:
         text = "Such a lamp has no sideways adjuster: it stands where the car was built."
-        return Finding(
-            Level.NOTE, text, number, source=target.source, advice="Well aside: look at mounts and bodywork."
-        )
+        return Finding(Level.NOTE, text, target.sources, number, advice="Well aside: look at mounts and bodywork.")
     if target.sideways is None:
-        return Finding(Level.NOTE, "This rule gives no sideways limit.", number, source=target.source)
+        return Finding(Level.NOTE, "This rule gives no sideways limit.", target.sources, number)
     limit = " to ".join(_say_side(edge, distance_m, system) for edge in (target.sideways.low, target.sideways.high))
     if excess := target.sideways.excess(slope):
         way = "right" if excess > 0 else "left"
         advice = f"Turn the sideways adjuster: {say_offset(abs(excess) * distance_m, system)} at least."
-        return Finding(Level.STOP, f"Out: too far {way}.", number, limit, target.source, advice)
-    return Finding(Level.OK, "In, sideways.", number, limit, target.source)
+        return Finding(Level.STOP, f"Out: too far {way}.", target.sources, number, limit, advice)
+    return Finding(Level.OK, "In, sideways.", target.sources, number, limit)
 
 
 def _say_side(slope: float, distance_m: float, system: UnitSystem) -> str:

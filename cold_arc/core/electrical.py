@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light.photometry import POWER_EXPONENT, reference_volts
+from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number, say_volts
 
 HIGHEST_SHARE = 1.2
@@ -311,12 +312,12 @@ def laid_wire(facts: SupplyFacts, amps: float, nominal_v: float) -> list[Finding
         return []
     lost, allowed = drop_v(amps, facts.run_m, facts.wire_mm2, facts.air_c), DROP_SHARE * nominal_v
     number, limit = f"{say_volts(lost)} lost", f"{say_volts(allowed)}, 3 % of {say_volts(nominal_v)}"
-    source = "Copper 0.0172 Ω·mm²/m, +0.39 %/K; limit common practice"
+    sources = cite("electrical-textbook copper 0.0172 Ω·mm²/m, +0.39 %/K", "practice")
     if lost <= allowed:
-        drop = Finding(Level.OK, "The wire loses little.", number, limit, source)
+        drop = Finding(Level.OK, "The wire loses little.", sources, number, limit)
     else:
         drop = Finding(
-            Level.CAUTION, "The wire loses too much.", number, limit, source, "Lay a thicker wire, or a shorter one."
+            Level.CAUTION, "The wire loses too much.", sources, number, limit, "Lay a thicker wire, or a shorter one."
         )
     carries, needed = ampacity_a(facts.wire_mm2, facts.air_c, facts.insulation), fuse(amps)
     bears = f"{carries:.1f} A in this wire, class {facts.insulation}, in air of {facts.air_c:g} °C"
@@ -327,15 +328,15 @@ def laid_wire(facts: SupplyFacts, amps: float, nominal_v: float) -> list[Finding
             Finding(
                 Level.STOP,
                 "No fuse protects this wire.",
+                cite("electrical-textbook heat balance", "iso-6722 insulation classes", "practice"),
                 words,
                 bears,
-                "Copper's heat balance; insulation classes ISO 6722, from memory",
                 "Never above the wire: lay a thicker one, or one of a hotter class.",
             ),
         ]
     return [
         drop,
-        Finding(Level.OK, f"Fuse it at {needed:g} A, at the battery end.", f"{amps:.1f} A", bears),
+        Finding(Level.OK, f"Fuse it at {needed:g} A, at the battery end.", PRACTICE, f"{amps:.1f} A", bears),
     ]
 
 
@@ -347,30 +348,28 @@ def feed_point(point: str, volts: float | None, nominal_v: float) -> list[Findin
     if point == "out":
         text = "Never from the wire between ballast and bulb: it is destroyed, and so may you be."
         number, limit = "up to about 23 kV at ignition, 85 or 42 V a.c.", say_volts(nominal_v)
-        return [
-            Finding(
-                Level.STOP, text, number, limit, "UN R99, from memory", "Move the feed to the wire into the ballast."
-            )
-        ]
+        return [Finding(Level.STOP, text, cite("un-r99"), number, limit, "Move the feed to the wire into the ballast.")]
     if volts is None:
         return [
             Finding(
                 Level.NOTE,
                 "Read the voltage at the plug into the ballast, lamp on.",
+                PRACTICE,
                 limit=f"about {say_volts(nominal_v)} d.c.",
             )
         ]
     least, most = RUNNING_VOLTS[nominal_v]
     number, limit = f"{say_volts(volts)} d.c.", f"{say_volts(least)} to {say_volts(most)}"
     if least <= volts <= most:
-        return [Finding(Level.OK, "The feed into the ballast is good.", number, limit)]
+        return [Finding(Level.OK, "The feed into the ballast is good.", PRACTICE, number, limit)]
     return [
         Finding(
             Level.STOP,
             "The feed into the ballast is not the car's supply.",
+            PRACTICE,
             number,
             limit,
-            advice="Find the fuse, relay or wire first.",
+            "Find the fuse, relay or wire first.",
         )
     ]
 

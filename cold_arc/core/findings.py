@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import IntEnum
 
-COMMON_PRACTICE = "common practice, no published source"
+from cold_arc.core.references import Sources
 
 
 class Level(IntEnum):
@@ -29,9 +29,9 @@ class Finding:
 
     level: Level
     text: str
+    sources: Sources
     number: str = ""
     limit: str = ""
-    source: str = COMMON_PRACTICE
     advice: str = ""
 
     def named(self, name: str) -> Finding:

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
+from typing import Any
 
 from cold_arc.core import data
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.match.light_source import KINDS
+from cold_arc.core.references import Sources, read
 
 CHECK_LOCALLY = "Check locally: the rule here is from memory and rules change."
 
@@ -19,7 +21,7 @@ class LawNote:
 
     road: str
     text: str
-    source: str
+    sources: Sources
 
 
 @dataclass(frozen=True)
@@ -33,6 +35,10 @@ class Market:
     notes: dict[str, LawNote]
 
 
+def _note(row: dict[str, Any]) -> LawNote:
+    return LawNote(row["road"], row["text"], read(row["source"]))
+
+
 @cache
 def markets() -> dict[str, Market]:
     """All markets by id."""
@@ -44,7 +50,7 @@ def markets() -> dict[str, Market]:
             row["name"],
             row["traffic"],
             as_of,
-            {kind: LawNote(**row[kind]) for kind in KINDS},
+            {kind: _note(row[kind]) for kind in KINDS},
         )
         for key, row in table.items()
     }
@@ -53,19 +59,13 @@ def markets() -> dict[str, Market]:
 def judge(market: Market, kind: str, road_use: bool) -> Finding:
     """May a *kind* of source ("bulb", "assembly", "projector") be fitted in this market, for road or off-road use."""
     note = market.notes[kind]
-    source = f"{note.source}; as of {market.as_of.isoformat()}"
+    sources = tuple(replace(it, clause=f"as of {market.as_of.isoformat()}") for it in note.sources)
     if not road_use:
-        return Finding(
-            Level.NOTE,
-            "Off-road or show use only.",
-            note.text,
-            source=source,
-            advice="Write it on the sheet.",
-        )
+        return Finding(Level.NOTE, "Off-road or show use only.", sources, note.text, advice="Write it on the sheet.")
     level = {"yes": Level.OK, "listed": Level.CAUTION, "no": Level.STOP}[note.road]
     text = {
         "yes": "Allowed on the road here.",
         "listed": "On the road only as a listed bulb and vehicle pair.",
         "no": "Not for road use here.",
     }[note.road]
-    return Finding(level, text, note.text, source=source, advice=CHECK_LOCALLY)
+    return Finding(level, text, sources, note.text, advice=CHECK_LOCALLY)

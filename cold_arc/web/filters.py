@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import Flask, g, url_for
 
-from cold_arc.core import units
+from cold_arc.core import references, units
 from cold_arc.core.beam.derived import yardsticks
 from cold_arc.core.car.lamps import Function, Side, side_words
 from cold_arc.core.job.stages import Stage
@@ -22,6 +22,7 @@ def register(app: Flask) -> None:
     app.add_template_filter(lambda metres: units.say_offset(metres, g.system), "offset")
     app.add_template_filter(lambda metres: units.say_distance(metres, g.system), "distance")
     app.add_template_filter(lambda slope, distance_m: units.say_slope(slope, distance_m, g.system), "slope")
+    app.add_template_filter(references.say, "cited")
     app.add_template_filter(say_thousands, "thousands")
     app.add_template_filter(say_date, "date")
     app.add_template_filter(say_fact, "fact")

@@ -13,7 +13,6 @@ from urllib.parse import urlencode
 from flask import request, url_for
 
 from cold_arc.core.beam import model
-from cold_arc.core.beam.findings import MODEL
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car import bases
 from cold_arc.core.car.bases import Base
@@ -25,6 +24,7 @@ from cold_arc.core.match.facts import setting_of
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.core.match.ranking import HEAVIEST, USUAL_WEIGHTS, Judged, Ranked, rank
+from cold_arc.core.references import MODEL, PRACTICE
 from cold_arc.core.units import say_candela
 from cold_arc.store import catalogue
 from cold_arc.web.beams import place
@@ -194,7 +194,7 @@ class Shortlist:
                 found += [finding.named(beam.label) for finding in said]
             else:
                 text = "This socket gives it too: look at it before choosing."
-                found.append(Finding(Level.NOTE, f"{beam.label} not looked at yet.", advice=text))
+                found.append(Finding(Level.NOTE, f"{beam.label} not looked at yet.", PRACTICE, advice=text))
         return found
 
     def section(self, candidate: Candidate | None) -> Section | None:
@@ -206,7 +206,7 @@ class Shortlist:
 def _peak(beam: predicted.Prediction, own: predicted.Prediction) -> Finding:
     """A beam's hot spot against the lamp's own."""
     number, limit = say_candela(beam.peak_cd), f"{say_candela(own.peak_cd)} with its own source"
-    return Finding(Level.NOTE, "hot spot as predicted.", number, limit, MODEL)
+    return Finding(Level.NOTE, "hot spot as predicted.", MODEL, number, limit)
 
 
 def shortlist_for(page: StagePage) -> Shortlist:

@@ -148,4 +148,4 @@ def test_every_market_has_a_rule_for_every_beam():
 
 def test_every_rule_names_its_source():
     for rule in aim.rules().values():
-        assert "from memory" in rule.source or "common practice" in rule.source
+        assert all(source.recalled or source.id == "practice" for source in rule.sources)

@@ -6,6 +6,7 @@ import pytest
 
 from cold_arc.core import law
 from cold_arc.core.findings import Finding, Level, worst, worst_first
+from cold_arc.core.references import PRACTICE, cite, say
 from cold_arc.core.work.access import cautions
 
 
@@ -14,13 +15,13 @@ def test_every_market_answers_for_bulbs_and_assemblies():
         assert set(market.notes) == {"bulb", "assembly", "projector"}
         for note in market.notes.values():
             assert note.road in {"yes", "listed", "no"}
-            assert "from memory" in note.source
+            assert all(source.recalled for source in note.sources)
 
 
 def test_answers_are_dated():
     for market in law.markets().values():
         assert dt.date(2026, 1, 1) <= market.as_of <= dt.date(2030, 1, 1)
-        assert market.as_of.isoformat() in law.judge(market, "bulb", True).source
+        assert market.as_of.isoformat() in say(law.judge(market, "bulb", True).sources)
 
 
 def test_traffic_keeps_left_where_it_does():
@@ -45,7 +46,12 @@ def test_road_use_always_says_check_locally(market):
 
 
 def test_worst_first_and_worst():
-    found = [Finding(Level.OK, "a"), Finding(Level.STOP, "b"), Finding(Level.NOTE, "c"), Finding(Level.STOP, "d")]
+    found = [
+        Finding(Level.OK, "a", PRACTICE),
+        Finding(Level.STOP, "b", PRACTICE),
+        Finding(Level.NOTE, "c", PRACTICE),
+        Finding(Level.STOP, "d", PRACTICE),
+    ]
     assert [finding.text for finding in worst_first(found)] == ["b", "d", "c", "a"]
     assert worst(found) is Level.STOP
     assert worst([]) is Level.OK
@@ -63,8 +69,8 @@ def test_the_trades_cautions_are_there():
 
 
 def test_a_finding_says_which_lamp_it_is_about():
-    finding = Finding(Level.STOP, "Out: too high.", "3 cm", "keep", "a rule", "Turn it down.")
+    finding = Finding(Level.STOP, "Out: too high.", cite("un-r48 6.2.6"), "3 cm", "keep", "Turn it down.")
     named = finding.named("Left, as found")
     assert named.text == "Left, as found: out: too high."
     assert (named.level, named.number, named.limit) == (finding.level, finding.number, finding.limit)
-    assert (named.source, named.advice) == (finding.source, finding.advice)
+    assert (named.sources, named.advice) == (finding.sources, finding.advice)

@@ -2,6 +2,7 @@
 
 import pytest
 
+from cold_arc.core.beam.derived import MeasuredPoint
 from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.units import UnitSystem
@@ -39,7 +40,7 @@ def test_the_design_line_is_drawn_unless_there_is_none():
 
 def test_points_stand_in_their_place_and_flip_with_traffic():
     rows = [{"name": "B50L", "h": -3.43, "v": 0.57}, {"name": "zone", "h": [-1, 1], "v": 0.0}]
-    values = {"B50L": {"cd": 400.0, "min": None, "max": 350, "holds": False}}
+    values = {"B50L": MeasuredPoint("B50L", 400.0, None, 350)}
     (mark,) = yardstick_marks(rows, values, 1.0)
     assert (mark.x, mark.y, mark.holds) == (-3.43, -0.57, False)
     assert mark.words == "400 cd, at most 350"

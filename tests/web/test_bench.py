@@ -76,7 +76,7 @@ def test_the_measured_cut_off_lies_on_the_wall(shop):
 def test_numbers_and_findings(shop):
     page = shop.get("/bench?source=led&axial=-2")
     numbers = report_of(SetUp(source="led", axial=-2.0))
-    assert f"{numbers['share_above_cutoff'] * 100:.1f} %" in page
+    assert f"{numbers.share_above_cutoff * 100:.1f} %" in page
     assert "Light above the cut-off: it dazzles." in page
     assert "Images from the facets" in page
     assert "The cut-off holds." in shop.get("/bench?source=led")

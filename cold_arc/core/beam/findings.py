@@ -14,14 +14,21 @@ from cold_arc.core.beam.housings import images
 from cold_arc.core.beam.report import BeamReport, report_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Finding, Level, worst_first
+from cold_arc.core.references import MODEL, Sources, cite, read
 from cold_arc.core.units import say_candela, say_degrees, say_number, say_percent
 
 DAZZLE_SHARE, LITTLE_SHARE = 0.05, 0.02
 DIM_RATIO, BRIGHT_RATIO = 0.75, 1.25
 SHADOW, LITTLE_SHADOW = 0.12, 0.05
 GLARE_MARK, UNBEARABLE_MARK, WORSE_MARK = 5.0, 3.0, 0.3
-MODEL = "Cold Arc's beam model"
 FACET_POINTS = 160
+EDGE = cite("un-r112 sharpness of the edge, as a yardstick")
+
+
+def yardstick_sources(regulation: str) -> Sources:
+    """Whose points a beam is held against; a regulation judges approvals in a laboratory, here it is a yardstick."""
+    cited = read(derived.yardsticks()[regulation]["source"])
+    return tuple(replace(it, clause=f"{it.clause}, as a yardstick on a modelled housing".lstrip(", ")) for it in cited)
 
 
 def findings(setup: SetUp) -> list[Finding]:
@@ -47,12 +54,12 @@ def above(share: float | None, usual: float | None) -> Iterator[Finding]:
     number, limit = f"{say_percent(share, 1)} of the beam", f"{say_percent(usual, 1)} with the nominal source"
     if share > max(DAZZLE_SHARE, usual + LITTLE_SHARE):
         yield Finding(
-            Level.STOP, "Light above the cut-off: it dazzles.", number, limit, MODEL, "Depth, clocking, faces."
+            Level.STOP, "Light above the cut-off: it dazzles.", MODEL, number, limit, "Depth, clocking, faces."
         )
     elif share > usual + LITTLE_SHARE:
-        yield Finding(Level.CAUTION, "More light above the cut-off than with the nominal source.", number, limit, MODEL)
+        yield Finding(Level.CAUTION, "More light above the cut-off than with the nominal source.", MODEL, number, limit)
     else:
-        yield Finding(Level.OK, "The cut-off holds.", number, limit, MODEL)
+        yield Finding(Level.OK, "The cut-off holds.", MODEL, number, limit)
 
 
 def _which_facets(setup: SetUp, share: float | None) -> Iterator[Finding]:
@@ -73,9 +80,7 @@ def _which_facets(setup: SetUp, share: float | None) -> Iterator[Finding]:
     place, height = max(top.items(), key=lambda item: item[1])
     if height > 0.3:
         yield Finding(
-            Level.CAUTION,
-            f"Images from the facets {place} now stand {say_degrees(height, 1)} above the line.",
-            source=MODEL,
+            Level.CAUTION, f"Images from the facets {place} now stand {say_degrees(height, 1)} above the line.", MODEL
         )
 
 
@@ -99,11 +104,11 @@ def _peak(report: BeamReport, nominal: BeamReport) -> Iterator[Finding]:
     number = f"{say_candela(report.peak_cd)}, nominal {say_candela(nominal.peak_cd)}"
     text = f"For like flux the hot spot is {say_number(ratio, 2)} times the nominal source's."
     if ratio < DIM_RATIO:
-        yield Finding(Level.CAUTION, text, number, source=MODEL, advice="The light goes elsewhere: look at the spread.")
+        yield Finding(Level.CAUTION, text, MODEL, number, advice="The light goes elsewhere: look at the spread.")
     elif ratio > BRIGHT_RATIO:
-        yield Finding(Level.OK, text, number, source=MODEL)
+        yield Finding(Level.OK, text, MODEL, number)
     else:
-        yield Finding(Level.NOTE, text, number, source=MODEL)
+        yield Finding(Level.NOTE, text, MODEL, number)
 
 
 def _edge(sharp: float | None, usual: float | None) -> Iterator[Finding]:
@@ -112,15 +117,14 @@ def _edge(sharp: float | None, usual: float | None) -> Iterator[Finding]:
         return
     low, high = derived.SHARP_RANGE
     number, limit = f"G {say_number(sharp, 2)}, nominal {say_number(usual, 2)}", f"{low:.2f} to {high:.2f}"
-    source = "UN R112/R149, from memory, used as a yardstick"
     if sharp < low <= usual:
-        yield Finding(Level.CAUTION, "The edge is too soft to aim by.", number, limit, source)
+        yield Finding(Level.CAUTION, "The edge is too soft to aim by.", EDGE, number, limit)
     elif sharp < low:
-        yield Finding(Level.NOTE, "The modelled housing's own edge is soft.", number, limit, source)
+        yield Finding(Level.NOTE, "The modelled housing's own edge is soft.", EDGE, number, limit)
     elif sharp > high:
-        yield Finding(Level.NOTE, "The edge is very hard.", number, limit, source)
+        yield Finding(Level.NOTE, "The edge is very hard.", EDGE, number, limit)
     else:
-        yield Finding(Level.OK, "The edge is sharp enough to aim by.", number, limit, source)
+        yield Finding(Level.OK, "The edge is sharp enough to aim by.", EDGE, number, limit)
 
 
 def shadow(dip: float, usual: float) -> Iterator[Finding]:
@@ -129,9 +133,9 @@ def shadow(dip: float, usual: float) -> Iterator[Finding]:
         yield Finding(
             Level.CAUTION,
             "Two hot spots with a darker middle.",
+            MODEL,
             f"{say_percent(dip)} darker between them",
             f"{say_percent(usual)} with the nominal source",
-            MODEL,
             "The gap between the chips does it, or the real housing: look at its own pattern first.",
         )
 
@@ -146,9 +150,9 @@ def glare(seen: Glare, usual: float) -> Iterator[Finding]:
         yield Finding(
             Level.STOP if mark < UNBEARABLE_MARK else Level.CAUTION,
             "Disturbing to an oncoming driver 50 m ahead.",
+            (*MODEL, *cite("schmidt-clausen")),
             f"de Boer mark {say_number(mark, 2)}, {say_number(seen.lux, 2)} lx at the eye",
             f"5, just admissible; {say_number(usual, 2)} with the nominal source",
-            "Schmidt-Clausen & Bindels 1974, from memory",
             "Depth, clocking, aim.",
         )
 
@@ -159,7 +163,8 @@ def _yardstick(report: BeamReport, nominal: BeamReport) -> Iterator[Finding]:
     own = {name for name, point in nominal.test_points.items() if not point.holds}
     judged = [name for name in nominal.test_points if name not in own]
     failed = [name for name in judged if not report.test_points[name].holds]
-    source = f"{derived.yardsticks()[report.regulation]['source']}; it judges approvals in a laboratory"
     limit = f"the modelled housing itself misses {', '.join(sorted(own))}" if own else ""
     text = f"{len(judged) - len(failed)} of the {len(judged)} yardstick points hold that hold with the nominal source."
-    yield Finding(Level.NOTE, text, f"not: {', '.join(failed)}" if failed else "", limit, source)
+    yield Finding(
+        Level.NOTE, text, yardstick_sources(report.regulation), f"not: {', '.join(failed)}" if failed else "", limit
+    )

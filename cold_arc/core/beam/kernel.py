@@ -98,8 +98,8 @@ class Angles(NamedTuple):
 def trace(emitters, mirror, optic, angles):  # type: ignore[no-untyped-def]
     """Flux grid (rows, columns), lm, and ledger (FATES,), lm.
 
-    *emitters* and *mirror* are surface elements with named arrays, *optic* what stands before them (lengths in mm), *angles*
-    the :class:`Angles` to fill.
+    *emitters* and *mirror* are surface elements with named arrays, *optic* what stands before them (lengths in mm),
+    *angles* the :class:`Angles` to fill.
     """
     sources, source_normals, flux, shield = emitters.positions, emitters.normals, emitters.flux, emitters.shield
     places, normals, areas = mirror.positions, mirror.normals, mirror.areas

@@ -10,6 +10,7 @@ from typing import Any
 from cold_arc.core import data
 from cold_arc.core.car.lamps import Function, Present
 from cold_arc.core.light.photometry import POWER_EXPONENT, REFERENCE_VOLTS
+from cold_arc.core.references import MEASURED, Sources, read
 
 LOOKS = {
     "round-metal": "Round metal flange",
@@ -116,8 +117,7 @@ class Base:
     watts: tuple[float, ...]
     lumens: tuple[float, ...]
     keys: str
-    source: str
-    recalled: bool
+    sources: Sources
     aliases: tuple[str, ...] = ()
     contacts: int | None = None
     lcl_mm: float | None = None
@@ -140,9 +140,9 @@ class Base:
     measured: MeasuredBulb | None = None
 
     @property
-    def light_centre_source(self) -> str:
-        """Where its light centre comes from, in words."""
-        return "measured off the old bulb" if self.measured else f"{self.source}, from memory"
+    def light_centre_sources(self) -> Sources:
+        """Where its light centre and its lit length come from."""
+        return MEASURED if self.measured else self.sources
 
     def filament_for(self, function: Function) -> int:
         """Which filament serves a function, by its place in *watts*: the one whose role it is, or the brighter one."""
@@ -204,11 +204,11 @@ def _frozen(value: Any) -> Any:
     return TypeFigures(**{name: _frozen(part) for name, part in value.items()}) if isinstance(value, dict) else value
 
 
-def _base(row: dict[str, Any], source: str, recalled: bool) -> Base:
+def _base(row: dict[str, Any], sources: dict[str, str]) -> Base:
     fields: dict[str, Any] = {key: _frozen(value) for key, value in row.items()}
     if fields["beams"] not in BEAMS or fields["looks"] not in LOOKS:
         raise ValueError(f"bases.toml: {fields['name']} has an unknown beams or looks")
-    return Base(source=source, recalled=recalled, **fields)
+    return Base(sources=read(sources["arc" if fields["kind"] == "hid" else "filament"]), **fields)
 
 
 def measured(base: Base, bulb: MeasuredBulb) -> Base:
@@ -225,7 +225,7 @@ def measured(base: Base, bulb: MeasuredBulb) -> Base:
 def catalogue() -> tuple[Base, ...]:
     """All bases, in the data file's order."""
     table = data.load("bases")
-    return tuple(_base(row, table["source"], table["recalled"]) for row in table["base"])
+    return tuple(_base(row, table["source"]) for row in table["base"])
 
 
 @cache

@@ -12,6 +12,7 @@ from enum import StrEnum
 from typing import Any
 
 from cold_arc.core.findings import Finding, Level, worst
+from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_mm, say_number
 
 HAZE_GRADES = {
@@ -107,7 +108,7 @@ def restoration_minutes(haze: int, patient: bool = False) -> int:
 def _haze(seen: UnitCondition) -> Finding | None:
     name = HAZE_GRADES[seen.haze]
     if seen.haze == 0:
-        return Finding(Level.OK, "Lens is clear.", f"grade {seen.haze}")
+        return Finding(Level.OK, "Lens is clear.", PRACTICE, f"grade {seen.haze}")
     steps = grits(seen.haze, seen.patient)
     way = f"wet sand {', '.join(map(str, steps))}, polish" if steps else "machine polish"
     advice = f"Restore: {way}, then a UV coat. About {restoration_minutes(seen.haze, seen.patient)} min a lamp."
@@ -115,12 +116,14 @@ def _haze(seen: UnitCondition) -> Finding | None:
         return Finding(
             Level.CAUTION,
             f"Haze: {name.lower()}. Sanding may not reach the bottom of it.",
+            PRACTICE,
             "grade 4",
             advice=advice + " Replace the assembly if crazing stays.",
         )
     return Finding(
         Level.CAUTION,
         f"Haze: {name.lower()}. It scatters light; no bulb cures it.",
+        PRACTICE,
         f"grade {seen.haze}",
         advice=advice,
     )
@@ -131,12 +134,14 @@ def _condensation(seen: UnitCondition) -> Finding | None:
         return Finding(
             Level.STOP,
             "Water stands in the lamp.",
+            PRACTICE,
             advice="Replace the assembly. Opening and re-sealing it is a separate, bigger job.",
         )
     if seen.condensation == "mist":
         return Finding(
             Level.CAUTION,
             "Mist in the lamp.",
+            PRACTICE,
             advice="Check vents, cap and seals; look again after a warm hour.",
         )
     return None
@@ -144,11 +149,12 @@ def _condensation(seen: UnitCondition) -> Finding | None:
 
 def _crack(seen: UnitCondition) -> Finding | None:
     if seen.crack == "through":
-        return Finding(Level.STOP, "Crack goes through.", advice="Replace the assembly: water will get in.")
+        return Finding(Level.STOP, "Crack goes through.", PRACTICE, advice="Replace the assembly: water will get in.")
     if seen.crack == "hairline":
         return Finding(
             Level.CAUTION,
             "Hairline crack.",
+            PRACTICE,
             advice="Show the customer before touching it; do not press on the lens.",
         )
     return None
@@ -159,12 +165,14 @@ def _mirror(seen: UnitCondition) -> Finding | None:
         return Finding(
             Level.STOP,
             "Mirror is peeling or burnt.",
+            PRACTICE,
             advice="Replace the assembly, or have the mirror renewed.",
         )
     if seen.mirror == "dull":
         return Finding(
             Level.CAUTION,
             "Mirror is dull: some light is lost whatever bulb is fitted.",
+            PRACTICE,
             advice="On vintage lamps have it re-silvered; polished silver or flash aluminium beats chrome.",
         )
     return None
@@ -175,12 +183,14 @@ def _seating(seen: UnitCondition) -> Finding | None:
         return Finding(
             Level.CAUTION,
             "A tab or guide is broken.",
+            PRACTICE,
             advice="Note it with a picture and show the customer first.",
         )
     if seen.seating == "wobble":
         return Finding(
             Level.CAUTION,
             "The bulb or lamp wobbles.",
+            PRACTICE,
             advice="A loose bulb is not acceptable: find the play.",
         )
     return None
@@ -189,7 +199,7 @@ def _seating(seen: UnitCondition) -> Finding | None:
 def _strip(seen: UnitCondition) -> Finding | None:
     if not seen.strip_dead:
         return None
-    return Finding(Level.STOP, "A built-in LED strip is dead.", advice="Replace the assembly.")
+    return Finding(Level.STOP, "A built-in LED strip is dead.", PRACTICE, advice="Replace the assembly.")
 
 
 def _room(seen: UnitCondition) -> Finding | None:
@@ -198,9 +208,10 @@ def _room(seen: UnitCondition) -> Finding | None:
     return Finding(
         Level.NOTE,
         "Little room behind the bulb.",
+        PRACTICE,
         say_mm(seen.room_mm),
         f"{say_mm(TIGHT_ROOM_MM)} or more for most tails",
-        advice="Look for a short tail, or an extended or vented cap.",
+        "Look for a short tail, or an extended or vented cap.",
     )
 
 
@@ -213,10 +224,11 @@ def _cost(seen: UnitCondition) -> Finding | None:
         return Finding(
             Level.STOP,
             "A new assembly costs less than the labour to restore.",
+            PRACTICE,
             number,
             advice="Replace the assembly.",
         )
-    return Finding(Level.OK, "Restoring costs less than a new assembly.", number)
+    return Finding(Level.OK, "Restoring costs less than a new assembly.", PRACTICE, number)
 
 
 _RULES: tuple[Callable[[UnitCondition], Finding | None], ...] = (

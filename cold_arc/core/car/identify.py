@@ -16,9 +16,11 @@ from cold_arc.core.car.base_faces import tab_count
 from cold_arc.core.car.bases import BEAMS, LOOKS, Base, catalogue, code, find, usual
 from cold_arc.core.car.lamps import Optic
 from cold_arc.core.findings import Finding, Level
+from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import NotUnderstoodError, UnitSystem, say_number
 from cold_arc.core.units.quantities import Quantity
 
+FACTS_OF_BASES = cite("un-r37", "un-r99", "iec-60061")
 DIAMETER_TOLERANCE_MM = 1.0
 WATTS_TOLERANCE = 1.0
 MOST_TAKEN_BACK = 3
@@ -264,7 +266,9 @@ def _contradictions(given: Answers) -> tuple[tuple[Finding, ...], tuple[Base, ..
         if ways:
             found = tuple(_contradiction(given, taken, left) for taken, left in ways)
             return found, tuple(dict.fromkeys(base for _, left in ways for base in left))
-    return (Finding(Level.STOP, "The answers contradict one another.", advice="Start again from the code."),), ()
+    return (
+        Finding(Level.STOP, "The answers contradict one another.", FACTS_OF_BASES, advice="Start again from the code."),
+    ), ()
 
 
 def _contradiction(given: Answers, taken: tuple[str, ...], left: tuple[Base, ...]) -> Finding:
@@ -275,6 +279,7 @@ def _contradiction(given: Answers, taken: tuple[str, ...], left: tuple[Base, ...
     return Finding(
         Level.CAUTION,
         f"{said[0].upper()}{said[1:]} contradicts the other answers.",
+        FACTS_OF_BASES,
         f"without it: {names}{more}",
         advice="Read the code once more: it beats every guess." if code_too else "Look again, or take it back.",
     )
@@ -328,7 +333,9 @@ def look_alikes(candidates: Iterable[Base]) -> list[Finding]:
         alike = [name for name in names if name in group]
         if len(alike) > 1:
             found.append(
-                Finding(Level.CAUTION, f"{', '.join(alike)} look alike.", advice=f"{tell[0].upper()}{tell[1:]}.")
+                Finding(
+                    Level.CAUTION, f"{', '.join(alike)} look alike.", PRACTICE, advice=f"{tell[0].upper()}{tell[1:]}."
+                )
             )
     return found
 
@@ -339,6 +346,7 @@ def mistaken_for(base: Base) -> list[Finding]:
         Finding(
             Level.NOTE,
             f"{base.name} is mistaken for {', '.join(sorted(group - {base.name}))}.",
+            PRACTICE,
             advice=f"{tell[0].upper()}{tell[1:]}.",
         )
         for group, tell in _groups()
@@ -356,8 +364,8 @@ def against_optic(base: Base, optic: Optic | None) -> list[Finding]:
         Finding(
             Level.CAUTION,
             f"{base.name} belongs in a {made_for.label.lower()}, and this is a {optic.label.lower()}.",
+            cite("un-r99"),
             f"rim {say_number(base.diameter_mm)} mm either way" if base.diameter_mm else "",
-            source="UN R99, from memory",
             advice="Look at the glass: a painted shield means R. Somebody may have fitted the wrong one.",
         )
     ]
@@ -368,4 +376,4 @@ def not_known(base: Base) -> list[Finding]:
     if base.lcl_mm is not None or base.beams == "signal" or base.sealed:
         return []
     text = f"The light centre of {base.name} is not known here, so a candidate's depth can't be judged."
-    return [Finding(Level.NOTE, text, advice="Measure the old bulb: two caliper readings.", source="common practice")]
+    return [Finding(Level.NOTE, text, PRACTICE, advice="Measure the old bulb: two caliper readings.")]

@@ -13,6 +13,7 @@ from cold_arc.core.job.entries import Aimed
 from cold_arc.core.job.record import Record
 from cold_arc.core.light import readings
 from cold_arc.core.light.readings import Comparison
+from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import UnitSystem, say_number, say_percent
 
 AIM_PHASES = {"found": "As found", "left": "As left"}
@@ -66,13 +67,13 @@ def _turns(taken: Sequence[Aimed], target: Target, side: str) -> list[Finding]:
     turned = float(taken[-1].turns)
     go = aim.turns_to_go([ScrewStep(turned, before.slope, last.slope)], target)
     if go is None:
-        return [Finding(Level.CAUTION, f"{side}: the adjuster moved nothing.")]
+        return [Finding(Level.CAUTION, f"{side}: the adjuster moved nothing.", PRACTICE)]
     if abs(go) < LEAST_TURNS:
         return []
     way = "the same way" if go * turned > 0 else "back"
     moved = say_percent(last.slope - before.slope, 2, signed=True)
     text = f"{side}: {say_number(abs(go), 2)} turns {way} to mid-band."
-    return [Finding(Level.NOTE, text, f"last: {say_number(turned, 2)} turns moved it {moved}")]
+    return [Finding(Level.NOTE, text, PRACTICE, f"last: {say_number(turned, 2)} turns moved it {moved}")]
 
 
 def shared_aim(record: Record, beam: BeamKey) -> list[Finding]:

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.findings import Finding, Level, worst, worst_first
 from cold_arc.core.light import photometry
+from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_candela, say_degrees, say_lux, say_number, say_percent, say_volts
 
 POINTS = {
@@ -23,6 +24,7 @@ POINTS = {
     "stray": "Above the cut-off, stray",
 }
 # Where to hold the meter, degrees right and up of the lamp's axis, driving on the right; the peak is searched for.
+YARDSTICK = cite("un-r112 class B, as a yardstick")
 # Places after UN R112 (50V, 25 line, 50L and its mirror, B50L), from memory.
 PLACES = {
     "edge": (0.0, -0.86),
@@ -98,9 +100,10 @@ def reading_findings(reading: WallReading) -> list[Finding]:
             Finding(
                 Level.CAUTION,
                 f"{POINTS[reading.point]}: the room's own light is a large part of it.",
+                PRACTICE,
                 f"{say_lux(reading.ambient_lx)} of {say_lux(reading.lux)}",
                 say_percent(AMBIENT_SHARE),
-                advice="Darken the bay and read again.",
+                "Darken the bay and read again.",
             )
         )
     if reading.distance_m < CLOSE_WALL_M:
@@ -108,9 +111,9 @@ def reading_findings(reading: WallReading) -> list[Finding]:
             Finding(
                 Level.CAUTION,
                 "The wall is close: the inverse-square law is only just good.",
+                cite("handbook five-times rule"),
                 f"{say_number(reading.distance_m)} m",
                 f"{say_number(CLOSE_WALL_M)} m or more",
-                "five-times rule, lighting handbooks, from memory",
             )
         )
     most = photometry.head_excess(reading.distance_m)
@@ -119,9 +122,9 @@ def reading_findings(reading: WallReading) -> list[Finding]:
             Finding(
                 Level.NOTE,
                 "So near the wall the meter's head takes in light from below the edge: stray reads too high.",
+                cite("beam-model fall-off above an edge, averaged over the head"),
                 f"a {photometry.HEAD_MM:g} mm head covers {say_degrees(photometry.head_deg(reading.distance_m), 2)}",
                 f"up to {say_percent(most - 1)} too high",
-                "mean over the head of light that falls off above an edge; Cold Arc's beam model",
                 "Stand further from the wall, or mask the head.",
             )
         )
@@ -196,8 +199,8 @@ def _set_up_differences(
             yield Finding(
                 Level.NOTE,
                 "Distance differs: raw lux can't be compared; candela can.",
+                cite("handbook inverse-square law"),
                 f"{say_number(was.distance_m)} m before, {say_number(now.distance_m)} m after",
-                source="inverse-square law",
                 advice=f"Correction used: {say_number(factor)} times on lux.",
             )
             break
@@ -206,6 +209,7 @@ def _set_up_differences(
             yield Finding(
                 Level.NOTE,
                 "Meter range differs between before and after.",
+                PRACTICE,
                 f"x{say_number(was.range_factor)} before, x{say_number(now.range_factor)} after",
                 advice="No correction: check that both displays were read with their factor.",
             )
@@ -222,6 +226,7 @@ def _voltage_difference(was: WallReading, now: WallReading, before_follows: bool
         return Finding(
             Level.NOTE,
             "Supply voltage differs.",
+            PRACTICE,
             number,
             advice="No correction: the old source was regulated.",
         )
@@ -229,8 +234,8 @@ def _voltage_difference(was: WallReading, now: WallReading, before_follows: bool
     return Finding(
         Level.NOTE,
         "Supply voltage differs: a filament's light follows it.",
+        cite("handbook flux ∝ V^3.4"),
         number,
-        source="flux ∝ V^3.4, lighting handbooks, from memory",
         advice=f"Correction used: before readings times {say_number(factor)}.",
     )
 
@@ -243,10 +248,10 @@ def _gain_findings(gains: Mapping[str, Gain]) -> Iterator[Finding]:
         rise = say_percent(change.relative, signed=True)
         number = f"{say_candela(change.before_cd)} to {say_candela(change.after_cd)}, {rise}"
         if change.relative > 0:
-            yield Finding(Level.OK, f"{POINTS[point]}: brighter.", number)
+            yield Finding(Level.OK, f"{POINTS[point]}: brighter.", PRACTICE, number)
         else:
             advice = "Check depth, clocking and aim before blaming the bulb."
-            yield Finding(Level.CAUTION, f"{POINTS[point]}: not brighter.", number, advice=advice)
+            yield Finding(Level.CAUTION, f"{POINTS[point]}: not brighter.", PRACTICE, number, advice=advice)
 
 
 def _stray_findings(gains: Mapping[str, Gain], read: WallReading | None) -> Iterator[Finding]:
@@ -259,29 +264,30 @@ def _stray_findings(gains: Mapping[str, Gain], read: WallReading | None) -> Iter
         yield Finding(
             Level.NOTE,
             "Stray light stands at the yardstick, within what the meter's head adds so near the wall.",
+            YARDSTICK,
             f"{number}; {say_candela(least)} or more without it",
             f"{say_candela(STRAY_YARDSTICK_CD)} in zone III",
-            "UN R112 class B, from memory, used as a yardstick",
             "Read it again from further off.",
         )
     elif stray.after_cd > STRAY_YARDSTICK_CD:
         yield Finding(
             Level.CAUTION,
             "Stray light is above the yardstick: it dazzles.",
+            YARDSTICK,
             number,
             f"{say_candela(STRAY_YARDSTICK_CD)} in zone III",
-            "UN R112 class B, from memory, used as a yardstick",
             "Check depth, clocking and aim; look at the wall above the cut-off.",
         )
     if peak and peak.ratio and stray.ratio and stray.ratio > peak.ratio * STRAY_GROWTH:
         yield Finding(
             Level.CAUTION,
             "Stray light grew more than the beam did: the pattern changed.",
+            PRACTICE,
             f"stray ×{say_number(stray.ratio)}, peak ×{say_number(peak.ratio)}",
             advice="Read depth and clocking again.",
         )
     elif stray.after_cd <= STRAY_YARDSTICK_CD:
-        yield Finding(Level.OK, "Stray light stays low.", number)
+        yield Finding(Level.OK, "Stray light stays low.", PRACTICE, number)
 
 
 def _cold_findings(after: Mapping[str, WallReading]) -> Iterator[Finding]:
@@ -289,6 +295,7 @@ def _cold_findings(after: Mapping[str, WallReading]) -> Iterator[Finding]:
         yield Finding(
             Level.CAUTION,
             "Some readings after were taken cold. LEDs fade as they heat.",
+            PRACTICE,
             advice="Let it run until the reading settles and read again.",
         )
 
@@ -300,13 +307,14 @@ def balance(left: WallReading, right: WallReading) -> Finding:
     number = f"left {say_candela(left.candela)}, right {say_candela(right.candela)}, {say_percent(off)} apart"
     limit = say_percent(BALANCE_GOOD)
     if off <= BALANCE_GOOD:
-        return Finding(Level.OK, f"{POINTS[left.point]}: left equals right.", number, limit)
+        return Finding(Level.OK, f"{POINTS[left.point]}: left equals right.", PRACTICE, number, limit)
     level = Level.CAUTION if off <= BALANCE_TOLERABLE else Level.STOP
     weaker = "left" if left.candela < right.candela else "right"
     return Finding(
         level,
         f"{POINTS[left.point]}: {weaker} is weaker.",
+        PRACTICE,
         number,
         limit,
-        advice=f"Look at the {weaker} lamp's seat and lens.",
+        f"Look at the {weaker} lamp's seat and lens.",
     )

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from cold_arc.core import electrical
 from cold_arc.core.findings import Finding, Level
+from cold_arc.core.references import PRACTICE
 
 FAULTS = {"left": "Left lamp", "right": "Right lamp", "both": "Both", "none": "Neither"}
 AFTER_SWAP = {
@@ -58,12 +59,12 @@ def findings(test: BallastTest, nominal_v: float) -> list[Finding]:
     found, good = cause(test), ballast_good(test)
     if good:
         advice = "Plug-in on the ballast, own driver, or past it: all three are open."
-        told = [Finding(Level.OK, CAUSES[found], advice=advice)]
+        told = [Finding(Level.OK, CAUSES[found], PRACTICE, advice=advice)]
     elif good is False:
         advice = "Not a plug-in on this ballast: own driver, past it, or a new ballast."
-        told = [Finding(Level.STOP, CAUSES[found], advice=advice)]
+        told = [Finding(Level.STOP, CAUSES[found], PRACTICE, advice=advice)]
     else:
-        told = [Finding(Level.CAUTION, CAUSES[found], advice="Read the voltage into a ballast, lamp on.")]
+        told = [Finding(Level.CAUTION, CAUSES[found], PRACTICE, advice="Read the voltage into a ballast, lamp on.")]
     if found in ("ballast", "feed") or test.feed_volts is not None:
         told += electrical.feed_point("in", test.feed_volts, nominal_v)
     return told

@@ -8,6 +8,7 @@ from cold_arc.core.car.bases import Base
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.match.light_source import HIGH_BY, LightSource
 from cold_arc.core.match.setting import Setting
+from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_mm, say_number
 
 LCL_GOOD_MM, LCL_TOLERABLE_MM = 0.5, 1.0
@@ -24,15 +25,15 @@ def light_centre(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if base is None or not source.is_bulb or base.lcl_mm is None or source.lcl_mm is None:
         return
     off = source.lcl_mm - base.lcl_mm
-    number, limit = f"{say_mm(off, signed=True)} along the axis", f"±{say_mm(LCL_GOOD_MM)}"
-    where = f"{base.light_centre_source}: light centre {say_mm(base.lcl_mm)}; limit common practice"
+    number, limit = f"{say_mm(off, signed=True)} along the axis", f"±{say_mm(LCL_GOOD_MM)} of {say_mm(base.lcl_mm)}"
+    where = (*base.light_centre_sources, *PRACTICE)
     if abs(off) <= LCL_GOOD_MM:
-        yield Finding(Level.OK, "Emitters sit at the filament's height.", number, limit, where)
+        yield Finding(Level.OK, "Emitters sit at the filament's height.", where, number, limit)
     elif abs(off) <= LCL_TOLERABLE_MM or setting.in_projector:
-        yield Finding(Level.CAUTION, "Emitters sit off the filament's height.", number, limit, where, LOOK_FIRST)
+        yield Finding(Level.CAUTION, "Emitters sit off the filament's height.", where, number, limit, LOOK_FIRST)
     else:
         advice = "In a reflector wrong depth throws light above the cut-off. Choose another."
-        yield Finding(Level.STOP, "Emitters sit far off the filament's height.", number, limit, where, advice)
+        yield Finding(Level.STOP, "Emitters sit far off the filament's height.", where, number, limit, advice)
 
 
 def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -41,16 +42,18 @@ def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:
         return
     number, limit = f"{say_mm(source.gap_mm)} between faces", f"{say_mm(GAP_GOOD_MM)} or less"
     if source.gap_mm <= GAP_GOOD_MM:
-        yield Finding(Level.OK, "Thin core, like the filament.", number, limit)
+        yield Finding(Level.OK, "Thin core, like the filament.", PRACTICE, number, limit)
     elif source.gap_mm <= GAP_TOLERABLE_MM:
         yield Finding(
-            Level.CAUTION, "Core on the thick side: the filament was thin.", number, limit, advice=CHOOSE_LIKE
+            Level.CAUTION, "Core on the thick side: the filament was thin.", PRACTICE, number, limit, CHOOSE_LIKE
         )
     elif setting.in_projector:
         advice = "Expect a dark slit between two hot spots. Look at the halogen pattern before blaming the bulb."
-        yield Finding(Level.CAUTION, "Wide gap between the chips.", number, limit, advice=advice)
+        yield Finding(Level.CAUTION, "Wide gap between the chips.", PRACTICE, number, limit, advice)
     else:
-        yield Finding(Level.STOP, "Thick core: the filament was thin.", number, limit, advice="Choose a thinner one.")
+        yield Finding(
+            Level.STOP, "Thick core: the filament was thin.", PRACTICE, number, limit, "Choose a thinner one."
+        )
 
 
 def say_off_axis(off_mm: float) -> str:
@@ -65,12 +68,12 @@ def axis(source: LightSource, setting: Setting) -> Iterator[Finding]:
         return
     place, limit = say_off_axis(off), f"±{say_mm(OFF_AXIS_GOOD_MM)}"
     if abs(off) <= OFF_AXIS_GOOD_MM:
-        yield Finding(Level.OK, "Chips are centred on the axis.", place, limit)
+        yield Finding(Level.OK, "Chips are centred on the axis.", PRACTICE, place, limit)
     elif abs(off) <= OFF_AXIS_TOLERABLE_MM or setting.in_projector:
-        yield Finding(Level.CAUTION, "Chips sit off the axis.", place, limit, advice=LOOK_FIRST)
+        yield Finding(Level.CAUTION, "Chips sit off the axis.", PRACTICE, place, limit, LOOK_FIRST)
     else:
         advice = "In a reflector the beam is lifted or dropped with them. Choose one that is centred."
-        yield Finding(Level.STOP, "Chips sit far off the axis.", place, limit, advice=advice)
+        yield Finding(Level.STOP, "Chips sit far off the axis.", PRACTICE, place, limit, advice)
 
 
 def faces(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -79,13 +82,13 @@ def faces(source: LightSource, setting: Setting) -> Iterator[Finding]:
         return
     number, limit = f"{source.faces} faces", "2 thin faces"
     if source.faces == 2:
-        yield Finding(Level.OK, "Two faces, like the filament seen from the side.", number, limit)
+        yield Finding(Level.OK, "Two faces, like the filament seen from the side.", PRACTICE, number, limit)
         return
     text = "More than two faces: a third to a half of the light goes where it should, and the rest dazzles."
     if source.faces == 1:
         text = "One face lights half the mirror."
     level = Level.CAUTION if setting.in_projector else Level.STOP
-    yield Finding(level, text, number, limit, advice="Choose a two-faced bulb.")
+    yield Finding(level, text, PRACTICE, number, limit, "Choose a two-faced bulb.")
 
 
 def length(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -93,14 +96,14 @@ def length(source: LightSource, setting: Setting) -> Iterator[Finding]:
     base = setting.base
     if base is None or base.filament_mm is None or source.emitter_mm is None:
         return
-    ratio = source.emitter_mm / base.filament_mm
+    ratio, where = source.emitter_mm / base.filament_mm, (*base.light_centre_sources, *PRACTICE)
     number = f"{say_mm(source.emitter_mm)} lit, {say_number(ratio)} times the filament"
     limit = f"{LENGTH_RATIO[0]} to {LENGTH_RATIO[1]} times"
     if LENGTH_RATIO[0] <= ratio <= LENGTH_RATIO[1]:
-        yield Finding(Level.OK, "As long as the filament.", number, limit)
+        yield Finding(Level.OK, "As long as the filament.", where, number, limit)
     else:
         text = "Not as long as the filament: the spread changes."
-        yield Finding(Level.CAUTION, text, number, limit, advice=CHOOSE_LIKE)
+        yield Finding(Level.CAUTION, text, where, number, limit, CHOOSE_LIKE)
 
 
 def rows(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -114,9 +117,10 @@ def rows(source: LightSource, setting: Setting) -> Iterator[Finding]:
         yield Finding(
             Level.CAUTION,
             "Two rows on a one-beam base: more light, more heat, not a high beam.",
+            PRACTICE,
             f"{source.rows} rows",
             "1 row",
-            advice="Check the cooler's room and the fade.",
+            "Check the cooler's room and the fade.",
         )
 
 
@@ -126,17 +130,18 @@ def _two_beams(source: LightSource, base: Base) -> Iterator[Finding]:
     number, limit = HIGH_BY[way], "low and high beam from one bulb"
     if way == "none":
         text, advice = "It does one beam alone.", "Choose one with a row for each beam, or a shield that moves."
-        yield Finding(Level.STOP, text, number, limit, advice=advice)
+        yield Finding(Level.STOP, text, PRACTICE, number, limit, advice)
         return
     if way == "same":
         text, advice = "Its high beam is only more light in the same place.", "High beam keeps the low beam's reach."
-        yield Finding(Level.CAUTION, text, number, limit, advice=advice)
+        yield Finding(Level.CAUTION, text, PRACTICE, number, limit, advice)
     else:
-        yield Finding(Level.OK, "It does both low and high beam.", number, limit)
+        yield Finding(Level.OK, "It does both low and high beam.", PRACTICE, number, limit)
     if base.dip_shield and not source.dip_shield and way != "shield":
         yield Finding(
             Level.STOP,
             "No shield under the low row: low beam throws light up.",
+            PRACTICE,
             limit="a shield cup like the original's",
             advice="Choose one with a cup.",
         )

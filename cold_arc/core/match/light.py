@@ -9,11 +9,12 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light import colour
 from cold_arc.core.match.light_source import MOST_LM_PER_W, LightSource
 from cold_arc.core.match.setting import Setting
+from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number
 
 WASHER_LUMENS = 2000.0
 STEP_UV, PLAIN_UV = 0.004, 0.02
-CHROMATICITY = "UN R48/R149 chromaticity, from memory"
+CHROMATICITY = cite("un-r48 chromaticity")
 
 
 def chroma(source: LightSource) -> tuple[float, float] | None:
@@ -30,27 +31,33 @@ def legal_colour(source: LightSource, setting: Setting) -> Iterator[Finding]:
         yield from _yellow(source, functions)
     elif source.colour == "amber":
         if functions != (Function.TURN,):
-            yield Finding(Level.STOP, "Amber is for turn signals.", limit="white", advice="Choose a white one.")
+            yield Finding(
+                Level.STOP, "Amber is for turn signals.", PRACTICE, limit="white", advice="Choose a white one."
+            )
     elif (point := chroma(source)) is not None:
         yield _white(source, point)
 
 
 def _yellow(source: LightSource, functions: tuple[Function, ...]) -> Iterator[Finding]:
     if functions != (Function.FOG,):
-        yield Finding(Level.STOP, "Yellow is for fog lamps.", limit="white", advice="Choose a white one.")
+        yield Finding(Level.STOP, "Yellow is for fog lamps.", PRACTICE, limit="white", advice="Choose a white one.")
         return
     point = chroma(source)
     if point is None:
         advice = "Ask for x and y; look at it beside a known one."
-        yield Finding(Level.NOTE, "Yellow, its colour point not told.", limit="selective yellow", advice=advice)
+        yield Finding(
+            Level.NOTE, "Yellow, its colour point not told.", PRACTICE, limit="selective yellow", advice=advice
+        )
     elif faults := colour.yellow_faults(*point):
         text = f"Outside selective yellow: {', '.join(faults)}."
         advice = "Choose another: it may be judged as amber or as white."
-        yield Finding(Level.STOP, text, _say_point(point), "inside selective yellow", CHROMATICITY, advice)
+        yield Finding(Level.STOP, text, CHROMATICITY, _say_point(point), "inside selective yellow", advice)
     else:
         text = "Inside selective yellow."
-        yield Finding(Level.OK, text, _say_point(point), "inside selective yellow", CHROMATICITY)
-    yield Finding(Level.NOTE, "Selective yellow: legal in many places, about 30 % less light by rule of thumb.")
+        yield Finding(Level.OK, text, CHROMATICITY, _say_point(point), "inside selective yellow")
+    yield Finding(
+        Level.NOTE, "Selective yellow: legal in many places, about 30 % less light by rule of thumb.", PRACTICE
+    )
 
 
 def _say_point(point: tuple[float, float]) -> str:
@@ -60,11 +67,11 @@ def _say_point(point: tuple[float, float]) -> str:
 def _white(source: LightSource, point: tuple[float, float]) -> Finding:
     faults = colour.white_faults(*point)
     number = f"{say_number(source.cct_k, 4)} K, {_say_point(point)}" if source.cct_k else _say_point(point)
-    where = f"{CHROMATICITY}; daylight locus after CIE 15"
+    where = (*CHROMATICITY, *cite("cie-15 daylight locus"))
     if faults:
         text, advice = f"Outside legal white: {', '.join(faults)}.", "Choose one near 6000 K or warmer."
-        return Finding(Level.STOP, text, number, "inside white", where, advice)
-    return Finding(Level.OK, "Inside legal white.", number, "inside white", where)
+        return Finding(Level.STOP, text, where, number, "inside white", advice)
+    return Finding(Level.OK, "Inside legal white.", where, number, "inside white")
 
 
 def beside_others(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -75,17 +82,15 @@ def beside_others(source: LightSource, setting: Setting) -> Iterator[Finding]:
     for name, cct_k in setting.others:
         apart = colour.difference(point, colour.chromaticity(cct_k))
         number = f"{say_number(apart, 2)} in u′v′ from {name}, {say_number(cct_k, 4)} K"
-        where, limit = (
-            "CIE 1976 u′v′; steps after MacAdam, a rule of thumb",
-            f"{STEP_UV} just visible, {PLAIN_UV} plain",
-        )
+        where = cite("cie-15 u′v′", "handbook steps after MacAdam")
+        limit = f"{STEP_UV} just visible, {PLAIN_UV} plain"
         if apart > PLAIN_UV:
             advice = "Tell the customer, change both, or choose one nearer."
-            yield Finding(Level.CAUTION, f"Plainly another colour than {name}.", number, limit, where, advice)
+            yield Finding(Level.CAUTION, f"Plainly another colour than {name}.", where, number, limit, advice)
         elif apart > STEP_UV:
-            yield Finding(Level.NOTE, f"Visibly another colour than {name}.", number, limit, where)
+            yield Finding(Level.NOTE, f"Visibly another colour than {name}.", where, number, limit)
         else:
-            yield Finding(Level.OK, f"Matches {name}.", number, limit, where)
+            yield Finding(Level.OK, f"Matches {name}.", where, number, limit)
 
 
 def claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -98,19 +103,26 @@ def claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
         advice = "Halved it would add up: ask whether it is for the set." if halved else "Trust the meter."
         text = "Claimed lumens do not add up."
         yield Finding(
-            Level.CAUTION, text, number, limit, advice=f"{advice} Predicted with {say_number(source.believable_lm)} lm."
+            Level.CAUTION,
+            text,
+            PRACTICE,
+            number,
+            limit,
+            f"{advice} Predicted with {say_number(source.believable_lm)} lm.",
         )
     else:
-        yield Finding(Level.OK, "Claimed lumens are possible.", number, limit)
+        yield Finding(Level.OK, "Claimed lumens are possible.", PRACTICE, number, limit)
     if source.claim_basis == "set":
         number = f"{say_number(source.claimed_lm, 4)} lm for two, {say_number(each, 4)} lm each"
-        yield Finding(Level.NOTE, "Its lumens are claimed for the set.", number, advice="Compare bulb with bulb.")
+        yield Finding(
+            Level.NOTE, "Its lumens are claimed for the set.", PRACTICE, number, advice="Compare bulb with bulb."
+        )
     if setting.market != "us" and setting.socket.gives(Function.LOW) and each > WASHER_LUMENS:
         yield Finding(
             Level.CAUTION,
             "A low beam source this strong needs washers and automatic levelling.",
+            cite("un-r48"),
             f"{say_number(each, 4)} lm claimed",
             f"{WASHER_LUMENS:g} lm",
-            "UN R48, from memory",
             "Choose a weaker one, or see whether the car has both.",
         )

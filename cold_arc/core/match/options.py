@@ -12,6 +12,7 @@ from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.match.ranking import Ranked
 from cold_arc.core.match.setting import Setting
+from cold_arc.core.references import cite
 from cold_arc.core.work.access import SECOND_SIDE
 
 REVERSES = {3: "In minutes", 2: "With the old parts", 1: "Hardly"}
@@ -94,9 +95,7 @@ def _option(kind: Kind, setting: Setting, candidates: list[Ranked], lamps: int, 
 
 def _law(kind: Kind, setting: Setting) -> Finding:
     if kind.law == "yes":
-        return Finding(
-            Level.OK, "As the lamp was approved.", source="the lamp's own approval", advice=law.CHECK_LOCALLY
-        )
+        return Finding(Level.OK, "As the lamp was approved.", cite("un-r48", "cfr-571-108"), advice=law.CHECK_LOCALLY)
     return law.judge(law.markets()[setting.market], kind.kind, setting.road_use)
 
 

@@ -10,6 +10,7 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light.heat import BEHIND_LAMP_C, FOLD_BACK_C, warmth
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.setting import Setting
+from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number, say_percent, say_volts
 
 MONITOR_SHARE = 0.8
@@ -25,11 +26,13 @@ def supply(source: LightSource, setting: Setting) -> Iterator[Finding]:
     limit = f"{say_volts(low)} to {say_volts(high)} on a {say_volts(setting.volts)} car"
     if source.supply_min_v > low or source.supply_max_v < high:
         advice = f"Choose one made for {say_volts(setting.volts)}."
-        yield Finding(Level.STOP, "Supply range does not cover this car.", number, limit, advice=advice)
+        yield Finding(Level.STOP, "Supply range does not cover this car.", PRACTICE, number, limit, advice)
     else:
-        yield Finding(Level.OK, "Supply range covers this car.", number, limit)
+        yield Finding(Level.OK, "Supply range covers this car.", PRACTICE, number, limit)
     if setting.earth_positive and not source.earth_insulated:
-        yield Finding(Level.STOP, "Body is live on a positive-earth car.", advice="Choose one whose body is insulated.")
+        yield Finding(
+            Level.STOP, "Body is live on a positive-earth car.", PRACTICE, advice="Choose one whose body is insulated."
+        )
 
 
 def polarity(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -38,7 +41,7 @@ def polarity(source: LightSource, setting: Setting) -> Iterator[Finding]:
         advice = "Dark at first: turn the plug 180° and try again."
         if setting.earth_positive:
             advice = "Positive earth: its plus goes to the car's earth side. " + advice
-        yield Finding(Level.NOTE, "Works one way round only.", advice=advice)
+        yield Finding(Level.NOTE, "Works one way round only.", PRACTICE, advice=advice)
 
 
 def monitor(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -52,10 +55,10 @@ def monitor(source: LightSource, setting: Setting) -> Iterator[Finding]:
     resistor = electrical.monitor_resistor(source.watts, least, setting.volts)
     number, limit = f"{say_number(source.watts)} W", f"{say_number(least)} W at least"
     if resistor is None:
-        yield Finding(Level.OK, "Draws enough for the bulb-out monitor.", number, limit)
+        yield Finding(Level.OK, "Draws enough for the bulb-out monitor.", PRACTICE, number, limit)
     else:
         advice = f"A decoder, or a load resistor on metal: {electrical.say_resistor(resistor)}."
-        yield Finding(Level.CAUTION, "The bulb-out monitor will see it as failed.", number, limit, advice=advice)
+        yield Finding(Level.CAUTION, "The bulb-out monitor will see it as failed.", PRACTICE, number, limit, advice)
 
 
 def _suspected(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -64,6 +67,7 @@ def _suspected(source: LightSource, setting: Setting) -> Iterator[Finding]:
         yield Finding(
             Level.NOTE,
             "Bulb-out monitoring may see it as failed.",
+            PRACTICE,
             f"{say_number(source.watts)} W in place of {say_number(rated.watts)} W",
             advice="If a warning shows: a decoder, or a load resistor on metal. Wiring works it out.",
         )
@@ -76,14 +80,14 @@ def pulsed(source: LightSource, setting: Setting) -> Iterator[Finding]:
         return
     number = f"{say_number(facts.pwm_hz or 0)} Hz, {say_percent(facts.pwm_duty or 0)} on"
     if source.pwm_proof:
-        yield Finding(Level.OK, "Made for a pulsed supply.", number)
+        yield Finding(Level.OK, "Made for a pulsed supply.", PRACTICE, number)
         return
     capacitor, _ = found
     advice = (
         f"A decoder, or a smoothing capacitor: {electrical.say_smoothing(capacitor)}, behind its own "
         f"{electrical.say_blocking(capacitor)}, plus to plus. Wiring works it out."
     )
-    yield Finding(Level.CAUTION, "Will flicker on this pulsed supply.", number, "a plain supply", advice=advice)
+    yield Finding(Level.CAUTION, "Will flicker on this pulsed supply.", PRACTICE, number, "a plain supply", advice)
 
 
 def heat(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -93,16 +97,16 @@ def heat(source: LightSource, setting: Setting) -> Iterator[Finding]:
     warm = warmth(source)
     number = f"{say_percent(warm.fade)} of its light gone warm, {say_number(warm.watts_per_cm2, 2)} W/cm² of heat"
     limit = f"{say_percent(FADE_NOTED)}, in air of {BEHIND_LAMP_C:g} °C"
-    where = "Cold Arc's heat estimate; film coefficients from textbooks, from memory"
+    where = cite("heat-model", "heat-textbook film coefficients")
     if warm.fade > FADE_MUCH:
         text = "Much heat for its size: expect it to fade as it warms."
         if warm.folds_back:
             text = f"Too much heat for its size: its driver must turn it down at {FOLD_BACK_C:g} °C."
-        yield Finding(Level.CAUTION, text, number, limit, where, "Fewer watts, a bigger body or a fan.")
+        yield Finding(Level.CAUTION, text, where, number, limit, "Fewer watts, a bigger body or a fan.")
     elif warm.fade > FADE_NOTED:
-        yield Finding(Level.NOTE, "Fades as it warms.", number, limit, where, "Read it cold, then until it settles.")
+        yield Finding(Level.NOTE, "Fades as it warms.", where, number, limit, "Read it cold, then until it settles.")
     else:
-        yield Finding(Level.OK, "Fades little as it warms.", number, limit, where)
+        yield Finding(Level.OK, "Fades little as it warms.", where, number, limit)
 
 
 def flasher(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -116,4 +120,4 @@ def flasher(source: LightSource, setting: Setting) -> Iterator[Finding]:
     resistor = electrical.load_resistor(missing, setting.volts)
     number = f"{say_number(source.watts)} W in place of {say_number(rated.watts)} W"
     advice = f"An electronic flasher, or a resistor a lamp: {electrical.say_resistor(resistor)}."
-    yield Finding(Level.CAUTION, "Turn signals will blink fast.", number, advice=advice)
+    yield Finding(Level.CAUTION, "Turn signals will blink fast.", PRACTICE, number, advice=advice)

@@ -18,6 +18,7 @@ from cold_arc.core.beam.report import beam_of, yardstick_for
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light.readings import PLACES
+from cold_arc.core.references import MODEL
 from cold_arc.core.units import say_number, say_percent
 
 # Source points for a prediction and for a try of the seat. A projector images its source, so it takes more of them.
@@ -190,7 +191,7 @@ def findings(told: Outlook, nominal: Prediction) -> list[Finding]:
     if seat and seat.forgiveness < HARDLY_FORGIVING:
         number = f"{say_percent(seat.loss)} of the hot spot lost, up to {say_percent(seat.stray, 1)} above"
         text, advice = "It minds a seat 1 mm or 10° off.", "Clock it to the degree; no play in the collar."
-        found.append(Finding(Level.NOTE, text, number, source=beam_findings.MODEL, advice=advice))
+        found.append(Finding(Level.NOTE, text, MODEL, number, advice=advice))
     return found
 
 
@@ -215,21 +216,21 @@ def pattern(present: SetUp) -> Finding | None:
     clear = failed_points(beam_of(replace(nominal, haze=0.0)), present)
     lost = [name for name in failed_points(beam_of(nominal), present) if name not in clear]
     judged = [name for name in (*PATTERN_POINTS, SOFT_EDGE) if name not in clear]
-    source = f"{derived.yardsticks()[yardstick_for(present)]['source']}, as a yardstick on a modelled housing"
+    sources = beam_findings.yardstick_sources(yardstick_for(present))
     if lost:
         return Finding(
             Level.STOP,
             "Behind this haze the housing's own pattern fails, and a bulb never improves a pattern.",
+            sources,
             f"not held: {', '.join(lost)}",
             "held behind a clear lens",
-            source,
             "Restore the lens first, or change the optic: complete assemblies come first.",
         )
     limit = f"judged by {', '.join(judged)}" if judged else "no point of it can be judged by this model"
     advice = "Look at the wall before taking anything apart: the lamp's own pattern is seen there, not here."
     if clear:
         text = "Whether this lamp's own pattern is good the model can't tell."
-        return Finding(Level.NOTE, text, f"its typical housing misses {', '.join(clear)}", limit, source, advice)
+        return Finding(Level.NOTE, text, sources, f"its typical housing misses {', '.join(clear)}", limit, advice)
     glare = derived.oncoming_glare(beam_of(nominal), traffic=present.traffic)
     number = f"mark {say_number(glare.de_boer, 2)} at an oncoming eye"
-    return Finding(Level.OK, "The housing's own pattern holds.", number, limit, source, advice)
+    return Finding(Level.OK, "The housing's own pattern holds.", sources, number, limit, advice)

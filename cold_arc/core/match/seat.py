@@ -10,6 +10,7 @@ from cold_arc.core.car.lamps import Function, Optic, Present
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.setting import Setting
+from cold_arc.core.references import MEASURED, PRACTICE, cite
 from cold_arc.core.units import say_mm
 
 ROOM_MARGIN_MM = 5.0
@@ -20,15 +21,14 @@ def base(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """The base itself, or an adapter for it."""
     wanted, offered = setting.base, find(source.base)
     if wanted is None:
-        yield Finding(Level.STOP, "The lamp's base is not identified yet.", advice="Identify it at Book in.")
+        yield Finding(Level.STOP, "The lamp's base is not identified yet.", PRACTICE, advice="Identify it at Book in.")
     elif offered is not None and offered.name == wanted.name:
-        yield Finding(Level.OK, "Base agrees.", source.base, wanted.name, wanted.source)
+        yield Finding(Level.OK, "Base agrees.", wanted.sources, source.base, wanted.name)
     elif wanted.name in source.adapters:
         advice = "An adapter adds play and moves the light centre: measure it, and check the plug's order."
-        yield Finding(Level.CAUTION, "Fits through an adapter.", source.base, wanted.name, advice=advice)
+        yield Finding(Level.CAUTION, "Fits through an adapter.", PRACTICE, source.base, wanted.name, advice)
     else:
-        where = "the base fixes keys and light centre"
-        yield Finding(Level.STOP, "Wrong base.", source.base, wanted.name, where, "Choose one for this base.")
+        yield Finding(Level.STOP, "Wrong base.", wanted.sources, source.base, wanted.name, "Choose one for this base.")
 
 
 def room(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -55,43 +55,43 @@ def _against_old_tail(tail_mm: float, base: Base | None) -> Iterator[Finding]:
     if old_mm is None:
         return
     number, limit = f"{say_mm(tail_mm - old_mm, signed=True)} behind", f"old bulb {say_mm(old_mm)}"
-    where = "measured off the old bulb"
     if tail_mm > old_mm:
         advice = "Measure the room to the cap at Inspect."
-        yield Finding(Level.CAUTION, "Its tail is longer than the old bulb's.", number, limit, where, advice)
+        yield Finding(Level.CAUTION, "Its tail is longer than the old bulb's.", MEASURED, number, limit, advice)
     else:
-        yield Finding(Level.OK, "Its tail is no longer than the old bulb's.", number, limit, where)
+        yield Finding(Level.OK, "Its tail is no longer than the old bulb's.", MEASURED, number, limit)
 
 
 def _clearance(where: str, needs: float, has: float, advice: str) -> Finding:
     spare = has - needs
     number, limit = f"needs {say_mm(needs)}, has {say_mm(has)}", f"{say_mm(ROOM_MARGIN_MM)} to spare"
     if spare >= ROOM_MARGIN_MM:
-        return Finding(Level.OK, f"Room enough {where}.", number, limit)
+        return Finding(Level.OK, f"Room enough {where}.", PRACTICE, number, limit)
     if spare >= 0:
-        return Finding(Level.CAUTION, f"Tight {where}.", number, limit, advice=advice)
-    return Finding(Level.STOP, f"No room {where}.", number, limit, advice=advice)
+        return Finding(Level.CAUTION, f"Tight {where}.", PRACTICE, number, limit, advice)
+    return Finding(Level.STOP, f"No room {where}.", PRACTICE, number, limit, advice)
 
 
 def optic(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """What the housing makes of any source; a bulb never improves a pattern, and haze is no source's to undo."""
     made_by, seen = setting.socket.optic, setting.condition
     if source.kind != "assembly" and made_by is Optic.SEALED:
-        yield Finding(Level.STOP, "A sealed lamp takes no bulb.", advice="Choose a complete assembly.")
+        yield Finding(Level.STOP, "A sealed lamp takes no bulb.", PRACTICE, advice="Choose a complete assembly.")
     elif source.kind == "projector":
         advice = "Heat, open, fit, align on the wall, re-seal in a cleaned channel, leak check."
-        yield Finding(Level.CAUTION, "The lamp must be opened and sealed again.", advice=advice)
+        yield Finding(Level.CAUTION, "The lamp must be opened and sealed again.", PRACTICE, advice=advice)
     elif source.is_bulb and made_by is Optic.LENS_OPTIC:
-        yield Finding(Level.NOTE, "Plain mirror and fluted glass: focus it after fitting, at 3 to 6 m.")
+        yield Finding(Level.NOTE, "Plain mirror and fluted glass: focus it after fitting, at 3 to 6 m.", PRACTICE)
     elif source.is_bulb and made_by is Optic.REFLECTOR:
-        yield Finding(Level.NOTE, "A reflector is unforgiving: depth and clocking decide the pattern.")
+        yield Finding(Level.NOTE, "A reflector is unforgiving: depth and clocking decide the pattern.", PRACTICE)
     if source.kind != "assembly" and seen and seen.haze >= 2:
         yield Finding(
             Level.CAUTION,
             f"Lens haze ({HAZE_GRADES[seen.haze].lower()}) scatters more light with a brighter source.",
+            PRACTICE,
             f"grade {seen.haze}",
             "grade 1 or clear",
-            advice="Restore the lens first.",
+            "Restore the lens first.",
         )
 
 
@@ -99,7 +99,7 @@ def chuck(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """D2 and D4 bulbs may foul the spring with their chuck."""
     if source.is_bulb and setting.base and setting.base.name[:2] in ("D2", "D4"):
         text = "Its chuck may have to come off to clear the spring."
-        yield Finding(Level.NOTE, text, advice="Try the spring before wiring; keep the chuck.")
+        yield Finding(Level.NOTE, text, PRACTICE, advice="Try the spring before wiring; keep the chuck.")
 
 
 def plug(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -108,10 +108,10 @@ def plug(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if wanted is None or not source.is_bulb or not source.plug:
         return
     if find(source.plug) is wanted:
-        yield Finding(Level.OK, "Plug agrees.", source.plug, wanted.name)
+        yield Finding(Level.OK, "Plug agrees.", PRACTICE, source.plug, wanted.name)
     else:
         advice = "A lead between the two plugs, not a cut wire; check which contact is which."
-        yield Finding(Level.CAUTION, "Needs a plug adapter.", source.plug, wanted.name, advice=advice)
+        yield Finding(Level.CAUTION, "Needs a plug adapter.", PRACTICE, source.plug, wanted.name, advice)
 
 
 def sealing(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -121,12 +121,12 @@ def sealing(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if source.ip is None or not source.is_bulb:
         return
     number, limit = f"IP{source.ip}", f"IPx{least} or better {'outside the housing' if outside else 'behind the cap'}"
-    where = "IEC 60529, from memory; limit common practice"
+    where = cite("iec-60529", "practice")
     if source.ip % 10 >= least:
-        yield Finding(Level.OK, "Sealed well enough for its place.", number, limit, where)
+        yield Finding(Level.OK, "Sealed well enough for its place.", where, number, limit)
     else:
         advice = "Keep it behind the cap, or choose a potted one."
-        yield Finding(Level.CAUTION, "Not sealed for its place.", number, limit, where, advice)
+        yield Finding(Level.CAUTION, "Not sealed for its place.", where, number, limit, advice)
 
 
 def ballast(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -136,23 +136,29 @@ def ballast(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if setting.socket.present is not Present.HID:
         if source.driver in ("ballast", "in-place"):
             text = "Made for an HID ballast: stays dark on a car's supply."
-            yield Finding(Level.STOP, text, advice="Choose one fed by the car's supply.")
+            yield Finding(Level.STOP, text, PRACTICE, advice="Choose one fed by the car's supply.")
         return
     lethal = "Ballast output is lethal: tens of kilovolts at ignition."
     if source.driver == "in-place":
         yield Finding(
-            Level.NOTE, "Its own driver goes in the ballast's place.", advice=f"Take the ballast out. {lethal}"
+            Level.NOTE,
+            "Its own driver goes in the ballast's place.",
+            PRACTICE,
+            advice=f"Take the ballast out. {lethal}",
         )
     elif source.driver != "ballast":
         yield Finding(
             Level.CAUTION,
             "A 12 V bulb in place of HID: the ballast must be bypassed.",
+            PRACTICE,
             advice="Feed it from the wire into the ballast, never from the wire between ballast and bulb.",
         )
     elif setting.ballast_good is False:
-        yield Finding(Level.STOP, "Fed by a ballast that failed its test.", advice="Another school, or a new ballast.")
+        yield Finding(
+            Level.STOP, "Fed by a ballast that failed its test.", PRACTICE, advice="Another school, or a new ballast."
+        )
     elif setting.ballast_good is None:
         advice = f"Test it by swapping bulbs side to side. {lethal}"
-        yield Finding(Level.CAUTION, "Fed by the ballast, which is not tested yet.", advice=advice)
+        yield Finding(Level.CAUTION, "Fed by the ballast, which is not tested yet.", PRACTICE, advice=advice)
     else:
-        yield Finding(Level.OK, "Fed by the ballast, which passed its test.", advice=lethal)
+        yield Finding(Level.OK, "Fed by the ballast, which passed its test.", PRACTICE, advice=lethal)

@@ -11,6 +11,7 @@ from cold_arc.core.electrical import Before, LoadResistor, SupplyFacts
 from cold_arc.core.findings import Finding
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.setting import Setting
+from cold_arc.core.references import cite, say
 from cold_arc.core.units import say_number, say_percent, say_volts
 
 BALLAST_LOSS = 1.15
@@ -94,7 +95,7 @@ def _draw(
         told += f" (the {setting.volts:g} V type's figure is not known: read it off the bulb)" if rated.assumed else ""
     yield WiringResult(
         "Before", f"{say_number(old.watts)} W · {say_number(old.amps)} A", told,
-        "most W at test voltage (UN R37, from memory), P ∝ V^1.6, I = P/V" if before.filament
+        f"most W at test voltage ({say(cite('un-r37'))}), P ∝ V^1.6, I = P/V" if before.filament
         else "35 W and 15 % lost in the ballast, I = P/V",
     )  # fmt: skip
     watts, most = after_watts(setting, source), lamp_amps(setting, facts, source)

@@ -9,6 +9,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from cold_arc.core.findings import Finding, Level
+from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_clock_angle, say_degrees
 
 GOOD_DEG = 5.0
@@ -29,12 +30,12 @@ class Clocking:
         number = f"{say_clock_angle(self.stopped_deg)}"
         limit = f"within {say_degrees(GOOD_DEG)}"
         if off <= GOOD_DEG:
-            return Finding(Level.OK, "Emitters face 3 and 9 o'clock.", number, limit)
+            return Finding(Level.OK, "Emitters face 3 and 9 o'clock.", PRACTICE, number, limit)
         advice = f"Preset the collar {say_clock_angle(self.preset_deg)}, lock it again and read again."
         if off <= TOLERABLE_DEG:
-            return Finding(Level.CAUTION, "Emitters are a little off 3 and 9 o'clock.", number, limit, advice=advice)
+            return Finding(Level.CAUTION, "Emitters are a little off 3 and 9 o'clock.", PRACTICE, number, limit, advice)
         return Finding(
-            Level.STOP, "Emitters are well off 3 and 9 o'clock: light goes up.", number, limit, advice=advice
+            Level.STOP, "Emitters are well off 3 and 9 o'clock: light goes up.", PRACTICE, number, limit, advice
         )
 
 

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
+from cold_arc.core.references import PRACTICE
 
 FUNCTIONS = {
     **{function.value: function.label for function in Function},
@@ -74,4 +75,4 @@ def findings(results: Mapping[Cell, str]) -> Iterator[Finding]:
     for cell, result in results.items():
         if result in advice:
             text = f"{cell.words}: {RESULTS[result].lower()}."
-            yield Finding(Level.STOP if result == "dark" else Level.CAUTION, text, advice=advice[result])
+            yield Finding(Level.STOP if result == "dark" else Level.CAUTION, text, PRACTICE, advice=advice[result])

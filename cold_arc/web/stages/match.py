@@ -19,6 +19,7 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import condition_verdict
 from cold_arc.core.match import light_source, needs_override
 from cold_arc.core.match.ranking import CRITERIA, HEAVIEST, USUAL_WEIGHTS
+from cold_arc.core.references import PRACTICE
 from cold_arc.core.work.access import cautions
 from cold_arc.web import fields
 from cold_arc.web.db import session
@@ -177,6 +178,7 @@ def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Findi
             Finding(
                 Level.STOP,
                 "This housing was judged fit to replace, not to refill.",
+                PRACTICE,
                 advice="Choose a complete assembly, or record why not.",
             )
         )

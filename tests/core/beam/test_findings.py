@@ -63,7 +63,7 @@ def test_a_high_beam_has_no_cut_off_to_judge():
 def test_findings_are_worst_first_and_name_their_source():
     listed = beam_findings.findings(replace(LED, faces=4, gap=6.0, width=2.0))
     assert [finding.level for finding in listed] == sorted((finding.level for finding in listed), reverse=True)
-    assert all(finding.source for finding in listed)
+    assert all(finding.sources for finding in listed)
 
 
 def test_a_peak_is_found_where_it_was_put():

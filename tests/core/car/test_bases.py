@@ -4,6 +4,7 @@ import pytest
 
 from cold_arc.core.car import bases
 from cold_arc.core.car.lamps import Function
+from cold_arc.core.references import say
 
 
 @pytest.mark.parametrize(
@@ -27,7 +28,7 @@ def test_figures(name, watts, lumens, lcl_mm, filament_mm, cap):
     base = bases.find(name)
     assert (base.watts, base.lumens) == (watts, lumens)
     assert (base.lcl_mm, base.filament_mm, base.cap) == (lcl_mm, filament_mm, cap)
-    assert base.recalled
+    assert all(source.recalled for source in base.sources)
 
 
 @pytest.mark.parametrize(
@@ -109,7 +110,7 @@ def test_measured_lengths_serve_as_the_bases_own():
     base = bases.measured(bases.find("R2"), bulb)
     assert (base.lcl_mm, base.filament_mm) == (28.75, 5.5)
     assert base.high_offset_mm == (0.0, 0.0, -6.5)
-    assert base.light_centre_source == "measured off the old bulb"
+    assert say(base.light_centre_sources) == "measured off the old bulb"
     assert base.watts == bases.find("R2").watts
     assert bases.find("R2").lcl_mm is None
 

@@ -212,4 +212,4 @@ def test_an_own_optic_is_not_judged_as_a_bulb():
 
 def test_every_finding_names_its_source():
     for finding in judge(replace(GOOD, faces=4, lcl_mm=29, cct_k=8000), REFLECTOR).findings:
-        assert finding.source
+        assert finding.sources
