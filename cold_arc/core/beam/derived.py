@@ -16,15 +16,20 @@ from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.sources import Array
 from cold_arc.core.light import photometry
 
+# How far over the design line light counts as above it, degrees: the finish of a good mirror (own).
 ABOVE_MARGIN_DEG = 0.15
+# Step and place of a scan, degrees, and what counts as a usable edge (UN R112/R149, from memory).
 SCAN_STEP_DEG = 0.1
 SCAN_H_DEG = -2.5
 SHARP_RANGE = (0.13, 0.40)
+# A hot spot: of at least half the peak, the brightest within 0.8°, after a blur as of the eye; two whose saddle is
+# less than 8 % darker are one (own, chosen by looking at walls).
 SPOT_SHARE = 0.5
 SPOT_RADIUS_DEG = 0.8
 SPOT_BLUR_DEG = 0.25
 MERGE_DIP = 0.08
 MOST_SPOTS = 24
+# Least values that divide or are taken the logarithm of: far below anything a meter reads.
 LEAST_CD, LEAST_LM = 1e-6, 1e-9
 
 
@@ -232,6 +237,7 @@ def wall_lux(beam: Beam, right_m: Array, down_m: Array, distance_m: float) -> Ar
     return lux
 
 
+# Places on a meter's head that a reading is the mean of (own).
 HEAD_SAMPLES = 61
 
 
@@ -282,6 +288,7 @@ def road_lux(beam: Beam, x_m: Array, z_m: Array, mounting: Mounting = LEVEL_PAIR
     return total
 
 
+# Where reach is looked for, m, and how finely (own).
 REACH_FROM_M, REACH_STEP_M, MOST_STEPS = 3.0, 0.5, 4000
 
 
@@ -304,6 +311,7 @@ class Glare:
     de_boer: float
 
 
+# A driver's eye, m up, one lane over; cd/m² the eye is used to on a dark road (common practice).
 EYE_HEIGHT_M, LANE_M = 1.2, 3.5
 ADAPTATION_CD_M2 = 1.0
 WORST_MARK, BEST_MARK = 1.0, 9.0

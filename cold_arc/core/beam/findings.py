@@ -17,10 +17,17 @@ from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.references import MODEL, Sources, cite, read
 from cold_arc.core.units import say_candela, say_degrees, say_number, say_percent
 
+# Shares of the beam above the line, for like housings: what dazzles, and what is worth a word beside the nominal
+# source's (own; a wall with a twentieth of the beam above reads plainly wrong).
 DAZZLE_SHARE, LITTLE_SHARE = 0.05, 0.02
+# Hot spot against the nominal source's for like flux: dimmer, brighter (own).
 DIM_RATIO, BRIGHT_RATIO = 0.75, 1.25
+# How much darker it is between two hot spots: what an eye sees as two, and what is worth a word (own).
 SHADOW, LITTLE_SHADOW = 0.12, 0.05
+# De Boer: 5 just admissible, 3 disturbing (Schmidt-Clausen & Bindels 1974, from memory); a third of a mark is no worse
+# (own).
 GLARE_MARK, UNBEARABLE_MARK, WORSE_MARK = 5.0, 3.0, 0.3
+# Source elements to name a facet by (own).
 FACET_POINTS = 160
 EDGE = cite("un-r112 sharpness of the edge, as a yardstick")
 

@@ -16,11 +16,15 @@ from cold_arc.core.beam import kernel
 from cold_arc.core.beam.housings import Housing, Mirror, Optic
 from cold_arc.core.beam.sources import Array, Emitters, Source
 
+# The grid, degrees: as wide as a road lamp shines, as fine as the sharpness of UN R112 is scanned (0.1°, from memory).
 H_RANGE_DEG = (-45.0, 45.0)
 V_RANGE_DEG = (-20.0, 15.0)
 H_STEP_DEG, V_STEP_DEG = 0.2, 0.1
+# Shares of the light a lens scatters when clean and, at haze 1, scatters and absorbs, into a lobe of this deviation
+# (own, chosen so that grades look on the wall as the trade describes them; no published source).
 CLEAN_SCATTER, HAZE_SCATTER, HAZE_ABSORB = 0.006, 0.5, 0.25
 HAZE_LOBE_DEG = 5.0
+# Cells the lobe is worked out on, degrees up and across: a tenth and a fifth of its deviation (own).
 LOBE_CELL_DEG = (0.5, 1.0)
 
 

@@ -25,6 +25,7 @@ HOLE_SHARE = 0.5
 # How far from its test voltage a filament is still itself: weak battery to runaway alternator, common practice.
 SUPPLY_SHARE = (0.65, 1.25)
 SOURCES = {"nominal": "Filament or arc the base fixes", "led": "LED", "arc": "Arc"}
+# Share of white light a selective-yellow filter passes (rule of thumb, no published source).
 YELLOW_FACTOR = 0.7
 OF_THE_LAMP = (
     *("housing", "base", "rated_volts", "haze", "traffic", "high", "yellow", "aim_v", "aim_h"),

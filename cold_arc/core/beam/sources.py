@@ -15,10 +15,14 @@ from numpy.typing import NDArray
 
 Array = NDArray[np.float64]
 GOLDEN = (math.sqrt(5) - 1) / 2
+# 1/p and 1/p² of the plastic number p (Roberts 2018, from memory).
 R2_STEP = (0.7548776662466927, 0.5698402909980532)
+# A headlamp coil's and an arc's thickness, how far an arc bows up, mm (common practice; UN R37 and R99 give boxes for
+# them).
 FILAMENT_DIAMETER_MM = 1.3
 ARC_DIAMETER_MM = 1.1
 ARC_BOW_MM = 0.25
+# A dip shield's low edge, degrees under the level one: it makes the 15° rise of UN R112's line (from memory).
 SHIELD_TILT_DEG = 15.0
 SHIELDED_DEG = 180.0 - SHIELD_TILT_DEG
 

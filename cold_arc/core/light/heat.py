@@ -12,6 +12,10 @@ from dataclasses import dataclass
 
 from cold_arc.core.match.light_source import LightSource
 
+# Share of an LED's watts that become heat; how much more surface fins give than the plain tail; film coefficients of
+# still and blown air, W/m²K (textbooks, from memory); chip to body, K/W; air behind a lamp and in a maker's test, °C;
+# light lost per K; where drivers fold back, °C; depth and width of a tail that is not told, mm. Common practice where
+# not said.
 HEAT_SHARE = 0.7
 FIN_FACTOR = 3.0
 FILM_W_M2K = {"passive": 12.0, "fan": 35.0}

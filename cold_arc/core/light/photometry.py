@@ -10,6 +10,10 @@ import math
 
 from scipy.special import i1
 
+# Test volts by nominal volts (UN R37, from memory); exponents of a filament's flux, power, life and colour temperature
+# over its volts, the distance in sources' widths from which inverse square holds (lighting handbooks, from memory); a
+# meter's head, mm (common practice); how steeply light falls off above an edge, e-folds a degree (own: the steepest of
+# the model's).
 REFERENCE_VOLTS = {6.0: 6.3, 12.0: 13.2, 24.0: 28.0}
 FLUX_EXPONENT = 3.4
 POWER_EXPONENT = 1.6

@@ -11,6 +11,8 @@ from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_mm, say_number
 
+# Limits, good and tolerable: common practice, no published source. Depth off the filament's, mm; the gap between faces,
+# mm; off the axis, mm; lit length over the filament's.
 LCL_GOOD_MM, LCL_TOLERABLE_MM = 0.5, 1.0
 GAP_GOOD_MM, GAP_TOLERABLE_MM = 1.8, 2.6
 OFF_AXIS_GOOD_MM, OFF_AXIS_TOLERABLE_MM = 0.2, 0.5

@@ -12,6 +12,7 @@ from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number
 
+# lm from which UN R48 asks for washers and levelling (from memory); a just visible and a plain step in u′v′ (MacAdam).
 WASHER_LUMENS = 2000.0
 STEP_UV, PLAIN_UV = 0.004, 0.02
 CHROMATICITY = cite("un-r48 chromaticity")

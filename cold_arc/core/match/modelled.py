@@ -13,6 +13,7 @@ from cold_arc.core.light.heat import warmth
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.setting import Setting
 
+# A face's width where it is not told, mm (common practice); lens grades 0 to 4 as the model's haze (own).
 USUAL_FACE_MM = 1.2
 HAZE_OF_GRADE = (0.0, 0.12, 0.3, 0.55, 0.8)
 

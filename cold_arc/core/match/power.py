@@ -13,6 +13,7 @@ from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number, say_percent, say_volts
 
+# Share of the old watts under which a monitor is suspected; shares of its flux an LED loses warm (common practice).
 MONITOR_SHARE = 0.8
 FADE_NOTED, FADE_MUCH = 0.18, 0.28
 

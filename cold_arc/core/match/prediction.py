@@ -24,15 +24,21 @@ from cold_arc.core.units import say_number, say_percent
 # Source points for a prediction and for a try of the seat. A projector images its source, so it takes more of them.
 PREDICTED_POINTS, TRIED_POINTS = 250, 56
 PROJECTOR_POINTS, PROJECTOR_TRIED_POINTS = 800, 200
+# Outlooks remembered: a shelf of 25 for some dozen lamps, through two lenses.
 MOST_KNOWN = 1000
+# Flux the tries of the seat are made at, lm: it changes no share.
 TRIED_LM = 1000.0
+# A beam's width is taken 1° under the line, where it has 1000 cd: 10 lx at 10 m, where stray and edge are read too
+# (own).
 WIDTH_DOWN_DEG, WIDTH_CD = 1.0, 1000.0
 READ_AT_M = 10.0
+# How far off a seat is tried: what play in a collar and a careless clock come to (common practice).
 AXIAL_STEP_MM, CLOCK_STEP_DEG = 1.0, 10.0
 TRIES = ((-AXIAL_STEP_MM, 0.0), (AXIAL_STEP_MM, 0.0), (0.0, -CLOCK_STEP_DEG), (0.0, CLOCK_STEP_DEG))
 # Points of UN R112 or R98 a pattern is judged by here.
 SOFT_EDGE = "edge too soft"
 PATTERN_POINTS = ("B50L", "zone III", "75R", "50R", "50V")
+# What a seat off its place may cost until it is wholly unforgiving, and what is worth a word (own).
 FORGIVING_LOSS, FORGIVING_STRAY, HARDLY_FORGIVING = 0.5, 0.1, 0.4
 
 

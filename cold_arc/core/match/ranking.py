@@ -9,13 +9,14 @@ import math
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 
+from cold_arc.core.beam.findings import DAZZLE_SHARE
 from cold_arc.core.findings import Level
 from cold_arc.core.match import Match
 from cold_arc.core.match.prediction import Prediction, Sensitivity
 from cold_arc.core.units import say_candela, say_number, say_percent
 
 HEAVIEST = 5
-DAZZLE_SHARE = 0.1
+# Marks lost by each caution (own).
 CAUTION_COST = 0.2
 
 
@@ -77,7 +78,7 @@ def _spread(it: Judged) -> float | None:
 def _stray(it: Judged) -> float | None:
     if it.prediction is None or it.prediction.above is None:
         return None
-    return _clip(1 - it.prediction.above / DAZZLE_SHARE)
+    return _clip(1 - it.prediction.above / (2 * DAZZLE_SHARE))
 
 
 def _glare(it: Judged) -> float | None:

@@ -13,6 +13,7 @@ from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import MEASURED, PRACTICE, cite
 from cold_arc.core.units import say_mm
 
+# Room that must stay, mm (common practice); second digits of IP codes (IEC 60529, from memory): splashes, jets.
 ROOM_MARGIN_MM = 5.0
 SPLASH_IP, LEAD_IP = 4, 5
 

@@ -14,6 +14,7 @@ from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import cite, say
 from cold_arc.core.units import say_number, say_percent, say_volts
 
+# What a ballast takes over what its arc gets (common practice).
 BALLAST_LOSS = 1.15
 HOT = "It burns: on bare metal, away from plastic and wiring, with paste and two screws."
 

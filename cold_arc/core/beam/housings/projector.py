@@ -20,7 +20,7 @@ from cold_arc.core.beam.housings.shapes import (
 )
 from cold_arc.core.beam.sources import Array, Source, spiral
 
-# Columns of the shield's edge: half a degree's worth of a step at most between two (own).
+# Columns the shield's edge is given at: a tenth of a degree or so between two in the middle (own).
 EDGE_COLUMNS = 401
 
 

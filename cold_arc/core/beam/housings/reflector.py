@@ -25,12 +25,12 @@ from cold_arc.core.beam.housings.shapes import (
 )
 from cold_arc.core.beam.sources import Array, Dual, PointCloud, Source, lattice
 
-# Share of a facet's nominal image that may stand over the line (own: what a meter calls a sharp edge).
+# Share of a facet's nominal image that may stand over the line (own).
 HANG_QUANTILE = 0.006
-# Facets within ±18° of the kerb's 15° aim 3.6° to the kerb and spread ±1.8°: they draw the rise (own, fitted by eye to
-# its slope on the wall).
+# Facets within ±18° of the kerb's 15° aim 3.6° to the kerb and spread ±1.8°: they draw the rise (own, chosen by looking
+# at its slope on the wall).
 KERB_WINDOW_DEG, KERB_AIM_DEG, KERB_HALF_DEG = 18.0, 3.6, 1.8
-# How a facet's spread grows outward over the mirror, as shares of its half spread (own, fitted to an even wall).
+# How a facet's spread grows outward over the mirror, as shares of its half spread (own, chosen by looking).
 SPREAD_INNER, SPREAD_GROWS = 0.35, 0.85
 # Facets of a dual bulb's mirror that serve its high beam alone: half their spread, and how little of the low beam's
 # light reaches them past the shield (chosen, no published source).

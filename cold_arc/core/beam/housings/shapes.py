@@ -18,10 +18,10 @@ ELBOW_TOP_DEG = 1.6
 STEP_DEG = 0.57
 # Where a fog lamp's flat line lies: 2 % under the horizon, UN R48's setting for class F3 (from memory).
 FOG_LEVEL_DEG = -1.1
-# Elements of the nominal source that a mirror is designed from: more move no facet by 0.02° (own).
+# Elements of the nominal source that a mirror is designed from: own.
 DESIGN_POINTS = 96
-# How many standard deviations of the mirror's finish its images stay under the line (own, fitted to the sharpness of
-# UN R112's edge).
+# How many standard deviations of the mirror's finish its images stay under the line (own, chosen for the sharpness of
+# edge that UN R112 asks for).
 FINISH_MARGIN = 1.0
 
 
