@@ -83,8 +83,8 @@ def _throw_away(folder: Path) -> None:
 def _run(folder: Path, options: argparse.Namespace) -> int:
     from waitress import create_server  # here, so that computing a beam need not load the pages
 
-    from cold_arc.web import bench
     from cold_arc.web.app import create_app, warm
+    from cold_arc.web.bench import pages as bench
 
     app = create_app(folder, [options.host, *options.allowed_host])
     if options.no_serve:

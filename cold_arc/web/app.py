@@ -18,10 +18,17 @@ from werkzeug.exceptions import ServiceUnavailable
 from cold_arc.core.job.plausible import ImplausibleError
 from cold_arc.core.units import UnitSystem
 from cold_arc.store.database import StoreError, open_database
-from cold_arc.web import bench, echo, filters, home, identify, measure, record_views, shelf, shell
-from cold_arc.web.db import after_post, close_session, form_key
-from cold_arc.web.scope import IdConverter, ScopeConverter
-from cold_arc.web.stages import STAGE_PAGES
+from cold_arc.web.bases import identify, measure
+from cold_arc.web.bench import pages as bench
+from cold_arc.web.forms import echo
+from cold_arc.web.job import record_views
+from cold_arc.web.job.scope import IdConverter, ScopeConverter
+from cold_arc.web.job.stages import aim, baseline, book_in, fit, hand_over, inspect, plan, prove, verify
+from cold_arc.web.match import candidates, options, wiring
+from cold_arc.web.shelf import pages as shelf
+from cold_arc.web.shell import filters, home
+from cold_arc.web.shell import pages as shell
+from cold_arc.web.shell.db import after_post, close_session, form_key
 
 CONTENT_SECURITY_POLICY = "; ".join(
     (
@@ -37,6 +44,11 @@ CONTENT_SECURITY_POLICY = "; ".join(
     )
 )
 SHOP_PAGES = (shell.bp, home.bp, echo.bp, bench.bp, identify.bp, measure.bp, shelf.bp, record_views.bp)
+# In the order of the work; Match has three pages.
+STAGE_PAGES = (
+    *(book_in.bp, inspect.bp, baseline.bp, candidates.bp, options.bp, wiring.bp),
+    *(plan.bp, fit.bp, prove.bp, aim.bp, verify.bp, hand_over.bp),
+)
 THEMES = ("night", "day")
 KEY_LENGTH = 64
 
@@ -64,17 +76,7 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
     CSRFProtect(app)
     filters.register(app)
     app.add_template_global(form_key)
-    for blueprint in (
-        shell.bp,
-        home.bp,
-        echo.bp,
-        bench.bp,
-        identify.bp,
-        measure.bp,
-        shelf.bp,
-        record_views.bp,
-        *STAGE_PAGES,
-    ):
+    for blueprint in (*SHOP_PAGES, *STAGE_PAGES):
         app.register_blueprint(blueprint)
     app.before_request(_own_name)
     app.before_request(_preferences)

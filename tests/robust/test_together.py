@@ -14,7 +14,7 @@ from contextlib import ExitStack
 
 import pytest
 
-from cold_arc.web import beams
+from cold_arc.web.bench import beams
 from tests.robust.conftest import ask, forms
 from tests.serving import serving
 

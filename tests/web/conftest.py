@@ -8,8 +8,8 @@ import re
 import pytest
 
 from cold_arc.core.car import front as fronts
-from cold_arc.web import front_builder
 from cold_arc.web.app import create_app
+from cold_arc.web.job import front_builder
 
 
 class Client:

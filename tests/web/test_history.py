@@ -17,9 +17,9 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.light.readings import WallReading
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.store import jobs
-from cold_arc.web import history
-from cold_arc.web.filters import say_date, say_minutes
-from cold_arc.web.scope import Scope, ScopeConverter, stage_url
+from cold_arc.web.job import history
+from cold_arc.web.job.scope import Scope, ScopeConverter, stage_url
+from cold_arc.web.shell.filters import say_date, say_minutes
 
 FRONT = fronts.made("dual", ["fog"])
 LEFT, RIGHT = SocketKey("headlamp", 1, Side.LEFT), SocketKey("headlamp", 1, Side.RIGHT)

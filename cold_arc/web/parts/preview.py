@@ -8,9 +8,9 @@ from flask import url_for
 
 from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.web.fields import unit_system
+from cold_arc.web.bench.setup_query import query
+from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.parts.beam_wall import BeamWall, build_beam_wall
-from cold_arc.web.setup_query import query
 
 
 def build_preview(present: SetUp | None, candidate: SetUp | None) -> BeamWall | None:

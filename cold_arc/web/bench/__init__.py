@@ -1,0 +1,1 @@
+"""The bench, and how beams are computed in turn."""

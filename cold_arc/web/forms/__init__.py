@@ -1,0 +1,1 @@
+"""How a form's fields read typed numbers, and how they are echoed."""

@@ -1,0 +1,1 @@
+"""A job's pages: the frame of every stage, the record, the stages."""

@@ -1,0 +1,153 @@
+"""Stage 10, Hand over: the customer sheet, and the close of the job."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+from flask import Blueprint, render_template
+from flask_wtf import FlaskForm
+from wtforms import BooleanField, DateField, StringField, TextAreaField
+from wtforms.validators import Length, Optional, ValidationError
+
+from cold_arc.core import aim as aim_rules
+from cold_arc.core import law
+from cold_arc.core.car.front import BeamKey, SocketKey
+from cold_arc.core.findings import Finding
+from cold_arc.core.job.entries import Aimed, Chosen, HandedOver, Passed
+from cold_arc.core.job.outcome import balance_findings, compare
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.work.access import cautions
+from cold_arc.store.catalogue import setting
+from cold_arc.web.forms import fields
+from cold_arc.web.job.scope import Scope
+from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.shell.db import session
+
+bp = Blueprint("hand_over", __name__)
+RECHECK_DAYS = 90
+CUSTOMER_CAUTIONS = ("glare", "eyes", "law", "mercury")
+
+
+class HandOverForm(FlaskForm):
+    """What is said and agreed at the end."""
+
+    technician = StringField("Technician", [fields.needed("Sign with your name."), Length(max=60)])
+    cautions = fields.several("Cautions told", {key: cautions()[key] for key in CUSTOMER_CAUTIONS})
+    law_told = BooleanField("The law note was read out and accepted")
+    old_parts_kept = BooleanField("Old bulbs or lamps went back to the customer", default=True)
+    recheck = DateField("Re-check on", [fields.needed("Set a date to look at it again.")])
+    warranty_end = DateField("Warranty ends", [Optional()])
+    switching = TextAreaField("Switching, changed", [Length(max=300)])
+    note = TextAreaField("What to watch, notes", [Length(max=500)])
+
+    def validate_recheck(self, field: Any) -> None:
+        """A re-check lies ahead."""
+        if field.data and field.data < dt.date.today():
+            raise ValidationError("The re-check must not lie in the past.")
+
+    def validate_law_told(self, field: Any) -> None:
+        """The law note is not optional."""
+        if not field.data:
+            raise ValidationError("Read the law note to the customer, then tick this.")
+
+    def handed_over(self) -> HandedOver:
+        """The entry entered."""
+        return HandedOver(
+            technician=self.technician.data.strip(),
+            cautions=tuple(self.cautions.data),
+            law_told=self.law_told.data,
+            old_parts_kept=self.old_parts_kept.data,
+            recheck=self.recheck.data,
+            warranty_end=self.warranty_end.data,
+            switching=(self.switching.data or "").strip(),
+            note=(self.note.data or "").strip(),
+        )
+
+
+def _defaults(page: StagePage) -> dict[str, Any]:
+    said = page.record.latest(HandedOver)
+    if said:
+        return vars(said)
+    today = dt.date.today()
+    years = [
+        chosen.source.warranty_years
+        for key in page.record.sockets
+        if (chosen := page.record.latest(Chosen, key)) and chosen.source
+    ]
+    warranty = today + dt.timedelta(days=round(365.25 * min(years))) if years else None
+    return {"recheck": today + dt.timedelta(days=RECHECK_DAYS), "warranty_end": warranty}
+
+
+def _law_findings(page: StagePage) -> list[Finding]:
+    """The market's word on everything chosen."""
+    road_use = page.job.booking.road_use
+    kinds = {
+        (chosen.source.kind, road_use and not chosen.off_road)
+        for key in page.record.sockets
+        if (chosen := page.record.latest(Chosen, key)) and chosen.source
+    }
+    return [law.judge(page.market, kind, on_road) for kind, on_road in sorted(kinds)]
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/hand-over", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """Completes the customer sheet."""
+    page = open_stage(job_id, scope, Stage.HAND_OVER)
+    form = HandOverForm(data=_defaults(page))
+    if form.validate_on_submit():
+        return page.save(form.handed_over(), about=())
+    return page.render(
+        _law_findings(page), ["glare"], form=form, said=page.record.latest(HandedOver), sheet=_socket_rows(page)
+    )
+
+
+def _socket_rows(page: StagePage) -> list[dict[str, Any]]:
+    """What the sheet says of each socket and the beams it gives."""
+    return [_socket_row(page, key) for key in page.record.sockets]
+
+
+def _socket_row(page: StagePage, key: SocketKey) -> dict[str, Any]:
+    beams = [beam for beam in page.record.front.beams_of(key) if beam.function.is_road_beam]
+    return {
+        "key": key,
+        "words": page.record.front.words(key),
+        "socket": page.record.socket(key),
+        "chosen": page.record.latest(Chosen, key),
+        "beams": [_beam_row(page, beam) for beam in beams],
+    }
+
+
+def _beam_row(page: StagePage, beam: BeamKey) -> dict[str, Any]:
+    as_left = page.record.aimed(beam, "left")
+    return {
+        "words": beam.function.label,
+        "comparison": compare(page.record, beam),
+        "as_left": as_left,
+        "aim": _aim_finding(as_left),
+    }
+
+
+def _aim_finding(left: Aimed | None) -> Finding | None:
+    if left is None:
+        return None
+    target = aim_rules.rules()[left.rule].target(left.height_m)
+    return aim_rules.judge(target, left.slope, left.distance_m, fields.unit_system())
+
+
+@bp.get("/jobs/<int:job_id>/sheet")
+def sheet(job_id: int) -> str:
+    """The customer sheet, to print."""
+    page = open_stage(job_id, Scope(), Stage.HAND_OVER)
+    record = page.record
+    return render_template(
+        "sheet.html",
+        page=page,
+        rows=_socket_rows(page),
+        balance=balance_findings(record, record.road_beams),
+        law=_law_findings(page),
+        said=record.latest(HandedOver),
+        skipped=[passed for passed in record.all(Passed) if passed.reason],
+        shop=setting(session(), "shop_name", "Cold Arc"),
+        contact=setting(session(), "shop_contact"),
+    )

@@ -1,0 +1,66 @@
+"""Stage 2, Inspect: the unit's condition, and what it allows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint
+from flask_wtf import FlaskForm
+from wtforms import BooleanField
+
+from cold_arc.core.car import condition
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.job.entries import Inspected
+from cold_arc.core.job.stages import Stage
+from cold_arc.web.forms import fields
+from cold_arc.web.job.scope import Scope
+from cold_arc.web.job.stage_page import open_stage
+
+bp = Blueprint("inspect", __name__)
+
+
+class ConditionForm(FlaskForm):
+    """What was seen."""
+
+    haze = fields.one_of(
+        "Lens haze",
+        {str(grade): f"{grade} {words}" for grade, words in condition.HAZE_GRADES.items()},
+        required="Grade the haze: 0 when it is clear.",
+    )
+    condensation = fields.one_of("Condensation", condition.CONDENSATION, "none")
+    crack = fields.one_of("Crack", condition.CRACK, "none")
+    mirror = fields.one_of("Mirror", condition.MIRROR, "good")
+    seating = fields.one_of("Seat and tabs", condition.SEATING, "firm")
+    strip_dead = BooleanField("Built-in LED strip is dead")
+    room_mm = fields.millimetres("Room behind, to cap", 0, 500)
+    opening_mm = fields.millimetres("Opening", 0, 300)
+    patient = BooleanField("Finish at 4000 grit (patient)")
+    replacement_price = fields.number("New assembly costs", 0, 1e6, required=False)
+    labour_rate = fields.number("Labour an hour", 0, 1e5, required=False)
+
+    def seen(self) -> UnitCondition:
+        """The condition entered."""
+        facts = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
+        return UnitCondition(**{**facts, "haze": int(self.haze.data)})
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/inspect", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """Records the condition of the units in scope; shows what follows from it."""
+    page = open_stage(job_id, scope, Stage.INSPECT)
+    seen = page.record.condition(page.first)
+    form = ConditionForm(data={**vars(seen), "haze": str(seen.haze)} if seen else None)
+    if form.validate_on_submit():
+        return page.save(Inspected(form.seen()))
+    found = condition.findings(seen) if seen else []
+    differs = len({page.record.condition(key) for key in page.units}) > 1
+    return page.render(
+        found,
+        ["dust"] if seen and seen.haze else [],
+        form=form,
+        seen=seen,
+        verdict=condition.verdict(seen, found) if seen else None,
+        restoration=condition.restoration(seen.haze, seen.patient) if seen else (),
+        minutes=condition.restoration_minutes(seen.haze, seen.patient) if seen else 0,
+        differs=differs,
+    )

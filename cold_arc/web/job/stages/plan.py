@@ -1,0 +1,239 @@
+"""Stage 5, Plan: the way to the lamp, its steps, tools, fasteners and minutes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import Any
+
+from flask import Blueprint, abort, redirect, request
+from flask_wtf import FlaskForm
+from werkzeug.wrappers import Response
+from wtforms import BooleanField, StringField
+from wtforms.validators import Length, ValidationError
+
+from cold_arc.core.car.front import UnitKey
+from cold_arc.core.job.entries import Routed
+from cold_arc.core.job.record import Record
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.work import access
+from cold_arc.core.work.access import Fasteners, RouteStep
+from cold_arc.store.catalogue import save_route, saved_routes
+from cold_arc.web.forms import fields
+from cold_arc.web.forms.plain_numbers import whole
+from cold_arc.web.job.scope import Scope, pairs, stage_url
+from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
+from cold_arc.web.shell.db import session
+
+bp = Blueprint("plan", __name__)
+MOST_FASTENERS = 200
+
+
+class StepForm(FlaskForm):
+    """One step of the route."""
+
+    text = StringField("Step", [fields.needed("Say what is done."), Length(max=200)])
+    minutes = fields.number("Minutes, out and back", 0, 600, "min")
+    tools = StringField("Tools, commas between", [Length(max=200)])
+    fasteners = StringField("Fasteners, like “4 push pin, liner; 2 screw T20, edge”", [Length(max=300)])
+    shared = BooleanField("Once for both sides")
+    caution = fields.listed("Caution", {"": "None"} | {key: key for key in access.cautions()})
+
+    def validate_fasteners(self, field: Any) -> None:
+        """Each group is a count, a kind, a place."""
+        try:
+            parse_fasteners(field.data or "")
+        except ValueError as error:
+            raise ValidationError(str(error)) from error
+
+    def step(self, step_id: int) -> RouteStep:
+        """The step entered."""
+        return RouteStep(
+            id=step_id,
+            text=self.text.data.strip(),
+            minutes=self.minutes.data,
+            tools=tuple(tool.strip() for tool in (self.tools.data or "").split(",") if tool.strip()),
+            fasteners=parse_fasteners(self.fasteners.data or ""),
+            shared=self.shared.data,
+            caution=self.caution.data,
+        )
+
+
+def parse_fasteners(text: str) -> tuple[Fasteners, ...]:
+    """Groups from "4 push pin, liner; 2 screw T20, edge"; ValueError naming the group that is not understood."""
+    groups = []
+    for part in filter(None, (part.strip() for part in text.split(";"))):
+        count, _, rest = part.partition(" ")
+        kind, _, place = rest.partition(",")
+        number = whole(count)
+        if not number or number > MOST_FASTENERS or not kind.strip():
+            raise ValueError(f"“{part}” is not understood. Write it like 4 push pin, liner.")
+        groups.append(Fasteners(kind.strip(), number, place.strip() or "here"))
+    return tuple(groups)
+
+
+def _step_data(step: RouteStep) -> dict[str, Any]:
+    return {
+        **vars(step),
+        "tools": ", ".join(step.tools),
+        "fasteners": "; ".join(group.words for group in step.fasteners),
+    }
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/plan", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """The car's plan: for each unit the way in, loaded, edited and saved."""
+    page = _in_hand(job_id, scope)
+    if not isinstance(page, StagePage):
+        return page
+    if request.method == "POST":
+        return _change(page)
+    return _render(page, _edit_form(page))
+
+
+def _in_hand(job_id: int, scope: Scope) -> StagePage | Response:
+    """The page on one unit's way in: of several units in scope, on the first at Plan without one."""
+    page = open_stage(job_id, scope, Stage.PLAN)
+    names = list(dict.fromkeys(key.unit for key in page.units))
+    if len(names) < 2:
+        return page
+    at_plan = [key.of_unit for key in page.sockets if page.progress.current(key) is Stage.PLAN]
+    waiting = [key for key in at_plan or page.units if page.record.route(key) is None]
+    first = next(iter(waiting or at_plan or page.units))
+    return redirect(stage_url(job_id, Scope(first.unit), Stage.PLAN), 302)
+
+
+def _unit(page: StagePage) -> UnitKey:
+    """The unit whose way in is shown."""
+    return page.units[0]
+
+
+@dataclass(frozen=True)
+class WayIn:
+    """One unit's way in, as listed: its words, address, and what is known."""
+
+    words: str
+    href: str
+    here: bool
+    route: str
+    minutes: float
+
+
+def _ways(page: StagePage) -> list[WayIn]:
+    """The ways in of the whole car, a unit each."""
+    ways = []
+    for pair in pairs(page.record.units):
+        keys = [key for key in page.record.units if key.name == pair.name]
+        route = page.record.route(keys[0])
+        count = access.minutes_both if len(keys) > 1 else access.minutes_one_side
+        ways.append(
+            WayIn(
+                page.record.front.words(keys[0]),
+                stage_url(page.job.id, pair, Stage.PLAN),
+                pair.name == _unit(page).name,
+                route.name if route else "",
+                count(route.steps) if route else 0.0,
+            )
+        )
+    return ways
+
+
+def _change(page: StagePage) -> Any:
+    """Does what the button says: load a route, save a step, move it, drop it, or keep the route for later."""
+    what, _, argument = request.form.get("do", "").partition(":")
+    route = page.record.route(_unit(page))
+    if what == "load":
+        return _load(page, argument)
+    if what == "step":
+        return _save_step(page, route or Routed("Own route", ()))
+    if route is None:
+        abort(404)
+    if what == "template":
+        save_route(session(), route, page.job.booking.vehicle, _unit(page).unit)
+        after_save(f"Saved “{route.name}” for the next {page.job.booking.make}.")
+        return page.save(about=())
+    if what in {"up", "down", "drop"} and argument in {str(step.id) for step in route.steps}:
+        return page.save(Routed(route.name, _moved(route.steps, what, int(argument))), about=page.units, merged=True)
+    abort(404)
+
+
+def _moved(steps: tuple[RouteStep, ...], what: str, step_id: int) -> tuple[RouteStep, ...]:
+    if what == "drop":
+        return tuple(step for step in steps if step.id != step_id)
+    return access.moved(steps, step_id, -1 if what == "up" else 1)
+
+
+def _next_id(record: Record) -> int:
+    return max((step.id for route in record.all(Routed) for step in route.steps), default=0) + 1
+
+
+def _load(page: StagePage, argument: str) -> Any:
+    origin, _, name = argument.partition("-")
+    starters = {starter.name: starter for starter in access.starter_routes()}
+    if origin == "starter" and name in starters:
+        route: Any = starters[name]
+    else:
+        saved = saved_routes(session(), "", "").get(whole(name) or 0)
+        route = saved[1] if origin == "saved" and saved else abort(404)
+    way_in = Routed(route.name, access.renumbered(route.steps, _next_id(page.record)))
+    return page.save(way_in, about=page.units)
+
+
+def _save_step(page: StagePage, route: Routed) -> Any:
+    form = StepForm()
+    if not form.validate():
+        return _render(page, form)
+    editing = request.form.get("step_id", "")
+    known = {str(step.id): step for step in route.steps}
+    if editing and editing not in known:
+        form.text.errors = ["This step was removed meanwhile. Record it as a new one, or leave it."]
+        return _render(page, form, lost=True)
+    if editing in known:
+        changed = form.step(int(editing))
+        if _step_as_seen(page, changed.id) not in (None, known[editing]):
+            form.text.errors = [f"Changed meanwhile to “{known[editing].text}”. Look, then record it again."]
+            return _render(page, form)
+        steps = tuple(changed if step.id == changed.id else step for step in route.steps)
+    else:
+        steps = (*route.steps, form.step(_next_id(page.record)))
+    return page.save(replace(route, steps=steps), about=page.units, merged=True)
+
+
+def _step_as_seen(page: StagePage, step_id: int) -> RouteStep | None:
+    """The step as it stood when the form was made; None where that is not known."""
+    seen = whole(request.form.get("seen"))
+    routes = [
+        entry.payload
+        for entry in page.record.entries
+        if isinstance(entry.payload, Routed) and _unit(page) in entry.about and seen is not None and entry.id <= seen
+    ]
+    steps = routes[-1].steps if routes else ()
+    return next((step for step in steps if step.id == step_id), None)
+
+
+def _edit_form(page: StagePage) -> StepForm:
+    route = page.record.route(_unit(page))
+    editing = request.args.get("step", "")
+    step = next((step for step in route.steps if str(step.id) == editing), None) if route else None
+    return StepForm(data=_step_data(step) if step else None)
+
+
+def _render(page: StagePage, form: StepForm, lost: bool = False) -> Any:
+    """The page; *lost*: the step under change is there no more, so what was typed stands as a new one."""
+    route = page.record.route(_unit(page))
+    steps = route.steps if route else ()
+    booking = page.job.booking
+    return page.render(
+        (),
+        (step.caution for step in steps if step.caution),
+        form=form,
+        route=route,
+        editing="" if lost else request.values.get("step_id") or request.args.get("step", ""),
+        one_side=access.minutes_one_side(steps),
+        both=access.minutes_both(steps),
+        tools=access.tools(steps),
+        starters=access.starter_routes(),
+        saved=saved_routes(session(), booking.vehicle, _unit(page).unit),
+        vehicle=booking.vehicle,
+        differs=len({page.record.route(key) for key in page.units}) > 1,
+        ways=_ways(page),
+    )

@@ -1,0 +1,93 @@
+"""Stage 7, Prove: every function, each side, engine off and running, before closing and after refit."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, abort, redirect, request
+
+from cold_arc.core.car.lamps import Side
+from cold_arc.core.job.entries import NotOnCar, Proved
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.wants import board, board_functions
+from cold_arc.core.work import proof
+from cold_arc.web.job.scope import Scope, stage_url
+from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.parts.board import build_board
+from cold_arc.web.parts.tray import build_tray
+
+bp = Blueprint("prove", __name__)
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/prove", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """Marks the board; puts the car together again between the passes."""
+    page = open_stage(job_id, scope, Stage.PROVE)
+    stage_pass = request.values.get("pass", "") or _pass_to_do(page)
+    if stage_pass not in proof.PASSES:
+        abort(404)
+    if request.method == "POST":
+        return _change(page, stage_pass)
+    found = [finding for each in proof.PASSES for finding in proof.findings(board(page.record, each))]
+    routes = dict.fromkeys(route for key in page.units if (route := page.record.route(key)))
+    view = build_board(page.progress, stage_pass)
+    return page.render(
+        list(dict.fromkeys(found)),
+        ["engine", "eyes", "fan"],
+        board=view,
+        passes=proof.PASSES,
+        results=proof.RESULTS,
+        close_up=[step for route in routes for step in reversed(route.steps) if step.fasteners],
+        tray=build_tray(page.record, page.units),
+    )
+
+
+def _pass_to_do(page: StagePage) -> str:
+    """The first pass with an untested cell."""
+    for stage_pass in proof.PASSES:
+        wanted = proof.cells(board_functions(page.progress, stage_pass))
+        if proof.untested(wanted, board(page.record, stage_pass)):
+            return stage_pass
+    return "closed"
+
+
+def _change(page: StagePage, stage_pass: str) -> Any:
+    what, _, argument = request.form.get("do", "").partition(":")
+    handlers = {"mark": _mark, "row": _row, "absent": _absent, "present": _absent}
+    if what not in handlers:
+        abort(404)
+    payloads = handlers[what](page, stage_pass, argument, what)
+    page.save(*payloads, about=())
+    return _back(page, stage_pass)
+
+
+def _back(page: StagePage, stage_pass: str) -> Any:
+    return redirect(stage_url(page.job.id, page.scope, Stage.PROVE, **{"pass": stage_pass}), 303)
+
+
+def _mark(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Any]:
+    """One cell, to the result named."""
+    parts = argument.split(",")
+    if len(parts) != 4 or parts[3] not in proof.RESULTS:
+        abort(404)
+    cell = proof.Cell(*parts[:3])
+    if cell not in proof.cells(board_functions(page.progress, stage_pass)):
+        abort(404)
+    return [Proved(stage_pass, cell.function, Side(cell.side), cell.engine, parts[3])]
+
+
+def _row(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Any]:
+    """Every untested cell of a row, as working."""
+    results = board(page.record, stage_pass)
+    wanted = [cell for cell in proof.cells(board_functions(page.progress, stage_pass)) if cell.function == argument]
+    return [
+        Proved(stage_pass, cell.function, Side(cell.side), cell.engine, "works")
+        for cell in proof.untested(wanted, results)
+    ]
+
+
+def _absent(_: StagePage, __: str, argument: str, what: str) -> list[Any]:
+    """This car has no such function, or has it after all."""
+    if argument not in proof.FUNCTIONS:
+        abort(404)
+    return [NotOnCar(argument, what == "absent")]

@@ -1,0 +1,39 @@
+"""Stage 9, Verify: the same points again; gain, balance, stray light, verdict."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint
+
+from cold_arc.core.job.outcome import compare, gain_findings
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.light import readings
+from cold_arc.web.job.scope import Scope
+from cold_arc.web.job.stage_page import open_stage
+from cold_arc.web.job.stages.baseline import DRAWN_DISTANCE_M
+from cold_arc.web.job.stages.wall_readings import ReadingsForm, build_readings_wall, save_readings, several_functions
+
+bp = Blueprint("verify", __name__)
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/verify", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """Records readings after; compares them with the baseline."""
+    page = open_stage(job_id, scope, Stage.VERIFY)
+    if not page.beams:
+        return page.render()
+    form = ReadingsForm(page, "after")
+    if saved := save_readings(page, form):
+        return saved
+    comparisons = {key: compare(page.record, key) for key in page.beams}
+    distance_m = form.set_up.distance.data or DRAWN_DISTANCE_M
+    return page.render(
+        gain_findings(page.record, page.beams),
+        ["eyes", "engine"],
+        form=form,
+        comparisons=comparisons,
+        wall=build_readings_wall(page, distance_m),
+        points=readings.POINTS,
+        several=several_functions(page),
+    )

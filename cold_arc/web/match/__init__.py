@@ -1,0 +1,1 @@
+"""Match: candidates, ways to go, wiring."""

@@ -1,0 +1,221 @@
+"""Stage 4, Match: candidates judged, predicted and ranked for this socket, car and market; one chosen, with reasons."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from flask import Blueprint, redirect, render_template, request
+from flask_wtf import FlaskForm
+from wtforms import BooleanField, RadioField, StringField, TextAreaField
+from wtforms.validators import Length
+
+from cold_arc.core.car.condition import Verdict
+from cold_arc.core.car.front import SocketKey
+from cold_arc.core.car.lamps import Present
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.job.entries import Chosen, Refused
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.wants import condition_verdict
+from cold_arc.core.match import light_source, needs_override
+from cold_arc.core.match.ranking import CRITERIA, HEAVIEST, USUAL_WEIGHTS
+from cold_arc.core.references import PRACTICE
+from cold_arc.core.work.access import cautions
+from cold_arc.web.forms import fields
+from cold_arc.web.job.scope import Scope, stage_url
+from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.match.shortlist import Candidate, Shortlist, keep_weights, shortlist_for, weights
+from cold_arc.web.shell.db import session
+
+bp = Blueprint("match", __name__)
+STAY = "stay"
+MOST_BESIDE = 4
+WEIGHTS_SAID = {"kept": "Weights kept.", "usual": "Usual weights in force."}
+AGAINST = {
+    "off-road": "Off-road or show use only",
+    "override": "Fit it all the same, with a reason",
+    "refuse": "Refuse to fit it",
+}
+
+
+class ChoiceForm(FlaskForm):
+    """The choice and its reasons."""
+
+    choice = RadioField("Choice", validate_choice=False, validators=[fields.needed("Choose one.")])
+    reason = TextAreaField("Why this one", [fields.needed("Say why, in a few words."), Length(max=400)])
+    who = StringField("Chosen by", [Length(max=60)])
+    accepted = fields.several("Cautions the customer accepted", {})
+    against = fields.one_of_or_none("A rule or the law speaks against it", AGAINST)
+    override = TextAreaField("Reason to go against it", [Length(max=400)])
+    told = BooleanField("The customer was told what the law says")
+
+
+def _caution_ids(shortlist: Shortlist, looked: Candidate | None) -> list[str]:
+    """The cautions a customer should accept for this choice."""
+    if looked is None:
+        return ["dust"] if shortlist.setting.condition and shortlist.setting.condition.haze else []
+    source = looked.source
+    ids = ["law", "glare", "hot"]
+    if shortlist.setting.socket.present is Present.HID:
+        ids += (
+            ["high-voltage", "mercury"]
+            if shortlist.setting.base and shortlist.setting.base.contains_mercury
+            else ["high-voltage"]
+        )
+    return ids + (["fan"] if source.cooling == "fan" and source.is_bulb else [])
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/match", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """Shows the candidates, best first; records the choice, or the refusal, for the sockets in scope."""
+    page = open_stage(job_id, scope, Stage.MATCH)
+    shortlist = shortlist_for(page)
+    asked = request.args.get("look")
+    form = ChoiceForm(data={"choice": asked or _chosen_id(shortlist)})
+    looked = shortlist.find(form.choice.data)
+    ids = _caution_ids(shortlist, looked)
+    form.accepted.choices = [(key, cautions()[key]) for key in ids]
+    several = len({page.record.socket(key).base for key in page.sockets}) > 1
+    if form.validate_on_submit() and not several and _allowed(form, looked, shortlist):
+        return page.save(_payload(form, looked), about=_about(page, looked))
+    return page.render(
+        _page_findings(shortlist, looked),
+        ids,
+        form=form,
+        shortlist=shortlist,
+        setting=shortlist.setting,
+        looked=looked,
+        asked=asked,
+        stay=form.choice.data == STAY,
+        section=shortlist.section(looked),
+        preview=shortlist.preview(looked),
+        needs_override=looked is not None and _speaks_against(looked, shortlist),
+        chosen=page.record.latest(Chosen, page.first),
+        refused=page.record.all(Refused, page.first),
+        several=several,
+        kinds=light_source.KINDS,
+        criteria=CRITERIA,
+        weights=weights(),
+        weights_said=WEIGHTS_SAID.get(request.args.get("weights", ""), ""),
+        heaviest=HEAVIEST,
+        most_beside=MOST_BESIDE,
+    )
+
+
+def _about(page: StagePage, looked: Candidate | None) -> list[SocketKey]:
+    """The sockets a choice is for: those in scope; a complete assembly takes the place of its unit's sockets all."""
+    if looked is None or looked.source.kind != "assembly":
+        return page.sockets
+    units = set(page.units)
+    return [key for key in page.record.sockets if key.of_unit in units]
+
+
+def _chosen_id(shortlist: Shortlist) -> str:
+    """What the page opens on: the choice made, or the best candidate once that is known."""
+    chosen = shortlist.page.record.latest(Chosen, shortlist.page.first)
+    if chosen and chosen.source is None:
+        return STAY
+    names = {candidate.source.name: str(candidate.id) for candidate in shortlist.candidates}
+    if chosen and chosen.source and chosen.source.name in names:
+        return names[chosen.source.name]
+    if shortlist.waiting and shortlist.candidates:
+        return ""
+    return str(shortlist.candidates[0].id) if shortlist.candidates else STAY
+
+
+def _speaks_against(looked: Candidate, shortlist: Shortlist) -> bool:
+    return looked.match.level is Level.STOP or needs_override(looked.source, shortlist.setting)
+
+
+def _allowed(form: ChoiceForm, looked: Candidate | None, shortlist: Shortlist) -> bool:
+    """Whether the choice may be recorded; adds what is missing beside the field."""
+    if looked is None and form.choice.data != STAY:
+        form.choice.errors = [*form.choice.errors, "That is not on the shelf any more."]
+    if looked and request.form.get(f"facts-{looked.id}", looked.state) != looked.state:
+        form.choice.errors = [*form.choice.errors, "Its facts were changed meanwhile. Look at it again, then choose."]
+    if looked and _speaks_against(looked, shortlist):
+        _check_against(form, looked, shortlist)
+    return not form.errors
+
+
+def _check_against(form: ChoiceForm, looked: Candidate, shortlist: Shortlist) -> None:
+    way = form.against.data
+    if way not in AGAINST:
+        form.against.errors = ["Say which it is: it can't be chosen silently."]
+    if way == "override" and not (form.override.data or "").strip():
+        form.override.errors = ["Record the reason, or choose another."]
+    if way == "off-road" and looked.match.level is Level.STOP and not (form.override.data or "").strip():
+        form.override.errors = ["A rule stops it, not the law alone. Record the reason, or choose another."]
+    if way in ("override", "off-road") and needs_override(looked.source, shortlist.setting) and not form.told.data:
+        form.told.errors = ["Tell the customer first, then tick this."]
+
+
+def _payload(form: ChoiceForm, looked: Candidate | None) -> Chosen | Refused:
+    reason, who = form.reason.data.strip(), (form.who.data or "").strip()
+    if looked and form.against.data == "refuse":
+        return Refused(looked.source.name, reason, who)
+    told = "The customer was told." if form.told.data else ""
+    return Chosen(
+        looked.source if looked else None,
+        reason,
+        who,
+        f"{(form.override.data or '').strip()} {told}".strip(),
+        bool(looked) and form.against.data == "off-road",
+        tuple(form.accepted.data or ()),
+    )
+
+
+def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Finding]:
+    """The law first, then the housing's own pattern, then what the rules say of the candidate looked at."""
+    found = [looked.match.law, *looked.match.findings, *looked.predicted_findings()] if looked else []
+    found += shortlist.other_beams(looked) if looked else []
+    if shortlist.pattern:
+        solved = looked is not None and looked.source.kind == "assembly"
+        found.insert(0, replace(shortlist.pattern, level=Level.NOTE) if solved else shortlist.pattern)
+    verdict = condition_verdict(shortlist.page.record, shortlist.page.first.of_unit)
+    if verdict is Verdict.REPLACE and not (looked and looked.source.kind == "assembly"):
+        found.append(
+            Finding(
+                Level.STOP,
+                "This housing was judged fit to replace, not to refill.",
+                PRACTICE,
+                advice="Choose a complete assembly, or record why not.",
+            )
+        )
+    return found
+
+
+@bp.post("/jobs/<int:job_id>/<scope:scope>/match/weights")
+def weigh(job_id: int, scope: Scope) -> Any:
+    """Keeps the shop's weights, or goes back to the usual ones."""
+    open_stage(job_id, scope, Stage.MATCH)
+    chosen = {name: request.form.get(name, "") for name in USUAL_WEIGHTS}
+    usual = "usual" in request.form
+    keep_weights(
+        {
+            name: min(HEAVIEST, int(text)) if text.isdecimal() and len(text) < 3 and not usual else USUAL_WEIGHTS[name]
+            for name, text in chosen.items()
+        }
+    )
+    session().commit()
+    asked = {name: request.form[name] for name in ("look", "lens") if request.form.get(name)}
+    return redirect(stage_url(job_id, scope, Stage.MATCH, weights="usual" if usual else "kept", **asked), 303)
+
+
+@bp.get("/jobs/<int:job_id>/<scope:scope>/match/beside")
+def beside(job_id: int, scope: Scope) -> Any:
+    """Up to four candidates side by side: wall, section, numbers, findings."""
+    page = open_stage(job_id, scope, Stage.MATCH)
+    shortlist = shortlist_for(page)
+    asked = list(dict.fromkeys(request.args.getlist("id")))
+    chosen = [candidate for text in asked if (candidate := shortlist.find(text))][:MOST_BESIDE]
+    return render_template(
+        "match_beside.html",
+        page=page,
+        shortlist=shortlist,
+        chosen=chosen,
+        too_many=len(asked) > MOST_BESIDE,
+        most_beside=MOST_BESIDE,
+        kinds=light_source.KINDS,
+        back=shortlist.at("match.page"),
+    )

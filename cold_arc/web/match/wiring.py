@@ -1,0 +1,106 @@
+"""Match's wiring: what the choice changes electrically, worked out as the facts of the feed are typed."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, request
+from flask_wtf import FlaskForm
+from wtforms.validators import ValidationError
+
+from cold_arc.core import electrical
+from cold_arc.core.car.lamps import Present
+from cold_arc.core.electrical import SupplyFacts
+from cold_arc.core.job.entries import Chosen, Supplied
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.match.facts import supply_facts
+from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.match.wiring import findings, work_out
+from cold_arc.web.forms import fields
+from cold_arc.web.job.scope import Scope
+from cold_arc.web.job.stage_page import open_stage
+from cold_arc.web.match.shortlist import Shortlist, shortlist_for
+
+bp = Blueprint("match_wiring", __name__)
+SIZES = ", ".join(f"{mm2:g}" for mm2 in electrical.WIRES_A)
+
+
+class SupplyForm(FlaskForm):
+    """What is known of the feed."""
+
+    monitored_w = fields.number("Bulb-out monitor, least watts", 1, 200, "W", required=False)
+    pwm_hz = fields.number("Pulsed supply, Hz", 1, 20000, "Hz", required=False)
+    duty = fields.number("of which on, %", 1, 100, "%", required=False)
+    run_m = fields.distance("Added feed, length one way", 0.1, 30, required=False)
+    wire_mm2 = fields.number("Wire laid, mm²", 0.2, 35, "mm²", required=False)
+    air_c = fields.number("Warmest there, °C", -40, 130, "°C", default=60.0)
+    insulation = fields.one_of("Its insulation", electrical.INSULATION, electrical.RATED_CLASS)
+    feed_at = fields.one_of_or_none("Where the 12 V feed is taken", electrical.FEED_POINTS)
+    feed_volts = fields.volts("Volts read there, d.c.", required=False)
+
+    def validate_duty(self, field: Any) -> None:
+        """A pulsed feed has both figures."""
+        if self.duty.is_blank is not self.pwm_hz.is_blank:
+            raise ValidationError("Give both frequency and share on, or neither.")
+
+    validate_pwm_hz = validate_duty
+
+    def facts(self) -> SupplyFacts:
+        """The facts entered."""
+        return SupplyFacts(
+            monitored_w=self.monitored_w.data,
+            pwm_hz=self.pwm_hz.data,
+            pwm_duty=self.duty.data / 100 if self.duty.data is not None else None,
+            run_m=self.run_m.data,
+            wire_mm2=self.wire_mm2.data,
+            air_c=self.air_c.data if self.air_c.data is not None else 60.0,
+            insulation=self.insulation.data,
+            feed_at=self.feed_at.data or "",
+            feed_volts=self.feed_volts.data,
+        )
+
+
+def _known(facts: SupplyFacts) -> dict[str, Any]:
+    return {**vars(facts), "duty": facts.pwm_duty * 100 if facts.pwm_duty is not None else None}
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/match/wiring", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """Works the wiring out for the source looked at or chosen; keeps the facts of the feed."""
+    page = open_stage(job_id, scope, Stage.MATCH)
+    shortlist = shortlist_for(page)
+    known = supply_facts(page.record, page.first)
+    trying = request.method == "GET" and "air_c" in request.args
+    form = SupplyForm(request.args, meta={"csrf": False}) if trying else SupplyForm(data=_known(known))
+    entered = trying or request.method == "POST"
+    valid = entered and form.validate()
+    if request.method == "POST" and valid:
+        return page.save(Supplied(form.facts()), back=shortlist.here(look=request.args.get("look")))
+    facts = form.facts() if valid else known
+    source, words = _source(shortlist)
+    return page.render(
+        findings(shortlist.setting, facts, source, shortlist.lamps),
+        ["battery", "hot", *(["high-voltage"] if shortlist.setting.socket.present is Present.HID else [])],
+        "match-wiring",
+        shortlist=shortlist,
+        form=form,
+        trying=trying,
+        worked=work_out(shortlist.setting, facts, source, shortlist.lamps),
+        source_words=words,
+        source=source,
+        is_hid=shortlist.setting.socket.present is Present.HID,
+        look=request.args.get("look", ""),
+        sizes=SIZES,
+    )
+
+
+def _source(shortlist: Shortlist) -> tuple[LightSource | None, str]:
+    """Whom it is worked out for: the one looked at, the one chosen, or the first of the ranking."""
+    looked = shortlist.find(request.args.get("look"))
+    if looked:
+        return looked.source, looked.source.name
+    chosen = shortlist.page.record.latest(Chosen, shortlist.page.first)
+    if chosen:
+        return chosen.source, chosen.source.name if chosen.source else "the original"
+    first = shortlist.candidates[0].source if shortlist.candidates else None
+    return first, f"{first.name}, first of the ranking" if first else "the original"

@@ -1,0 +1,1 @@
+"""The shop's own pages, its data session, what templates may call."""

@@ -1,0 +1,49 @@
+"""Home: jobs by what is due next, with each lamp's stage at a glance."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+
+from flask import Blueprint, abort, render_template, request
+
+from cold_arc.store import board
+from cold_arc.store.board import LANES, Card
+from cold_arc.web.forms.plain_numbers import whole
+from cold_arc.web.shell.db import session
+
+bp = Blueprint("home", __name__)
+AT_A_GLANCE, A_PAGE, CLOSED_SHOWN = 12, 48, 30
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One lane as shown: some of its cards, and how many there are."""
+
+    name: str
+    cards: list[Card]
+    count: int
+
+
+@bp.get("/")
+def page() -> str:
+    """The board of open jobs and the list of those handed over last."""
+    today = dt.date.today()
+    counted = {name: board.count(session(), name, today) for name in LANES}
+    lanes = [
+        Lane(name, board.lane(session(), name, today, AT_A_GLANCE), count) for name, count in counted.items() if count
+    ]
+    closed = board.handed_over(session(), CLOSED_SHOWN)
+    return render_template("home.html", lanes=lanes, closed=closed, lane_numbers=LANES.index)
+
+
+@bp.get("/jobs/lane/<int:number>")
+def lane(number: int) -> str:
+    """One lane whole, a page at a time."""
+    if number >= len(LANES):
+        abort(404)
+    today, name, shown = dt.date.today(), LANES[number], max(whole(request.args.get("page")) or 1, 1)
+    count = board.count(session(), name, today)
+    cards = board.lane(session(), name, today, A_PAGE, (shown - 1) * A_PAGE)
+    pages = max(1, -(-count // A_PAGE))
+    return render_template("lane.html", lane=Lane(name, cards, count), number=number, shown=shown, pages=pages)
