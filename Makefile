@@ -22,6 +22,9 @@ check: setup-dev
 	$(VENV)/bin/ruff format --check .
 	$(VENV)/bin/mypy
 	$(VENV)/bin/lint-imports
+	$(VENV)/bin/djlint --quiet --lint cold_arc/web/templates
+	$(VENV)/bin/oxlint --deny-warnings --quiet cold_arc/web/static/js
+	$(PY) scripts/check_styles.py
 
 setup: $(VENV)/.app
 setup-dev: $(VENV)/.dev

@@ -10,11 +10,18 @@ fetch() { # package@version -> $work/NAME/package
 }
 fetch htmx.org@2.0.11 htmx
 fetch bootstrap@5.3.9 bootstrap
-fetch @fontsource/b612@5.3.0 b612
+fetch @fontsource/atkinson-hyperlegible-next@5.3.0 font
+fetch axe-core@4.14.1 axe
 rm -rf "$dest"
-mkdir -p "$dest/htmx" "$dest/bootstrap" "$dest/b612"
+mkdir -p "$dest/htmx" "$dest/bootstrap" "$dest/font" tests/browser/axe
 cp "$work/htmx/package/dist/htmx.min.js" "$work/htmx/package/LICENSE" "$dest/htmx/"
-sed '/sourceMappingURL/d' "$work/bootstrap/package/dist/css/bootstrap.min.css" > "$dest/bootstrap/bootstrap.min.css"
+for file in css/bootstrap.min.css js/bootstrap.bundle.min.js; do
+  sed '/sourceMappingURL/d' "$work/bootstrap/package/dist/$file" > "$dest/bootstrap/$(basename "$file")"
+done
 cp "$work/bootstrap/package/LICENSE" "$dest/bootstrap/"
-cp "$work/b612/package/files/b612-latin-400-normal.woff2" "$work/b612/package/files/b612-latin-700-normal.woff2" \
-   "$work/b612/package/LICENSE" "$dest/b612/"
+for weight in 400 700; do
+  cp "$work/font/package/files/atkinson-hyperlegible-next-latin-$weight-normal.woff2" "$dest/font/"
+done
+cp "$work/font/package/LICENSE" "$dest/font/"
+# The accessibility checker is for the tests alone.
+cp "$work/axe/package/axe.min.js" "$work/axe/package/LICENSE" tests/browser/axe/

@@ -11,7 +11,7 @@ from werkzeug.wrappers import Response
 
 from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
-from cold_arc.core.findings import Finding, worst_first
+from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries import Payload, subject
 from cold_arc.core.job.progress import Progress
@@ -124,6 +124,7 @@ class StagePage:
         A tap that only builds on a form is no error.
         """
         status = 422 if request.method == "POST" and not is_tap() else 200
+        lines = history(self.job, SHOWN)
         page = render_template(
             f"stages/{template or self.stage.value}.html",
             page=self,
@@ -132,10 +133,21 @@ class StagePage:
             action=build_action(self),
             findings=worst_first(found),
             cautions=[cautions()[caution] for caution in dict.fromkeys(caution_ids)],
-            history=history(self.job, SHOWN),
+            history=lines,
+            last=next((line for line in lines if line.can_undo and not line.undone), None),
+            shown_findings=shown_first(found),
             **context,
         )
         return page, status
+
+
+MOST_SHOWN, LEAST_SHOWN = 6, 3
+
+
+def shown_first(found: Sequence[Finding]) -> int:
+    """How many findings, worst first, stand unfolded: all that want something done, some of the rest."""
+    pressing = sum(finding.level > Level.NOTE for finding in found)
+    return max(min(pressing, MOST_SHOWN), LEAST_SHOWN)
 
 
 def _same(entry: Entry, payload: Payload, about: frozenset[Key]) -> bool:

@@ -56,6 +56,7 @@ class ScopeLink:
     """One thing to work on at a stage: words, address, whether it is in hand, how far its parts are."""
 
     words: str
+    short: str
     href: str
     here: bool
     standings: tuple[tuple[str, Status], ...] = ()
@@ -174,7 +175,7 @@ def _scopes(progress: Progress, job_id: int, stage: Stage, scope: Scope) -> Iter
             for key in keys:
                 yield _link(progress, job_id, stage, scope, Scope.of(key), [key], drive)
     if len(pairs(things)) > 1:
-        yield ScopeLink("All together", stage_url(job_id, Scope(), stage), not scope.name)
+        yield ScopeLink("All together", "All", stage_url(job_id, Scope(), stage), not scope.name)
 
 
 def _link(
@@ -190,4 +191,5 @@ def _link(
     words = to.words(progress.record.front, drive)
     if to.side is None and len(keys) == 1:
         words = words.replace("both sides", side_words(keys[0].side, drive))
-    return ScopeLink(words, stage_url(job_id, to, stage), to == scope, standings)
+    short = to.side.value.capitalize() if to.side else words.partition(",")[0]
+    return ScopeLink(words, short, stage_url(job_id, to, stage), to == scope, standings)

@@ -1,0 +1,29 @@
+// The Face's lamps tie to their checkboxes: a tap takes the pair; again it narrows: left, right, none.
+const TAPS = { "": ["left", "right"], "left,right": ["left"], left: ["right"], right: [] };
+
+const showLamp = (lamp) => {
+  const box = document.getElementById(lamp.dataset.toggles);
+  if (!box) return;
+  lamp.classList.toggle("chosen", box.checked);
+  lamp.setAttribute("aria-checked", String(box.checked));
+};
+
+export const showLamps = () => document.querySelectorAll("[data-toggles]").forEach(showLamp);
+
+const toggleLamp = (lamp) => {
+  const boxes = ["left", "right"].map((side) => [side, document.getElementById(`work-${lamp.dataset.pair}-${side}`)]).filter(([, box]) => box);
+  const next = TAPS[boxes.filter(([, box]) => box.checked).map(([side]) => side).join()] || [];
+  boxes.forEach(([side, box]) => {
+    box.checked = next.includes(side);
+    box.dispatchEvent(new Event("input", { bubbles: true }));
+  });
+  showLamps();
+};
+
+document.addEventListener("click", (event) => {
+  const lamp = event.target.closest("[data-toggles]");
+  if (lamp) toggleLamp(lamp);
+});
+document.addEventListener("input", (event) => {
+  if (event.target.closest("[id^=work-]")) showLamps();
+});

@@ -1,0 +1,20 @@
+// Small sprinkles by behaviour; what a part of the page needs when it comes in is settled here.
+import { restore } from "./drafts.js";
+import { showLamps } from "./face.js";
+import { showLooked } from "./scrolling.js";
+import { sendInPlace } from "./sending.js";
+import "./shell.js";
+import "./wall.js";
+
+const settle = () => {
+  sendInPlace();
+  showLamps();
+  restore();
+  showLooked();
+};
+
+document.addEventListener("htmx:afterSettle", (event) => {
+  showLooked();
+  if (event.target.id === "page" || event.target.querySelector?.("#work")) settle();
+});
+settle();
