@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+from collections.abc import Sequence
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,8 +16,10 @@ from cold_arc.core.beam.model import Beam
 from cold_arc.core.light import colour
 
 Array = NDArray[np.float64]
+# What is shown of one lamp's beam: degrees across and up, on a wall at 10 m.
 H_VIEW, V_VIEW = (-25.0, 25.0), (-10.0, 6.0)
-PIXELS_PER_DEGREE = 12
+VIEW_DISTANCE_M = 10.0
+PIXELS_ACROSS = 640
 WHITE_CD = 24000.0
 LOG_DECADES = 3.2
 HALOGEN_K, HID_K, LED_K = 3200.0, 4300.0, 6000.0
@@ -37,16 +41,62 @@ def _linear(cct_k: float) -> Array:
     return np.asarray(np.clip(XYZ_TO_RGB @ np.array([x / y, 1.0, (1 - x - y) / y]), 1e-3, None))
 
 
-def sampled(beam: Beam, scale: int = PIXELS_PER_DEGREE) -> Array:
-    """Candela on the picture's pixels, top row first."""
-    h = np.arange(H_VIEW[0] + 0.5 / scale, H_VIEW[1], 1 / scale)
-    v = np.arange(V_VIEW[1] - 0.5 / scale, V_VIEW[0], -1 / scale)
-    return beam.on(h, v)
+class Frame(NamedTuple):
+    """A part of a wall, m right and down of some point of it: its edges."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
 
 
-def render(beam: Beam, rgb: Array, exposure: float = 0.0, log: bool = False, contours: bool = False) -> bytes:
-    """PNG bytes. *exposure* in stops; *log* shows three decades evenly; *contours* draws lines of equal candela."""
-    candela = sampled(beam)
+class Lamp(NamedTuple):
+    """Where a lamp's axis meets the wall, m right and down, and how far its beam is turned, degrees right and up."""
+
+    right: float = 0.0
+    down: float = 0.0
+    aim_right: float = 0.0
+    aim_up: float = 0.0
+
+
+ONE_LAMP = (Lamp(),)
+
+
+def view_frame(distance_m: float = VIEW_DISTANCE_M) -> Frame:
+    """The frame of one lamp's usual view, on a wall at *distance_m*, about where its axis meets it."""
+    across, up = (np.tan(np.radians(view)) * distance_m for view in (H_VIEW, V_VIEW))
+    return Frame(float(across[0]), -float(up[1]), float(across[1]), -float(up[0]))
+
+
+def on_wall(beam: Beam, lamps: Sequence[Lamp], frame: Frame, distance_m: float) -> Array:
+    """What *lamps* with this beam light of a wall, lx, on the pixels of a picture of *frame*, top row first."""
+    step = (frame.right - frame.left) / PIXELS_ACROSS
+    rows = max(1, round((frame.bottom - frame.top) / step))
+    x = frame.left + (np.arange(PIXELS_ACROSS) + 0.5) * step
+    y = frame.top + (np.arange(rows) + 0.5) * step
+    right, down = np.meshgrid(x, y)
+    lux = np.zeros(right.shape)
+    for lamp in lamps:
+        turned = (lamp.aim_right, lamp.aim_up)
+        lux += derived.wall_lux(beam, right - lamp.right, down - lamp.down, distance_m, turned)
+    return lux
+
+
+def render(
+    beam: Beam,
+    rgb: Array,
+    exposure: float = 0.0,
+    log: bool = False,
+    contours: bool = False,
+    lamps: Sequence[Lamp] = ONE_LAMP,
+    frame: Frame | None = None,
+    distance_m: float = VIEW_DISTANCE_M,
+) -> bytes:
+    """PNG bytes of a wall: *frame* of it, one lamp's usual view by default.
+
+    *exposure* in stops; *log* shows three decades evenly; *contours* draws lines of equal candela (lx times d²).
+    """
+    candela = on_wall(beam, lamps, frame or view_frame(distance_m), distance_m) * distance_m**2
     level = _toned(candela * 2.0**exposure / WHITE_CD, log)
     lightness = (level ** (1 / 2.2)).astype(np.float32)
     span = ((255 - WALL) * rgb ** (1 / 2.2)).astype(np.float32)

@@ -9,42 +9,44 @@ from cold_arc.core.units import UnitSystem
 from cold_arc.store.bench import drop_setup, keep_setup, kept_setups
 from cold_arc.web.parts.beam_wall import build_beam_wall, yardstick_marks
 from cold_arc.web.parts.ray_section import build_ray_section
+from cold_arc.web.parts.wall import View
+
+DEGREES = View(UnitSystem.METRIC, degrees=True)
 
 
-def wall(distance_m=None, system=UnitSystem.METRIC, shape="elbow"):
-    return build_beam_wall("before.png", "after.png", CutOff(shape), (), distance_m, system)
+def wall(distance_m=10.0, view=DEGREES, shape="elbow"):
+    return build_beam_wall(CutOff(shape), view, distance_m)
 
 
 def test_scales_in_degrees():
     drawn = wall()
-    assert drawn.unit == "°"
-    assert ("0" in {label: place for place, label in drawn.across}) is True
-    assert (drawn.width, drawn.height) == (50, 16)
+    assert drawn.view.unit == "°"
+    assert {"0", "5", "20"} <= {label for _, label in drawn.across}
 
 
 @pytest.mark.parametrize(("system", "unit"), [(UnitSystem.METRIC, "cm"), (UnitSystem.INCH, "in")])
 def test_scales_in_lengths_stand_where_the_wall_has_them(system, unit):
-    """At 10 m, 1° is 17.5 cm: a mark of 85 cm stands at atan(0.085) = 4.86°."""
-    drawn = wall(10.0, system)
-    assert drawn.unit == unit
-    places = {label: place for place, label in drawn.across}
-    if unit == "cm":
-        assert places["+85"] == pytest.approx(4.859, abs=1e-3)
-    assert places["0"] == 0
+    drawn = wall(10.0, View(system))
+    assert drawn.view.unit == unit
+    places = {label: at for at, label in drawn.across if at >= 0}
+    assert places["100"] == pytest.approx(100 if unit == "cm" else 254)
 
 
 def test_the_design_line_is_drawn_unless_there_is_none():
-    assert wall().line.startswith("M-25.00 0.57")
-    assert wall(shape="none").line == ""
+    """0.57° down at 10 m is 9.95 cm; 25° aside, farther from the lamp, v is the same height on the wall."""
+    assert wall().design_line.startswith("M-466.3 9.9")
+    assert wall(shape="none").design_line == ""
 
 
 def test_points_stand_in_their_place_and_flip_with_traffic():
+    """3.43° aside and 0.57° up at 10 m: 59.9 and 9.9 cm."""
     rows = [{"name": "B50L", "h": -3.43, "v": 0.57}, {"name": "zone", "h": [-1, 1], "v": 0.0}]
     values = {"B50L": MeasuredPoint("B50L", 400.0, None, 350)}
     (mark,) = yardstick_marks(rows, values, 1.0)
-    assert (mark.x, mark.y, mark.holds) == (-3.43, -0.57, False)
+    assert (mark.right_m, mark.down_m) == pytest.approx((-0.599, -0.0995), abs=1e-3)
+    assert mark.holds is False
     assert mark.words == "400 cd, at most 350"
-    assert yardstick_marks(rows, values, -1.0)[0].x == 3.43
+    assert yardstick_marks(rows, values, -1.0)[0].right_m == pytest.approx(0.599, abs=1e-3)
 
 
 def test_rays_of_a_well_seated_source_lie_over_the_nominal_ones():

@@ -65,11 +65,12 @@ def test_any_figure_within_its_limits_gives_a_beam_that_adds_up(kind, field):
 
 def test_the_measured_cut_off_lies_on_the_wall(shop):
     page = shop.get("/bench?source=led")
-    found = re.search(r'class="measured-line before" d="M([^"]+)"', page)[1]
+    found = re.search(r'class="cut-found thin" d="M([^"]+)"', page)[1]
     places = [tuple(map(float, place.split())) for place in found.split("L")]
-    flat = [-y for x, y in places if -6 <= x <= -2]
-    assert all(-0.9 < height < 0 for height in flat)
-    assert "measured-line" not in shop.get("/bench?source=led&high=1")
+    flat = [-y for x, y in places if -105 <= x <= -35]  # 6° to 2° aside, and 0.9° down, on a wall at 10 m
+    assert flat
+    assert all(-15.7 < height < 0 for height in flat)
+    assert "cut-found thin" not in shop.get("/bench?source=led&high=1")
     assert re.search(r'class="field-error"[^>]*>[^<]*between 12 and 80', shop.get("/bench?focal=5", 422))
 
 
@@ -234,7 +235,7 @@ def test_a_photometric_file_is_laid_on_the_wall(shop):
     page = lay(shop, "beam.ies", ies.from_beam(beam_of(setup), "test"))
     numbers = report_of(setup)
     assert say_candela(numbers.peak_cd).replace("\u00a0", " ")[:3] in page
-    assert "measured-line after" in page
+    assert "cut-left thin" in page
     assert "UN R112 class B, low beam" in page
     assert "UN R112 class B, high beam" in lay(shop, "beam.ies", ies.from_beam(beam_of(setup), "test"), high="1")
 

@@ -3,36 +3,45 @@
 import itertools
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from cold_arc.core import aim
 from cold_arc.core.car import bases
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Drive, Side
+from cold_arc.core.light.readings import POINTS, place
 from cold_arc.core.units import UnitSystem
 from cold_arc.core.work import clocking
 from cold_arc.demo.shelf import SHELF
 from cold_arc.web.parts.dial import build_dial
 from cold_arc.web.parts.face import choosing_face
+from cold_arc.web.parts.labels import Box, Wanted, settle
 from cold_arc.web.parts.section import build_section
-from cold_arc.web.parts.wall import WallLamp, WallPoint, build_wall
+from cold_arc.web.parts.wall import View, WallLamp, WallPoint, draggable, pair_wall
 
 TARGET = aim.rules()["un-r48-low"].target(0.65)
 
 
-def wall(**options):
+def wall(system=UnitSystem.METRIC, degrees=False, **options):
     lamps = [WallLamp(Side.LEFT, 0.65, -0.02, -0.0125, target=TARGET), WallLamp(Side.RIGHT, 0.65)]
-    return build_wall(lamps, 10.0, options.pop("system", UnitSystem.METRIC), 1.3, **options)
+    return pair_wall(lamps, 10.0, View(system, degrees), 1.3, **options).finished()
 
 
 def test_the_wall_is_to_scale():
-    """At 10 m, 1 % is 10 cm; the lamps stand 130 cm apart, 65 cm up; y runs down from the floor at 0."""
+    """At 10 m, 1 % is 10 cm; the lamps stand 130 cm apart; y runs down from the lamps' height."""
     drawn = wall()
-    assert [(x, y) for x, y, _ in drawn.lamps] == [(-65, -65), (65, -65)]
+    assert [(x, y) for x, y, _ in drawn.lamps] == [(-65, 0), (65, 0)]
     (keep,) = drawn.keep
-    assert (keep.y, keep.height) == pytest.approx((-60, 20))
-    assert drawn.left[0].y == pytest.approx(-52.5)
-    assert drawn.found[0].y == pytest.approx(-45)
+    assert (keep.y, keep.height) == pytest.approx((5, 20))
+    assert "M-127.0 12.5L-65.0 12.5" in drawn.left[0].path
+    assert "M-127.0 20.0L-65.0 20.0" in drawn.found[0].path
+
+
+def test_a_lower_lamp_stands_lower():
+    drawn = pair_wall([WallLamp(Side.LEFT, 0.65), WallLamp(Side.RIGHT, 0.60)], 10.0, View(UnitSystem.METRIC))
+    assert [y for _, y, _ in drawn.lamps] == pytest.approx([0, 5])
 
 
 def test_the_cut_off_rises_on_the_kerb_side():
@@ -41,14 +50,41 @@ def test_the_cut_off_rises_on_the_kerb_side():
     assert "H" in wall(elbow=False).left[0].path
 
 
-def test_scales_in_inches():
-    labels = [label for _, label in wall(system=UnitSystem.INCH).horizontal]
-    assert {"0", "+5", "−5"} <= set(labels)
+def test_scales_in_lengths_and_degrees():
+    """At 10 m, 1° is 17.455 cm, 2° are 34.921 cm."""
+    assert {"0", "+10", "−10"} <= {label for _, label in wall(UnitSystem.INCH).upward}
+    places = {label: at for at, label in wall(degrees=True).across if at >= 0}
+    assert (places["0"], places["1"], places["2"]) == pytest.approx((0, 17.455, 34.921), abs=1e-3)
 
 
 def test_points_stand_from_their_own_lamp():
     drawn = wall(points=[WallPoint(Side.RIGHT, "edge", 0.1, 0.15)])
-    assert drawn.points[0][:2] == pytest.approx((75, -50))
+    assert (drawn.points[0].x, drawn.points[0].y) == pytest.approx((75, 15))
+
+
+def test_the_line_to_drag_stands_where_it_was_read():
+    """1.2 % down at 10 m is 12 cm, 0.5 % right 5 cm."""
+    line = draggable(wall(), Side.RIGHT, -0.012, 0.005, "right", True)
+    assert (line.x, line.y, line.lamp_x, line.lamp_y) == pytest.approx((70, 12, 65, 0))
+
+
+PLACES = st.tuples(st.floats(-100, 100), st.floats(-20, 40), st.text("cd 0123456789", min_size=1, max_size=12))
+
+
+@given(st.lists(PLACES, max_size=14))
+def test_labels_never_cover_one_another_nor_leave_the_wall(places):
+    frame = Box(-120, -30, 240, 80)
+    labels = settle([Wanted(x, y, ((text, ""), (text, "")), 2.0) for x, y, text in places], 3.0, frame)
+    for one, other in itertools.combinations(labels, 2):
+        assert not one.ground.meets(other.ground)
+    assert all(label.ground.within(frame) for label in labels)
+
+
+def test_a_crowd_of_points_keeps_its_labels():
+    """Twelve points as a meter takes them on two lamps: every one is named."""
+    points = [WallPoint(side, name, *place(name, 7.6), "12 180 cd", "28 380 cd") for side in Side for name in POINTS]
+    said = [text for label in wall(points=points).labels for _, text, _ in label.lines]
+    assert all(said.count(name) == 2 for name in POINTS)
 
 
 def test_the_section_lays_chips_over_the_filament():

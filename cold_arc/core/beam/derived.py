@@ -227,13 +227,18 @@ def _span(value: float | list[float]) -> Array:
     return np.array([float(value)])
 
 
-def wall_lux(beam: Beam, right_m: Array, down_m: Array, distance_m: float) -> Array:
-    """Illuminance, lx, of a wall square to the axis, at places right and down of the lamp: E = I·cos³θ/d²."""
+def wall_lux(
+    beam: Beam, right_m: Array, down_m: Array, distance_m: float, aim_deg: tuple[float, float] = (0.0, 0.0)
+) -> Array:
+    """Illuminance, lx, of a wall square to the axis, at places right and down of the lamp: E = I·cos³θ/d².
+
+    *aim_deg*: how far right and up the whole beam is turned, by the screws.
+    """
     right, up = np.asarray(right_m, dtype=np.float64), -np.asarray(down_m, dtype=np.float64)
     h = np.degrees(np.arctan2(right, np.hypot(up, distance_m)))
     v = np.degrees(np.arctan2(up, distance_m))
     cosine = distance_m / np.sqrt(right**2 + up**2 + distance_m**2)
-    lux: Array = beam.at(h, v) * cosine**3 / distance_m**2
+    lux: Array = beam.at(h - aim_deg[0], v - aim_deg[1]) * cosine**3 / distance_m**2
     return lux
 
 

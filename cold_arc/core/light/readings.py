@@ -133,11 +133,16 @@ def reading_findings(reading: WallReading) -> list[Finding]:
 
 @dataclass(frozen=True)
 class Gain:
-    """One point before and after, cd, both at the after reading's supply voltage."""
+    """One point before and after, cd, both at the after reading's supply voltage.
+
+    *before_read_cd*: as it was read, where it was brought to another voltage for that; *correction* says why, in words.
+    """
 
     point: str
     before_cd: float
     after_cd: float
+    before_read_cd: float | None = None
+    correction: str = ""
 
     @property
     def relative(self) -> float | None:
@@ -152,7 +157,13 @@ class Gain:
 
 def gain(before: WallReading, after: WallReading, before_follows: bool) -> Gain:
     """Before against after at one point; the before reading is brought to the after's supply voltage."""
-    return Gain(after.point, before.candela_at(after.volts, before_follows), after.candela)
+    brought = before.candela_at(after.volts, before_follows)
+    if not before_follows or abs(before.volts - after.volts) <= SAME_VOLTS:
+        return Gain(after.point, brought, after.candela)
+    why = (
+        f"read at {say_volts(before.volts)}, brought to {say_volts(after.volts)}: a filament's light follows its supply"
+    )
+    return Gain(after.point, brought, after.candela, before.candela, why)
 
 
 @dataclass(frozen=True)
@@ -164,10 +175,11 @@ class Comparison:
 
     @property
     def verdict(self) -> str:
-        """The verdict in words."""
-        peak = self.gains.get("peak")
-        if peak is None:
-            return "Not measured"
+        """The verdict in words; none before every point it needs was read both times."""
+        unread = [point for point in NEEDED_POINTS if point not in self.gains]
+        if unread:
+            return f"No verdict yet: {' and '.join(unread)} to read before and after" if self.gains else "Not measured"
+        peak = self.gains["peak"]
         if peak.after_cd <= peak.before_cd:
             return "Not brighter"
         return "Better where it matters" if worst(self.findings) < Level.CAUTION else "Brighter, with cautions"

@@ -26,13 +26,16 @@ from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.bench.setup_query import parse_setup, query
 from cold_arc.web.forms import fields as form_fields
 from cold_arc.web.forms.plain_numbers import bounded, whole
-from cold_arc.web.parts.beam_wall import BeamPoint, BeamWall, build_beam_wall, measured_line, yardstick_marks
+from cold_arc.web.parts.beam_wall import build_beam_wall, measured_line, picture_url, yardstick_marks
 from cold_arc.web.parts.ray_section import build_ray_section
+from cold_arc.web.parts.wall import View, Wall, WallPoint
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("bench", __name__)
 MOST_COMPARED = 3
 LONGEST_NAME = 80
+# What a picture of a wall may show: how far off its middle, m; how small; how tall for its width; how many lamps.
+FARTHEST_M, LEAST_FRAME_M, MOST_TALL, MOST_LAMPS = 100.0, 0.05, 2.0, 4
 # How far a slider goes, and its step: less than the field may hold, for what one tries by hand.
 SLIDERS = {
     "clock": (-180, 180, 1),
@@ -125,34 +128,36 @@ def _look() -> dict[str, Any]:
     }
 
 
-def _distance_m() -> float | None:
-    """The distance of the wall's scales; None for degrees."""
+def _distance_m() -> float:
+    """How far the wall is; what is not understood is the usual distance."""
     try:
-        metres = form_fields.WALL_DISTANCE.read(request.args.get("distance", ""), form_fields.unit_system(), {})
+        return form_fields.WALL_DISTANCE.read(request.args.get("distance", ""), form_fields.unit_system(), {})
     except units.NotUnderstoodError:
-        return None
-    return metres if request.args.get("grid") == "length" else None
+        return picture.VIEW_DISTANCE_M
 
 
-def _wall(setup: SetUp) -> BeamWall:
-    look = _look()
-    shown = {"exposure": look["exposure"] or None, "log": int(look["log"]), "contours": int(look["contours"])}
-    address = url_for("bench.beam")
-    housing = setup.built_housing()
-    points: tuple[BeamPoint, ...] = ()
+def _view() -> View:
+    """The wall's scales: degrees, or lengths where those were asked for."""
+    return View(form_fields.unit_system(), degrees=request.args.get("grid") != "length")
+
+
+def _wall(setup: SetUp) -> Wall:
+    look, distance_m = _look(), _distance_m()
+    shown = {"exposure": look["exposure"], "log": int(look["log"]), "contours": int(look["contours"])}
+    points: tuple[WallPoint, ...] = ()
     if look["points"]:
         table = yardsticks()[yardstick_for(setup)]
         flip = -1.0 if setup.traffic == "left" and table["mirrored"] else 1.0
-        points = yardstick_marks(table["points"], report_of(setup).test_points, flip)
+        points = yardstick_marks(table["points"], report_of(setup).test_points, flip, distance_m)
     return build_beam_wall(
-        f"{address}?{query(setup.reference(), shade='warm', **shown)}",
-        f"{address}?{query(setup, shade='cold', **shown)}",
-        housing.cut_off,
+        setup.built_housing().cut_off,
+        _view(),
+        distance_m,
         points,
-        _distance_m(),
-        form_fields.unit_system(),
-        measured_line(beam_of(setup.reference())),
-        measured_line(beam_of(setup)),
+        before=picture_url(setup.reference(), "warm", **shown),
+        after=picture_url(setup, "cold", **shown),
+        found_line=measured_line(beam_of(setup.reference()), distance_m),
+        left_line=measured_line(beam_of(setup), distance_m),
     )
 
 
@@ -179,9 +184,36 @@ def _tint(setup: SetUp) -> picture.Array:
 @bp.get("/bench/beam.png")
 @in_turn
 def beam() -> Response:
-    """The beam's picture."""
+    """The beam's picture: one lamp's usual view, or the part of a wall and the lamps the address tells."""
     setup, look = _asked(), _look()
-    return _picture(picture.render(beam_of(setup), _tint(setup), look["exposure"], look["log"], look["contours"]))
+    told: dict[str, Any] = {}
+    if "frame" in request.args:
+        told = {"frame": _frame(), "lamps": _lamps(), "distance_m": bounded(request.args.get("at"), 0.3, 100.0, 10.0)}
+    tone = (look["exposure"], look["log"], look["contours"])
+    return _picture(picture.render(beam_of(setup), _tint(setup), *tone, **told))
+
+
+def _figures(text: str, count: int) -> list[float]:
+    """Figures parted by commas, as this program writes them in its own addresses; 404 for anything else."""
+    figures = [bounded(part, -FARTHEST_M, FARTHEST_M, math.nan) for part in text.split(",")]
+    if len(figures) != count or any(map(math.isnan, figures)):
+        abort(404)
+    return figures
+
+
+def _frame() -> picture.Frame:
+    frame = picture.Frame(*_figures(request.args["frame"], 4))
+    width, height = frame.right - frame.left, frame.bottom - frame.top
+    if not (width > LEAST_FRAME_M and LEAST_FRAME_M < height <= MOST_TALL * width):
+        abort(404)
+    return frame
+
+
+def _lamps() -> list[picture.Lamp]:
+    lamps = request.args.get("lamps", "").split(";")
+    if len(lamps) > MOST_LAMPS:
+        abort(404)
+    return [picture.Lamp(*_figures(text, 4)) for text in lamps]
 
 
 @bp.get("/bench/road.png")
@@ -205,7 +237,7 @@ def probe() -> str:
     h, v = (bounded(request.args.get(name), -45.0, 45.0, math.nan) for name in ("h", "v"))
     if math.isnan(h + v):
         abort(404)
-    distance_m = _distance_m() or 10.0
+    distance_m = _distance_m()
     candela, old = float(beam_of(setup).at(h, v)), float(beam_of(setup.reference()).at(h, v))
     return render_template(
         "fragments/probe.html",
@@ -291,7 +323,7 @@ def _laid_out(upload: Any, traffic: str, high: bool) -> dict[str, Any]:
     shown = picture.render(beam, picture.tint(picture.LED_K))
     image = "data:image/png;base64," + base64.b64encode(shown).decode()
     line = measured_line(beam)
-    wall = build_beam_wall(image, image, CutOff("none"), (), None, form_fields.unit_system(), left=line)
+    wall = build_beam_wall(CutOff("none"), View(form_fields.unit_system(), degrees=True), after=image, left_line=line)
     return {"name": name, "numbers": report_on(beam, traffic), "wall": wall}
 
 

@@ -30,10 +30,10 @@ from cold_arc.store import catalogue
 from cold_arc.web.bench.beams import place
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.stage_page import StagePage
-from cold_arc.web.parts.beam_wall import BeamWall
 from cold_arc.web.parts.preview import build_preview
 from cold_arc.web.parts.seat_chart import SeatChart, build_seat_chart
 from cold_arc.web.parts.section import Section, build_section
+from cold_arc.web.parts.wall import Wall
 from cold_arc.web.shell.db import session
 
 AT_ONCE_S = 0.8
@@ -177,7 +177,7 @@ class Shortlist:
         """The candidate of a catalogue id as written in a form or an address."""
         return next((candidate for candidate in self.candidates if str(candidate.id) == text), None)
 
-    def preview(self, candidate: Candidate | None) -> BeamWall | None:
+    def preview(self, candidate: Candidate | None) -> Wall | None:
         """The beam as it is and with a candidate."""
         return build_preview(self.present, candidate.setup if candidate else None)
 

@@ -1,136 +1,68 @@
-"""The beam on the Wall: pictures lying in one frame of degrees, the design line, test points, and scales.
-
-One drawing unit is one degree; y runs down, so a direction (h, v) stands at (h, −v).
-"""
+"""A modelled beam on the Wall: its pictures, its cut-off as designed and as measured, its yardstick's points."""
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass
+from collections.abc import Sequence
 from typing import Any
+from urllib.parse import urlencode
 
 import numpy as np
+from flask import url_for
 
-from cold_arc.core.beam.derived import MeasuredPoint, cut_off_line
+from cold_arc.core.beam.derived import MeasuredPoint, cut_off_line, wall_place
 from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.report import Points
-from cold_arc.core.units import INCH_M, UnitSystem
-from cold_arc.formats.picture import H_VIEW, V_VIEW
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.beam.sources import Array
+from cold_arc.formats.picture import H_VIEW, V_VIEW, VIEW_DISTANCE_M, Frame, Lamp, view_frame
+from cold_arc.web.bench.setup_query import query
+from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall, path_of
 
 LINE_STEP_DEG = 0.25
+# Where a cut-off is measured on a modelled beam: to ±12° in steps, where it has a twentieth of its peak.
 MEASURED_TO_DEG, MEASURED_STEP_DEG, MEASURED_SHARE = 12.0, 0.5, 0.05
 
 
-@dataclass(frozen=True)
-class BeamPoint:
-    """A test point as drawn: place, name, value against limits, and whether it holds."""
-
-    x: float
-    y: float
-    name: str
-    words: str
-    holds: bool
-
-
-@dataclass(frozen=True)
-class BeamWall:
-    """Pictures (warm below, cold above), design line, cut-offs measured before and after, points, scale labels."""
-
-    before: str
-    after: str
-    line: str
-    points: tuple[BeamPoint, ...]
-    across: tuple[tuple[float, str], ...]
-    upward: tuple[tuple[float, str], ...]
-    unit: str
-    found: str = ""
-    left: str = ""
-    h_view: tuple[float, float] = H_VIEW
-    v_view: tuple[float, float] = V_VIEW
-
-    @property
-    def width(self) -> float:
-        """Degrees across."""
-        return self.h_view[1] - self.h_view[0]
-
-    @property
-    def height(self) -> float:
-        """Degrees up."""
-        return self.v_view[1] - self.v_view[0]
-
-
 def build_beam_wall(
-    before: str,
-    after: str,
-    cut_off: CutOff,
-    points: tuple[BeamPoint, ...],
-    distance_m: float | None,
-    system: UnitSystem,
-    found: str = "",
-    left: str = "",
-) -> BeamWall:
-    """The wall in degrees, or with scales in cm or in at *distance_m*; *found*, *left*: measured cut-offs as paths."""
-    unit = "°" if distance_m is None else ("in" if system is UnitSystem.INCH else "cm")
-    return BeamWall(
-        before,
-        after,
-        _line(cut_off),
-        points,
-        _scale(*H_VIEW, distance_m, system, 5),
-        _scale(*V_VIEW, distance_m, system, 2),
-        unit,
-        found,
-        left,
-    )
+    cut_off: CutOff, view: View, distance_m: float = VIEW_DISTANCE_M, points: Sequence[WallPoint] = (), **drawn: str
+) -> Wall:
+    """One lamp's usual view with its design line; *drawn*: pictures and measured lines by the Wall's names."""
+    wall = lamp_wall(view_frame(distance_m), distance_m, view, points)
+    if cut_off.shape != "none":
+        h = np.arange(H_VIEW[0], H_VIEW[1] + 1e-9, LINE_STEP_DEG)
+        wall.design_line = _path(h, cut_off.at(h), distance_m)
+    for name, text in drawn.items():
+        setattr(wall, name, text)
+    return wall.finished()
 
 
-def measured_line(beam: Beam) -> str:
+def _path(h_deg: Array, v_deg: Array, distance_m: float) -> str:
+    return path_of(wall_place(float(h), float(v), distance_m) for h, v in zip(h_deg, v_deg, strict=True))
+
+
+def measured_line(beam: Beam, distance_m: float = VIEW_DISTANCE_M) -> str:
     """The cut-off as measured column by column, where the beam is bright enough to have one; "" for a high beam."""
     if beam.housing.cut_off.shape == "none":
         return ""
     h = np.arange(-MEASURED_TO_DEG, MEASURED_TO_DEG + 1e-9, MEASURED_STEP_DEG)
     up = np.linspace(*V_VIEW, 60)
-    bright = (
-        np.array([beam.at(np.full_like(up, across), up).max() for across in h]) >= MEASURED_SHARE * beam.intensity.max()
-    )
-    places = zip(h[bright], cut_off_line(beam, h[bright]), strict=True)
-    return "M" + "L".join(f"{x:.2f} {-y:.2f}" for x, y in places) if bright.any() else ""
+    brightest = np.array([beam.at(np.full_like(up, across), up).max() for across in h])
+    bright = brightest >= MEASURED_SHARE * beam.intensity.max()
+    return _path(h[bright], cut_off_line(beam, h[bright]), distance_m)
 
 
-def _line(cut_off: CutOff) -> str:
-    if cut_off.shape == "none":
-        return ""
-    h = np.arange(H_VIEW[0], H_VIEW[1] + 1e-9, LINE_STEP_DEG)
-    return "M" + "L".join(f"{x:.2f} {-y:.2f}" for x, y in zip(h, cut_off.at(h), strict=True))
-
-
-def _scale(
-    low: float, high: float, distance_m: float | None, system: UnitSystem, step: int
-) -> tuple[tuple[float, str], ...]:
-    """Places (degrees) and labels: every *step* degrees, or round lengths at a distance."""
-    if distance_m is None:
-        return tuple((float(at), _signed(at)) for at in range(math.ceil(low / step) * step, math.floor(high) + 1, step))
-    size = INCH_M if system is UnitSystem.INCH else 0.01
-    span = distance_m * math.tan(math.radians(step)) / size
-    round_step = max(5, 5 * round(span / 5))
-    marks = range(-40, 41)
-    places = [(math.degrees(math.atan(mark * round_step * size / distance_m)), mark * round_step) for mark in marks]
-    return tuple((place, _signed(value)) for place, value in places if low <= place <= high)
-
-
-def _signed(value: int) -> str:
-    return f"{value:+d}".replace("-", "−") if value else "0"
-
-
-def yardstick_marks(rows: list[dict[str, Any]], values: Points, flip: float) -> tuple[BeamPoint, ...]:
+def yardstick_marks(
+    rows: list[dict[str, Any]], values: Points, flip: float, distance_m: float = VIEW_DISTANCE_M
+) -> tuple[WallPoint, ...]:
     """Marks for the yardstick's points (zones have no single place)."""
     marks = []
     for row in rows:
         if isinstance(row.get("h", []), list) or isinstance(row["v"], list):
             continue
         point = values[row["name"]]
-        marks.append(BeamPoint(row["h"] * flip, -row["v"], point.name, _against(point), point.holds))
+        right, down = wall_place(row["h"] * flip, row["v"], distance_m)
+        marks.append(WallPoint(None, point.name, right, down, holds=point.holds, words=_against(point)))
     return tuple(marks)
 
 
@@ -138,3 +70,19 @@ def _against(point: MeasuredPoint) -> str:
     least, most = point.least, point.most
     limits = [f"at least {least:.0f}" if least is not None else "", f"at most {most:.0f}" if most is not None else ""]
     return f"{point.candela:.0f} cd, {' and '.join(filter(None, limits))}"
+
+
+def picture_url(
+    setup: SetUp, shade: str, lamps: Sequence[Lamp] = (), frame: Frame | None = None, distance_m: float = 0.0,
+    **look: Any,
+) -> str:  # fmt: skip
+    """The address of a set-up's picture on a wall; of one lamp's usual view where no lamps are told."""
+    where: dict[str, Any] = {}
+    if frame is not None:
+        where = {
+            "lamps": ";".join(",".join(f"{it:.3f}" for it in lamp) for lamp in lamps),
+            "frame": ",".join(f"{it:.3f}" for it in frame),
+            "at": f"{distance_m:.3f}",
+        }
+    told = {name: value for name, value in {**where, **look}.items() if value not in (None, "", 0)}
+    return f"{url_for('bench.beam')}?{'&'.join(filter(None, (query(setup), urlencode({'shade': shade, **told}))))}"

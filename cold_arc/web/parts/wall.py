@@ -1,25 +1,48 @@
-"""Wall: the lamps' lines, bands and readings on a wall, to scale. One drawing unit is one centimetre.
+"""The Wall: one for every stage and the bench. Lamps, light, lines, bands and points on a wall, to scale, from the car.
 
-The wall is seen from the car: left is left. Zero is the middle between the lamps, at the floor; up is up.
+One drawing unit is one centimetre on the wall; x runs right from the car's centre (of one lamp alone: from its axis), y
+down from the lamps' height.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from cold_arc.core.aim import SlopeBand, Target
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.units import INCH_M, UnitSystem
+from cold_arc.formats.picture import Frame
+from cold_arc.web.parts.labels import Box, Label, Wanted, settle
 
 ASSUMED_SPACING_M = 1.2
 # Whatever is told, a wall has an end.
 LEAST_SPACING_M, MOST_SPACING_M, DEEPEST_CM = 0.3, 3.0, 400.0
 MARGIN_CM = 70.0
-ABOVE_CM, LEAST_BELOW_CM = 24.0, 38.0
+ABOVE_CM, LEAST_BELOW_CM = 26.0, 44.0
 ELBOW_DEG = 15.0
 LONGEST_ARM_CM, LAMP_GAP_CM, FLAT_TOP_CM = 62.0, 3.0, 12.0
+# Sizes on a screen of a Wall 960 px wide: text, a point's cross, the border that carries the scales; px.
+DRAWN_PX, TEXT_PX, CROSS_PX, SCALES_PX = 960, 13.5, 6, 40
+MOST_TICKS = 16
+ROUND_LENGTHS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
+ROUND_DEGREES = (0.5, 1, 2, 5, 10)
+
+
+@dataclass(frozen=True)
+class View:
+    """How a Wall's scales are written: lengths in a unit system, or degrees."""
+
+    system: UnitSystem
+    degrees: bool = False
+
+    @property
+    def unit(self) -> str:
+        """The unit of the scales."""
+        if self.degrees:
+            return "°"
+        return "in" if self.system is UnitSystem.INCH else "cm"
 
 
 @dataclass(frozen=True)
@@ -37,30 +60,26 @@ class WallLamp:
 
 @dataclass(frozen=True)
 class WallPoint:
-    """A place to hold the meter, or where it was held: metres right and down of one lamp; what it showed."""
+    """A place to hold the meter, or of a yardstick: metres right and down of its lamp; what was read, before and after.
 
-    side: Side
+    *href* picks it; *here*: it is the one in hand. *holds*: a yardstick's verdict, None where there is none.
+    """
+
+    side: Side | None
     label: str
     right_m: float
     down_m: float
     before: str = ""
     after: str = ""
-
-
-@dataclass(frozen=True)
-class Box:
-    """A rectangle in drawing units, y down."""
-
-    x: float
-    y: float
-    width: float
-    height: float
+    href: str = ""
+    here: bool = False
+    holds: bool | None = None
     words: str = ""
 
 
 @dataclass(frozen=True)
 class Mark:
-    """A line or a path in drawing units with its label."""
+    """A line as a path in drawing units, with its words and where they belong."""
 
     path: str
     words: str
@@ -68,65 +87,148 @@ class Mark:
     y: float
 
 
+@dataclass(frozen=True)
+class DragLine:
+    """A cut-off to be dragged: its path about (0, 0), where it stands now, and from where it is measured."""
+
+    path: str
+    x: float
+    y: float
+    lamp_x: float
+    lamp_y: float
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A point as drawn."""
+
+    x: float
+    y: float
+    point: WallPoint
+
+
 @dataclass
 class Wall:
-    """Everything drawn: frame, grid, lamp lines, bands, cut-offs, points. Drawing units are cm, y down."""
+    """Everything drawn. *before* and *after*: addresses of pictures that fill the frame; paths in drawing units."""
 
-    width: float
-    top: float
-    bottom: float
+    frame: Box
     distance_m: float
-    unit: str
-    vertical: list[tuple[float, str]] = field(default_factory=list)
-    horizontal: list[tuple[float, str]] = field(default_factory=list)
+    view: View
     lamps: list[tuple[float, float, str]] = field(default_factory=list)
+    before: str = ""
+    after: str = ""
     keep: list[Box] = field(default_factory=list)
     setting: list[Box] = field(default_factory=list)
     found: list[Mark] = field(default_factory=list)
     left: list[Mark] = field(default_factory=list)
-    points: list[tuple[float, float, WallPoint]] = field(default_factory=list)
+    found_line: str = ""
+    left_line: str = ""
+    design_line: str = ""
+    points: list[Placed] = field(default_factory=list)
+    labels: list[Label] = field(default_factory=list)
+    across: list[tuple[float, str]] = field(default_factory=list)
+    upward: list[tuple[float, str]] = field(default_factory=list)
+    drag: DragLine | None = None
     arm: float = LONGEST_ARM_CM
 
     @property
+    def px(self) -> float:
+        """Centimetres to a pixel of a Wall as wide as it is meant to be drawn."""
+        return self.frame.width / DRAWN_PX
+
+    @property
     def view_box(self) -> str:
-        """The SVG viewBox: a border for the scales all round."""
-        return f"{-self.width / 2 - 14:.1f} {self.top - 6:.1f} {self.width + 20:.1f} {self.bottom - self.top + 16:.1f}"
+        """The SVG's viewBox: a border for the scales left and below."""
+        border, frame = SCALES_PX * self.px, self.frame
+        return f"{frame.x - border:.1f} {frame.y:.1f} {frame.width + border:.1f} {frame.height + border * 0.6:.1f}"
+
+    @property
+    def metres(self) -> Frame:
+        """The frame as a picture takes it."""
+        frame = self.frame
+        edges = (frame.x, frame.y, frame.x + frame.width, frame.y + frame.height)
+        return Frame(*(edge / 100 for edge in edges))
+
+    def finished(self) -> Wall:
+        """The Wall with scales and labels, once everything else is on it."""
+        self.across = _ticks(self.frame.x, self.frame.width, self.distance_m, self.view)
+        self.upward = [
+            (-at, label) for at, label in _ticks(-self.frame.y - self.frame.height, self.frame.height, self.distance_m,
+                                                 self.view, signed=True, like=self.frame.width)
+        ]  # fmt: skip
+        cross, size = CROSS_PX * self.px, TEXT_PX * self.px
+        taken = [Box(it.x - cross, it.y - cross, 2 * cross, 2 * cross) for it in self.points]
+        taken += [Box(x - cross, y - cross, 2 * cross, 2 * cross) for x, y, _ in self.lamps]
+        self.labels = settle(list(self._wanted(1.6 * cross)), size, self.frame, taken)
+        return self
+
+    def _wanted(self, gap: float) -> Iterable[Wanted]:
+        """The labels wanted, what matters most first."""
+        for it in sorted(self.points, key=lambda it: not it.point.here):
+            said = ((it.point.label, "point-name"), (it.point.before, "found"), (it.point.after, "left"))
+            yield Wanted(it.x, it.y, tuple(line for line in said if line[0]), gap)
+        for marks, css in ((self.found, "found"), (self.left, "left")):
+            yield from (Wanted(mark.x, mark.y, ((mark.words, css),), gap / 2) for mark in marks if mark.words)
+        for x, _, words in self.lamps:
+            if words:
+                yield Wanted(x, self.frame.y + 2 * gap, ((words, "lamp-name"),), gap / 2)
 
 
-def build_wall(
+def pair_wall(
     lamps: Sequence[WallLamp],
     distance_m: float,
-    system: UnitSystem,
+    view: View,
     spacing_m: float | None = None,
     traffic: str = "right",
     elbow: bool = True,
     points: Sequence[WallPoint] = (),
 ) -> Wall:
-    """Draws *lamps* at *distance_m*. *elbow*: the cut-off rises 15° on the kerb side (mirrored for left traffic)."""
+    """Both lamps at *distance_m*. *elbow*: the cut-off rises 15° on the kerb side (mirrored for left traffic).
+
+    Scales and labels come with :meth:`Wall.finished`.
+    """
     spacing = min(max(spacing_m or ASSUMED_SPACING_M, LEAST_SPACING_M), MOST_SPACING_M)
-    heights = [lamp.height_m * 100 for lamp in lamps]
-    width = spacing * 100 + 2 * MARGIN_CM
+    level_m = lamps[0].height_m
     lows = [_lowest_cm(lamp, distance_m) for lamp in lamps] + [point.down_m * 100 + 15 for point in points]
-    wall = Wall(
-        width=width,
-        top=-max(heights) - ABOVE_CM,
-        bottom=min(0.0, -min(heights) + min(max(LEAST_BELOW_CM, *lows), DEEPEST_CM)),
-        distance_m=distance_m,
-        arm=min(LONGEST_ARM_CM, spacing * 50 - LAMP_GAP_CM),
-        unit="in" if system is UnitSystem.INCH else "cm",
-    )
-    _grid(wall, heights[0], INCH_M * 100 if system is UnitSystem.INCH else 1.0)
-    centres = {}
+    width = spacing * 100 + 2 * MARGIN_CM
+    below = min(max(LEAST_BELOW_CM, *lows), DEEPEST_CM, max(100 * level_m, LEAST_BELOW_CM))
+    wall = Wall(Box(-width / 2, -ABOVE_CM, width, ABOVE_CM + below), distance_m, view)
+    wall.arm = min(LONGEST_ARM_CM, spacing * 50 - LAMP_GAP_CM)
+    centres: dict[Side | None, tuple[float, float]] = {}
     for lamp in lamps:
-        centre = spacing * 50 * (-1 if lamp.side is Side.LEFT else 1)
-        centres[lamp.side] = (centre, -lamp.height_m * 100)
-        wall.lamps.append((centre, -lamp.height_m * 100, lamp.side.value))
-        _bands(wall, lamp, centre)
-        _cut_offs(wall, lamp, centre, traffic, elbow)
+        x, y = spacing * 50 * (-1 if lamp.side is Side.LEFT else 1), 100 * (level_m - lamp.height_m)
+        centres[lamp.side] = (x, y)
+        wall.lamps.append((x, y, f"{lamp.side.value} lamp"))
+        _bands(wall, lamp, x, y)
+        _cut_offs(wall, lamp, x, y, traffic, elbow)
     for point in points:
         x, y = centres[point.side]
-        wall.points.append((x + point.right_m * 100, y + point.down_m * 100, point))
+        wall.points.append(Placed(x + point.right_m * 100, y + point.down_m * 100, point))
     return wall
+
+
+def lamp_wall(frame: Frame, distance_m: float, view: View, points: Sequence[WallPoint] = ()) -> Wall:
+    """One lamp alone, about its axis. Scales and labels come with :meth:`Wall.finished`."""
+    width, height = frame.right - frame.left, frame.bottom - frame.top
+    box = Box(100 * frame.left, 100 * frame.top, 100 * width, 100 * height)
+    wall = Wall(box, distance_m, view)
+    wall.points = [Placed(point.right_m * 100, point.down_m * 100, point) for point in points]
+    return wall
+
+
+def draggable(wall: Wall, side: Side, slope: float, sideways: float, traffic: str, elbow: bool) -> DragLine:
+    """The cut-off of one lamp, to be dragged: where it stands by its slopes."""
+    index = next(number for number, (_, _, words) in enumerate(wall.lamps) if words.startswith(side.value))
+    x, y, _ = wall.lamps[index]
+    path = _cut_off_path(0.0, 0.0, wall.arm, 1 if traffic == "right" else -1, elbow)
+    reach = 100 * wall.distance_m
+    return DragLine(path, x + sideways * reach, y - slope * reach, x, y)
+
+
+def path_of(places: Iterable[tuple[float, float]]) -> str:
+    """A path through places given in metres right and down; "" for none."""
+    steps = [f"{right * 100:.1f} {down * 100:.1f}" for right, down in places]
+    return "M" + "L".join(steps) if steps else ""
 
 
 def _lowest_cm(lamp: WallLamp, distance_m: float) -> float:
@@ -142,49 +244,50 @@ def _drawn(band: SlopeBand) -> SlopeBand:
     return SlopeBand(band.high - 0.02, band.high) if math.isinf(band.low) else band
 
 
-def _grid(wall: Wall, lamp_height_cm: float, unit_cm: float) -> None:
-    """Lines every 10 cm or 5 in: across from the car's centre, up and down from the lamp's height."""
-    step = 10 if unit_cm == 1 else 5
-    size = step * unit_cm
-    for count in range(-int(wall.width / 2 // size), int(wall.width / 2 // size) + 1):
-        wall.vertical.append((count * size, f"{abs(count) * step}" if count % 2 == 0 else ""))
-    first = math.ceil((wall.top + lamp_height_cm) / size)
-    last = math.floor((wall.bottom + lamp_height_cm) / size)
-    for count in range(first, last + 1):
-        label = "0" if count == 0 else f"{'−' if count > 0 else '+'}{abs(count) * step}"
-        wall.horizontal.append((count * size - lamp_height_cm, label))
+def _ticks(
+    start: float, length: float, distance_m: float, view: View, signed: bool = False, like: float = 0.0
+) -> list[tuple[float, str]]:
+    """Places (cm) and labels of a scale from *start*: round lengths, or round degrees; as close as over *like*."""
+    if view.degrees:
+        reach = 100 * distance_m
+        low, high = (math.degrees(math.atan(at / reach)) for at in (start, start + length))
+        span = 2 * math.degrees(math.atan((like or length) / 2 / reach))
+        step = next((it for it in ROUND_DEGREES if span / it <= MOST_TICKS), ROUND_DEGREES[-1])
+        marks = range(math.ceil(low / step), math.floor(high / step) + 1)
+        return [(reach * math.tan(math.radians(mark * step)), _said(mark * step, signed)) for mark in marks]
+    unit_cm = 100 * INCH_M if view.system is UnitSystem.INCH else 1.0
+    step = next((it for it in ROUND_LENGTHS if (like or length) / unit_cm / it <= MOST_TICKS), ROUND_LENGTHS[-1])
+    marks = range(math.ceil(start / unit_cm / step), math.floor((start + length) / unit_cm / step) + 1)
+    return [(mark * step * unit_cm, _said(mark * step, signed)) for mark in marks]
 
 
-def _bands(wall: Wall, lamp: WallLamp, centre: float) -> None:
+def _said(value: float, signed: bool) -> str:
+    if not value:
+        return "0"
+    return f"{value:+g}".replace("-", "−") if signed else f"{abs(value):g}"
+
+
+def _bands(wall: Wall, lamp: WallLamp, x: float, y: float) -> None:
     if lamp.target is None:
         return
+    reach = 100 * wall.distance_m
     for band, boxes in ((lamp.target.keep, wall.keep), (lamp.target.set, wall.setting)):
         drawn = _drawn(band)
-        top = -lamp.height_m * 100 - drawn.high * wall.distance_m * 100
-        boxes.append(
-            Box(
-                centre - wall.arm,
-                top,
-                2 * wall.arm,
-                (drawn.high - drawn.low) * wall.distance_m * 100,
-                band.words,
-            )
-        )
+        top, height = y - drawn.high * reach, (drawn.high - drawn.low) * reach
+        boxes.append(Box(x - wall.arm, top, 2 * wall.arm, height, band.words))
 
 
-def _cut_offs(wall: Wall, lamp: WallLamp, centre: float, traffic: str, elbow: bool) -> None:
+def _cut_offs(wall: Wall, lamp: WallLamp, x: float, y: float, traffic: str, elbow: bool) -> None:
     """The lamp's lines as found and as left; each named at the flat side of its elbow."""
-    kerb = 1 if traffic == "right" else -1
+    kerb, reach = 1 if traffic == "right" else -1, 100 * wall.distance_m
     for slope, sideways, marks, words in (
         (lamp.found, lamp.found_sideways, wall.found, "as found"),
         (lamp.left, lamp.left_sideways, wall.left, "as left"),
     ):
-        if slope is None:
-            continue
-        x = centre + sideways * wall.distance_m * 100
-        y = -lamp.height_m * 100 - slope * wall.distance_m * 100
-        name_x = x - wall.arm + 2 if kerb > 0 else x + 6
-        marks.append(Mark(_cut_off_path(x, y, wall.arm, kerb, elbow), words, name_x, y))
+        if slope is not None:
+            at_x, at_y = x + sideways * reach, y - slope * reach
+            path = _cut_off_path(at_x, at_y, wall.arm, kerb, elbow)
+            marks.append(Mark(path, words, at_x - kerb * wall.arm * 0.75, at_y - TEXT_PX * wall.px))
 
 
 def _cut_off_path(x: float, y: float, arm: float, kerb: int, elbow: bool) -> str:

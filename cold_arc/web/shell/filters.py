@@ -23,6 +23,7 @@ def register(app: Flask) -> None:
     app.add_template_filter(lambda metres: units.say_distance(metres, g.system), "distance")
     app.add_template_filter(lambda slope, distance_m: units.say_slope(slope, distance_m, g.system), "slope")
     app.add_template_filter(references.say, "cited")
+    app.add_template_filter(lambda candela: units.say_candela(candela).rpartition(units.NBSP)[0], "figure")
     app.add_template_filter(say_thousands, "thousands")
     app.add_template_filter(say_date, "date")
     app.add_template_filter(say_fact, "fact")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint
+from flask import Blueprint, request
 from flask_wtf import FlaskForm
 from wtforms import RadioField, SelectField
 
@@ -19,7 +19,8 @@ from cold_arc.core.units import say_offset, say_percent
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.parts.wall import Wall, WallLamp, build_wall
+from cold_arc.web.job.wall_light import add_light
+from cold_arc.web.parts.wall import View, Wall, WallLamp, draggable, pair_wall
 
 bp = Blueprint("aim", __name__)
 DEFAULT_DISTANCE_M = {"us": units.FOOT_M * 25}
@@ -109,7 +110,7 @@ def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey])
         target=target,
         drops=_drops(target, distance_m) if target else [],
         distance_m=distance_m,
-        wall=_wall(page, beams, distance_m, height_m, target, form.spacing.data),
+        wall=_wall(page, form, beams, target),
         readings={key: {phase: page.record.aimed(key, phase) for phase in AIM_PHASES} for key in beams},
         phases=AIM_PHASES,
     )
@@ -138,30 +139,36 @@ def _drops(target: Target, distance_m: float) -> list[tuple[str, str, str]]:
     return lines
 
 
-def _wall(
-    page: StagePage,
-    beams: list[BeamKey],
-    distance_m: float,
-    height_m: float,
-    target: Target | None,
-    spacing_m: float | None,
-) -> Wall:
-    lamps = []
-    for key in beams:
-        found, left = page.record.aimed(key, "found"), page.record.aimed(key, "left")
-        newest = left or found
-        lamps.append(
-            WallLamp(
-                key.side,
-                newest.height_m if newest else height_m,
-                found.slope if found else None,
-                left.slope if left else None,
-                (found.sideways or 0.0) if found else 0.0,
-                (left.sideways or 0.0) if left else 0.0,
-                target,
-            )
-        )
+def _wall(page: StagePage, form: AimForm, beams: list[BeamKey], target: Target | None) -> Wall:
+    """Both lamps with the rule's bands, their lines as found and as left, and one line to drag: the reading to make."""
+    distance_m = form.distance.data or DEFAULT_DISTANCE_M.get(page.job.booking.market, 10.0)
+    lamps = [_lamp(page, key, form.height.data or DEFAULT_HEIGHT_M, target) for key in beams]
     optics = {page.record.socket(socket).optic for socket in page.record.givers(beams[0])}
     plain = Optic.LENS_OPTIC in optics or page.job.booking.market == "us"
     elbow = beams[0].function is Function.LOW and not plain
-    return build_wall(lamps, distance_m, fields.unit_system(), spacing_m, page.market.traffic, elbow)
+    view, traffic = View(fields.unit_system(), degrees=request.args.get("scale") == "deg"), page.market.traffic
+    wall = pair_wall(lamps, distance_m, view, form.spacing.data, traffic, elbow)
+    lamp = next((it for it, key in zip(lamps, beams, strict=True) if str(key) == form.lamp.data), lamps[0])
+    last = lamp.left if lamp.left is not None else lamp.found
+    slope = form.stands.data if form.stands.data is not None else last if last is not None else _middle(target)
+    wall.drag = draggable(wall, lamp.side, slope, form.sideways.data or 0.0, traffic, elbow)
+    add_light(wall, page, beams, after=any(it.left is not None for it in lamps))
+    return wall.finished()
+
+
+def _middle(target: Target | None) -> float:
+    return target.nominal if target else 0.0
+
+
+def _lamp(page: StagePage, key: BeamKey, height_m: float, target: Target | None) -> WallLamp:
+    found, left = page.record.aimed(key, "found"), page.record.aimed(key, "left")
+    newest = left or found
+    return WallLamp(
+        key.side,
+        newest.height_m if newest else height_m,
+        found.slope if found else None,
+        left.slope if left else None,
+        (found.sideways or 0.0) if found else 0.0,
+        (left.sideways or 0.0) if left else 0.0,
+        target,
+    )

@@ -4,27 +4,21 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint
+from flask import Blueprint, request
 
-from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light import photometry, readings
-from cold_arc.core.match.facts import setting_of
-from cold_arc.core.match.modelled import setup_of
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.job.stages.wall_readings import ReadingsForm, build_readings_wall, save_readings, several_functions
-from cold_arc.web.parts.preview import build_preview
+from cold_arc.web.job.stages.wall_readings import (
+    ReadingsForm,
+    build_readings_wall,
+    build_strip,
+    save_readings,
+    several_functions,
+)
 
 bp = Blueprint("baseline", __name__)
-DRAWN_DISTANCE_M = 10.0
-
-
-def _present(page: StagePage) -> SetUp | None:
-    """The beam with its present source, where it can be modelled."""
-    beam = page.beams[0]
-    setting = setting_of(page.record, page.job.booking, page.record.givers(beam)[0])
-    return setup_of(setting, beam.function, None, page.market.traffic)
 
 
 def _follows_supply(page: StagePage) -> bool:
@@ -44,14 +38,14 @@ def page(job_id: int, scope: Scope) -> Any:
         return saved
     taken = [reading for key in page.beams for reading in page.record.readings(key, "before").values()]
     found = list(dict.fromkeys(finding for reading in taken for finding in readings.reading_findings(reading)))
-    distance_m = form.set_up.distance.data or DRAWN_DISTANCE_M
     return page.render(
         found,
         form=form,
-        wall=build_readings_wall(page, distance_m),
-        preview=build_preview(_present(page), None),
+        strip=build_strip(page, form),
+        wall=build_readings_wall(page, form),
         reference_volts=photometry.reference_volts(page.job.booking.volts),
         points=readings.POINTS,
+        asked_at="at" in request.args,
         follows_supply=_follows_supply(page),
         several=several_functions(page),
     )

@@ -4,15 +4,20 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint
+from flask import Blueprint, request
 
 from cold_arc.core.job.outcome import compare, gain_findings
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light import readings
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import open_stage
-from cold_arc.web.job.stages.baseline import DRAWN_DISTANCE_M
-from cold_arc.web.job.stages.wall_readings import ReadingsForm, build_readings_wall, save_readings, several_functions
+from cold_arc.web.job.stages.wall_readings import (
+    ReadingsForm,
+    build_readings_wall,
+    build_strip,
+    save_readings,
+    several_functions,
+)
 
 bp = Blueprint("verify", __name__)
 
@@ -27,13 +32,13 @@ def page(job_id: int, scope: Scope) -> Any:
     if saved := save_readings(page, form):
         return saved
     comparisons = {key: compare(page.record, key) for key in page.beams}
-    distance_m = form.set_up.distance.data or DRAWN_DISTANCE_M
     return page.render(
         gain_findings(page.record, page.beams),
         ["eyes", "engine"],
         form=form,
-        comparisons=comparisons,
-        wall=build_readings_wall(page, distance_m),
+        strip=build_strip(page, form, comparisons),
+        wall=build_readings_wall(page, form),
         points=readings.POINTS,
+        asked_at="at" in request.args,
         several=several_functions(page),
     )

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import math
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from flask import redirect, request
@@ -11,18 +13,21 @@ from werkzeug.wrappers import Response
 
 from cold_arc.core import units
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries import Payload, Read
+from cold_arc.core.job.entries import Aimed, Read
 from cold_arc.core.job.record import Record
 from cold_arc.core.light import photometry, readings
-from cold_arc.core.light.readings import WallReading
+from cold_arc.core.light.readings import Comparison, Gain, WallReading
 from cold_arc.core.units.quantities import Quantity
 from cold_arc.store import jobs
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage
-from cold_arc.web.parts.wall import Wall, WallLamp, WallPoint, build_wall
+from cold_arc.web.job.wall_light import add_light
+from cold_arc.web.parts.wall import View, Wall, WallLamp, WallPoint, pair_wall
 from cold_arc.web.shell.db import session
 
-DRAWN_HEIGHT_M = 0.7
+DRAWN_HEIGHT_M, DRAWN_DISTANCE_M = 0.7, 10.0
+# Where an unread peak is marked, degrees under the lamp's axis: below the edge's place, until it is found.
+UNREAD_PEAK_DOWN_DEG = 1.3
 
 
 class SetUpForm(FlaskForm):
@@ -73,9 +78,36 @@ class ReadingsForm:
         self.cells = {
             point: [ReadingInput(key, point, taken[key].get(point)) for key in page.beams] for point in readings.POINTS
         }
+        self.order = [cell for key in page.beams for row in self.cells.values() for cell in row if cell.key == key]
+        self.at = self._in_hand()
         self.across = {key: TypedInput(f"across-{key}", fields.ACROSS) for key in page.beams}
         self.drop = {key: TypedInput(f"drop-{key}", fields.DOWN) for key in page.beams}
         self.error = ""
+
+    @property
+    def current(self) -> ReadingInput:
+        """The cell in hand."""
+        return next(cell for cell in self.order if cell.name == self.at)
+
+    @property
+    def asked(self) -> list[ReadingInput]:
+        """The cells that stand in the form: the one in hand, and any others something was typed for."""
+        return [self.current, *(cell for cell in self.order if cell.typed and cell.name != self.at)]
+
+    def _in_hand(self) -> str:
+        """The cell asked for in the address; else the first typed for; else the first to read."""
+        asked = request.args.get("at")
+        typed = next((cell.name for cell in self.order if cell.typed), None)
+        known = {cell.name for cell in self.order}
+        return asked if asked in known and not typed else typed or self.next_after(set())
+
+    def next_after(self, saved: set[str]) -> str:
+        """The place to read next: of those still to read the first after what was *saved*; else simply the next."""
+        names = [cell.name for cell in self.order]
+        last = max((names.index(name) for name in saved if name in names), default=-1)
+        around = [*self.order[last + 1 :], *self.order[: last + 1]]
+        unread = (cell.name for cell in around if cell.recorded is None and cell.name not in saved)
+        return next(unread, around[0].name)
 
     def validate(self) -> bool:
         """Whether everything typed is understood and at least one reading was typed."""
@@ -90,7 +122,7 @@ class ReadingsForm:
             self.error = "Type at least one reading."
         return good and not self.error
 
-    def entries(self) -> list[tuple[BeamKey, Payload]]:
+    def entries(self) -> list[tuple[BeamKey, Read]]:
         """An entry for each reading typed."""
         return [
             (cell.key, Read(self.phase, cell.typed, self._reading(cell, cell.value)))
@@ -131,25 +163,91 @@ def _last_set_up(record: Record, keys: Sequence[BeamKey], nominal_volts: float) 
     }
 
 
-def build_readings_wall(page: StagePage, distance_m: float) -> Wall:
-    """The wall with the places to hold the meter and what was read there, before and after."""
-    keys = [key for key in page.beams if key.function is page.beams[0].function]
-    lamps = [WallLamp(key.side, DRAWN_HEIGHT_M) for key in keys]
-    points = []
-    for key in keys:
-        before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
-        for point in readings.POINTS:
-            held = after.get(point) or before.get(point)
-            across, drop = readings.place(point, distance_m, page.market.traffic)
-            if point == "peak":
-                if held is None:
-                    continue
-                scale = distance_m / held.distance_m
-                across, drop = held.across_m * scale, held.drop_m * scale
-            points.append(
-                WallPoint(key.side, point, across, drop, _candela(before.get(point)), _candela(after.get(point)))
-            )
-    return build_wall(lamps, distance_m, fields.unit_system(), traffic=page.market.traffic, points=points)
+@dataclass(frozen=True)
+class StripCell:
+    """One place of one beam: what was read before and after, what that comes to, whether it is in hand or wanting."""
+
+    name: str
+    point: str
+    href: str
+    here: bool
+    wanting: bool
+    before: WallReading | None
+    after: WallReading | None
+    gain: Gain | None = None
+
+
+@dataclass(frozen=True)
+class StripRow:
+    """One beam's places in a row, and the verdict on it."""
+
+    key: BeamKey
+    cells: tuple[StripCell, ...]
+    verdict: str = ""
+
+
+def build_strip(
+    page: StagePage, form: ReadingsForm, comparisons: Mapping[BeamKey, Comparison] | None = None
+) -> list[StripRow]:
+    """Every place of every beam in hand, done in any order; *comparisons*: at Verify, what before and after say."""
+    return [_strip_row(page, form, key, comparisons[key] if comparisons else None) for key in page.beams]
+
+
+def _strip_row(page: StagePage, form: ReadingsForm, key: BeamKey, told: Comparison | None) -> StripRow:
+    before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
+    read = after if form.phase == "after" else before
+    cells = [
+        StripCell(
+            name=f"{point}-{key}",
+            point=point,
+            href=f"{page.url}?at={point}-{key}",
+            here=form.at == f"{point}-{key}",
+            wanting=point in readings.NEEDED_POINTS and point not in read,
+            before=before.get(point),
+            after=after.get(point),
+            gain=told.gains.get(point) if told else None,
+        )
+        for point in readings.POINTS
+    ]
+    return StripRow(key, tuple(cells), told.verdict if told and told.gains else "")
+
+
+def build_readings_wall(page: StagePage, form: ReadingsForm) -> Wall:
+    """The Wall of the function in hand: light as modelled, places to hold the meter, what was read before and after."""
+    distance_m = form.set_up.distance.data or DRAWN_DISTANCE_M
+    keys = [key for key in page.beams if key.function is form.current.key.function]
+    lamps = [_lamp(page.record, key) for key in keys]
+    points = [it for key in keys for it in _points(page, form, key, distance_m)]
+    spacing_m = next(
+        (it.spacing_m for key in keys for it in reversed(page.record.all(Aimed, key)) if it.spacing_m), None
+    )
+    view = View(fields.unit_system(), degrees=request.args.get("scale") == "deg")
+    wall = pair_wall(lamps, distance_m, view, spacing_m, page.market.traffic, points=points)
+    add_light(wall, page, keys, after=form.phase == "after")
+    return wall.finished()
+
+
+def _lamp(record: Record, key: BeamKey) -> WallLamp:
+    """A lamp as it was last aimed, without its lines: here they would only cover the points."""
+    aimed = record.aimed(key, "left") or record.aimed(key, "found")
+    return WallLamp(key.side, aimed.height_m if aimed else DRAWN_HEIGHT_M)
+
+
+def _points(page: StagePage, form: ReadingsForm, key: BeamKey, distance_m: float) -> Iterator[WallPoint]:
+    before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
+    for point, words in readings.POINTS.items():
+        name, held = f"{point}-{key}", after.get(point) or before.get(point)
+        across, drop = readings.place(point, distance_m, page.market.traffic)
+        if point == "peak":
+            if held is None and form.at != name:
+                continue
+            scale = distance_m / held.distance_m if held else 0.0
+            across = held.across_m * scale if held else 0.0
+            drop = held.drop_m * scale if held else distance_m * math.tan(math.radians(UNREAD_PEAK_DOWN_DEG))
+        yield WallPoint(
+            key.side, point, across, drop, _candela(before.get(point)), _candela(after.get(point)),
+            f"{page.url}?at={name}", form.at == name, words=f"{words}, {key.side.value}",
+        )  # fmt: skip
 
 
 def _candela(reading: WallReading | None) -> str:
@@ -162,11 +260,14 @@ def several_functions(page: StagePage) -> bool:
 
 
 def save_readings(page: StagePage, form: ReadingsForm) -> Response | None:
-    """Saves what was typed, if the form was sent and is good."""
+    """Saves what was typed, if the form was sent and is good, and goes on to the place to read next."""
     if request.method != "POST" or not form.validate():
         return None
-    page.refuse_stale([(payload, frozenset([key])) for key, payload in form.entries()])
-    for key, payload in form.entries():
+    entries = form.entries()
+    page.refuse_stale([(payload, frozenset([key])) for key, payload in entries])
+    for key, payload in entries:
         jobs.append(session(), page.job.id, payload, [key])
     session().commit()
-    return redirect(page.url, 303)
+    return redirect(
+        f"{page.url}?at={form.next_after({payload.reading.point + '-' + str(key) for key, payload in entries})}", 303
+    )

@@ -4,13 +4,14 @@ import { showLamps } from "./face.js";
 import { showLooked } from "./scrolling.js";
 import { sendInPlace } from "./sending.js";
 import "./shell.js";
-import "./wall.js";
+import { fitWalls } from "./wall.js";
 
 const settle = () => {
   sendInPlace();
   showLamps();
   restore();
   showLooked();
+  fitWalls();
 };
 
 document.addEventListener("htmx:afterSettle", (event) => {
