@@ -112,7 +112,7 @@ def test_an_error_stands_beside_its_field_and_the_text_stays(demo, open_page):
     page.goto(f"{demo.url}/jobs/2/low/baseline")
     page.get_by_label("Distance to the wall").fill("far")
     page.locator("#peak-low-left").fill("bright")
-    page.get_by_role("button", name="Record readings").click()
+    page.get_by_role("button", name="Record reading").click()
     expect(page.locator("#distance-error")).to_contain_text("is not a length")
     expect(page.locator("#peak-low-left-error")).to_contain_text("is not a reading")
     expect(page.locator("#peak-low-left")).to_have_value("bright")
@@ -128,7 +128,7 @@ def test_every_stage_fits_the_screen(demo, open_page, width, height):
         assert page.evaluate("document.documentElement.scrollWidth") <= width, stage
         expect(page.locator("[data-main]").last).to_be_in_viewport()
         small = page.evaluate(
-            "[...document.querySelectorAll('.btn-main, .btn-record, .cell, .tick-button, .scopes a, .track-stop')]"
+            "[...document.querySelectorAll('.btn:not(.btn-sm), .cell, .tick-button, .scopes a, .track-stop, .strip-cell')]"
             ".filter(e => e.offsetHeight && e.offsetHeight < 44).map(e => e.textContent.trim())"
         )
         assert small == [], stage
@@ -137,6 +137,7 @@ def test_every_stage_fits_the_screen(demo, open_page, width, height):
 def test_sockets_on_the_face_lead_to_their_beams(demo, open_page):
     page = open_page(demo)
     page.goto(f"{demo.url}/jobs/4/low/aim")
+    page.get_by_role("button", name="Front of the car").click()
     page.get_by_role("link", name=re.compile("Low and high beam, Right · driver, at Aim")).click()
     expect(page).to_have_url(re.compile("low-right/aim"))
     expect(page.locator("h1")).to_contain_text("Low beam, Right · driver")

@@ -81,11 +81,17 @@ READ_BEFORE = {"peak": ("180", "175"), "edge": ("130", "128"), "stray": ("2", "2
 READ_AFTER = {"peak": ("42 x10", "410"), "edge": ("300", "298"), "stray": ("4", "4.1")}
 
 
-def read(page, values, button="Record readings"):
+def read(page, values, beam="low"):
+    """Each place picked in the strip, its figure typed, Enter."""
     for point, pair in values.items():
         for side, text in zip(("left", "right"), pair, strict=True):
-            page.locator(f"#{point}-low-{side}").fill(text)
-    page.get_by_role("button", name=button).click()
+            name = f"{point}-{beam}-{side}"
+            cell = page.locator(f'.strip-cell[href$="at={name}"]')
+            cell.click()
+            page.locator(f"#{name}").fill(text)
+            page.locator(f"#{name}").press("Enter")
+            expect(page.locator(f"#{name}")).to_have_count(0)
+            expect(cell).to_contain_text("cd")
 
 
 def baseline(page):
@@ -94,14 +100,15 @@ def baseline(page):
     page.locator("#peak-low-left").fill("18 x10")
     expect(page.locator("#peak-low-left-echo")).to_contain_text("180 lx · 10 450 cd")
     read(page, READ_BEFORE)
-    expect(page.locator(".readings")).to_contain_text("10 450 cd")
-    expect(page.locator(".readings")).to_contain_text("180 lx at 7.62 m")
+    expect(page.locator(".strip")).to_contain_text("10 450 cd")
+    expect(page.locator(".strip").get_by_title("180 lx at 7.62 m")).to_be_visible()
     finish(page, "Baseline")
 
 
 def match(page):
-    expect(page.locator(".ranking-table tr", has_text="Testline H7")).to_contain_text("Fits")
+    expect(page.locator(".candidate", has_text="Testline H7")).to_contain_text("Fits")
     expect(page.locator(".section-figure")).to_contain_text("+0.2 mm along the axis")
+    page.locator(".match-choose summary").click()
     page.locator("label.accept", has_text="Glare endangers others").click()
     page.get_by_label("Why this one").fill("Thin, right depth, fits under the cap")
     page.get_by_role("button", name="Record choice").click()
@@ -181,10 +188,11 @@ def aim(page):
 
 
 def verify(page):
+    page.locator(".set-up summary").click()
     page.get_by_label("Supply at the lamp").fill("13.9")
     read(page, READ_AFTER)
     # Before: 180 lx at 13.2 V is 180·(13.9/13.2)^3.4 at 13.9 V; 420 lx against that is +96 %.
-    expect(page.locator(".gain-table").first).to_contain_text("+96 %")
+    expect(page.locator(".strip")).to_contain_text("+96 %")
     expect(page.locator(".findings").first).to_contain_text("before readings times 1.19")
     finish(page, "Verify")
 
@@ -254,14 +262,12 @@ def test_a_dual_bulb_car_does_each_thing_once(serve, open_page):
     for beam, then in (("low", "High beam"), ("high", "Match")):
         expect(page.locator("h1")).to_contain_text(f"{beam.capitalize()} beam, both sides")
         page.get_by_label("Distance to the wall").fill("10 m")
-        for point in READ_BEFORE:
-            for side in ("left", "right"):
-                page.locator(f"#{point}-{beam}-{side}").fill("120")
-        page.get_by_role("button", name="Record readings").click()
+        read(page, dict.fromkeys(READ_BEFORE, ("120", "120")), beam)
         expect(page.locator(".action-missing")).to_have_text("Nothing is missing.")
         go_on(page, f"Finish Baseline, go to {then}")
     expect(page.locator("h1")).to_contain_text("Low and high beam bulb")
     page.get_by_role("radio", name="Longshade H4 dual").check()
+    page.locator(".match-choose summary").click()
     page.get_by_label("Why this one").fill("Two rows, a cup under the low one")
     page.get_by_role("button", name="Record choice").click()
     expect(page.locator(".remark").first).to_contain_text("Longshade H4 dual")
@@ -309,9 +315,9 @@ def test_lamps_on_different_stages_go_their_own_way(serve, open_page):
     page.locator("#reason").fill("bulbs not seen yet")
     go_on(page, "Skip, go on")
     expect(page.locator(".scopes a")).to_contain_text(
-        ["Headlamp, both sides", "Headlamp, Left", "Headlamp, Right", "Daytime lamp", "Fog lamp", "All together"]
+        ["Headlamp", "Left", "Right", "Daytime lamp", "Fog lamp", "All"]
     )
-    page.get_by_role("link", name="Fog lamp, both sides").click()
+    page.locator(".scopes a", has_text="Fog lamp").click()
     page.get_by_text("0 Clear").click()
     page.get_by_role("button", name="Record condition").click()
     expect(page.locator(".verdict")).to_contain_text("Go")

@@ -66,7 +66,7 @@ def test_predictions_streaming_in_leave_what_is_looked_at_and_typed_alone(demo, 
     assert "look=" not in asked
     assert parts == "#side,#looked"
     assert f"look={number}&" in again.replace("&amp;", "&")
-    assert kept == "#side"
+    assert kept == "#side,#numbers"
 
 
 def test_a_failing_pattern_puts_assemblies_first_and_says_so(demo):

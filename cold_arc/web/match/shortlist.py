@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import time
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from contextlib import nullcontext
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 from urllib.parse import urlencode
@@ -227,9 +227,17 @@ def shortlist_for(page: StagePage) -> Shortlist:
         _judged(number, source, setting, outlooks.get(setups[number]), nominal, dearest)
         for number, source in shelf.items()
     ]
-    ranked = rank(judged, weights(), pattern is not None and pattern.level is Level.STOP)
-    candidates = tuple(Candidate(it.judged.id, it, setups[it.judged.id]) for it in ranked)
-    return Shortlist(page, setting, function, restored, present, nominal, pattern, candidates)
+    fails = pattern is not None and pattern.level is Level.STOP
+    candidates = [Candidate(it.judged.id, it, setups[it.judged.id]) for it in rank(judged, weights(), fails)]
+    shortlist = Shortlist(page, setting, function, restored, present, nominal, pattern, tuple(candidates))
+    return replace(shortlist, candidates=_in_place(candidates, judged)) if shortlist.waiting else shortlist
+
+
+def _in_place(candidates: Sequence[Candidate], judged: Sequence[Judged]) -> tuple[Candidate, ...]:
+    """Candidates in the places they have by rules and price alone: no place jumps while predictions come in."""
+    unseen = rank([replace(it, prediction=None, sensitivity=None) for it in judged], weights(), False)
+    places = {it.judged.id: place for place, it in enumerate(unseen)}
+    return tuple(sorted(candidates, key=lambda candidate: places[candidate.id]))
 
 
 def _beam_shown(setting: Setting) -> Function:

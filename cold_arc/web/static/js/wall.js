@@ -14,12 +14,17 @@ document.addEventListener("input", (event) => {
 
 export const placeOn = (wall, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(wall.getScreenCTM().inverse());
 
+const degrees = (radians) => (radians * 180) / Math.PI;
+
 const ask = (event) => {
   const wall = event.target.closest?.("[data-probe]");
   if (!wall || (event.type === "pointermove" && Date.now() - asked < ASK_EVERY_MS)) return;
   asked = Date.now();
   const at = placeOn(wall, event);
-  htmx.ajax("GET", `${wall.dataset.probe}&h=${at.x.toFixed(2)}&v=${(-at.y).toFixed(2)}`, { target: "#probe", swap: "innerHTML" });
+  const reach = Number(wall.dataset.reach);
+  const h = degrees(Math.atan2(at.x, Math.hypot(at.y, reach)));
+  const v = degrees(Math.atan2(-at.y, reach));
+  htmx.ajax("GET", `${wall.dataset.probe}&h=${h.toFixed(2)}&v=${v.toFixed(2)}`, { target: "#probe", swap: "innerHTML" });
 };
 document.addEventListener("pointermove", ask);
 document.addEventListener("pointerdown", ask);
