@@ -10,6 +10,7 @@ from sqlalchemy import ColumnElement, Select, and_, func, select, update
 from sqlalchemy.orm import Session
 
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.job.entries import Chosen
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
 from cold_arc.store import jobs
@@ -85,8 +86,60 @@ def _card_of(row: JobRow, kept: Any) -> Card:
     )  # fmt: skip
 
 
-def _worked_out(session: Session, job_id: int) -> tuple[dict[str, Any], str]:
-    """What the board shows of a job, and the state of its record that was so."""
+# What the finder tells jobs apart by besides their words: no word typed holds such a mark.
+WALL, PARTS = "#wall", "#parts"
+ON_THE_WALL = (Stage.BASELINE, Stage.AIM, Stage.VERIFY)
+BEFORE_FITTING = (Stage.PLAN, Stage.FIT)
+WHICH = {
+    "open": "Open",
+    "due": "Due",
+    "wall": "Wall work next",
+    "parts": "Chosen, not fitted",
+    "closed": "Handed over",
+}
+
+
+def found(session: Session, text: str, which: str, today: dt.date, most: int) -> list[Card]:
+    """Jobs whose reference, car, bases, wishes or complaint hold every word of *text*, the next due first.
+
+    *which* of :data:`WHICH`: open ones, due by today, with wall work next (which needs the dark), with parts chosen
+    that are not fitted yet, or handed over (the last first).
+    """
+    wanted = [JobRow.words.contains(word, autoescape=True) for word in text.replace("#", " ").casefold().split()]
+    is_open = JobRow.closed_at.is_(None)
+    conditions: dict[str, list[ColumnElement[bool]]] = {
+        "open": [is_open],
+        "due": [is_open, JobRow.due <= today],
+        "wall": [is_open, JobRow.words.contains(WALL)],
+        "parts": [is_open, JobRow.words.contains(PARTS)],
+        "closed": [JobRow.closed_at.is_not(None)],
+    }
+    query = select(JobRow).where(*conditions[which], *wanted).limit(most)
+    if which == "closed":
+        query = query.order_by(JobRow.closed_at.desc())
+    else:
+        query = query.order_by(JobRow.due.is_(None), JobRow.due, JobRow.id)
+    rows = session.scalars(query)
+    return [_card(session, row) for row in rows.all()]
+
+
+def _words(job: jobs.Job, progress: Progress) -> str:
+    """What a job is found by, in small letters, with the finder's marks."""
+    booking, front = job.booking, job.record.front
+    said = [booking.reference, booking.vehicle, booking.complaint, booking.tampered, *booking.wishes]
+    for key in job.record.sockets:
+        said += [job.record.socket(key).base or "", front.words(key)]
+    stages = {progress.current(key) for key in job.record.sockets}
+    unfitted = [key for key in job.record.sockets if progress.current(key) in BEFORE_FITTING]
+    chosen = [it for key in unfitted if (it := job.record.latest(Chosen, key)) and it.source]
+    marks = [WALL] if any(stage in ON_THE_WALL for stage in stages) else []
+    marks += [PARTS] if chosen else []
+    unit_words = [unit.words for unit in front.units]
+    return " ".join(dict.fromkeys(filter(None, [*said, *unit_words]))).casefold() + " " + " ".join(marks)
+
+
+def _worked_out(session: Session, job_id: int) -> tuple[dict[str, Any], str, str]:
+    """What the board shows of a job, what it is found by, and the state of its record that was so."""
     job = jobs.load(session, job_id)
     assert job is not None
     progress, booking, front = Progress(job.record), job.booking, job.record.front
@@ -102,7 +155,7 @@ def _worked_out(session: Session, job_id: int) -> tuple[dict[str, Any], str]:
         ],
     }
     undone = sum(entry.undone_at is not None for entry in job.entries)
-    return shown, f"{job.entries[-1].id if job.entries else 0}-{undone}"
+    return shown, _words(job, progress), f"{job.entries[-1].id if job.entries else 0}-{undone}"
 
 
 _STATE = (
@@ -117,7 +170,7 @@ def keep(session: Session, most: int) -> int:
     """Keeps the cards of up to *most* jobs that have none, unless their record changed meanwhile; returns how many."""
     waiting = session.scalars(select(JobRow.id).where(JobRow.board.is_(None)).limit(most)).all()
     worked = {job_id: _worked_out(session, job_id) for job_id in waiting}
-    for job_id, (shown, state) in worked.items():
+    for job_id, (shown, words, state) in worked.items():
         unchanged = and_(JobRow.id == job_id, _STATE.op("=")(state))
-        session.execute(update(JobRow).where(unchanged).values(board=shown))
+        session.execute(update(JobRow).where(unchanged).values(board=shown, words=words))
     return len(worked)

@@ -66,7 +66,8 @@ class Model(DeclarativeBase):
 
 
 class JobRow(Model):
-    """One job: a car's visit. *board* keeps what the board shows of it, None until it is worked out anew."""
+    """One job: a car's visit. *board* keeps what the board shows of it, *words* what it is
+    found by; None until worked out anew."""
 
     __tablename__ = "jobs"
     __table_args__ = (
@@ -79,6 +80,7 @@ class JobRow(Model):
     closed_at: Mapped[dt.datetime | None]
     due: Mapped[dt.date | None]
     board: Mapped[dict[str, Any] | None]
+    words: Mapped[str | None]
     entries: Mapped[list[EntryRow]] = relationship(order_by="EntryRow.id", back_populates="job")
 
 

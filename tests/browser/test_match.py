@@ -89,12 +89,14 @@ def test_a_candidate_is_chosen_by_keyboard_alone(serve, open_page):
     page.locator("#weighed input[name=choice]:checked").focus()
     page.keyboard.press("ArrowDown")
     expect(page.locator(".choose-head h2")).to_contain_text("Marrow reflector unit 11")
-    page.get_by_label("Why this one").focus()
+    page.locator(".match-choose summary").focus()
+    page.keyboard.press("Enter")
+    page.keyboard.press("Tab")
     page.keyboard.type("Own optic, no opening of lamps")
     for _ in range(12):
         if page.evaluate("document.activeElement.textContent") == "Record choice":
             break
-        page.keyboard.press("Shift+Tab")
+        page.keyboard.press("Tab")
     page.keyboard.press("Enter")
     expect(page.locator(".remark").first).to_contain_text("Recorded: Marrow reflector unit 11")
 

@@ -314,9 +314,7 @@ def test_lamps_on_different_stages_go_their_own_way(serve, open_page):
     expect(page.locator(".identify")).to_have_count(4)
     page.locator("#reason").fill("bulbs not seen yet")
     go_on(page, "Skip, go on")
-    expect(page.locator(".scopes a")).to_contain_text(
-        ["Headlamp", "Left", "Right", "Daytime lamp", "Fog lamp", "All"]
-    )
+    expect(page.locator(".scopes a")).to_contain_text(["Headlamp", "Left", "Right", "Daytime lamp", "Fog lamp", "All"])
     page.locator(".scopes a", has_text="Fog lamp").click()
     page.get_by_text("0 Clear").click()
     page.get_by_role("button", name="Record condition").click()

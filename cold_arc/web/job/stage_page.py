@@ -15,6 +15,7 @@ from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries import Payload, subject
 from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.reasons import why
 from cold_arc.core.job.record import Entry, Record
 from cold_arc.core.job.stages import About, Stage, Status
 from cold_arc.core.job.wants import missing
@@ -136,6 +137,7 @@ class StagePage:
             history=lines,
             last=next((line for line in lines if line.can_undo and not line.undone), None),
             shown_findings=shown_first(found),
+            why=why(self.stage),
             **context,
         )
         return page, status

@@ -8,12 +8,13 @@ from dataclasses import dataclass
 from flask import Blueprint, abort, render_template, request
 
 from cold_arc.store import board
-from cold_arc.store.board import LANES, Card
+from cold_arc.store.board import LANES, WHICH, Card
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("home", __name__)
 AT_A_GLANCE, A_PAGE, CLOSED_SHOWN = 12, 48, 30
+LONGEST_ASKED = 80
 
 
 @dataclass(frozen=True)
@@ -27,14 +28,21 @@ class Lane:
 
 @bp.get("/")
 def page() -> str:
-    """The board of open jobs and the list of those handed over last."""
+    """The board of open jobs and the list of those handed over last; or the jobs that were looked for."""
     today = dt.date.today()
+    text, which = request.args.get("q", "")[:LONGEST_ASKED], request.args.get("which", "open")
+    if text.strip() or "which" in request.args:
+        which = which if which in WHICH else "open"
+        cards = board.found(session(), text, which, today, A_PAGE)
+        return render_template("home.html", found=cards, text=text, which=which, kinds=WHICH, most=A_PAGE)
     counted = {name: board.count(session(), name, today) for name in LANES}
     lanes = [
         Lane(name, board.lane(session(), name, today, AT_A_GLANCE), count) for name, count in counted.items() if count
     ]
     closed = board.handed_over(session(), CLOSED_SHOWN)
-    return render_template("home.html", lanes=lanes, closed=closed, lane_numbers=LANES.index)
+    return render_template(
+        "home.html", lanes=lanes, closed=closed, lane_numbers=LANES.index, text="", which="", kinds=WHICH
+    )
 
 
 @bp.get("/jobs/lane/<int:number>")

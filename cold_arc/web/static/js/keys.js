@@ -42,8 +42,9 @@
       tapped.dispatchEvent(new MouseEvent("click", { bubbles: true }));
       return;
     }
-    const action = keys[event.key] || (() => press(find(`[data-key="${CSS.escape(event.key)}"]`)));
-    if (!keys[event.key] && !find(`[data-key="${CSS.escape(event.key)}"]`)) return;
+    const marked = find(`[data-key="${CSS.escape(event.key)}"]`);
+    const action = keys[event.key] || (() => (marked.matches("input") ? marked.focus() : press(marked)));
+    if (!keys[event.key] && !marked) return;
     event.preventDefault();
     action();
   });
