@@ -32,7 +32,7 @@ def test_keys(demo, open_page):
     press(page, "0", "all/hand-over")
     expect(page.locator("h1")).to_contain_text("Hand over")
     press(page, "i")
-    expect(page.locator(".pref").first).to_have_text("in · ft")
+    expect(page.locator(".pref[name=units]")).to_have_text("in · ft")
     expect(page).to_have_url(re.compile("all/hand-over"))
     press(page, "h", f"{demo.url}/$")
     expect(page.locator("h1")).to_have_text("Jobs")

@@ -1,20 +1,24 @@
-"""The light on a stage's Wall: both lamps as modelled, with what was found in them and with what was chosen."""
+"""What a job's record puts on the Wall: the light of both lamps as modelled, their lines, what was read of them."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
+from cold_arc.core.aim import Target
 from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries import Chosen
+from cold_arc.core.car.lamps import Function
+from cold_arc.core.job.entries import Aimed, Chosen, Read
+from cold_arc.core.light import readings
 from cold_arc.core.match.facts import setting_of
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.formats.picture import Lamp
+from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.stage_page import StagePage
 from cold_arc.web.parts.beam_wall import picture_url
-from cold_arc.web.parts.wall import Wall
+from cold_arc.web.parts.wall import View, Wall, WallLamp, WallPoint, pair_wall
 
 
 def modelled(page: StagePage, beam: BeamKey) -> tuple[SetUp | None, SetUp | None]:
@@ -27,6 +31,8 @@ def modelled(page: StagePage, beam: BeamKey) -> tuple[SetUp | None, SetUp | None
     return present, setup_of(setting, beam.function, source, page.market.traffic) if source else None
 
 
+# A lamp's height where it was never measured, m.
+DRAWN_HEIGHT_M = 0.7
 # How the light is shown under lines and figures, stops: dim enough to read them by night.
 EXPOSURE = -1.5
 
@@ -56,3 +62,43 @@ def _picture(wall: Wall, page: StagePage, beams: Sequence[BeamKey], setup: SetUp
         lamps.append(Lamp(x / 100, y / 100, right, up))
     shade = "warm" if phase == "found" else "cold"
     return picture_url(setup, shade, lamps, wall.metres, wall.distance_m, exposure=EXPOSURE)
+
+
+def reading_points(page: StagePage, key: BeamKey, distance_m: float) -> Iterator[WallPoint]:
+    """The places read of one beam, before or after, where they are on a wall at *distance_m*, without figures."""
+    before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
+    for point in readings.POINTS:
+        held = after.get(point) or before.get(point)
+        if held is not None:
+            scale = distance_m / held.distance_m
+            yield WallPoint(key.side, point, held.across_m * scale, held.drop_m * scale)
+
+
+def aimed_lamp(page: StagePage, key: BeamKey, height_m: float, target: Target | None = None) -> WallLamp:
+    """A lamp with its lines as found and as left."""
+    found, left = page.record.aimed(key, "found"), page.record.aimed(key, "left")
+    newest = left or found
+    return WallLamp(
+        key.side,
+        newest.height_m if newest else height_m,
+        found.slope if found else None,
+        left.slope if left else None,
+        (found.sideways or 0.0) if found else 0.0,
+        (left.sideways or 0.0) if left else 0.0,
+        target,
+    )
+
+
+def record_wall(page: StagePage, beams: Sequence[BeamKey]) -> Wall | None:
+    """The Wall of one function as it is recorded: lines and readings, before and after; None where nothing is."""
+    aimed = [it for key in beams for it in page.record.all(Aimed, key)]
+    read = [it.reading for key in beams for it in page.record.all(Read, key)]
+    if not aimed and not read:
+        return None
+    distance_m = (aimed or read)[-1].distance_m
+    lamps = [aimed_lamp(page, key, DRAWN_HEIGHT_M) for key in beams]
+    points = [it for key in beams for it in reading_points(page, key, distance_m)]
+    spacing_m = next((it.spacing_m for it in reversed(aimed) if it.spacing_m), None)
+    elbow = beams[0].function is Function.LOW and page.job.booking.market != "us"
+    wall = pair_wall(lamps, distance_m, View(unit_system()), spacing_m, page.market.traffic, elbow, points)
+    return wall.finished()

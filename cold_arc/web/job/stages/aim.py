@@ -19,8 +19,8 @@ from cold_arc.core.units import say_offset, say_percent
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.job.wall_light import add_light
-from cold_arc.web.parts.wall import View, Wall, WallLamp, draggable, pair_wall
+from cold_arc.web.job.wall_light import add_light, aimed_lamp
+from cold_arc.web.parts.wall import View, Wall, draggable, pair_wall
 
 bp = Blueprint("aim", __name__)
 DEFAULT_DISTANCE_M = {"us": units.FOOT_M * 25}
@@ -142,7 +142,7 @@ def _drops(target: Target, distance_m: float) -> list[tuple[str, str, str]]:
 def _wall(page: StagePage, form: AimForm, beams: list[BeamKey], target: Target | None) -> Wall:
     """Both lamps with the rule's bands, their lines as found and as left, and one line to drag: the reading to make."""
     distance_m = form.distance.data or DEFAULT_DISTANCE_M.get(page.job.booking.market, 10.0)
-    lamps = [_lamp(page, key, form.height.data or DEFAULT_HEIGHT_M, target) for key in beams]
+    lamps = [aimed_lamp(page, key, form.height.data or DEFAULT_HEIGHT_M, target) for key in beams]
     optics = {page.record.socket(socket).optic for socket in page.record.givers(beams[0])}
     plain = Optic.LENS_OPTIC in optics or page.job.booking.market == "us"
     elbow = beams[0].function is Function.LOW and not plain
@@ -158,17 +158,3 @@ def _wall(page: StagePage, form: AimForm, beams: list[BeamKey], target: Target |
 
 def _middle(target: Target | None) -> float:
     return target.nominal if target else 0.0
-
-
-def _lamp(page: StagePage, key: BeamKey, height_m: float, target: Target | None) -> WallLamp:
-    found, left = page.record.aimed(key, "found"), page.record.aimed(key, "left")
-    newest = left or found
-    return WallLamp(
-        key.side,
-        newest.height_m if newest else height_m,
-        found.slope if found else None,
-        left.slope if left else None,
-        (found.sideways or 0.0) if found else 0.0,
-        (left.sideways or 0.0) if left else 0.0,
-        target,
-    )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, render_template
@@ -13,15 +14,19 @@ from wtforms.validators import Length, Optional, ValidationError
 from cold_arc.core import aim as aim_rules
 from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, SocketKey
+from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries import Aimed, Chosen, HandedOver, Passed
 from cold_arc.core.job.outcome import balance_findings, compare
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.light.readings import POINTS
 from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.job.wall_light import record_wall
+from cold_arc.web.parts.wall import Wall
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("hand_over", __name__)
@@ -121,6 +126,7 @@ def _socket_row(page: StagePage, key: SocketKey) -> dict[str, Any]:
 def _beam_row(page: StagePage, beam: BeamKey) -> dict[str, Any]:
     as_left = page.record.aimed(beam, "left")
     return {
+        "key": beam,
         "words": beam.function.label,
         "comparison": compare(page.record, beam),
         "as_left": as_left,
@@ -135,6 +141,56 @@ def _aim_finding(left: Aimed | None) -> Finding | None:
     return aim_rules.judge(target, left.slope, left.distance_m, fields.unit_system())
 
 
+@dataclass(frozen=True)
+class SheetBeam:
+    """One function of a pair of sockets on the sheet: each side's row, and the Wall before and after."""
+
+    words: str
+    sides: dict[Side, dict[str, Any]]
+    points: list[str]
+    wall: Wall | None
+
+
+@dataclass(frozen=True)
+class SheetPair:
+    """The sockets of one name on the sheet: each side's row, once where both are alike."""
+
+    words: str
+    rows: list[dict[str, Any]]
+    beams: list[SheetBeam]
+
+    @property
+    def fitted(self) -> list[tuple[str, dict[str, Any]]]:
+        """What was fitted, by side; said once where both sides got the same."""
+        first = self.rows[0]
+        alike = all((row["socket"], row["chosen"]) == (first["socket"], first["chosen"]) for row in self.rows)
+        return [("", first)] if alike else [(row["key"].side.value.capitalize(), row) for row in self.rows]
+
+
+def _pairs(page: StagePage) -> list[SheetPair]:
+    """What the sheet says, by pairs of sockets."""
+    rows = _socket_rows(page)
+    names = dict.fromkeys(row["key"].name for row in rows)
+    return [_pair(page, [row for row in rows if row["key"].name == name]) for name in names]
+
+
+def _pair(page: StagePage, rows: list[dict[str, Any]]) -> SheetPair:
+    beams = []
+    for function in dict.fromkeys(beam["key"].function for row in rows for beam in row["beams"]):
+        told = {beam["key"].side: beam for row in rows for beam in row["beams"] if beam["key"].function is function}
+        points = [point for point in POINTS if any(point in beam["comparison"].gains for beam in told.values())]
+        beams.append(SheetBeam(function.label, told, points, record_wall(page, [it["key"] for it in told.values()])))
+    return SheetPair(rows[0]["words"], rows, beams)
+
+
+def _accepted(page: StagePage) -> list[str]:
+    """The ids of every caution the customer accepted or was told, each once."""
+    chosen = [record for key in page.record.sockets if (record := page.record.latest(Chosen, key))]
+    said = page.record.latest(HandedOver)
+    ids = [key for record in chosen for key in record.accepted] + list(said.cautions if said else ())
+    return list(dict.fromkeys(ids))
+
+
 @bp.get("/jobs/<int:job_id>/sheet")
 def sheet(job_id: int) -> str:
     """The customer sheet, to print."""
@@ -143,7 +199,8 @@ def sheet(job_id: int) -> str:
     return render_template(
         "sheet.html",
         page=page,
-        rows=_socket_rows(page),
+        pairs=_pairs(page),
+        accepted=_accepted(page),
         balance=balance_findings(record, record.road_beams),
         law=_law_findings(page),
         said=record.latest(HandedOver),

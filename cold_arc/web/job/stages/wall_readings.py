@@ -21,11 +21,11 @@ from cold_arc.core.units.quantities import Quantity
 from cold_arc.store import jobs
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage
-from cold_arc.web.job.wall_light import add_light
+from cold_arc.web.job.wall_light import DRAWN_HEIGHT_M, add_light
 from cold_arc.web.parts.wall import View, Wall, WallLamp, WallPoint, pair_wall
 from cold_arc.web.shell.db import session
 
-DRAWN_HEIGHT_M, DRAWN_DISTANCE_M = 0.7, 10.0
+DRAWN_DISTANCE_M = 10.0
 # Where an unread peak is marked, degrees under the lamp's axis: below the edge's place, until it is found.
 UNREAD_PEAK_DOWN_DEG = 1.3
 

@@ -1,0 +1,42 @@
+"""Every page, night and day, by an accessibility checker (axe-core): WCAG 2.2 A and AA."""
+
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = pytest.mark.browser
+
+AXE = (Path(__file__).parent / "axe" / "axe.min.js").read_text(encoding="utf-8")
+RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+STAGES = ("book-in", "inspect", "baseline", "match", "plan", "fit", "prove", "aim", "verify", "hand-over")
+PAGES = (
+    *("/", "/?which=closed", "/jobs/new", "/bases", "/light-sources", "/light-sources/new", "/shop"),
+    *("/bench?source=led&axial=-2&points=1", "/bench/file", "/bench/compare"),
+    *(f"/jobs/1/low/{stage}" for stage in STAGES),
+    *("/jobs/2/low/match?look=5&weights=1", "/jobs/2/low/match/beside?id=5&id=8", "/jobs/3/low/match/options"),
+    *("/jobs/2/low/match/wiring?look=6", "/jobs/2/low/identify?looks=twist", "/jobs/4/headlamp-1/measure"),
+    *("/jobs/5/fog/plan", "/jobs/5/all/book-in?edit=1", "/jobs/3/low/baseline?at=edge-low-left"),
+    *("/jobs/1/record", "/jobs/1/sheet", "/nowhere"),
+)
+
+
+CONTRAST = {"type": "rule", "values": ["color-contrast"]}  # all that can differ by day
+
+
+@pytest.mark.parametrize(("theme", "rules"), [("night", RULES), ("day", CONTRAST)])
+def test_every_page_passes_the_accessibility_checker(demo, open_page, theme, rules):
+    page = open_page(demo, watched=False)
+    page.context.add_cookies([{"name": "theme", "value": theme, "url": demo.url}])
+    faults = []
+    for path in PAGES:
+        page.goto(demo.url + path)
+        expect(page.locator(".predicting")).to_have_count(0)
+        page.evaluate(AXE)
+        found = page.evaluate("(rules) => axe.run(document, {runOnly: rules})", rules)
+        faults += [
+            f"{path}: {fault['id']}: {node['target']} {node['failureSummary'].splitlines()[1].strip()}"
+            for fault in found["violations"]
+            for node in fault["nodes"][:3]
+        ]
+    assert not faults, "\n".join(faults)
