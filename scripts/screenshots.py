@@ -13,13 +13,13 @@ sys.path.insert(0, str(ROOT))
 
 from tests.serving import CHROMIUM_FLAGS, serving  # noqa: E402
 
-DESK = (1280, 800)
+DESK, PHONE = (1280, 800), (390, 844)
 VIEWS = {
     "home": ("/", DESK, "night"),
     "new-job": ("/jobs/new", DESK, "night"),
     "01-book-in": ("/jobs/5/all/book-in", DESK, "night"),
     "02-inspect": ("/jobs/2/low/inspect", DESK, "night"),
-    "03-baseline": ("/jobs/3/low/baseline", DESK, "night"),
+    "03-baseline": ("/jobs/3/low/baseline?at=below-low-left", DESK, "night"),
     "identify": ("/jobs/2/low/identify?looks=twist&beams=single", DESK, "night"),
     "04-match": ("/jobs/2/low/match?look=5&lens=restored", DESK, "night"),
     "04-match-beside": ("/jobs/2/low/match/beside?id=11&id=5&id=8&id=7", DESK, "night"),
@@ -37,7 +37,7 @@ VIEWS = {
     "10-hand-over": ("/jobs/1/low/hand-over", DESK, "night"),
     "bench": ("/bench?source=led&axial=-2&points=1", DESK, "night"),
     "sheet-day": ("/jobs/1/sheet", DESK, "day"),
-    "measure": ("/jobs/4/headlamp-1/measure", DESK, "night"),
+    "phone-verify-day": ("/jobs/1/low/verify", PHONE, "day"),
 }
 
 
@@ -52,7 +52,7 @@ def main(names: list[str], out: Path) -> None:
             page = context.new_page()
             page.goto(server.url + path)
             if "bench" in path or "match?" in path or "beside" in path:
-                page.locator(".beam-wall").first.wait_for(timeout=90_000)
+                page.locator("[data-wall]").first.wait_for(timeout=90_000)
             page.locator(".predicting").wait_for(state="detached", timeout=90_000)
             page.wait_for_load_state("networkidle")
             page.screenshot(path=out / f"{name}.png")

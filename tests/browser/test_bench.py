@@ -81,3 +81,17 @@ def test_the_bench_fits_the_screen(demo, open_page, width, height):
     page.goto(f"{demo.url}/bench?source=led")
     expect(page.locator(".beam-numbers")).to_be_visible(timeout=60_000)
     assert page.evaluate("document.documentElement.scrollWidth") <= width
+
+
+def test_the_bulb_is_dragged_in_the_section(bench):
+    """The section is in millimetres: forward is to the right, up is up; the sliders follow, and with them the wall."""
+    bench.locator("[data-bulb]").scroll_into_view_if_needed()
+    box = bench.locator(".bulb-grip").bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    bench.mouse.move(x, y)
+    bench.mouse.down()
+    bench.mouse.move(x + 3, y - 2, steps=3)
+    bench.mouse.up()
+    assert float(bench.locator("#axial").input_value()) > 0.5
+    assert float(bench.locator("#radial_y").input_value()) > 0.3
+    expect(bench).to_have_url(re.compile("axial="))

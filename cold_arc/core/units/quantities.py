@@ -30,6 +30,8 @@ class Quantity:
     whole: bool = False
     id: str = ""
     needs: ClassVar[tuple[str, ...]] = ()
+    # The keypad a phone should bring up: figures alone where the unit goes without saying.
+    keypad: ClassVar[str] = "decimal"
 
     @property
     def name(self) -> str:
@@ -81,6 +83,8 @@ def _figure(value: float) -> str:
 class Code(Quantity):
     """The figure of a code such as IP67."""
 
+    keypad: ClassVar[str] = "text"
+
     def read(self, text: str, system: UnitSystem, context: Context) -> float:
         """The figure, with or without the letters before it."""
         return reading.parse_code(text, self.within)
@@ -122,6 +126,8 @@ def bare_offset(system: UnitSystem) -> str:
 class Offset(Quantity):
     """A short length on the wall along the first of two ways, kept in metres."""
 
+    keypad: ClassVar[str] = "text"
+
     unit: str = "m"
     ways: tuple[str, str] = ("RIGHT", "LEFT")
 
@@ -161,6 +167,8 @@ class Lux(Quantity):
 class Slope(Quantity):
     """Where a cut-off stands, kept as rise over run."""
 
+    keypad: ClassVar[str] = "text"
+
     low: float = -reading.MOST_SLOPE
     high: float = reading.MOST_SLOPE
     needs: ClassVar[tuple[str, ...]] = ("distance",)
@@ -199,6 +207,8 @@ def _distance(context: Context) -> float:
 @dataclass(frozen=True)
 class ClockAngle(Quantity):
     """Where a bulb stopped, kept in degrees clockwise from upright."""
+
+    keypad: ClassVar[str] = "text"
 
     low: float = -180.0
     high: float = 180.0

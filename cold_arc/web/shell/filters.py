@@ -13,6 +13,7 @@ from cold_arc.core.car.lamps import Function, Side, side_words
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work.access import cautions
 from cold_arc.web.forms.fields import live
+from cold_arc.web.parts.face import ready_faces
 
 
 def register(app: Flask) -> None:
@@ -30,6 +31,7 @@ def register(app: Flask) -> None:
     app.add_template_filter(say_moment, "moment")
     app.add_template_filter(say_minutes, "minutes")
     app.add_template_global(side_words)
+    app.add_template_global(ready_faces)
     app.add_template_global(live, "live_echo")
     app.add_template_global(yardsticks)
     app.add_template_global(lambda: list(Stage), "all_stages")

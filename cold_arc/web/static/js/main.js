@@ -1,9 +1,11 @@
 // Small sprinkles by behaviour; what a part of the page needs when it comes in is settled here.
+import "./dragging.js";
 import { restore } from "./drafts.js";
 import { showLamps } from "./face.js";
 import { showLooked } from "./scrolling.js";
 import { sendInPlace } from "./sending.js";
 import "./shell.js";
+import "./stepping.js";
 import { fitWalls } from "./wall.js";
 
 const settle = () => {

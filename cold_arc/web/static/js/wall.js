@@ -29,7 +29,7 @@ const ask = (event) => {
 document.addEventListener("pointermove", ask);
 document.addEventListener("pointerdown", ask);
 
-// Zoom and drag: two fingers, or the wheel with a key held, or the buttons; a wall that is zoomed is dragged by its ground.
+// Zoom: the wheel with a key held, or the buttons.
 const MOST_ZOOM = 8;
 const home = (wall) => {
   wall.dataset.home ||= wall.getAttribute("viewBox");
@@ -61,81 +61,26 @@ document.addEventListener("click", (event) => {
   if (button) zoom(button.closest(".wall-figure").querySelector("[data-wall]"), Number(button.dataset.zoom));
 });
 
-// The cut-off is dragged, or nudged: its place is written into the fields as one would type it, and shown at once.
-const NUDGE_CM = 0.5;
-const INCH_CM = 2.54;
-const inches = () => document.querySelector("button[name=units]")?.value === "metric";
-const written = (cm, words) => {
-  const value = inches() ? cm / INCH_CM : cm;
-  const figure = Math.abs(value).toFixed(inches() ? 2 : 1);
-  return Number(figure) === 0 ? `0 ${inches() ? "in" : "cm"}` : `${figure} ${inches() ? "in" : "cm"} ${words[value > 0 ? 1 : 0]}`;
-};
-const fill = (name, text) => {
-  const field = document.querySelector(`#work [name=${name}]`);
-  if (!field) return;
-  field.value = text;
-  field.dispatchEvent(new Event("input", { bubbles: true }));
-};
-const moveLine = (line, x, y) => {
-  line.setAttribute("transform", `translate(${x.toFixed(2)} ${y.toFixed(2)})`);
-  line.dataset.x = x;
-  line.dataset.y = y;
-  fill("stands", written(y - Number(line.dataset.lampY), ["up", "down"]));
-  fill("sideways", written(x - Number(line.dataset.lampX), ["left", "right"]));
-};
-const stands = (line) => {
-  const [x, y] = line.getAttribute("transform").match(/-?[\d.]+/g).map(Number);
-  return { x, y };
-};
-let dragged = null;
+// A wall that is zoomed is dragged by its ground.
+let panned = null;
 document.addEventListener("pointerdown", (event) => {
-  const line = event.target.closest?.("[data-drag]");
-  const wall = event.target.closest?.("[data-wall]");
-  if (!wall || event.button) return;
-  const start = placeOn(wall, event);
-  if (line) dragged = { wall, line, from: stands(line), start };
-  else if (wall.classList.contains("zoomed")) dragged = { wall, view: viewed(wall), clientX: event.clientX, clientY: event.clientY };
-  if (!dragged) return;
-  if (line) event.preventDefault();
-  wall.setPointerCapture(event.pointerId);
+  const wall = event.target.closest?.("[data-wall].zoomed");
+  if (!wall || event.button || event.target.closest("[data-drag], a")) return;
+  panned = { wall, view: viewed(wall), x: event.clientX, y: event.clientY };
 });
 document.addEventListener("pointermove", (event) => {
-  if (!dragged) return;
-  const { wall, line, from, start, view } = dragged;
-  if (line) {
-    const at = placeOn(wall, event);
-    moveLine(line, from.x + at.x - start.x, from.y + at.y - start.y);
-    return;
-  }
+  if (!panned) return;
+  const { wall, view, x, y } = panned;
   const scale = view[2] / wall.clientWidth;
-  show(wall, [view[0] - (event.clientX - dragged.clientX) * scale, view[1] - (event.clientY - dragged.clientY) * scale, view[2], view[3]]);
+  show(wall, [view[0] - (event.clientX - x) * scale, view[1] - (event.clientY - y) * scale, view[2], view[3]]);
 });
-["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, () => { dragged = null; }));
-document.addEventListener("click", (event) => {
-  const button = event.target.closest("[data-nudge]");
-  const line = button && document.querySelector("[data-drag]");
-  if (!line) return;
-  const [dx, dy] = button.dataset.nudge.split(",").map(Number);
-  const at = stands(line);
-  moveLine(line, at.x + dx * NUDGE_CM, at.y + dy * NUDGE_CM);
-});
+["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, () => { panned = null; }));
 
-// Points are stepped through: arrows among the strip's cells, up and down from the reading's field.
-const STEPS = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] };
-document.addEventListener("keydown", (event) => {
-  const step = STEPS[event.key];
-  const cell = event.target.closest?.(".strip-cell");
-  const field = event.target.matches?.("[data-reading]");
-  if (!step || !(cell || (field && step[0]))) return;
-  const rows = [...document.querySelectorAll("[data-strip] tbody tr")].map((row) => [...row.querySelectorAll(".strip-cell")]);
-  const here = cell || document.querySelector(".strip-cell[aria-current]");
-  const all = rows.flat();
-  const row = rows.findIndex((cells) => cells.includes(here));
-  const next = cell ? rows[row + step[0]]?.[rows[row].indexOf(here) + step[1]] : all[all.indexOf(here) + step[0]];
-  if (!next) return;
-  event.preventDefault();
-  if (cell) next.focus(); else next.click();
-});
+// Where something drawn by a translation stands.
+export const stands = (drawn) => {
+  const [x, y] = drawn.getAttribute("transform").match(/-?[\d.]+/g).map(Number);
+  return { x, y };
+};
 
 // On a narrow screen the lamp in hand fills the Wall; beside it the other is a drag away.
 const NARROW_PX = 600;
