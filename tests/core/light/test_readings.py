@@ -86,16 +86,39 @@ def test_stray_above_the_yardstick_dazzles():
 
 def test_stray_that_grows_more_than_the_beam_is_a_changed_pattern():
     assert any("pattern changed" in finding.text for finding in stray(1, 6, 400).findings)
-    assert stray(1, 2, 400).verdict == "Better where it matters"
+    assert needed(180, 400).verdict == "Better where it matters"
+
+
+def needed(before, after, **more):
+    """Every point a verdict needs, before and after, with one lux at the peak and the edge; stray stays low."""
+    both = [{"peak": lux, "edge": lux, "stray": 1.0} for lux in (before, after)]
+    was, now = ({point: replace(AT_25_FT, point=point, lux=lux) for point, lux in it.items()} for it in both)
+    return readings.compare(was, {point: replace(it, **more) for point, it in now.items()}, True)
 
 
 def test_a_dimmer_lamp_is_not_praised():
-    assert readings.compare(one(300), one(250), True).verdict == "Not brighter"
+    assert needed(300, 250).verdict == "Not brighter"
     assert readings.compare({}, {}, True).verdict == "Not measured"
 
 
+def test_there_is_no_verdict_before_all_it_needs_was_read_both_times():
+    assert (
+        readings.compare(one(180), one(600), True).verdict == "No verdict yet: edge and stray to read before and after"
+    )
+    assert stray(1, 2, 400).verdict == "No verdict yet: edge to read before and after"
+
+
+def test_a_corrected_figure_keeps_the_one_that_was_read():
+    """V^3.4 (lighting handbooks, from memory): 13.2 to 13.9 V is 1.192 times; a regulated source is left alone."""
+    before, after = one(180), {"peak": replace(AT_25_FT, point="peak", lux=400, volts=13.9)}
+    gain = readings.compare(before, after, True).gains["peak"]
+    assert gain.before_cd / gain.before_read_cd == pytest.approx(1.192, abs=1e-3)
+    assert "13.9" in gain.correction
+    assert readings.compare(before, after, False).gains["peak"].correction == ""
+
+
 def test_cold_readings_are_doubted():
-    result = readings.compare(one(180), one(600, settled=False), True)
+    result = needed(180, 600, settled=False)
     assert any("cold" in finding.text for finding in result.findings)
     assert result.verdict == "Brighter, with cautions"
 
