@@ -33,7 +33,7 @@ def test_every_page_passes_the_accessibility_checker(demo, open_page, theme, rul
         page.goto(demo.url + path)
         expect(page.locator(".predicting")).to_have_count(0)
         page.evaluate(AXE)
-        found = page.evaluate("(rules) => axe.run(document, {runOnly: rules, resultTypes: [\"violations\"]})", rules)
+        found = page.evaluate('(rules) => axe.run(document, {runOnly: rules, resultTypes: ["violations"]})', rules)
         faults += [
             f"{path}: {fault['id']}: {node['target']} {node['failureSummary'].splitlines()[1].strip()}"
             for fault in found["violations"]
