@@ -44,10 +44,13 @@ def grow(folder: Path) -> None:
                 first[0][0] if number % 2 else None,
                 f"20{26 + number % 3}-{number % 12 + 1:02d}-15",
                 board,
+                f"g-{number} orlo carter 2019 low beam bulb h{number % 13} brighter \ue001",
             )
             for number in range(start, start + JOBS)
         )
-        database.executemany("INSERT INTO jobs (id, opened_at, closed_at, due, board) VALUES (?, ?, ?, ?, ?)", jobs)
+        database.executemany(
+            "INSERT INTO jobs (id, opened_at, closed_at, due, board, words) VALUES (?, ?, ?, ?, ?, ?)", jobs
+        )
         rows = ((number, *entry) for number in range(start, start + JOBS) for entry in first)
         database.executemany(
             "INSERT INTO entries (job_id, at, kind, version, about, payload) VALUES (?, ?, ?, 1, ?, ?)", rows
@@ -98,6 +101,8 @@ def main() -> None:
         grow(Path(name))
         told(f"board, {JOBS:,} jobs more".replace(",", " "), timed(server.url))
         told("a lane's page 500", timed(f"{server.url}/jobs/lane/3?page=500"))
+        told("a search among them", timed(f"{server.url}/?q=carter+h11+9999"))
+        told("wall work next", timed(f"{server.url}/?which=wall"))
         told(f"record of {ENTRIES:,} entries".replace(",", " "), timed(f"{server.url}/jobs/2/record"))
         told("stage page of that job", timed(f"{server.url}/jobs/2/low/inspect"))
         held = [socket.create_connection(("127.0.0.1", server.port)) for _ in range(LISTENERS)]

@@ -86,8 +86,9 @@ def _card_of(row: JobRow, kept: Any) -> Card:
     )  # fmt: skip
 
 
-# What the finder tells jobs apart by besides their words: no word typed holds such a mark.
-WALL, PARTS = "#wall", "#parts"
+# What the finder tells jobs apart by besides their words: signs of no script, which are taken out of what is typed.
+WALL, PARTS = "\ue001", "\ue002"
+NO_MARKS = str.maketrans(dict.fromkeys(WALL + PARTS, " "))
 ON_THE_WALL = (Stage.BASELINE, Stage.AIM, Stage.VERIFY)
 BEFORE_FITTING = (Stage.PLAN, Stage.FIT)
 WHICH = {
@@ -105,7 +106,7 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
     *which* of :data:`WHICH`: open ones, due by today, with wall work next (which needs the dark), with parts chosen
     that are not fitted yet, or handed over (the last first).
     """
-    wanted = [JobRow.words.contains(word, autoescape=True) for word in text.replace("#", " ").casefold().split()]
+    wanted = [JobRow.words.contains(word, autoescape=True) for word in text.translate(NO_MARKS).casefold().split()]
     is_open = JobRow.closed_at.is_(None)
     conditions: dict[str, list[ColumnElement[bool]]] = {
         "open": [is_open],
@@ -114,13 +115,17 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
         "parts": [is_open, JobRow.words.contains(PARTS)],
         "closed": [JobRow.closed_at.is_not(None)],
     }
-    query = select(JobRow).where(*conditions[which], *wanted).limit(most)
+    parts: list[tuple[list[ColumnElement[bool]], Any]]
     if which == "closed":
-        query = query.order_by(JobRow.closed_at.desc())
-    else:
-        query = query.order_by(JobRow.due.is_(None), JobRow.due, JobRow.id)
-    rows = session.scalars(query)
-    return [_card(session, row) for row in rows.all()]
+        parts = [([], JobRow.closed_at.desc())]
+    else:  # those with a due date first: the index yields them in order, so that a scan ends early
+        parts = [([JobRow.due.is_not(None)], JobRow.due), ([JobRow.due.is_(None)], JobRow.id)]
+    ids: list[int] = []
+    for more, order in parts:
+        query = select(JobRow.id).where(*conditions[which], *wanted, *more).order_by(order).limit(most - len(ids))
+        ids += session.scalars(query).all()
+    rows = {row.id: row for row in session.scalars(select(JobRow).where(JobRow.id.in_(ids)))}
+    return [_card(session, rows[job_id]) for job_id in ids]
 
 
 def _words(job: jobs.Job, progress: Progress) -> str:

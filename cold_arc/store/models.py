@@ -72,6 +72,7 @@ class JobRow(Model):
     __tablename__ = "jobs"
     __table_args__ = (
         Index("ix_jobs_closed_due", "closed_at", "due"),
+        Index("ix_jobs_found", "closed_at", "due", "words"),
         Index("ix_jobs_without_board", "id", sqlite_where=text("board IS NULL")),
     )
 
