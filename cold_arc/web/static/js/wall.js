@@ -82,12 +82,8 @@ export const stands = (drawn) => {
   return { x, y };
 };
 
-// On a narrow screen the lamp in hand fills the Wall; beside it the other is a drag away.
-const NARROW_PX = 600;
-export const fitWalls = () => document.querySelectorAll("[data-wall]").forEach((wall) => {
-  const here = wall.querySelector(".wall-point.here, [data-drag]");
-  const [x, y, width, height] = home(wall);
-  if (!here || wall.clientWidth > NARROW_PX || wall.clientWidth === 0) return;
-  const side = stands(here).x > 0 ? 1 : 0;
-  show(wall, [x + (side * width) / 2, y, width / 2, height]);
+// On a narrow screen a Wall of two lamps is twice as wide as the screen: the lamp in hand is scrolled to, the other a swipe away.
+export const fitWalls = () => document.querySelectorAll(".wall-figure.pair").forEach((figure) => {
+  const here = figure.querySelector(".wall-point.here, [data-drag]");
+  if (here) figure.scrollLeft = stands(here).x > 0 ? figure.scrollWidth : 0;
 });
