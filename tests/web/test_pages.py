@@ -328,3 +328,16 @@ def test_sixty_open_jobs_still_answer_quickly(shop):
     for number in range(60):
         shop.post("/jobs/new", **(BOOKING | {"reference": f"B-{number}"}))
     assert quickest(shop, "/") < 0.1
+
+
+def test_the_board_says_what_to_test_next(demo):
+    def under_hand():
+        found = re.search(r'<section class="step-now".*?<h2>([^<]+)</h2>', demo.get("/jobs/2/low/prove"), re.DOTALL)
+        return found and found[1]
+
+    assert under_hand() == "Low beam left, engine off"
+    page = demo.post("/jobs/2/low/prove?pass=open", do="mark:low,left,off,dark")
+    assert "Dark: try the plug" in page
+    assert under_hand() == "Low beam left, engine running"
+    demo.post("/jobs/2/low/prove?pass=open", do="row:low")
+    assert under_hand() is None

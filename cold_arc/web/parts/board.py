@@ -47,6 +47,11 @@ class Board:
     untested: int
 
     @property
+    def under_hand(self) -> BoardCell | None:
+        """The next cell to test: the first that waits."""
+        return next((cell for row in self.rows for cell in row.cells if cell.result is None), None)
+
+    @property
     def dark(self) -> list[proof.Cell]:
         """The cells that stayed dark."""
         return [cell.cell for row in self.rows for cell in row.cells if cell.result == "dark"]
