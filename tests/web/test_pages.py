@@ -332,7 +332,9 @@ def test_sixty_open_jobs_still_answer_quickly(shop):
 
 def test_the_board_says_what_to_test_next(demo):
     def under_hand():
-        found = re.search(r'<section class="step-now".*?<h2>([^<]+)</h2>', demo.get("/jobs/2/low/prove"), re.DOTALL)
+        found = re.search(
+            r'<section class="step-now".*?<h2>([^<]+)</h2>', demo.get("/jobs/2/low/prove?pass=open"), re.DOTALL
+        )
         return found and found[1]
 
     assert under_hand() == "Low beam left, engine off"
