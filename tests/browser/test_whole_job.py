@@ -88,6 +88,7 @@ def read(page, values, beam="low"):
             name = f"{point}-{beam}-{side}"
             cell = page.locator(f'.strip-cell[href$="at={name}"]')
             cell.click()
+            expect(cell).to_have_attribute("aria-current", "true")
             page.locator(f"#{name}").fill(text)
             page.locator(f"#{name}").press("Enter")
             expect(page.locator(f"#{name}")).to_have_count(0)

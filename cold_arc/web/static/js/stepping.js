@@ -1,4 +1,11 @@
 // Points are stepped through: arrows among the strip's cells, up and down from the reading's field.
+// The place in hand is there already: to tap it is to go to its field.
+document.addEventListener("click", (event) => {
+  if (!event.target.closest?.(".strip-cell[aria-current]")) return;
+  event.preventDefault();
+  event.stopPropagation();
+  document.querySelector("[data-reading]")?.focus();
+}, true);
 const STEPS = { ArrowLeft: [0, -1], ArrowRight: [0, 1], ArrowUp: [-1, 0], ArrowDown: [1, 0] };
 document.addEventListener("keydown", (event) => {
   const step = STEPS[event.key];
