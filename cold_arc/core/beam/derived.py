@@ -59,6 +59,11 @@ def share_above(beam: Beam) -> float | None:
     return float(beam.flux[beam.grid.v[:, None] > line[None, :]].sum() / beam.flux_lm)
 
 
+def flat_side_deg(traffic: str) -> float:
+    """Where the flat part of a cut-off is scanned, degrees right: 2.5° off the elbow, away from the kerb."""
+    return SCAN_H_DEG if traffic == "right" else -SCAN_H_DEG
+
+
 def _column(beam: Beam, h_deg: float) -> tuple[Array, Array]:
     """Intensities up one vertical line, at every 0.1°."""
     v = np.arange(-6.0, 4.0 + 1e-9, SCAN_STEP_DEG)

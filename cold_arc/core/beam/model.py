@@ -9,7 +9,6 @@ from threading import Lock
 
 import numba
 import numpy as np
-from numpy.typing import NDArray
 from scipy import ndimage, sparse
 
 from cold_arc.core.beam import kernel
@@ -89,20 +88,6 @@ class Beam:
         places = [np.atleast_1d(rows), np.atleast_1d(columns)]
         found: Array = ndimage.map_coordinates(self.intensity, places, order=1, mode="constant")
         return found.reshape(rows.shape)
-
-    def on(self, h_deg: Array, v_deg: Array) -> Array:
-        """Intensity, cd, (rows, columns) on a finer or coarser grid inside this one: :meth:`at`, done quickly."""
-        rows, share = _between(v_deg, self.grid.v)
-        upright = self.intensity[rows] * (1 - share)[:, None] + self.intensity[rows + 1] * share[:, None]
-        columns, share = _between(h_deg, self.grid.h)
-        return np.asarray(upright[:, columns] * (1 - share) + upright[:, columns + 1] * share)
-
-
-def _between(wanted: Array, nodes: Array) -> tuple[NDArray[np.intp], Array]:
-    """The node below each wanted value and how far it is towards the next, 0 to 1."""
-    place = np.clip((wanted - nodes[0]) / (nodes[1] - nodes[0]), 0, nodes.size - 1.000001)
-    below = place.astype(np.intp)
-    return below, place - below
 
 
 @dataclass(frozen=True)

@@ -13,8 +13,6 @@ from cold_arc.core.beam.setup import SetUp
 
 Points = dict[str, MeasuredPoint]
 LOW_BEAMS = ("un-r112", "un-r98")
-# Where the flat part of a cut-off is measured: 2.5° off the elbow, away from the kerb (UN R112, from memory).
-FLAT_H_DEG = 2.5
 
 
 @dataclass(frozen=True)
@@ -85,7 +83,7 @@ def report_on(beam: Beam, traffic: str = "right", regulation: str = "", fidelity
     top, (spots, shadow) = derived.peak(beam), derived.hot_spots(beam)
     high = beam.housing.cut_off.shape == "none"
     regulation = regulation or ("un-r112-high" if high else "un-r112")
-    flat_h = -FLAT_H_DEG if traffic == "right" else FLAT_H_DEG
+    flat_h = derived.flat_side_deg(traffic)
     return BeamReport(
         peak_cd=top.candela,
         peak_h_deg=top.h_deg,

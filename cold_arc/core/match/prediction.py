@@ -204,7 +204,7 @@ def findings(told: Outlook, nominal: Prediction) -> list[Finding]:
 def failed_points(beam: Beam, setup: SetUp) -> tuple[str, ...]:
     """The pattern's points that do not hold, by name; a soft edge counts as one. For low beams."""
     points = derived.at_yardstick(beam, yardstick_for(setup), setup.traffic)
-    soft = derived.sharpness(beam, -2.5 if setup.traffic == "right" else 2.5) < derived.SHARP_RANGE[0]
+    soft = derived.sharpness(beam, derived.flat_side_deg(setup.traffic)) < derived.SHARP_RANGE[0]
     failed = [point.name for point in points if point.name in PATTERN_POINTS and not point.holds]
     return (*failed, *([SOFT_EDGE] if soft else []))
 

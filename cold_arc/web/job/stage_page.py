@@ -143,6 +143,7 @@ class StagePage:
         return page, status
 
 
+# Findings that stand unfolded beside the work: at most and at least.
 MOST_SHOWN, LEAST_SHOWN = 6, 3
 
 

@@ -9,9 +9,10 @@ from cold_arc.core.aim import Target
 from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.car.lamps import Function
+from cold_arc.core.car.lamps import Function, Optic
 from cold_arc.core.job.entries import Aimed, Chosen, Read
 from cold_arc.core.light import readings
+from cold_arc.core.light.readings import WallReading
 from cold_arc.core.match.facts import setting_of
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.formats.picture import Lamp
@@ -64,14 +65,19 @@ def _picture(wall: Wall, page: StagePage, beams: Sequence[BeamKey], setup: SetUp
     return picture_url(setup, shade, lamps, wall.metres, wall.distance_m, exposure=EXPOSURE)
 
 
+def held_at(reading: WallReading, distance_m: float) -> tuple[float, float]:
+    """Where a reading's place is on a wall at *distance_m*: m right and down of its lamp."""
+    scale = distance_m / reading.distance_m
+    return reading.across_m * scale, reading.drop_m * scale
+
+
 def reading_points(page: StagePage, key: BeamKey, distance_m: float) -> Iterator[WallPoint]:
     """The places read of one beam, before or after, where they are on a wall at *distance_m*, without figures."""
     before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
     for point in readings.POINTS:
         held = after.get(point) or before.get(point)
         if held is not None:
-            scale = distance_m / held.distance_m
-            yield WallPoint(key.side, point, held.across_m * scale, held.drop_m * scale)
+            yield WallPoint(key.side, point, *held_at(held, distance_m))
 
 
 def aimed_lamp(page: StagePage, key: BeamKey, height_m: float, target: Target | None = None) -> WallLamp:
@@ -89,6 +95,18 @@ def aimed_lamp(page: StagePage, key: BeamKey, height_m: float, target: Target | 
     )
 
 
+def has_elbow(page: StagePage, beam: BeamKey) -> bool:
+    """Whether a beam's cut-off rises on the kerb side: not a high or fog beam's, a lens-optic's, nor a US lamp's."""
+    optics = {page.record.socket(socket).optic for socket in page.record.givers(beam)}
+    return beam.function is Function.LOW and Optic.LENS_OPTIC not in optics and page.job.booking.market != "us"
+
+
+def spacing_m(page: StagePage, beams: Sequence[BeamKey]) -> float | None:
+    """How far apart the lamps are, as last told when one of them was aimed."""
+    aimed = (it for key in beams for it in reversed(page.record.all(Aimed, key)))
+    return next((it.spacing_m for it in aimed if it.spacing_m), None)
+
+
 def record_wall(page: StagePage, beams: Sequence[BeamKey]) -> Wall | None:
     """The Wall of one function as it is recorded: lines and readings, before and after; None where nothing is."""
     aimed = [it for key in beams for it in page.record.all(Aimed, key)]
@@ -98,7 +116,6 @@ def record_wall(page: StagePage, beams: Sequence[BeamKey]) -> Wall | None:
     distance_m = (aimed or read)[-1].distance_m
     lamps = [aimed_lamp(page, key, DRAWN_HEIGHT_M) for key in beams]
     points = [it for key in beams for it in reading_points(page, key, distance_m)]
-    spacing_m = next((it.spacing_m for it in reversed(aimed) if it.spacing_m), None)
-    elbow = beams[0].function is Function.LOW and page.job.booking.market != "us"
-    wall = pair_wall(lamps, distance_m, View(unit_system()), spacing_m, page.market.traffic, elbow, points)
+    apart, elbow = spacing_m(page, beams), has_elbow(page, beams[0])
+    wall = pair_wall(lamps, distance_m, View(unit_system()), apart, page.market.traffic, elbow, points)
     return wall.finished()

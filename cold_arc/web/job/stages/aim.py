@@ -11,7 +11,6 @@ from wtforms import RadioField, SelectField
 from cold_arc.core import aim, units
 from cold_arc.core.aim import AimRule, OutsideRuleError, Target
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.car.lamps import Function, Optic
 from cold_arc.core.job.entries import Aimed
 from cold_arc.core.job.outcome import AIM_PHASES, aim_findings, shared_aim
 from cold_arc.core.job.stages import Stage
@@ -19,7 +18,7 @@ from cold_arc.core.units import say_offset, say_percent
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.job.wall_light import add_light, aimed_lamp
+from cold_arc.web.job.wall_light import add_light, aimed_lamp, has_elbow
 from cold_arc.web.parts.wall import View, Wall, draggable, pair_wall
 
 bp = Blueprint("aim", __name__)
@@ -143,9 +142,7 @@ def _wall(page: StagePage, form: AimForm, beams: list[BeamKey], target: Target |
     """Both lamps with the rule's bands, their lines as found and as left, and one line to drag: the reading to make."""
     distance_m = form.distance.data or DEFAULT_DISTANCE_M.get(page.job.booking.market, 10.0)
     lamps = [aimed_lamp(page, key, form.height.data or DEFAULT_HEIGHT_M, target) for key in beams]
-    optics = {page.record.socket(socket).optic for socket in page.record.givers(beams[0])}
-    plain = Optic.LENS_OPTIC in optics or page.job.booking.market == "us"
-    elbow = beams[0].function is Function.LOW and not plain
+    elbow = has_elbow(page, beams[0])
     view, traffic = View(fields.unit_system(), degrees=request.args.get("scale") == "deg"), page.market.traffic
     wall = pair_wall(lamps, distance_m, view, form.spacing.data, traffic, elbow)
     lamp = next((it for it, key in zip(lamps, beams, strict=True) if str(key) == form.lamp.data), lamps[0])

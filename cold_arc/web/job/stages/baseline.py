@@ -4,19 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, request
+from flask import Blueprint
 
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light import photometry, readings
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.job.stages.wall_readings import (
-    ReadingsForm,
-    build_readings_wall,
-    build_strip,
-    save_readings,
-    several_functions,
-)
+from cold_arc.web.job.stages.wall_readings import ReadingsForm, save_readings, shown
 
 bp = Blueprint("baseline", __name__)
 
@@ -40,12 +34,7 @@ def page(job_id: int, scope: Scope) -> Any:
     found = list(dict.fromkeys(finding for reading in taken for finding in readings.reading_findings(reading)))
     return page.render(
         found,
-        form=form,
-        strip=build_strip(page, form),
-        wall=build_readings_wall(page, form),
+        **shown(page, form),
         reference_volts=photometry.reference_volts(page.job.booking.volts),
-        points=readings.POINTS,
-        asked_at="at" in request.args,
         follows_supply=_follows_supply(page),
-        several=several_functions(page),
     )

@@ -4,20 +4,13 @@ from __future__ import annotations
 
 from typing import Any
 
-from flask import Blueprint, request
+from flask import Blueprint
 
 from cold_arc.core.job.outcome import compare, gain_findings
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.light import readings
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import open_stage
-from cold_arc.web.job.stages.wall_readings import (
-    ReadingsForm,
-    build_readings_wall,
-    build_strip,
-    save_readings,
-    several_functions,
-)
+from cold_arc.web.job.stages.wall_readings import ReadingsForm, save_readings, shown
 
 bp = Blueprint("verify", __name__)
 
@@ -35,10 +28,5 @@ def page(job_id: int, scope: Scope) -> Any:
     return page.render(
         gain_findings(page.record, page.beams),
         ["eyes", "engine"],
-        form=form,
-        strip=build_strip(page, form, comparisons),
-        wall=build_readings_wall(page, form),
-        points=readings.POINTS,
-        asked_at="at" in request.args,
-        several=several_functions(page),
+        **shown(page, form, comparisons),
     )

@@ -13,7 +13,7 @@ from werkzeug.wrappers import Response
 
 from cold_arc.core import units
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries import Aimed, Read
+from cold_arc.core.job.entries import Read
 from cold_arc.core.job.record import Record
 from cold_arc.core.light import photometry, readings
 from cold_arc.core.light.readings import Comparison, Gain, WallReading
@@ -21,7 +21,7 @@ from cold_arc.core.units.quantities import Quantity
 from cold_arc.store import jobs
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage
-from cold_arc.web.job.wall_light import DRAWN_HEIGHT_M, add_light
+from cold_arc.web.job.wall_light import DRAWN_HEIGHT_M, add_light, held_at, spacing_m
 from cold_arc.web.parts.wall import View, Wall, WallLamp, WallPoint, pair_wall
 from cold_arc.web.shell.db import session
 
@@ -60,11 +60,16 @@ class TypedInput:
         return not self.error
 
 
+def cell_name(point: str, key: BeamKey) -> str:
+    """What the field of a place of a beam is called, and the address that picks it."""
+    return f"{point}-{key}"
+
+
 class ReadingInput(TypedInput):
     """One cell: a reading at a point of a lamp, and the one recorded."""
 
     def __init__(self, key: BeamKey, point: str, recorded: WallReading | None) -> None:
-        super().__init__(f"{point}-{key}", fields.READING)
+        super().__init__(cell_name(point, key), fields.READING)
         self.key, self.point, self.recorded = key, point, recorded
 
 
@@ -198,10 +203,10 @@ def _strip_row(page: StagePage, form: ReadingsForm, key: BeamKey, told: Comparis
     read = after if form.phase == "after" else before
     cells = [
         StripCell(
-            name=f"{point}-{key}",
+            name=cell_name(point, key),
             point=point,
-            href=f"{page.url}?at={point}-{key}",
-            here=form.at == f"{point}-{key}",
+            href=f"{page.url}?at={cell_name(point, key)}",
+            here=form.at == cell_name(point, key),
             wanting=point in readings.NEEDED_POINTS and point not in read,
             before=before.get(point),
             after=after.get(point),
@@ -218,11 +223,8 @@ def build_readings_wall(page: StagePage, form: ReadingsForm) -> Wall:
     keys = [key for key in page.beams if key.function is form.current.key.function]
     lamps = [_lamp(page.record, key) for key in keys]
     points = [it for key in keys for it in _points(page, form, key, distance_m)]
-    spacing_m = next(
-        (it.spacing_m for key in keys for it in reversed(page.record.all(Aimed, key)) if it.spacing_m), None
-    )
     view = View(fields.unit_system(), degrees=request.args.get("scale") == "deg")
-    wall = pair_wall(lamps, distance_m, view, spacing_m, page.market.traffic, points=points)
+    wall = pair_wall(lamps, distance_m, view, spacing_m(page, keys), page.market.traffic, points=points)
     add_light(wall, page, keys, after=form.phase == "after")
     return wall.finished()
 
@@ -236,14 +238,13 @@ def _lamp(record: Record, key: BeamKey) -> WallLamp:
 def _points(page: StagePage, form: ReadingsForm, key: BeamKey, distance_m: float) -> Iterator[WallPoint]:
     before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
     for point, words in readings.POINTS.items():
-        name, held = f"{point}-{key}", after.get(point) or before.get(point)
+        name, held = cell_name(point, key), after.get(point) or before.get(point)
         across, drop = readings.place(point, distance_m, page.market.traffic)
         if point == "peak":
             if held is None and form.at != name:
                 continue
-            scale = distance_m / held.distance_m if held else 0.0
-            across = held.across_m * scale if held else 0.0
-            drop = held.drop_m * scale if held else distance_m * math.tan(math.radians(UNREAD_PEAK_DOWN_DEG))
+            unread = (0.0, distance_m * math.tan(math.radians(UNREAD_PEAK_DOWN_DEG)))
+            across, drop = held_at(held, distance_m) if held else unread
         yield WallPoint(
             key.side, point, across, drop, _candela(before.get(point)), _candela(after.get(point)),
             f"{page.url}?at={name}", form.at == name, words=f"{words}, {key.side.value}",
@@ -252,11 +253,6 @@ def _points(page: StagePage, form: ReadingsForm, key: BeamKey, distance_m: float
 
 def _candela(reading: WallReading | None) -> str:
     return units.say_candela(reading.candela) if reading else ""
-
-
-def several_functions(page: StagePage) -> bool:
-    """Whether beams of more than one function are read together."""
-    return len({key.function for key in page.beams}) > 1
 
 
 def save_readings(page: StagePage, form: ReadingsForm) -> Response | None:
@@ -268,6 +264,19 @@ def save_readings(page: StagePage, form: ReadingsForm) -> Response | None:
     for key, payload in entries:
         jobs.append(session(), page.job.id, payload, [key])
     session().commit()
-    return redirect(
-        f"{page.url}?at={form.next_after({payload.reading.point + '-' + str(key) for key, payload in entries})}", 303
-    )
+    saved = {cell_name(payload.reading.point, key) for key, payload in entries}
+    return redirect(f"{page.url}?at={form.next_after(saved)}", 303)
+
+
+def shown(
+    page: StagePage, form: ReadingsForm, comparisons: Mapping[BeamKey, Comparison] | None = None
+) -> dict[str, Any]:
+    """What Baseline and Verify both show: the form, the strip of places, the Wall."""
+    return {
+        "form": form,
+        "strip": build_strip(page, form, comparisons),
+        "wall": build_readings_wall(page, form),
+        "points": readings.POINTS,
+        "asked_at": "at" in request.args,
+        "several": len({key.function for key in page.beams}) > 1,
+    }
