@@ -59,7 +59,7 @@ def preview_seconds(kind: str) -> float:
 
     def preview() -> object:
         beam = model.illuminate(housing, nominal, source, setup.conditions)
-        return picture.render(beam, picture.tint(picture.LED_K))
+        return picture.render(beam)
 
     return median_seconds(preview)
 

@@ -1,44 +1,58 @@
-"""A beam as the eye sees it on a wall: tinted, exposed, no rainbow."""
+"""A beam as an eye or a telephone's camera sees it on a wall: in its source's colour, exposed, with a soft glow."""
 
 from __future__ import annotations
 
 import io
 from collections.abc import Sequence
+from functools import lru_cache
 from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
 from PIL.PngImagePlugin import PngInfo
+from scipy import ndimage
 
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.model import Beam
 from cold_arc.core.light import colour
 
 Array = NDArray[np.float64]
+Pixels = NDArray[np.float32]
 # What is shown of one lamp's beam: degrees across and up, on a wall at 10 m.
 H_VIEW, V_VIEW = (-25.0, 25.0), (-10.0, 6.0)
 VIEW_DISTANCE_M = 10.0
 PIXELS_ACROSS = 640
-WHITE_CD = 24000.0
+# Candela that fills the exposure, and how far an eye lifts what is dim beside it (own, chosen by looking).
+WHITE_CD, LIFTED = 15000.0, 0.9
 LOG_DECADES = 3.2
-HALOGEN_K, HID_K, LED_K = 3200.0, 4300.0, 6000.0
-YELLOW_RGB = (1.0, 0.86, 0.30)
+# What an eye takes for white in a dark workshop, K; selective yellow as linear RGB (own).
+WHITE_K, YELLOW_RGB = 4600.0, (1.0, 0.72, 0.08)
 CONTOURS_CD = (125.0, 350.0, 625.0, 1700.0, 5100.0, 10100.0, 20000.0, 40000.0)
-WALL = np.array([9.0, 11.0, 13.0])
+# The wall unlit, 0 to 255; how rough its paint is; the share of light that glows in the eye and how far, in pixels (own).
+WALL = np.array([9.0, 11.0, 13.0], dtype=np.float32)
+ROUGH_PAINT, PAINT_PIXELS = 0.05, 1.2
+GLOW_SHARE, GLOW_PIXELS, MOST_GLOWS = 0.03, 14.0, 3.0
 # CIE 1931 XYZ to linear sRGB (IEC 61966-2-1).
 XYZ_TO_RGB = np.array([[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]])
 
 
-def tint(cct_k: float, white_k: float = 4600.0) -> Array:
-    """Linear RGB (3,) of a light of *cct_k* to an eye adapted to *white_k*, brightest channel 1."""
-    rgb = _linear(cct_k) / _linear(white_k)
-    return np.asarray(np.clip(rgb / rgb.max(), 0, 1))
+@lru_cache(maxsize=64)
+def tint(cct_k: float) -> tuple[float, float, float]:
+    """Linear RGB of a light of *cct_k* to an eye adapted to WHITE_K, brightest channel 1."""
+    rgb = _linear(cct_k) / _linear(WHITE_K)
+    red, green, blue = (float(it) for it in np.clip(rgb / rgb.max(), 0, 1))
+    return red, green, blue
 
 
 def _linear(cct_k: float) -> Array:
     x, y = colour.chromaticity(cct_k)
     return np.asarray(np.clip(XYZ_TO_RGB @ np.array([x / y, 1.0, (1 - x - y) / y]), 1e-3, None))
+
+
+def colour_of(beam: Beam) -> tuple[float, float, float]:
+    """Linear RGB of a beam's light."""
+    return YELLOW_RGB if beam.yellow else tint(beam.cct_k)
 
 
 class Frame(NamedTuple):
@@ -84,7 +98,6 @@ def on_wall(beam: Beam, lamps: Sequence[Lamp], frame: Frame, distance_m: float) 
 
 def render(
     beam: Beam,
-    rgb: Array,
     exposure: float = 0.0,
     log: bool = False,
     contours: bool = False,
@@ -97,20 +110,40 @@ def render(
     *exposure* in stops; *log* shows three decades evenly; *contours* draws lines of equal candela (lx times d²).
     """
     candela = on_wall(beam, lamps, frame or view_frame(distance_m), distance_m) * distance_m**2
-    level = _toned(candela * 2.0**exposure / WHITE_CD, log)
-    lightness = (level ** (1 / 2.2)).astype(np.float32)
-    span = ((255 - WALL) * rgb ** (1 / 2.2)).astype(np.float32)
-    pixels = (WALL.astype(np.float32) + lightness[..., None] * span).astype(np.uint8)
+    light = (candela * (2.0**exposure / WHITE_CD)).astype(np.float32)
+    pixels = exposed(light * _paint(light.shape), colour_of(beam), log)
     if contours:
         pixels[_lines(candela)] = (140, 150, 160)
-    return _png(pixels)
+    return png(pixels)
 
 
-def _toned(light: Array, log: bool) -> Array:
-    """Light relative to white as 0 to 1: a soft shoulder, or a logarithmic scale."""
+@lru_cache(maxsize=8)
+def _paint(shape: tuple[int, int]) -> Pixels:
+    """How a painted wall's roughness takes the light, about 1; the same every time."""
+    grain = ndimage.gaussian_filter(np.random.default_rng(1).standard_normal(shape, dtype=np.float32), PAINT_PIXELS)
+    return np.asarray(1 + ROUGH_PAINT * grain / grain.std() / 3, dtype=np.float32)
+
+
+def exposed(
+    light: Pixels, rgb: tuple[float, float, float], log: bool = False, lifted: float = LIFTED
+) -> NDArray[np.uint8]:
+    """Pixels of light relative to white: each colour fills by itself, so that what is brightest goes white.
+
+    A little of it glows about; *lifted* is the power by which an eye lifts what is dim. On a logarithmic scale three decades are shown evenly, without a glow.
+    """
     if log:
-        return np.asarray(np.clip(1 + np.log10(np.maximum(light, 1e-9)) / LOG_DECADES, 0, 1))
-    return np.asarray(1 - np.exp(-1.6 * light))
+        level = np.clip(1 + np.log10(np.maximum(light, 1e-9)) / LOG_DECADES, 0, 1)
+        return (WALL + level[..., None] * (255 - WALL) * np.float32(rgb) ** np.float32(1 / 2.2)).astype(np.uint8)
+    seen = np.maximum(light + GLOW_SHARE * _glow(np.minimum(light, MOST_GLOWS)), 0) ** np.float32(lifted)
+    filled = 1 - np.exp(seen[..., None] * np.float32(-1.9) * np.float32(rgb))
+    return (WALL + (255 - WALL) * filled ** np.float32(1 / 2.2)).astype(np.uint8)
+
+
+def _glow(light: Pixels) -> Pixels:
+    """The light spread far, worked out on a quarter of the pixels: it has no detail."""
+    small = ndimage.gaussian_filter(light[::4, ::4], GLOW_PIXELS / 4, mode="nearest")
+    wide = np.repeat(np.repeat(small, 4, axis=0), 4, axis=1)[: light.shape[0], : light.shape[1]]
+    return np.asarray(ndimage.uniform_filter(wide, 5, mode="nearest"), dtype=np.float32)
 
 
 def _lines(candela: Array) -> NDArray[np.bool_]:
@@ -122,7 +155,8 @@ def _lines(candela: Array) -> NDArray[np.bool_]:
     return edge
 
 
-def _png(pixels: NDArray[np.uint8]) -> bytes:
+def png(pixels: NDArray[np.uint8]) -> bytes:
+    """PNG bytes of pixels (rows, columns, 3)."""
     out = io.BytesIO()
     info = PngInfo()
     info.add_text("Software", "Cold Arc")
@@ -132,25 +166,4 @@ def _png(pixels: NDArray[np.uint8]) -> bytes:
 
 def from_beam(beam: Beam, title: str) -> bytes:
     """A beam's picture with its usual exposure."""
-    return render(beam, tint(LED_K))
-
-
-ROAD_X, ROAD_Z = (-15.0, 15.0), (4.0, 124.0)
-ROAD_PIXELS = 6
-ROAD_INK = {1.0: (110, 120, 130), 3.0: (170, 180, 190), 10.0: (235, 240, 245)}
-
-
-def render_road(beam: Beam, rgb: Array) -> bytes:
-    """PNG bytes: the road from above, both lamps, near end at the bottom, with lines of 1, 3 and 10 lx."""
-    x = np.arange(ROAD_X[0], ROAD_X[1], 1 / ROAD_PIXELS)
-    z = np.arange(ROAD_Z[1], ROAD_Z[0], -1 / (ROAD_PIXELS / 2))
-    lux = derived.road_lux(beam, *np.meshgrid(x, z))
-    level = np.clip(np.log10(np.maximum(lux, 1e-3) / 0.3) / 2.6, 0, 1)
-    pixels = np.clip(WALL + (200 - WALL) * level[..., None] * rgb ** (1 / 2.2), 0, 255).astype(np.uint8)
-    for threshold, ink in ROAD_INK.items():
-        lit = lux >= threshold
-        edge = np.zeros_like(lit)
-        edge[:, 1:] |= lit[:, 1:] != lit[:, :-1]
-        edge[1:, :] |= lit[1:, :] != lit[:-1, :]
-        pixels[edge] = ink
-    return _png(pixels)
+    return render(beam)

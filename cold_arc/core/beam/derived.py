@@ -20,7 +20,7 @@ from cold_arc.core.light import photometry
 ABOVE_MARGIN_DEG = 0.15
 # Step and place of a scan, degrees, and what counts as a usable edge (UN R112/R149, from memory).
 SCAN_STEP_DEG = 0.1
-SCAN_H_DEG = -2.5
+SCAN_OFF_DEG = 2.5
 SHARP_RANGE = (0.13, 0.40)
 # A hot spot: of at least half the peak, the brightest within 0.8°, after a blur as of the eye; two whose saddle is
 # less than 8 % darker are one (own, chosen by looking at walls).
@@ -59,9 +59,9 @@ def share_above(beam: Beam) -> float | None:
     return float(beam.flux[beam.grid.v[:, None] > line[None, :]].sum() / beam.flux_lm)
 
 
-def flat_side_deg(traffic: str) -> float:
-    """Where the flat part of a cut-off is scanned, degrees right: 2.5° off the elbow, away from the kerb."""
-    return SCAN_H_DEG if traffic == "right" else -SCAN_H_DEG
+def flat_side_deg(beam: Beam) -> float:
+    """Where the flat part of a cut-off is scanned, degrees right: 2.5° off the elbow, on the level side."""
+    return SCAN_OFF_DEG * beam.housing.cut_off.flat_side
 
 
 def _column(beam: Beam, h_deg: float) -> tuple[Array, Array]:
@@ -81,7 +81,7 @@ def _lit(beam: Beam, intensity: Array) -> Array:
     return np.asarray(intensity[:-1] >= 0.1 * intensity.max())
 
 
-def sharpness(beam: Beam, h_deg: float = SCAN_H_DEG) -> float:
+def sharpness(beam: Beam, h_deg: float = -SCAN_OFF_DEG) -> float:
     """G = max over β of log10 E(β) − log10 E(β + 0.1°), scanned upward at *h_deg* (UN R112/R149, from memory).
 
     Between 0.13 and 0.40 counts as a usable edge.
@@ -90,7 +90,7 @@ def sharpness(beam: Beam, h_deg: float = SCAN_H_DEG) -> float:
     return float(np.max(np.where(_lit(beam, intensity), _drops(intensity), 0.0)))
 
 
-def cut_off_height(beam: Beam, h_deg: float = SCAN_H_DEG) -> float:
+def cut_off_height(beam: Beam, h_deg: float = -SCAN_OFF_DEG) -> float:
     """Where light falls off most steeply upward at *h_deg*, degrees."""
     v, intensity = _column(beam, h_deg)
     step = int(np.argmax(np.where(_lit(beam, intensity), _drops(intensity), -1.0)))
@@ -112,9 +112,9 @@ class CutOffShape:
     kerb_slope_deg: float
 
 
-def cut_off_shape(beam: Beam, traffic: str = "right") -> CutOffShape:
-    """Fits the flat side (−6° to −1.5°) and the kerb side (1.5° to 6°) of the cut-off with straight lines."""
-    kerb = 1.0 if traffic == "right" else -1.0
+def cut_off_shape(beam: Beam) -> CutOffShape:
+    """Fits the flat side (1.5° to 6° off the middle) and the other (likewise) of the cut-off with straight lines."""
+    kerb = -beam.housing.cut_off.flat_side
     flat_h, kerb_h = np.arange(-6.0, -1.4, 0.5), np.arange(1.5, 6.1, 0.5)
     slope, level = np.polyfit(flat_h, cut_off_line(beam, flat_h * kerb), 1)
     rise, start = np.polyfit(kerb_h, cut_off_line(beam, kerb_h * kerb), 1)
@@ -214,15 +214,16 @@ def _test_point(
 
 
 def _values(beam: Beam, row: dict[str, Any], flip: float) -> Array:
-    """Intensities over a point, several or a zone; a zone "above_cut_off" leaves out what the design line allows."""
+    """Intensities over a point, several or a zone, of which only what lies "above" a line may count."""
     if "sum" in row:
         places = np.array(row["sum"], dtype=np.float64)
         return beam.at(places[:, 0] * flip, places[:, 1])
     h, v = (_span(row[key]) for key in ("h", "v"))
     grid_h, grid_v = np.meshgrid(h * flip, v)
     values = beam.at(grid_h, grid_v)
-    if row.get("above_cut_off"):
-        return np.asarray(values[grid_v > beam.housing.cut_off.at(grid_h) + ABOVE_MARGIN_DEG + 0.5])
+    if "above" in row:
+        across, up = np.array(row["above"], dtype=np.float64).T
+        return np.asarray(values[grid_v >= np.interp(grid_h * flip, across, up)])
     return values.ravel()
 
 

@@ -1,9 +1,11 @@
-"""The compiled inner loop: every source element by every mirror element, into an angular grid.
+"""The compiled inner loops: every source element by every mirror element, into an angular grid.
 
 A path carries flux·cosθ_source·cosθ_mirror·dA / (π·r²): Lambertian exchange between two surface elements.
 Directions: v = atan2(y, z) about the lateral axis, h = asin(x): then a cut-off straight and level on a wall square
 to the axis is one row of the grid. Each path is shared among the four nearest cells.
 
+The trace works in two steps for each mirror element: all source elements at once, without a branch, in single
+precision, so that the processor's vector units do it; then the shares of the lit ones are added to the grid one by one.
 Work is cut into a fixed number of slices whatever the number of processors, so the same inputs give the same bytes.
 """
 
@@ -19,25 +21,160 @@ SLICES = 4
 # Where a path ends, in the order of the ledger that `trace` returns.
 REACHED, SHIELDED, CUT, LENS_MISSED, OUTSIDE = range(5)
 FATES = 5
+# In place of a column: why a path reaches none.
+_NO_COLUMN, _NO_LENS, _BEHIND_SHIELD = np.float32(-1.0), np.float32(-2.0), np.float32(-3.0)
+_ZERO, _ONE, _TWO, _TO_DEGREES = np.float32(0), np.float32(1), np.float32(2), np.float32(180 / math.pi)
+F32 = np.float32
 
 
-@njit(cache=True, fastmath=True, inline="always")
+@njit(cache=True, fastmath=True, inline="always", error_model="numpy")
 def _atan(t):  # type: ignore[no-untyped-def]
-    """Arc tangent on [-1, 1] to 6e-9 rad: odd minimax polynomial, fitted for this kernel."""
+    """Arc tangent on [-1, 1] to 6e-9 rad before rounding: odd minimax polynomial, fitted for this kernel."""
     s = t * t
-    p = 0.0024566829478751065
-    p = p * s - 0.014401182595057687
-    p = p * s + 0.03978092000358333
-    p = p * s - 0.07234829525023544
-    p = p * s + 0.10498931562945536
-    p = p * s - 0.14161224912880108
-    p = p * s + 0.1998590609885808
-    p = p * s - 0.333325969816047
-    p = p * s + 0.9999998863735875
+    p = F32(0.0024566829478751065)
+    p = p * s - F32(0.014401182595057687)
+    p = p * s + F32(0.03978092000358333)
+    p = p * s - F32(0.07234829525023544)
+    p = p * s + F32(0.10498931562945536)
+    p = p * s - F32(0.14161224912880108)
+    p = p * s + F32(0.1998590609885808)
+    p = p * s - F32(0.333325969816047)
+    p = p * s + F32(0.9999998863735875)
     return t * p
 
 
-@njit(cache=True, fastmath=True, inline="always")
+@njit(cache=True, fastmath=True, inline="always", error_model="numpy")
+def _angle(side, ahead):  # type: ignore[no-untyped-def]
+    """Degrees whose tangent is side / ahead, held between −45° and 45°."""
+    t = side / ahead
+    t = t if t < _ONE else _ONE
+    t = t if t > -_ONE else -_ONE
+    return _atan(t) * _TO_DEGREES
+
+
+@njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
+def _bounce(sources, shield, guarded, place, normal, optic, scale, weights, columns, rows):  # type: ignore[no-untyped-def]
+    """All of a source's elements (7, n) off one mirror element: weights, and where each lands in the grid.
+
+    *optic*: has a lens, shield's plane, lens's focal length, square of its radius. *scale*: first column and row, and
+    cells a degree across and up.
+    """
+    mx, my, mz = place[0], place[1], place[2]
+    nx, ny, nz = normal[0], normal[1], normal[2]
+    has_lens, shield_at, focal, square_radius = optic
+    first_column, first_row, across, up = scale
+    s00, s01, s02 = shield[0, 0], shield[0, 1], shield[0, 2]
+    s10, s11, s12 = shield[1, 0], shield[1, 1], shield[1, 2]
+    for j in range(sources.shape[1]):
+        dx, dy, dz = mx - sources[0, j], my - sources[1, j], mz - sources[2, j]
+        leaving = dx * sources[3, j] + dy * sources[4, j] + dz * sources[5, j]
+        meeting = dx * nx + dy * ny + dz * nz
+        square = dx * dx + dy * dy + dz * dz
+        leaving = leaving if leaving > _ZERO else _ZERO
+        meeting = meeting if meeting < _ZERO else _ZERO
+        weights[j] = -leaving * meeting * sources[6, j] / (square * square)
+        twice = _TWO * meeting
+        rx, ry, rz = dx - twice * nx, dy - twice * ny, dz - twice * nz
+        ahead = rz > _ZERO
+        caught = True
+        if has_lens:
+            run = (shield_at - mz) / rz
+            px, py = mx + run * rx, my + run * ry
+            to_lens = focal / rz
+            lx, ly = px + to_lens * rx, py + to_lens * ry
+            caught = ahead & (lx * lx + ly * ly <= square_radius)
+            ahead = True
+            rx, ry, rz = -px, -py, focal
+        depth = math.sqrt(ry * ry + rz * rz)
+        column = (_angle(rx, depth) - first_column) * across
+        row = (_angle(ry, rz) - first_row) * up
+        inside = ahead & (abs(ry) <= rz) & (abs(rx) <= depth) & (column >= _ZERO)
+        column = column if inside else _NO_COLUMN
+        column = column if caught else _NO_LENS
+        if guarded:
+            first = dx * s00 + dy * s01 + dz * s02
+            second = dx * s10 + dy * s11 + dz * s12
+            column = _BEHIND_SHIELD if (first < _ZERO) & (second < _ZERO) else column
+        columns[j] = column
+        rows[j] = row
+
+
+class Angles(NamedTuple):
+    """The grid a trace fills: first node and step across and up, degrees; how many rows and columns."""
+
+    first_h: float
+    first_v: float
+    step_h: float
+    step_v: float
+    rows: int
+    columns: int
+
+
+def trace(emitters, mirror, optic, angles):  # type: ignore[no-untyped-def]
+    """Flux grid (rows, columns), lm, and ledger (FATES,), lm.
+
+    *emitters* and *mirror* are surface elements with named arrays, *optic* what stands before them (lengths in mm),
+    *angles* the :class:`Angles` to fill.
+    """
+    single = [np.asarray(part, dtype=F32) for part in (*emitters[:2], emitters.flux[:, None], emitters.shield)]
+    sources = np.ascontiguousarray(np.concatenate(single[:3], axis=1).T)
+    places, normals = mirror.positions.astype(F32), mirror.normals.astype(F32)
+    patches = (mirror.areas / math.pi).astype(F32)
+    front = (bool(optic.has_lens), F32(optic.shield_at_mm), F32(optic.focal_mm), F32(optic.radius_mm**2))
+    scale = tuple(map(F32, (angles.first_h, angles.first_v, 1 / angles.step_h, 1 / angles.step_v)))
+    line = np.full(angles.columns + 1, np.inf, dtype=F32)
+    if optic.stands:
+        edge_h = np.linspace(-optic.half_deg, optic.half_deg, optic.edge_deg.size)
+        h_deg = angles.first_h + angles.step_h * np.arange(angles.columns + 1)
+        line = ((np.interp(h_deg, edge_h, optic.edge_deg) - angles.first_v) / angles.step_v).astype(F32)
+    grid, ledger = _trace(sources, single[3], places, normals, patches, front, line, scale, angles.rows, angles.columns)
+    return grid.sum(axis=0, dtype=np.float64), ledger.sum(axis=0)
+
+
+@njit(cache=True, fastmath=True, parallel=True, nogil=True, error_model="numpy")
+def _trace(sources, shield, places, normals, patches, front, line, scale, rows, columns):  # type: ignore[no-untyped-def]
+    """Flux grids (SLICES, rows, columns) and ledgers (SLICES, FATES), lm."""
+    grids = np.zeros((SLICES, rows, columns), dtype=F32)
+    ledgers = np.zeros((SLICES, FATES))
+    count, points = places.shape[0], sources.shape[1]
+    guarded = np.any(shield != _ZERO)
+    for part in prange(SLICES):
+        grid, ledger = grids[part], ledgers[part]
+        weights, across, up = np.empty(points, dtype=F32), np.empty(points, dtype=F32), np.empty(points, dtype=F32)
+        for i in range(part * count // SLICES, (part + 1) * count // SLICES):
+            _bounce(sources, shield, guarded, places[i], normals[i], front, scale, weights, across, up)
+            for j in range(points):
+                weight, column, row = weights[j] * patches[i], across[j], up[j]
+                if weight <= _ZERO:
+                    continue
+                if column < _ZERO or column >= columns - 1:
+                    if column == _BEHIND_SHIELD:
+                        ledger[SHIELDED] += weight
+                    elif column == _NO_LENS:
+                        ledger[LENS_MISSED] += weight
+                    else:
+                        ledger[OUTSIDE] += weight
+                    continue
+                c = int(column)
+                fc = column - F32(c)
+                if row > line[c] + fc * (line[c + 1] - line[c]):
+                    ledger[CUT] += weight
+                    continue
+                if row < _ZERO or row >= rows - 1:
+                    ledger[OUTSIDE] += weight
+                    continue
+                r = int(row)
+                higher = weight * (row - F32(r))
+                lower = weight - higher
+                grid[r, c] += lower - lower * fc
+                grid[r, c + 1] += lower * fc
+                grid[r + 1, c] += higher - higher * fc
+                grid[r + 1, c + 1] += higher * fc
+                ledger[REACHED] += weight
+    return grids, ledgers
+
+
+@njit(cache=True, fastmath=True, inline="always", error_model="numpy")
 def _exchange(dx, dy, dz, sx, sy, sz, nx, ny, nz):  # type: ignore[no-untyped-def]
     """Share of a source element's flux caught by π mm² of mirror, and the ray (mm) along the mirror's normal, below 0.
 
@@ -51,7 +188,7 @@ def _exchange(dx, dy, dz, sx, sy, sz, nx, ny, nz):  # type: ignore[no-untyped-de
     return -leaving * meeting / (square * square), meeting
 
 
-@njit(cache=True, fastmath=True, inline="always")
+@njit(cache=True, fastmath=True, inline="always", error_model="numpy")
 def _blocked(shield, dx, dy, dz):  # type: ignore[no-untyped-def]
     """Whether a dip shield stops a ray: it leaves on the wrong side of both its edges."""
     first = dx * shield[0, 0] + dy * shield[0, 1] + dz * shield[0, 2]
@@ -59,7 +196,7 @@ def _blocked(shield, dx, dy, dz):  # type: ignore[no-untyped-def]
     return first < 0.0 and second < 0.0
 
 
-@njit(cache=True, fastmath=True, nogil=True)
+@njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
 def images(sources, source_normals, shield, mirror, mirror_normals):  # type: ignore[no-untyped-def]
     """Directions h, v (degrees) and weights, each (lit paths,), of source elements seen by mirror elements."""
     count = mirror.shape[0] * sources.shape[0]
@@ -83,89 +220,46 @@ def images(sources, source_normals, shield, mirror, mirror_normals):  # type: ig
     return h[:lit], v[:lit], weights[:lit]
 
 
-class Angles(NamedTuple):
-    """The grid a trace fills: first node and step across and up, degrees; how many rows and columns."""
-
-    first_h: float
-    first_v: float
-    step_h: float
-    step_v: float
-    rows: int
-    columns: int
+# What `each_image` tells of the image that a mirror element makes: light past a dip shield and without one, the least
+# room under the line, the middle across and up, and the standard deviation of its height, degrees.
+PAST, BARE, ROOM, MEAN_H, MEAN_V, HEIGHT = range(6)
+FACTS = 6
 
 
-@njit(cache=True, fastmath=True, parallel=True, nogil=True)
-def trace(emitters, mirror, optic, angles):  # type: ignore[no-untyped-def]
-    """Flux grid (rows, columns), lm, and ledger (FATES,), lm.
-
-    *emitters* and *mirror* are surface elements with named arrays, *optic* what stands before them (lengths in mm),
-    *angles* the :class:`Angles` to fill.
-    """
-    sources, source_normals, flux, shield = emitters.positions, emitters.normals, emitters.flux, emitters.shield
-    places, normals, areas = mirror.positions, mirror.normals, mirror.areas
-    edge, has_lens, stands = optic.edge, optic.has_lens, optic.stands
-    shield_at, focal, radius, edge_half = optic.shield_at_mm, optic.focal_mm, optic.radius_mm, optic.half_mm
-    first_h, first_v, step_h, step_v = angles.first_h, angles.first_v, angles.step_h, angles.step_v
-    rows, columns = angles.rows, angles.columns
-    grids = np.zeros((SLICES, rows, columns))
-    ledgers = np.zeros((SLICES, FATES))
-    count, points = places.shape[0], sources.shape[0]
+@njit(cache=True, fastmath=True, parallel=True, nogil=True, error_model="numpy")
+def each_image(sources, source_normals, shield, mirror, mirror_normals, line, half_deg, plane, focal):  # type: ignore[no-untyped-def]
+    """Facts (n, FACTS) of the image each mirror element makes of a source. *line*: a line's heights, degrees, at
+    columns evenly spaced over ± *half_deg*. Seen through a lens of *focal* mm behind which the *plane* lies that it
+    throws, where *focal* is above 0."""
+    facts = np.zeros((mirror.shape[0], FACTS))
     guarded = np.any(shield != 0.0)
-    to_degrees = 180.0 / math.pi
-    for part in prange(SLICES):
-        grid = grids[part]
-        ledger = ledgers[part]
-        for i in range(part * count // SLICES, (part + 1) * count // SLICES):
-            mx, my, mz = places[i, 0], places[i, 1], places[i, 2]
-            nx, ny, nz = normals[i, 0], normals[i, 1], normals[i, 2]
-            patch = areas[i] / math.pi
-            for j in range(points):
-                dx, dy, dz = mx - sources[j, 0], my - sources[j, 1], mz - sources[j, 2]
-                caught, meeting = _exchange(
-                    dx, dy, dz, source_normals[j, 0], source_normals[j, 1], source_normals[j, 2], nx, ny, nz
-                )
-                if caught == 0.0:
-                    continue
-                weight = flux[j] * patch * caught
-                if guarded and _blocked(shield, dx, dy, dz):
-                    ledger[SHIELDED] += weight
-                    continue
-                twice = 2.0 * meeting
-                rx, ry, rz = dx - twice * nx, dy - twice * ny, dz - twice * nz
-                if has_lens:
-                    if rz <= 0.0:
-                        ledger[LENS_MISSED] += weight
-                        continue
-                    run = (shield_at - mz) / rz
-                    px, py = mx + run * rx, my + run * ry
-                    if stands:
-                        place = (px / edge_half + 1.0) * 0.5 * (edge.shape[0] - 1)
-                        place = min(max(place, 0.0), edge.shape[0] - 1.001)
-                        cell = int(place)
-                        top = edge[cell] + (place - cell) * (edge[cell + 1] - edge[cell])
-                        if py < top:
-                            ledger[CUT] += weight
-                            continue
-                    to_lens = focal / rz
-                    lx, ly = px + to_lens * rx, py + to_lens * ry
-                    if lx * lx + ly * ly > radius * radius:
-                        ledger[LENS_MISSED] += weight
-                        continue
-                    rx, ry, rz = -px, -py, focal
-                depth = math.sqrt(ry * ry + rz * rz)
-                if rz <= 0.0 or abs(ry) > rz or abs(rx) > depth:
-                    ledger[OUTSIDE] += weight
-                    continue
-                column = (_atan(rx / depth) * to_degrees - first_h) / step_h
-                row = (_atan(ry / rz) * to_degrees - first_v) / step_v
-                if column < 0.0 or row < 0.0 or column >= columns - 1 or row >= rows - 1:
-                    ledger[OUTSIDE] += weight
-                    continue
-                c, r = int(column), int(row)
-                fc, fr = column - c, row - r
-                grid[r, c] += weight * (1.0 - fc) * (1.0 - fr)
-                grid[r, c + 1] += weight * fc * (1.0 - fr)
-                grid[r + 1, c] += weight * (1.0 - fc) * fr
-                grid[r + 1, c + 1] += weight * fc * fr
-                ledger[REACHED] += weight
-    return grids.sum(axis=0), ledgers.sum(axis=0)
+    last = line.size - 1
+    for i in prange(mirror.shape[0]):
+        nx, ny, nz = mirror_normals[i, 0], mirror_normals[i, 1], mirror_normals[i, 2]
+        past, bare, room, across, total, squares = 0.0, 0.0, 90.0, 0.0, 0.0, 0.0
+        for j in range(sources.shape[0]):
+            dx, dy, dz = mirror[i, 0] - sources[j, 0], mirror[i, 1] - sources[j, 1], mirror[i, 2] - sources[j, 2]
+            weight, meeting = _exchange(
+                dx, dy, dz, source_normals[j, 0], source_normals[j, 1], source_normals[j, 2], nx, ny, nz
+            )
+            bare += weight
+            if weight == 0.0 or (guarded and _blocked(shield, dx, dy, dz)):
+                continue
+            rx, ry, rz = dx - 2.0 * meeting * nx, dy - 2.0 * meeting * ny, dz - 2.0 * meeting * nz
+            if focal > 0.0:
+                run = (plane - mirror[i, 2]) / rz
+                rx, ry, rz = -mirror[i, 0] - run * rx, -mirror[i, 1] - run * ry, focal
+            h = math.degrees(math.atan2(rx, math.sqrt(ry * ry + rz * rz)))
+            v = math.degrees(math.atan2(ry, rz))
+            place = min(max((h / half_deg + 1.0) * 0.5 * last, 0.0), last - 0.001)
+            cell = int(place)
+            room = min(room, line[cell] + (place - cell) * (line[cell + 1] - line[cell]) - v)
+            past += weight
+            across += weight * h
+            total += weight * v
+            squares += weight * v * v
+        facts[i, PAST], facts[i, BARE], facts[i, ROOM] = past, bare, room
+        if past > 0.0:
+            facts[i, MEAN_H], facts[i, MEAN_V] = across / past, total / past
+            facts[i, HEIGHT] = math.sqrt(max(0.0, squares / past - (total / past) ** 2))
+    return facts

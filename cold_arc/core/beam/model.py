@@ -23,6 +23,9 @@ H_STEP_DEG, V_STEP_DEG = 0.2, 0.1
 # (own, chosen so that grades look on the wall as the trade describes them; no published source).
 CLEAN_SCATTER, HAZE_SCATTER, HAZE_ABSORB = 0.006, 0.5, 0.25
 HAZE_LOBE_DEG = 5.0
+# What a strip of the lens does to its share of a low beam: lifts it and spreads it up and across (own, chosen for the
+# light above the horizon that signs need: UN R112's sign points, 49 CFR 571.108).
+SIGN_LIFT_DEG, SIGN_LOBE_DEG = 3.5, (1.8, 5.0)
 # Cells the lobe is worked out on, degrees up and across: a tenth and a fifth of its deviation (own).
 LOBE_CELL_DEG = (0.5, 1.0)
 
@@ -52,18 +55,25 @@ def _axis(low: float, high: float, step: float) -> Array:
 
 
 GRID = Grid(_axis(*H_RANGE_DEG, H_STEP_DEG), _axis(*V_RANGE_DEG, V_STEP_DEG))
+# A rough beam: cells twice as wide and as high, every fourth element of the mirror (own).
+ROUGH_THINS = 4
 ROUGH_GRID = Grid(_axis(*H_RANGE_DEG, 2 * H_STEP_DEG), _axis(*V_RANGE_DEG, 2 * V_STEP_DEG))
 
 
 @dataclass(frozen=True)
 class Beam:
-    """A beam: *flux* (rows, columns) lm at the grid's nodes; *losses* lm by name; their sum is *emitted_lm*."""
+    """A beam: *flux* (rows, columns) lm at the grid's nodes; *losses* lm by name; their sum is *emitted_lm*.
+
+    *cct_k*: its colour temperature; *yellow*: whether it is selective yellow instead.
+    """
 
     grid: Grid
     flux: Array
     emitted_lm: float
     losses: dict[str, float]
     housing: Housing
+    cct_k: float = 3200.0
+    yellow: bool = False
 
     @cached_property
     def intensity(self) -> Array:
@@ -130,7 +140,7 @@ def illuminate(
 ) -> Beam:
     """The beam of *source* in *housing*, which was designed for *nominal*.
 
-    *rough*: half as fine a grid and every second mirror element, for comparing beams where no picture is wanted.
+    *rough*: half as fine a grid and every fourth mirror element, for comparing beams where no picture is wanted.
 
     Raises ValueError for haze or filter outside 0 to 1.
     """
@@ -140,7 +150,7 @@ def illuminate(
         mirror = _mirror(housing, nominal)
     grid, optic = GRID, housing.optic()
     if rough:
-        grid, mirror = ROUGH_GRID, mirror.thinned()
+        grid, mirror = ROUGH_GRID, mirror.thinned(ROUGH_THINS)
     cloud = source.cloud(conditions.source_points or housing.source_points)
     up, across = grid.steps
     first_h, first_v = float(grid.h[0]) - conditions.aim_h_deg, float(grid.v[0]) - conditions.aim_v_deg
@@ -164,10 +174,11 @@ def illuminate(
 
 
 def _front(flux: Array, grid: Grid, housing: Housing, conditions: Conditions, ledger: _Ledger) -> Array:
-    """The mirror's finish, flutes, lens, filter and haze, each loss named."""
-    flux = _spread(flux, grid, housing.finish_deg, housing.finish_deg, ledger)
-    if housing.flute_deg:
-        flux = _flutes(flux, grid, housing.flute_deg, ledger)
+    """The mirror's finish, the lens's strip for signs, lens, filter and haze, each loss named."""
+    flux = _spread(flux, grid, math.hypot(housing.finish_deg, housing.soft_deg), housing.finish_deg, ledger)
+    if housing.sign_share:
+        lifted = _lobe(flux * housing.sign_share, grid, SIGN_LOBE_DEG, ledger, SIGN_LIFT_DEG)
+        flux = flux * (1 - housing.sign_share) + lifted
     passed = flux * housing.lens_transmittance
     ledger.take("lens absorbed", float(flux.sum() - passed.sum()))
     filtered = passed * conditions.filter_factor
@@ -179,7 +190,7 @@ def _hazed(flux: Array, grid: Grid, haze: float, ledger: _Ledger) -> Array:
     """A transmitted part, a scattered lobe, an absorbed part. The cleanest lens scatters a little."""
     absorbed, scatters = HAZE_ABSORB * haze, CLEAN_SCATTER + (HAZE_SCATTER - CLEAN_SCATTER) * haze
     ledger.take("haze absorbed", float(flux.sum()) * absorbed)
-    scattered = _lobe(flux * scatters, grid, ledger)
+    scattered = _lobe(flux * scatters, grid, (HAZE_LOBE_DEG, HAZE_LOBE_DEG), ledger)
     return np.asarray(flux * (1 - absorbed - scatters) + scattered)
 
 
@@ -191,14 +202,19 @@ def _spread(flux: Array, grid: Grid, h_deg: float, v_deg: float, ledger: _Ledger
     return blurred
 
 
-def _lobe(flux: Array, grid: Grid, ledger: _Ledger) -> Array:
-    """The wide lobe of a hazed lens, worked out on cells of 1° by 0.5°: it has no finer detail."""
+def _lobe(flux: Array, grid: Grid, deviations: tuple[float, float], ledger: _Ledger, lift_deg: float = 0.0) -> Array:
+    """A wide lobe of standard *deviations* up and across, degrees, lifted as a whole.
+
+    Worked out on cells of 1° by 0.5°, and lifted by whole ones: it has no finer detail.
+    """
     up, across = (max(1, round(cell / step)) for cell, step in zip(LOBE_CELL_DEG, grid.steps, strict=True))
     rows, columns = -(-flux.shape[0] // up), -(-flux.shape[1] // across)
     padded = np.zeros((rows * up, columns * across))
     padded[: flux.shape[0], : flux.shape[1]] = flux
     coarse = padded.reshape(rows, up, columns, across).sum(axis=(1, 3))
-    sigma = (HAZE_LOBE_DEG / (grid.steps[0] * up), HAZE_LOBE_DEG / (grid.steps[1] * across))
+    cells = round(lift_deg / (grid.steps[0] * up))
+    coarse = np.pad(coarse, ((cells, 0), (0, 0)))[:rows]
+    sigma = (deviations[0] / (grid.steps[0] * up), deviations[1] / (grid.steps[1] * across))
     blurred = ndimage.gaussian_filter(coarse, sigma, mode="constant")
     upright = _sharing(rows, up) @ blurred
     spread = np.ascontiguousarray((_sharing(columns, across) @ upright.T).T[: flux.shape[0], : flux.shape[1]])
@@ -216,16 +232,6 @@ def _sharing(cells: int, block: int) -> sparse.csr_array:
     return sparse.csr_array(np.maximum(0.0, 1.0 - np.abs(place[:, None] - np.arange(cells))) / block)
 
 
-def _flutes(flux: Array, grid: Grid, half_deg: float, ledger: _Ledger) -> Array:
-    """Cylindrical flutes of mixed strength: a sideways spread to ± *half_deg*, fading evenly from the middle."""
-    cells = 2 * round(half_deg / 2 / grid.steps[1]) + 1
-    smeared: Array = flux
-    for _ in range(2):  # two even spreads of half the width make one that fades
-        smeared = ndimage.uniform_filter1d(smeared, cells, axis=1, mode="constant")
-    ledger.take("outside", float(flux.sum() - smeared.sum()))
-    return smeared
-
-
 def leave_a_processor(wanted: bool) -> None:
     """Whether this thread's traces leave one processor to others; the beams stay the same, cut into as many slices."""
     every: int = numba.config.NUMBA_NUM_THREADS  # type: ignore[attr-defined]
@@ -241,5 +247,6 @@ def warm() -> None:
     """Compiles the kernel, or loads it from the cache on disk, by a small trace."""
     one, none = np.zeros((1, 3)), np.zeros((2, 3))
     kernel.images(one, one, none, one, one)
+    kernel.each_image(one, one, none, one, one, np.zeros(3), 1.0, 0.0, 0.0)
     angles = kernel.Angles(-1.0, -1.0, 1.0, 1.0, 3, 3)
     kernel.trace(Emitters(one, one, np.zeros(1), none), Mirror(one, one, np.ones(1)), Optic(), angles)

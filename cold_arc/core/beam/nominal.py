@@ -54,7 +54,7 @@ def nominal_source(base: Base, traffic: str = "right", high: bool = False, nomin
 # Where the high-beam filament of a dual bulb is taken to stand, mm right, up, ahead of the low-beam one, if the
 # catalogue does not know: low enough to lift the typical reflector's beam from dipped to straight ahead (chosen, no
 # published source).
-ASSUMED_HIGH_OFFSET_MM = (0.0, -1.6, 0.0)
+ASSUMED_HIGH_OFFSET_MM = (0.0, -1.8, 0.0)
 
 
 def high_offset_mm(base: Base) -> tuple[float, float, float]:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
 from typing import Any
 
-from cold_arc.core.beam import derived
+from cold_arc.core.beam import derived, nominal
 from cold_arc.core.beam.derived import CutOffShape, Fidelity, Glare, HotSpot, MeasuredPoint
+from cold_arc.core.beam.housings import kind
 from cold_arc.core.beam.model import Beam, illuminate
 from cold_arc.core.beam.setup import SetUp
 
@@ -83,7 +84,7 @@ def report_on(beam: Beam, traffic: str = "right", regulation: str = "", fidelity
     top, (spots, shadow) = derived.peak(beam), derived.hot_spots(beam)
     high = beam.housing.cut_off.shape == "none"
     regulation = regulation or ("un-r112-high" if high else "un-r112")
-    flat_h = derived.flat_side_deg(traffic)
+    flat_h = derived.flat_side_deg(beam)
     return BeamReport(
         peak_cd=top.candela,
         peak_h_deg=top.h_deg,
@@ -94,7 +95,7 @@ def report_on(beam: Beam, traffic: str = "right", regulation: str = "", fidelity
         share_above_cutoff=derived.share_above(beam),
         cutoff_v_deg=None if high else derived.cut_off_height(beam, flat_h),
         sharpness_g=None if high else derived.sharpness(beam, flat_h),
-        cut_off=None if high else derived.cut_off_shape(beam, traffic),
+        cut_off=None if high else derived.cut_off_shape(beam),
         hot_spots=tuple(spots),
         shadow=shadow,
         regulation=regulation,
@@ -111,15 +112,18 @@ def report_on(beam: Beam, traffic: str = "right", regulation: str = "", fidelity
 @lru_cache(maxsize=48)
 def beam_of(setup: SetUp) -> Beam:
     """The beam of a set-up; remembered."""
-    return illuminate(setup.built_housing(), setup.nominal, setup.built_source(), setup.conditions)
+    beam = illuminate(setup.built_housing(), setup.nominal, setup.built_source(), setup.conditions)
+    return replace(beam, cct_k=setup.colour_k, yellow=setup.yellow)
 
 
 def yardstick_for(setup: SetUp) -> str:
-    """Which regulation's points measure it: by fog, by gas discharge, by beam."""
-    if setup.is_fog:
+    """Which regulation's points measure it: by its kind of housing, by gas discharge, by beam."""
+    law = kind(setup.housing).law
+    if law == "fog":
         return "un-r19-f3"
-    regulation = "un-r98" if setup.catalogue_base.kind == "hid" else "un-r112"
-    return f"{regulation}-high" if setup.high else regulation
+    regulation = "us-108" if law == "us" else "un-r98" if setup.catalogue_base.kind == "hid" else "un-r112"
+    two = "-two" if law == "us" and nominal.shares_mirror(setup.housing, setup.catalogue_base) else ""
+    return f"{regulation}-high{two}" if setup.high else regulation
 
 
 @lru_cache(maxsize=48)

@@ -27,6 +27,8 @@ SUPPLY_SHARE = (0.65, 1.25)
 SOURCES = {"nominal": "Filament or arc the base fixes", "led": "LED", "arc": "Arc"}
 # Share of white light a selective-yellow filter passes (rule of thumb, no published source).
 YELLOW_FACTOR = 0.7
+# What usual sources shine with, K (common practice).
+FILAMENT_K, ARC_K, LED_K = 3200.0, 4300.0, 6000.0
 OF_THE_LAMP = (
     *("housing", "base", "rated_volts", "haze", "traffic", "high", "yellow", "aim_v", "aim_h"),
     *("focal", "opening", "opening_up", "hole", "cut_off"),
@@ -103,6 +105,7 @@ class SetUp:
     tilt: float = number(0.0, "Tilt, nose up", -30.0, 30.0, "°", "nose up")
     flux: float | None = number(None, "Flux", 1.0, 50000.0, "lm", "default: the base's rated flux")
     droop: float = number(0.0, "Droop", 0.0, 0.9, help="share of its flux an LED loses when warm")
+    cct: float | None = number(None, "Colour", 1700.0, 20000.0, "K", "colour temperature (default: its kind of source's)")
     haze: float = number(0.0, "Haze", 0.0, 1.0, help="lens haze, 0 to 1")
     volts: float | None = number(None, "Supply", 3.0, 32.0, "V", "supply of a filament")
     rated_volts: float = number(12.0, "Lamp made for", 6.0, 24.0, "V", "what the lamp's bulb is made for: 6, 12 or 24")
@@ -187,9 +190,24 @@ class SetUp:
         """The filament or arc that gives this beam, at rated flux and in its place."""
         return nominal.nominal_source(self.catalogue_base, self.traffic, self.high, self.rated_volts)
 
+    @property
+    def colour_k(self) -> float:
+        """The colour temperature it shines with: as told, or its kind of source's; a filament's follows its supply."""
+        if self.cct:
+            return self.cct
+        if self.source == "nominal" and self.catalogue_base.kind != "hid":
+            test = self.catalogue_base.test_volts(self.rated_volts)
+            return FILAMENT_K * ((self.volts or test) / test) ** photometry.COLOUR_TEMPERATURE_EXPONENT
+        return LED_K if self.source == "led" else ARC_K
+
+    @property
+    def lamp(self) -> str:
+        """What its housing is fitted for: the base, and its volts where they are not 12."""
+        return self.base if self.rated_volts == 12.0 else f"{self.base} {self.rated_volts:g} V"
+
     def built_housing(self) -> Housing:
         """The housing with its parameters."""
-        housing = kind(self.housing).made(self.traffic, self.high, self.catalogue_base.is_dual)
+        housing = kind(self.housing).made(self.traffic, self.high, self.catalogue_base.is_dual, self.lamp)
         if self.cut_off and not self.high:
             housing = housing.with_line(replace(housing.cut_off, shape=self.cut_off))
         return housing.resized(Sizes(self.focal, self.opening, self.opening_up, self.hole, self.focus))

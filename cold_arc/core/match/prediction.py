@@ -22,8 +22,8 @@ from cold_arc.core.references import MODEL
 from cold_arc.core.units import say_number, say_percent
 
 # Source points for a prediction and for a try of the seat. A projector images its source, so it takes more of them.
-PREDICTED_POINTS, TRIED_POINTS = 250, 56
-PROJECTOR_POINTS, PROJECTOR_TRIED_POINTS = 800, 200
+PREDICTED_POINTS, TRIED_POINTS = 96, 40
+PROJECTOR_POINTS, PROJECTOR_TRIED_POINTS = 320, 160
 # Outlooks remembered: a shelf of 25 for some dozen lamps, through two lenses.
 MOST_KNOWN = 1000
 # Flux the tries of the seat are made at, lm: it changes no share.
@@ -204,7 +204,7 @@ def findings(told: Outlook, nominal: Prediction) -> list[Finding]:
 def failed_points(beam: Beam, setup: SetUp) -> tuple[str, ...]:
     """The pattern's points that do not hold, by name; a soft edge counts as one. For low beams."""
     points = derived.at_yardstick(beam, yardstick_for(setup), setup.traffic)
-    soft = derived.sharpness(beam, derived.flat_side_deg(setup.traffic)) < derived.SHARP_RANGE[0]
+    soft = derived.sharpness(beam, derived.flat_side_deg(beam)) < derived.SHARP_RANGE[0]
     failed = [point.name for point in points if point.name in PATTERN_POINTS and not point.holds]
     return (*failed, *([SOFT_EDGE] if soft else []))
 

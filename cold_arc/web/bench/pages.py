@@ -8,7 +8,6 @@ from dataclasses import asdict
 from pathlib import PurePath
 from typing import Any
 
-import numpy as np
 from flask import Blueprint, Response, abort, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response as AnyResponse
 
@@ -20,13 +19,14 @@ from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.report import beam_of, report_of, report_on, yardstick_for
 from cold_arc.core.beam.setup import FACTS, SetUp, SetUpError
 from cold_arc.formats import READERS, WRITERS, picture
+from cold_arc.formats import road as road_view
 from cold_arc.formats.onto_grid import to_beam
 from cold_arc.store import bench as kept
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.bench.setup_query import parse_setup, query
 from cold_arc.web.forms import fields as form_fields
 from cold_arc.web.forms.plain_numbers import bounded, whole
-from cold_arc.web.parts.beam_wall import build_beam_wall, measured_line, picture_url, yardstick_marks
+from cold_arc.web.parts.beam_wall import build_beam_wall, measured_line, picture_url, seat_urls, yardstick_marks
 from cold_arc.web.parts.ray_section import build_ray_section
 from cold_arc.web.parts.wall import View, Wall, WallPoint
 from cold_arc.web.shell.db import session
@@ -111,6 +111,7 @@ def _results(setup: SetUp) -> dict[str, Any]:
         "wall": _wall(setup),
         "section": build_ray_section(setup),
         "road_url": f"{url_for('bench.road')}?{query(setup)}",
+        "seat_urls": seat_urls(setup.reference(), setup),
         "look": _look(),
     }
 
@@ -154,8 +155,8 @@ def _wall(setup: SetUp) -> Wall:
         _view(),
         distance_m,
         points,
-        before=picture_url(setup.reference(), "warm", **shown),
-        after=picture_url(setup, "cold", **shown),
+        before=picture_url(setup.reference(), **shown),
+        after=picture_url(setup, **shown),
         found_line=measured_line(beam_of(setup.reference()), distance_m),
         left_line=measured_line(beam_of(setup), distance_m),
     )
@@ -171,16 +172,6 @@ def _asked() -> SetUp:
         abort(404)
 
 
-def _tint(setup: SetUp) -> picture.Array:
-    """Warm for what is found, cold for LED."""
-    if setup.yellow:
-        return np.array(picture.YELLOW_RGB)
-    if setup.source == "led" or request.args.get("shade") == "cold":
-        return picture.tint(picture.LED_K)
-    hid = setup.catalogue_base.kind == "hid"
-    return picture.tint(picture.HID_K if hid else picture.HALOGEN_K)
-
-
 @bp.get("/bench/beam.png")
 @in_turn
 def beam() -> Response:
@@ -190,7 +181,7 @@ def beam() -> Response:
     if "frame" in request.args:
         told = {"frame": _frame(), "lamps": _lamps(), "distance_m": bounded(request.args.get("at"), 0.3, 100.0, 10.0)}
     tone = (look["exposure"], look["log"], look["contours"])
-    return _picture(picture.render(beam_of(setup), _tint(setup), *tone, **told))
+    return _picture(picture.render(beam_of(setup), *tone, **told))
 
 
 def _figures(text: str, count: int) -> list[float]:
@@ -221,12 +212,20 @@ def _lamps() -> list[picture.Lamp]:
 def road() -> Response:
     """The road from above."""
     setup = _asked()
-    return _picture(picture.render_road(beam_of(setup), _tint(setup)))
+    return _picture(road_view.from_above(beam_of(setup)))
 
 
 def _picture(pixels: bytes) -> Response:
     """A picture's answer: the same address always gives the same picture, so the browser may keep it a while."""
     return Response(pixels, mimetype="image/png", headers={"Cache-Control": "private, max-age=3600"})
+
+
+@bp.get("/bench/seat.png")
+@in_turn
+def seat() -> Response:
+    """The road as the driver sees it."""
+    setup = _asked()
+    return _picture(road_view.from_the_seat(beam_of(setup), setup.traffic))
 
 
 @bp.get("/bench/probe")
@@ -267,7 +266,7 @@ def export(suffix: str) -> Response:
 
 def _inline(setup: SetUp) -> str:
     """The beam's picture as a data address, so that the file stands alone."""
-    return "data:image/png;base64," + base64.b64encode(picture.render(beam_of(setup), _tint(setup))).decode()
+    return "data:image/png;base64," + base64.b64encode(picture.render(beam_of(setup))).decode()
 
 
 @bp.post("/bench/keep")
@@ -320,7 +319,7 @@ def _laid_out(upload: Any, traffic: str, high: bool) -> dict[str, Any]:
     beam = to_beam(READERS[suffix](upload.read()), traffic, high)
     if beam.flux_lm <= 0:
         raise ValueError("The file holds no light within 45° across and 20° down.")
-    shown = picture.render(beam, picture.tint(picture.LED_K))
+    shown = picture.render(beam)
     image = "data:image/png;base64," + base64.b64encode(shown).decode()
     line = measured_line(beam)
     wall = build_beam_wall(CutOff("none"), View(form_fields.unit_system(), degrees=True), after=image, left_line=line)

@@ -61,8 +61,7 @@ def _picture(wall: Wall, page: StagePage, beams: Sequence[BeamKey], setup: SetUp
         up = math.degrees(math.atan(aimed.slope)) - level_deg if aimed else 0.0
         right = math.degrees(math.atan(aimed.sideways or 0.0)) if aimed else 0.0
         lamps.append(Lamp(x / 100, y / 100, right, up))
-    shade = "warm" if phase == "found" else "cold"
-    return picture_url(setup, shade, lamps, wall.metres, wall.distance_m, exposure=EXPOSURE)
+    return picture_url(setup, lamps, wall.metres, wall.distance_m, exposure=EXPOSURE)
 
 
 def held_at(reading: WallReading, distance_m: float) -> tuple[float, float]:

@@ -73,9 +73,8 @@ def _against(point: MeasuredPoint) -> str:
 
 
 def picture_url(
-    setup: SetUp, shade: str, lamps: Sequence[Lamp] = (), frame: Frame | None = None, distance_m: float = 0.0,
-    **look: Any,
-) -> str:  # fmt: skip
+    setup: SetUp, lamps: Sequence[Lamp] = (), frame: Frame | None = None, distance_m: float = 0.0, **look: Any
+) -> str:
     """The address of a set-up's picture on a wall; of one lamp's usual view where no lamps are told."""
     where: dict[str, Any] = {}
     if frame is not None:
@@ -85,4 +84,10 @@ def picture_url(
             "at": f"{distance_m:.3f}",
         }
     told = {name: value for name, value in {**where, **look}.items() if value not in (None, "", 0)}
-    return f"{url_for('bench.beam')}?{'&'.join(filter(None, (query(setup), urlencode({'shade': shade, **told}))))}"
+    return f"{url_for('bench.beam')}?{'&'.join(filter(None, (query(setup), urlencode(told))))}"
+
+
+def seat_urls(before: SetUp, after: SetUp) -> tuple[str, str]:
+    """The addresses of the driver's view with one set-up and with another."""
+    one, other = (f"{url_for('bench.seat')}?{query(setup)}" for setup in (before, after))
+    return one, other

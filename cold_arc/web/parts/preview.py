@@ -13,7 +13,7 @@ def build_preview(present: SetUp | None, candidate: SetUp | None) -> Wall | None
     """The Wall of a preview; None where the lamp can't be modelled or the computation is still being prepared."""
     if present is None or not model.is_warm():
         return None
-    before = picture_url(present, "warm")
-    after = picture_url(candidate, "cold") if candidate else before
+    before = picture_url(present)
+    after = picture_url(candidate) if candidate else before
     cut_off, view = present.built_housing().cut_off, View(unit_system(), degrees=True)
     return build_beam_wall(cut_off, view, before=before, after=after)

@@ -12,6 +12,7 @@ from __future__ import annotations
 
 from cold_arc.core.beam.housings import lens_optic, projector, reflector
 from cold_arc.core.beam.housings.housing import Housing, Kind, Sizes
+from cold_arc.core.beam.housings.pillows import Pattern
 from cold_arc.core.beam.housings.shapes import CutOff, Mirror, Optic, images
 
 _REGISTERED = (*reflector.KINDS, *projector.KINDS, *lens_optic.KINDS)
@@ -25,4 +26,4 @@ def kind(name: str) -> Kind:
     return KINDS[name]
 
 
-__all__ = ["KINDS", "CutOff", "Housing", "Kind", "Mirror", "Optic", "Sizes", "images", "kind"]
+__all__ = ["KINDS", "CutOff", "Housing", "Kind", "Mirror", "Optic", "Pattern", "Sizes", "images", "kind"]

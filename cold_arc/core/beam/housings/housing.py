@@ -6,6 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any, Protocol, Self, TypeVar
 
+from cold_arc.core import data
+from cold_arc.core.beam.housings.pillows import HIGH_PATTERN, Pattern
 from cold_arc.core.beam.housings.shapes import CutOff, Mirror, Optic
 from cold_arc.core.beam.sources import Source
 
@@ -28,8 +30,8 @@ class Sizes:
 class Housing(Protocol):
     """A lamp's optic. Lengths mm, angles degrees, shares 0 to 1.
 
-    *finish_deg* and *flute_deg*: scatter of the mirror and half spread of the front's flutes; *source_points*: how
-    finely a source is cut here; *dipped*: the low beam's line where this is the high beam out of the same mirror.
+    *finish_deg*: scatter of the mirror; *soft_deg*: how far its elements, or the glass, spread sideways besides; *sign_share*: what the lens lifts to the signs; *source_points*: how finely a
+    source is cut here; *dipped*: the low beam's line where this is the high beam out of the same mirror.
     """
 
     def __hash__(self) -> int: ...
@@ -44,7 +46,9 @@ class Housing(Protocol):
     @property
     def finish_deg(self) -> float: ...
     @property
-    def flute_deg(self) -> float: ...
+    def soft_deg(self) -> float: ...
+    @property
+    def sign_share(self) -> float: ...
     @property
     def source_points(self) -> int: ...
 
@@ -91,22 +95,38 @@ def resized(housing: Shape, **sizes: float | None) -> Shape:
 
 @dataclass(frozen=True)
 class Kind:
-    """A kind of housing: id, words, and how it is made for traffic on a side, for low (False) or high beam.
+    """A kind of housing: id, words, and how it is made for a line and a pattern.
 
-    *one_mirror*: the mirror itself makes the pattern, so that both filaments of a dual bulb share it. *is_fog*: it has
-    no high beam. *images_source*: it pictures the source itself, which a rough prediction must cut the finer.
+    *line*: its low beam's; *low*, *high*: its usual patterns, where it is not fitted to a base (``data/patterns.toml``).
+    *law*: whose points it is fitted to: "un", "us" or "fog". *one_mirror*: the mirror itself makes the pattern, so that
+    both filaments of a dual bulb share it. *images_source*: it pictures the source itself, which a rough prediction
+    must cut the finer.
     """
 
     id: str
     label: str
-    make: Callable[[str, bool], Housing]
+    make: Callable[[CutOff, Pattern], Housing]
+    line: CutOff = CutOff()
+    low: Pattern = Pattern()
+    high: Pattern = HIGH_PATTERN
+    law: str = "un"
     one_mirror: bool = False
-    is_fog: bool = False
     images_source: bool = False
 
-    def made(self, traffic: str = "right", high: bool = False, dual: bool = False) -> Housing:
+    @property
+    def is_fog(self) -> bool:
+        """Whether it is a fog lamp's, which has no high beam."""
+        return self.law == "fog"
+
+    def pattern(self, lamp: str = "", high: bool = False) -> Pattern:
+        """The pattern it is fitted by for a *lamp*: a base's name, and its volts where they are not 12; "" for any."""
+        fitted = data.load("patterns").get(self.id, {})
+        row = fitted.get(f"{lamp} high" if high else lamp)
+        return Pattern(**row) if row else self.high if high else self.low
+
+    def made(self, traffic: str = "right", high: bool = False, dual: bool = False, lamp: str = "") -> Housing:
         """The housing; the *high* beam of a *dual* bulb comes from the mirror of its low beam where they share one."""
-        if not (high and dual and self.one_mirror):
-            return self.make(traffic, high)
-        low = self.make(traffic, False)
-        return low.with_line(CutOff("none", traffic=traffic), dipped=low.cut_off)
+        line, none = replace(self.line, traffic=traffic), CutOff("none", traffic=traffic)
+        if high and dual and self.one_mirror:
+            return self.make(line, self.pattern(lamp)).with_line(none, dipped=line)
+        return self.make(none if high else line, self.pattern(lamp, high))

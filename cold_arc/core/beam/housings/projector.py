@@ -9,51 +9,53 @@ from typing import Self
 import numpy as np
 
 from cold_arc.core.beam.housings.housing import Kind, Sizes, resized
+from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, pillowed
 from cold_arc.core.beam.housings.shapes import (
-    DESIGN_POINTS,
     FINISH_MARGIN,
-    FOG_LEVEL_DEG,
+    FOG_LINE,
+    LINE_HALF_DEG,
     CutOff,
     Mirror,
     Optic,
-    normals_for,
+    line_table,
 )
 from cold_arc.core.beam.sources import Array, Source, spiral
 
-# Columns the shield's edge is given at: a tenth of a degree or so between two in the middle (own).
-EDGE_COLUMNS = 401
 
 
 @dataclass(frozen=True)
 class Projector:
     """A deformed ellipsoid, a shield at its second focus, a lens that turns the picture upside down. Lengths mm.
 
-    *spread_mm* is how far the sides of the mirror aim off the axis in the shield plane, *gather* how strongly the
-    rest keeps to the middle; *hang* the share of the nominal image's half height kept above the edge. *flap* folds
-    the shield away for high beam.
+    *pattern*: how the bowl shares its light out; *sided* how closely (0 to 1) a side of the bowl keeps to its own side of
+    the beam; *flap* folds the shield away for high beam.
     """
 
-    vertex_mm: float = 16.0
-    second_focus_mm: float = 52.0
-    forward_deg: float = 60.0
+    vertex_mm: float = 24.0
+    second_focus_mm: float = 74.0
+    forward_deg: float = 76.0
     hole_deg: float = 138.0
-    samples: int = 3072
-    source_points: int = 1600
-    lens_focal_mm: float = 48.0
-    lens_radius_mm: float = 36.0
-    spread_mm: float = 22.0
-    hang: float = 0.2
-    gather: float = 4.0
+    samples: int = 12288
+    source_points: int = 400
+    lens_focal_mm: float = 54.0
+    lens_radius_mm: float = 46.0
+    pattern: Pattern = Pattern(aim=0.8, narrow=2.0, wide=9.0, shallow=0.3, deep=1.5, over=1.0)
     cut_off: CutOff = CutOff()
     flap: bool = False
+    sided: float = 0.8
     reflectance: float = 0.86
     lens_transmittance: float = 0.88
     finish_deg: float = 0.16
+    soft_deg: float = 0.4
     dipped: CutOff | None = None
-    flute_deg: float = 0.0
     has_facets: bool = False
     hole_mm: float = 0.0
     narrowest_mm: float = math.inf
+
+    @property
+    def sign_share(self) -> float:
+        """A low beam's lens lifts a share of it to the signs."""
+        return 0.0 if self.cut_off.shape == "none" else self.pattern.sign
 
     @property
     def half_axis_mm(self) -> float:
@@ -73,43 +75,22 @@ class Projector:
         return rays * distance[:, None], solid
 
     def mirror(self, nominal: Source) -> Mirror:
-        """The mirror designed so that the nominal image hangs just under the cut-off, spread to the sides."""
+        """The bowl bent so that the nominal images spread under the line and stand a little over the shield's edge."""
         positions, solid = self.bowl()
-        targets = self._targets(positions, nominal)
-        leaving = targets - positions
-        leaving /= np.linalg.norm(leaving, axis=1)[:, None]
-        normals = normals_for(positions, leaving)
-        distance = np.linalg.norm(positions, axis=1)
-        slant = -np.einsum("ij,ij->i", positions, normals) / distance
-        return Mirror(positions, normals, solid * distance**2 / slant)
-
-    def _targets(self, positions: Array, nominal: Source) -> Array:
-        """Where in the shield plane each element sends the focus."""
-        extent = np.ptp(nominal.cloud(DESIGN_POINTS).positions, axis=0)
-        distance = np.linalg.norm(positions, axis=1)
-        magnified = (2 * self.half_axis_mm - distance) / distance
-        sideways = np.hypot(positions[:, 0], positions[:, 1])
-        up = np.abs(positions[:, 1]) / sideways
-        half_height = 0.5 * magnified * (extent[2] * sideways / distance * up + extent[1])
-        reach = np.abs(positions[:, 0]).max()
-        share = positions[:, 0] / reach
-        targets = np.zeros_like(positions)
-        targets[:, 0] = self.spread_mm * np.sign(share) * np.abs(share) ** self.gather
-        level = -self.lens_focal_mm * math.tan(math.radians(self.cut_off.level_deg))
-        targets[:, 1] = self.hang * half_height + (0.0 if self.cut_off.shape == "none" else level)
-        targets[:, 2] = self.second_focus_mm
-        return targets
+        areas = solid * np.einsum("ij,ij->i", positions, positions)
+        shown = self.optic()
+        design = Design(nominal, self.pattern, self.cut_off, self.finish_deg, shown, self.sided)
+        mirror = pillowed(positions, areas, design)
+        slant = -np.einsum("ij,ij->i", mirror.positions, mirror.normals) / np.linalg.norm(mirror.positions, axis=1)
+        return mirror._replace(areas=mirror.areas / slant)
 
     def optic(self) -> Optic:
-        """Shield plane, lens, and the shield's edge as heights over the plane's width."""
-        radius, focal = float(self.lens_radius_mm), float(self.lens_focal_mm)
-        half = 2 * radius
-        across = np.linspace(-half, half, EDGE_COLUMNS)
-        h_deg = np.degrees(np.arctan(-across / focal))
-        line = np.minimum(self.cut_off.at(h_deg), 45.0) - FINISH_MARGIN * self.finish_deg
-        edge = -focal * np.tan(np.radians(line))
+        """Shield plane, lens, and the shield's edge as the lens throws it."""
         stands = not self.flap and self.cut_off.shape != "none"
-        return Optic(True, self.second_focus_mm, focal, radius, stands, half, edge)
+        edge = line_table(self.cut_off) - FINISH_MARGIN * self.finish_deg
+        return Optic(
+            True, self.second_focus_mm, self.lens_focal_mm, self.lens_radius_mm, stands, LINE_HALF_DEG, edge
+        )
 
     def resized(self, sizes: Sizes) -> Self:
         """Another lens: its focal length and its opening."""
@@ -121,20 +102,19 @@ class Projector:
         return replace(self, cut_off=cut_off, dipped=dipped)
 
 
-def _ordinary(traffic: str, high: bool) -> Projector:
-    """A shield with an elbow; none for high beam."""
-    return Projector(cut_off=CutOff("none" if high else "elbow", traffic=traffic))
+def _ordinary(cut_off: CutOff, pattern: Pattern) -> Projector:
+    """Behind a shield; without one for high beam."""
+    return Projector(cut_off=cut_off, pattern=pattern)
 
 
-def _fog(traffic: str, high: bool) -> Projector:
-    """A small wide one with a level edge."""
-    flat = CutOff("flat", FOG_LEVEL_DEG, traffic)
-    return Projector(
-        vertex_mm=12.0, second_focus_mm=38.0, lens_focal_mm=34.0, lens_radius_mm=27.0, spread_mm=24.0, cut_off=flat
-    )
+def _fog(cut_off: CutOff, pattern: Pattern) -> Projector:
+    """A small wide one."""
+    return Projector(20.0, 60.0, lens_focal_mm=46.0, lens_radius_mm=46.0, sided=-0.8, cut_off=cut_off, pattern=pattern)
 
 
+# Its images stand over the shield, which cuts them (own).
+LOW_PATTERN = Pattern(aim=1.5, narrow=2.5, wide=17.0, grows=1.3, shallow=0.03, deep=2.0, sign=0.03, over=0.8)
 KINDS = (
-    Kind("projector", "Projector", _ordinary, images_source=True),
-    Kind("fog-projector", "Fog projector", _fog, is_fog=True, images_source=True),
+    Kind("projector", "Projector", _ordinary, low=LOW_PATTERN, images_source=True),
+    Kind("fog-projector", "Fog projector", _fog, FOG_LINE, replace(FOG_PATTERN, over=0.8), law="fog", images_source=True),
 )

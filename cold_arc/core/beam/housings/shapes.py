@@ -11,15 +11,15 @@ import numpy as np
 from cold_arc.core.beam import kernel
 from cold_arc.core.beam.sources import Array, PointCloud
 
-# UN R112's cut-off: 15° up from the elbow, to 1.6° over the level part at most (chosen, so that it ends just over the
-# horizon); a step as one practice has it, 0.57° = 1 %. From memory.
+# UN R112's cut-off: 15° up from the elbow, to 1.7° over the level part at most (chosen, so that it stays under zone III at
+# 1.5U); a step as one practice has it, 0.57° = 1 %. From memory.
 ELBOW_SLOPE = math.tan(math.radians(15.0))
-ELBOW_TOP_DEG = 1.6
+ELBOW_TOP_DEG = 1.7
 STEP_DEG = 0.57
 # Where a fog lamp's flat line lies: 2 % under the horizon, UN R48's setting for class F3 (from memory).
 FOG_LEVEL_DEG = -1.1
 # Elements of the nominal source that a mirror is designed from: own.
-DESIGN_POINTS = 96
+DESIGN_POINTS = 48
 # How many standard deviations of the mirror's finish its images stay under the line (own, chosen for the sharpness of
 # edge that UN R112 asks for).
 FINISH_MARGIN = 1.0
@@ -29,18 +29,25 @@ FINISH_MARGIN = 1.0
 class CutOff:
     """The line light must stay under, degrees: level at *level_deg*, then by *shape* on the kerb side.
 
-    Shapes: "elbow" rises 15° from the vertical line, up to 1.6° above the level part; "step" is one step up of
-    0.57°; "flat" stays level; "none" has no line (high beam).
+    Shapes: "elbow" rises 15° from the vertical line, up to *top_deg* above the level part; "step" is one step up of
+    0.57°; "drop" is level on the kerb's side instead and steps down by 0.57° on the other; "flat" stays level; "none"
+    has no line (high beam).
     """
 
     shape: str = "elbow"
     level_deg: float = -0.57
     traffic: str = "right"
+    top_deg: float = ELBOW_TOP_DEG
 
     @property
     def kerb(self) -> float:
         """+1 when the kerb is on the right, −1 on the left."""
         return 1.0 if self.traffic == "right" else -1.0
+
+    @property
+    def flat_side(self) -> float:
+        """+1 where its level part lies on the right, −1 on the left."""
+        return self.kerb if self.shape == "drop" else -self.kerb
 
     def at(self, h_deg: Array) -> Array:
         """The line's height at horizontal angles, degrees; +90 everywhere for "none"."""
@@ -49,11 +56,19 @@ class CutOff:
             return np.full_like(across, 90.0)
         rise = np.zeros_like(across)
         if self.shape == "elbow":
-            rise = np.clip(across * ELBOW_SLOPE, 0.0, ELBOW_TOP_DEG)
+            rise = np.clip(across * ELBOW_SLOPE, 0.0, self.top_deg)
         elif self.shape == "step":
             rise = np.where(across > 0, STEP_DEG, 0.0)
+        elif self.shape == "drop":
+            rise = np.where(across > 0, 0.0, -STEP_DEG)
         line: Array = self.level_deg + rise
         return line
+
+
+# Of a fog lamp; of US lamps aimed by the left part of their line, 0.4° under the horizon, or by the right, level with it
+# (49 CFR 571.108, from memory; that a VOL line rises by 1.2° at most is own, so that it stays under 1.5U).
+FOG_LINE = CutOff("flat", FOG_LEVEL_DEG)
+VOL, VOR = CutOff("elbow", -0.40, top_deg=1.2), CutOff("drop", 0.0)
 
 
 class Mirror(NamedTuple):
@@ -63,17 +78,18 @@ class Mirror(NamedTuple):
     normals: Array
     areas: Array
 
-    def thinned(self) -> Mirror:
-        """Every second element, standing for two; laid out afresh, so that no compiler is asked for a second kernel."""
-        kept = self.areas[::2].copy()
-        return Mirror(self.positions[::2].copy(), self.normals[::2].copy(), kept * (self.areas.sum() / kept.sum()))
+    def thinned(self, by: int) -> Mirror:
+        """Every so-manieth element, standing for all; laid out afresh, so that no compiler is asked for a second kernel."""
+        kept = self.areas[::by].copy()
+        return Mirror(self.positions[::by].copy(), self.normals[::by].copy(), kept * (self.areas.sum() / kept.sum()))
 
 
 class Optic(NamedTuple):
     """What stands in front of a mirror: nothing, or a projector's shield and lens. Lengths mm, from the source's focus.
 
-    *shield_at_mm* is the shield's plane ahead of the focus, *stands* whether it is up; *edge* its top edge as heights
-    (n,) at columns evenly spaced over ± *half_mm*. *focal_mm* and *radius_mm* are the lens's.
+    *shield_at_mm* is the shield's plane ahead of the focus, *stands* whether it is up; *edge_deg* its edge as the lens
+    throws it on the wall: heights (n,) at directions evenly spaced over ± *half_deg*. *focal_mm* and *radius_mm* are
+    the lens's.
     """
 
     has_lens: bool = False
@@ -81,8 +97,8 @@ class Optic(NamedTuple):
     focal_mm: float = 0.0
     radius_mm: float = 0.0
     stands: bool = False
-    half_mm: float = 0.0
-    edge: Array = np.zeros(2)
+    half_deg: float = 0.0
+    edge_deg: Array = np.zeros(2)
 
 
 CLEAR_FRONT = Optic()
@@ -99,12 +115,40 @@ def directions(h_deg: Array, v_deg: Array) -> Array:
     return np.stack([np.sin(h), np.cos(h) * np.sin(v), np.cos(h) * np.cos(v)], axis=1)
 
 
+def towards(positions: Array, h_deg: Array, v_deg: Array, optic: Optic) -> Array:
+    """Unit vectors along which rays leave *positions* to come out of an optic in directions h, v."""
+    ahead = directions(h_deg, v_deg)
+    if not optic.has_lens:
+        return ahead
+    target = -ahead[:, :2] / ahead[:, 2:] * optic.focal_mm
+    leaving = np.column_stack([target, np.full(len(positions), optic.shield_at_mm)]) - positions
+    return np.asarray(leaving / np.linalg.norm(leaving, axis=1)[:, None])
+
+
 def normals_for(positions: Array, leaving: Array) -> Array:
     """Normals that send a ray from the origin, met at *positions*, off along *leaving*."""
     arriving = positions / np.linalg.norm(positions, axis=1)[:, None]
     normals = leaving - arriving
     length: Array = np.linalg.norm(normals, axis=1)[:, None]
     return np.asarray(normals / length, dtype=np.float64)
+
+
+# Over how many degrees either way a line is given as a table, and its columns a degree (own).
+LINE_HALF_DEG, LINE_COLUMNS = 60.0, 10
+
+
+def line_table(cut_off: CutOff) -> Array:
+    """A line's heights, degrees, at columns evenly spaced over ± LINE_HALF_DEG."""
+    columns = np.linspace(-LINE_HALF_DEG, LINE_HALF_DEG, round(2 * LINE_HALF_DEG * LINE_COLUMNS) + 1)
+    return cut_off.at(columns)
+
+
+def each_image(cloud: PointCloud, positions: Array, normals: Array, cut_off: CutOff, optic: Optic) -> Array:
+    """Facts (n, kernel.FACTS) of the image that each mirror element makes of a cloud, under a line, past an optic."""
+    whole = (cloud.positions, cloud.normals, cloud.shield, positions, normals, line_table(cut_off))
+    lens = (LINE_HALF_DEG, float(optic.shield_at_mm), float(optic.focal_mm))
+    facts: Array = kernel.each_image(*map(np.ascontiguousarray, whole), *lens)
+    return facts
 
 
 def images(cloud: PointCloud, positions: Array, normals: Array) -> tuple[Array, Array, Array]:
