@@ -82,11 +82,13 @@ def view_frame(distance_m: float = VIEW_DISTANCE_M) -> Frame:
     return Frame(float(across[0]), -float(up[1]), float(across[1]), -float(up[0]))
 
 
-def on_wall(beam: Beam, lamps: Sequence[Lamp], frame: Frame, distance_m: float) -> Array:
+def on_wall(
+    beam: Beam, lamps: Sequence[Lamp], frame: Frame, distance_m: float, across: int = PIXELS_ACROSS
+) -> Array:
     """What *lamps* with this beam light of a wall, lx, on the pixels of a picture of *frame*, top row first."""
-    step = (frame.right - frame.left) / PIXELS_ACROSS
+    step = (frame.right - frame.left) / across
     rows = max(1, round((frame.bottom - frame.top) / step))
-    x = frame.left + (np.arange(PIXELS_ACROSS) + 0.5) * step
+    x = frame.left + (np.arange(across) + 0.5) * step
     y = frame.top + (np.arange(rows) + 0.5) * step
     right, down = np.meshgrid(x, y)
     lux = np.zeros(right.shape)
@@ -104,12 +106,13 @@ def render(
     lamps: Sequence[Lamp] = ONE_LAMP,
     frame: Frame | None = None,
     distance_m: float = VIEW_DISTANCE_M,
+    across: int = PIXELS_ACROSS,
 ) -> bytes:
-    """PNG bytes of a wall: *frame* of it, one lamp's usual view by default.
+    """PNG bytes of a wall: *frame* of it, one lamp's usual view by default, *across* pixels wide.
 
     *exposure* in stops; *log* shows three decades evenly; *contours* draws lines of equal candela (lx times d²).
     """
-    candela = on_wall(beam, lamps, frame or view_frame(distance_m), distance_m) * distance_m**2
+    candela = on_wall(beam, lamps, frame or view_frame(distance_m), distance_m, across) * distance_m**2
     light = (candela * (2.0**exposure / WHITE_CD)).astype(np.float32)
     pixels = exposed(light * _paint(light.shape), colour_of(beam), log)
     if contours:

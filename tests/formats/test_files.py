@@ -4,6 +4,7 @@ import contextlib
 import csv
 import io
 import time
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -14,7 +15,7 @@ from PIL import Image
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.report import beam_of, report_on
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.formats import eulumdat, ies, picture, table, write_beam
+from cold_arc.formats import eulumdat, ies, picture, road, table, write_beam
 from cold_arc.formats.onto_grid import to_beam
 from cold_arc.formats.photometric import MalformedFileError, Photometry
 from tests.formats.photometry_package import reader
@@ -218,15 +219,57 @@ def test_the_picture_is_bright_where_the_beam_is():
     high, low = image[: image.shape[0] // 4].mean(), image[image.shape[0] // 2 : 3 * image.shape[0] // 4].mean()
     assert low > 3 * high
     brighter = np.asarray(
-        Image.open(io.BytesIO(picture.render(BEAM, np.ones(3), exposure=2.0))).convert("L"), dtype=float
+        Image.open(io.BytesIO(picture.render(BEAM, exposure=2.0))).convert("L"), dtype=float
     )
     assert brighter.mean() > image.mean()
 
 
 def test_warm_light_is_warm():
-    warm, cold = picture.tint(picture.HALOGEN_K), picture.tint(picture.LED_K)
+    warm, cold = picture.tint(3200), picture.tint(6000)
     assert warm[0] > warm[2]
     assert cold[2] > cold[0]
+
+
+def coloured(setup):
+    pixels = np.asarray(Image.open(io.BytesIO(picture.from_beam(beam_of(setup), ""))), dtype=float)
+    return pixels.reshape(-1, 3).mean(axis=0)
+
+
+def test_a_file_has_the_colour_of_its_source():
+    """Halogen warm, LED cold, a filter yellow, a bulb's own colour temperature where it is told; whatever asks for it."""
+    halogen, led = coloured(SetUp()), coloured(SetUp(source="led"))
+    yellow, warm_led = coloured(SetUp(source="led", yellow=True)), coloured(SetUp(source="led", cct=3000.0))
+    assert halogen[0] > 1.15 * halogen[2]
+    assert led[2] > led[0]
+    assert yellow[0] > 2 * yellow[2]
+    assert warm_led[0] > warm_led[2]
+
+
+def test_what_is_brightest_goes_white():
+    """As in an eye or a camera: each colour fills by itself."""
+    bright = np.asarray(Image.open(io.BytesIO(picture.render(beam_of(SetUp()), exposure=3.0))), dtype=float)
+    assert bright.max(axis=(0, 1)).min() > 250
+
+
+def seen(setup, traffic="right"):
+    beam = beam_of(replace(setup, traffic=traffic))
+    return np.asarray(Image.open(io.BytesIO(road.from_the_seat(beam, traffic))).convert("L"), dtype=float)
+
+
+def test_the_driver_sees_road_and_sign_and_the_oncoming_car_when_dazzled():
+    view = seen(SetUp())
+    rows, columns = view.shape
+    assert view[-rows // 4 :, columns // 3 : 2 * columns // 3].mean() > 60
+    assert view[: rows // 8].mean() < 30
+    assert view[: rows // 3].max() > 80
+    high = seen(SetUp(base="H7", high=True))
+    assert high[: rows // 3].mean() > view[: rows // 3].mean()
+
+
+def test_the_drivers_view_is_mirrored_for_the_other_side_of_traffic():
+    right, left = seen(SetUp()), seen(SetUp(), "left")
+    assert np.abs(right - left[:, ::-1]).mean() < 3
+    assert np.abs(right - left).mean() > 3
 
 
 def test_an_unknown_ending_is_refused(tmp_path):
@@ -235,15 +278,15 @@ def test_an_unknown_ending_is_refused(tmp_path):
 
 
 def test_the_road_is_lit_near_and_dark_far():
-    image = np.asarray(Image.open(io.BytesIO(picture.render_road(BEAM, np.ones(3)))).convert("L"), dtype=float)
+    image = np.asarray(Image.open(io.BytesIO(road.from_above(BEAM))).convert("L"), dtype=float)
     assert image.shape == (360, 180)
     ahead = image[:, 80:100]
     assert ahead[-60:].mean() > 1.5 * ahead[:60].mean()
 
 
 def test_contours_are_drawn_where_candela_cross_their_values():
-    plain = np.asarray(Image.open(io.BytesIO(picture.render(BEAM, np.ones(3)))))
-    lined = np.asarray(Image.open(io.BytesIO(picture.render(BEAM, np.ones(3), contours=True))))
+    plain = np.asarray(Image.open(io.BytesIO(picture.render(BEAM))))
+    lined = np.asarray(Image.open(io.BytesIO(picture.render(BEAM, contours=True))))
     changed = np.any(plain != lined, axis=2)
     assert 0.005 < changed.mean() < 0.2
 

@@ -123,6 +123,28 @@ def cut_off_shape(beam: Beam) -> CutOffShape:
     return CutOffShape(float(level), float(slope), elbow, math.degrees(math.atan(rise)))
 
 
+# What a beam's roughness is measured by: the blur's standard deviation (about 1° across at half its height), the least
+# share of the peak that counts, and how far from the line's edge, degrees, it is left alone.
+ROUGH_BLUR_DEG, ROUGH_FROM, ROUGH_EDGE_DEG = 0.42, 0.02, 1.3
+
+
+def roughness(beam: Beam) -> float:
+    """What a blur of 1° takes out of the beam, as a share of what is there: the root mean square over its lit part.
+
+    The blur's own flattening of a smooth slope is taken off (what is left is blurred once more), and the cut-off's edge is
+    left out: it may be sharp.
+    """
+    rows = max(1, round(0.2 / beam.grid.steps[0]))
+    intensity, v = beam.intensity[::rows], beam.grid.v[::rows]
+    sigma = [ROUGH_BLUR_DEG / step for step in (v[1] - v[0], beam.grid.steps[1])]
+    smooth = ndimage.gaussian_filter(intensity, sigma)
+    left = intensity - smooth
+    left = left - ndimage.gaussian_filter(left, sigma)
+    under = v[:, None] < beam.housing.cut_off.at(beam.grid.h)[None, :] - ROUGH_EDGE_DEG
+    lit = (smooth >= ROUGH_FROM * smooth.max()) & under
+    return float(np.sqrt(np.mean((left[lit] / smooth[lit]) ** 2))) if lit.any() else 0.0
+
+
 @dataclass(frozen=True)
 class HotSpot:
     """A local maximum of at least half the peak."""

@@ -150,10 +150,10 @@ def shadow(dip: float, usual: float) -> Iterator[Finding]:
 def glare(seen: Glare, usual: float) -> Iterator[Finding]:
     """Discomfort at an oncoming eye, against the de Boer mark of the nominal source.
 
-    Where the modelled housing dazzles with its nominal source, only what is plainly worse is said.
+    Only what is plainly worse than with the nominal source is said: real dipped beams lie near "just admissible" too.
     """
     mark = seen.de_boer
-    if mark < GLARE_MARK and (usual >= GLARE_MARK or mark < usual - WORSE_MARK):
+    if mark < GLARE_MARK and mark < usual - WORSE_MARK:
         yield Finding(
             Level.STOP if mark < UNBEARABLE_MARK else Level.CAUTION,
             "Disturbing to an oncoming driver 50 m ahead.",

@@ -131,6 +131,11 @@ def trace(emitters, mirror, optic, angles):  # type: ignore[no-untyped-def]
     return grid.sum(axis=0, dtype=np.float64), ledger.sum(axis=0)
 
 
+def is_compiled() -> bool:
+    """Whether the trace is ready to run."""
+    return bool(_trace.signatures)
+
+
 @njit(cache=True, fastmath=True, parallel=True, nogil=True, error_model="numpy")
 def _trace(sources, shield, places, normals, patches, front, line, scale, rows, columns):  # type: ignore[no-untyped-def]
     """Flux grids (SLICES, rows, columns) and ledgers (SLICES, FATES), lm."""

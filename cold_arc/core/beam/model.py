@@ -104,7 +104,8 @@ class Beam:
 class Conditions:
     """What stands between mirror and road: *haze* 0 to 1, *filter_factor* (yellow 0.7), aim offset in degrees.
 
-    *source_points*: how finely the source is cut; None for the housing's own number.
+    *source_points*: how finely the source is cut; None for the housing's own number. *gain*, *widen*: how much brighter
+    and wider a very housing shines than its kind.
     """
 
     haze: float = 0.0
@@ -112,6 +113,8 @@ class Conditions:
     aim_v_deg: float = 0.0
     aim_h_deg: float = 0.0
     source_points: int | None = None
+    gain: float = 1.0
+    widen: float = 1.0
 
 
 CLEAR = Conditions()
@@ -175,6 +178,11 @@ def illuminate(
 
 def _front(flux: Array, grid: Grid, housing: Housing, conditions: Conditions, ledger: _Ledger) -> Array:
     """The mirror's finish, the lens's strip for signs, lens, filter and haze, each loss named."""
+    if conditions.widen != 1.0:
+        flux = _widened(flux, grid, conditions, ledger)
+    if conditions.gain != 1.0:
+        ledger.take("this housing against its kind", float(flux.sum()) * (1 - conditions.gain))
+        flux = flux * conditions.gain
     flux = _spread(flux, grid, math.hypot(housing.finish_deg, housing.soft_deg), housing.finish_deg, ledger)
     if housing.sign_share:
         lifted = _lobe(flux * housing.sign_share, grid, SIGN_LOBE_DEG, ledger, SIGN_LIFT_DEG)
@@ -184,6 +192,21 @@ def _front(flux: Array, grid: Grid, housing: Housing, conditions: Conditions, le
     filtered = passed * conditions.filter_factor
     ledger.take("filter", float(passed.sum() - filtered.sum()))
     return _hazed(filtered, grid, conditions.haze, ledger)
+
+
+def _widened(flux: Array, grid: Grid, conditions: Conditions, ledger: _Ledger) -> Array:
+    """Stretched sideways about where the beam is aimed: the flux up to each direction moves with it."""
+    middle = conditions.aim_h_deg
+    nodes = np.append(grid.h - grid.steps[1] / 2, grid.h[-1] + grid.steps[1] / 2)
+    up_to = np.pad(np.cumsum(flux, axis=1), ((0, 0), (1, 0)))
+    places = (middle + (nodes - middle) / conditions.widen - nodes[0]) / grid.steps[1]
+    places = np.clip(places, 0, nodes.size - 1)
+    cell = np.minimum(places.astype(int), nodes.size - 2)
+    share = places - cell
+    stretched = up_to[:, cell] * (1 - share) + up_to[:, cell + 1] * share
+    wide = np.diff(stretched, axis=1)
+    ledger.take("outside", float(flux.sum() - wide.sum()))
+    return np.asarray(wide)
 
 
 def _hazed(flux: Array, grid: Grid, haze: float, ledger: _Ledger) -> Array:
@@ -240,7 +263,7 @@ def leave_a_processor(wanted: bool) -> None:
 
 def is_warm() -> bool:
     """Whether the compiled kernel is ready, so that a page need not wait for a compiler."""
-    return bool(kernel.trace.signatures)
+    return kernel.is_compiled()
 
 
 def warm() -> None:

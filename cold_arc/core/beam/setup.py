@@ -31,7 +31,7 @@ YELLOW_FACTOR = 0.7
 FILAMENT_K, ARC_K, LED_K = 3200.0, 4300.0, 6000.0
 OF_THE_LAMP = (
     *("housing", "base", "rated_volts", "haze", "traffic", "high", "yellow", "aim_v", "aim_h"),
-    *("focal", "opening", "opening_up", "hole", "cut_off"),
+    *("focal", "opening", "opening_up", "hole", "cut_off", "gain", "widen"),
 )
 HIGH_BY = {"row": "A second row", "shield": "A shield that moves", "same": "More light in the same place"}
 CUT_OFFS = {"": "As its kind", "elbow": "Rises 15°", "step": "Steps up", "flat": "Flat"}
@@ -86,7 +86,8 @@ class SetUp:
     *radial_y* up.
     *volts*: the supply a filament's light follows, *rated_volts* what its bulb is made for (6, 12, 24). *focus*: the
     focus screw of a lens-optic lamp. *focal*, *opening* across and *opening_up*, *hole* and *cut_off* reshape the
-    housing (None, "": as its kind has them); of a projector *focal* and *opening* are its lens's. *high_by*: how an LED
+    housing (None, "": as its kind has them); of a projector *focal* and *opening* are its lens's. *gain* and
+    *widen*: how much brighter and wider this very housing shines than its kind (:mod:`cold_arc.core.beam.fitted`). *high_by*: how an LED
     bulb makes the high beam of a dual base.
     """
 
@@ -133,6 +134,8 @@ class SetUp:
         None, "Bulb hole, radius", 4.0, 40.0, "mm", "radius of the bulb hole (default: its own)"
     )
     cut_off: str = chosen("", "Cut-off", CUT_OFFS)
+    gain: float = number(1.0, "Brightness against its kind", 0.1, 4.0, help="of this housing against its kind's")
+    widen: float = number(1.0, "Width against its kind", 0.4, 2.5, help="of this housing's beam against its kind's")
     high_by: str = chosen("row", "High beam of an LED on a dual base", HIGH_BY)
 
     def __post_init__(self) -> None:
@@ -146,6 +149,8 @@ class SetUp:
         self._refuse_hole()
         if self.is_fog and self.high:
             raise SetUpError("high", "A fog lamp has no high beam.")
+        if self.traffic == "left" and kind(self.housing).law == "us":
+            raise SetUpError("traffic", "A lamp of the United States is for traffic on the right.")
         self._refuse_supply()
 
     def _refuse_hole(self) -> None:
@@ -252,7 +257,8 @@ class SetUp:
     @property
     def conditions(self) -> Conditions:
         """Haze, filter and aim."""
-        return Conditions(self.haze, YELLOW_FACTOR if self.yellow else 1.0, self.aim_v, self.aim_h)
+        filtered = YELLOW_FACTOR if self.yellow else 1.0
+        return Conditions(self.haze, filtered, self.aim_v, self.aim_h, gain=self.gain, widen=self.widen)
 
     def reference(self) -> SetUp:
         """The same lamp with its nominal source, seated right."""

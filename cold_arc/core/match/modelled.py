@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from cold_arc.core.beam import nominal
-from cold_arc.core.beam.setup import SetUp, SetUpError
+from cold_arc.core.beam.setup import LED_K, SetUp, SetUpError
 from cold_arc.core.beam.sources import Led
 from cold_arc.core.car.bases import Base
 from cold_arc.core.car.lamps import Function, Optic
@@ -36,7 +36,7 @@ def _setup_of(setting: Setting, function: Function, candidate: LightSource | Non
         return None
     if candidate is not None and not candidate.is_bulb:
         return _own_optic(setting, base, function, candidate, traffic)
-    kind = _housing_kind(setting.socket.optic, function)
+    kind = _housing_kind(setting.socket.optic, function, setting.market)
     if kind is None:
         return None
     high = function is Function.HIGH
@@ -44,7 +44,7 @@ def _setup_of(setting: Setting, function: Function, candidate: LightSource | Non
         "housing": kind,
         "base": base.name,
         "traffic": traffic,
-        "haze": HAZE_OF_GRADE[setting.condition.haze] if setting.condition else 0.0,
+        **_of_the_housing(setting),
         "high": high,
         "rated_volts": _rated_volts(base, high, setting.volts),
     }
@@ -56,9 +56,21 @@ def _setup_of(setting: Setting, function: Function, candidate: LightSource | Non
     return SetUp(
         **common, source="led", faces=led.faces, gap=led.gap_mm, width=led.width_mm, length=led.length_mm,
         rows=led.rows, flux=led.flux_lm, droop=round(warmth(candidate).fade, 3), axial=round(led.axial_mm, 2),
-        radial_y=led.radial_y_mm, yellow=candidate.colour == "yellow",
+        radial_y=led.radial_y_mm, cct=candidate.cct_k, yellow=candidate.colour == "yellow",
         high_by=candidate.high_beam_by if high and base.is_dual else "row",
     )  # fmt: skip
+
+
+def _of_the_housing(setting: Setting) -> dict[str, float]:
+    """How hazed its lens is, and how its housing differs from its kind where that was fitted to readings.
+
+    A lens that is clear by now has lost the haze that was fitted with it.
+    """
+    haze = HAZE_OF_GRADE[setting.condition.haze] if setting.condition else 0.0
+    if setting.fit is None:
+        return {"haze": haze}
+    own = setting.fit.setup
+    return {"haze": own.haze if haze or not setting.condition else 0.0, "gain": own.gain, "widen": own.widen}
 
 
 def _rated_volts(base: Base, high: bool, car_volts: float) -> float:
@@ -78,12 +90,15 @@ def _own_optic(setting: Setting, base: Base, function: Function, candidate: Ligh
         haze=HAZE_OF_GRADE[seen.haze] if seen else 0.0,
         traffic=traffic,
         high=function is Function.HIGH,
+        cct=candidate.cct_k or LED_K,
         yellow=candidate.colour == "yellow",
     )
 
 
-def _housing_kind(optic: Optic | None, function: Function) -> str | None:
+def _housing_kind(optic: Optic | None, function: Function, market: str) -> str | None:
     """The modelled kind of a socket's optic; None for one piece with its source, or one that makes no beam."""
+    if market == "us" and optic is Optic.REFLECTOR and function is not Function.FOG:
+        return "vol-reflector"
     if optic is None or optic in (Optic.SEALED, Optic.PLAIN):
         return None
     kind = "projector" if optic.is_projector else optic.value

@@ -13,8 +13,8 @@ import numpy as np
 from cold_arc.core.beam import derived
 from cold_arc.core.beam import findings as beam_findings
 from cold_arc.core.beam.housings import kind
-from cold_arc.core.beam.model import Beam, illuminate
-from cold_arc.core.beam.report import beam_of, yardstick_for
+from cold_arc.core.beam.model import Beam
+from cold_arc.core.beam.report import beam_of, rough_of, yardstick_for
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light.readings import PLACES
@@ -22,8 +22,8 @@ from cold_arc.core.references import MODEL
 from cold_arc.core.units import say_number, say_percent
 
 # Source points for a prediction and for a try of the seat. A projector images its source, so it takes more of them.
-PREDICTED_POINTS, TRIED_POINTS = 96, 40
-PROJECTOR_POINTS, PROJECTOR_TRIED_POINTS = 320, 160
+PREDICTED_POINTS, TRIED_POINTS = 192, 40
+PROJECTOR_POINTS, PROJECTOR_TRIED_POINTS = 400, 160
 # Outlooks remembered: a shelf of 25 for some dozen lamps, through two lenses.
 MOST_KNOWN = 1000
 # Flux the tries of the seat are made at, lm: it changes no share.
@@ -96,12 +96,10 @@ class Sensitivity:
 
 
 def _beam(setup: SetUp, trying: bool = False) -> Beam:
-    housing = setup.built_housing()
     points = TRIED_POINTS if trying else PREDICTED_POINTS
     if kind(setup.housing).images_source:
         points = PROJECTOR_TRIED_POINTS if trying else PROJECTOR_POINTS
-    conditions = replace(setup.conditions, source_points=points)
-    return illuminate(housing, setup.nominal, setup.built_source(), conditions, rough=True)
+    return rough_of(setup, points)
 
 
 @lru_cache(maxsize=32)

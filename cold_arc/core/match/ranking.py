@@ -7,11 +7,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from itertools import pairwise
 
 from cold_arc.core.beam.findings import DAZZLE_SHARE
 from cold_arc.core.findings import Level
-from cold_arc.core.match import Match
+from cold_arc.core.match import Match, doubt
 from cold_arc.core.match.prediction import Prediction, Sensitivity
 from cold_arc.core.units import say_candela, say_number, say_percent
 
@@ -171,12 +172,18 @@ Weights = Mapping[str, int]
 
 @dataclass(frozen=True)
 class Ranked:
-    """A candidate with its marks, its score 0 to 100, and the reason in one sentence."""
+    """A candidate with its marks, its score 0 to 100, and the reason in one sentence.
+
+    *doubt*: how far its score may be off for what is doubtful of the candidate itself. *like*: the name of the one
+    ranked before it, where their scores can't be told apart.
+    """
 
     judged: Judged
     marks: dict[str, float]
     score: float
     reason: str
+    doubt: float = 0.0
+    like: str = ""
 
 
 def score(judged: Judged, weights: Weights) -> tuple[float, dict[str, float]]:
@@ -191,13 +198,35 @@ def rank(candidates: Iterable[Judged], weights: Weights = USUAL_WEIGHTS, pattern
     ranked = []
     for judged in candidates:
         points, marks = score(judged, weights)
-        ranked.append(Ranked(judged, marks, points, _reason(judged, marks, weights, pattern_fails)))
+        reason = _reason(judged, marks, weights, pattern_fails)
+        ranked.append(Ranked(judged, marks, points, reason, _doubt(judged, weights)))
 
     def order(it: Ranked) -> tuple[bool, bool, float, str]:
         stopped = it.judged.match.level is Level.STOP
         return stopped, pattern_fails and not it.judged.own_optic, -it.score, it.judged.match.source.name
 
-    return sorted(ranked, key=order)
+    return _told_apart(sorted(ranked, key=order))
+
+
+def _doubt(judged: Judged, weights: Weights) -> float:
+    """How far a score moves when the candidate shines as much more or less as is doubtful of it."""
+    beam = judged.prediction
+    if beam is None:
+        return 0.0
+    factor = 1 + doubt.of_source(judged.match.source)
+    tried = [replace(judged, prediction=doubt.brighter(beam, it)) for it in (factor, 1 / factor)]
+    more, less = (score(it, weights)[0] for it in tried)
+    return abs(more - less) / 2
+
+
+def _told_apart(ranked: list[Ranked]) -> list[Ranked]:
+    """Names for each the one before it, where their scores lie nearer than both are doubtful."""
+    found = ranked[:1]
+    for before, it in pairwise(ranked):
+        near = abs(before.score - it.score) < math.hypot(before.doubt, it.doubt)
+        same = near and before.judged.match.level is it.judged.match.level
+        found.append(replace(it, like=before.judged.match.source.name) if same else it)
+    return found
 
 
 def _reason(judged: Judged, marks: dict[str, float], weights: Weights, pattern_fails: bool) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.car.bases import Base, Rating
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Socket
@@ -18,7 +19,7 @@ class Setting:
     """A socket as identified, its *base*, its unit as inspected, the car, its market and use.
 
     *others*: (name, K) of the car's other white lamps. *ballast_good*: what the ballast test said, None where it was
-    not made.
+    not made. *fit*: its housing fitted to what was read of it; None for a typical one of its kind.
     """
 
     socket: Socket
@@ -31,6 +32,7 @@ class Setting:
     supply: SupplyFacts = UNKNOWN_SUPPLY
     others: tuple[tuple[str, float], ...] = ()
     ballast_good: bool | None = None
+    fit: HousingFit | None = None
 
     @property
     def function(self) -> Function:

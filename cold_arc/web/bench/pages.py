@@ -16,7 +16,7 @@ from cold_arc.core.beam import findings as beam_findings
 from cold_arc.core.beam import model, nominal
 from cold_arc.core.beam.derived import meter_lux, wall_place, yardsticks
 from cold_arc.core.beam.housings import CutOff
-from cold_arc.core.beam.report import beam_of, report_of, report_on, yardstick_for
+from cold_arc.core.beam.report import beam_of, report_of, report_on, rough_of, yardstick_for
 from cold_arc.core.beam.setup import FACTS, SetUp, SetUpError
 from cold_arc.formats import READERS, WRITERS, picture
 from cold_arc.formats import road as road_view
@@ -36,6 +36,8 @@ MOST_COMPARED = 3
 LONGEST_NAME = 80
 # What a picture of a wall may show: how far off its middle, m; how small; how tall for its width; how many lamps.
 FARTHEST_M, LEAST_FRAME_M, MOST_TALL, MOST_LAMPS = 100.0, 0.05, 2.0, 4
+# While a slider is dragged: source elements, and pixels across.
+COARSE_POINTS, COARSE_ACROSS = 120, 400
 # How far a slider goes, and its step: less than the field may hold, for what one tries by hand.
 SLIDERS = {
     "clock": (-180, 180, 1),
@@ -181,6 +183,9 @@ def beam() -> Response:
     if "frame" in request.args:
         told = {"frame": _frame(), "lamps": _lamps(), "distance_m": bounded(request.args.get("at"), 0.3, 100.0, 10.0)}
     tone = (look["exposure"], look["log"], look["contours"])
+    if request.args.get("coarse") == "1":
+        rough = rough_of(setup, COARSE_POINTS)
+        return _picture(picture.render(rough, *tone, **told, across=COARSE_ACROSS))
     return _picture(picture.render(beam_of(setup), *tone, **told))
 
 

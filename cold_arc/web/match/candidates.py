@@ -21,6 +21,7 @@ from cold_arc.core.match import light_source, needs_override
 from cold_arc.core.match.ranking import CRITERIA, HEAVIEST, USUAL_WEIGHTS
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.work.access import cautions
+from cold_arc.web.bench.setup_query import query
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope, stage_url
 from cold_arc.web.job.stage_page import StagePage, open_stage
@@ -99,6 +100,8 @@ def page(job_id: int, scope: Scope) -> Any:
         weights_said=WEIGHTS_SAID.get(request.args.get("weights", ""), ""),
         heaviest=HEAVIEST,
         most_beside=MOST_BESIDE,
+        bench_query=query,
+        seat_urls=shortlist.seats(looked),
     )
 
 

@@ -13,16 +13,19 @@ from urllib.parse import urlencode
 from flask import request, url_for
 
 from cold_arc.core.beam import model
+from cold_arc.core.beam.fitted import LEAST_READINGS, HousingFit
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car import bases
 from cold_arc.core.car.bases import Base
+from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.match import Match, Setting, judge
+from cold_arc.core.match import Match, Setting, doubt, judge
 from cold_arc.core.match import prediction as predicted
 from cold_arc.core.match.facts import setting_of
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.modelled import setup_of
+from cold_arc.core.match.own_housing import asked_of, fit_of
 from cold_arc.core.match.ranking import HEAVIEST, USUAL_WEIGHTS, Judged, Ranked, rank
 from cold_arc.core.references import MODEL, PRACTICE
 from cold_arc.core.units import say_candela
@@ -30,6 +33,7 @@ from cold_arc.store import catalogue
 from cold_arc.web.bench.beams import place
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.stage_page import StagePage
+from cold_arc.web.parts.beam_wall import seat_urls
 from cold_arc.web.parts.preview import build_preview
 from cold_arc.web.parts.seat_chart import SeatChart, build_seat_chart
 from cold_arc.web.parts.section import Section, build_section
@@ -63,6 +67,7 @@ class Candidate:
     id: int
     ranked: Ranked
     setup: SetUp | None
+    fit: HousingFit | None = None
 
     @property
     def source(self) -> LightSource:
@@ -90,6 +95,10 @@ class Candidate:
         if judged.prediction is None or judged.nominal is None:
             return []
         return predicted.findings(predicted.Outlook(judged.prediction, judged.sensitivity), judged.nominal)
+
+    def range(self, value: float) -> doubt.Range:
+        """How far a figure of its beam in candela may be off, given whether the housing was fitted to readings."""
+        return doubt.spread(value, doubt.of_prediction(self.source, self.fit))
 
     @property
     def chart(self) -> SeatChart | None:
@@ -142,6 +151,8 @@ class Shortlist:
     def lens(self) -> dict[str, str]:
         """The query that keeps the choice of lens and of beam."""
         shown = {"beam": self.function.value} if self.function is not self.setting.function else {}
+        shown |= {"view": "road"} if request.args.get("view") == "road" else {}
+        shown |= {"housing": "typical"} if request.args.get("housing") == "typical" else {}
         return shown | ({"lens": "restored"} if self.restored else {})
 
     def beams(self) -> list[tuple[str, str, bool]]:
@@ -173,6 +184,19 @@ class Shortlist:
         where: dict[str, Any] = {"job_id": self.page.job.id, "scope": self.page.scope, **self.lens, **more}
         return url_for(endpoint, **where)
 
+    def own_range(self, value: float) -> doubt.Range:
+        """How far a figure of the lamp's own beam in candela may be off."""
+        return doubt.spread(value, doubt.of_prediction(None, self.setting.fit))
+
+    def housings(self) -> list[tuple[str, str, bool]]:
+        """Whether the housing is this car's, fitted to its readings, or a typical one: words, address, whether shown."""
+        typical = "housing" in self.lens
+        if not typical and self.setting.fit is None:
+            return []
+        kept = {name: value for name, value in self.lens.items() if name != "housing"}
+        other = f"{request.path}?{urlencode(kept | {'housing': 'typical'})}"
+        return [("this car's", f"{request.path}?{urlencode(kept)}", not typical), ("typical", other, typical)]
+
     def find(self, text: str | None) -> Candidate | None:
         """The candidate of a catalogue id as written in a form or an address."""
         return next((candidate for candidate in self.candidates if str(candidate.id) == text), None)
@@ -197,6 +221,23 @@ class Shortlist:
                 found.append(Finding(Level.NOTE, f"{beam.label} not looked at yet.", PRACTICE, advice=text))
         return found
 
+    @property
+    def on_road(self) -> bool:
+        """Whether the beam is looked at from the driver's seat instead of on the wall."""
+        return "view" in self.lens
+
+    def other_view(self, candidate: Candidate | None) -> str:
+        """This page's address with the beam on the wall instead of the road, or the other way round."""
+        kept = {name: value for name, value in self.lens.items() if name != "view"} | {"look": candidate.id if candidate else None}
+        kept |= {} if self.on_road else {"view": "road"}
+        return f"{request.path}?{urlencode({name: value for name, value in kept.items() if value is not None})}"
+
+    def seats(self, candidate: Candidate | None) -> tuple[str, str] | None:
+        """The addresses of the driver's view as it is and with a candidate; None where it can't be computed."""
+        if self.present is None or not self.ready:
+            return None
+        return seat_urls(self.present, candidate.setup if candidate and candidate.setup else self.present)
+
     def section(self, candidate: Candidate | None) -> Section | None:
         """A candidate cut through on the socket's base."""
         base = self.setting.base
@@ -215,10 +256,11 @@ def shortlist_for(page: StagePage) -> Shortlist:
     setting = setting_of(page.record, page.job.booking, page.first, restored)
     function = _beam_shown(setting)
     traffic = page.market.traffic
+    setting, asked = _own_housing(page, setting, function)
     present = setup_of(setting, function, None, traffic)
     shelf = _for_socket(setting)
     setups = {number: setup_of(setting, function, source, traffic) for number, source in shelf.items()}
-    outlooks = _outlooks([present.reference() if present else None, *setups.values()])
+    outlooks = {} if asked else _outlooks([present.reference() if present else None, *setups.values()])
     own = outlooks.get(present.reference()) if present else None
     pattern = predicted.pattern(present) if present and own else None
     dearest = max((source.price for source in shelf.values()), default=0.0)
@@ -228,9 +270,22 @@ def shortlist_for(page: StagePage) -> Shortlist:
         for number, source in shelf.items()
     ]
     fails = pattern is not None and pattern.level is Level.STOP
-    candidates = [Candidate(it.judged.id, it, setups[it.judged.id]) for it in rank(judged, weights(), fails)]
+    candidates = [Candidate(it.judged.id, it, setups[it.judged.id], setting.fit) for it in rank(judged, weights(), fails)]
     shortlist = Shortlist(page, setting, function, restored, present, nominal, pattern, tuple(candidates))
     return replace(shortlist, candidates=_in_place(candidates, judged)) if shortlist.waiting else shortlist
+
+
+def _own_housing(page: StagePage, setting: Setting, function: Function) -> tuple[Setting, bool]:
+    """The setting with its housing fitted to what was read of it; and whether that is still to be done."""
+    key = BeamKey(function, page.first.side)
+    present = setup_of(setting_of(page.record, page.job.booking, page.first), function, None, page.market.traffic)
+    if present is None or request.args.get("housing") == "typical":
+        return setting, False
+    asked = asked_of(page.record, key, present)
+    if len(asked[1]) < LEAST_READINGS:
+        return setting, False
+    fit = fit_of(asked, compute="go" in request.args and model.is_warm())
+    return replace(setting, fit=fit), fit is None
 
 
 def _in_place(candidates: Sequence[Candidate], judged: Sequence[Judged]) -> tuple[Candidate, ...]:

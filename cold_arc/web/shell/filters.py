@@ -24,6 +24,7 @@ def register(app: Flask) -> None:
     app.add_template_filter(lambda metres: units.say_distance(metres, g.system), "distance")
     app.add_template_filter(lambda slope, distance_m: units.say_slope(slope, distance_m, g.system), "slope")
     app.add_template_filter(references.say, "cited")
+    app.add_template_filter(_candelas, "candelas")
     app.add_template_filter(lambda candela: units.say_candela(candela).rpartition(units.NBSP)[0], "figure")
     app.add_template_filter(say_thousands, "thousands")
     app.add_template_filter(say_date, "date")
@@ -72,3 +73,9 @@ def say_minutes(minutes: float) -> str:
     """A span of minutes: "45 min", "1 h 20 min"."""
     hours, rest = divmod(round(minutes), 60)
     return f"{hours}\u00a0h {rest:02d}\u00a0min" if hours else f"{rest}\u00a0min"
+
+
+def _candelas(it: Range) -> str:
+    """A range of candela, to two figures, as doubtful as it is."""
+    low, high = (units.say_candela(float(f"{end:.2g}")) for end in (it.low, it.high))
+    return f"{low.rpartition(units.NBSP)[0]} to {high}"

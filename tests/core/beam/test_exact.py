@@ -20,8 +20,8 @@ from cold_arc.core.beam.sources import Arc, Filament, Led, lattice
 from tests.core.beam.optics_package import Surface, raytrace
 
 NO_LINE = CutOff("none")
-PARABOLOID = LensOptic(drop_deg=0.0, cut_off=NO_LINE, samples=4096, finish_deg=0.0)
-ELLIPSOID = Projector(spread_mm=0.0, hang=0.0, cut_off=NO_LINE, samples=4096)
+PARABOLOID = LensOptic(pattern=None, cut_off=NO_LINE, samples=4096, finish_deg=0.0, soft_deg=0.0)
+ELLIPSOID = Projector(pattern=None, cut_off=NO_LINE, samples=4096)
 COIL = Filament(4.5)
 
 
@@ -94,7 +94,7 @@ def test_the_kernel_puts_a_parallel_beam_in_one_place():
 def test_light_caught_is_the_solid_angle_of_the_mirror():
     """A small evenly radiating source: the paraboloid from rim to hole catches Ω/4π of its light, in closed form."""
     f, rim, hole = 25.0, 82.5, 16.0
-    housing = LensOptic(focal_mm=f, samples=4096, cut_off=NO_LINE)
+    housing = LensOptic(focal_mm=f, hole_mm=hole, pattern=None, samples=4096, cut_off=NO_LINE)
 
     def cosine(radius):
         z = radius**2 / (4 * f) - f

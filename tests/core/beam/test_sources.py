@@ -12,6 +12,7 @@ from cold_arc.core.beam import housings, kernel, model, nominal
 from cold_arc.core.beam.housings import CutOff, images
 from cold_arc.core.beam.housings.projector import Projector
 from cold_arc.core.beam.housings.reflector import Reflector
+from cold_arc.core.beam.housings.shapes import CLEAR_FRONT, each_image
 from cold_arc.core.beam.model import illuminate
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
@@ -106,7 +107,7 @@ def test_the_dip_shield_blocks_what_goes_down():
 def test_cut_off_lines():
     elbow, left = CutOff("elbow"), CutOff("elbow", traffic="left")
     h = np.array([-10.0, 0.0, 2.0, 30.0])
-    assert elbow.at(h) == pytest.approx([-0.57, -0.57, -0.57 + 2 * math.tan(math.radians(15)), 1.03], abs=1e-3)
+    assert elbow.at(h) == pytest.approx([-0.57, -0.57, -0.57 + 2 * math.tan(math.radians(15)), 1.13], abs=1e-3)
     assert left.at(-h) == pytest.approx(elbow.at(h))
     assert CutOff("flat", -1.1).at(h) == pytest.approx([-1.1] * 4)
     assert CutOff("step").at(np.array([-1.0, 1.0])) == pytest.approx([-0.57, 0.0])
@@ -116,7 +117,7 @@ def test_cut_off_lines():
 def test_images_are_plain_reflections_with_a_dip_shields_shadow_left_out():
     """Against the law of reflection and Lambertian exchange, written out for each path."""
     mirror, cloud = Reflector().mirror(Filament(4.5)), Filament(4.5, dip_shield=True).cloud(24)
-    places, normals = mirror.positions[::997], mirror.normals[::997]
+    places, normals = mirror.positions[::2399], mirror.normals[::2399]
     expected = []
     for place, normal in zip(places, normals, strict=True):
         for start, outward in zip(cloud.positions, cloud.normals, strict=True):
@@ -133,16 +134,32 @@ def test_images_are_plain_reflections_with_a_dip_shields_shadow_left_out():
 def test_nothing_is_compiled_once_the_kernel_is_warm():
     """Whatever arrays a page hands over, sliced ones too: no page waits for a compiler."""
     model.warm()
-    ready = [len(part.signatures) for part in (kernel.images, kernel.trace)]
+    compiled = (kernel.images, kernel.each_image, kernel._trace)
+    ready = [len(part.signatures) for part in compiled]
     mirror, cloud = Reflector().mirror(Filament(4.5)), Filament(4.5).cloud(48)
     images(cloud, mirror.positions[::7], mirror.normals[::7])
     for kind, rough in itertools.product(housings.KINDS.values(), (False, True)):
         illuminate(kind.made(), Filament(4.5), Led(clock_deg=5.0), rough=rough)
     assert beam_of(SetUp("projector", opening=60, focal=40, aim_v=1)).flux_lm > 0
-    assert [len(part.signatures) for part in (kernel.images, kernel.trace)] == ready
+    assert [len(part.signatures) for part in compiled] == ready
 
 
-def test_every_facets_nominal_image_hangs_under_the_line():
+def test_a_plain_images_facts_are_those_of_its_rays():
+    """Light, middle, height and room under the line of each element's image, against its rays one by one."""
+    mirror, cloud, line = Reflector().mirror(Filament(4.5)), Filament(4.5, dip_shield=True).cloud(96), CutOff("flat")
+    facts = each_image(cloud, mirror.positions[::4001], mirror.normals[::4001], line, CLEAR_FRONT)
+    for place, normal, told in zip(mirror.positions[::4001], mirror.normals[::4001], facts, strict=True):
+        h, v, weight = images(cloud, place[None], normal[None])
+        assert told[kernel.PAST] == pytest.approx(weight.sum())
+        assert told[kernel.BARE] >= told[kernel.PAST]
+        if not weight.size:
+            continue
+        assert told[kernel.MEAN_H] == pytest.approx(np.average(h, weights=weight))
+        assert told[kernel.MEAN_V] == pytest.approx(np.average(v, weights=weight))
+        assert told[kernel.ROOM] == pytest.approx(-0.57 - v.max())
+
+
+def test_every_elements_nominal_image_hangs_under_the_line():
     shape = Reflector()
     mirror, cloud = shape.mirror(Filament(4.5)), Filament(4.5).cloud(48)
     h, v, weight = images(cloud, mirror.positions[::7], mirror.normals[::7])
@@ -150,7 +167,7 @@ def test_every_facets_nominal_image_hangs_under_the_line():
     assert weight[over].sum() / weight.sum() < 0.01
 
 
-def test_facets_beside_the_bulb_make_flat_images_and_those_above_tall_ones():
+def test_elements_beside_the_bulb_make_flat_images_and_those_above_tall_ones():
     mirror, cloud = Reflector().mirror(Filament(4.5)), Filament(4.5).cloud(96)
     x, y = mirror.positions[:, 0], mirror.positions[:, 1]
     beside = np.flatnonzero((np.abs(y) < 4) & (np.abs(x) > 40))[:1]

@@ -100,7 +100,7 @@ class Kind:
     *line*: its low beam's; *low*, *high*: its usual patterns, where it is not fitted to a base (``data/patterns.toml``).
     *law*: whose points it is fitted to: "un", "us" or "fog". *one_mirror*: the mirror itself makes the pattern, so that
     both filaments of a dual bulb share it. *images_source*: it pictures the source itself, which a rough prediction
-    must cut the finer.
+    must cut the finer. *without*: bases no lamp of the kind is made for, so that none is approved.
     """
 
     id: str
@@ -112,6 +112,7 @@ class Kind:
     law: str = "un"
     one_mirror: bool = False
     images_source: bool = False
+    without: tuple[str, ...] = ()
 
     @property
     def is_fog(self) -> bool:

@@ -10,7 +10,7 @@ from typing import Self
 import numpy as np
 
 from cold_arc.core.beam.housings.housing import Kind, Sizes, resized
-from cold_arc.core.beam.housings.pillows import Design, Pattern, pillowed
+from cold_arc.core.beam.housings.pillows import Design, Pattern, lifted, pillowed
 from cold_arc.core.beam.housings.shapes import CLEAR_FRONT, CutOff, Mirror, Optic, paraboloid
 from cold_arc.core.beam.sources import Source, spiral
 
@@ -31,7 +31,7 @@ class LensOptic:
     hole_mm: float = 20.0
     samples: int = 24576
     source_points: int = 240
-    pattern: Pattern = Pattern()
+    pattern: Pattern | None = Pattern()
     focus_mm: float = 0.0
     cut_off: CutOff = CutOff()
     reflectance: float = 0.80
@@ -44,7 +44,7 @@ class LensOptic:
     @property
     def sign_share(self) -> float:
         """A low beam's lens lifts a share of it to the signs."""
-        return 0.0 if self.cut_off.shape == "none" else self.pattern.sign
+        return lifted(self.pattern, self.cut_off)
 
     @property
     def narrowest_mm(self) -> float:

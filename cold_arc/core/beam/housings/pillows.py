@@ -69,6 +69,11 @@ HIGH_PATTERN = Pattern(aim=0.0, narrow=2.0, wide=6.0, shallow=0.1, deep=0.6, sig
 FOG_PATTERN = Pattern(aim=0.0, narrow=12.5, wide=21.0, grows=0.8, shallow=0.2, deep=2.0, sign=0.0)
 
 
+def lifted(pattern: Pattern | None, cut_off: CutOff) -> float:
+    """The share of a low beam that its lens lifts to the signs."""
+    return pattern.sign if pattern and cut_off.shape != "none" else 0.0
+
+
 def bell(share: Array) -> Array:
     """Standard deviations at *share* (0 to 1) of a bell without its far tails."""
     return np.asarray(ndtri(BELL_TAIL + (1 - 2 * BELL_TAIL) * share))
@@ -76,12 +81,12 @@ def bell(share: Array) -> Array:
 
 @dataclass(frozen=True)
 class Design:
-    """What a mirror is designed by: the nominal source, the pattern, the line and the mirror's finish, what stands in
+    """What a mirror is designed by: the nominal source, the pattern (None: a plain mirror), the line and the mirror's finish, what stands in
     front (directions are those past it), and how closely (−1 to 1) a side of it keeps to its own side of the beam.
     """
 
     nominal: Source
-    pattern: Pattern
+    pattern: Pattern | None
     cut_off: CutOff
     finish_deg: float
     optic: Optic = CLEAR_FRONT
@@ -90,6 +95,8 @@ class Design:
 
 def pillowed(positions: Array, areas: Array, design: Design) -> Mirror:
     """The mirror of elements at *positions* (n, 3) with *areas* (n,), in the order of their images' heights."""
+    if design.pattern is None:
+        return Mirror(positions, _straight(positions, design.optic), areas)
     cloud = design.nominal.cloud(DESIGN_POINTS)
     line = replace(design.cut_off, level_deg=design.cut_off.level_deg - FINISH_MARGIN * design.finish_deg)
     pattern, parts = design.pattern, [np.ones(len(positions), dtype=bool)]
@@ -124,7 +131,7 @@ def _side(across: Array) -> Array:
 
 def _aimed(positions: Array, areas: Array, cloud: PointCloud, design: Design) -> Mirror:
     """Elements that share a cloud's light out by a pattern, under a line; about the horizon where there is none."""
-    pattern, line, optic = design.pattern, design.cut_off, design.optic
+    pattern, line, optic = design.pattern or Pattern(), design.cut_off, design.optic
     facts = each_image(cloud, positions, _straight(positions, optic), line, optic)
     order = np.argsort(facts[:, kernel.HEIGHT], kind="stable")
     positions, areas, facts = positions[order], areas[order], facts[order]

@@ -9,7 +9,7 @@ from typing import Self
 import numpy as np
 
 from cold_arc.core.beam.housings.housing import Kind, Sizes, resized
-from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, pillowed
+from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, lifted, pillowed
 from cold_arc.core.beam.housings.shapes import (
     FINISH_MARGIN,
     FOG_LINE,
@@ -39,7 +39,7 @@ class Projector:
     source_points: int = 400
     lens_focal_mm: float = 54.0
     lens_radius_mm: float = 46.0
-    pattern: Pattern = Pattern(aim=0.8, narrow=2.0, wide=9.0, shallow=0.3, deep=1.5, over=1.0)
+    pattern: Pattern | None = Pattern(aim=0.8, narrow=2.0, wide=9.0, shallow=0.3, deep=1.5, over=1.0)
     cut_off: CutOff = CutOff()
     flap: bool = False
     sided: float = 0.8
@@ -55,7 +55,7 @@ class Projector:
     @property
     def sign_share(self) -> float:
         """A low beam's lens lifts a share of it to the signs."""
-        return 0.0 if self.cut_off.shape == "none" else self.pattern.sign
+        return lifted(self.pattern, self.cut_off)
 
     @property
     def half_axis_mm(self) -> float:

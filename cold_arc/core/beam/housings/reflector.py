@@ -9,7 +9,7 @@ from typing import Self
 import numpy as np
 
 from cold_arc.core.beam.housings.housing import Kind, Sizes, resized
-from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, pillowed
+from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, lifted, pillowed
 from cold_arc.core.beam.housings.shapes import CLEAR_FRONT, FOG_LINE, VOL, VOR, CutOff, Mirror, Optic, paraboloid
 from cold_arc.core.beam.sources import Array, Source, lattice
 
@@ -31,7 +31,7 @@ class Reflector:
     hole_mm: float = 16.0
     samples: int = 24576
     source_points: int = 240
-    pattern: Pattern = Pattern()
+    pattern: Pattern | None = Pattern()
     cut_off: CutOff = CutOff()
     reflectance: float = 0.86
     finish_deg: float = 0.13
@@ -43,7 +43,7 @@ class Reflector:
     @property
     def sign_share(self) -> float:
         """A low beam's lens lifts a share of it to the signs."""
-        return 0.0 if self.cut_off.shape == "none" else self.pattern.sign
+        return lifted(self.pattern, self.cut_off)
 
     @property
     def narrowest_mm(self) -> float:

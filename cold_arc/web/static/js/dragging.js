@@ -1,3 +1,4 @@
+import { letGo } from "./live.js";
 import { placeOn, stands } from "./wall.js";
 
 // The cut-off is dragged, or nudged: its place is written into the fields as one would type it, and shown at once.
@@ -68,4 +69,7 @@ document.addEventListener("pointermove", (event) => {
   slide("axial", bulb.axial + at.x - bulb.start.x);
   slide("radial_y", bulb.up - (at.y - bulb.start.y));
 });
-["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, () => { bulb = null; }));
+["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, () => {
+  if (bulb) letGo(document.querySelector("#work [type=range][name=axial]"));
+  bulb = null;
+}));

@@ -1,0 +1,55 @@
+"""The lamp in hand in place of a typical one of its kind: its housing fitted to what Baseline read of it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import replace
+
+from cold_arc.core.beam.fitted import HousingFit, Measured, fit_housing
+from cold_arc.core.beam.setup import SetUp, SetUpError
+from cold_arc.core.car.front import BeamKey
+from cold_arc.core.job.record import Record
+from cold_arc.core.light.readings import POINTS, WallReading
+
+Asked = tuple[SetUp, tuple[Measured, ...], float | None]
+_known: dict[Asked, HousingFit | None] = {}
+MOST_KNOWN = 200
+
+
+def measured_of(record: Record, key: BeamKey) -> tuple[Measured, ...]:
+    """What was read of a beam before, warm, as directions and candela."""
+    return tuple(_measured(record.readings(key, "before")))
+
+
+def _measured(readings: dict[str, WallReading]) -> Iterator[Measured]:
+    for name, reading in readings.items():
+        if not reading.settled:
+            continue
+        if name == "peak" and not (reading.across_m or reading.drop_m):
+            yield Measured(POINTS[name], reading.candela, None, None)
+            continue
+        h = math.degrees(math.atan2(reading.across_m, math.hypot(reading.drop_m, reading.distance_m)))
+        v = -math.degrees(math.atan2(reading.drop_m, reading.distance_m))
+        yield Measured(POINTS.get(name, name), reading.candela, h, v)
+
+
+def asked_of(record: Record, key: BeamKey, present: SetUp) -> Asked:
+    """What a fit of a beam's housing is made from: its own set-up on the supply it was read at, readings, cut-off."""
+    before = record.readings(key, "before")
+    volts = next((it.volts for it in before.values()), None)
+    try:
+        burning = replace(present, volts=volts)
+    except SetUpError:
+        burning = present
+    aimed = record.aimed(key, "found")
+    return burning, measured_of(record, key), math.degrees(math.atan(aimed.slope)) if aimed else None
+
+
+def fit_of(asked: Asked, compute: bool) -> HousingFit | None:
+    """The fit, where it is known, or *compute* allows some half a second; None too for fewer readings than five."""
+    if asked not in _known and compute:
+        _known[asked] = fit_housing(*asked)
+        if len(_known) > MOST_KNOWN:
+            _known.pop(next(iter(_known)), None)
+    return _known.get(asked)
