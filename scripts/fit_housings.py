@@ -119,7 +119,7 @@ def bulk(setup: SetUp, beam: Beam) -> list[float]:
     share = lumens / beam.emitted_lm
     loose = looseness(setup, beam)
     return [
-        5 * outside(share, 0.32, 0.42),
+        15 * outside(share, 0.31, 0.42),
         *(loose * 0.3 * outside(math.log(max(float(beam.at(h, v)), 1.0) / cd), -0.4, 0.4) for h, v, cd in wings),
         2 * outside(math.log(top.candela / told), -0.12, 0.12),
         outside(top.h_deg * kerb, 1.0, 2.4),

@@ -36,6 +36,8 @@ def setups(kind: Kind, high: bool) -> list[SetUp]:
     """The lamps of a kind with one beam: a base for each nominal source."""
     found: list[SetUp] = []
     for base in nominal.BEAM_BASES:
+        if base in kind.without or (high and base in nominal.NO_HIGH):
+            continue
         try:
             setup = SetUp(kind.id, base, high=high)
         except SetUpError:

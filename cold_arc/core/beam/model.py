@@ -55,8 +55,8 @@ def _axis(low: float, high: float, step: float) -> Array:
 
 
 GRID = Grid(_axis(*H_RANGE_DEG, H_STEP_DEG), _axis(*V_RANGE_DEG, V_STEP_DEG))
-# A rough beam: cells twice as wide and as high, every fourth element of the mirror (own).
-ROUGH_THINS = 4
+# A rough beam: cells twice as wide and as high, every sixth element of the mirror (own).
+ROUGH_THINS = 6
 ROUGH_GRID = Grid(_axis(*H_RANGE_DEG, 2 * H_STEP_DEG), _axis(*V_RANGE_DEG, 2 * V_STEP_DEG))
 
 
@@ -143,7 +143,7 @@ def illuminate(
 ) -> Beam:
     """The beam of *source* in *housing*, which was designed for *nominal*.
 
-    *rough*: half as fine a grid and every fourth mirror element, for comparing beams where no picture is wanted.
+    *rough*: half as fine a grid and every sixth mirror element, for comparing beams where no picture is wanted.
 
     Raises ValueError for haze or filter outside 0 to 1.
     """

@@ -119,7 +119,7 @@ def beam_of(setup: SetUp) -> Beam:
 
 
 def rough_of(setup: SetUp, source_points: int) -> Beam:
-    """The beam of a set-up, roughly and some ten times as fast: half as fine a grid, a quarter of the mirror's elements."""
+    """The beam of a set-up, roughly and some ten times as fast: half as fine a grid, a sixth of the mirror's elements."""
     conditions = replace(setup.conditions, source_points=source_points)
     beam = illuminate(setup.built_housing(), setup.nominal, setup.built_source(), conditions, rough=True)
     return replace(beam, cct_k=setup.colour_k, yellow=setup.yellow)

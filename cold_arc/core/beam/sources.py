@@ -7,8 +7,8 @@ Points are a low-discrepancy set, so that a small change of a parameter moves th
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, field
-from typing import NamedTuple
+from dataclasses import dataclass, field, replace
+from typing import NamedTuple, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -219,3 +219,25 @@ class Dual:
 
 
 Source = Filament | Arc | Led | Dual
+
+
+def mirrored(source: Source) -> Source:
+    """The source with left and right exchanged: what a mirror for the other side of traffic is designed for."""
+    if isinstance(source, Dual):
+        return Dual(_mirrored(source.low), _mirrored(source.high))
+    return _mirrored(source)
+
+
+Single = TypeVar("Single", Filament, Arc, Led)
+
+
+def _mirrored(source: Single) -> Single:
+    if isinstance(source, Led):
+        return replace(source, clock_deg=-source.clock_deg, radial_x_mm=-source.radial_x_mm, traffic=_other(source.traffic))
+    right, up, ahead = source.offset_mm
+    placed = replace(source, offset_mm=(-right, up, ahead))
+    return replace(placed, traffic=_other(placed.traffic)) if isinstance(placed, Filament) else placed
+
+
+def _other(traffic: str) -> str:
+    return "left" if traffic == "right" else "right"

@@ -13,7 +13,7 @@ from itertools import pairwise
 from cold_arc.core.beam.findings import DAZZLE_SHARE
 from cold_arc.core.findings import Level
 from cold_arc.core.match import Match, doubt
-from cold_arc.core.match.prediction import Prediction, Sensitivity
+from cold_arc.core.match.prediction import SIGN_SHARE, Prediction, Sensitivity
 from cold_arc.core.units import say_candela, say_number, say_percent
 
 HEAVIEST = 5
@@ -79,7 +79,7 @@ def _spread(it: Judged) -> float | None:
 def _stray(it: Judged) -> float | None:
     if it.prediction is None or it.prediction.above is None:
         return None
-    return _clip(1 - it.prediction.above / (2 * DAZZLE_SHARE))
+    return _clip(1 - (it.prediction.above - SIGN_SHARE) / (2 * DAZZLE_SHARE))
 
 
 def _glare(it: Judged) -> float | None:
@@ -146,7 +146,7 @@ CRITERIA: tuple[Criterion, ...] = (
     Criterion(
         "stray", "Little above", 4, _stray,
         lambda it: f"{say_percent(it.prediction.above or 0, 1)} above the cut-off" if it.prediction else "",
-        "1 at nothing above the cut-off, 0 at a tenth of the beam",
+        "1 at no more above the cut-off than signs need, 0 at a tenth of the beam more",
     ),
     Criterion(
         "glare", "No dazzle", 3, _glare,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -57,7 +58,8 @@ def build_ray_section(setup: SetUp) -> RaySection:
 
 
 def _edge_middle(optic: Optic) -> float:
-    return float(optic.edge[optic.edge.size // 2])
+    """Where the shield's edge stands straight ahead, mm up: upside down, as a lens throws it."""
+    return -optic.focal_mm * math.tan(math.radians(float(optic.edge_deg[optic.edge_deg.size // 2])))
 
 
 def _side(points: Array) -> tuple[tuple[float, float], ...]:

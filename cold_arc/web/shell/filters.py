@@ -76,6 +76,7 @@ def say_minutes(minutes: float) -> str:
 
 
 def _candelas(it: Range) -> str:
-    """A range of candela, to two figures, as doubtful as it is."""
-    low, high = (units.say_candela(float(f"{end:.2g}")) for end in (it.low, it.high))
-    return f"{low.rpartition(units.NBSP)[0]} to {high}"
+    """A range of candela, to two figures, as doubtful as it is; from a thousand on in kilocandela."""
+    scale, unit = (1000, "kcd") if it.high >= 1000 else (1, "cd")
+    low, high = (units.say_number(end / scale, 2) for end in (it.low, it.high))
+    return f"{low} to {high}{units.NBSP}{unit}"

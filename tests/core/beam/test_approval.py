@@ -16,14 +16,12 @@ from cold_arc.core.beam.report import beam_of, report_of, rough_of
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.match.prediction import PREDICTED_POINTS, PROJECTOR_POINTS
 
-BASES = ["H1", "H4", "H7", "H8", "H9", "H11", "H13", "9004", "9005", "9006", "9007", "9011", "9012", "D2S", "D2R"]
-
 
 def lamps(high):
     for kind, base in itertools.product(KINDS.values(), nominal.BEAM_BASES):
         if kind.is_fog and high:
             continue
-        if base in kind.without or base[0] == "D" and base not in ("D2S", "D2R"):
+        if base in kind.without or (high and base in nominal.NO_HIGH) or base[0] == "D" and base not in ("D2S", "D2R"):
             continue
         yield pytest.param(kind.id, base, id=f"{kind.id}-{base}")
 

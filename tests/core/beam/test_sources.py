@@ -179,13 +179,11 @@ def test_elements_beside_the_bulb_make_flat_images_and_those_above_tall_ones():
     assert heights["above"] > 2.5 * heights["beside"]
 
 
-def test_the_shield_edge_is_the_cut_off_upside_down():
+def test_the_shields_edge_is_the_cut_off_as_the_lens_throws_it():
     projector = Projector()
-    edge = projector.optic().edge
-    assert (
-        edge[0] < edge[-1]
-    )  # right traffic: light rises on the right, so the shield is lower where the picture's left is
-    left = Projector(cut_off=CutOff(traffic="left")).optic().edge
+    edge = projector.optic().edge_deg
+    assert edge[0] < edge[-1]  # right traffic: light rises on the right
+    left = Projector(cut_off=CutOff(traffic="left")).optic().edge_deg
     assert left[::-1] == pytest.approx(edge)
 
 

@@ -32,12 +32,12 @@ def test_the_quick_prediction_agrees_with_the_full_beam(source, setting):
 
 def test_reflectors_show_what_is_wrong_and_projectors_hide_it():
     """Thick cores and wrong depth throw light above in a reflector; a projector's shield keeps the cut-off."""
-    own = predict(setup())
+    own, cut = predict(setup()), predict(setup(None, PROJECTOR))
     assert predict(setup(GOOD)).above < own.above + 0.02
     for bad in (THICK, SHALLOW):
         assert predict(setup(bad)).above > 0.04
         assert predict(setup(bad)).de_boer < predict(setup(GOOD)).de_boer
-        assert predict(setup(bad, PROJECTOR)).above < 0.01
+        assert predict(setup(bad, PROJECTOR)).above < cut.above + 0.01
 
 
 def test_chips_off_the_axis_lift_or_drop_the_beam():
@@ -45,7 +45,7 @@ def test_chips_off_the_axis_lift_or_drop_the_beam():
     low, middle, high = (predict(setup(replace(GOOD, off_axis_mm=off))) for off in (-0.6, 0.0, 0.6))
     assert low.above > middle.above + 0.03
     assert high.above <= middle.above
-    assert high.de_boer >= middle.de_boer > low.de_boer
+    assert high.de_boer + 0.05 >= middle.de_boer > low.de_boer + 0.3
 
 
 def test_a_candidate_is_believed_only_so_far():
@@ -74,7 +74,7 @@ def test_seats_matter_more_in_reflectors():
     reflector, projector = sensitivity(setup(GOOD)), sensitivity(setup(GOOD, PROJECTOR))
     assert [(tried.axial_mm, tried.clock_deg) for tried in reflector.tries] == [(-1, 0), (1, 0), (0, -10), (0, 10)]
     assert reflector.stray > 0.02
-    assert projector.stray < 0.01
+    assert projector.stray < predict(setup(None, PROJECTOR)).above + 0.01
     assert projector.forgiveness > reflector.forgiveness
     assert all(0.5 < tried.peak_share < 1.2 for tried in reflector.tries)
 

@@ -1,11 +1,11 @@
 """Housings: mirrors designed from the base's nominal source, shields, lenses; one file a sort, one registry.
 
-*samples* elements (for each facet of a reflector) by *source_points* were chosen so that doubling either moves no
-part of the beam by more than 2 % of its peak.
+*samples* elements by *source_points* were chosen so that doubling either moves no part of the beam by more than 2 % of
+its peak.
 
 Each mirror element's normal is set so that a ray from the focus leaves towards the element's target: straight ahead
-for a plain paraboloid, the second focus for a plain ellipsoid, and the facet's share of tilt and spread for a designed
-one. So the design follows from the nominal source, and any other source shows what it does to that design.
+for a plain paraboloid, the second focus for a plain ellipsoid, and its own share of the pattern for a designed one. So
+the design follows from the nominal source, and any other source shows what it does to that design.
 """
 
 from __future__ import annotations

@@ -54,7 +54,7 @@ class Housing(Protocol):
 
     @property
     def has_facets(self) -> bool:
-        """Whether its mirror is made of facets that each image the source by themselves."""
+        """Whether parts of its mirror, called facets in the trade, each image the source by themselves."""
         ...
 
     @property
@@ -91,6 +91,12 @@ def resized(housing: Shape, **sizes: float | None) -> Shape:
     """A housing's dataclass with the sizes that are told."""
     told: dict[str, Any] = {name: size for name, size in sizes.items() if size is not None}
     return replace(housing, **told)  # type: ignore[type-var]
+
+
+# A bulb whose lamps were approved by an older US table alone (from memory).
+NO_LAMP = ("9004",)
+# Dual bulbs no fog lamp is made for (common practice).
+NO_FOG = ("H4", "H13", "9004", "9007")
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from typing import Self
 
 import numpy as np
 
-from cold_arc.core.beam.housings.housing import Kind, Sizes, resized
+from cold_arc.core.beam.housings.housing import NO_LAMP, Kind, Sizes, resized
 from cold_arc.core.beam.housings.pillows import Design, Pattern, lifted, pillowed
 from cold_arc.core.beam.housings.shapes import CLEAR_FRONT, CutOff, Mirror, Optic, paraboloid
 from cold_arc.core.beam.sources import Source, spiral
@@ -29,15 +29,15 @@ class LensOptic:
     focal_mm: float = 27.0
     diameter_mm: float = 165.0
     hole_mm: float = 20.0
-    samples: int = 24576
-    source_points: int = 240
+    samples: int = 49152
+    source_points: int = 256
     pattern: Pattern | None = Pattern()
     focus_mm: float = 0.0
     cut_off: CutOff = CutOff()
     reflectance: float = 0.80
     lens_transmittance: float = 0.88
     finish_deg: float = 0.15
-    soft_deg: float = 0.5
+    soft_deg: float = 0.55
     dipped: CutOff | None = None
     has_facets: bool = False
 
@@ -85,4 +85,4 @@ def _ordinary(cut_off: CutOff, pattern: Pattern) -> LensOptic:
     return LensOptic(cut_off=cut_off, pattern=pattern)
 
 
-KINDS = (Kind("lens-optic", "Lens-optic", _ordinary, one_mirror=True),)
+KINDS = (Kind("lens-optic", "Lens-optic", _ordinary, one_mirror=True, without=NO_LAMP),)

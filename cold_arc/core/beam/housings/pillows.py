@@ -27,7 +27,7 @@ from cold_arc.core.beam.housings.shapes import (
     normals_for,
     towards,
 )
-from cold_arc.core.beam.sources import Array, Dual, PointCloud, Source, lattice
+from cold_arc.core.beam.sources import Array, Dual, PointCloud, Source, lattice, mirrored
 
 # A bell ends where this share of it is left on a side (own).
 BELL_TAIL = 0.003
@@ -36,6 +36,8 @@ BELL_TAIL = 0.003
 KERB_AIM_DEG, KERB_WIDTH_DEG = 3.2, 2.0
 # How little of the low beam's light reaches an element past a dip shield, for it to serve the high beam alone (own).
 SHADED_SHARE = 0.2
+# Left and right exchanged.
+FLIP = np.array([-1.0, 1.0, 1.0])
 # How far those of them with the tallest images spread up and down, degrees (own).
 HIGH_DEEP = 1.2
 
@@ -97,6 +99,10 @@ def pillowed(positions: Array, areas: Array, design: Design) -> Mirror:
     """The mirror of elements at *positions* (n, 3) with *areas* (n,), in the order of their images' heights."""
     if design.pattern is None:
         return Mirror(positions, _straight(positions, design.optic), areas)
+    if design.cut_off.traffic == "left":
+        other = replace(design, nominal=mirrored(design.nominal), cut_off=replace(design.cut_off, traffic="right"))
+        made = pillowed(positions, areas, other)
+        return Mirror(made.positions * FLIP, made.normals * FLIP, made.areas)
     cloud = design.nominal.cloud(DESIGN_POINTS)
     line = replace(design.cut_off, level_deg=design.cut_off.level_deg - FINISH_MARGIN * design.finish_deg)
     pattern, parts = design.pattern, [np.ones(len(positions), dtype=bool)]

@@ -8,7 +8,7 @@ from typing import Self
 
 import numpy as np
 
-from cold_arc.core.beam.housings.housing import Kind, Sizes, resized
+from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, Kind, Sizes, resized
 from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, lifted, pillowed
 from cold_arc.core.beam.housings.shapes import (
     FINISH_MARGIN,
@@ -35,14 +35,14 @@ class Projector:
     second_focus_mm: float = 74.0
     forward_deg: float = 76.0
     hole_deg: float = 138.0
-    samples: int = 12288
-    source_points: int = 400
+    samples: int = 24576
+    source_points: int = 640
     lens_focal_mm: float = 54.0
     lens_radius_mm: float = 46.0
     pattern: Pattern | None = Pattern(aim=0.8, narrow=2.0, wide=9.0, shallow=0.3, deep=1.5, over=1.0)
     cut_off: CutOff = CutOff()
     flap: bool = False
-    sided: float = 0.8
+    sided: float = 0.85
     reflectance: float = 0.86
     lens_transmittance: float = 0.88
     finish_deg: float = 0.16
@@ -109,12 +109,15 @@ def _ordinary(cut_off: CutOff, pattern: Pattern) -> Projector:
 
 def _fog(cut_off: CutOff, pattern: Pattern) -> Projector:
     """A small wide one."""
-    return Projector(20.0, 60.0, lens_focal_mm=46.0, lens_radius_mm=46.0, sided=-0.8, cut_off=cut_off, pattern=pattern)
+    size = {"lens_focal_mm": 46.0, "lens_radius_mm": 46.0, "sided": -0.6, "soft_deg": 1.4}
+    return Projector(20.0, 60.0, cut_off=cut_off, pattern=pattern, **size)
 
 
 # Its images stand over the shield, which cuts them (own).
 LOW_PATTERN = Pattern(aim=1.5, narrow=2.5, wide=17.0, grows=1.3, shallow=0.03, deep=2.0, sign=0.03, over=0.8)
+# Too little light, or a coil too broad, for a lens to throw a low beam from (common practice).
+NO_PROJECTOR = (*NO_LAMP, "H4", "H8", "H16")
 KINDS = (
-    Kind("projector", "Projector", _ordinary, low=LOW_PATTERN, images_source=True),
-    Kind("fog-projector", "Fog projector", _fog, FOG_LINE, replace(FOG_PATTERN, over=0.8), law="fog", images_source=True),
+    Kind("projector", "Projector", _ordinary, low=LOW_PATTERN, images_source=True, without=NO_PROJECTOR),
+    Kind("fog-projector", "Fog projector", _fog, FOG_LINE, replace(FOG_PATTERN, over=0.8), law="fog", images_source=True, without=(*NO_FOG, "H16")),
 )

@@ -1,4 +1,4 @@
-"""The reflector: a faceted mirror behind a clear lens makes the pattern."""
+"""The reflector: a mirror behind a clear lens makes the pattern."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from typing import Self
 
 import numpy as np
 
-from cold_arc.core.beam.housings.housing import Kind, Sizes, resized
+from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, Kind, Sizes, resized
 from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, lifted, pillowed
 from cold_arc.core.beam.housings.shapes import CLEAR_FRONT, FOG_LINE, VOL, VOR, CutOff, Mirror, Optic, paraboloid
 from cold_arc.core.beam.sources import Array, Source, lattice
@@ -19,8 +19,8 @@ CORNER = 5.0
 
 @dataclass(frozen=True)
 class Reflector:
-    """A mirror of facets bent like pillows. Lengths mm, angles degrees, *reflectance* and *finish_deg* (scatter of the
-    mirror).
+    """A paraboloid bent element by element. Lengths mm, angles degrees; *finish_deg*: scatter of the mirror, *soft_deg*
+    how far its elements spread sideways besides.
 
     *dipped*: the line of the low beam that shares the mirror, where this is the high beam of a dual bulb.
     """
@@ -29,13 +29,13 @@ class Reflector:
     width_mm: float = 134.0
     height_mm: float = 98.0
     hole_mm: float = 16.0
-    samples: int = 24576
-    source_points: int = 240
+    samples: int = 49152
+    source_points: int = 256
     pattern: Pattern | None = Pattern()
     cut_off: CutOff = CutOff()
     reflectance: float = 0.86
     finish_deg: float = 0.13
-    soft_deg: float = 0.45
+    soft_deg: float = 0.5
     dipped: CutOff | None = None
     lens_transmittance: float = 0.90
     has_facets: bool = True
@@ -91,12 +91,14 @@ def _ordinary(cut_off: CutOff, pattern: Pattern) -> Reflector:
 
 def _fog(cut_off: CutOff, pattern: Pattern) -> Reflector:
     """A small wide mirror."""
-    return Reflector(16.0, 92.0, 66.0, 12.0, cut_off=cut_off, pattern=pattern)
+    return Reflector(16.0, 92.0, 66.0, 12.0, cut_off=cut_off, pattern=pattern, finish_deg=0.2, soft_deg=1.4)
 
 
+# A bulb of fog lamps alone.
+NO_US = (*NO_LAMP, "H16")
 KINDS = (
-    Kind("reflector", "Reflector", _ordinary, one_mirror=True),
-    Kind("vol-reflector", "US reflector, aimed by its left (VOL)", _ordinary, VOL, law="us", one_mirror=True),
-    Kind("vor-reflector", "US reflector, aimed by its right (VOR)", _ordinary, VOR, law="us", one_mirror=True),
-    Kind("fog-reflector", "Fog reflector", _fog, FOG_LINE, FOG_PATTERN, law="fog"),
+    Kind("reflector", "Reflector", _ordinary, one_mirror=True, without=NO_LAMP),
+    Kind("vol-reflector", "US reflector, aimed by its left (VOL)", _ordinary, VOL, law="us", one_mirror=True, without=NO_US),
+    Kind("vor-reflector", "US reflector, aimed by its right (VOR)", _ordinary, VOR, law="us", one_mirror=True, without=NO_US),
+    Kind("fog-reflector", "Fog reflector", _fog, FOG_LINE, FOG_PATTERN, law="fog", without=NO_FOG),
 )
