@@ -20,19 +20,21 @@ from scipy.optimize import least_squares
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
 
-from cold_arc.core import data
-from cold_arc.core.beam import derived, model, nominal
-from cold_arc.core.beam.housings import KINDS, Kind, Pattern
-from cold_arc.core.beam.model import Beam, Conditions, illuminate
-from cold_arc.core.beam.report import yardstick_for
-from cold_arc.core.beam.setup import SetUp, SetUpError
+from cold_arc.core import data  # noqa: E402
+from cold_arc.core.beam import derived, model, nominal  # noqa: E402
+from cold_arc.core.beam.housings import KINDS, Kind, Pattern  # noqa: E402
+from cold_arc.core.beam.model import Beam, Conditions, illuminate  # noqa: E402
+from cold_arc.core.beam.report import yardstick_for  # noqa: E402
+from cold_arc.core.beam.setup import SetUp, SetUpError  # noqa: E402
 
 FILE = ROOT / "cold_arc" / "core" / "data" / "patterns.toml"
-# Share of a limit kept as a margin; what a point of the law counts, one of a law not asked for, and the bulk of the beam.
+# Share of a limit kept as a margin; what a point of the law counts, one of a law not asked for, and the bulk of the
+# beam.
 MARGIN, APPROVAL, OTHER_LAW, BULK = 0.12, 3.0, 0.15, 0.8
 BOUNDS = {
     "aim": (0.1, 2.6), "narrow": (0.7, 14.0), "wide": (3.0, 30.0), "grows": (0.5, 4.0), "shallow": (0.02, 3.0),
-    "deep": (0.2, 6.0), "kerb": (2.0, 16.0), "high_narrow": (0.5, 6.0), "high_wide": (1.0, 14.0), "sign": (0.002, 0.10), "over": (0.01, 0.9),
+    "deep": (0.2, 6.0), "kerb": (2.0, 16.0), "high_narrow": (0.5, 6.0), "high_wide": (1.0, 14.0),
+    "sign": (0.002, 0.10), "over": (0.01, 0.9),
 }  # fmt: skip
 # A low beam's images hang closely under the line, as in a real mirror: what sits 2 mm off throws a tenth above it.
 DEEPEST_LOW = 1.1
@@ -112,7 +114,9 @@ def bulk(setup: SetUp, beam: Beam) -> list[float]:
         told = min(8500.0, 6000 * (lumens / 450) ** 0.5)
         return [outside(math.log(top.candela / told), -0.25, 0.25), 0.1 * outside(top.v_deg, -3.2, -1.6)]
     if setup.high:
-        told = min(62000.0 if KINDS[setup.housing].law == "us" else 95000.0, max(54000.0, 62000 * (lumens / 600) ** 0.7))
+        told = min(
+            62000.0 if KINDS[setup.housing].law == "us" else 95000.0, max(54000.0, 62000 * (lumens / 600) ** 0.7)
+        )
         return [outside(math.log(top.candela / told), -0.1, 0.1)]
     told = 25000 * (lumens / 560) ** 0.5
     wings = [(h * kerb, v, cd * lumens / 560) for h, v, cd in WINGS]
@@ -204,7 +208,7 @@ def written(patterns: dict[str, dict[str, dict[str, float]]]) -> str:
     """The file's text."""
     lines = [
         "# How each kind of housing shares its light out for the nominal source of each base: made by",
-        "# scripts/fit_housings.py, checked by the tests and shown in docs/housings.md. Degrees and shares, see Pattern.",
+        "# scripts/fit_housings.py, held by the tests and shown in docs/housings.md. Degrees and shares: see Pattern.",
     ]
     for kind, rows in patterns.items():
         lines += ["", f"[{kind}]"]

@@ -12,22 +12,24 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
 
-from cold_arc.core.beam import derived, model, nominal
-from cold_arc.core.beam.housings import KINDS, Kind
-from cold_arc.core.beam.report import BeamReport, beam_of, report_of
-from cold_arc.core.beam.setup import SetUp, SetUpError
+from cold_arc.core.beam import derived, model, nominal  # noqa: E402
+from cold_arc.core.beam.housings import KINDS, Kind  # noqa: E402
+from cold_arc.core.beam.report import BeamReport, beam_of, report_of  # noqa: E402
+from cold_arc.core.beam.setup import SetUp, SetUpError  # noqa: E402
 
 FILE = ROOT / "docs" / "housings.md"
 HEAD = """# The housings and their regulations
 
-Made by `python scripts/housings_doc.py`; `scripts/fit_housings.py` fits the patterns (`cold_arc/core/data/patterns.toml`), and the
-tests hold what stands here. Every kind of housing with the nominal source of each base, clear lens, 12 V type, traffic on the right
-(the left is its mirror), against every point and zone of the regulation it stands for, in candela at the base's rated flux. **Bold**:
-the point is missed. Regulations from memory; R98, R19's wide line and class B, and the US upper beam are doubtful.
+Made by `python scripts/housings_doc.py`; `scripts/fit_housings.py` fits the patterns
+(`cold_arc/core/data/patterns.toml`), and the tests hold what stands here. Every kind of housing with the nominal source
+of each base, clear lens, 12 V type, traffic on the right (the left is its mirror), against every point and zone of the
+regulation it stands for, in candela at the base's rated flux. **Bold**: the point is missed. Regulations from memory;
+R98, R19's wide line and class B, and the US upper beam are doubtful.
 
-Ranges to compare the bulk with, from memory, rough: flux in the beam over the source's 0.30 to 0.45 (reflector), 0.28 to 0.42
-(projector); European halogen low beams 450 to 700 lm, peak 18 to 35 kcd at 1 to 2.5° to the kerb, 1 to 1.7° down; gas discharge
-900 to 1300 lm, 30 to 45 kcd; halogen high beams 40 to 100 kcd. *Rough*: what a blur of 1° takes out, root mean square.
+Ranges to compare the bulk with, from memory, rough: flux in the beam over the source's 0.30 to 0.45 (reflector), 0.28
+to 0.42 (projector); European halogen low beams 450 to 700 lm, peak 18 to 35 kcd at 1 to 2.5° to the kerb, 1 to 1.7°
+down; gas discharge 900 to 1300 lm, 30 to 45 kcd; halogen high beams 40 to 100 kcd. *Rough*: what a blur of 1° takes
+out, root mean square.
 
 """
 
@@ -82,8 +84,12 @@ def table(kind: Kind, setups: list[SetUp]) -> list[str]:
         "flux in beam / source": [f"{it.efficiency:.2f}" for it in reports],
         "peak, kcd": [f"{it.peak_cd / 1000:.1f}" for it in reports],
         "at": [f"{it.peak_h_deg:.1f}°, {it.peak_v_deg:.1f}°" for it in reports],
-        "flux above the line": ["" if it.share_above_cutoff is None else f"{100 * it.share_above_cutoff:.1f} %" for it in reports],
-        "kerb rise, G": [f"{it.cut_off.kerb_slope_deg:.0f}°, {it.sharpness_g:.2f}" if it.cut_off else "" for it in reports],
+        "flux above the line": [
+            "" if it.share_above_cutoff is None else f"{100 * it.share_above_cutoff:.1f} %" for it in reports
+        ],
+        "kerb rise, G": [
+            f"{it.cut_off.kerb_slope_deg:.0f}°, {it.sharpness_g:.2f}" if it.cut_off else "" for it in reports
+        ],
         "rough": [f"{100 * derived.roughness(beam_of(it)):.1f} %" for it in setups],
         "accounted for": [f"{100 * accounted(it):.2f} %" for it in reports],
     }

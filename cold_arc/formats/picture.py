@@ -29,10 +29,13 @@ LOG_DECADES = 3.2
 # What an eye takes for white in a dark workshop, K; selective yellow as linear RGB (own).
 WHITE_K, YELLOW_RGB = 4600.0, (1.0, 0.72, 0.08)
 CONTOURS_CD = (125.0, 350.0, 625.0, 1700.0, 5100.0, 10100.0, 20000.0, 40000.0)
-# The wall unlit, 0 to 255; how rough its paint is; the share of light that glows in the eye and how far, in pixels (own).
+# The wall unlit, 0 to 255; how rough its paint is; the share of light that glows in the eye and how far, in pixels
+# (own).
 WALL = np.array([9.0, 11.0, 13.0], dtype=np.float32)
 ROUGH_PAINT, PAINT_PIXELS = 0.05, 1.2
 GLOW_SHARE, GLOW_PIXELS, MOST_GLOWS = 0.03, 14.0, 3.0
+# How fast light fills a colour; the table of tones: its steps, and the root of the most light it tells apart (own).
+FILLS, TONE_STEPS, TONE_TO = 1.9, 8192, 4.0
 # CIE 1931 XYZ to linear sRGB (IEC 61966-2-1).
 XYZ_TO_RGB = np.array([[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]])
 
@@ -82,9 +85,7 @@ def view_frame(distance_m: float = VIEW_DISTANCE_M) -> Frame:
     return Frame(float(across[0]), -float(up[1]), float(across[1]), -float(up[0]))
 
 
-def on_wall(
-    beam: Beam, lamps: Sequence[Lamp], frame: Frame, distance_m: float, across: int = PIXELS_ACROSS
-) -> Array:
+def on_wall(beam: Beam, lamps: Sequence[Lamp], frame: Frame, distance_m: float, across: int = PIXELS_ACROSS) -> Array:
     """What *lamps* with this beam light of a wall, lx, on the pixels of a picture of *frame*, top row first."""
     step = (frame.right - frame.left) / across
     rows = max(1, round((frame.bottom - frame.top) / step))
@@ -132,14 +133,23 @@ def exposed(
 ) -> NDArray[np.uint8]:
     """Pixels of light relative to white: each colour fills by itself, so that what is brightest goes white.
 
-    A little of it glows about; *lifted* is the power by which an eye lifts what is dim. On a logarithmic scale three decades are shown evenly, without a glow.
+    A little of it glows about; *lifted* is the power by which an eye lifts what is dim. On a logarithmic scale three
+    decades are shown evenly, without a glow.
     """
     if log:
         level = np.clip(1 + np.log10(np.maximum(light, 1e-9)) / LOG_DECADES, 0, 1)
         return (WALL + level[..., None] * (255 - WALL) * np.float32(rgb) ** np.float32(1 / 2.2)).astype(np.uint8)
-    seen = np.maximum(light + GLOW_SHARE * _glow(np.minimum(light, MOST_GLOWS)), 0) ** np.float32(lifted)
-    filled = 1 - np.exp(seen[..., None] * np.float32(-1.9) * np.float32(rgb))
-    return (WALL + (255 - WALL) * filled ** np.float32(1 / 2.2)).astype(np.uint8)
+    light = np.maximum(light + GLOW_SHARE * _glow(np.minimum(light, MOST_GLOWS)), 0)
+    step = np.minimum(np.sqrt(light) * np.float32(TONE_STEPS / TONE_TO), TONE_STEPS - 1).astype(np.uint16)
+    return _tones(rgb, lifted)[step]
+
+
+@lru_cache(maxsize=32)
+def _tones(rgb: tuple[float, float, float], lifted: float) -> NDArray[np.uint8]:
+    """Pixels (TONE_STEPS, 3) for even steps of the root of the light."""
+    light = (np.arange(TONE_STEPS) * TONE_TO / TONE_STEPS) ** 2
+    filled = 1 - np.exp(-FILLS * light[:, None] ** lifted * np.array(rgb))
+    return np.asarray(WALL + (255 - WALL) * filled ** (1 / 2.2), dtype=np.uint8)
 
 
 def _glow(light: Pixels) -> Pixels:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import NamedTuple
 
 import numpy as np
@@ -38,16 +37,17 @@ def _border(lit: NDArray[np.bool_]) -> NDArray[np.bool_]:
     return edge
 
 
-# The driver's view: degrees across and up; pixels; the eye's height and place, m (the lamps at z = 0, the car's middle at
-# x = 0; the eye sits away from the kerb).
+# The driver's view: degrees across and up; pixels; the eye's height and place, m (the lamps at z = 0, the car's middle
+# at x = 0; the eye sits away from the kerb).
 SEEN_H, SEEN_V = (-21.0, 21.0), (-9.0, 5.0)
 SEEN_PIXELS = 720
 EYE = (-0.35, 1.2, -1.6)
-# The road, m from the car's middle towards the kerb: middle line, kerb line, as of a lane of 3.5 m each (common practice).
+# The road, m from the car's middle towards the kerb: middle line, kerb line, as of a lane of 3.5 m each (common
+# practice).
 MIDDLE_M, KERB_M, FAR_KERB_M, LINE_M = -1.75, 1.75, -5.25, 0.12
 DASH_M, GAP_M = 6.0, 6.0
-# How much light each gives back, cd/m² for a lux on a plane that faces the lamps (own, after a lighting handbook's order
-# of magnitude: asphalt seen at a grazing angle, painted lines and sheeting that sends light back).
+# How much light each gives back, cd/m² for a lux on a plane that faces the lamps (own, after a lighting handbook's
+# order of magnitude: asphalt seen at a grazing angle, painted lines and sheeting that sends light back).
 ASPHALT, PAINTED, VERGE, SHEETING, BODY = 0.010, 0.10, 0.006, 6.0, 0.05
 # cd/m² that fills the exposure, and how far the eye lifts what is dim on a dark road (own).
 FULL_CD_M2, LIFTED = 2.4, 0.6

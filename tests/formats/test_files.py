@@ -218,9 +218,7 @@ def test_the_picture_is_bright_where_the_beam_is():
     image = np.asarray(Image.open(io.BytesIO(picture.from_beam(BEAM, ""))).convert("L"), dtype=float)
     high, low = image[: image.shape[0] // 4].mean(), image[image.shape[0] // 2 : 3 * image.shape[0] // 4].mean()
     assert low > 3 * high
-    brighter = np.asarray(
-        Image.open(io.BytesIO(picture.render(BEAM, exposure=2.0))).convert("L"), dtype=float
-    )
+    brighter = np.asarray(Image.open(io.BytesIO(picture.render(BEAM, exposure=2.0))).convert("L"), dtype=float)
     assert brighter.mean() > image.mean()
 
 

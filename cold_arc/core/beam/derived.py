@@ -113,9 +113,9 @@ class CutOffShape:
 
 
 def cut_off_shape(beam: Beam) -> CutOffShape:
-    """Fits the flat side (1.5° to 6° off the middle) and the other (likewise) of the cut-off with straight lines."""
+    """Fits the flat side (1.5° to 6° off the middle) and the other (1° to 5°, under its top) with straight lines."""
     kerb = -beam.housing.cut_off.flat_side
-    flat_h, kerb_h = np.arange(-6.0, -1.4, 0.5), np.arange(1.5, 6.1, 0.5)
+    flat_h, kerb_h = np.arange(-6.0, -1.4, 0.5), np.arange(1.0, 5.1, 0.5)
     slope, level = np.polyfit(flat_h, cut_off_line(beam, flat_h * kerb), 1)
     rise, start = np.polyfit(kerb_h, cut_off_line(beam, kerb_h * kerb), 1)
     bends = rise - slope > math.tan(math.radians(5.0))
@@ -131,8 +131,8 @@ ROUGH_BLUR_DEG, ROUGH_FROM, ROUGH_EDGE_DEG = 0.42, 0.02, 1.3
 def roughness(beam: Beam) -> float:
     """What a blur of 1° takes out of the beam, as a share of what is there: the root mean square over its lit part.
 
-    The blur's own flattening of a smooth slope is taken off (what is left is blurred once more), and the cut-off's edge is
-    left out: it may be sharp.
+    The blur's own flattening of a smooth slope is taken off (what is left is blurred once more), and the cut-off's edge
+    is left out: it may be sharp.
     """
     rows = max(1, round(0.2 / beam.grid.steps[0]))
     intensity, v = beam.intensity[::rows], beam.grid.v[::rows]

@@ -1,7 +1,7 @@
 """A housing fitted to what a meter read of it: the lamp in hand instead of a typical one of its kind.
 
-Brightness, width, aim and haze of the modelled housing with its nominal source are turned until it gives the readings, by
-least squares on the logarithms of candela. Each holds to what is usual as firmly as lamps of a kind resemble each
+Brightness, width, aim and haze of the modelled housing with its nominal source are turned until it gives the readings,
+by least squares on the logarithms of candela. Each holds to what is usual as firmly as lamps of a kind resemble each
 other, so that few readings can't bend it far.
 """
 

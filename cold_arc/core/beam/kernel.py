@@ -2,7 +2,8 @@
 
 A path carries flux·cosθ_source·cosθ_mirror·dA / (π·r²): Lambertian exchange between two surface elements.
 Directions: v = atan2(y, z) about the lateral axis, h = asin(x): then a cut-off straight and level on a wall square
-to the axis is one row of the grid. Each path is shared among the four nearest cells.
+to the axis is one row of the grid. Each path goes to the nearest column, shared between the two nearest rows: the edge
+needs the finer place.
 
 The trace works in two steps for each mirror element: all source elements at once, without a branch, in single
 precision, so that the processor's vector units do it; then the shares of the lit ones are added to the grid one by one.
@@ -23,7 +24,7 @@ REACHED, SHIELDED, CUT, LENS_MISSED, OUTSIDE = range(5)
 FATES = 5
 # In place of a column: why a path reaches none.
 _NO_COLUMN, _NO_LENS, _BEHIND_SHIELD = np.float32(-1.0), np.float32(-2.0), np.float32(-3.0)
-_ZERO, _ONE, _TWO, _TO_DEGREES = np.float32(0), np.float32(1), np.float32(2), np.float32(180 / math.pi)
+_ZERO, _HALF, _ONE, _TWO, _TO_DEGREES = map(np.float32, (0.0, 0.5, 1.0, 2.0, 180 / math.pi))
 F32 = np.float32
 
 
@@ -127,7 +128,8 @@ def trace(emitters, mirror, optic, angles):  # type: ignore[no-untyped-def]
         edge_h = np.linspace(-optic.half_deg, optic.half_deg, optic.edge_deg.size)
         h_deg = angles.first_h + angles.step_h * np.arange(angles.columns + 1)
         line = ((np.interp(h_deg, edge_h, optic.edge_deg) - angles.first_v) / angles.step_v).astype(F32)
-    grid, ledger = _trace(sources, single[3], places, normals, patches, front, line, scale, angles.rows, angles.columns)
+    lit = (sources, single[3], places, normals, patches)
+    grid, ledger = _trace(*lit, front, bool(optic.stands), line, scale, angles.rows, angles.columns)
     return grid.sum(axis=0, dtype=np.float64), ledger.sum(axis=0)
 
 
@@ -137,45 +139,47 @@ def is_compiled() -> bool:
 
 
 @njit(cache=True, fastmath=True, parallel=True, nogil=True, error_model="numpy")
-def _trace(sources, shield, places, normals, patches, front, line, scale, rows, columns):  # type: ignore[no-untyped-def]
+def _trace(sources, shield, places, normals, patches, front, stands, line, scale, rows, columns):  # type: ignore[no-untyped-def]
     """Flux grids (SLICES, rows, columns) and ledgers (SLICES, FATES), lm."""
     grids = np.zeros((SLICES, rows, columns), dtype=F32)
     ledgers = np.zeros((SLICES, FATES))
     count, points = places.shape[0], sources.shape[1]
     guarded = np.any(shield != _ZERO)
+    last_column, last_row = F32(columns - 1), F32(rows - 1)
     for part in prange(SLICES):
         grid, ledger = grids[part], ledgers[part]
         weights, across, up = np.empty(points, dtype=F32), np.empty(points, dtype=F32), np.empty(points, dtype=F32)
         for i in range(part * count // SLICES, (part + 1) * count // SLICES):
             _bounce(sources, shield, guarded, places[i], normals[i], front, scale, weights, across, up)
+            every, reached, shielded, missed, cut, patch = _ZERO, _ZERO, _ZERO, _ZERO, _ZERO, patches[i]
             for j in range(points):
-                weight, column, row = weights[j] * patches[i], across[j], up[j]
+                weight, column, row = weights[j] * patch, across[j], up[j]
                 if weight <= _ZERO:
                     continue
-                if column < _ZERO or column >= columns - 1:
-                    if column == _BEHIND_SHIELD:
-                        ledger[SHIELDED] += weight
-                    elif column == _NO_LENS:
-                        ledger[LENS_MISSED] += weight
-                    else:
-                        ledger[OUTSIDE] += weight
+                every += weight
+                if column < _ZERO:
+                    shielded += weight if column == _BEHIND_SHIELD else _ZERO
+                    missed += weight if column == _NO_LENS else _ZERO
                     continue
-                c = int(column)
-                fc = column - F32(c)
-                if row > line[c] + fc * (line[c + 1] - line[c]):
-                    ledger[CUT] += weight
+                if column >= last_column:
                     continue
-                if row < _ZERO or row >= rows - 1:
-                    ledger[OUTSIDE] += weight
+                c = int(column + _HALF)
+                if stands and row > line[c]:
+                    cut += weight
+                    continue
+                if row < _ZERO or row >= last_row:
                     continue
                 r = int(row)
                 higher = weight * (row - F32(r))
                 lower = weight - higher
-                grid[r, c] += lower - lower * fc
-                grid[r, c + 1] += lower * fc
-                grid[r + 1, c] += higher - higher * fc
-                grid[r + 1, c + 1] += higher * fc
-                ledger[REACHED] += weight
+                grid[r, c] += lower
+                grid[r + 1, c] += higher
+                reached += weight
+            ledger[REACHED] += reached
+            ledger[SHIELDED] += shielded
+            ledger[CUT] += cut
+            ledger[LENS_MISSED] += missed
+            ledger[OUTSIDE] += every - reached - shielded - cut - missed
     return grids, ledgers
 
 

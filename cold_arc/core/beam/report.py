@@ -21,11 +21,12 @@ class BeamReport:
     """What a beam is and does.
 
     *peak_cd* in the direction *peak_h_deg*, *peak_v_deg*; *flux_source_lm* out of the source, *flux_beam_lm* in the
-    beam, *efficiency* the one over the other, *losses* (lm) what became of the rest. *share_above_cutoff* (0 to 1), the cut-off's height *cutoff_v_deg*, its
-    sharpness *sharpness_g* and shape *cut_off* are None for a high beam. *hot_spots* brightest first, *shadow* how much
-    darker it is between the first two (0 to 1). *regulation* is the yardstick of *test_points*; *test_points_us* and
-    *test_points_class_b* are empty where they do not apply. *reach_3lx_m*, *reach_1lx_m*: how far both lamps give so
-    much on the road; *glare_50m* at an oncoming eye. *fidelity* against the nominal source, None where there is none.
+    beam, *efficiency* the one over the other, *losses* (lm) what became of the rest. *share_above_cutoff* (0 to 1), the
+    cut-off's height *cutoff_v_deg*, its sharpness *sharpness_g* and shape *cut_off* are None for a high beam.
+    *hot_spots* brightest first, *shadow* how much darker it is between the first two (0 to 1). *regulation* is the
+    yardstick of *test_points*; *test_points_us* and *test_points_class_b* are empty where they do not apply.
+    *reach_3lx_m*, *reach_1lx_m*: how far both lamps give so much on the road; *glare_50m* at an oncoming eye.
+    *fidelity* against the nominal source, None where there is none.
     """
 
     peak_cd: float
@@ -119,7 +120,8 @@ def beam_of(setup: SetUp) -> Beam:
 
 
 def rough_of(setup: SetUp, source_points: int) -> Beam:
-    """The beam of a set-up, roughly and some ten times as fast: half as fine a grid, a sixth of the mirror's elements."""
+    """The beam of a set-up, roughly and some ten times as fast: half as fine a grid, a sixth of the mirror's
+    elements."""
     conditions = replace(setup.conditions, source_points=source_points)
     beam = illuminate(setup.built_housing(), setup.nominal, setup.built_source(), conditions, rough=True)
     return replace(beam, cct_k=setup.colour_k, yellow=setup.yellow)

@@ -87,8 +87,8 @@ class SetUp:
     *volts*: the supply a filament's light follows, *rated_volts* what its bulb is made for (6, 12, 24). *focus*: the
     focus screw of a lens-optic lamp. *focal*, *opening* across and *opening_up*, *hole* and *cut_off* reshape the
     housing (None, "": as its kind has them); of a projector *focal* and *opening* are its lens's. *gain* and
-    *widen*: how much brighter and wider this very housing shines than its kind (:mod:`cold_arc.core.beam.fitted`). *high_by*: how an LED
-    bulb makes the high beam of a dual base.
+    *widen*: how much brighter and wider this very housing shines than its kind (:mod:`cold_arc.core.beam.fitted`).
+    *high_by*: how an LED bulb makes the high beam of a dual base.
     """
 
     housing: str = chosen("reflector", "Housing", {kind.id: kind.label for kind in KINDS.values()})
@@ -106,7 +106,9 @@ class SetUp:
     tilt: float = number(0.0, "Tilt, nose up", -30.0, 30.0, "°", "nose up")
     flux: float | None = number(None, "Flux", 1.0, 50000.0, "lm", "default: the base's rated flux")
     droop: float = number(0.0, "Droop", 0.0, 0.9, help="share of its flux an LED loses when warm")
-    cct: float | None = number(None, "Colour", 1700.0, 20000.0, "K", "colour temperature (default: its kind of source's)")
+    cct: float | None = number(
+        None, "Colour", 1700.0, 20000.0, "K", "colour temperature (default: its kind of source's)"
+    )
     haze: float = number(0.0, "Haze", 0.0, 1.0, help="lens haze, 0 to 1")
     volts: float | None = number(None, "Supply", 3.0, 32.0, "V", "supply of a filament")
     rated_volts: float = number(12.0, "Lamp made for", 6.0, 24.0, "V", "what the lamp's bulb is made for: 6, 12 or 24")

@@ -233,7 +233,9 @@ Single = TypeVar("Single", Filament, Arc, Led)
 
 def _mirrored(source: Single) -> Single:
     if isinstance(source, Led):
-        return replace(source, clock_deg=-source.clock_deg, radial_x_mm=-source.radial_x_mm, traffic=_other(source.traffic))
+        return replace(
+            source, clock_deg=-source.clock_deg, radial_x_mm=-source.radial_x_mm, traffic=_other(source.traffic)
+        )
     right, up, ahead = source.offset_mm
     placed = replace(source, offset_mm=(-right, up, ahead))
     return replace(placed, traffic=_other(placed.traffic)) if isinstance(placed, Filament) else placed

@@ -1,7 +1,8 @@
 """How far a prediction may be off: what is not known of the housing, of the maker's claim, of the model; as a range.
 
 Relative standard deviations of candela, added in quadrature (after the GUM, JCGM 100, from memory); the range is one
-deviation either way. The figures themselves are own: what lamps of a kind, claims and rough beams were seen to differ by.
+deviation either way. The figures themselves are own: what lamps of a kind, claims and rough beams were seen to differ
+by.
 """
 
 from __future__ import annotations
@@ -13,7 +14,8 @@ from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.match.light_source import MOST_LM_PER_W, LightSource
 from cold_arc.core.match.prediction import Prediction
 
-# A typical housing for this very one; a claim that its watts can carry, and one cut down to what they can; the rough beam.
+# A typical housing for this very one; a claim that its watts can carry, and one cut down to what they can; the rough
+# beam.
 TYPICAL_HOUSING, CLAIM, CUT_CLAIM, ROUGH_BEAM = 0.30, 0.15, 0.25, 0.05
 # What even a good fit to readings leaves open: a meter's class and its place (own).
 LEAST_FITTED = 0.10

@@ -189,7 +189,8 @@ class Shortlist:
         return doubt.spread(value, doubt.of_prediction(None, self.setting.fit))
 
     def housings(self) -> list[tuple[str, str, bool]]:
-        """Whether the housing is this car's, fitted to its readings, or a typical one: words, address, whether shown."""
+        """Whether the housing is this car's, fitted to its readings, or a typical one: words, address, whether
+        shown."""
         typical = "housing" in self.lens
         if not typical and self.setting.fit is None:
             return []
@@ -228,7 +229,9 @@ class Shortlist:
 
     def other_view(self, candidate: Candidate | None) -> str:
         """This page's address with the beam on the wall instead of the road, or the other way round."""
-        kept = {name: value for name, value in self.lens.items() if name != "view"} | {"look": candidate.id if candidate else None}
+        kept = {name: value for name, value in self.lens.items() if name != "view"} | {
+            "look": candidate.id if candidate else None
+        }
         kept |= {} if self.on_road else {"view": "road"}
         return f"{request.path}?{urlencode({name: value for name, value in kept.items() if value is not None})}"
 
@@ -270,7 +273,9 @@ def shortlist_for(page: StagePage) -> Shortlist:
         for number, source in shelf.items()
     ]
     fails = pattern is not None and pattern.level is Level.STOP
-    candidates = [Candidate(it.judged.id, it, setups[it.judged.id], setting.fit) for it in rank(judged, weights(), fails)]
+    candidates = [
+        Candidate(it.judged.id, it, setups[it.judged.id], setting.fit) for it in rank(judged, weights(), fails)
+    ]
     shortlist = Shortlist(page, setting, function, restored, present, nominal, pattern, tuple(candidates))
     return replace(shortlist, candidates=_in_place(candidates, judged)) if shortlist.waiting else shortlist
 

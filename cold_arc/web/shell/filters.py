@@ -11,6 +11,7 @@ from cold_arc.core import references, units
 from cold_arc.core.beam.derived import yardsticks
 from cold_arc.core.car.lamps import Function, Side, side_words
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.match.doubt import Range
 from cold_arc.core.work.access import cautions
 from cold_arc.web.forms.fields import live
 from cold_arc.web.parts.face import ready_faces

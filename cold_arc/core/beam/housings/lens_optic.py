@@ -10,7 +10,7 @@ from typing import Self
 import numpy as np
 
 from cold_arc.core.beam.housings.housing import NO_LAMP, Kind, Sizes, resized
-from cold_arc.core.beam.housings.pillows import Design, Pattern, lifted, pillowed
+from cold_arc.core.beam.housings.pillows import USUAL_PATTERN, Design, Pattern, lifted, pillowed
 from cold_arc.core.beam.housings.shapes import CLEAR_FRONT, CutOff, Mirror, Optic, paraboloid
 from cold_arc.core.beam.sources import Source, spiral
 
@@ -31,7 +31,7 @@ class LensOptic:
     hole_mm: float = 20.0
     samples: int = 49152
     source_points: int = 256
-    pattern: Pattern | None = Pattern()
+    pattern: Pattern | None = USUAL_PATTERN
     focus_mm: float = 0.0
     cut_off: CutOff = CutOff()
     reflectance: float = 0.80

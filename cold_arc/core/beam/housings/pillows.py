@@ -31,15 +31,15 @@ from cold_arc.core.beam.sources import Array, Dual, PointCloud, Source, lattice,
 
 # A bell ends where this share of it is left on a side (own).
 BELL_TAIL = 0.003
-# Where elements that draw the kerb's 15° rise aim, as a middle and a standard deviation, degrees (own, chosen by looking
-# at its slope on the wall).
+# Where elements that draw the kerb's 15° rise aim, as a middle and a standard deviation, degrees (own, chosen by
+# looking at its slope on the wall).
 KERB_AIM_DEG, KERB_WIDTH_DEG = 3.2, 2.0
 # How little of the low beam's light reaches an element past a dip shield, for it to serve the high beam alone (own).
 SHADED_SHARE = 0.2
 # Left and right exchanged.
 FLIP = np.array([-1.0, 1.0, 1.0])
 # How far those of them with the tallest images spread up and down, degrees (own).
-HIGH_DEEP = 1.2
+HIGH_DEEP = 1.5
 
 
 @dataclass(frozen=True)
@@ -47,9 +47,10 @@ class Pattern:
     """How the light is shared out, degrees: what a housing is fitted by.
 
     *aim*: how far to the kerb the flattest images aim; *narrow*, *wide*: standard deviations across of the flattest and
-    the tallest images, *grows* by which power of the rank between; *shallow*, *deep*: mean drops under the line likewise.
-    *high_narrow*, *high_wide*: of elements that serve the high beam of a dual bulb alone. *kerb*: how many degrees round the
-    bulb from the kerb's 15°, as a standard deviation, elements draw its rise. *sign*: share of the beam
+    the tallest images, *grows* by which power of the rank between; *shallow*, *deep*: mean drops under the line
+    likewise.
+    *high_narrow*, *high_wide*: of elements that serve the high beam of a dual bulb alone. *kerb*: how many degrees
+    round the bulb from the kerb's 15°, as a standard deviation, elements draw its rise. *sign*: share of the beam
     that a strip of the lens lifts to the signs. *over*: how far an image stands over a shield's line, as a multiple of
     its standard height.
     """
@@ -67,6 +68,7 @@ class Pattern:
     over: float = 0.0
 
 
+USUAL_PATTERN = Pattern()
 HIGH_PATTERN = Pattern(aim=0.0, narrow=2.0, wide=6.0, shallow=0.1, deep=0.6, sign=0.0)
 FOG_PATTERN = Pattern(aim=0.0, narrow=12.5, wide=21.0, grows=0.8, shallow=0.2, deep=2.0, sign=0.0)
 
@@ -83,8 +85,9 @@ def bell(share: Array) -> Array:
 
 @dataclass(frozen=True)
 class Design:
-    """What a mirror is designed by: the nominal source, the pattern (None: a plain mirror), the line and the mirror's finish, what stands in
-    front (directions are those past it), and how closely (−1 to 1) a side of it keeps to its own side of the beam.
+    """What a mirror is designed by: the nominal source, the pattern (None: a plain mirror), the line and the mirror's
+    finish, what stands in front (directions are those past it), and how closely (−1 to 1) a side of it keeps to its own
+    side of the beam.
     """
 
     nominal: Source

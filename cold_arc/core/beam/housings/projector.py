@@ -21,14 +21,16 @@ from cold_arc.core.beam.housings.shapes import (
 )
 from cold_arc.core.beam.sources import Array, Source, spiral
 
+# Its images stand over the shield, which cuts them (own).
+LOW_PATTERN = Pattern(aim=1.5, narrow=2.5, wide=17.0, grows=1.3, shallow=0.03, deep=2.0, sign=0.03, over=0.8)
 
 
 @dataclass(frozen=True)
 class Projector:
     """A deformed ellipsoid, a shield at its second focus, a lens that turns the picture upside down. Lengths mm.
 
-    *pattern*: how the bowl shares its light out; *sided* how closely (0 to 1) a side of the bowl keeps to its own side of
-    the beam; *flap* folds the shield away for high beam.
+    *pattern*: how the bowl shares its light out; *sided* how closely (0 to 1) a side of the bowl keeps to its own side
+    of the beam; *flap* folds the shield away for high beam.
     """
 
     vertex_mm: float = 24.0
@@ -36,17 +38,17 @@ class Projector:
     forward_deg: float = 76.0
     hole_deg: float = 138.0
     samples: int = 24576
-    source_points: int = 640
+    source_points: int = 512
     lens_focal_mm: float = 54.0
     lens_radius_mm: float = 46.0
-    pattern: Pattern | None = Pattern(aim=0.8, narrow=2.0, wide=9.0, shallow=0.3, deep=1.5, over=1.0)
+    pattern: Pattern | None = LOW_PATTERN
     cut_off: CutOff = CutOff()
     flap: bool = False
     sided: float = 0.85
     reflectance: float = 0.86
     lens_transmittance: float = 0.88
-    finish_deg: float = 0.16
-    soft_deg: float = 0.4
+    finish_deg: float = 0.17
+    soft_deg: float = 0.32
     dipped: CutOff | None = None
     has_facets: bool = False
     hole_mm: float = 0.0
@@ -88,9 +90,7 @@ class Projector:
         """Shield plane, lens, and the shield's edge as the lens throws it."""
         stands = not self.flap and self.cut_off.shape != "none"
         edge = line_table(self.cut_off) - FINISH_MARGIN * self.finish_deg
-        return Optic(
-            True, self.second_focus_mm, self.lens_focal_mm, self.lens_radius_mm, stands, LINE_HALF_DEG, edge
-        )
+        return Optic(True, self.second_focus_mm, self.lens_focal_mm, self.lens_radius_mm, stands, LINE_HALF_DEG, edge)
 
     def resized(self, sizes: Sizes) -> Self:
         """Another lens: its focal length and its opening."""
@@ -113,11 +113,18 @@ def _fog(cut_off: CutOff, pattern: Pattern) -> Projector:
     return Projector(20.0, 60.0, cut_off=cut_off, pattern=pattern, **size)
 
 
-# Its images stand over the shield, which cuts them (own).
-LOW_PATTERN = Pattern(aim=1.5, narrow=2.5, wide=17.0, grows=1.3, shallow=0.03, deep=2.0, sign=0.03, over=0.8)
 # Too little light, or a coil too broad, for a lens to throw a low beam from (common practice).
 NO_PROJECTOR = (*NO_LAMP, "H4", "H8", "H16")
 KINDS = (
     Kind("projector", "Projector", _ordinary, low=LOW_PATTERN, images_source=True, without=NO_PROJECTOR),
-    Kind("fog-projector", "Fog projector", _fog, FOG_LINE, replace(FOG_PATTERN, over=0.8), law="fog", images_source=True, without=(*NO_FOG, "H16")),
+    Kind(
+        "fog-projector",
+        "Fog projector",
+        _fog,
+        FOG_LINE,
+        replace(FOG_PATTERN, over=0.8),
+        law="fog",
+        images_source=True,
+        without=(*NO_FOG, "H16"),
+    ),
 )

@@ -9,7 +9,7 @@ from typing import Self
 import numpy as np
 
 from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, Kind, Sizes, resized
-from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, lifted, pillowed
+from cold_arc.core.beam.housings.pillows import FOG_PATTERN, USUAL_PATTERN, Design, Pattern, lifted, pillowed
 from cold_arc.core.beam.housings.shapes import CLEAR_FRONT, FOG_LINE, VOL, VOR, CutOff, Mirror, Optic, paraboloid
 from cold_arc.core.beam.sources import Array, Source, lattice
 
@@ -31,7 +31,7 @@ class Reflector:
     hole_mm: float = 16.0
     samples: int = 49152
     source_points: int = 256
-    pattern: Pattern | None = Pattern()
+    pattern: Pattern | None = USUAL_PATTERN
     cut_off: CutOff = CutOff()
     reflectance: float = 0.86
     finish_deg: float = 0.13
@@ -98,7 +98,23 @@ def _fog(cut_off: CutOff, pattern: Pattern) -> Reflector:
 NO_US = (*NO_LAMP, "H16")
 KINDS = (
     Kind("reflector", "Reflector", _ordinary, one_mirror=True, without=NO_LAMP),
-    Kind("vol-reflector", "US reflector, aimed by its left (VOL)", _ordinary, VOL, law="us", one_mirror=True, without=NO_US),
-    Kind("vor-reflector", "US reflector, aimed by its right (VOR)", _ordinary, VOR, law="us", one_mirror=True, without=NO_US),
+    Kind(
+        "vol-reflector",
+        "US reflector, aimed by its left (VOL)",
+        _ordinary,
+        VOL,
+        law="us",
+        one_mirror=True,
+        without=NO_US,
+    ),
+    Kind(
+        "vor-reflector",
+        "US reflector, aimed by its right (VOR)",
+        _ordinary,
+        VOR,
+        law="us",
+        one_mirror=True,
+        without=NO_US,
+    ),
     Kind("fog-reflector", "Fog reflector", _fog, FOG_LINE, FOG_PATTERN, law="fog", without=NO_FOG),
 )

@@ -11,8 +11,8 @@ import numpy as np
 from cold_arc.core.beam import kernel
 from cold_arc.core.beam.sources import Array, PointCloud
 
-# UN R112's cut-off: 15° up from the elbow, to 1.7° over the level part at most (chosen, so that it stays under zone III at
-# 1.5U); a step as one practice has it, 0.57° = 1 %. From memory.
+# UN R112's cut-off: 15° up from the elbow, to 1.7° over the level part at most (chosen, so that it stays under zone III
+# at 1.5U); a step as one practice has it, 0.57° = 1 %. From memory.
 ELBOW_SLOPE = math.tan(math.radians(15.0))
 ELBOW_TOP_DEG = 1.7
 STEP_DEG = 0.57
@@ -65,8 +65,8 @@ class CutOff:
         return line
 
 
-# Of a fog lamp; of US lamps aimed by the left part of their line, 0.4° under the horizon, or by the right, level with it
-# (49 CFR 571.108, from memory; that a VOL line rises by 1.2° at most is own, so that it stays under 1.5U).
+# Of a fog lamp; of US lamps aimed by the left part of their line, 0.4° under the horizon, or by the right, level with
+# it (49 CFR 571.108, from memory; that a VOL line rises by 1.2° at most is own, so that it stays under 1.5U).
 FOG_LINE = CutOff("flat", FOG_LEVEL_DEG)
 VOL, VOR = CutOff("elbow", -0.40, top_deg=1.2), CutOff("drop", 0.0)
 
@@ -79,7 +79,8 @@ class Mirror(NamedTuple):
     areas: Array
 
     def thinned(self, by: int) -> Mirror:
-        """Every so-manieth element, standing for all; laid out afresh, so that no compiler is asked for a second kernel."""
+        """Every so-manieth element, standing for all; laid out afresh, so that no compiler is asked for a second
+        kernel."""
         kept = self.areas[::by].copy()
         return Mirror(self.positions[::by].copy(), self.normals[::by].copy(), kept * (self.areas.sum() / kept.sum()))
 
