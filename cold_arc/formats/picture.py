@@ -138,10 +138,10 @@ def exposed(
     """
     if log:
         level = np.clip(1 + np.log10(np.maximum(light, 1e-9)) / LOG_DECADES, 0, 1)
-        return (WALL + level[..., None] * (255 - WALL) * np.float32(rgb) ** np.float32(1 / 2.2)).astype(np.uint8)
+        return np.asarray(WALL + level[..., None] * (255 - WALL) * np.array(rgb) ** (1 / 2.2), dtype=np.uint8)
     light = np.maximum(light + GLOW_SHARE * _glow(np.minimum(light, MOST_GLOWS)), 0)
     step = np.minimum(np.sqrt(light) * np.float32(TONE_STEPS / TONE_TO), TONE_STEPS - 1).astype(np.uint16)
-    return _tones(rgb, lifted)[step]
+    return np.asarray(_tones(rgb, lifted)[step])
 
 
 @lru_cache(maxsize=32)

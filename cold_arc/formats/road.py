@@ -97,9 +97,9 @@ def from_the_seat(beam: Beam, traffic: str = "right") -> bytes:
 def _directions() -> tuple[Array, Array]:
     """The pixels' directions from the eye, radians right and up, top row first."""
     rows = round(SEEN_PIXELS * (SEEN_V[1] - SEEN_V[0]) / (SEEN_H[1] - SEEN_H[0]))
-    across = np.linspace(*np.radians(SEEN_H), SEEN_PIXELS)
-    up = np.linspace(*np.radians(SEEN_V[::-1]), rows)
-    h, v = np.meshgrid(across, up)
+    across = np.linspace(SEEN_H[0], SEEN_H[1], SEEN_PIXELS)
+    up = np.linspace(SEEN_V[1], SEEN_V[0], rows)
+    h, v = np.meshgrid(np.radians(across), np.radians(up))
     return h, v
 
 

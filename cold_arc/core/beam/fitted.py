@@ -100,4 +100,5 @@ def _ratios(readings: tuple[Measured, ...], modelled: Array) -> Array:
     """How far modelled and read lie apart, in standard deviations of a reading."""
     read = np.array([max(it.candela, 1.0) for it in readings])
     doubt = np.hypot(READING_SHARE, READING_CD / read)
-    return np.clip(np.log(np.maximum(modelled, 1.0) / read), -MOST_RATIO, MOST_RATIO) / doubt
+    apart = np.clip(np.log(np.maximum(modelled, 1.0) / read), -MOST_RATIO, MOST_RATIO)
+    return np.asarray(apart / doubt)

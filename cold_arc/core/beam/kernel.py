@@ -13,10 +13,11 @@ Work is cut into a fixed number of slices whatever the number of processors, so 
 from __future__ import annotations
 
 import math
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numba import njit, prange
+from numpy.typing import NDArray
 
 SLICES = 4
 # Where a path ends, in the order of the ledger that `trace` returns.
@@ -111,7 +112,7 @@ class Angles(NamedTuple):
     columns: int
 
 
-def trace(emitters, mirror, optic, angles):  # type: ignore[no-untyped-def]
+def trace(emitters: Any, mirror: Any, optic: Any, angles: Angles) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Flux grid (rows, columns), lm, and ledger (FATES,), lm.
 
     *emitters* and *mirror* are surface elements with named arrays, *optic* what stands before them (lengths in mm),

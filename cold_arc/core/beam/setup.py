@@ -204,7 +204,8 @@ class SetUp:
             return self.cct
         if self.source == "nominal" and self.catalogue_base.kind != "hid":
             test = self.catalogue_base.test_volts(self.rated_volts)
-            return FILAMENT_K * ((self.volts or test) / test) ** photometry.COLOUR_TEMPERATURE_EXPONENT
+            volts, exponent = self.volts or test, photometry.COLOUR_TEMPERATURE_EXPONENT
+            return FILAMENT_K * photometry.filament_factor(volts, test, exponent)
         return LED_K if self.source == "led" else ARC_K
 
     @property

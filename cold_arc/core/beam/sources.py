@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, field, replace
-from typing import NamedTuple, TypeVar
+from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -224,21 +224,22 @@ Source = Filament | Arc | Led | Dual
 def mirrored(source: Source) -> Source:
     """The source with left and right exchanged: what a mirror for the other side of traffic is designed for."""
     if isinstance(source, Dual):
-        return Dual(_mirrored(source.low), _mirrored(source.high))
-    return _mirrored(source)
-
-
-Single = TypeVar("Single", Filament, Arc, Led)
-
-
-def _mirrored(source: Single) -> Single:
+        return Dual(_mirrored_filament(source.low), _mirrored_filament(source.high))
     if isinstance(source, Led):
-        return replace(
-            source, clock_deg=-source.clock_deg, radial_x_mm=-source.radial_x_mm, traffic=_other(source.traffic)
-        )
-    right, up, ahead = source.offset_mm
-    placed = replace(source, offset_mm=(-right, up, ahead))
-    return replace(placed, traffic=_other(placed.traffic)) if isinstance(placed, Filament) else placed
+        turned, other = -source.clock_deg, _other(source.traffic)
+        return replace(source, clock_deg=turned, radial_x_mm=-source.radial_x_mm, traffic=other)
+    if isinstance(source, Arc):
+        return replace(source, offset_mm=_flipped(source.offset_mm))
+    return _mirrored_filament(source)
+
+
+def _mirrored_filament(source: Filament) -> Filament:
+    return replace(source, offset_mm=_flipped(source.offset_mm), traffic=_other(source.traffic))
+
+
+def _flipped(offset_mm: tuple[float, float, float]) -> tuple[float, float, float]:
+    right, up, ahead = offset_mm
+    return -right, up, ahead
 
 
 def _other(traffic: str) -> str:

@@ -13,6 +13,7 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.special import ndtri
 
 from cold_arc.core.beam import kernel
@@ -108,16 +109,18 @@ def pillowed(positions: Array, areas: Array, design: Design) -> Mirror:
         return Mirror(made.positions * FLIP, made.normals * FLIP, made.areas)
     cloud = design.nominal.cloud(DESIGN_POINTS)
     line = replace(design.cut_off, level_deg=design.cut_off.level_deg - FINISH_MARGIN * design.finish_deg)
-    pattern, parts = design.pattern, [np.ones(len(positions), dtype=bool)]
-    if isinstance(design.nominal, Dual):
-        shaded = _shaded(cloud, positions)
-        parts = [~shaded, shaded]
-    made = [_aimed(positions[parts[0]], areas[parts[0]], cloud, replace(design, cut_off=line))]
-    if isinstance(design.nominal, Dual) and parts[1].any():
-        driving = replace(HIGH_PATTERN, narrow=pattern.high_narrow, wide=pattern.high_wide, deep=HIGH_DEEP)
-        ahead = replace(design, pattern=driving, cut_off=CutOff("none"))
-        made.append(_aimed(positions[parts[1]], areas[parts[1]], design.nominal.high.cloud(DESIGN_POINTS), ahead))
-    return Mirror(*(np.concatenate(columns) for columns in zip(*made, strict=True)))
+    hung = replace(design, cut_off=line)
+    if not isinstance(design.nominal, Dual):
+        return _aimed(positions, areas, cloud, hung)
+    lit = _lit(cloud, positions)
+    parts = [_aimed(positions[lit], areas[lit], cloud, hung)]
+    if not lit.all():
+        driving = replace(
+            HIGH_PATTERN, narrow=design.pattern.high_narrow, wide=design.pattern.high_wide, deep=HIGH_DEEP
+        )
+        ahead, dark = replace(design, pattern=driving, cut_off=CutOff("none")), np.logical_not(lit)
+        parts.append(_aimed(positions[dark], areas[dark], design.nominal.high.cloud(DESIGN_POINTS), ahead))
+    return Mirror(*(np.concatenate(columns) for columns in zip(*parts, strict=True)))
 
 
 def _straight(positions: Array, optic: Optic = CLEAR_FRONT) -> Array:
@@ -125,10 +128,10 @@ def _straight(positions: Array, optic: Optic = CLEAR_FRONT) -> Array:
     return normals_for(positions, towards(positions, ahead, ahead, optic))
 
 
-def _shaded(cloud: PointCloud, positions: Array) -> Array:
-    """Which elements a dip shield keeps most of a cloud's light from (n,), bool."""
+def _lit(cloud: PointCloud, positions: Array) -> NDArray[np.bool_]:
+    """Which elements a dip shield lets some of a cloud's light reach (n,)."""
     facts = each_image(cloud, positions, _straight(positions), CutOff("none"), CLEAR_FRONT)
-    return np.asarray(facts[:, kernel.PAST] < SHADED_SHARE * facts[:, kernel.BARE])
+    return np.asarray(facts[:, kernel.PAST] >= SHADED_SHARE * facts[:, kernel.BARE])
 
 
 def _side(across: Array) -> Array:

@@ -109,8 +109,8 @@ def _ordinary(cut_off: CutOff, pattern: Pattern) -> Projector:
 
 def _fog(cut_off: CutOff, pattern: Pattern) -> Projector:
     """A small wide one."""
-    size = {"lens_focal_mm": 46.0, "lens_radius_mm": 46.0, "sided": -0.6, "soft_deg": 1.4}
-    return Projector(20.0, 60.0, cut_off=cut_off, pattern=pattern, **size)
+    small = Projector(20.0, 60.0, lens_focal_mm=46.0, lens_radius_mm=46.0, sided=-0.6, soft_deg=1.4)
+    return replace(small, cut_off=cut_off, pattern=pattern)
 
 
 # Too little light, or a coil too broad, for a lens to throw a low beam from (common practice).

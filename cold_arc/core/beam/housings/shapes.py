@@ -148,7 +148,8 @@ def each_image(cloud: PointCloud, positions: Array, normals: Array, cut_off: Cut
     """Facts (n, kernel.FACTS) of the image that each mirror element makes of a cloud, under a line, past an optic."""
     whole = (cloud.positions, cloud.normals, cloud.shield, positions, normals, line_table(cut_off))
     lens = (LINE_HALF_DEG, float(optic.shield_at_mm), float(optic.focal_mm))
-    facts: Array = kernel.each_image(*map(np.ascontiguousarray, whole), *lens)
+    told = (*map(np.ascontiguousarray, whole), *lens)
+    facts: Array = kernel.each_image(*told)
     return facts
 
 
