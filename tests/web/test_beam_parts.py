@@ -60,8 +60,8 @@ def test_rays_of_a_well_seated_source_lie_over_the_nominal_ones():
 
 def test_a_projector_shows_its_shield_and_lens():
     section = build_ray_section(SetUp("projector", source="led"))
-    assert section.shield[0] == pytest.approx(52)
-    assert section.lens[0] == pytest.approx(100)
+    assert section.shield[0] == pytest.approx(74)
+    assert section.lens[0] == pytest.approx(128)
     assert build_ray_section(SetUp("projector", high=True)).shield is None
 
 

@@ -168,10 +168,10 @@ def test_a_page_never_waits_for_the_compiler(shop, monkeypatch):
 
 def test_match_and_baseline_show_the_preview(demo):
     page = demo.get("/jobs/1/low/match")
-    assert "shade=warm" in page
+    assert "/bench/beam.png?" in page
     assert "source=led" in page
-    assert "shade=warm" in demo.get("/jobs/1/low/baseline")
-    assert "shade=warm" not in demo.get("/jobs/5/position/match")
+    assert "/bench/beam.png?" in demo.get("/jobs/1/low/baseline")
+    assert "/bench/beam.png?" not in demo.get("/jobs/5/position/match")
 
 
 def run(capsys, *arguments):
@@ -251,3 +251,27 @@ def test_a_photometric_file_is_laid_on_the_wall(shop):
 )
 def test_a_broken_file_is_told_with_its_line(shop, name, data, words):
     assert words in lay(shop, name, data, 422)
+
+
+def test_a_dragged_slider_is_answered_at_once_with_the_same_light(shop):
+    """The coarse picture of a drag: within 100 ms, and as bright in the same places as the full one."""
+    pictures = {}
+    for coarse in ("", "&coarse=1"):
+        shop.http.get(f"/bench/beam.png?source=led&axial=1{coarse}")
+        started = time.perf_counter()
+        data = shop.http.get(f"/bench/beam.png?source=led&axial=1{coarse}").data
+        pictures[coarse] = Image.open(io.BytesIO(data)).convert("L").resize((100, 30)), time.perf_counter() - started
+    assert pictures["&coarse=1"][1] < 0.1
+    full, rough = (np.asarray(picture, dtype=float) for picture, _ in pictures.values())
+    assert np.abs(full - rough).mean() < 4
+
+
+def test_the_drivers_view_is_drawn_in_time_for_every_set_up(shop):
+    for query in ("source=led", "housing=fog-reflector", "high=1", "traffic=left", "housing=vol-reflector"):
+        shop.http.get(f"/bench/beam.png?{query}")
+        started = time.perf_counter()
+        answer = shop.http.get(f"/bench/seat.png?{query}")
+        assert answer.mimetype == "image/png"
+        assert time.perf_counter() - started < 0.3
+    assert "/bench/seat.png?" in shop.get("/bench?source=led")
+    assert shop.http.get("/bench/seat.png?faces=99").status_code == 404

@@ -7,11 +7,14 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.beam import model
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.job.entries import BallastTested, Chosen, Refused, Supplied
 from cold_arc.core.match import prediction
+from cold_arc.core.match.modelled import setup_of
 from cold_arc.demo.shelf import SHELF
 from cold_arc.store import catalogue, jobs
-from tests.web.conftest import BOOKING
+from tests.core.match.lamps import REFLECTOR
+from tests.web.conftest import BOOKING, plain
 from tests.web.test_pages import add_source, identify
 
 HAZY, HID = "/jobs/2/low/match", "/jobs/3/low/match"
@@ -66,7 +69,7 @@ def test_predictions_streaming_in_leave_what_is_looked_at_and_typed_alone(demo, 
     assert "look=" not in asked
     assert parts == "#side,#looked"
     assert f"look={number}&" in again.replace("&amp;", "&")
-    assert kept == "#side,#numbers"
+    assert kept == "#side,#numbers,#computed"
 
 
 def test_a_failing_pattern_puts_assemblies_first_and_says_so(demo):
@@ -278,3 +281,30 @@ def test_twenty_five_candidates(demo, monkeypatch):
     started = time.process_time()
     assert 'class="predicting"' not in demo.get(HAZY)
     assert time.process_time() - started < 1.5
+
+
+def test_the_housing_is_this_cars_where_it_was_read_and_a_typical_one_on_demand(demo):
+    """Job 1 has six readings of each lamp before: predictions are fitted to them, as ranges, and can be had without."""
+    fitted = all_predicted(demo, "/jobs/1/low/match")
+    assert re.search(r"fitted to 6 readings \(\d+\s*% left over\)", fitted)
+    assert re.search(r"[\d.]+ to [\d.]+\s*kcd", plain(fitted))
+    typical = all_predicted(demo, "/jobs/1/low/match?housing=typical")
+    assert "in a typical projector" in typical
+    assert "fitted to 6 readings" not in typical
+    assert 'href="/jobs/1/low/match?housing=typical"' in fitted
+    assert "in a typical reflector" in demo.get(HAZY)
+
+
+def test_the_beam_is_seen_from_the_drivers_seat_too(demo):
+    wall = all_predicted(demo, "/jobs/1/low/match")
+    road = all_predicted(demo, "/jobs/1/low/match?view=road")
+    assert "/bench/seat.png?" not in wall
+    assert road.count("/bench/seat.png?") == 2
+    assert "As the driver sees it" in wall
+    assert "On the wall" in road
+
+
+def test_a_us_lamp_is_modelled_as_one():
+    us = replace(REFLECTOR, market="us")
+    assert setup_of(us, Function.LOW, None, "right").housing == "vol-reflector"
+    assert setup_of(REFLECTOR, Function.LOW, None, "right").housing == "reflector"

@@ -28,7 +28,7 @@ class LensOptic:
 
     focal_mm: float = 27.0
     diameter_mm: float = 165.0
-    hole_mm: float = 20.0
+    hole_mm: float = 18.0
     samples: int = 49152
     source_points: int = 256
     pattern: Pattern | None = USUAL_PATTERN

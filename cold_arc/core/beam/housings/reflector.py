@@ -28,7 +28,7 @@ class Reflector:
     focal_mm: float = 26.0
     width_mm: float = 134.0
     height_mm: float = 98.0
-    hole_mm: float = 16.0
+    hole_mm: float = 15.0
     samples: int = 49152
     source_points: int = 256
     pattern: Pattern | None = USUAL_PATTERN
