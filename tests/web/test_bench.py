@@ -267,10 +267,10 @@ def test_a_dragged_slider_is_answered_at_once_with_the_same_light(shop):
 
 
 def test_the_drivers_view_is_drawn_in_time_for_every_set_up(shop):
-    for query in ("source=led", "housing=fog-reflector", "high=1", "traffic=left", "housing=vol-reflector"):
-        shop.http.get(f"/bench/beam.png?{query}")
+    for asked in ("source=led", "housing=fog-reflector", "high=1", "traffic=left", "housing=vol-reflector"):
+        shop.http.get(f"/bench/beam.png?{asked}")
         started = time.perf_counter()
-        answer = shop.http.get(f"/bench/seat.png?{query}")
+        answer = shop.http.get(f"/bench/seat.png?{asked}")
         assert answer.mimetype == "image/png"
         assert time.perf_counter() - started < 0.3
     assert "/bench/seat.png?" in shop.get("/bench?source=led")
