@@ -48,7 +48,7 @@ def test_the_wall_answers_a_pointer(bench):
 
 
 def test_the_wipe_uncovers_the_nominal_beam(bench):
-    bench.locator("[data-wipe]").fill("50")
+    bench.locator("[data-wipe]").first.fill("50")
     whole, shown = (float(bench.locator(it).first.get_attribute("width")) for it in ("[data-wall] image", ".wipe-rect"))
     assert shown == pytest.approx(whole / 2)
 

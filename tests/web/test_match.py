@@ -67,9 +67,9 @@ def test_predictions_streaming_in_leave_what_is_looked_at_and_typed_alone(demo, 
     asks = r'class="predicting"[^>]*hx-get="([^"]*)"[^>]*hx-select-oob="([^"]*)"'
     (asked, parts), (again, kept) = (re.search(asks, page).groups() for page in (undecided, sent_back))
     assert "look=" not in asked
-    assert parts == "#side,#looked"
+    assert parts == "#side,#match-tabs,#looked"
     assert f"look={number}&" in again.replace("&amp;", "&")
-    assert kept == "#side,#numbers,#computed"
+    assert kept == "#side,#match-tabs,#numbers,#computed"
 
 
 def test_a_failing_pattern_puts_assemblies_first_and_says_so(demo):

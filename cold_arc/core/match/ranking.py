@@ -224,8 +224,8 @@ def _told_apart(ranked: list[Ranked]) -> list[Ranked]:
     found = ranked[:1]
     for before, it in pairwise(ranked):
         near = abs(before.score - it.score) < math.hypot(before.doubt, it.doubt)
-        same = near and before.judged.match.level is it.judged.match.level
-        found.append(replace(it, like=before.judged.match.source.name) if same else it)
+        stopped = Level.STOP in (before.judged.match.level, it.judged.match.level)
+        found.append(replace(it, like=before.judged.match.source.name) if near and not stopped else it)
     return found
 
 

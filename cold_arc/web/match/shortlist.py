@@ -265,7 +265,8 @@ def shortlist_for(page: StagePage) -> Shortlist:
     setups = {number: setup_of(setting, function, source, traffic) for number, source in shelf.items()}
     outlooks = {} if asked else _outlooks([present.reference() if present else None, *setups.values()])
     own = outlooks.get(present.reference()) if present else None
-    pattern = predicted.pattern(present) if present and own else None
+    # Whether a pattern holds is a matter of the lens: a housing fitted to readings may be dim besides.
+    pattern = predicted.pattern(replace(present, gain=1.0, widen=1.0)) if present and own else None
     dearest = max((source.price for source in shelf.values()), default=0.0)
     nominal = own.prediction if own else None
     judged = [
