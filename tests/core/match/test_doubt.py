@@ -12,7 +12,7 @@ from cold_arc.core.match.ranking import Judged, rank
 from cold_arc.demo.shelf import SHELF
 from tests.core.match.lamps import REFLECTOR
 
-SLIM = SHELF["Sableline H11 slim"]
+SLIM = SHELF["Sableline H7 slim"]
 
 
 def test_doubts_add_in_quadrature():
