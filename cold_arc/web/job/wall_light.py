@@ -35,7 +35,7 @@ def modelled(page: StagePage, beam: BeamKey) -> tuple[SetUp | None, SetUp | None
 # A lamp's height where it was never measured, m.
 DRAWN_HEIGHT_M = 0.7
 # How the light is shown under lines and figures, stops: dim enough to read them by night.
-EXPOSURE = -1.5
+EXPOSURE = -2.8
 
 
 def add_light(wall: Wall, page: StagePage, beams: Sequence[BeamKey], after: bool) -> None:
