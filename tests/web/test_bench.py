@@ -5,6 +5,7 @@ import json
 import os
 import re
 import time
+from dataclasses import asdict
 
 import numpy as np
 import pytest
@@ -275,3 +276,12 @@ def test_the_drivers_view_is_drawn_in_time_for_every_set_up(shop):
         assert time.perf_counter() - started < 0.3
     assert "/bench/seat.png?" in shop.get("/bench?source=led")
     assert shop.http.get("/bench/seat.png?faces=99").status_code == 404
+
+
+def test_the_form_carries_every_figure_of_a_set_up(shop):
+    """What comes by an address, as from Match with a fitted housing, is not dropped at the next change."""
+    page = shop.get("/bench?source=led&gain=0.7&widen=1.2&cct=5500")
+    named = set(re.findall(r'name="(\w+)"', page))
+    assert set(asdict(SetUp())) <= named
+    assert re.search(r'name="gain" value="0.7"', page)
+    assert re.search(r'name="cct" value="5500"', page)

@@ -49,9 +49,9 @@ SLIDERS = {
 }
 SOURCE_FIELDS = (
     *("faces", "rows", "gap", "width", "length", "flux", "droop"),
-    *("volts", "rated_volts", "focus", "aim_v", "aim_h"),
+    *("volts", "rated_volts", "focus", "aim_v", "aim_h", "cct"),
 )
-HOUSING_FIELDS = ("focal", "opening", "opening_up", "hole")
+HOUSING_FIELDS = ("focal", "opening", "opening_up", "hole", "gain", "widen")
 EXPORTS = {".ies": "IES", ".ldt": "EULUMDAT", ".csv": "CSV", ".png": "PNG", ".svg": "SVG"}
 MIME = {".ies": "text/plain", ".ldt": "text/plain", ".csv": "text/csv", ".png": "image/png", ".svg": "image/svg+xml"}
 DEFAULT = SetUp(source="led")
