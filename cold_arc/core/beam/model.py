@@ -13,7 +13,7 @@ from scipy import ndimage, sparse
 
 from cold_arc.core.beam import kernel
 from cold_arc.core.beam.housings import Housing, Mirror, Optic
-from cold_arc.core.beam.sources import Array, Emitters, Source
+from cold_arc.core.beam.sources import Array, Emitters, PointCloud, Source
 
 # The grid, degrees: as wide as a road lamp shines, as fine as the sharpness of UN R112 is scanned (0.1°, from memory).
 H_RANGE_DEG = (-45.0, 45.0)
@@ -172,12 +172,38 @@ def illuminate(
         ("outside", kernel.OUTSIDE),
     ):
         ledger.take(name, float(fates[fate]) * housing.reflectance)
-    flux = _front(flux * housing.reflectance, grid, housing, conditions, ledger)
+    straight = _straight(cloud, housing, conditions, grid)
+    ledger.take("missed mirror", -float(straight.sum()))
+    flux = _front(flux * housing.reflectance, straight, grid, housing, conditions, ledger)
     return Beam(grid, flux, cloud.total_lm, ledger.losses, housing)
 
 
-def _front(flux: Array, grid: Grid, housing: Housing, conditions: Conditions, ledger: _Ledger) -> Array:
-    """The mirror's finish, the lens's strip for signs, lens, filter and haze, each loss named."""
+def _straight(cloud: PointCloud, housing: Housing, conditions: Conditions, grid: Grid) -> Array:
+    """Flux (rows, columns) that leaves a bare source straight through the lens, between the bulb's cap and the bezel.
+
+    A Lambertian face of Φ lm has Φ/π·cosθ cd. A face's own half space only; a dip shield keeps its side dark.
+    """
+    if not cloud.bare or housing.window_deg is None:
+        return np.zeros((grid.v.size, grid.h.size))
+    h, v = np.radians(grid.h - conditions.aim_h_deg)[None, :], np.radians(grid.v - conditions.aim_v_deg)[:, None]
+    ahead = np.stack([np.sin(h) + 0 * v, np.cos(h) * np.sin(v), np.cos(h) * np.cos(v)], axis=-1)
+    off_axis = np.degrees(np.arccos(ahead[..., 2]))
+    opened = (off_axis >= housing.window_deg[0]) & (off_axis <= housing.window_deg[1])
+    opened &= ~np.all(ahead @ cloud.shield.T < 0, axis=-1) | ~cloud.shield.any()
+    faces, which = np.unique(np.round(cloud.normals, 9), axis=0, return_inverse=True)
+    intensity = np.zeros(opened.shape)
+    for normal, lumens in zip(faces, np.bincount(which.ravel(), cloud.flux), strict=True):
+        intensity += lumens / math.pi * np.maximum(ahead @ normal, 0.0)
+    return np.asarray(intensity * opened * grid.solid_angles)
+
+
+def _front(
+    flux: Array, straight: Array, grid: Grid, housing: Housing, conditions: Conditions, ledger: _Ledger
+) -> Array:
+    """The mirror's finish, the lens's strip for signs, lens, filter and haze, each loss named.
+
+    *straight*: what joins the mirror's light at the lens.
+    """
     if conditions.widen != 1.0:
         flux = _widened(flux, grid, conditions, ledger)
     if conditions.gain != 1.0:
@@ -187,6 +213,7 @@ def _front(flux: Array, grid: Grid, housing: Housing, conditions: Conditions, le
     if housing.sign_share:
         lifted = _lobe(flux * housing.sign_share, grid, SIGN_LOBE_DEG, ledger, SIGN_LIFT_DEG)
         flux = flux * (1 - housing.sign_share) + lifted
+    flux = flux + straight
     passed = flux * housing.lens_transmittance
     ledger.take("lens absorbed", float(flux.sum() - passed.sum()))
     filtered = passed * conditions.filter_factor

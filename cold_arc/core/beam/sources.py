@@ -40,6 +40,7 @@ class Emitters(NamedTuple):
 class PointCloud:
     """Surface elements: positions (n, 3) mm, outward normals (n, 3), flux (n,) lm.
 
+    *bare*: nothing on the bulb itself, as a filament's painted tip, keeps its light from leaving the lamp straight.
     *shield* holds the two inward normals (2, 3) of a dip shield's wedge; directions behind both are
     blocked. A zero row is no shield. *told_lm*: the flux told of the source, where that is less than its surface emits
     because the shield is part of it; None where all counts.
@@ -50,6 +51,7 @@ class PointCloud:
     flux: Array
     shield: Array = field(default_factory=lambda: np.zeros((2, 3)))
     told_lm: float | None = None
+    bare: bool = False
 
     @property
     def emitters(self) -> Emitters:
@@ -177,7 +179,7 @@ class Led:
         turn = _tilt(math.radians(self.tilt_deg))
         positions = positions @ turn.T + np.array([self.radial_x_mm, self.radial_y_mm, self.axial_mm])
         shield = Filament(dip_shield=self.dip_shield, traffic=self.traffic).cloud(1).shield
-        return PointCloud(positions, normals @ turn.T, flux, shield)
+        return PointCloud(positions, normals @ turn.T, flux, shield, bare=True)
 
     def _patch(self, face: int, row: int, count: int) -> tuple[Array, Array, Array]:
         """One row of one face: positions, normals, flux."""

@@ -94,7 +94,7 @@ def test_the_kernel_puts_a_parallel_beam_in_one_place():
 def test_light_caught_is_the_solid_angle_of_the_mirror():
     """A small evenly radiating source: the paraboloid from rim to hole catches Ω/4π of its light, in closed form."""
     f, rim, hole = 25.0, 82.5, 16.0
-    housing = LensOptic(focal_mm=f, hole_mm=hole, pattern=None, samples=4096, cut_off=NO_LINE)
+    housing = LensOptic(focal_mm=f, hole_mm=hole, pattern=None, samples=4096, cut_off=NO_LINE, window_deg=None)
 
     def cosine(radius):
         z = radius**2 / (4 * f) - f
@@ -203,3 +203,21 @@ def test_the_high_beam_flap_lets_light_up():
     beams = [illuminate(housing, COIL, COIL) for housing in (low, high)]
     assert beams[1].losses["cut-off shield"] == 0
     assert float(beams[1].at(0, 1)) > 5 * float(beams[0].at(0, 1))
+
+
+def test_a_bare_bulb_shines_past_the_cap_as_lambert_says():
+    """Φ/π·cosθ of each face that looks there, between cap and bezel only; a filament's painted tip keeps it dark."""
+    led, coil = beam_of(SetUp(source="led", flux=1000.0)), beam_of(SetUp())
+    h, v = 33.0, 6.0
+    toward = np.array([math.sin(math.radians(h)), math.cos(math.radians(h)) * math.sin(math.radians(v))])
+    expected = 500.0 / math.pi * toward[0] * Reflector().lens_transmittance
+    assert float(led.at(h, v)) - float(coil.at(h, v)) == pytest.approx(expected, rel=0.15)
+    assert float(led.at(26.0, 9.0)) < 0.5 * expected
+    assert float(led.at(44.0, 9.0)) < 0.2 * expected
+    upright = beam_of(SetUp(source="led", flux=1000.0, clock=90.0))  # its faces look up and down: little goes aside
+    assert float(upright.at(h, v)) - float(coil.at(h, v)) < 0.4 * expected
+
+
+def test_a_projector_sends_nothing_past_its_lens():
+    led = beam_of(SetUp("projector", source="led"))
+    assert float(led.at(33.0, 6.0)) < 30

@@ -11,7 +11,7 @@ import numpy as np
 
 from cold_arc.core.beam.housings.housing import NO_LAMP, Kind, Sizes, resized
 from cold_arc.core.beam.housings.pillows import USUAL_PATTERN, Design, Pattern, lifted, pillowed
-from cold_arc.core.beam.housings.shapes import CLEAR_FRONT, CutOff, Mirror, Optic, paraboloid
+from cold_arc.core.beam.housings.shapes import CAP_TO_BEZEL_DEG, CLEAR_FRONT, CutOff, Mirror, Optic, paraboloid
 from cold_arc.core.beam.sources import Source, spiral
 
 # A round mirror has no corners beside its bulb hole: a tenth of it must stay as a rim (chosen, no published source).
@@ -38,6 +38,7 @@ class LensOptic:
     lens_transmittance: float = 0.88
     finish_deg: float = 0.15
     soft_deg: float = 0.55
+    window_deg: tuple[float, float] | None = CAP_TO_BEZEL_DEG
     dipped: CutOff | None = None
     has_facets: bool = False
 

@@ -40,7 +40,7 @@ class Projector:
     samples: int = 24576
     source_points: int = 512
     lens_focal_mm: float = 54.0
-    lens_radius_mm: float = 46.0
+    lens_radius_mm: float = 52.0
     pattern: Pattern | None = LOW_PATTERN
     cut_off: CutOff = CutOff()
     flap: bool = False
@@ -49,6 +49,7 @@ class Projector:
     lens_transmittance: float = 0.88
     finish_deg: float = 0.17
     soft_deg: float = 0.32
+    window_deg: tuple[float, float] | None = None
     dipped: CutOff | None = None
     has_facets: bool = False
     hole_mm: float = 0.0

@@ -10,7 +10,17 @@ import numpy as np
 
 from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, Kind, Sizes, resized
 from cold_arc.core.beam.housings.pillows import FOG_PATTERN, USUAL_PATTERN, Design, Pattern, lifted, pillowed
-from cold_arc.core.beam.housings.shapes import CLEAR_FRONT, FOG_LINE, VOL, VOR, CutOff, Mirror, Optic, paraboloid
+from cold_arc.core.beam.housings.shapes import (
+    CAP_TO_BEZEL_DEG,
+    CLEAR_FRONT,
+    FOG_LINE,
+    VOL,
+    VOR,
+    CutOff,
+    Mirror,
+    Optic,
+    paraboloid,
+)
 from cold_arc.core.beam.sources import Array, Source, lattice
 
 # Corners of the mirror are round: |2x/width|^n + |2y/height|^n stays under 1 (own).
@@ -36,6 +46,7 @@ class Reflector:
     reflectance: float = 0.86
     finish_deg: float = 0.13
     soft_deg: float = 0.5
+    window_deg: tuple[float, float] | None = CAP_TO_BEZEL_DEG
     dipped: CutOff | None = None
     lens_transmittance: float = 0.90
     has_facets: bool = True
