@@ -19,7 +19,7 @@ STEP_DEG = 0.57
 # Where a fog lamp's flat line lies: 2 % under the horizon, UN R48's setting for class F3 (from memory).
 FOG_LEVEL_DEG = -1.1
 # What the cap before a bulb, as wide as it must be for its own filament, and the bezel leave open (own).
-CAP_TO_BEZEL_DEG = (30.0, 36.0)
+CAP_TO_BEZEL_DEG = (33.0, 36.0)
 # Elements of the nominal source that a mirror is designed from: own.
 DESIGN_POINTS = 48
 # How many standard deviations of the mirror's finish its images stay under the line (own, chosen for the sharpness of
