@@ -288,6 +288,7 @@ def test_the_housing_is_this_cars_where_it_was_read_and_a_typical_one_on_demand(
     fitted = all_predicted(demo, "/jobs/1/low/match")
     assert re.search(r"fitted to 6 readings \(\d+\s*% left over\)", fitted)
     assert re.search(r"[\d.]+ to [\d.]+\s*kcd", plain(fitted))
+    assert fitted.count("<td>", fitted.index("Read and modelled")) >= 12
     typical = all_predicted(demo, "/jobs/1/low/match?housing=typical")
     assert "in a typical projector" in typical
     assert "fitted to 6 readings" not in typical
