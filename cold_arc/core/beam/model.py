@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, field
 from functools import cache, cached_property, lru_cache
 from threading import Lock
+from typing import Any
 
 import numba
 import numpy as np
@@ -178,23 +179,33 @@ def illuminate(
     return Beam(grid, flux, cloud.total_lm, ledger.losses, housing)
 
 
+@lru_cache(maxsize=8)
+def _window(rough: bool, aim_h_deg: float, aim_v_deg: float, window_deg: tuple[float, float]) -> tuple[Any, Array]:
+    """Nodes (n,) of a grid, counted through it, between two angles off a lamp's axis, and their directions (n, 3)."""
+    grid = ROUGH_GRID if rough else GRID
+    h, v = np.radians(grid.h - aim_h_deg)[None, :], np.radians(grid.v - aim_v_deg)[:, None]
+    ahead = np.stack([np.sin(h) + 0 * v, np.cos(h) * np.sin(v), np.cos(h) * np.cos(v)], axis=-1).reshape(-1, 3)
+    off_axis = np.degrees(np.arccos(ahead[:, 2]))
+    opened = np.flatnonzero((off_axis >= window_deg[0]) & (off_axis <= window_deg[1]))
+    return opened, ahead[opened]
+
+
 def _straight(cloud: PointCloud, housing: Housing, conditions: Conditions, grid: Grid) -> Array:
     """Flux (rows, columns) that leaves a bare source straight through the lens, between the bulb's cap and the bezel.
 
     A Lambertian face of Φ lm has Φ/π·cosθ cd. A face's own half space only; a dip shield keeps its side dark.
     """
+    flux = np.zeros((grid.v.size, grid.h.size))
     if not cloud.bare or housing.window_deg is None:
-        return np.zeros((grid.v.size, grid.h.size))
-    h, v = np.radians(grid.h - conditions.aim_h_deg)[None, :], np.radians(grid.v - conditions.aim_v_deg)[:, None]
-    ahead = np.stack([np.sin(h) + 0 * v, np.cos(h) * np.sin(v), np.cos(h) * np.cos(v)], axis=-1)
-    off_axis = np.degrees(np.arccos(ahead[..., 2]))
-    opened = (off_axis >= housing.window_deg[0]) & (off_axis <= housing.window_deg[1])
-    opened &= ~np.all(ahead @ cloud.shield.T < 0, axis=-1) | ~cloud.shield.any()
+        return flux
+    opened, ahead = _window(grid is ROUGH_GRID, conditions.aim_h_deg, conditions.aim_v_deg, housing.window_deg)
     faces, which = np.unique(np.round(cloud.normals, 9), axis=0, return_inverse=True)
-    intensity = np.zeros(opened.shape)
-    for normal, lumens in zip(faces, np.bincount(which.ravel(), cloud.flux), strict=True):
-        intensity += lumens / math.pi * np.maximum(ahead @ normal, 0.0)
-    return np.asarray(intensity * opened * grid.solid_angles)
+    lumens = np.bincount(which.ravel(), cloud.flux)
+    candela = np.maximum(ahead @ faces.T, 0.0) @ lumens / math.pi
+    if cloud.shield.any():
+        candela[np.all(ahead @ cloud.shield.T < 0, axis=-1)] = 0.0
+    flux.ravel()[opened] = candela * grid.solid_angles.ravel()[opened]
+    return flux
 
 
 def _front(

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, fields, replace
+from functools import cache
 from typing import Any
 
 from cold_arc.core.beam import nominal
@@ -19,6 +20,7 @@ from cold_arc.core.light import photometry
 from cold_arc.core.light.photometry import REFERENCE_VOLTS
 from cold_arc.core.units import Meaning
 from cold_arc.core.units.quantities import Quantity
+from cold_arc.core.units.reading import Within
 
 # A bulb hole's radius over its mirror's least width, at most: it may touch the edge, where corners are left.
 HOLE_SHARE = 0.5
@@ -45,6 +47,12 @@ class SetUpError(ValueError):
         self.field, self.meanings = field, meanings
 
 
+@cache
+def _bounds(quantity: Quantity) -> Within:
+    """A quantity's bounds; made once, for every set-up asks for all of them."""
+    return quantity.within
+
+
 @dataclass(frozen=True)
 class Fact:
     """What a field of a set-up holds: its words in a form, in the command's help, and its bounds or its choices."""
@@ -63,7 +71,7 @@ class Fact:
         """SetUpError, naming the field, for a value it can't hold; None stands for "its own"."""
         if self.choices is not None and value not in self.choices:
             raise SetUpError(name, f"“{value}” is not one of {', '.join(self.choices)}.")
-        if self.within is not None and value is not None and not self.within.within.holds(value):
+        if self.within is not None and value is not None and not _bounds(self.within).holds(value):
             raise SetUpError(name, f"Must be {self.within.words}.")
 
 
