@@ -59,7 +59,7 @@ ALSO = {"un-r112": "us-108", "un-r98": "us-108", "un-r19-f3": "un-r19-b"}
 
 def setups(kind: Kind) -> Iterator[SetUp]:
     """Every lamp a kind is fitted for: bases, supplies, low and (a pattern of its own) high beam."""
-    for base in nominal.BEAM_BASES:
+    for base in filter(kind.is_made_for, nominal.BEAM_BASES):
         for volts in (12.0, 24.0):
             for high in (False, True):
                 try:
@@ -78,11 +78,7 @@ def beams_of(setup: SetUp, pattern: Pattern, samples: int | None = None) -> list
         told.append(replace(setup, high=True))
     made = []
     for it in told:
-        line = replace(kind.line, traffic=it.traffic)
-        none = replace(line, shape="none")
-        shared = it.high and len(told) > 1
-        housing: Any = kind.make(line if shared or not it.high else none, pattern)
-        housing = housing.with_line(none, dipped=line) if shared else housing
+        housing: Any = kind.made(it.traffic, it.high, it.catalogue_base.is_dual, pattern=pattern)
         housing = replace(housing, samples=samples or housing.samples)  # type: ignore[type-var]
         points = 64 if samples else housing.source_points
         made.append((it, illuminate(housing, it.nominal, it.own_source, Conditions(source_points=points))))

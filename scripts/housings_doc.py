@@ -38,7 +38,7 @@ def setups(kind: Kind, high: bool) -> list[SetUp]:
     """The lamps of a kind with one beam: a base for each nominal source."""
     found: list[SetUp] = []
     for base in nominal.BEAM_BASES:
-        if base in kind.without or (high and base in nominal.NO_HIGH):
+        if not kind.is_made_for(base, high):
             continue
         try:
             setup = SetUp(kind.id, base, high=high)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 from functools import lru_cache
-from typing import NamedTuple
+from typing import Any, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -161,10 +161,14 @@ def _glow(light: Pixels) -> Pixels:
 
 def _lines(candela: Array) -> NDArray[np.bool_]:
     """Pixels where a contour value lies between neighbours."""
-    band = np.searchsorted(CONTOURS_CD, candela)
-    edge = np.zeros(candela.shape, dtype=bool)
-    edge[:, 1:] |= band[:, 1:] != band[:, :-1]
-    edge[1:, :] |= band[1:, :] != band[:-1, :]
+    return borders(np.searchsorted(CONTOURS_CD, candela))
+
+
+def borders(areas: NDArray[Any]) -> NDArray[np.bool_]:
+    """Pixels that differ from the one to their left or above."""
+    edge = np.zeros(areas.shape, dtype=bool)
+    edge[:, 1:] |= areas[:, 1:] != areas[:, :-1]
+    edge[1:, :] |= areas[1:, :] != areas[:-1, :]
     return edge
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cache
 from typing import NamedTuple
 
 import numpy as np
@@ -9,7 +10,7 @@ from numpy.typing import NDArray
 
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.model import Beam
-from cold_arc.formats.picture import WALL, Array, colour_of, exposed, png
+from cold_arc.formats.picture import WALL, Array, borders, colour_of, exposed, png
 
 # Seen from above: m across and ahead, pixels a metre across (half as many along), lines of equal lux.
 ABOVE_X, ABOVE_Z = (-15.0, 15.0), (4.0, 124.0)
@@ -26,15 +27,8 @@ def from_above(beam: Beam) -> bytes:
     rgb = np.array(colour_of(beam)) ** (1 / 2.2)
     pixels = np.clip(WALL + (200 - WALL) * level[..., None] * rgb, 0, 255).astype(np.uint8)
     for threshold, ink in ABOVE_INK.items():
-        pixels[_border(lux >= threshold)] = ink
+        pixels[borders(lux >= threshold)] = ink
     return png(pixels)
-
-
-def _border(lit: NDArray[np.bool_]) -> NDArray[np.bool_]:
-    edge = np.zeros_like(lit)
-    edge[:, 1:] |= lit[:, 1:] != lit[:, :-1]
-    edge[1:, :] |= lit[1:, :] != lit[:-1, :]
-    return edge
 
 
 # The driver's view: degrees across and up; pixels; the eye's height and place, m (the lamps at z = 0, the car's middle
@@ -78,20 +72,38 @@ def from_the_seat(beam: Beam, traffic: str = "right") -> bytes:
     Drawn for traffic on the right and mirrored for the left, the beam with it.
     """
     kerb = 1.0 if traffic == "right" else -1.0
+    scene = _scene()
+    lit = scene.gives > 0
+    luminance = np.zeros(lit.shape)
+    lux = derived.road_lux(beam, kerb * scene.x[lit], scene.z[lit], target_m=scene.y[lit])
+    luminance[lit] = scene.gives[lit] * lux
+    luminance[scene.lamps] = ONCOMING_CD_M2
+    pixels = exposed((luminance / FULL_CD_M2).astype(np.float32), colour_of(beam), lifted=LIFTED)
+    return png(np.ascontiguousarray(pixels if kerb > 0 else pixels[:, ::-1]))
+
+
+class Scene(NamedTuple):
+    """What each pixel (rows, columns) shows: where it is, m right, up and ahead, what it gives back (0: nothing), and
+    whether it is one of the oncoming car's own lamps."""
+
+    x: Array
+    y: Array
+    z: Array
+    gives: Array
+    lamps: NDArray[np.bool_]
+
+
+@cache
+def _scene() -> Scene:
+    """The road and what stands on it: the same for every beam."""
     h, v = _directions()
     z, x, y, gives = _ground(h, v)
     for board in (*POSTS, SIGN, *reversed(ONCOMING)):
         z, x, y, gives = _before(board, h, v, z, x, y, gives)
-    lit = gives > 0
-    luminance = np.zeros(h.shape)
-    places = (x[lit], y[lit], z[lit])
-    luminance[lit] = gives[lit] * _facing_lux(beam, places, kerb)
+    run, lamps = ONCOMING[0].ahead - EYE[2], np.zeros(h.shape, dtype=bool)
     for across, up in ONCOMING_LAMPS:
-        place_h, place_v = (across - EYE[0]) / (50 - EYE[2]), (up - EYE[1]) / (50 - EYE[2])
-        far = np.hypot(np.tan(h) - place_h, np.tan(v) - place_v) * (50 - EYE[2])
-        luminance[far < LAMP_M] = ONCOMING_CD_M2
-    pixels = exposed((luminance / FULL_CD_M2).astype(np.float32), colour_of(beam), lifted=LIFTED)
-    return png(np.ascontiguousarray(pixels if kerb > 0 else pixels[:, ::-1]))
+        lamps |= np.hypot(run * np.tan(h) + EYE[0] - across, run * np.tan(v) + EYE[1] - up) < LAMP_M
+    return Scene(x, y, z, gives, lamps)
 
 
 def _directions() -> tuple[Array, Array]:
@@ -129,15 +141,3 @@ def _before(
         np.where(hit, up, y),
         np.where(hit, board.gives, gives),
     )
-
-
-def _facing_lux(beam: Beam, places: tuple[Array, Array, Array], kerb: float) -> Array:
-    """Lux from both lamps on a small plane that faces them, at places x, y, z."""
-    mounting = derived.LEVEL_PAIR
-    x, y, z = places
-    total = np.zeros(x.shape)
-    for side in (-1.0, 1.0):
-        across, up = kerb * (x - side * mounting.half_track_m), y - mounting.height_m
-        square = across**2 + up**2 + z**2
-        total += beam.at(np.degrees(np.arcsin(across / np.sqrt(square))), np.degrees(np.arctan2(up, z))) / square
-    return total

@@ -53,6 +53,23 @@ def test_the_wipe_uncovers_the_nominal_beam(bench):
     assert shown == pytest.approx(whole / 2)
 
 
+def test_the_drivers_view_has_a_wipe_of_its_own(bench):
+    bench.locator("[data-wipe]").nth(1).fill("25")
+    assert float(bench.locator(".driver-view .wipe-rect").get_attribute("width")) == pytest.approx(720 / 4)
+    assert float(bench.locator("[data-wall] .wipe-rect").get_attribute("width")) == 0
+
+
+def test_the_wall_follows_a_slider_that_is_still_held(bench):
+    """A coarse picture while it is dragged, everything else once it is let go."""
+    slider = bench.locator("#clock")
+    slider.evaluate("it => { it.value = 30; it.dispatchEvent(new Event('input', { bubbles: true })); }")
+    expect(bench.locator("[data-wall] image").first).to_have_attribute("href", re.compile("clock=30.*coarse=1"))
+    assert "clock=30" not in bench.url
+    slider.evaluate("it => it.dispatchEvent(new Event('change', { bubbles: true }))")
+    expect(bench).to_have_url(re.compile("clock=30"))
+    expect(bench.locator("[data-wall] image").first).not_to_have_attribute("href", re.compile("coarse"))
+
+
 def test_a_set_up_is_kept_and_compared(bench):
     for name, gap in (("narrow", 1.4), ("wide", 6)):
         if not bench.locator("#gap").is_visible():

@@ -123,9 +123,10 @@ def cut_off_shape(beam: Beam) -> CutOffShape:
     return CutOffShape(float(level), float(slope), elbow, math.degrees(math.atan(rise)))
 
 
-# What a beam's roughness is measured by: the blur's standard deviation (about 1° across at half its height), the least
-# share of the peak that counts, and how far from the line's edge, degrees, it is left alone.
-ROUGH_BLUR_DEG, ROUGH_FROM, ROUGH_EDGE_DEG = 0.42, 0.02, 1.3
+# What a beam's roughness is measured by (own): the step between rows, the blur's standard deviation (about 1° across at
+# half its height), the least share of the peak that counts, and how far from the line's edge, degrees, it is left
+# alone.
+ROUGH_STEP_DEG, ROUGH_BLUR_DEG, ROUGH_FROM, ROUGH_EDGE_DEG = 0.2, 0.42, 0.02, 1.3
 
 
 def roughness(beam: Beam) -> float:
@@ -134,7 +135,7 @@ def roughness(beam: Beam) -> float:
     The blur's own flattening of a smooth slope is taken off (what is left is blurred once more), and the cut-off's edge
     is left out: it may be sharp.
     """
-    rows = max(1, round(0.2 / beam.grid.steps[0]))
+    rows = max(1, round(ROUGH_STEP_DEG / beam.grid.steps[0]))
     intensity, v = beam.intensity[::rows], beam.grid.v[::rows]
     sigma = [ROUGH_BLUR_DEG / step for step in (v[1] - v[0], beam.grid.steps[1])]
     smooth = ndimage.gaussian_filter(intensity, sigma)
@@ -263,8 +264,7 @@ def wall_lux(
     *aim_deg*: how far right and up the whole beam is turned, by the screws.
     """
     right, up = np.asarray(right_m, dtype=np.float64), -np.asarray(down_m, dtype=np.float64)
-    h = np.degrees(np.arctan2(right, np.hypot(up, distance_m)))
-    v = np.degrees(np.arctan2(up, distance_m))
+    h, v = wall_direction(right, -up, distance_m)
     cosine = distance_m / np.sqrt(right**2 + up**2 + distance_m**2)
     lux: Array = beam.at(h - aim_deg[0], v - aim_deg[1]) * cosine**3 / distance_m**2
     return lux
@@ -292,6 +292,12 @@ def meter_candela(
     return photometry.candela(meter_lux(beam, right, down, distance_m, head_mm), distance_m, right, down)
 
 
+def wall_direction(right_m: Array | float, down_m: Array | float, distance_m: float) -> tuple[Array, Array]:
+    """The grid's directions h, v, degrees, of places on a wall square to the axis: m right and down of the lamp."""
+    h = np.degrees(np.arctan2(right_m, np.hypot(down_m, distance_m)))
+    return np.asarray(h), np.asarray(-np.degrees(np.arctan2(down_m, distance_m)))
+
+
 def wall_place(h_deg: float, v_deg: float, distance_m: float) -> tuple[float, float]:
     """Where a direction of the grid meets a wall square to the axis: m right and down of the lamp."""
     h, v = math.radians(h_deg), math.radians(v_deg)
@@ -309,11 +315,13 @@ class Mounting:
 LEVEL_PAIR = Mounting()
 
 
-def road_lux(beam: Beam, x_m: Array, z_m: Array, mounting: Mounting = LEVEL_PAIR, target_m: float = 0.0) -> Array:
+def road_lux(
+    beam: Beam, x_m: Array, z_m: Array, mounting: Mounting = LEVEL_PAIR, target_m: Array | float = 0.0
+) -> Array:
     """Illuminance, lx, at places on the road from both lamps, on a small plane facing them, *target_m* up."""
     total = np.zeros(np.broadcast(x_m, z_m).shape)
     for side in (-1.0, 1.0):
-        across, up = np.asarray(x_m) - side * mounting.half_track_m, target_m - mounting.height_m
+        across, up = np.asarray(x_m) - side * mounting.half_track_m, np.asarray(target_m) - mounting.height_m
         square = across**2 + up**2 + np.asarray(z_m) ** 2
         h = np.degrees(np.arcsin(across / np.sqrt(square)))
         v = np.degrees(np.arctan2(up, z_m))

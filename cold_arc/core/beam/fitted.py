@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
-from functools import lru_cache
 
 import numpy as np
 from scipy.optimize import least_squares
@@ -32,7 +31,7 @@ FIT_POINTS, MOST_RATIO = 96, 6.0
 
 
 @dataclass(frozen=True)
-class Measured:
+class BeamReading:
     """One reading of a beam: its *name*, cd, and where, degrees right and up of the lamp's axis; None: the brightest
     point, wherever it is."""
 
@@ -52,8 +51,7 @@ class HousingFit:
     left_over: float
 
 
-@lru_cache(maxsize=64)
-def fit_housing(setup: SetUp, readings: tuple[Measured, ...], cut_off_deg: float | None = None) -> HousingFit | None:
+def fit_housing(setup: SetUp, readings: tuple[BeamReading, ...], cut_off_deg: float | None = None) -> HousingFit | None:
     """The nominal set-up of a lamp fitted to readings; None for fewer than five.
 
     *setup*: with its supply as it was read and its haze as graded; *cut_off_deg*: the height of its cut-off's level
@@ -91,12 +89,12 @@ def _turned(setup: SetUp, x: Array) -> SetUp:
     return replace(setup, gain=gain, widen=widen, aim_v=float(x[2]), aim_h=float(x[3]), haze=float(np.clip(x[4], 0, 1)))
 
 
-def _at(beam: Beam, readings: tuple[Measured, ...]) -> Array:
+def _at(beam: Beam, readings: tuple[BeamReading, ...]) -> Array:
     top = derived.peak(beam).candela
     return np.array([top if it.h_deg is None else float(beam.at(it.h_deg, it.v_deg or 0.0)) for it in readings])
 
 
-def _ratios(readings: tuple[Measured, ...], modelled: Array) -> Array:
+def _ratios(readings: tuple[BeamReading, ...], modelled: Array) -> Array:
     """How far modelled and read lie apart, in standard deviations of a reading."""
     read = np.array([max(it.candela, 1.0) for it in readings])
     doubt = np.hypot(READING_SHARE, READING_CD / read)

@@ -173,7 +173,7 @@ def illuminate(
         ("outside", kernel.OUTSIDE),
     ):
         ledger.take(name, float(fates[fate]) * housing.reflectance)
-    straight = _straight(cloud, housing, conditions, grid)
+    straight = _past_the_cap(cloud, housing, conditions, grid)
     ledger.take("missed mirror", -float(straight.sum()))
     flux = _front(flux * housing.reflectance, straight, grid, housing, conditions, ledger)
     return Beam(grid, flux, cloud.total_lm, ledger.losses, housing)
@@ -190,7 +190,7 @@ def _window(rough: bool, aim_h_deg: float, aim_v_deg: float, window_deg: tuple[f
     return opened, ahead[opened]
 
 
-def _straight(cloud: PointCloud, housing: Housing, conditions: Conditions, grid: Grid) -> Array:
+def _past_the_cap(cloud: PointCloud, housing: Housing, conditions: Conditions, grid: Grid) -> Array:
     """Flux (rows, columns) that leaves a bare source straight through the lens, between the bulb's cap and the bezel.
 
     A Lambertian face of Φ lm has Φ/π·cosθ cd. A face's own half space only; a dip shield keeps its side dark.
@@ -221,9 +221,9 @@ def _front(
         ledger.take("this housing against its kind", float(flux.sum()) * (1 - conditions.gain))
         flux = flux * conditions.gain
     flux = _spread(flux, grid, math.hypot(housing.finish_deg, housing.soft_deg), housing.finish_deg, ledger)
-    if housing.sign_share:
-        lifted = _lobe(flux * housing.sign_share, grid, SIGN_LOBE_DEG, ledger, SIGN_LIFT_DEG)
-        flux = flux * (1 - housing.sign_share) + lifted
+    if housing.pattern and housing.cut_off.shape != "none":
+        lifted = _lobe(flux * housing.pattern.sign, grid, SIGN_LOBE_DEG, ledger, SIGN_LIFT_DEG)
+        flux = flux * (1 - housing.pattern.sign) + lifted
     flux = flux + straight
     passed = flux * housing.lens_transmittance
     ledger.take("lens absorbed", float(flux.sum() - passed.sum()))

@@ -12,8 +12,6 @@ BEAM_BASES = (
     *("9004", "9005", "9006", "9007", "9011", "9012"),
     *("D1S", "D1R", "D2S", "D2R", "D3S", "D3R", "D4S", "D4R"),
 )
-# Bases of bulbs that no lamp takes for its high beam (common practice).
-NO_HIGH = ("H8", "H16", "9006")
 # Lit lengths, mm, where the catalogue has none: common practice, no published source.
 USUAL_LENGTH_MM = {"H4": 4.5, "H16": 3.2, "H13": 4.6, "9004": 4.8, "9007": 4.8, "9011": 5.0, "9012": 5.0}
 

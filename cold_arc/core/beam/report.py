@@ -9,7 +9,7 @@ from typing import Any
 from cold_arc.core.beam import derived, nominal
 from cold_arc.core.beam.derived import CutOffShape, Fidelity, Glare, HotSpot, MeasuredPoint
 from cold_arc.core.beam.housings import kind
-from cold_arc.core.beam.model import Beam, illuminate
+from cold_arc.core.beam.model import Beam, Conditions, illuminate
 from cold_arc.core.beam.setup import SetUp
 
 Points = dict[str, MeasuredPoint]
@@ -115,15 +115,17 @@ def report_on(beam: Beam, traffic: str = "right", regulation: str = "", fidelity
 @lru_cache(maxsize=48)
 def beam_of(setup: SetUp) -> Beam:
     """The beam of a set-up; remembered."""
-    beam = illuminate(setup.built_housing(), setup.nominal, setup.built_source(), setup.conditions)
-    return replace(beam, cct_k=setup.colour_k, yellow=setup.yellow)
+    return _beam(setup, setup.conditions)
 
 
 def rough_of(setup: SetUp, source_points: int) -> Beam:
     """The beam of a set-up, roughly and some ten times as fast: half as fine a grid, a sixth of the mirror's
     elements."""
-    conditions = replace(setup.conditions, source_points=source_points)
-    beam = illuminate(setup.built_housing(), setup.nominal, setup.built_source(), conditions, rough=True)
+    return _beam(setup, replace(setup.conditions, source_points=source_points), rough=True)
+
+
+def _beam(setup: SetUp, conditions: Conditions, rough: bool = False) -> Beam:
+    beam = illuminate(setup.built_housing(), setup.nominal, setup.built_source(), conditions, rough)
     return replace(beam, cct_k=setup.colour_k, yellow=setup.yellow)
 
 

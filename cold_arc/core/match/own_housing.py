@@ -6,32 +6,32 @@ import math
 from collections.abc import Iterator
 from dataclasses import replace
 
-from cold_arc.core.beam.fitted import HousingFit, Measured, fit_housing
+from cold_arc.core.beam.derived import wall_direction
+from cold_arc.core.beam.fitted import BeamReading, HousingFit, fit_housing
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.record import Record
 from cold_arc.core.light.readings import POINTS, WallReading
 
-Asked = tuple[SetUp, tuple[Measured, ...], float | None]
+Asked = tuple[SetUp, tuple[BeamReading, ...], float | None]
 _known: dict[Asked, HousingFit | None] = {}
 MOST_KNOWN = 200
 
 
-def measured_of(record: Record, key: BeamKey) -> tuple[Measured, ...]:
+def measured_of(record: Record, key: BeamKey) -> tuple[BeamReading, ...]:
     """What was read of a beam before, warm, as directions and candela."""
     return tuple(_measured(record.readings(key, "before")))
 
 
-def _measured(readings: dict[str, WallReading]) -> Iterator[Measured]:
+def _measured(readings: dict[str, WallReading]) -> Iterator[BeamReading]:
     for name, reading in readings.items():
         if not reading.settled:
             continue
         if name == "peak" and not (reading.across_m or reading.drop_m):
-            yield Measured(POINTS[name], reading.candela, None, None)
+            yield BeamReading(POINTS[name], reading.candela, None, None)
             continue
-        h = math.degrees(math.atan2(reading.across_m, math.hypot(reading.drop_m, reading.distance_m)))
-        v = -math.degrees(math.atan2(reading.drop_m, reading.distance_m))
-        yield Measured(POINTS.get(name, name), reading.candela, h, v)
+        h, v = wall_direction(reading.across_m, reading.drop_m, reading.distance_m)
+        yield BeamReading(POINTS.get(name, name), reading.candela, float(h), float(v))
 
 
 def asked_of(record: Record, key: BeamKey, present: SetUp) -> Asked:

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from cold_arc.core.beam import housings, kernel
+from cold_arc.core.beam import derived, housings, kernel
 from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.housings.lens_optic import LensOptic
 from cold_arc.core.beam.housings.projector import Projector
@@ -16,7 +16,7 @@ from cold_arc.core.beam.housings.reflector import Reflector
 from cold_arc.core.beam.model import GRID, Conditions, illuminate
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.beam.sources import Arc, Filament, Led, lattice
+from cold_arc.core.beam.sources import Arc, Filament, Led, lattice, mirrored
 from tests.core.beam.optics_package import Surface, raytrace
 
 NO_LINE = CutOff("none")
@@ -221,3 +221,45 @@ def test_a_bare_bulb_shines_past_the_cap_as_lambert_says():
 def test_a_projector_sends_nothing_past_its_lens():
     led = beam_of(SetUp("projector", source="led"))
     assert float(led.at(33.0, 6.0)) < 30
+
+
+@pytest.mark.parametrize(("h", "v"), [(0.0, 0.0), (12.0, -3.0), (-30.0, 9.0), (5.0, 14.0)])
+def test_places_on_a_wall_and_directions_are_each_others_inverse(h, v):
+    place = derived.wall_place(h, v, 7.62)
+    assert derived.wall_direction(*place, 7.62) == pytest.approx((h, v))
+
+
+@pytest.mark.parametrize(
+    "source", [Filament(4.5, dip_shield=True, offset_mm=(0.3, 0.1, -1.0)), Arc(), Led(clock_deg=20)]
+)
+def test_a_source_mirrored_twice_is_itself(source):
+    once = mirrored(source)
+    assert mirrored(once) == source
+    lit, other = (it.cloud(2000) for it in (source, once))
+    middles = [np.average(it.positions, axis=0, weights=it.flux) for it in (lit, other)]
+    assert middles[1] == pytest.approx(middles[0] * [-1, 1, 1], abs=0.02)
+
+
+def test_the_other_sides_mirror_is_the_mirror_image():
+    right, left = (housings.kind("reflector").made(side, lamp="H7") for side in ("right", "left"))
+    one, other = right.mirror(COIL), left.mirror(COIL)
+    assert np.array_equal(one.positions * [-1, 1, 1], other.positions)
+    assert np.array_equal(one.normals * [-1, 1, 1], other.normals)
+
+
+@pytest.mark.parametrize("kind", ["reflector", "projector"])
+def test_a_thinned_mirror_keeps_its_light_and_its_share_of_each_part(kind):
+    mirror = housings.kind(kind).made(lamp="H7").mirror(COIL)
+    thin = mirror.thinned(6)
+    assert thin.areas.sum() == pytest.approx(mirror.areas.sum())
+    for axis in (0, 1):
+        whole, part = (np.average(it.positions[:, axis] > 0, weights=it.areas) for it in (mirror, thin))
+        assert part == pytest.approx(whole, abs=0.02)
+
+
+def test_kinds_say_what_they_are_made_for():
+    reflector, fog = housings.kind("reflector"), housings.kind("fog-reflector")
+    assert reflector.is_made_for("H7", high=True)
+    assert not reflector.is_made_for("9006", high=True)
+    assert not fog.is_made_for("H4")
+    assert not fog.is_made_for("H11", high=True)

@@ -7,7 +7,7 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.beam import derived
-from cold_arc.core.beam.fitted import Measured, fit_housing
+from cold_arc.core.beam.fitted import BeamReading, fit_housing
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 
@@ -17,8 +17,8 @@ USUAL = SetUp("reflector", "H7")
 
 def read(setup, places=PLACES, factor=1.0):
     beam = beam_of(setup)
-    found = [Measured(f"{h} {v}", factor * float(beam.at(h, v)), h, v) for h, v in places]
-    return (*found, Measured("peak", factor * derived.peak(beam).candela, None, None))
+    found = [BeamReading(f"{h} {v}", factor * float(beam.at(h, v)), h, v) for h, v in places]
+    return (*found, BeamReading("peak", factor * derived.peak(beam).candela, None, None))
 
 
 @pytest.mark.parametrize("gain", [0.6, 1.4])

@@ -31,7 +31,7 @@ class Housing(Protocol):
     """A lamp's optic. Lengths mm, angles degrees, shares 0 to 1.
 
     *finish_deg*: scatter of the mirror; *soft_deg*: how far its elements, or the glass, spread sideways besides;
-    *sign_share*: what the lens lifts to the signs; *source_points*: how finely a source is cut here; *dipped*: the low
+    *source_points*: how finely a source is cut here; *dipped*: the low
     beam's line where this is the high beam out of the same mirror.
     """
 
@@ -55,7 +55,10 @@ class Housing(Protocol):
         ...
 
     @property
-    def sign_share(self) -> float: ...
+    def pattern(self) -> Pattern | None:
+        """How its mirror shares the light out; None for a plain mirror."""
+        ...
+
     @property
     def source_points(self) -> int: ...
 
@@ -100,6 +103,8 @@ def resized(housing: Shape, **sizes: float | None) -> Shape:
     return replace(housing, **told)  # type: ignore[type-var]
 
 
+# Bases of bulbs that no lamp takes for its high beam (common practice).
+NO_HIGH = ("H8", "H16", "9006")
 # A bulb whose lamps were approved by an older US table alone (from memory).
 NO_LAMP = ("9004",)
 # Dual bulbs no fog lamp is made for (common practice).
@@ -133,15 +138,29 @@ class Kind:
         """Whether it is a fog lamp's, which has no high beam."""
         return self.law == "fog"
 
+    def is_made_for(self, base: str, high: bool = False) -> bool:
+        """Whether lamps of the kind are made for a base, and take it for a high beam where that is meant."""
+        return base not in self.without and not (high and (self.is_fog or base in NO_HIGH))
+
     def pattern(self, lamp: str = "", high: bool = False) -> Pattern:
         """The pattern it is fitted by for a *lamp*: a base's name, and its volts where they are not 12; "" for any."""
         fitted = data.load("patterns").get(self.id, {})
         row = fitted.get(f"{lamp} high" if high else lamp)
         return Pattern(**row) if row else self.high if high else self.low
 
-    def made(self, traffic: str = "right", high: bool = False, dual: bool = False, lamp: str = "") -> Housing:
-        """The housing; the *high* beam of a *dual* bulb comes from the mirror of its low beam where they share one."""
+    def made(
+        self,
+        traffic: str = "right",
+        high: bool = False,
+        dual: bool = False,
+        lamp: str = "",
+        pattern: Pattern | None = None,
+    ) -> Housing:
+        """The housing; the *high* beam of a *dual* bulb comes from the mirror of its low beam where they share one.
+
+        *lamp*: what it is fitted for; a *pattern* is taken instead of the fitted one.
+        """
         line, none = replace(self.line, traffic=traffic), CutOff("none", traffic=traffic)
         if high and dual and self.one_mirror:
-            return self.make(line, self.pattern(lamp)).with_line(none, dipped=line)
-        return self.make(none if high else line, self.pattern(lamp, high))
+            return self.make(line, pattern or self.pattern(lamp)).with_line(none, dipped=line)
+        return self.make(none if high else line, pattern or self.pattern(lamp, high))

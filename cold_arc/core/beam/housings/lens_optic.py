@@ -10,7 +10,7 @@ from typing import Self
 import numpy as np
 
 from cold_arc.core.beam.housings.housing import NO_LAMP, Kind, Sizes, resized
-from cold_arc.core.beam.housings.pillows import USUAL_PATTERN, Design, Pattern, lifted, pillowed
+from cold_arc.core.beam.housings.pillows import USUAL_PATTERN, Design, Pattern, pillowed
 from cold_arc.core.beam.housings.shapes import CAP_TO_BEZEL_DEG, CLEAR_FRONT, CutOff, Mirror, Optic, paraboloid
 from cold_arc.core.beam.sources import Source, spiral
 
@@ -41,11 +41,6 @@ class LensOptic:
     window_deg: tuple[float, float] | None = CAP_TO_BEZEL_DEG
     dipped: CutOff | None = None
     has_facets: bool = False
-
-    @property
-    def sign_share(self) -> float:
-        """A low beam's lens lifts a share of it to the signs."""
-        return lifted(self.pattern, self.cut_off)
 
     @property
     def narrowest_mm(self) -> float:

@@ -74,11 +74,6 @@ HIGH_PATTERN = Pattern(aim=0.0, narrow=2.0, wide=6.0, shallow=0.1, deep=0.6, sig
 FOG_PATTERN = Pattern(aim=0.0, narrow=12.5, wide=21.0, grows=0.8, shallow=0.2, deep=2.0, sign=0.0)
 
 
-def lifted(pattern: Pattern | None, cut_off: CutOff) -> float:
-    """The share of a low beam that its lens lifts to the signs."""
-    return pattern.sign if pattern and cut_off.shape != "none" else 0.0
-
-
 def bell(share: Array) -> Array:
     """Standard deviations at *share* (0 to 1) of a bell without its far tails."""
     return np.asarray(ndtri(BELL_TAIL + (1 - 2 * BELL_TAIL) * share))
@@ -143,7 +138,7 @@ def _side(across: Array) -> Array:
 
 def _aimed(positions: Array, areas: Array, cloud: PointCloud, design: Design) -> Mirror:
     """Elements that share a cloud's light out by a pattern, under a line; about the horizon where there is none."""
-    pattern, line, optic = design.pattern or Pattern(), design.cut_off, design.optic
+    pattern, line, optic = design.pattern or USUAL_PATTERN, design.cut_off, design.optic
     facts = each_image(cloud, positions, _straight(positions, optic), line, optic)
     order = np.argsort(facts[:, kernel.HEIGHT], kind="stable")
     positions, areas, facts = positions[order], areas[order], facts[order]

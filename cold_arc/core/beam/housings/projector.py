@@ -9,7 +9,7 @@ from typing import Self
 import numpy as np
 
 from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, Kind, Sizes, resized
-from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, lifted, pillowed
+from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, pillowed
 from cold_arc.core.beam.housings.shapes import (
     FINISH_MARGIN,
     FOG_LINE,
@@ -54,11 +54,6 @@ class Projector:
     has_facets: bool = False
     hole_mm: float = 0.0
     narrowest_mm: float = math.inf
-
-    @property
-    def sign_share(self) -> float:
-        """A low beam's lens lifts a share of it to the signs."""
-        return lifted(self.pattern, self.cut_off)
 
     @property
     def half_axis_mm(self) -> float:

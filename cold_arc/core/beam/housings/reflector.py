@@ -9,7 +9,7 @@ from typing import Self
 import numpy as np
 
 from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, Kind, Sizes, resized
-from cold_arc.core.beam.housings.pillows import FOG_PATTERN, USUAL_PATTERN, Design, Pattern, lifted, pillowed
+from cold_arc.core.beam.housings.pillows import FOG_PATTERN, USUAL_PATTERN, Design, Pattern, pillowed
 from cold_arc.core.beam.housings.shapes import (
     CAP_TO_BEZEL_DEG,
     CLEAR_FRONT,
@@ -50,11 +50,6 @@ class Reflector:
     dipped: CutOff | None = None
     lens_transmittance: float = 0.90
     has_facets: bool = True
-
-    @property
-    def sign_share(self) -> float:
-        """A low beam's lens lifts a share of it to the signs."""
-        return lifted(self.pattern, self.cut_off)
 
     @property
     def narrowest_mm(self) -> float:
