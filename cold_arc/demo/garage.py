@@ -35,8 +35,8 @@ from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import steps_to_tick, tray
-from cold_arc.core.light import readings
-from cold_arc.core.light.readings import WallReading
+from cold_arc.core.metering import readings
+from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.work import access, proof
 from cold_arc.demo.shelf import SHELF
 from cold_arc.store import catalogue, jobs
@@ -91,7 +91,7 @@ class Story:
     def read(self, phase: str, key: BeamKey, set_up: WallReading, values: dict[str, float], traffic: str) -> None:
         """Readings at named points, taken as *set_up* says."""
         for point, lux in values.items():
-            across, drop = readings.place(point, set_up.distance_m, traffic)
+            across, drop = readings.place(point, set_up.distance_m, traffic, key.function.value)
             if point == "peak":
                 across, drop = set_up.across_m, set_up.drop_m
             taken = replace(set_up, point=point, lux=lux, across_m=across, drop_m=drop)

@@ -15,7 +15,7 @@ from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries import Aimed, Booking, Clocked, Identified, Passed, Read
 from cold_arc.core.job.plausible import ImplausibleError
 from cold_arc.core.job.record import Unreadable
-from cold_arc.core.light.readings import WallReading
+from cold_arc.core.metering.readings import WallReading
 from tests.robust.conftest import ask, change, open_client
 
 PAGES = (

@@ -11,7 +11,7 @@ from cold_arc.core.car import bases
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Drive, Side
-from cold_arc.core.light.readings import POINTS, place
+from cold_arc.core.metering.readings import POINTS, place
 from cold_arc.core.units import UnitSystem
 from cold_arc.core.work import clocking
 from cold_arc.demo.shelf import SHELF

@@ -23,7 +23,7 @@ KINDS: dict[str, tuple[type, int]] = {
     "identified": (it.Identified, 2),
     "measured": (it.Measured, 1),
     "inspected": (it.Inspected, 1),
-    "read": (it.Read, 1),
+    "read": (it.Read, 2),
     "chosen": (it.Chosen, 1),
     "refused": (it.Refused, 1),
     "supplied": (it.Supplied, 1),
@@ -49,8 +49,18 @@ def _optic_for_housing(plain: Plain) -> Plain:
 
 
 _SEALED = {"assembly": "sealed"}
+
+
+def _told_no_more(plain: Plain) -> Plain:
+    """Read, 1 to 2: which meter, wall and lens state it was is not told; each stands at "not told"."""
+    return plain
+
+
 # From (kind, version) to the next version.
-UPCASTERS: dict[tuple[str, int], Callable[[Plain], Plain]] = {("identified", 1): _optic_for_housing}
+UPCASTERS: dict[tuple[str, int], Callable[[Plain], Plain]] = {
+    ("identified", 1): _optic_for_housing,
+    ("read", 1): _told_no_more,
+}
 _converter = cattrs.preconf.json.make_converter(forbid_extra_keys=True)
 
 

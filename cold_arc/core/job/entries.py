@@ -10,9 +10,9 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Front
 from cold_arc.core.car.lamps import Drive, Optic, Present, Side
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.light.readings import WallReading
 from cold_arc.core.match.ballast import BallastTest
 from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.work.access import RouteStep
 
 
@@ -77,11 +77,15 @@ class Inspected:
 
 @dataclass(frozen=True)
 class Read:
-    """A reading on the wall; *phase* is "before" or "after"; *typed* as it was entered."""
+    """A reading on the wall; *phase* is "before" or "after"; *typed* as it was entered.
+
+    *repeat*: it is joined with those of the same place before it, instead of taking their place.
+    """
 
     phase: str
     typed: str
     reading: WallReading
+    repeat: bool = False
 
 
 @dataclass(frozen=True)

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from cold_arc.core import aim
 from cold_arc.core.aim import ScrewStep, Target
 from cold_arc.core.car.front import BeamKey, across
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.entries import Aimed
+from cold_arc.core.job.entries import Aimed, Chosen
 from cold_arc.core.job.record import Record
-from cold_arc.core.light import readings
-from cold_arc.core.light.readings import Comparison
+from cold_arc.core.metering import comparing
+from cold_arc.core.metering.comparing import Change, Comparison
+from cold_arc.core.metering.readings import LENSES
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import UnitSystem, say_number, say_percent
 
@@ -21,11 +23,37 @@ BALANCED_POINTS = ("peak", "edge")
 LEAST_TURNS = 0.1
 
 
-def compare(record: Record, beam: BeamKey) -> Comparison:
-    """One beam before and after, what follows the supply brought to one voltage."""
+def change_of(record: Record, beam: BeamKey) -> Change:
+    """What changes at a beam: what burned in its sockets, what was chosen for them."""
     present = [record.socket(socket).present for socket in record.givers(beam)]
+    chosen = [record.latest(Chosen, socket) for socket in record.givers(beam)]
     follows = any(it is not None and it.follows_supply for it in present)
-    return readings.compare(record.readings(beam, "before"), record.readings(beam, "after"), follows)
+    stays = bool(chosen) and all(it is not None and it.source is None for it in chosen)
+    return Change(follows, follows and stays, beam.function.value, colour_changed=not stays)
+
+
+def compare(record: Record, beam: BeamKey) -> Comparison:
+    """One beam before and after through the same lens, what follows the supply brought to one voltage.
+
+    Where the lens was worked on and the old source read through it since, that is what counts as before.
+    """
+    after = record.readings(beam, "after")
+    lens = next((it.lens for it in reversed(after.values())), None)
+    same = record.readings(beam, "before", lens)
+    return comparing.compare(same or record.readings(beam, "before"), after, change_of(record, beam))
+
+
+def lens_gain(record: Record, beam: BeamKey) -> Comparison | None:
+    """What work on the lens gained by itself, the old source shining through it before and since; None where that was
+    not read."""
+    found = record.readings(beam, "before", "found")
+    states = [lens for lens in LENSES if lens != "found"]
+    since = next((it for lens in reversed(states) if (it := record.readings(beam, "before", lens))), None)
+    if not found or not since:
+        return None
+    old = change_of(record, beam)
+    as_if_found = {name: replace(it, lens="found") for name, it in since.items()}
+    return comparing.compare(found, as_if_found, replace(old, after_follows=old.before_follows, colour_changed=False))
 
 
 def gain_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
@@ -41,7 +69,7 @@ def balance_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
         if beam.side is Side.LEFT and across(beam) in beams:
             left, right = record.readings(beam, "after"), record.readings(across(beam), "after")
             both = (point for point in BALANCED_POINTS if point in left and point in right)
-            found += [readings.balance(left[point], right[point]) for point in both]
+            found += [comparing.balance(left[point], right[point], beam.function.value) for point in both]
     return found
 
 

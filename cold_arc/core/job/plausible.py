@@ -25,15 +25,17 @@ from cold_arc.core.job.entries import (
 )
 from cold_arc.core.job.record import Unreadable
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.light import readings
 from cold_arc.core.match import light_source
 from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.metering import readings
+from cold_arc.core.metering.meters import meters
 from cold_arc.core.work import proof
 
 LONGEST_TEXT, LARGEST_NUMBER = 4000, 1e9
 NEAREST_M, FARTHEST_M = 0.3, 100.0
 LEAST_V, MOST_V = 1.0, 100.0
 LONGEST_BULB_MM = 200.0
+MOST_REPEATS = 1000
 
 
 class ImplausibleError(ValueError):
@@ -124,7 +126,9 @@ def _light_source(it: LightSource) -> None:
 
 def _read(it: Read) -> None:
     taken = it.reading
-    _must(taken.point in readings.POINTS and it.phase in ("before", "after"), "A reading at no known point")
+    _must(readings.is_point(taken.point) and it.phase in ("before", "after"), "A reading at no known point")
+    _must(taken.lens in readings.LENSES and (not taken.meter or taken.meter in meters()), "Such a lens or meter")
+    _must(1 <= taken.repeats <= MOST_REPEATS, "So many repeats")
     _must(NEAREST_M <= taken.distance_m <= FARTHEST_M and LEAST_V <= taken.volts <= MOST_V, "A reading from nowhere")
     _must(taken.lux >= 0 and taken.ambient_lx >= 0 and taken.candela <= LARGEST_NUMBER, "Light beyond all measure")
 

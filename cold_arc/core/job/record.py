@@ -33,7 +33,7 @@ from cold_arc.core.job.entries import (
     WorkChosen,
 )
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.light.readings import WallReading
+from cold_arc.core.metering.readings import WallReading, joined
 
 
 @dataclass(frozen=True)
@@ -138,9 +138,16 @@ class Record:
         inspected = self.latest(Inspected, key)
         return inspected.seen if inspected else None
 
-    def readings(self, key: BeamKey, phase: str) -> dict[str, WallReading]:
-        """The newest reading at each point, before or after."""
-        return {read.reading.point: read.reading for read in self.all(Read, key) if read.phase == phase}
+    def readings(self, key: BeamKey, phase: str, lens: str | None = None) -> dict[str, WallReading]:
+        """The newest reading at each point, before or after, repeated ones joined; *lens*: through it in that state."""
+        taken: dict[str, list[WallReading]] = {}
+        for read in self.all(Read, key):
+            if read.phase == phase and lens in (None, read.reading.lens):
+                held = taken.setdefault(read.reading.point, [])
+                if not read.repeat:
+                    held.clear()
+                held.append(read.reading)
+        return {point: joined(held) for point, held in taken.items()}
 
     def route(self, key: UnitKey) -> Routed | None:
         """The way in to one unit."""

@@ -13,7 +13,7 @@ from cold_arc.core.job.entries import Chosen, Clocked, FastenerBack, HandedOver,
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.light import readings
+from cold_arc.core.metering import readings
 from cold_arc.core.work import clocking, fitting, proof
 from cold_arc.core.work.access import Fasteners
 
@@ -33,7 +33,8 @@ def _inspect(progress: Progress, key: Key) -> Iterator[str]:
 def _wall_points(record: Record, key: Key, phase: str) -> Iterator[str]:
     assert isinstance(key, BeamKey)
     taken = record.readings(key, phase)
-    wanted = readings.NEEDED_POINTS if phase == "before" else tuple(record.readings(key, "before"))
+    named = [point for point in record.readings(key, "before") if point in readings.POINTS]
+    wanted = readings.needed(key.function.value) if phase == "before" else named
     if absent := [point for point in wanted if point not in taken]:
         yield f"no reading {phase}: {', '.join(absent)}"
 

@@ -11,7 +11,7 @@ from cold_arc.core.beam.fitted import BeamReading, HousingFit, fit_housing
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.record import Record
-from cold_arc.core.light.readings import POINTS, WallReading
+from cold_arc.core.metering.readings import WallReading, words
 
 Asked = tuple[SetUp, tuple[BeamReading, ...], float | None]
 _known: dict[Asked, HousingFit | None] = {}
@@ -20,18 +20,18 @@ MOST_KNOWN = 200
 
 def measured_of(record: Record, key: BeamKey) -> tuple[BeamReading, ...]:
     """What was read of a beam before, warm, as directions and candela."""
-    return tuple(_measured(record.readings(key, "before")))
+    return tuple(_measured(record.readings(key, "before"), key.function.value))
 
 
-def _measured(readings: dict[str, WallReading]) -> Iterator[BeamReading]:
+def _measured(readings: dict[str, WallReading], function: str) -> Iterator[BeamReading]:
     for name, reading in readings.items():
         if not reading.settled:
             continue
         if name == "peak" and not (reading.across_m or reading.drop_m):
-            yield BeamReading(POINTS[name], reading.candela, None, None)
+            yield BeamReading(words(name, function), reading.candela, None, None)
             continue
         h, v = wall_direction(reading.across_m, reading.drop_m, reading.distance_m)
-        yield BeamReading(POINTS.get(name, name), reading.candela, float(h), float(v))
+        yield BeamReading(words(name, function), reading.candela, float(h), float(v))
 
 
 def asked_of(record: Record, key: BeamKey, present: SetUp) -> Asked:

@@ -17,7 +17,7 @@ from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.report import beam_of, rough_of, yardstick_for
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.light.readings import PLACES
+from cold_arc.core.metering.readings import PLACES
 from cold_arc.core.references import MODEL
 from cold_arc.core.units import say_number, say_percent
 
@@ -141,12 +141,13 @@ def predict(setup: SetUp) -> Prediction:
     """The beam of a set-up in numbers; remembered."""
     beam = _beam(setup)
     glare = derived.oncoming_glare(beam, traffic=setup.traffic)
+    places = PLACES["fog" if setup.is_fog else "high" if setup.high else "low"]
     own_optic, kerb = setup.source == "nominal", -1.0 if setup.traffic == "left" else 1.0
     return Prediction(
         peak_cd=derived.peak(beam).candela,
-        edge_cd=derived.meter_candela(beam, *PLACES["edge"], READ_AT_M),
+        edge_cd=derived.meter_candela(beam, *places["edge"], READ_AT_M),
         spread_deg=_spread(beam),
-        stray_cd=derived.meter_candela(beam, PLACES["stray"][0] * kerb, PLACES["stray"][1], READ_AT_M),
+        stray_cd=derived.meter_candela(beam, places["stray"][0] * kerb, places["stray"][1], READ_AT_M),
         above=derived.share_above(beam),
         shadow=derived.hot_spots(beam)[1],
         de_boer=glare.de_boer,

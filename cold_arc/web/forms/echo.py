@@ -7,7 +7,8 @@ from typing import Any
 from flask import Blueprint, abort, render_template, request
 
 from cold_arc.core import units
-from cold_arc.core.light import photometry, readings
+from cold_arc.core.light import photometry
+from cold_arc.core.metering import readings
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.fields import QUANTITIES
 

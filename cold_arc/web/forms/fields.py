@@ -11,7 +11,7 @@ from wtforms.fields.choices import SelectChoice
 from wtforms.validators import AnyOf, Optional, StopValidation
 from wtforms.widgets import CheckboxInput, ListWidget
 
-from cold_arc.core.light import readings
+from cold_arc.core.metering import readings
 from cold_arc.core.units import Meaning, NotUnderstoodError, UnitSystem
 from cold_arc.core.units.quantities import ClockAngle, Distance, Lux, Offset, Quantity, Sideways, Slope
 

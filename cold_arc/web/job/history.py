@@ -11,8 +11,8 @@ from cold_arc.core.car.front import Front, Key
 from cold_arc.core.job import entries as rec
 from cold_arc.core.job.record import Unreadable
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.light import readings
 from cold_arc.core.match import ballast
+from cold_arc.core.metering import readings
 from cold_arc.core.units import say_clock_angle, say_lux, say_mm, say_percent
 from cold_arc.core.work import proof
 from cold_arc.store.jobs import Job
@@ -102,7 +102,7 @@ def _(payload: rec.Inspected) -> str:
 
 @describe.register
 def _(payload: rec.Read) -> str:
-    return f"Read {payload.phase}: {readings.POINTS[payload.reading.point].lower()}, {say_lux(payload.reading.lux)}"
+    return f"Read {payload.phase}: {readings.words(payload.reading.point).lower()}, {say_lux(payload.reading.lux)}"
 
 
 @describe.register

@@ -11,10 +11,10 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function, Optic
 from cold_arc.core.job.entries import Aimed, Chosen, Read
-from cold_arc.core.light import readings
-from cold_arc.core.light.readings import WallReading
 from cold_arc.core.match.facts import setting_of
 from cold_arc.core.match.modelled import setup_of
+from cold_arc.core.metering import readings
+from cold_arc.core.metering.readings import WallReading
 from cold_arc.formats.picture import Lamp
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.stage_page import StagePage

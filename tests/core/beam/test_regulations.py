@@ -14,8 +14,8 @@ from cold_arc.core.beam.model import illuminate
 from cold_arc.core.beam.report import beam_of, report_of, yardstick_for
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.findings import Level
-from cold_arc.core.light.readings import PLACES
 from cold_arc.core.match.prediction import PREDICTED_POINTS, READ_AT_M, pattern, predict
+from cold_arc.core.metering.readings import PLACES
 from tests.core.beam.test_findings import made, spot
 
 DUAL = [base for base in nominal.BEAM_BASES if nominal.beam_base(base).is_dual]
@@ -184,5 +184,5 @@ def test_a_prediction_is_what_a_meter_reads():
         replace(setup.conditions, source_points=PREDICTED_POINTS),
         rough=True,
     )
-    assert told.stray_cd == pytest.approx(derived.meter_candela(beam, *PLACES["stray"], READ_AT_M))
-    assert told.stray_cd != pytest.approx(float(beam.at(*PLACES["stray"])), rel=1e-6)
+    assert told.stray_cd == pytest.approx(derived.meter_candela(beam, *PLACES["low"]["stray"], READ_AT_M))
+    assert told.stray_cd != pytest.approx(float(beam.at(*PLACES["low"]["stray"])), rel=1e-6)

@@ -9,7 +9,7 @@ from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Level
 from cold_arc.core.job import outcome
 from cold_arc.core.job.entries import Aimed, Read
-from cold_arc.core.light.readings import WallReading
+from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
 from tests.core.job.test_record import BEAM, Story
 

@@ -19,7 +19,7 @@ from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries import Aimed, Chosen, HandedOver, Passed
 from cold_arc.core.job.outcome import balance_findings, compare
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.light.readings import POINTS
+from cold_arc.core.metering.readings import POINTS
 from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
 from cold_arc.web.forms import fields

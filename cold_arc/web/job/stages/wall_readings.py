@@ -15,8 +15,10 @@ from cold_arc.core import units
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.entries import Read
 from cold_arc.core.job.record import Record
-from cold_arc.core.light import photometry, readings
-from cold_arc.core.light.readings import Comparison, Gain, WallReading
+from cold_arc.core.light import photometry
+from cold_arc.core.metering import readings
+from cold_arc.core.metering.comparing import Comparison, Gain
+from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units.quantities import Quantity
 from cold_arc.store import jobs
 from cold_arc.web.forms import fields
@@ -138,7 +140,9 @@ class ReadingsForm:
 
     def _reading(self, cell: ReadingInput, lux: float) -> WallReading:
         set_up = self.set_up
-        across, drop = readings.place(cell.point, set_up.distance.data, self.page.market.traffic)
+        across, drop = readings.place(
+            cell.point, set_up.distance.data, self.page.market.traffic, cell.key.function.value
+        )
         if cell.point == "peak":
             across, drop = self.across[cell.key].value or 0.0, self.drop[cell.key].value or 0.0
         return WallReading(
@@ -207,7 +211,7 @@ def _strip_row(page: StagePage, form: ReadingsForm, key: BeamKey, told: Comparis
             point=point,
             href=f"{page.url}?at={cell_name(point, key)}",
             here=form.at == cell_name(point, key),
-            wanting=point in readings.NEEDED_POINTS and point not in read,
+            wanting=point in readings.needed(key.function.value) and point not in read,
             before=before.get(point),
             after=after.get(point),
             gain=told.gains.get(point) if told else None,
@@ -237,9 +241,9 @@ def _lamp(record: Record, key: BeamKey) -> WallLamp:
 
 def _points(page: StagePage, form: ReadingsForm, key: BeamKey, distance_m: float) -> Iterator[WallPoint]:
     before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
-    for point, words in readings.POINTS.items():
+    for point, words in readings.points(key.function.value).items():
         name, held = cell_name(point, key), after.get(point) or before.get(point)
-        across, drop = readings.place(point, distance_m, page.market.traffic)
+        across, drop = readings.place(point, distance_m, page.market.traffic, key.function.value)
         if point == "peak":
             if held is None and form.at != name:
                 continue

@@ -1,0 +1,402 @@
+"""Before against after: what differs in how they were taken, the gain at each place and over all, how sure it is.
+
+Differences are corrected where physics allows (distance, a filament's supply, range, ambient light, cosine, head) and
+refused where not (a lens polished between, another lamp on).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from itertools import chain
+
+from cold_arc.core.findings import Finding, Level, worst, worst_first
+from cold_arc.core.light import photometry
+from cold_arc.core.metering import uncertainty
+from cold_arc.core.metering.readings import LENSES, POINTS, YARDSTICK, WallReading, needed, words
+from cold_arc.core.metering.uncertainty import COVERAGE, EMPTY, Budget, Part
+from cold_arc.core.references import PRACTICE, cite
+from cold_arc.core.units import say_candela, say_number, say_percent, say_volts
+
+SAME_DISTANCE_M, SAME_VOLTS = 0.05, 0.1
+BALANCE_GOOD, BALANCE_TOLERABLE = 0.15, 0.30
+STRAY_GROWTH = 1.25
+STRAY_YARDSTICK_CD = 625.0
+JUDGED_POINTS = ("peak", "edge", "below")
+BRIGHTER, DIMMER, SAME = "brighter", "dimmer", "within its uncertainty"
+Readings = Mapping[str, WallReading]
+
+
+@dataclass(frozen=True)
+class Change:
+    """What changed between before and after: whether each source's light follows the supply, for which beam.
+
+    *colour_changed*: the light is of another colour, so that a meter may see it otherwise.
+    """
+
+    before_follows: bool
+    after_follows: bool = False
+    function: str = "low"
+    colour_changed: bool = True
+
+
+@dataclass(frozen=True)
+class Gain:
+    """One place before and after, cd, both at the after reading's supply voltage.
+
+    *before_read_cd*: as it was read, where it was brought to another voltage for that; *correction* says why, in words.
+    *budget*: what its uncertainty is made of.
+    """
+
+    point: str
+    before_cd: float
+    after_cd: float
+    before_read_cd: float | None = None
+    correction: str = ""
+    budget: Budget = EMPTY
+
+    @property
+    def relative(self) -> float | None:
+        """1.0 is +100 %; None where there was no light before."""
+        return photometry.gain(self.before_cd, self.after_cd) if self.before_cd > 0 else None
+
+    @property
+    def ratio(self) -> float | None:
+        """After over before; None where there was no light before."""
+        return self.after_cd / self.before_cd if self.before_cd > 0 else None
+
+    @property
+    def uncertainty(self) -> float | None:
+        """The gain's expanded uncertainty (k = 2), in the gain's own terms: 0.1 is ten points of per cent either
+        way."""
+        return None if self.ratio is None else self.ratio * self.budget.expanded
+
+    @property
+    def verdict(self) -> str:
+        """Brighter, dimmer, or a gain within its uncertainty; "" where there was no light before."""
+        if self.relative is None or self.uncertainty is None:
+            return ""
+        if abs(self.relative) <= self.uncertainty:
+            return SAME
+        return BRIGHTER if self.relative > 0 else DIMMER
+
+
+def gain(before: WallReading, after: WallReading, change: Change) -> Gain:
+    """Before against after at one place; the before reading is brought to the after's supply and head."""
+    brought = before.candela_at(after.volts, change.before_follows)
+    head, head_share = _head_correction(before, after)
+    follows = (change.before_follows, change.after_follows)
+    made_of = uncertainty.of_gain(before, after, follows, change.function, change.colour_changed, head_share)
+    if not change.before_follows or abs(before.volts - after.volts) <= SAME_VOLTS:
+        why = "its head averages differently at another distance" if head != 1 else ""
+        return Gain(after.point, brought * head, after.candela, before.candela if why else None, why, made_of)
+    why = (
+        f"read at {say_volts(before.volts)}, brought to {say_volts(after.volts)}: a filament's light follows its supply"
+    )
+    return Gain(after.point, brought * head, after.candela, before.candela, why, made_of)
+
+
+def _head_correction(before: WallReading, after: WallReading) -> tuple[float, float]:
+    """What a stray reading taken at another distance must be multiplied by, and how doubtful that is.
+
+    A head averages light from under the edge into what it reads above; by how much is known but as a bound, so half of
+    it is taken, with the rest as a rectangular limit.
+    """
+    if after.point != "stray" or abs(before.distance_m - after.distance_m) <= SAME_DISTANCE_M:
+        return 1.0, 0.0
+    most = [photometry.head_excess(it.distance_m, it.meter_class.head_mm) - 1 for it in (before, after)]
+    return (1 + most[1] / 2) / (1 + most[0] / 2), math.hypot(*most) / 2 / math.sqrt(3)
+
+
+def overall(gains: Mapping[str, Gain]) -> Gain | None:
+    """Every place but stray as one: geometric means of candela. What is shared by all places stays whole in its
+    uncertainty, what is each place's own falls with their number; None where nothing can be taken together."""
+    told = [it for name, it in gains.items() if name != "stray" and it.before_cd > 0 and it.after_cd > 0]
+    if not told:
+        return None
+    before, after = (_geometric(getattr(it, which) for it in told) for which in ("before_cd", "after_cd"))
+    return Gain("overall", before, after, budget=_taken_together([it.budget for it in told]))
+
+
+def _geometric(values: Iterable[float]) -> float:
+    logs = [math.log(value) for value in values]
+    return math.exp(sum(logs) / len(logs))
+
+
+def _taken_together(budgets: list[Budget]) -> Budget:
+    count = len(budgets)
+    merged: dict[str, list[Part]] = {}
+    for part in chain.from_iterable(budget.parts for budget in budgets):
+        merged.setdefault(part.id, []).append(part)
+    return uncertainty.budget(
+        *(
+            Part(
+                parts[0].id, parts[0].text,
+                sum(part.share for part in parts) / count
+                if parts[0].shared else math.hypot(*(part.share for part in parts)) / count,
+                parts[0].advice, parts[0].sources, parts[0].shared,
+            )
+            for parts in merged.values()
+        )
+    )  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """A beam before and after: gains place by place, and findings, worst first. *refused*: why they prove nothing."""
+
+    gains: Mapping[str, Gain]
+    findings: tuple[Finding, ...]
+    function: str = "low"
+    refused: str = ""
+
+    @property
+    def overall(self) -> Gain | None:
+        """Every place but stray as one."""
+        return overall(self.gains)
+
+    @property
+    def verdict(self) -> str:
+        """The verdict in words; none before every place it needs was read both times."""
+        unread = [point for point in needed(self.function) if point not in self.gains]
+        if unread:
+            return f"No verdict yet: {' and '.join(unread)} to read before and after" if self.gains else "Not measured"
+        if self.refused:
+            return f"No verdict: {self.refused}"
+        peak = self.gains["peak"]
+        if peak.verdict == SAME:
+            return "No difference that can be told: within its uncertainty"
+        if peak.after_cd <= peak.before_cd:
+            return "Not brighter"
+        return "Better where it matters" if worst(self.findings) < Level.CAUTION else "Brighter, with cautions"
+
+
+def compare(before: Readings, after: Readings, change: Change | bool) -> Comparison:
+    """Compares the places read both times; *change* may be just whether the old source was a filament."""
+    told = change if isinstance(change, Change) else Change(change)
+    named = [*POINTS, *(name for name in after if name not in POINTS)]
+    pairs = {name: (before[name], after[name]) for name in named if name in before and name in after}
+    gains = {name: gain(was, now, told) for name, (was, now) in pairs.items()}
+    found = [
+        *_differences(list(pairs.values()), told),
+        *_gain_findings(gains, told.function),
+        *(_stray_findings(gains, after.get("stray")) if told.function != "high" else ()),
+        *_cold_findings(after),
+    ]
+    return Comparison(gains, tuple(worst_first(found)), told.function, _refusal(list(pairs.values())))
+
+
+Pairs = list[tuple[WallReading, WallReading]]
+
+
+def _refusal(pairs: Pairs) -> str:
+    """Why before and after can't be compared at all, or ""."""
+    if any(was.lens != now.lens for was, now in pairs):
+        return "the lens was worked on between, so lens and bulb can't be told apart"
+    if any(was.other_lamp != now.other_lamp for was, now in pairs):
+        return "another lamp shone on the wall at one of them"
+    return "read cold" if any(not now.settled for _, now in pairs) else ""
+
+
+def _differences(pairs: Pairs, change: Change) -> Iterator[Finding]:
+    """Everything taken differently, each once."""
+    judges = (_lens_differs, _other_lamp_differs, _distance_differs, _range_differs, _meter_differs, _wall_differs)
+    for judge in judges:
+        yield from _first(judge(was, now) for was, now in pairs)
+    yield from _first(_voltage_difference(was, now, change.before_follows) for was, now in pairs)
+
+
+def _first(found: Iterable[Finding | None]) -> Iterator[Finding]:
+    told = next((it for it in found if it is not None), None)
+    if told:
+        yield told
+
+
+def _lens_differs(was: WallReading, now: WallReading) -> Finding | None:
+    if was.lens == now.lens:
+        return None
+    return Finding(
+        Level.STOP,
+        "The lens was worked on between before and after: what it gained is not the bulb's.",
+        PRACTICE,
+        f"{LENSES.get(was.lens, was.lens).lower()} before, {LENSES.get(now.lens, now.lens).lower()} after",
+        advice="Not corrected. Read the old source once more through the lens as it is now.",
+    )
+
+
+def _other_lamp_differs(was: WallReading, now: WallReading) -> Finding | None:
+    if was.other_lamp == now.other_lamp:
+        return None
+    return Finding(
+        Level.STOP,
+        "Another lamp shone on the wall at one of them.",
+        PRACTICE,
+        "other lamp on before" if was.other_lamp else "other lamp on after",
+        advice="Not corrected. Cover the other lamp and read again.",
+    )
+
+
+def _distance_differs(was: WallReading, now: WallReading) -> Finding | None:
+    if abs(was.distance_m - now.distance_m) <= SAME_DISTANCE_M:
+        return None
+    return Finding(
+        Level.NOTE,
+        "Distance differs: raw lux can't be compared; candela can.",
+        cite("handbook inverse-square law"),
+        f"{say_number(was.distance_m)} m before, {say_number(now.distance_m)} m after",
+        advice=f"Correction used: {say_number((now.distance_m / was.distance_m) ** 2)} times on lux.",
+    )
+
+
+def _range_differs(was: WallReading, now: WallReading) -> Finding | None:
+    if was.range_factor == now.range_factor:
+        return None
+    return Finding(
+        Level.NOTE,
+        "Meter range differs between before and after.",
+        PRACTICE,
+        f"x{say_number(was.range_factor)} before, x{say_number(now.range_factor)} after",
+        advice="No correction: check that both displays were read with their factor.",
+    )
+
+
+def _meter_differs(was: WallReading, now: WallReading) -> Finding | None:
+    if was.meter == now.meter:
+        return None
+    return Finding(
+        Level.NOTE,
+        "Two meters: the error of each counts in full.",
+        cite("jcgm-100"),
+        f"{was.meter_class.label.lower()} before, {now.meter_class.label.lower()} after",
+        advice="Take one meter for both; then its own error falls away.",
+    )
+
+
+def _wall_differs(was: WallReading, now: WallReading) -> Finding | None:
+    if was.wall == now.wall or not (was.wall and now.wall):
+        return None
+    return Finding(
+        Level.NOTE,
+        "Two walls: the distance of each counts with its own doubt.",
+        PRACTICE,
+        f"{was.wall} before, {now.wall} after",
+    )
+
+
+def _voltage_difference(was: WallReading, now: WallReading, before_follows: bool) -> Finding | None:
+    if abs(was.volts - now.volts) <= SAME_VOLTS:
+        return None
+    number = f"{say_volts(was.volts)} before, {say_volts(now.volts)} after"
+    if not before_follows:
+        return Finding(
+            Level.NOTE,
+            "Supply voltage differs.",
+            PRACTICE,
+            number,
+            advice="No correction: the old source was regulated.",
+        )
+    factor = photometry.filament_factor(now.volts, was.volts)
+    return Finding(
+        Level.NOTE,
+        "Supply voltage differs: a filament's light follows it.",
+        cite("handbook flux ∝ V^3.4"),
+        number,
+        advice=f"Correction used: before readings times {say_number(factor)}.",
+    )
+
+
+def say_gain(it: Gain) -> str:
+    """A gain with how sure it is: "+134 % ± 12 %"."""
+    if it.relative is None or it.uncertainty is None:
+        return "none before"
+    return f"{say_percent(it.relative, signed=True)} ± {say_percent(it.uncertainty)}"
+
+
+def _gain_findings(gains: Mapping[str, Gain], function: str) -> Iterator[Finding]:
+    for point in JUDGED_POINTS:
+        change = gains.get(point)
+        if change is None or change.relative is None:
+            continue
+        name = words(point, function)
+        number = f"{say_candela(change.before_cd)} to {say_candela(change.after_cd)}, {say_gain(change)}"
+        if change.verdict == BRIGHTER:
+            yield Finding(Level.OK, f"{name}: brighter.", PRACTICE, number)
+        elif change.verdict == SAME:
+            largest = change.budget.largest
+            text = f"{name}: no difference that can be told; it is within its uncertainty."
+            yield Finding(Level.NOTE, text, cite("jcgm-100"), number, advice=largest.advice if largest else "")
+        else:
+            advice = "Check depth, clocking and aim before blaming the bulb."
+            yield Finding(Level.CAUTION, f"{name}: not brighter.", PRACTICE, number, advice=advice)
+
+
+def _stray_findings(gains: Mapping[str, Gain], read: WallReading | None) -> Iterator[Finding]:
+    stray, peak = gains.get("stray"), gains.get("peak")
+    if stray is None or read is None:
+        return
+    number = f"{say_candela(stray.before_cd)} to {say_candela(stray.after_cd)}"
+    least = stray.after_cd / photometry.head_excess(read.distance_m, read.meter_class.head_mm)
+    if least <= STRAY_YARDSTICK_CD < stray.after_cd:
+        yield Finding(
+            Level.NOTE,
+            "Stray light stands at the yardstick, within what the meter's head adds so near the wall.",
+            YARDSTICK,
+            f"{number}; {say_candela(least)} or more without it",
+            f"{say_candela(STRAY_YARDSTICK_CD)} in zone III",
+            "Read it again from further off.",
+        )
+    elif stray.after_cd > STRAY_YARDSTICK_CD:
+        yield Finding(
+            Level.CAUTION,
+            "Stray light is above the yardstick: it dazzles.",
+            YARDSTICK,
+            number,
+            f"{say_candela(STRAY_YARDSTICK_CD)} in zone III",
+            "Check depth, clocking and aim; look at the wall above the cut-off.",
+        )
+    if peak and peak.ratio and stray.ratio and stray.ratio > peak.ratio * STRAY_GROWTH:
+        yield Finding(
+            Level.CAUTION,
+            "Stray light grew more than the beam did: the pattern changed.",
+            PRACTICE,
+            f"stray ×{say_number(stray.ratio)}, peak ×{say_number(peak.ratio)}",
+            advice="Read depth and clocking again.",
+        )
+    elif stray.after_cd <= STRAY_YARDSTICK_CD:
+        yield Finding(Level.OK, "Stray light stays low.", PRACTICE, number)
+
+
+def _cold_findings(after: Readings) -> Iterator[Finding]:
+    if any(not reading.settled for reading in after.values()):
+        yield Finding(
+            Level.CAUTION,
+            "Some readings after were taken cold. LEDs fade as they heat.",
+            PRACTICE,
+            advice="Let it run until the reading settles and read again.",
+        )
+
+
+def balance(left: WallReading, right: WallReading, function: str = "low") -> Finding:
+    """Left against right at one place, after: they should be equal, within what reading them leaves open."""
+    top = max(left.candela, right.candela)
+    off = round(abs(left.candela - right.candela) / top, 6) if top else 0.0
+    made_of = uncertainty.of_gain(left, right, (False, False), function, colour_changed=False)
+    number = (
+        f"left {say_candela(left.candela)}, right {say_candela(right.candela)}, {say_percent(off)} apart, "
+        f"± {say_percent(COVERAGE * made_of.standard)}"
+    )
+    limit = say_percent(BALANCE_GOOD)
+    name = words(left.point, function)
+    if off <= BALANCE_GOOD:
+        return Finding(Level.OK, f"{name}: left equals right.", PRACTICE, number, limit)
+    level = Level.CAUTION if off <= BALANCE_TOLERABLE else Level.STOP
+    weaker = "left" if left.candela < right.candela else "right"
+    return Finding(
+        level,
+        f"{name}: {weaker} is weaker.",
+        PRACTICE,
+        number,
+        limit,
+        f"Look at the {weaker} lamp's seat and lens.",
+    )

@@ -1,0 +1,199 @@
+"""One reading of a lamp on the wall: where it is taken, how, and what is doubtful about it.
+
+Common practice, no published source, unless a finding names one: same place, distance, meter, range and voltage;
+compare candela, not lux.
+"""
+
+from __future__ import annotations
+
+import math
+import re
+import statistics
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.light import photometry
+from cold_arc.core.metering.meters import Meter, meter
+from cold_arc.core.references import PRACTICE, cite
+from cold_arc.core.units import say_degrees, say_lux, say_number, say_percent
+
+POINTS = {
+    "peak": "Brightest point",
+    "edge": "Just under the cut-off",
+    "below": "Further down",
+    "left": "To the left",
+    "right": "To the right",
+    "stray": "Above the cut-off, stray",
+}
+# High beams have no cut-off: their names for two of the places.
+HIGH_POINTS = {"edge": "Straight ahead", "stray": "Well above"}
+FREE = re.compile(r"free-[1-9]\d{0,2}")
+# Where to hold the meter, degrees right and up of the lamp's axis, driving on the right, by beam; the peak is searched
+# for. Low after UN R112 (50V, 25 line, 50L and its mirror, B50L), high after its HV and H-2.6, fog after UN R19 (lines
+# 2.5D and 1U), all from memory; the rest common practice.
+PLACES: dict[str, dict[str, tuple[float, float]]] = {
+    "low": {
+        "edge": (0.0, -0.86),
+        "below": (0.0, -1.72),
+        "left": (-3.43, -0.86),
+        "right": (3.43, -0.86),
+        "stray": (-3.43, 0.57),
+    },
+    "high": {"edge": (0.0, 0.0), "below": (0.0, -1.0), "left": (-2.6, 0.0), "right": (2.6, 0.0), "stray": (0.0, 2.0)},
+    "fog": {"edge": (0.0, -2.5), "below": (0.0, -4.0), "left": (-5.0, -2.5), "right": (5.0, -2.5), "stray": (0.0, 1.0)},
+}
+YARDSTICK = cite("un-r112 class B, as a yardstick")
+NEEDED_POINTS = ("peak", "edge", "stray")
+RANGE_FACTORS = (1, 10, 100)
+LENSES = {"found": "As found", "cleaned": "Washed", "restored": "Polished or renewed"}
+CLOSE_WALL_M = 3.0
+AMBIENT_SHARE = 0.1
+HEAD_NOTED = 1.05
+
+
+@dataclass(frozen=True)
+class WallReading:
+    """One meter reading of one lamp: what the display meant, lx, and how it was taken.
+
+    *across_m* and *drop_m* say where on the wall, from the lamp's axis; *settled* whether it was warm. *meter*: its
+    class
+    ("": not told); *wall*, *height_m* of the lamp, *lens* (of :data:`LENSES`), *other_lamp*: whether another lamp
+    shone on
+    the wall. *repeats* readings joined to one, *spread* their standard deviation as a share.
+    """
+
+    point: str
+    lux: float
+    distance_m: float
+    volts: float
+    ambient_lx: float = 0.0
+    range_factor: float = 1.0
+    across_m: float = 0.0
+    drop_m: float = 0.0
+    settled: bool = True
+    meter: str = ""
+    wall: str = ""
+    height_m: float | None = None
+    lens: str = "found"
+    other_lamp: bool = False
+    repeats: int = 1
+    spread: float | None = None
+
+    @property
+    def net_lux(self) -> float:
+        """The reading less the ambient light; never below zero."""
+        return max(self.lux - self.ambient_lx, 0.0)
+
+    @property
+    def candela(self) -> float:
+        """Luminous intensity, cd, towards the point."""
+        return photometry.candela(self.net_lux, self.distance_m, self.across_m, self.drop_m)
+
+    @property
+    def meter_class(self) -> Meter:
+        """The class of the meter it was read with."""
+        return meter(self.meter)
+
+    @property
+    def is_simulated(self) -> bool:
+        """Whether no lamp was measured at all."""
+        return self.meter == "simulated"
+
+    def candela_at(self, volts: float, follows_supply: bool) -> float:
+        """The intensity, cd, it would have shown at *volts*, if its light follows the supply at all."""
+        if not follows_supply:
+            return self.candela
+        return self.candela * photometry.filament_factor(volts, self.volts)
+
+
+def points(function: str = "low") -> dict[str, str]:
+    """The places of a beam and their words."""
+    return POINTS | (HIGH_POINTS if function == "high" else {})
+
+
+def needed(function: str = "low") -> tuple[str, ...]:
+    """The places a verdict on a beam needs: a high beam's has no stray light to judge."""
+    return NEEDED_POINTS[:2] if function == "high" else NEEDED_POINTS
+
+
+def is_point(name: str) -> bool:
+    """Whether a place has such a name: one of the usual, or a free one, "free-1"."""
+    return name in POINTS or bool(FREE.fullmatch(name))
+
+
+def words(name: str, function: str = "low") -> str:
+    """A place in words."""
+    return points(function).get(name) or name.replace("-", " ").capitalize()
+
+
+def place(point: str, distance_m: float, traffic: str = "right", function: str = "low") -> tuple[float, float]:
+    """Where on the wall to hold the meter: metres right and down from the lamp's axis; (0, 0) for the peak.
+
+    >>> [round(offset, 3) for offset in place("edge", 10.0)]
+    [0.0, 0.15]
+    """
+    right_deg, up_deg = PLACES.get(function, PLACES["low"]).get(point, (0.0, 0.0))
+    if traffic == "left" and point == "stray":
+        right_deg = -right_deg
+    right = distance_m * math.tan(math.radians(right_deg))
+    return right, -distance_m * math.tan(math.radians(up_deg)) + 0.0
+
+
+def joined(taken: Sequence[WallReading]) -> WallReading:
+    """Repeated readings of one place as one: their mean, how many, and their spread (JCGM 100 4.2, from memory).
+
+    Of readings taken differently the newest alone counts.
+    """
+    last = taken[-1]
+    alike = [it for it in taken if replace(it, lux=last.lux) == last]
+    lux = [it.lux for it in alike]
+    mean = statistics.fmean(lux)
+    if len(lux) < 2 or mean <= 0:
+        return last
+    return replace(last, lux=mean, repeats=len(lux), spread=statistics.stdev(lux) / mean)
+
+
+def mirrored(taken: Mapping[str, WallReading]) -> dict[str, WallReading]:
+    """The readings with left and right exchanged."""
+    other = {"left": "right", "right": "left"}
+    return {other.get(name, name): it for name, it in taken.items()}
+
+
+def reading_findings(reading: WallReading) -> list[Finding]:
+    """What is doubtful about one reading."""
+    found = []
+    if reading.ambient_lx > AMBIENT_SHARE * reading.lux:
+        found.append(
+            Finding(
+                Level.CAUTION,
+                f"{words(reading.point)}: the room's own light is a large part of it.",
+                PRACTICE,
+                f"{say_lux(reading.ambient_lx)} of {say_lux(reading.lux)}",
+                say_percent(AMBIENT_SHARE),
+                "Darken the bay and read again.",
+            )
+        )
+    if reading.distance_m < CLOSE_WALL_M:
+        found.append(
+            Finding(
+                Level.CAUTION,
+                "The wall is close: the inverse-square law is only just good.",
+                cite("handbook five-times rule"),
+                f"{say_number(reading.distance_m)} m",
+                f"{say_number(CLOSE_WALL_M)} m or more",
+            )
+        )
+    most = photometry.head_excess(reading.distance_m, reading.meter_class.head_mm)
+    if reading.point == "stray" and most > HEAD_NOTED:
+        found.append(
+            Finding(
+                Level.NOTE,
+                "So near the wall the meter's head takes in light from below the edge: stray reads too high.",
+                cite("beam-model fall-off above an edge, averaged over the head"),
+                f"a {reading.meter_class.head_mm:g} mm head covers {say_degrees(photometry.head_deg(reading.distance_m), 2)}",
+                f"up to {say_percent(most - 1)} too high",
+                "Stand further from the wall, or mask the head.",
+            )
+        )
+    return found
