@@ -184,14 +184,15 @@ def reading_findings(reading: WallReading) -> list[Finding]:
                 f"{say_number(CLOSE_WALL_M)} m or more",
             )
         )
-    most = photometry.head_excess(reading.distance_m, reading.meter_class.head_mm)
+    head_mm = reading.meter_class.head_mm
+    most = photometry.head_excess(reading.distance_m, head_mm)
     if reading.point == "stray" and most > HEAD_NOTED:
         found.append(
             Finding(
                 Level.NOTE,
                 "So near the wall the meter's head takes in light from below the edge: stray reads too high.",
                 cite("beam-model fall-off above an edge, averaged over the head"),
-                f"a {reading.meter_class.head_mm:g} mm head covers {say_degrees(photometry.head_deg(reading.distance_m), 2)}",
+                f"a {head_mm:g} mm head covers {say_degrees(photometry.head_deg(reading.distance_m, head_mm), 2)}",
                 f"up to {say_percent(most - 1)} too high",
                 "Stand further from the wall, or mask the head.",
             )

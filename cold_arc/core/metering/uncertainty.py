@@ -70,6 +70,9 @@ class Budget:
         return math.hypot(*(part.share for part in self.parts if part.shared is shared))
 
 
+EMPTY = Budget(())
+
+
 def budget(*parts: Part | None) -> Budget:
     """A budget of the parts that matter, the largest first."""
     told = [part for part in parts if part is not None and part.share > 0]
@@ -189,5 +192,5 @@ def of_gain(
         None if same_place else _both(_distance(before), _distance(after)),
         _both(_place(before, function), _place(after, function)),
         _both(_supply(before, follows[0]), _supply(after, follows[1])),
-        Part("head", "what the head averages, corrected", head_share, advice, cite("beam-model")) if head_share else None,
+        Part("head", "what the head averages, corrected", head_share, advice, cite("beam-model")),
     )  # fmt: skip
