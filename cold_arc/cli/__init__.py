@@ -1,11 +1,11 @@
-"""The command `cold-arc`: serve a shop or the demo; back it up and check it; compute a beam."""
+"""The command `cold-arc`: serve a shop or the demo; back it up and check it; compute a beam; compare readings."""
 
 from __future__ import annotations
 
 import argparse
 import sys
 
-from cold_arc.cli import beam, keep, serve
+from cold_arc.cli import beam, compare, keep, serve
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -14,6 +14,7 @@ def main(arguments: list[str] | None = None) -> int:
     commands = parser.add_subparsers(required=True, metavar="command")
     serve.add_commands(commands)
     beam.add_command(commands)
+    compare.add_command(commands)
     keep.add_commands(commands)
     options = parser.parse_args(arguments)
     try:

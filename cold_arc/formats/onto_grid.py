@@ -5,8 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy.interpolate import RegularGridInterpolator
 
-from cold_arc.core.beam.housings import CutOff
-from cold_arc.core.beam.housings.reflector import Reflector
+from cold_arc.core.beam.given import given_beam
 from cold_arc.core.beam.model import GRID, Beam
 from cold_arc.formats.photometric import Array, Photometry
 
@@ -23,9 +22,7 @@ def to_beam(photometry: Photometry, traffic: str = "right", high: bool = False) 
     candela = _type_b(photometry, h, v) if photometry.kind == "B" else _type_c(photometry, h, v)
     if not 0 <= float(candela.min()) <= float(candela.max()) <= MOST_CANDELA:
         raise ValueError(f"The file tells of intensities no lamp has: below 0 or above {MOST_CANDELA:g} cd.")
-    flux = candela * GRID.solid_angles
-    cut_off = CutOff("none" if high else "elbow", traffic=traffic)
-    return Beam(GRID, flux, float(flux.sum()), {}, Reflector(cut_off=cut_off))
+    return given_beam(candela, traffic, high)
 
 
 def _type_b(photometry: Photometry, h: Array, v: Array) -> Array:

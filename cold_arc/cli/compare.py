@@ -1,0 +1,118 @@
+"""`cold-arc compare BEFORE.csv AFTER.csv`: two files of readings, place by place, in candela, with uncertainty.
+
+Columns: point,x_cm,y_cm,lux,range,distance_m,volts,ambient_lx,unit (docs/readings.md).
+Example: cold-arc compare before.csv after.csv --was halogen --now led --json
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from cold_arc.core.metering import comparing
+from cold_arc.core.metering.comparing import Change, Gain, say_gain
+from cold_arc.core.metering.meters import UNKNOWN, meters
+from cold_arc.core.metering.readings import PLACES, WallReading
+from cold_arc.formats.photometric import MalformedFileError
+from cold_arc.formats.readings import ReadFile, read_csv
+
+SOURCES = ("halogen", "hid", "led")
+
+
+def add_command(commands: Any) -> None:
+    """Adds `compare`."""
+    parser: argparse.ArgumentParser = commands.add_parser(
+        "compare", help="compare two files of readings", description=__doc__,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+    )  # fmt: skip
+    parser.add_argument("before", type=Path, metavar="BEFORE.csv")
+    parser.add_argument("after", type=Path, metavar="AFTER.csv")
+    parser.add_argument("--beam", choices=tuple(PLACES), default="low")
+    parser.add_argument("--traffic", choices=("right", "left"), default="right")
+    parser.add_argument(
+        "--was", choices=SOURCES, default="halogen", help="the source before: a filament's light follows its supply"
+    )
+    parser.add_argument("--now", choices=SOURCES, default="led", help="the source after")
+    parser.add_argument("--meter", choices=tuple(meters()), default=UNKNOWN, help="the meter's class")
+    parser.add_argument("--json", action="store_true", help="print one JSON object")
+    parser.set_defaults(run=_run)
+
+
+def _run(options: argparse.Namespace) -> int:
+    before, after = (_read(path, options) for path in (options.before, options.after))
+    was, now = (_by_point(file, options.meter) for file in (before, after))
+    change = Change(
+        options.was == "halogen", options.now == "halogen", options.beam, colour_changed=options.was != options.now
+    )
+    told = comparing.compare(was, now, change)
+    if not told.gains:
+        raise ValueError(f"No point stands in both files: {', '.join(was)} before, {', '.join(now)} after.")
+    said = _said(told, was, now, before.warnings, after.warnings)
+    print(json.dumps(said, allow_nan=False) if options.json else _in_words(told, said))
+    return 0
+
+
+def _read(path: Path, options: argparse.Namespace) -> ReadFile:
+    try:
+        return read_csv(path.read_bytes(), options.beam, options.traffic)
+    except MalformedFileError as error:
+        raise ValueError(f"{path.name}, {error}.") from error
+
+
+def _by_point(file: ReadFile, meter: str) -> dict[str, WallReading]:
+    return {name: replace(it, meter=meter) for name, it in file.by_point().items()}
+
+
+def _said(
+    told: comparing.Comparison,
+    was: dict[str, WallReading],
+    now: dict[str, WallReading],
+    before: tuple[str, ...],
+    after: tuple[str, ...],
+) -> dict[str, Any]:
+    alone = [f"{name} was read before only" for name in was if name not in now]
+    alone += [f"{name} was read after only" for name in now if name not in was]
+    dark = [f"{name}: no light before, so no ratio" for name, it in told.gains.items() if it.ratio is None]
+    swallowed = [
+        f"{name} {phase}: no more than the ambient light"
+        for phase, taken in (("before", was), ("after", now))
+        for name, it in taken.items()
+        if it.lux <= it.ambient_lx and it.ambient_lx
+    ]
+    findings = [f"{it.text} {it.number}".strip() for it in told.findings if it.level.word in ("caution", "stop")]
+    stated = [f"before: {text}" for text in before] + [f"after: {text}" for text in after]
+    return {
+        "points": {name: _plain(it) for name, it in told.gains.items()},
+        "overall": _plain(told.overall) if told.overall else None,
+        "corrections": _corrections(told),
+        "warnings": [*stated, *alone, *dark, *swallowed, *findings],
+    }
+
+
+def _corrections(told: comparing.Comparison) -> list[str]:
+    """Everything that differed and was corrected, in words, each once."""
+    made = [f"{it.text} {it.number}. {it.advice}" for it in told.findings if it.advice.startswith("Correction used")]
+    return [*made, *dict.fromkeys(f"{name}: {it.correction}" for name, it in told.gains.items() if it.correction)]
+
+
+def _plain(it: Gain) -> dict[str, float | None]:
+    """A gain as numbers; *uncertainty_pct*: k = 2, in points of per cent of the gain."""
+    return {
+        "before_cd": it.before_cd,
+        "after_cd": it.after_cd,
+        "ratio": it.ratio,
+        "gain_pct": None if it.relative is None else 100 * it.relative,
+        "uncertainty_pct": None if it.uncertainty is None else 100 * it.uncertainty,
+    }
+
+
+def _in_words(told: comparing.Comparison, said: dict[str, Any]) -> str:
+    gains = [*told.gains.items(), *([("overall", told.overall)] if told.overall else [])]
+    lines = [
+        f"{name}: {it.before_cd:.0f} cd to {it.after_cd:.0f} cd, {say_gain(it)} ({it.verdict})" for name, it in gains
+    ]
+    lines += [f"correction: {text}" for text in said["corrections"]]
+    return "\n".join([*lines, *(f"warning: {text}" for text in said["warnings"])])

@@ -1,0 +1,77 @@
+"""The search for the brightest point: within 0.3° after at most eight readings, on every default housing."""
+
+import math
+
+import numpy as np
+import pytest
+
+from cold_arc.core.beam import derived
+from cold_arc.core.beam.housings import KINDS
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.metering.peak import MOST_READINGS, SURE_DEG, Likeness, Taken, hot_spot, search
+
+# Kinds with each of their beams; lamps aimed off by as much as a car comes in with, and a meter's noise.
+BEAMS = [
+    (kind.id, base, high)
+    for kind in KINDS.values()
+    for base in ("H7", "H11")
+    for high in (False, True)
+    if kind.is_made_for(base, high)
+]
+AIMED_OFF, NOISE = ((0.0, 0.0), (0.8, -0.5), (-0.9, 0.4), (0.3, 0.7)), 0.01
+
+
+def found(likeness, true, off, seed):
+    """Where the search ends, degrees from the true middle of the hot spot, and after how many readings."""
+    rng, taken = np.random.default_rng(seed), []
+    told = search(likeness, taken)
+    while len(taken) < MOST_READINGS and not (told.found and len(taken) > 2):
+        place = told.next_h_deg, told.next_v_deg
+        candela = derived.meter_candela(true, place[0] - off[0], place[1] - off[1], 10.0)
+        taken.append(Taken(*place, 1.4 * candela * (1 + rng.normal(0, NOISE))))
+        told = search(likeness, taken)
+    middle = hot_spot(true)
+    return math.hypot(told.h_deg - middle[0] - off[0], told.v_deg - middle[1] - off[1]), len(taken), told
+
+
+@pytest.mark.parametrize(("kind", "base", "high"), BEAMS)
+def test_it_is_bracketed_within_eight_readings(kind, base, high, capsys):
+    true = beam_of(SetUp(kind, base, high=high))
+    ends = [found(Likeness(true), true, off, seed) for seed, off in enumerate(AIMED_OFF)]
+    worst, most = max(end[0] for end in ends), max(end[1] for end in ends)
+    with capsys.disabled():
+        print(
+            f"\n  {kind} {base} {'high' if high else 'low'}: within {worst:.2f}° after {most} readings at most", end=""
+        )
+    assert worst <= SURE_DEG
+    assert most <= MOST_READINGS
+
+
+def test_a_source_seated_a_little_off_is_found_too():
+    likeness = Likeness(beam_of(SetUp("reflector", "H7", source="led")))
+    true = beam_of(SetUp("reflector", "H7", source="led", clock=6, axial=0.2))
+    error, count, _ = found(likeness, true, (0.4, -0.3), 1)
+    assert error <= SURE_DEG
+    assert count <= MOST_READINGS
+
+
+def test_it_begins_where_such_lamps_are_brightest_and_grows_surer():
+    likeness = Likeness(beam_of(SetUp("reflector", "H7")))
+    start = search(likeness, [])
+    assert (start.next_h_deg, start.next_v_deg) == pytest.approx(hot_spot(likeness.beam), abs=0.05)
+    assert not start.found
+    _, _, end = found(likeness, likeness.beam, (0.5, 0.2), 2)
+    assert end.sure_deg < start.sure_deg / 3
+
+
+def test_the_middle_of_a_symmetric_beam_is_its_axis():
+    h, v = hot_spot(beam_of(SetUp("lens-optic", "H7", high=True)))
+    assert math.hypot(h, v) < 0.15
+
+
+def test_dark_readings_mislead_nobody():
+    told = search(
+        Likeness(beam_of(SetUp("reflector", "H7"))), [Taken(0, 10, 0.0), Taken(-20, 8, 0.0), Taken(1, -1, 3e4)]
+    )
+    assert math.isfinite(told.sure_deg)
