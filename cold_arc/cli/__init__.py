@@ -5,7 +5,7 @@ from __future__ import annotations
 import argparse
 import sys
 
-from cold_arc.cli import beam, compare, keep, serve
+from cold_arc.cli import beam, compare, keep, meter, serve
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -15,6 +15,7 @@ def main(arguments: list[str] | None = None) -> int:
     serve.add_commands(commands)
     beam.add_command(commands)
     compare.add_command(commands)
+    meter.add_command(commands)
     keep.add_commands(commands)
     options = parser.parse_args(arguments)
     try:

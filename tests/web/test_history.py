@@ -37,6 +37,18 @@ BOOKING = record.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
         (record.Identified(Optic.PROJECTOR, "H7", Present.HALOGEN), "Identified: H7, projector"),
         (record.Inspected(UnitCondition(haze=2)), "Inspected: haze 2, yellowed"),
         (record.Read("before", "41 x10", WallReading("peak", 410, 7.62, 13)), "Read before: brightest point, 410 lx"),
+        (
+            record.Rastered("after", "wall.csv", (WallReading("free-1", 4, 10, 13),)),
+            "Raster after: 1 readings from wall.csv",
+        ),
+        (record.WarmStarted("after"), "Warm-up run after started"),
+        (record.WarmRead("after", "410", 410.0), "Warm-up after: 410 lx"),
+        (record.Warmed("after", ((0.0, 410.0), (9.0, 400.0))), "Warm-up run after: 2 readings"),
+        (
+            record.Tried(2, "slim", "9", WallReading("edge", 9, 10, 13)),
+            "Shoot-out, turn 2, slim: just under the cut-off, 9 lx",
+        ),
+        (record.ShootOutEnded(), "Shoot-out ended"),
         (record.Chosen(SLIM, "thin"), "Chosen: slim"),
         (record.Chosen(None, "fine"), "Chosen: stay with the original"),
         (record.Routed("cap", ()), "Route: cap, 0 steps"),

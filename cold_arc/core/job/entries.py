@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Any
 
 from cold_arc.core.car.bases import MeasuredBulb
 from cold_arc.core.car.condition import UnitCondition
@@ -86,6 +88,56 @@ class Read:
     typed: str
     reading: WallReading
     repeat: bool = False
+
+
+@dataclass(frozen=True)
+class Rastered:
+    """Many readings of the entry's beam from a file, in place of each other: *name* of the file, *phase*, and each."""
+
+    phase: str
+    name: str
+    readings: tuple[WallReading, ...]
+
+
+@dataclass(frozen=True)
+class WarmStarted:
+    """A warm-up run begins: the source of the entry's beam is switched on cold; *device* it is read with."""
+
+    phase: str
+    device: str = ""
+
+
+@dataclass(frozen=True)
+class WarmRead:
+    """One reading of a warm-up run, typed; how long after its start the entry's moment says."""
+
+    phase: str
+    typed: str
+    lux: float
+
+
+@dataclass(frozen=True)
+class Warmed:
+    """A warm-up run recorded: (s since it was switched on, lx) each."""
+
+    phase: str
+    samples: tuple[tuple[float, float], ...]
+    device: str = ""
+
+
+@dataclass(frozen=True)
+class Tried:
+    """A reading of a shoot-out: which *turn* it is of, with which *source* ("own": the lamp's own)."""
+
+    turn: int
+    source: str
+    typed: str
+    reading: WallReading
+
+
+@dataclass(frozen=True)
+class ShootOutEnded:
+    """The shoot-out up to here is over; what is tried after it begins another."""
 
 
 @dataclass(frozen=True)
@@ -251,6 +303,12 @@ Payload = (
     | Measured
     | Inspected
     | Read
+    | Rastered
+    | WarmStarted
+    | WarmRead
+    | Warmed
+    | Tried
+    | ShootOutEnded
     | Chosen
     | Refused
     | Supplied
@@ -268,20 +326,30 @@ Payload = (
 )
 
 
+def _of_read(it: Read) -> tuple[object, ...]:
+    alone = (id(it),) if it.repeat else ()  # a repeat takes no other's place
+    return it.phase, it.reading.point, it.reading.lens, *alone
+
+
+# What tells entries of a kind apart; of any other kind the newest counts.
+_SUBJECTS: dict[type, Callable[[Any], tuple[object, ...]]] = {
+    Read: _of_read,
+    Rastered: lambda it: (it.phase,),
+    WarmStarted: lambda it: (it.phase,),
+    WarmRead: lambda it: (id(it),),
+    Warmed: lambda it: (it.phase,),
+    Tried: lambda it: (it.turn, it.reading.point),
+    Aimed: lambda it: (it.phase,),
+    Proved: lambda it: (it.stage_pass, it.function, it.side, it.engine),
+    FastenerBack: lambda it: (it.step, it.kind, it.place),
+    Ticked: lambda it: (it.step,),
+    NotOnCar: lambda it: (it.function,),
+    Passed: lambda it: (it.stage,),
+    Reopened: lambda it: (it.stage,),
+}
+
+
 def subject(payload: object) -> tuple[object, ...]:
     """What an entry is about: a later one about the same takes its place."""
-    if isinstance(payload, Read):
-        return Read, payload.phase, payload.reading.point
-    if isinstance(payload, Aimed):
-        return Aimed, payload.phase
-    if isinstance(payload, Proved):
-        return Proved, payload.stage_pass, payload.function, payload.side, payload.engine
-    if isinstance(payload, FastenerBack):
-        return FastenerBack, payload.step, payload.kind, payload.place
-    if isinstance(payload, Ticked):
-        return Ticked, payload.step
-    if isinstance(payload, NotOnCar):
-        return NotOnCar, payload.function
-    if isinstance(payload, Passed | Reopened):
-        return type(payload), payload.stage
-    return (type(payload),)
+    told = _SUBJECTS.get(type(payload))
+    return (type(payload), *(told(payload) if told else ()))

@@ -20,22 +20,29 @@ from cold_arc.core.job.entries import (
     Passed,
     Payload,
     Proved,
+    Rastered,
     Read,
     Reopened,
+    Tried,
+    Warmed,
+    WarmRead,
+    WarmStarted,
 )
 from cold_arc.core.job.record import Unreadable
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import light_source
 from cold_arc.core.match.light_source import LightSource
-from cold_arc.core.metering import readings
+from cold_arc.core.metering import raster, readings, warming
 from cold_arc.core.metering.meters import meters
+from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.work import proof
 
 LONGEST_TEXT, LARGEST_NUMBER = 4000, 1e9
 NEAREST_M, FARTHEST_M = 0.3, 100.0
 LEAST_V, MOST_V = 1.0, 100.0
 LONGEST_BULB_MM = 200.0
-MOST_REPEATS = 1000
+MOST_REPEATS, MOST_TURNS = 1000, 50
+PHASES = ("before", "after")
 
 
 class ImplausibleError(ValueError):
@@ -124,9 +131,33 @@ def _light_source(it: LightSource) -> None:
         _must(value in known or (name == "optic" and value is None), f"A {name} that is not in its list")
 
 
-def _read(it: Read) -> None:
-    taken = it.reading
-    _must(readings.is_point(taken.point) and it.phase in ("before", "after"), "A reading at no known point")
+def _phase(it: Read | Rastered | WarmStarted | WarmRead | Warmed) -> None:
+    _must(it.phase in PHASES, "A phase that is none")
+
+
+def _warmed(it: Warmed) -> None:
+    _phase(it)
+    _must(len(it.samples) <= warming.MOST_SAMPLES, "So long a run")
+    times = [at for at, _ in it.samples]
+    _must(times == sorted(set(times)) and all(lux > 0 for _, lux in it.samples), "Such a run")
+
+
+def _warm_read(it: WarmRead) -> None:
+    _phase(it)
+    _must(0 < it.lux <= LARGEST_NUMBER, "Light beyond all measure")
+
+
+def _rastered(it: Rastered) -> None:
+    _phase(it)
+    _must(0 < len(it.readings) <= raster.MOST_PLACES, "So many readings")
+
+
+def _tried(it: Tried) -> None:
+    _must(0 <= it.turn <= MOST_TURNS and bool(it.source.strip()), "Such a turn")
+
+
+def _reading(taken: WallReading) -> None:
+    _must(readings.is_point(taken.point), "A reading at no known point")
     _must(taken.lens in readings.LENSES and (not taken.meter or taken.meter in meters()), "Such a lens or meter")
     _must(1 <= taken.repeats <= MOST_REPEATS, "So many repeats")
     _must(NEAREST_M <= taken.distance_m <= FARTHEST_M and LEAST_V <= taken.volts <= MOST_V, "A reading from nowhere")
@@ -165,7 +196,13 @@ _RULES: dict[type, Callable[[Any], None]] = {
     Measured: _measured,
     UnitCondition: _condition,
     LightSource: _light_source,
-    Read: _read,
+    Read: _phase,
+    Rastered: _rastered,
+    WarmStarted: _phase,
+    WarmRead: _warm_read,
+    Warmed: _warmed,
+    Tried: _tried,
+    WallReading: _reading,
     Clocked: _clocked,
     Aimed: _aimed,
     Proved: _proved,

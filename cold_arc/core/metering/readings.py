@@ -28,7 +28,7 @@ POINTS = {
 }
 # High beams have no cut-off: their names for two of the places.
 HIGH_POINTS = {"edge": "Straight ahead", "stray": "Well above"}
-FREE = re.compile(r"free-[1-9]\d{0,2}")
+FREE = re.compile(r"free-[1-9]\d{0,4}")
 # Where to hold the meter, degrees right and up of the lamp's axis, driving on the right, by beam; the peak is searched
 # for. Low after UN R112 (50V, 25 line, 50L and its mirror, B50L), high after its HV and H-2.6, fog after UN R19 (lines
 # 2.5D and 1U), all from memory; the rest common practice.
@@ -118,7 +118,7 @@ def needed(function: str = "low") -> tuple[str, ...]:
 
 
 def is_point(name: str) -> bool:
-    """Whether a place has such a name: one of the usual, or a free one, "free-1"."""
+    """Whether a place has such a name: one of the usual, or a free one, "free-1" to "free-99999"."""
     return name in POINTS or bool(FREE.fullmatch(name))
 
 

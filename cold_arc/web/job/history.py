@@ -106,6 +106,37 @@ def _(payload: rec.Read) -> str:
 
 
 @describe.register
+def _(payload: rec.Rastered) -> str:
+    return f"Raster {payload.phase}: {len(payload.readings)} readings from {payload.name}"
+
+
+@describe.register
+def _(payload: rec.WarmStarted) -> str:
+    return f"Warm-up run {payload.phase} started"
+
+
+@describe.register
+def _(payload: rec.WarmRead) -> str:
+    return f"Warm-up {payload.phase}: {say_lux(payload.lux)}"
+
+
+@describe.register
+def _(payload: rec.Warmed) -> str:
+    return f"Warm-up run {payload.phase}: {len(payload.samples)} readings"
+
+
+@describe.register
+def _(payload: rec.Tried) -> str:
+    place = readings.words(payload.reading.point).lower()
+    return f"Shoot-out, turn {payload.turn}, {payload.source}: {place}, {say_lux(payload.reading.lux)}"
+
+
+@describe.register
+def _(payload: rec.ShootOutEnded) -> str:
+    return "Shoot-out ended"
+
+
+@describe.register
 def _(payload: rec.Chosen) -> str:
     return f"Chosen: {payload.source.name if payload.source else 'stay with the original'}"
 

@@ -1,0 +1,1 @@
+"""What stands outside: meters. One small interface; a simulated one ships, real ones feed the same."""

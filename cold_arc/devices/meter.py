@@ -1,0 +1,103 @@
+"""A lux meter as the program sees it, whatever it is: what its display shows."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from typing import Any, Protocol
+
+from cold_arc.core.metering.readings import RANGE_FACTORS
+from cold_arc.core.units import FOOT_CANDLE_LX
+
+UNITS = {"lx": 1.0, "fc": FOOT_CANDLE_LX}
+MOST_SHOWN = 1e6
+
+
+class DisplayError(ValueError):
+    """What a meter sent is no display, in words; *field* names what is wrong."""
+
+    def __init__(self, field: str, message: str) -> None:
+        super().__init__(f"{field}: {message}")
+        self.field = field
+
+
+@dataclass(frozen=True)
+class Display:
+    """What a meter shows: *value* in *unit* on a range of factor *range*; None where it is overloaded.
+
+    *hold*: the display stands still; *battery* 0 to 1, None where the meter doesn't say; *steady*: it has settled.
+    """
+
+    value: float | None
+    unit: str = "lx"
+    range: float = 1.0
+    hold: bool = False
+    overload: bool = False
+    battery: float | None = None
+    steady: bool = True
+
+    @property
+    def lux(self) -> float | None:
+        """What it means, lx."""
+        return None if self.value is None else self.value * self.range * UNITS[self.unit]
+
+    @property
+    def typed(self) -> str:
+        """How one would type it."""
+        return "" if self.value is None else f"{self.value:g} {self.unit} x{self.range:g}"
+
+    def plain(self) -> dict[str, Any]:
+        """As JSON takes it."""
+        return asdict(self) | {"lux": self.lux, "typed": self.typed}
+
+
+class Meter(Protocol):
+    """Anything that shows a display."""
+
+    def display(self) -> Display | None:
+        """What it shows now; None where nothing has come from it lately."""
+        ...
+
+
+def parse(told: object) -> Display:
+    """A display from what a meter sent as JSON: value, and what it knows of unit, range, hold, overload, battery.
+
+    Raises DisplayError for what can't be one; unknown keys are refused.
+    """
+    if not isinstance(told, Mapping):
+        raise DisplayError("body", 'must be an object such as {"value": 410, "unit": "lx"}')
+    unknown = [str(key) for key in told if key not in ("value", "unit", "range", "hold", "overload", "battery")]
+    if unknown:
+        raise DisplayError(unknown[0][:30], "is not known")
+    unit, factor = told.get("unit", "lx"), _figure(told, "range", 1.0)
+    if unit not in UNITS:
+        raise DisplayError("unit", "must be lx or fc")
+    if factor not in RANGE_FACTORS:
+        raise DisplayError("range", f"must be one of {', '.join(map(str, RANGE_FACTORS))}")
+    overload, hold = (_flag(told, name) for name in ("overload", "hold"))
+    value = None if overload else _figure(told, "value", None)
+    if value is None and not overload:
+        raise DisplayError("value", "is missing")
+    battery = _figure(told, "battery", -1.0)
+    if battery is None or (battery != -1.0 and not 0 <= battery <= 1):
+        raise DisplayError("battery", "must be from 0 to 1")
+    return Display(value, unit, factor, hold, overload, None if battery == -1.0 else battery)
+
+
+def _flag(told: Mapping[Any, Any], name: str) -> bool:
+    flag = told.get(name, False)
+    if not isinstance(flag, bool):
+        raise DisplayError(name, "must be true or false")
+    return flag
+
+
+def _figure(told: Mapping[Any, Any], name: str, default: float | None) -> float | None:
+    value = told.get(name, default)
+    if value is None:
+        return None
+    if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):
+        raise DisplayError(name, "must be a finite figure")
+    if not (value == default or 0 <= value <= MOST_SHOWN):
+        raise DisplayError(name, f"must be from 0 to {MOST_SHOWN:g}")
+    return float(value)
