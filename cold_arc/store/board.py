@@ -13,7 +13,7 @@ from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.entries import Chosen
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
-from cold_arc.store import jobs
+from cold_arc.store import jobs, outcomes
 from cold_arc.store.models import EntryRow, JobRow
 
 LANES = ("Overdue", "Today", "Next seven days", "Later", "No date")
@@ -147,6 +147,10 @@ def _worked_out(session: Session, job_id: int) -> tuple[dict[str, Any], str, str
     """What the board shows of a job, what it is found by, and the state of its record that was so."""
     job = jobs.load(session, job_id)
     assert job is not None
+    return _told(job)
+
+
+def _told(job: jobs.Job) -> tuple[dict[str, Any], str, str]:
     progress, booking, front = Progress(job.record), job.booking, job.record.front
     waits_on = progress.waits_on
     shown = {
@@ -172,10 +176,15 @@ _STATE = (
 
 
 def keep(session: Session, most: int) -> int:
-    """Keeps the cards of up to *most* jobs that have none, unless their record changed meanwhile; returns how many."""
+    """Keeps the cards of up to *most* jobs that have none, unless their record changed meanwhile, and what they
+    measured;
+    returns how many."""
     waiting = session.scalars(select(JobRow.id).where(JobRow.board.is_(None)).limit(most)).all()
-    worked = {job_id: _worked_out(session, job_id) for job_id in waiting}
-    for job_id, (shown, words, state) in worked.items():
+    for job_id in waiting:
+        job = jobs.load(session, job_id)
+        assert job is not None
+        shown, words, state = _told(job)
         unchanged = and_(JobRow.id == job_id, _STATE.op("=")(state))
         session.execute(update(JobRow).where(unchanged).values(board=shown, words=words))
-    return len(worked)
+        outcomes.keep(session, job)
+    return len(waiting)

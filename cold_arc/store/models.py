@@ -127,6 +127,24 @@ class LightSourceHistoryRow(Model):
     facts: Mapped[dict[str, Any]]
 
 
+class OutcomeRow(Model):
+    """What one job measured of one source in one beam: *facts* a core ``Measured``; *predicted* ratios by place, None
+    until worked out."""
+
+    __tablename__ = "outcomes"
+    __table_args__ = (Index("ix_outcomes_job_id", "job_id"), Index("ix_outcomes_lamp", "base", "optic", "function"))
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"))
+    beam: Mapped[str] = mapped_column(String(40))
+    source: Mapped[str] = mapped_column(String(80))
+    base: Mapped[str] = mapped_column(String(20))
+    optic: Mapped[str] = mapped_column(String(20))
+    function: Mapped[str] = mapped_column(String(20))
+    facts: Mapped[dict[str, Any]]
+    predicted: Mapped[dict[str, Any] | None]
+
+
 class AnswerRow(Model):
     """A form that was answered, by the key it carried, so that sent twice it is done once."""
 

@@ -17,14 +17,19 @@ from werkzeug.exceptions import ServiceUnavailable
 
 from cold_arc.core.job.plausible import ImplausibleError
 from cold_arc.core.units import UnitSystem
+from cold_arc.devices.feed import Feed
 from cold_arc.store.database import StoreError, open_database
 from cold_arc.web.bases import identify, measure
 from cold_arc.web.bench import pages as bench
 from cold_arc.web.forms import echo
+from cold_arc.web.forms.plain_numbers import bounded
 from cold_arc.web.job import record_views
+from cold_arc.web.job.lux import experience, numbers, shoot_out, warm_up
 from cold_arc.web.job.scope import IdConverter, ScopeConverter
 from cold_arc.web.job.stages import aim, baseline, book_in, fit, hand_over, inspect, plan, prove, verify
 from cold_arc.web.match import candidates, options, wiring
+from cold_arc.web.meter import pages as meter
+from cold_arc.web.meter.stand import Stand
 from cold_arc.web.shelf import pages as shelf
 from cold_arc.web.shell import filters, home
 from cold_arc.web.shell import pages as shell
@@ -43,11 +48,12 @@ CONTENT_SECURITY_POLICY = "; ".join(
         "frame-ancestors 'none'",
     )
 )
-SHOP_PAGES = (shell.bp, home.bp, echo.bp, bench.bp, identify.bp, measure.bp, shelf.bp, record_views.bp)
+SHOP_PAGES = (shell.bp, home.bp, echo.bp, bench.bp, identify.bp, measure.bp, shelf.bp, record_views.bp, experience.bp)
 # In the order of the work; Match has three pages.
 STAGE_PAGES = (
     *(book_in.bp, inspect.bp, baseline.bp, candidates.bp, options.bp, wiring.bp),
     *(plan.bp, fit.bp, prove.bp, aim.bp, verify.bp, hand_over.bp),
+    *(numbers.bp, warm_up.bp, shoot_out.bp, meter.bp),
 )
 THEMES = ("night", "day")
 KEY_LENGTH = 64
@@ -73,7 +79,8 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
         MAX_CONTENT_LENGTH=1_000_000,
     )
     app.url_map.converters |= {"scope": ScopeConverter, "int": IdConverter}
-    CSRFProtect(app)
+    CSRFProtect(app).exempt("cold_arc.web.meter.pages.take")  # it comes with a token of its own
+    app.extensions["cold_arc_meters"] = Stand(Feed(), _pace())
     filters.register(app)
     app.add_template_global(form_key)
     for blueprint in (*SHOP_PAGES, *STAGE_PAGES):
@@ -91,6 +98,11 @@ def warm(app: Flask) -> None:
     """Compiles every page's template before the first visitor comes."""
     for name in app.jinja_env.list_templates(extensions=["html", "svg"]):
         app.jinja_env.get_template(name)
+
+
+def _pace() -> float:
+    """How fast time runs for a simulated lamp, to practise a warm-up: COLD_ARC_PACE, 1 to 600."""
+    return bounded(os.environ.get("COLD_ARC_PACE"), 1.0, 600.0, 1.0)
 
 
 def _secret_key(folder: Path) -> str:

@@ -358,13 +358,23 @@ ADAPTATION_CD_M2 = 1.0
 WORST_MARK, BEST_MARK = 1.0, 9.0
 
 
+def discomfort(lux: float, minutes: float) -> float:
+    """One glare source's part of the sum under the logarithm: E / (0.003·(1 + √(L_a/0.04))·φ^0.46), φ in minutes of arc
+    (Schmidt-Clausen & Bindels 1974, from memory); L_a 1 cd/m²."""
+    return float(lux / (0.003 * (1 + math.sqrt(ADAPTATION_CD_M2 / 0.04)) * minutes**0.46))
+
+
+def de_boer(total: float) -> float:
+    """The de Boer mark of a sum of discomfort: 5 − 2·log10 of it; the scale ends at 1 and 9."""
+    return BEST_MARK if total <= 0 else min(BEST_MARK, max(WORST_MARK, 5 - 2 * math.log10(total)))
+
+
 def oncoming_glare(
     beam: Beam, mounting: Mounting = LEVEL_PAIR, distance_m: float = 50.0, traffic: str = "right"
 ) -> Glare:
     """Glare of both lamps for a driver coming towards them, one lane over, *distance_m* ahead.
 
-    W = 5 − 2·log10 Σ E_i / (0.003·(1 + √(L_a/0.04))·φ_i^0.46), φ in minutes of arc from the line of sight
-    (Schmidt-Clausen & Bindels 1974, from memory); L_a 1 cd/m². The scale ends at 1 and 9.
+    :func:`discomfort` of each lamp, φ from the line of sight, summed; as :func:`de_boer` marks it.
     """
     x = -LANE_M if traffic == "right" else LANE_M
     total, lux = 0.0, 0.0
@@ -375,9 +385,9 @@ def oncoming_glare(
         v = math.degrees(math.atan2(up, distance_m))
         here = float(beam.at(h, v)) / square
         minutes = 60 * math.degrees(math.atan(math.hypot(across, up) / distance_m))
-        total += here / (0.003 * (1 + math.sqrt(ADAPTATION_CD_M2 / 0.04)) * minutes**0.46)
+        total += discomfort(here, minutes)
         lux += here
-    return Glare(lux, BEST_MARK if total <= 0 else min(BEST_MARK, max(WORST_MARK, 5 - 2 * math.log10(total))))
+    return Glare(lux, de_boer(total))
 
 
 @dataclass(frozen=True)

@@ -29,19 +29,24 @@ class Range:
     high: float
 
 
-def of_source(source: LightSource | None) -> float:
-    """What is doubtful of a candidate by itself: its claim and its beam. Two in one housing differ by no more."""
+def of_source(source: LightSource | None, measured: float | None = None) -> float:
+    """What is doubtful of a candidate by itself: its claim and its beam. Two in one housing differ by no more.
+
+    *measured*: the doubt of what the shop measured of it, which takes the claim's place.
+    """
+    if measured is not None:
+        return measured
     if source is None:
         return ROUGH_BEAM
     cut = source.lumens_each > MOST_LM_PER_W * source.watts
     return math.hypot(CUT_CLAIM if cut else CLAIM, ROUGH_BEAM)
 
 
-def of_prediction(source: LightSource | None, fit: HousingFit | None) -> float:
+def of_prediction(source: LightSource | None, fit: HousingFit | None, measured: float | None = None) -> float:
     """What is doubtful of a prediction in candela: the candidate's own doubt and the housing's."""
     fitted = max(LEAST_FITTED, fit.left_over) if fit else TYPICAL_HOUSING
     housing = CLAIM if source is not None and not source.is_bulb else fitted
-    return math.hypot(of_source(source), housing)
+    return math.hypot(of_source(source, measured), housing)
 
 
 def spread(value: float, doubt: float) -> Range:

@@ -13,6 +13,7 @@ from itertools import pairwise
 from cold_arc.core.beam.findings import DAZZLE_SHARE
 from cold_arc.core.findings import Level
 from cold_arc.core.match import Match, doubt
+from cold_arc.core.match.experience import Known
 from cold_arc.core.match.prediction import SIGN_SHARE, Prediction, Sensitivity
 from cold_arc.core.units import say_candela, say_number, say_percent
 
@@ -25,7 +26,9 @@ CAUTION_COST = 0.2
 class Judged:
     """A candidate with everything known of it. *nominal*: the prediction for the source the housing was made for.
 
-    *dearest*: the highest price among those compared. *id* is the caller's own.
+    *dearest*: the highest price among those compared. *id* is the caller's own. *measured*: what the shop measured of
+    it
+    in such lamps; its prediction is brought to that.
     """
 
     match: Match
@@ -34,6 +37,7 @@ class Judged:
     nominal: Prediction | None
     dearest: float
     id: int = 0
+    measured: Known | None = None
 
     @property
     def own_optic(self) -> bool:
@@ -213,7 +217,7 @@ def _doubt(judged: Judged, weights: Weights) -> float:
     beam = judged.prediction
     if beam is None:
         return 0.0
-    factor = 1 + doubt.of_source(judged.match.source)
+    factor = 1 + doubt.of_source(judged.match.source, judged.measured.doubt if judged.measured else None)
     tried = [replace(judged, prediction=doubt.brighter(beam, it)) for it in (factor, 1 / factor)]
     more, less = (score(it, weights)[0] for it in tried)
     return abs(more - less) / 2

@@ -36,7 +36,7 @@ class Meter:
         >>> meter("c").full_scale_lx(10)
         20000.0
         """
-        return self.counts * self.digit_lx * range_factor
+        return float(self.counts * self.digit_lx * range_factor)
 
 
 @cache

@@ -65,9 +65,13 @@ class Slip:
     text: str
     meant: tuple[tuple[str, float], ...] = ()
 
+    def meant_lux(self, place: str) -> float:
+        """What the reading at a place would be, lx."""
+        return dict(self.meant)[place]
+
     def typed(self, place: str) -> str:
-        """How the reading meant at a place is typed."""
-        return f"{write_figure(round(dict(self.meant)[place], 2))} lx x1"
+        """How that is typed."""
+        return f"{write_figure(round(self.meant_lux(place), 2))} lx x1"
 
 
 @dataclass(frozen=True)

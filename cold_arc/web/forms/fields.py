@@ -17,13 +17,16 @@ from cold_arc.core.units.quantities import ClockAngle, Distance, Lux, Offset, Qu
 
 WALL_DISTANCE = Distance(0.5, 60, id="distance")
 READING = Lux(0, 200_000, id="reading")
+WARM_READING = Lux(0.01, 200_000, id="warm-reading")
 AMBIENT = Lux(0, 200_000, display=False, id="ambient")
 ACROSS = Offset(-5, 5, id="across")
 DOWN = Offset(-5, 5, ways=("DOWN", "UP"), id="drop")
 SUPPLY = Quantity(3, 32, "V")
 
 # Every quantity a form asks for, by the name the live echo calls it.
-QUANTITIES: dict[str, Quantity] = {it.name: it for it in (WALL_DISTANCE, READING, AMBIENT, ACROSS, DOWN, SUPPLY)}
+QUANTITIES: dict[str, Quantity] = {
+    it.name: it for it in (WALL_DISTANCE, READING, WARM_READING, AMBIENT, ACROSS, DOWN, SUPPLY)
+}
 
 
 def unit_system() -> UnitSystem:

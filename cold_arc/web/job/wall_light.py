@@ -10,9 +10,8 @@ from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function, Optic
-from cold_arc.core.job.entries import Aimed, Chosen, Read
-from cold_arc.core.match.facts import setting_of
-from cold_arc.core.match.modelled import setup_of
+from cold_arc.core.job.entries import Aimed, Read
+from cold_arc.core.match import measuring
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.formats.picture import Lamp
@@ -24,12 +23,7 @@ from cold_arc.web.parts.wall import View, Wall, WallLamp, WallPoint, pair_wall
 
 def modelled(page: StagePage, beam: BeamKey) -> tuple[SetUp | None, SetUp | None]:
     """A beam's set-ups: with its present source, and with the one chosen; None where one can't be modelled."""
-    giver = page.record.givers(beam)[0]
-    setting = setting_of(page.record, page.job.booking, giver)
-    chosen = page.record.latest(Chosen, giver)
-    source = chosen.source if chosen else None
-    present = setup_of(setting, beam.function, None, page.market.traffic)
-    return present, setup_of(setting, beam.function, source, page.market.traffic) if source else None
+    return measuring.setups(page.record, page.job.booking, beam, page.market.traffic)
 
 
 # A lamp's height where it was never measured, m.

@@ -22,6 +22,7 @@ from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.match import Match, Setting, doubt, judge
 from cold_arc.core.match import prediction as predicted
+from cold_arc.core.match.experience import Borne, Known, borne_out
 from cold_arc.core.match.facts import setting_of
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.modelled import setup_of
@@ -29,7 +30,7 @@ from cold_arc.core.match.own_housing import asked_of, fit_of
 from cold_arc.core.match.ranking import HEAVIEST, USUAL_WEIGHTS, Judged, Ranked, rank
 from cold_arc.core.references import MODEL, PRACTICE
 from cold_arc.core.units import say_candela
-from cold_arc.store import catalogue
+from cold_arc.store import catalogue, outcomes
 from cold_arc.web.bench.beams import place
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.stage_page import StagePage
@@ -68,6 +69,7 @@ class Candidate:
     ranked: Ranked
     setup: SetUp | None
     fit: HousingFit | None = None
+    borne: Borne | None = None
 
     @property
     def source(self) -> LightSource:
@@ -98,7 +100,13 @@ class Candidate:
 
     def range(self, value: float) -> doubt.Range:
         """How far a figure of its beam in candela may be off, given whether the housing was fitted to readings."""
-        return doubt.spread(value, doubt.of_prediction(self.source, self.fit))
+        known = self.ranked.judged.measured
+        return doubt.spread(value, doubt.of_prediction(self.source, self.fit, known.doubt if known else None))
+
+    @property
+    def measured(self) -> Known | None:
+        """What the shop measured of it in such lamps."""
+        return self.ranked.judged.measured
 
     @property
     def chart(self) -> SeatChart | None:
@@ -269,16 +277,47 @@ def shortlist_for(page: StagePage) -> Shortlist:
     pattern = predicted.pattern(replace(present, gain=1.0, widen=1.0)) if present and own else None
     dearest = max((source.price for source in shelf.values()), default=0.0)
     nominal = own.prediction if own else None
+    measured = _measured(setting, function)
+    bornes = {
+        number: _borne(outlooks.get(setups[number]), nominal, measured.get(source.name))
+        for number, source in shelf.items()
+    }
     judged = [
-        _judged(number, source, setting, outlooks.get(setups[number]), nominal, dearest)
+        _with_measured(
+            _judged(number, source, setting, outlooks.get(setups[number]), nominal, dearest),
+            bornes[number],
+            measured.get(source.name),
+        )
         for number, source in shelf.items()
     ]
     fails = pattern is not None and pattern.level is Level.STOP
     candidates = [
-        Candidate(it.judged.id, it, setups[it.judged.id], setting.fit) for it in rank(judged, weights(), fails)
+        Candidate(it.judged.id, it, setups[it.judged.id], setting.fit, bornes[it.judged.id])
+        for it in rank(judged, weights(), fails)
     ]
     shortlist = Shortlist(page, setting, function, restored, present, nominal, pattern, tuple(candidates))
     return replace(shortlist, candidates=_in_place(candidates, judged)) if shortlist.waiting else shortlist
+
+
+def _measured(setting: Setting, function: Function) -> dict[str, Known]:
+    """What the shop measured of sources in lamps like this one, by the source's name."""
+    if setting.base is None or setting.socket.optic is None:
+        return {}
+    return outcomes.known(session(), setting.base.name, setting.socket.optic.value, function.value)
+
+
+def _borne(
+    outlook: predicted.Outlook | None, nominal: predicted.Prediction | None, known: Known | None
+) -> Borne | None:
+    """A prediction brought to what was measured, where there are both."""
+    return borne_out(outlook.prediction, nominal, known) if outlook and nominal and known else None
+
+
+def _with_measured(judged: Judged, borne: Borne | None, known: Known | None) -> Judged:
+    """Measured beats predicted."""
+    if borne is None:
+        return judged
+    return replace(judged, prediction=borne.prediction, measured=known)
 
 
 def _own_housing(page: StagePage, setting: Setting, function: Function) -> tuple[Setting, bool]:

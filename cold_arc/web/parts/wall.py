@@ -99,6 +99,16 @@ class DragLine:
 
 
 @dataclass(frozen=True)
+class Head:
+    """A meter's head on the wall, to be dragged: where it is held, and its lamp's centre."""
+
+    x: float
+    y: float
+    lamp_x: float
+    lamp_y: float
+
+
+@dataclass(frozen=True)
 class Placed:
     """A point as drawn."""
 
@@ -129,6 +139,7 @@ class Wall:
     across: list[tuple[float, str]] = field(default_factory=list)
     upward: list[tuple[float, str]] = field(default_factory=list)
     drag: DragLine | None = None
+    head: Head | None = None
     arm: float = LONGEST_ARM_CM
 
     @property

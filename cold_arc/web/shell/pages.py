@@ -15,6 +15,7 @@ from cold_arc.core.units import UnitSystem
 from cold_arc.store import catalogue
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import own_path
+from cold_arc.web.meter.pages import token
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("shell", __name__)
@@ -43,11 +44,11 @@ def shop() -> Any:
         session().commit()
         flash("Saved.")
         return redirect(url_for("shell.shop"), 303)
-    return render_template("shop.html", form=form, kept=kept), 422 if form.errors else 200
+    return render_template("shop.html", form=form, kept=kept, token=token()), 422 if form.errors else 200
 
 
 @bp.get("/token")
-def token() -> Response:
+def form_token() -> Response:
     """A fresh token for the forms of a page whose own was too old."""
     return Response(generate_csrf(), mimetype="text/plain")
 

@@ -11,7 +11,8 @@ from cold_arc.core.light import photometry
 from cold_arc.core.metering import readings
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.job.stages.wall_readings import ReadingsForm, save_readings, shown
+from cold_arc.web.job.stages.readings_view import shown
+from cold_arc.web.job.stages.wall_readings import ReadingsForm, save_readings
 
 bp = Blueprint("baseline", __name__)
 

@@ -1,35 +1,35 @@
-"""The readings form shared by Baseline and Verify: one set-up, a reading for each point and lamp."""
+"""The readings form shared by Baseline and Verify: one set-up, a reading for each place and lamp, slips asked about."""
 
 from __future__ import annotations
 
-import math
-from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from typing import Any
 
 from flask import redirect, request
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
+from wtforms import StringField
+from wtforms.validators import Length
 
 from cold_arc.core import units
+from cold_arc.core.beam import model
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.entries import Read
 from cold_arc.core.job.record import Record
 from cold_arc.core.light import photometry
-from cold_arc.core.metering import readings
-from cold_arc.core.metering.comparing import Comparison, Gain
+from cold_arc.core.match import measuring
+from cold_arc.core.metering import readings, slips
+from cold_arc.core.metering.meters import UNKNOWN, meters
 from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.metering.slips import Slip
 from cold_arc.core.units.quantities import Quantity
 from cold_arc.store import jobs
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage
-from cold_arc.web.job.wall_light import DRAWN_HEIGHT_M, add_light, held_at, spacing_m
-from cold_arc.web.parts.wall import View, Wall, WallLamp, WallPoint, pair_wall
 from cold_arc.web.shell.db import session
 
-DRAWN_DISTANCE_M = 10.0
-# Where an unread peak is marked, degrees under the lamp's axis: below the edge's place, until it is found.
-UNREAD_PEAK_DOWN_DEG = 1.3
+PLACED_POINTS = ("peak",)
 
 
 class SetUpForm(FlaskForm):
@@ -39,7 +39,52 @@ class SetUpForm(FlaskForm):
     range_factor = fields.one_of("Meter range", fields.RANGE_FACTORS, "1")
     ambient = fields.TypedField("Ambient", fields.AMBIENT, required=False)
     volts = fields.volts("Supply at the lamp")
+    height = fields.distance("Lamp height", 0.2, 2.5, required=False)
+    wall = StringField("Wall", [Length(max=40)])
+    meter = fields.listed("Meter", {key: it.label for key, it in meters().items()})
+    lens = fields.one_of("Lens", readings.LENSES, "found")
+    other_lamp = fields.one_of("Other lamp", {"0": "Covered", "1": "On"}, "0")
     settled = fields.one_of("Source", {"1": "Settled", "0": "Cold"}, "1")
+
+    @property
+    def said(self) -> str:
+        """It in one line, but for the distance and the supply: ambient light, meter, lens, lamps."""
+        told = meters().get(self.meter.data or "")
+        parts = [
+            f"ambient {units.say_lux(self.ambient.data or 0)}",
+            told.label.lower() if told else "no meter",
+            f"lens {readings.LENSES.get(self.lens.data, '').lower()}",
+            "other lamp on" if self.other_lamp.data == "1" else "",
+            "cold" if self.settled.data == "0" else "settled",
+        ]
+        return " · ".join(filter(None, parts))
+
+    def reading(self, point: str, lux: float, across_m: float, drop_m: float) -> WallReading:
+        """A reading taken as the form says, once it is good."""
+        return WallReading(
+            point=point, lux=lux, distance_m=self.distance.data, volts=self.volts.data,
+            ambient_lx=self.ambient.data or 0.0, range_factor=float(self.range_factor.data), across_m=across_m,
+            drop_m=drop_m, settled=self.settled.data == "1", meter=self.meter.data,
+            wall=(self.wall.data or "").strip(), height_m=self.height.data, lens=self.lens.data,
+            other_lamp=self.other_lamp.data == "1",
+        )  # fmt: skip
+
+
+def set_up_of(last: WallReading | None, nominal_volts: float) -> dict[str, Any]:
+    """What a set-up form begins with: how the reading before was taken."""
+    if last is None:
+        return {"volts": photometry.reference_volts(nominal_volts), "meter": UNKNOWN}
+    return {
+        "distance": last.distance_m,
+        "range_factor": f"{last.range_factor:g}",
+        "ambient": last.ambient_lx,
+        "volts": last.volts,
+        "height": last.height_m,
+        "wall": last.wall,
+        "meter": last.meter or UNKNOWN,
+        "lens": last.lens,
+        "other_lamp": "1" if last.other_lamp else "0",
+    }
 
 
 class TypedInput:
@@ -68,11 +113,34 @@ def cell_name(point: str, key: BeamKey) -> str:
 
 
 class ReadingInput(TypedInput):
-    """One cell: a reading at a point of a lamp, and the one recorded."""
+    """One cell: a reading at a point of a lamp, and the one recorded; where its place is told, *across* and *drop*."""
 
     def __init__(self, key: BeamKey, point: str, recorded: WallReading | None) -> None:
         super().__init__(cell_name(point, key), fields.READING)
         self.key, self.point, self.recorded = key, point, recorded
+        self.is_placed = point in PLACED_POINTS or point not in readings.POINTS
+        told = str(key) if point in PLACED_POINTS else self.name
+        self.across = TypedInput(f"across-{told}", fields.ACROSS)
+        self.drop = TypedInput(f"drop-{told}", fields.DOWN)
+
+    @property
+    def words(self) -> str:
+        """The place in words."""
+        return readings.words(self.point, self.key.function.value)
+
+    @property
+    def places(self) -> list[tuple[str, TypedInput]]:
+        """The fields that say where it is, with their words."""
+        return [("right", self.across), ("down", self.drop)] if self.is_placed else []
+
+
+@dataclass(frozen=True)
+class Doubt:
+    """A slip that may have been made with what was typed: in which cells, and what is meant by it there."""
+
+    slip: Slip
+    key: BeamKey
+    cells: tuple[ReadingInput, ...]
 
 
 class ReadingsForm:
@@ -80,16 +148,30 @@ class ReadingsForm:
 
     def __init__(self, page: StagePage, phase: str) -> None:
         self.page, self.phase = page, phase
-        self.set_up = SetUpForm(data=_last_set_up(page.record, page.beams, page.job.booking.volts))
-        taken = {key: page.record.readings(key, phase) for key in page.beams}
-        self.cells = {
-            point: [ReadingInput(key, point, taken[key].get(point)) for key in page.beams] for point in readings.POINTS
-        }
-        self.order = [cell for key in page.beams for row in self.cells.values() for cell in row if cell.key == key]
+        self.set_up = SetUpForm(data=set_up_of(_last_reading(page.record, page.beams), page.job.booking.volts))
+        self.taken = {key: page.record.readings(key, phase) for key in page.beams}
+        self.order = [
+            ReadingInput(key, name, self.taken[key].get(name)) for key in page.beams for name in self._names(key)
+        ]
         self.at = self._in_hand()
-        self.across = {key: TypedInput(f"across-{key}", fields.ACROSS) for key in page.beams}
-        self.drop = {key: TypedInput(f"drop-{key}", fields.DOWN) for key in page.beams}
+        self.doubts: list[Doubt] = []
         self.error = ""
+
+    def _names(self, key: BeamKey) -> list[str]:
+        """The places of a beam: the named ones, the free ones read, and one that is asked for."""
+        free = [name for name in self.taken[key] if name not in readings.POINTS]
+        asked = [request.args.get("at", ""), *request.form]
+        new = {name.removesuffix(f"-{key}") for name in asked if name.endswith(f"-{key}")}
+        return [
+            *readings.POINTS,
+            *free,
+            *sorted(name for name in new if readings.FREE.fullmatch(name) and name not in free),
+        ]
+
+    def next_free(self, key: BeamKey) -> str:
+        """The name of a beam's next free place."""
+        used = [int(name.removeprefix("free-")) for name in self.taken[key] if readings.FREE.fullmatch(name)]
+        return f"free-{max(used, default=0) + 1}"
 
     @property
     def current(self) -> ReadingInput:
@@ -101,6 +183,11 @@ class ReadingsForm:
         """The cells that stand in the form: the one in hand, and any others something was typed for."""
         return [self.current, *(cell for cell in self.order if cell.typed and cell.name != self.at)]
 
+    @property
+    def typed(self) -> str:
+        """What was typed, by cell, in one text: what is confirmed when it is sent again as it is."""
+        return "; ".join(f"{cell.name}={cell.typed}" for cell in self.order if cell.typed)
+
     def _in_hand(self) -> str:
         """The cell asked for in the address; else the first typed for; else the first to read."""
         asked = request.args.get("at")
@@ -110,153 +197,79 @@ class ReadingsForm:
 
     def next_after(self, saved: set[str]) -> str:
         """The place to read next: of those still to read the first after what was *saved*; else simply the next."""
-        names = [cell.name for cell in self.order]
+        named = [cell for cell in self.order if cell.point in readings.POINTS]
+        names = [cell.name for cell in named]
         last = max((names.index(name) for name in saved if name in names), default=-1)
-        around = [*self.order[last + 1 :], *self.order[: last + 1]]
+        around = [*named[last + 1 :], *named[: last + 1]]
         unread = (cell.name for cell in around if cell.recorded is None and cell.name not in saved)
         return next(unread, around[0].name)
 
     def validate(self) -> bool:
-        """Whether everything typed is understood and at least one reading was typed."""
+        """Whether everything typed is understood, at least one reading was typed, and no slip is left to ask about."""
         good = self.set_up.validate_on_submit()
-        cells = [cell for row in self.cells.values() for cell in row]
         chosen = self.set_up.range_factor.data
         range_factor = chosen if chosen in fields.RANGE_FACTORS else "1"
-        understood = [cell.understand(range_factor) for cell in cells]
-        placed = [place.understand() for place in (*self.across.values(), *self.drop.values())]
+        understood = [cell.understand(range_factor) for cell in self.order]
+        placed = [place.understand() for cell in self.order for _, place in cell.places]
         good = all(understood) and all(placed) and good
-        if good and not any(cell.typed for cell in cells):
+        if good and not any(cell.typed for cell in self.order):
             self.error = "Type at least one reading."
-        return good and not self.error
+        if not good or self.error:
+            return False
+        self.doubts = [] if request.form.get("sure") == self.typed else self._doubts()
+        return not self.doubts
 
     def entries(self) -> list[tuple[BeamKey, Read]]:
         """An entry for each reading typed."""
+        repeat = request.form.get("repeat") == "1"
         return [
-            (cell.key, Read(self.phase, cell.typed, self._reading(cell, cell.value)))
-            for row in self.cells.values()
-            for cell in row
+            (
+                cell.key,
+                Read(self.phase, cell.typed, self._reading(cell, cell.value), repeat and cell.recorded is not None),
+            )
+            for cell in self.order
             if cell.value is not None
         ]
 
     def _reading(self, cell: ReadingInput, lux: float) -> WallReading:
-        set_up = self.set_up
-        across, drop = readings.place(
-            cell.point, set_up.distance.data, self.page.market.traffic, cell.key.function.value
-        )
-        if cell.point == "peak":
-            across, drop = self.across[cell.key].value or 0.0, self.drop[cell.key].value or 0.0
-        return WallReading(
-            point=cell.point,
-            lux=lux,
-            distance_m=set_up.distance.data,
-            volts=set_up.volts.data,
-            ambient_lx=set_up.ambient.data or 0.0,
-            range_factor=float(set_up.range_factor.data),
-            across_m=across,
-            drop_m=drop,
-            settled=set_up.settled.data == "1",
-        )
+        function, traffic = cell.key.function.value, self.page.market.traffic
+        across, drop = readings.place(cell.point, self.set_up.distance.data, traffic, function)
+        if cell.is_placed:
+            across, drop = cell.across.value or 0.0, cell.drop.value or 0.0
+        return self.set_up.reading(cell.point, lux, across, drop)
 
-
-def _last_set_up(record: Record, keys: Sequence[BeamKey], nominal_volts: float) -> dict[str, Any]:
-    """The set-up used last on these lamps: same place, same distance, same range."""
-    taken = [read.reading for key in keys for read in record.all(Read, key)]
-    if not taken:
-        return {"volts": photometry.reference_volts(nominal_volts)}
-    last = taken[-1]
-    return {
-        "distance": last.distance_m,
-        "range_factor": f"{last.range_factor:g}",
-        "ambient": last.ambient_lx,
-        "volts": last.volts,
-    }
-
-
-@dataclass(frozen=True)
-class StripCell:
-    """One place of one beam: what was read before and after, what that comes to, whether it is in hand or wanting."""
-
-    name: str
-    point: str
-    href: str
-    here: bool
-    wanting: bool
-    before: WallReading | None
-    after: WallReading | None
-    gain: Gain | None = None
-
-
-@dataclass(frozen=True)
-class StripRow:
-    """One beam's places in a row, and the verdict on it."""
-
-    key: BeamKey
-    cells: tuple[StripCell, ...]
-    verdict: str = ""
-
-
-def build_strip(
-    page: StagePage, form: ReadingsForm, comparisons: Mapping[BeamKey, Comparison] | None = None
-) -> list[StripRow]:
-    """Every place of every beam in hand, done in any order; *comparisons*: at Verify, what before and after say."""
-    return [_strip_row(page, form, key, comparisons[key] if comparisons else None) for key in page.beams]
-
-
-def _strip_row(page: StagePage, form: ReadingsForm, key: BeamKey, told: Comparison | None) -> StripRow:
-    before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
-    read = after if form.phase == "after" else before
-    cells = [
-        StripCell(
-            name=cell_name(point, key),
-            point=point,
-            href=f"{page.url}?at={cell_name(point, key)}",
-            here=form.at == cell_name(point, key),
-            wanting=point in readings.needed(key.function.value) and point not in read,
-            before=before.get(point),
-            after=after.get(point),
-            gain=told.gains.get(point) if told else None,
-        )
-        for point in readings.POINTS
-    ]
-    return StripRow(key, tuple(cells), told.verdict if told and told.gains else "")
-
-
-def build_readings_wall(page: StagePage, form: ReadingsForm) -> Wall:
-    """The Wall of the function in hand: light as modelled, places to hold the meter, what was read before and after."""
-    distance_m = form.set_up.distance.data or DRAWN_DISTANCE_M
-    keys = [key for key in page.beams if key.function is form.current.key.function]
-    lamps = [_lamp(page.record, key) for key in keys]
-    points = [it for key in keys for it in _points(page, form, key, distance_m)]
-    view = View(fields.unit_system(), degrees=request.args.get("scale") == "deg")
-    wall = pair_wall(lamps, distance_m, view, spacing_m(page, keys), page.market.traffic, points=points)
-    add_light(wall, page, keys, after=form.phase == "after")
-    return wall.finished()
-
-
-def _lamp(record: Record, key: BeamKey) -> WallLamp:
-    """A lamp as it was last aimed, without its lines: here they would only cover the points."""
-    aimed = record.aimed(key, "left") or record.aimed(key, "found")
-    return WallLamp(key.side, aimed.height_m if aimed else DRAWN_HEIGHT_M)
-
-
-def _points(page: StagePage, form: ReadingsForm, key: BeamKey, distance_m: float) -> Iterator[WallPoint]:
-    before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
-    for point, words in readings.points(key.function.value).items():
-        name, held = cell_name(point, key), after.get(point) or before.get(point)
-        across, drop = readings.place(point, distance_m, page.market.traffic, key.function.value)
-        if point == "peak":
-            if held is None and form.at != name:
+    def _doubts(self) -> list[Doubt]:
+        """Slips that may have been made: what stands already and what was typed, weighed together."""
+        found = []
+        for key in self.page.beams:
+            mine = {cell.point: cell for cell in self.order if cell.key == key and cell.value is not None}
+            if not mine:
                 continue
-            unread = (0.0, distance_m * math.tan(math.radians(UNREAD_PEAK_DOWN_DEG)))
-            across, drop = held_at(held, distance_m) if held else unread
-        yield WallPoint(
-            key.side, point, across, drop, _candela(before.get(point)), _candela(after.get(point)),
-            f"{page.url}?at={name}", form.at == name, words=f"{words}, {key.side.value}",
-        )  # fmt: skip
+            new = {point: self._reading(cell, cell.value or 0.0) for point, cell in mine.items()}
+            stands = {point: it for point, it in self.taken[key].items() if point not in new}
+            for slip in slips.slips(stands | new, self._known(key, stands)):
+                cells = tuple(mine[place] for place in slip.places if place in mine)
+                if cells:
+                    found.append(Doubt(slip, key, cells))
+        return found
+
+    def _known(self, key: BeamKey, stands: dict[str, WallReading]) -> slips.Known:
+        page = self.page
+        if not model.is_warm():
+            volts = slips.usual_volts(stands.values())
+            return slips.Known(None, key.function.value, page.market.traffic, page.job.booking.volts, volts)
+        told = measuring.known(page.record, page.job.booking, key, self.phase, page.market.traffic, stands)
+        return told if told.volts else replace(told, volts=slips.usual_volts(self._elsewhere(key)))
+
+    def _elsewhere(self, key: BeamKey) -> list[WallReading]:
+        """The readings of the phase at the other beams in hand."""
+        return [it for other, taken in self.taken.items() if other != key for it in taken.values()]
 
 
-def _candela(reading: WallReading | None) -> str:
-    return units.say_candela(reading.candela) if reading else ""
+def _last_reading(record: Record, keys: Sequence[BeamKey]) -> WallReading | None:
+    """The reading taken last on these lamps: same place, same distance, same range."""
+    taken = [read.reading for key in keys for read in record.all(Read, key)]
+    return taken[-1] if taken else None
 
 
 def save_readings(page: StagePage, form: ReadingsForm) -> Response | None:
@@ -270,17 +283,3 @@ def save_readings(page: StagePage, form: ReadingsForm) -> Response | None:
     session().commit()
     saved = {cell_name(payload.reading.point, key) for key, payload in entries}
     return redirect(f"{page.url}?at={form.next_after(saved)}", 303)
-
-
-def shown(
-    page: StagePage, form: ReadingsForm, comparisons: Mapping[BeamKey, Comparison] | None = None
-) -> dict[str, Any]:
-    """What Baseline and Verify both show: the form, the strip of places, the Wall."""
-    return {
-        "form": form,
-        "strip": build_strip(page, form, comparisons),
-        "wall": build_readings_wall(page, form),
-        "points": readings.POINTS,
-        "asked_at": "at" in request.args,
-        "several": len({key.function for key in page.beams}) > 1,
-    }

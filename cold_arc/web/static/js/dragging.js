@@ -5,7 +5,7 @@ import { placeOn, stands } from "./wall.js";
 const NUDGE_CM = 0.5;
 const INCH_CM = 2.54;
 const inches = () => document.querySelector("button[name=units]")?.value === "metric";
-const written = (cm, words) => {
+export const written = (cm, words) => {
   const value = inches() ? cm / INCH_CM : cm;
   const figure = Math.abs(value).toFixed(inches() ? 2 : 1);
   return Number(figure) === 0 ? `0 ${inches() ? "in" : "cm"}` : `${figure} ${inches() ? "in" : "cm"} ${words[value > 0 ? 1 : 0]}`;

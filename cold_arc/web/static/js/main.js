@@ -2,6 +2,7 @@
 import "./dragging.js";
 import { restore } from "./drafts.js";
 import { showLamps } from "./face.js";
+import { takeMeter } from "./meter.js";
 import { showLooked } from "./scrolling.js";
 import { sendInPlace } from "./sending.js";
 import "./shell.js";
@@ -14,6 +15,7 @@ const settle = () => {
   restore();
   showLooked();
   fitWalls();
+  takeMeter();
 };
 
 document.addEventListener("htmx:afterSettle", (event) => {

@@ -1,0 +1,72 @@
+"""What the lamps of a record are expected to read: their modelled beams, for the search, for slips and for shadows."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from functools import lru_cache
+
+from cold_arc.core.beam import derived
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.front import BeamKey
+from cold_arc.core.job.entries import Booking, Chosen
+from cold_arc.core.job.record import Record
+from cold_arc.core.match.facts import setting_of
+from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.match.modelled import setup_of
+from cold_arc.core.metering import slips
+from cold_arc.core.metering.peak import Likeness
+from cold_arc.core.metering.readings import PLACES, WallReading
+
+
+def chosen_for(record: Record, beam: BeamKey) -> LightSource | None:
+    """The source chosen for a beam's socket, if one was."""
+    chosen = record.latest(Chosen, record.givers(beam)[0])
+    return chosen.source if chosen else None
+
+
+def setup_with(
+    record: Record, booking: Booking, beam: BeamKey, source: LightSource | None, traffic: str
+) -> SetUp | None:
+    """A beam's set-up with a source, or (None) with its present one; None where it can't be modelled."""
+    return setup_of(setting_of(record, booking, record.givers(beam)[0]), beam.function, source, traffic)
+
+
+def setups(record: Record, booking: Booking, beam: BeamKey, traffic: str) -> tuple[SetUp | None, SetUp | None]:
+    """A beam's set-ups: with its present source, and with the one chosen."""
+    source = chosen_for(record, beam)
+    present = setup_with(record, booking, beam, None, traffic)
+    return present, setup_with(record, booking, beam, source, traffic) if source else None
+
+
+def setup_at(record: Record, booking: Booking, beam: BeamKey, phase: str, traffic: str) -> SetUp | None:
+    """What shines in a phase: the present source before, the chosen one after (the present, where it stays)."""
+    present, chosen = setups(record, booking, beam, traffic)
+    return chosen if phase == "after" and chosen_for(record, beam) else present
+
+
+@lru_cache(maxsize=16)
+def likeness(setup: SetUp) -> Likeness:
+    """The beam of a set-up as the search and the slips know it; some 0.1 s where it is new."""
+    return Likeness(beam_of(setup))
+
+
+def known(
+    record: Record, booking: Booking, beam: BeamKey, phase: str, traffic: str, taken: Mapping[str, WallReading]
+) -> slips.Known:
+    """What the readings of a beam are held against; *taken*: those of the phase that stand already."""
+    setup = setup_at(record, booking, beam, phase, traffic)
+    return slips.Known(
+        likeness(setup) if setup else None, beam.function.value, traffic, booking.volts,
+        slips.usual_volts(taken.values()),
+    )  # fmt: skip
+
+
+def pattern(setup: SetUp, function: str, traffic: str) -> dict[str, float]:
+    """The modelled candela at each named place, as a meter's head reads it at 10 m."""
+    beam = beam_of(setup)
+    told = {"peak": derived.peak(beam).candela}
+    for name, (h, v) in PLACES[function].items():
+        across = -h if name == "stray" and traffic == "left" else h
+        told[name] = derived.meter_candela(beam, across, v, 10.0)
+    return told

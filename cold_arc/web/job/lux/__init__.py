@@ -1,0 +1,1 @@
+"""Pages beside Baseline and Verify: numbers and files, warm-up runs, shoot-outs."""

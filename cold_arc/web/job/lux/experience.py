@@ -1,0 +1,93 @@
+"""What the shop measured, and how far the model was off: predicted against measured over all jobs."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Blueprint, redirect, render_template, url_for
+
+from cold_arc.core import law
+from cold_arc.core.beam import model
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.match import experience, measuring
+from cold_arc.core.match.experience import Agreement
+from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.metering.readings import POINTS
+from cold_arc.store import catalogue, jobs, outcomes
+from cold_arc.store.outcomes import Outcome
+from cold_arc.web.bench.beams import in_turn
+from cold_arc.web.job.scope import Scope, stage_url
+from cold_arc.web.shell.db import session
+
+bp = Blueprint("experience", __name__)
+MOST_SHOWN, AT_ONCE_S = 200, 2.0
+
+
+@dataclass(frozen=True)
+class Row:
+    """One measurement as shown, with the address of its Verify."""
+
+    outcome: Outcome
+    href: str
+
+
+@bp.get("/measured")
+def page() -> str:
+    """Every measurement, the model's record by place, and what is still to be worked out."""
+    told = outcomes.outcomes(session(), MOST_SHOWN)
+    rows = [Row(it, stage_url(it.job_id, Scope.of(it.beam), Stage.VERIFY)) for it in told]
+    waiting = sum(it.predicted is None for it in told)
+    by_place = {name: it for name in POINTS if (it := experience.agreement(_pairs(told, name))) is not None}
+    return render_template(
+        "experience.html", rows=rows, waiting=waiting, ready=model.is_warm(), by_place=by_place, whole=_whole(told),
+        points=POINTS,
+    )  # fmt: skip
+
+
+def _pairs(told: list[Outcome], place: str) -> list[tuple[float, float]]:
+    return [
+        (it.predicted[place], it.measured.ratios[place])
+        for it in told
+        if it.predicted and place in it.predicted and place in it.measured.ratios
+    ]
+
+
+def _whole(told: list[Outcome]) -> Agreement | None:
+    """Of all places but stray together."""
+    return experience.agreement([pair for name in POINTS if name != "stray" for pair in _pairs(told, name)])
+
+
+@bp.post("/measured/predict")
+@in_turn
+def predict() -> Any:
+    """Works out what the model predicted for measurements that have none, for some two seconds, and keeps it."""
+    until = time.monotonic() + AT_ONCE_S
+    if model.is_warm():
+        for it, ratios in _worked_out(until):
+            outcomes.note_predicted(session(), it.id, ratios)
+    session().commit()
+    return redirect(url_for("experience.page"), 303)
+
+
+def _worked_out(until: float) -> Iterator[tuple[Outcome, dict[str, float]]]:
+    shelf = {it.name: it for it in catalogue.light_sources(session()).values()}
+    for it in outcomes.outcomes(session(), MOST_SHOWN):
+        if it.predicted is None and time.monotonic() < until:
+            yield it, _predicted(it, shelf)
+
+
+def _predicted(it: Outcome, shelf: dict[str, LightSource]) -> dict[str, float]:
+    """The model's ratios for one measurement; none where its source or its lamp can't be modelled."""
+    job = jobs.load(session(), it.job_id)
+    if job is None or not job.record.front.has(it.beam) or not job.record.givers(it.beam):
+        return {}
+    traffic = law.markets()[job.booking.market].traffic if job.booking.market in law.markets() else "right"
+    chosen = measuring.chosen_for(job.record, it.beam)
+    source = chosen if chosen is not None and chosen.name == it.measured.source else shelf.get(it.measured.source)
+    own, new = (measuring.setup_with(job.record, job.booking, it.beam, which, traffic) for which in (None, source))
+    if source is None or own is None or new is None:
+        return {}
+    return experience.predicted_ratios(new, own, it.beam.function.value, traffic, it.measured.ratios)

@@ -1,0 +1,255 @@
+"""Numbers and files of the readings: gains, their uncertainty, what they mean on the road, CSV in and out, rasters."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import PurePath
+from typing import Any
+
+from flask import Blueprint, Response, abort, redirect, request, url_for
+
+from cold_arc.core.beam import model
+from cold_arc.core.beam.derived import MeasuredPoint
+from cold_arc.core.beam.report import yardstick_for
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.front import BeamKey
+from cold_arc.core.findings import Finding
+from cold_arc.core.job.entries import Rastered, Read
+from cold_arc.core.job.outcome import compare, gain_findings, lens_gain
+from cold_arc.core.job.plausible import PHASES
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.match import measuring
+from cold_arc.core.metering import meaning
+from cold_arc.core.metering.comparing import Comparison, Gain
+from cold_arc.core.metering.raster import Raster, RasterError, raster
+from cold_arc.core.metering.readings import POINTS, WallReading, words
+from cold_arc.formats import WRITERS
+from cold_arc.formats import readings as readings_file
+from cold_arc.formats.photometric import MalformedFileError
+from cold_arc.store import jobs
+from cold_arc.web.bench.beams import in_turn
+from cold_arc.web.job.scope import Scope
+from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.parts.gain_chart import GainChart, build_gain_chart
+from cold_arc.web.shell.db import session
+
+bp = Blueprint("numbers", __name__)
+REACH_LX = (3.0, 1.0)
+BEAM_FILES = (".ies", ".ldt")
+MIME = {".csv": "text/csv", ".json": "application/json", ".ies": "text/plain", ".ldt": "text/plain"}
+LONGEST_NAME = 80
+
+
+@dataclass(frozen=True)
+class Row:
+    """One place as the table tells it: its words, what was read, its gain."""
+
+    name: str
+    words: str
+    before: WallReading | None
+    after: WallReading | None
+    gain: Gain | None
+
+
+@dataclass(frozen=True)
+class Foretold:
+    """Predicted after against measured after at one place, cd."""
+
+    words: str
+    predicted_cd: float
+    measured_cd: float
+
+    @property
+    def off(self) -> float:
+        """Measured over predicted, less one."""
+        return self.measured_cd / self.predicted_cd - 1
+
+
+@dataclass(frozen=True)
+class BeamNumbers:
+    """Everything one beam's readings come to."""
+
+    key: BeamKey
+    told: Comparison
+    rows: tuple[Row, ...]
+    chart: GainChart | None
+    lens: Comparison | None
+    reach: tuple[tuple[float, float | None, float | None], ...]
+    yardsticks: tuple[tuple[str, str, tuple[MeasuredPoint, ...]], ...]
+    foretold: tuple[Foretold, ...]
+    rasters: Mapping[str, Raster]
+    faults: tuple[str, ...]
+
+
+@bp.get("/jobs/<int:job_id>/<scope:scope>/numbers")
+@in_turn
+def page(job_id: int, scope: Scope) -> Any:
+    """The numbers of every beam in scope."""
+    return _shown(open_stage(job_id, scope, Stage.VERIFY))
+
+
+def _shown(page: StagePage, error: str = "", status: int = 200) -> Any:
+    told = [_numbers(page, key) for key in page.beams]
+    found = [*gain_findings(page.record, page.beams), *(it for key in page.beams for it in _road_findings(page, key))]
+    shown = page.render(list(dict.fromkeys(found)), template="numbers.html", told=told, error=error, phases=PHASES)
+    return (shown[0], status) if error else shown
+
+
+def _numbers(page: StagePage, key: BeamKey) -> BeamNumbers:
+    before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
+    told = compare(page.record, key)
+    names = [*(name for name in POINTS if name in before or name in after), *_free(before, after)]
+    rows = tuple(
+        Row(name, words(name, key.function.value), before.get(name), after.get(name), told.gains.get(name))
+        for name in names
+    )
+    rasters, faults = _rasters(page, key)
+    setup = measuring.setup_at(page.record, page.job.booking, key, "after", page.market.traffic)
+    return BeamNumbers(
+        key, told, rows, build_gain_chart(rows, told.overall), lens_gain(page.record, key),
+        tuple(_reach(before, after)), tuple(_yardsticks(page, setup, before, after, rasters)),
+        tuple(_foretold(page, key, after, setup)), rasters, tuple(faults),
+    )  # fmt: skip
+
+
+def _free(before: Mapping[str, WallReading], after: Mapping[str, WallReading]) -> list[str]:
+    return [name for name in dict.fromkeys([*before, *after]) if name not in POINTS]
+
+
+def _reach(
+    before: Mapping[str, WallReading], after: Mapping[str, WallReading]
+) -> Iterator[tuple[float, float | None, float | None]]:
+    for lux in REACH_LX:
+        reached = [
+            meaning.reach_m(taken["peak"].candela, lux) if "peak" in taken else None for taken in (before, after)
+        ]
+        yield lux, reached[0], reached[1]
+
+
+def _rasters(page: StagePage, key: BeamKey) -> tuple[dict[str, Raster], list[str]]:
+    """The rasters of a beam by phase; what can't be one is said."""
+    found, faults = {}, []
+    for phase in PHASES:
+        taken = [it for it in page.record.all(Rastered, key) if it.phase == phase]
+        if taken:
+            try:
+                found[phase] = raster(taken[-1].readings)
+                found[phase].beam()
+            except RasterError as error:
+                faults.append(f"{taken[-1].name}: {error}")
+                found.pop(phase, None)
+    return found, faults
+
+
+def _yardsticks(
+    page: StagePage,
+    setup: SetUp | None,
+    before: Mapping[str, WallReading],
+    after: Mapping[str, WallReading],
+    rasters: Mapping[str, Raster],
+) -> Iterator[tuple[str, str, tuple[MeasuredPoint, ...]]]:
+    """The market's points: from the raster where there is one, else the nearest readings; by phase, and how they
+    came."""
+    if setup is None:
+        return
+    yardstick, traffic = yardstick_for(setup), page.market.traffic
+    for phase, taken in (("before", before), ("after", after)):
+        if phase in rasters:
+            yield phase, "from the raster", tuple(meaning.by_raster(rasters[phase], yardstick, traffic))
+        elif points := meaning.by_nearest(taken, yardstick, traffic):
+            yield phase, "from the nearest readings", tuple(points)
+
+
+def _foretold(
+    page: StagePage, key: BeamKey, after: Mapping[str, WallReading], setup: SetUp | None
+) -> Iterator[Foretold]:
+    """What the model said of the chosen source, at the places read."""
+    if setup is None or not model.is_warm():
+        return
+    predicted = measuring.pattern(setup, key.function.value, page.market.traffic)
+    for name, it in after.items():
+        if predicted.get(name) and it.candela > 0:
+            yield Foretold(words(name, key.function.value), predicted[name], it.candela)
+
+
+def _road_findings(page: StagePage, key: BeamKey) -> Iterator[Finding]:
+    after = page.record.readings(key, "after")
+    if key.function.value == "low":
+        yield from meaning.glare_finding(after.get("stray"))
+    source, whole = measuring.chosen_for(page.record, key), compare(page.record, key).overall
+    present = measuring.setups(page.record, page.job.booking, key, page.market.traffic)[0]
+    if source is not None and source.is_bulb and whole is not None and present is not None:
+        doubt = whole.budget.expanded
+        yield from meaning.lumens_finding(whole.ratio, doubt, present.own_source.flux_lm, source.lumens_each)
+
+
+def _one_beam(page: StagePage) -> BeamKey:
+    if len(page.beams) != 1:
+        abort(404)
+    return page.beams[0]
+
+
+def _phase(phase: str) -> str:
+    return phase if phase in PHASES else abort(404)
+
+
+@bp.get("/jobs/<int:job_id>/<scope:scope>/readings-<phase><suffix>")
+def export(job_id: int, scope: Scope, phase: str, suffix: str) -> Response:
+    """One beam's readings of a phase as CSV or JSON, its raster too; the raster's beam as IES or EULUMDAT."""
+    page = open_stage(job_id, scope, Stage.VERIFY)
+    key = _one_beam(page)
+    taken = list(page.record.readings(key, _phase(phase)).values())
+    rastered = [it for it in page.record.all(Rastered, key) if it.phase == phase]
+    every = [*taken, *(rastered[-1].readings if rastered else ())]
+    title = f"{page.job.booking.reference} {key} {phase}"
+    if suffix == ".csv":
+        data = readings_file.write_csv(every)
+    elif suffix == ".json":
+        data = readings_file.write_json({str(key): {phase: every}})
+    elif suffix in BEAM_FILES and rastered:
+        data = _beam_file(rastered[-1], suffix, title, page.market.traffic)
+    else:
+        abort(404)
+    headers = {"Content-Disposition": f'attachment; filename="readings-{job_id}-{key}-{phase}{suffix}"'}
+    return Response(data, mimetype=MIME[suffix], headers=headers)
+
+
+def _beam_file(taken: Rastered, suffix: str, title: str, traffic: str) -> bytes:
+    try:
+        return WRITERS[suffix](raster(taken.readings).beam(traffic), title)
+    except RasterError:
+        abort(404)
+
+
+@bp.post("/jobs/<int:job_id>/<scope:scope>/readings")
+def take_in(job_id: int, scope: Scope) -> Any:
+    """Takes a file of readings in: named places become readings, nine or more others a raster."""
+    page = open_stage(job_id, scope, Stage.VERIFY)
+    key, phase = _one_beam(page), _phase(request.form.get("phase", ""))
+    upload = request.files.get("file")
+    name = PurePath((upload.filename or "") if upload else "").name[:LONGEST_NAME]
+    if upload is None or not name:
+        return _shown(page, "Choose a CSV file of readings.", 422)
+    try:
+        told = readings_file.read_csv(upload.read(), key.function.value, page.market.traffic)
+        entries = _entries(told, phase, name)
+    except (MalformedFileError, RasterError) as error:
+        return _shown(page, f"{name}: {error}", 422)
+    page.refuse_stale([(entry, frozenset([key])) for entry in entries])
+    for entry in entries:
+        jobs.append(session(), page.job.id, entry, [key])
+    session().commit()
+    return redirect(url_for("numbers.page", job_id=job_id, scope=scope), 303)
+
+
+def _entries(told: readings_file.ReadFile, phase: str, name: str) -> Sequence[Read | Rastered]:
+    """A file's named places as readings, repeats joined; the rest as a raster, checked to be one."""
+    named = [it for point, it in told.by_point().items() if point in POINTS]
+    rest = [it for it in told.readings if it.point not in POINTS]
+    entries: list[Read | Rastered] = [Read(phase, f"from {name}", it) for it in named]
+    if rest:
+        placed = tuple(replace(it, point=f"free-{number}") for number, it in enumerate(rest, 1))
+        raster(placed).beam()
+        entries.append(Rastered(phase, name, placed))
+    return entries

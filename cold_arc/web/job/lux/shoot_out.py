@@ -1,0 +1,242 @@
+"""A shoot-out: several sources one after another in one lamp, its own first and last, under one protocol."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Blueprint, abort, flash, request, url_for
+from wtforms import StringField
+from wtforms.validators import Length
+
+from cold_arc.core.beam import derived, model
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car import bases
+from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.lamps import Side
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.job.entries import ShootOutEnded, Tried
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.match import measuring, shoot_outs
+from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.metering import readings
+from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.metering.shoot_out import OWN, ShootOut, Turn, breaks, say_drift
+from cold_arc.core.references import PRACTICE
+from cold_arc.core.units import say_candela, write_figure
+from cold_arc.formats.picture import Frame, Lamp
+from cold_arc.store import catalogue
+from cold_arc.web.bench.beams import in_turn
+from cold_arc.web.forms import fields
+from cold_arc.web.job.scope import Scope
+from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.job.stages.wall_readings import SetUpForm, TypedInput, set_up_of
+from cold_arc.web.job.wall_light import EXPOSURE
+from cold_arc.web.meter.stand import stand
+from cold_arc.web.parts.beam_wall import picture_url
+from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall
+from cold_arc.web.shell.db import session
+
+bp = Blueprint("shoot_out", __name__)
+LONGEST_SOURCE = 80
+# The wall each source is shown on: degrees left, right, up and down of the lamp's axis.
+SHOWN_DEG = (-9.0, 9.0, 2.0, -5.0)
+# A reference that changed by more than this makes the whole doubtful (common practice).
+DRIFT_NOTED = 0.10
+
+
+class TurnForm(SetUpForm):
+    """One turn: the source, and how it is read."""
+
+    source = fields.listed("Source in the lamp", {})
+    other = StringField("or another, by name", [Length(max=LONGEST_SOURCE)])
+
+
+@dataclass(frozen=True)
+class ShownTurn:
+    """A turn as shown: its number, its source in words, its readings, its wall."""
+
+    number: int
+    words: str
+    turn: Turn
+    wall: Wall | None
+
+
+@dataclass(frozen=True)
+class Where:
+    """The beam a shoot-out is about."""
+
+    page: StagePage
+    key: BeamKey
+
+    @property
+    def url(self) -> str:
+        """The shoot-out's page."""
+        return url_for("shoot_out.page", job_id=self.page.job.id, scope=self.key)
+
+    def setup(self, source: LightSource | None) -> SetUp | None:
+        """The lamp's set-up with a source, or its own."""
+        return measuring.setup_with(self.page.record, self.page.job.booking, self.key, source, self.page.market.traffic)
+
+
+def _where(job_id: int, scope: Scope) -> Where:
+    page = open_stage(job_id, scope, Stage.VERIFY)
+    if not page.beams:
+        abort(404)
+    return Where(page, page.beams[0])
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/shoot-out", methods=["GET", "POST"])
+@in_turn
+def page(job_id: int, scope: Scope) -> Any:
+    """The turns so far, what they come to, and the form for the next; records a turn's readings."""
+    where = _where(job_id, scope)
+    shelf, turns = _shelf(where), shoot_outs.turns(where.page.record, where.key)
+    first = next((it for turn in turns for it in turn.readings.values()), None)
+    form = TurnForm(data=set_up_of(first, where.page.job.booking.volts) | {"source": _next_source(turns)})
+    form.source.choices = fields.choices({OWN: "the lamp's own", **{name: name for name in shelf}})
+    cells = [TypedInput(f"shot-{point}", fields.READING) for point in readings.POINTS]
+    if request.form.get("simulate"):
+        _simulate(where, form, shelf, cells)
+    elif request.method == "POST" and (entries := _entries(where, form, turns, first, cells)):
+        return where.page.save(*entries, about=[where.key], back=where.url)
+    return _shown(where, form, cells, shelf, turns)
+
+
+@bp.post("/jobs/<int:job_id>/<scope:scope>/shoot-out/end")
+def end(job_id: int, scope: Scope) -> Any:
+    """Ends the shoot-out: what it measured stays what the shop knows; the next turn begins another."""
+    where = _where(job_id, scope)
+    return where.page.save(ShootOutEnded(), about=[where.key], back=where.url)
+
+
+def _shelf(where: Where) -> dict[str, LightSource]:
+    """Bulbs on the shelf for this lamp's base, by name."""
+    base = where.page.record.base(where.page.record.givers(where.key)[0])
+    if base is None:
+        return {}
+    shelf = catalogue.light_sources(session()).values()
+    return {it.name: it for it in shelf if it.is_bulb and (found := bases.find(it.base)) and found.name == base.name}
+
+
+def _next_source(turns: list[Turn]) -> str:
+    """What the form begins with: the own source first, then the one in hand."""
+    return turns[-1].source if turns else OWN
+
+
+def _source(form: TurnForm) -> str:
+    return (form.other.data or "").strip() or str(form.source.data)
+
+
+def _turn_number(turns: list[Turn], source: str, again: bool) -> int:
+    """The turn the readings belong to: the one under way while its source stays in, else the next."""
+    return len(turns) - 1 if turns and turns[-1].source == source and not again else len(turns)
+
+
+def _entries(
+    where: Where, form: TurnForm, turns: list[Turn], first: WallReading | None, cells: list[TypedInput]
+) -> list[Tried]:
+    """The readings typed, as entries; none, and errors beside the fields, where anything is wrong."""
+    good = form.validate_on_submit()
+    factor = form.range_factor.data if form.range_factor.data in fields.RANGE_FACTORS else "1"
+    understood = [cell.understand(factor) for cell in cells]
+    good = all(understood) and good
+    if not good or not any(cell.typed for cell in cells):
+        if good:
+            flash("Type at least one reading.")
+        return []
+    number = _turn_number(turns, _source(form), request.form.get("again") == "1")
+    found = [Tried(number, _source(form), cell.typed, it) for cell, it in _read(where, form, cells)]
+    broken = breaks(first, found[0].reading) if first else breaks(found[0].reading, found[0].reading)
+    if broken:
+        form.distance.errors = [f"The protocol is broken: {', '.join(broken)}. All must stay as at the first turn."]
+        return []
+    return found
+
+
+def _read(where: Where, form: TurnForm, cells: list[TypedInput]) -> list[tuple[TypedInput, WallReading]]:
+    function, traffic = where.key.function.value, where.page.market.traffic
+    found = []
+    for point, cell in zip(readings.POINTS, cells, strict=True):
+        if cell.value is not None:
+            across, drop = readings.place(point, form.distance.data, traffic, function)
+            found.append((cell, form.reading(point, cell.value, across, drop)))
+    return found
+
+
+def _simulate(where: Where, form: TurnForm, shelf: Mapping[str, LightSource], cells: list[TypedInput]) -> None:
+    """Fills the fields with what a simulated meter reads of the source; nothing is saved by that."""
+    if not form.validate_on_submit():
+        return
+    source = _source(form)
+    setup = where.setup(shelf.get(source)) if source in shelf or source == OWN else None
+    if setup is None or not model.is_warm():
+        flash("This source can't be modelled, so no meter can be simulated before it.")
+        return
+    meter = stand().simulated(where.page.job, where.key, setup, "before", source)
+    meter.distance_m, meter.ambient_lx, meter.range = form.distance.data, form.ambient.data or 0.0, 1.0
+    function, traffic = where.key.function.value, where.page.market.traffic
+    for point, cell in zip(readings.POINTS, cells, strict=True):
+        place = readings.place(point, form.distance.data, traffic, function)
+        if point == "peak":
+            top = derived.peak(meter.lamp.beam)
+            place = derived.wall_place(
+                top.h_deg + meter.lamp.right_deg, top.v_deg + meter.lamp.up_deg, form.distance.data
+            )
+        meter.move(*place)
+        cell.typed = f"{write_figure(round(meter.reading_at(3600.0), 1))} lx x1"
+    form.meter.data = "simulated"
+
+
+def _shown(
+    where: Where, form: TurnForm, cells: list[TypedInput], shelf: Mapping[str, LightSource], turns: list[Turn]
+) -> Any:
+    own = where.setup(None)
+    warm = own is not None and model.is_warm()
+    pattern = measuring.pattern(own, where.key.function.value, where.page.market.traffic) if own and warm else None
+    told = shoot_outs.shoot_out_of(where.page.record, where.key, pattern)
+    shown = [ShownTurn(number, _words(it.source), it, _wall(where, it, shelf)) for number, it in enumerate(turns)]
+    named = dict(zip(readings.POINTS, cells, strict=True))
+    return where.page.render(
+        _findings(told), ["eyes", "engine"], template="shoot_out.html", where=where, form=form, cells=named,
+        shown=shown, told=told, points=readings.points(where.key.function.value), own=OWN,
+    )  # fmt: skip
+
+
+def _words(source: str) -> str:
+    return "own source" if source == OWN else source
+
+
+def _findings(told: ShootOut | None) -> list[Finding]:
+    """What a shoot-out says besides its ranking."""
+    if told is None:
+        return []
+    level = Level.NOTE if told.drift is not None and abs(told.drift) < DRIFT_NOTED else Level.CAUTION
+    found = [Finding(level, say_drift(told.drift), PRACTICE)]
+    if told.housing_shadows:
+        text = "Dark with every source, so it is the housing's: no bulb cures it."
+        found.append(Finding(Level.NOTE, text, PRACTICE, ", ".join(told.housing_shadows).lower()))
+    return found
+
+
+def _wall(where: Where, turn: Turn, shelf: Mapping[str, LightSource]) -> Wall | None:
+    """A source's wall: what was read of it, its light as modelled under that."""
+    taken = list(turn.readings.values())
+    distance_m = taken[0].distance_m
+    left, right, up, down = (distance_m * math.tan(math.radians(it)) for it in SHOWN_DEG)
+    frame = Frame(left, -up, right, -down)
+    points = [_point(turn, it) for it in taken]
+    wall = lamp_wall(frame, distance_m, View(fields.unit_system()), points)
+    setup = where.setup(shelf.get(turn.source)) if turn.is_reference or turn.source in shelf else None
+    if setup is not None and model.is_warm():
+        picture = picture_url(setup, [Lamp(0.0, 0.0, 0.0, 0.0)], wall.metres, distance_m, exposure=EXPOSURE)
+        wall.before, wall.after = (picture, "") if turn.is_reference else ("", picture)
+    return wall.finished()
+
+
+def _point(turn: Turn, it: WallReading) -> WallPoint:
+    read = say_candela(it.candela)
+    before, after = (read, "") if turn.is_reference else ("", read)
+    return WallPoint(Side.LEFT, it.point, it.across_m, it.drop_m, before, after)
