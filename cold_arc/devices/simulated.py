@@ -112,24 +112,23 @@ class SimulatedMeter:
             now = self._clock()
             return self._shown(self._settling(now), steady=now - self._moved > SETTLE_S * math.log(1 / STEADY_SHARE))
 
-    def true_lux(self, lit_s: float | None = None) -> float:
-        """What falls on the head, lx, without the meter's error; at another moment of the lamp's warm-up."""
-        lit = self.lit_s if lit_s is None else lit_s
-        return self.lamp.lux(*self._place, self.distance_m, lit, self.kind.head_mm) + self.ambient_lx
+    def reading_at(self, lit_s: float, place: tuple[float, float]) -> float:
+        """What it would show, lx, held at a place (m right and down) so long after the lamp was switched on."""
+        return self._seen(self._true(lit_s, place), int(lit_s / REFRESH_S), place)
 
-    def reading_at(self, lit_s: float) -> float:
-        """What it would have shown, lx, so long after the lamp was switched on."""
-        return self._seen(self.true_lux(lit_s), int(lit_s * 4))
+    def _true(self, lit_s: float, place: tuple[float, float]) -> float:
+        """What falls on the head, lx, without the meter's error."""
+        return self.lamp.lux(*place, self.distance_m, lit_s, self.kind.head_mm) + self.ambient_lx
 
     def _settling(self, now: float) -> float:
         """The display's way from what it showed to what it reads."""
-        to = self._seen(self.true_lux(), int(now / REFRESH_S))
+        to = self._seen(self._true(self.lit_s, self._place), int(now / REFRESH_S), self._place)
         return to + (self._from - to) * math.exp(-(now - self._moved) / SETTLE_S)
 
-    def _seen(self, lux: float, moment: int) -> float:
-        angle = math.atan(math.hypot(*self._place) / self.distance_m)
+    def _seen(self, lux: float, moment: int, place: tuple[float, float]) -> float:
+        angle = math.atan(math.hypot(*place) / self.distance_m)
         cosine = self.kind.cosine * math.sin(angle) ** 2
-        noise = random.Random(f"{self._seed} {moment} {self._place}").gauss(0, NOISE)
+        noise = random.Random(f"{self._seed} {moment} {place}").gauss(0, NOISE)
         return max(0.0, lux * (1 + self._error - cosine) * (1 + noise))
 
     def _shown(self, lux: float, steady: bool) -> Display:

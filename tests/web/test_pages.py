@@ -121,7 +121,7 @@ def test_sides_that_differ_are_said(booked):
 
 def test_a_reading_shows_as_candela(booked):
     set_up = {"distance": "10 m", "range_factor": "10", "volts": "13.2"}
-    page = booked.post("/jobs/1/low/baseline", **set_up, **{"peak-low-left": "41", "edge-low-left": "250"})
+    page = booked.post("/jobs/1/low/baseline", **set_up, **{"peak-low-left": "41", "edge-low-left": "25"})
     assert "41 000 cd" in page
     assert "410 lx at 10 m" in page
     assert "no reading before: stray (low beam left)" in page

@@ -20,7 +20,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.match import measuring
 from cold_arc.core.match.doubt import brighter
 from cold_arc.core.match.prediction import Prediction
-from cold_arc.core.match.shoot_outs import shoot_out_of
+from cold_arc.core.match.shoot_outs import shoot_out_of, tried
 from cold_arc.core.metering.comparing import Gain
 
 # What a source must have been read at to count: places its gain is judged by; stray light is kept too.
@@ -58,7 +58,8 @@ def measured_of(record: Record, booking: Booking, traffic: str) -> list[tuple[Be
             told = compare(record, key)
             if not told.refused and (whole := told.overall) is not None:
                 found += [(key, it) for it in _measured(record, key, source.name, told.gains, whole, "job")]
-        shot = shoot_out_of(record, key)
+        simulated = any(it.reading.is_simulated for it in tried(record, key))
+        shot = None if simulated else shoot_out_of(record, key)
         for result in shot.results if shot else ():
             found += [
                 (key, it) for it in _measured(record, key, result.source, result.gains, result.overall, "shoot-out")

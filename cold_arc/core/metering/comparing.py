@@ -196,6 +196,8 @@ def _refusal(pairs: Pairs) -> str:
         return "the lens was worked on between, so lens and bulb can't be told apart"
     if any(was.other_lamp != now.other_lamp for was, now in pairs):
         return "another lamp shone on the wall at one of them"
+    if any(was.is_simulated or now.is_simulated for was, now in pairs):
+        return "a simulated meter measured no lamp"
     return "read cold" if any(not now.settled for _, now in pairs) else ""
 
 

@@ -77,7 +77,7 @@ class TypedField(StringField):
         return not (self.raw_data and str(self.raw_data[0]).strip())
 
     def _context(self, form: Form) -> dict[str, Any]:
-        beside = {name: form[name].data for name in self.quantity.needs}
+        beside = {name: form[name].data for name in self.quantity.needs if name in form}
         if beside.get("range_factor") not in RANGE_FACTORS:
             beside["range_factor"] = "1"
         return beside

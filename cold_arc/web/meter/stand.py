@@ -11,6 +11,7 @@ from typing import cast
 
 from flask import current_app
 
+from cold_arc.core.beam import derived
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import LIMITS, SetUp
 from cold_arc.core.car.front import BeamKey
@@ -87,6 +88,12 @@ def _warming(job: Job, key: BeamKey, setup: SetUp, phase: str) -> tuple[float, f
     if setup.catalogue_base.kind == "hid" or (phase == "before" and Present.HID in present):
         return ARC_START, draw.uniform(*TAU_S["arc"])
     return 0.0, TAU_S["led"][0]
+
+
+def brightest_place(meter: SimulatedMeter) -> tuple[float, float]:
+    """Where a simulated lamp is brightest on its meter's wall: m right and down."""
+    top, lamp = derived.peak(meter.lamp.beam), meter.lamp
+    return derived.wall_place(top.h_deg + lamp.right_deg, top.v_deg + lamp.up_deg, meter.distance_m)
 
 
 def lit_set_up(job: Job, key: BeamKey, phase: str, traffic: str) -> SetUp | None:

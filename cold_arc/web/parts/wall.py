@@ -141,11 +141,12 @@ class Wall:
     drag: DragLine | None = None
     head: Head | None = None
     arm: float = LONGEST_ARM_CM
+    drawn_px: float = DRAWN_PX
 
     @property
     def px(self) -> float:
         """Centimetres to a pixel of a Wall as wide as it is meant to be drawn."""
-        return self.frame.width / DRAWN_PX
+        return self.frame.width / self.drawn_px
 
     @property
     def view_box(self) -> str:
@@ -218,11 +219,14 @@ def pair_wall(
     return wall
 
 
-def lamp_wall(frame: Frame, distance_m: float, view: View, points: Sequence[WallPoint] = ()) -> Wall:
-    """One lamp alone, about its axis. Scales and labels come with :meth:`Wall.finished`."""
+def lamp_wall(
+    frame: Frame, distance_m: float, view: View, points: Sequence[WallPoint] = (), drawn_px: float = DRAWN_PX
+) -> Wall:
+    """One lamp alone, about its axis, to be drawn *drawn_px* wide. Scales and labels come with
+    :meth:`Wall.finished`."""
     width, height = frame.right - frame.left, frame.bottom - frame.top
     box = Box(100 * frame.left, 100 * frame.top, 100 * width, 100 * height)
-    wall = Wall(box, distance_m, view)
+    wall = Wall(box, distance_m, view, drawn_px=drawn_px)
     wall.points = [Placed(point.right_m * 100, point.down_m * 100, point) for point in points]
     return wall
 

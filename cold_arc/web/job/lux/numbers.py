@@ -92,7 +92,7 @@ def page(job_id: int, scope: Scope) -> Any:
 def _shown(page: StagePage, error: str = "", status: int = 200) -> Any:
     told = [_numbers(page, key) for key in page.beams]
     found = [*gain_findings(page.record, page.beams), *(it for key in page.beams for it in _road_findings(page, key))]
-    shown = page.render(list(dict.fromkeys(found)), template="numbers.html", told=told, error=error, phases=PHASES)
+    shown = page.render(list(dict.fromkeys(found)), template="numbers", told=told, error=error, phases=PHASES)
     return (shown[0], status) if error else shown
 
 
@@ -194,12 +194,12 @@ def _phase(phase: str) -> str:
     return phase if phase in PHASES else abort(404)
 
 
-@bp.get("/jobs/<int:job_id>/<scope:scope>/readings-<phase><suffix>")
-def export(job_id: int, scope: Scope, phase: str, suffix: str) -> Response:
+@bp.get("/jobs/<int:job_id>/<scope:scope>/readings-<any(before, after):phase>.<any(csv, json, ies, ldt):kind>")
+def export(job_id: int, scope: Scope, phase: str, kind: str) -> Response:
     """One beam's readings of a phase as CSV or JSON, its raster too; the raster's beam as IES or EULUMDAT."""
     page = open_stage(job_id, scope, Stage.VERIFY)
-    key = _one_beam(page)
-    taken = list(page.record.readings(key, _phase(phase)).values())
+    key, suffix = _one_beam(page), f".{kind}"
+    taken = list(page.record.readings(key, phase).values())
     rastered = [it for it in page.record.all(Rastered, key) if it.phase == phase]
     every = [*taken, *(rastered[-1].readings if rastered else ())]
     title = f"{page.job.booking.reference} {key} {phase}"

@@ -11,7 +11,7 @@ from flask import Blueprint, abort, flash, request, url_for
 from wtforms import StringField
 from wtforms.validators import Length
 
-from cold_arc.core.beam import derived, model
+from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car import bases
 from cold_arc.core.car.front import BeamKey
@@ -34,7 +34,7 @@ from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.job.stages.wall_readings import SetUpForm, TypedInput, set_up_of
 from cold_arc.web.job.wall_light import EXPOSURE
-from cold_arc.web.meter.stand import stand
+from cold_arc.web.meter.stand import brightest_place, stand
 from cold_arc.web.parts.beam_wall import picture_url
 from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall
 from cold_arc.web.shell.db import session
@@ -45,6 +45,10 @@ LONGEST_SOURCE = 80
 SHOWN_DEG = (-9.0, 9.0, 2.0, -5.0)
 # A reference that changed by more than this makes the whole doubtful (common practice).
 DRIFT_NOTED = 0.10
+# When a simulated lamp has settled, s.
+SETTLED_S = 3600.0
+# How wide a source's wall is drawn, px.
+SMALL_PX = 400.0
 
 
 class TurnForm(SetUpForm):
@@ -180,13 +184,8 @@ def _simulate(where: Where, form: TurnForm, shelf: Mapping[str, LightSource], ce
     function, traffic = where.key.function.value, where.page.market.traffic
     for point, cell in zip(readings.POINTS, cells, strict=True):
         place = readings.place(point, form.distance.data, traffic, function)
-        if point == "peak":
-            top = derived.peak(meter.lamp.beam)
-            place = derived.wall_place(
-                top.h_deg + meter.lamp.right_deg, top.v_deg + meter.lamp.up_deg, form.distance.data
-            )
-        meter.move(*place)
-        cell.typed = f"{write_figure(round(meter.reading_at(3600.0), 1))} lx x1"
+        held = brightest_place(meter) if point == "peak" else place
+        cell.typed = f"{write_figure(round(meter.reading_at(SETTLED_S, held), 1))} lx x1"
     form.meter.data = "simulated"
 
 
@@ -200,9 +199,19 @@ def _shown(
     shown = [ShownTurn(number, _words(it.source), it, _wall(where, it, shelf)) for number, it in enumerate(turns)]
     named = dict(zip(readings.POINTS, cells, strict=True))
     return where.page.render(
-        _findings(told), ["eyes", "engine"], template="shoot_out.html", where=where, form=form, cells=named,
-        shown=shown, told=told, points=readings.points(where.key.function.value), own=OWN,
+        _findings(told), ["eyes", "engine"], template="shoot_out", where=where, form=form, cells=named,
+        shown=shown, told=told, hint=_hint(turns), points=readings.points(where.key.function.value), own=OWN,
     )  # fmt: skip
+
+
+def _hint(turns: list[Turn]) -> str:
+    """What to put into the lamp next."""
+    if not turns:
+        return "The lamp’s own source goes first."
+    count = f"{len(turns)} turn{'s' if len(turns) > 1 else ''} so far"
+    if len(turns) > 1 and turns[-1].is_reference:
+        return f"{count}, the own source read again: complete."
+    return f"{count}; the own source once more at the end."
 
 
 def _words(source: str) -> str:
@@ -228,7 +237,7 @@ def _wall(where: Where, turn: Turn, shelf: Mapping[str, LightSource]) -> Wall | 
     left, right, up, down = (distance_m * math.tan(math.radians(it)) for it in SHOWN_DEG)
     frame = Frame(left, -up, right, -down)
     points = [_point(turn, it) for it in taken]
-    wall = lamp_wall(frame, distance_m, View(fields.unit_system()), points)
+    wall = lamp_wall(frame, distance_m, View(fields.unit_system()), points, SMALL_PX)
     setup = where.setup(shelf.get(turn.source)) if turn.is_reference or turn.source in shelf else None
     if setup is not None and model.is_warm():
         picture = picture_url(setup, [Lamp(0.0, 0.0, 0.0, 0.0)], wall.metres, distance_m, exposure=EXPOSURE)

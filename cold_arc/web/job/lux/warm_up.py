@@ -6,7 +6,7 @@ import time
 from dataclasses import dataclass
 from typing import Any
 
-from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
+from flask import Blueprint, abort, flash, redirect, request, url_for
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
 
@@ -23,7 +23,7 @@ from cold_arc.web.forms import fields
 from cold_arc.web.forms.fields import WARM_READING
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.meter.stand import lit_set_up, stand
+from cold_arc.web.meter.stand import brightest_place, lit_set_up, stand
 from cold_arc.web.parts.warm_chart import build_warm_chart
 
 bp = Blueprint("warm_up", __name__)
@@ -93,19 +93,9 @@ def _shown(where: Where, start: StartForm, read: ReadForm) -> Any:
     run = _run(where)
     found = warming.warm_up_findings(run.told) if run and run.told else []
     return where.page.render(
-        found, ["eyes", "engine"], template="warm_up.html", where=where, run=run, start=start, read=read,
+        found, ["eyes", "engine"], template="warm_up", where=where, run=run, start=start, read=read,
         chart=build_warm_chart(run.samples, run.told) if run else None, devices=DEVICES,
     )  # fmt: skip
-
-
-@bp.get("/jobs/<int:job_id>/<scope:scope>/warm-up/now")
-@in_turn
-def now(job_id: int, scope: Scope) -> str:
-    """The run as it stands: a fragment, asked for every few seconds."""
-    where = _where(job_id, scope)
-    run = _run(where)
-    chart = build_warm_chart(run.samples, run.told) if run else None
-    return render_template("parts/warm_run.html", where=where, run=run, chart=chart, devices=DEVICES)
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/warm-up")
@@ -198,4 +188,5 @@ def _simulated(where: Where, seconds: float) -> tuple[Sample, ...]:
     meter, lit = stand().simulated(where.page.job, where.key, setup, where.phase), seconds * stand().pace
     every = max(EVERY_S, lit / MOST_MOMENTS)
     moments = [index * every for index in range(int(min(lit, warming.LONGEST_S) / every) + 1)]
-    return _rising([(at, meter.reading_at(at)) for at in moments])
+    place = brightest_place(meter)
+    return _rising([(at, meter.reading_at(at, place)) for at in moments])

@@ -6,6 +6,7 @@ import { placeOn, stands } from "./wall.js";
 const EVERY_MS = 250;
 const STEP_CM = 1;
 const FAR_STEP_CM = 10;
+const AWAY_CM = 2;
 const KEPT = "cold-arc-meter";
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 let shown = null;
@@ -70,17 +71,35 @@ const ask = async (more = {}) => {
 };
 setInterval(ask, EVERY_MS);
 
-// What it shows is written as one would type it, with its place, and the form is sent.
-const record = () => {
+// What it shows is written as one would type it, with its place: when Enter is pressed on its head, or the form is sent
+// with nothing typed. A named place is read where it is; elsewhere is a free place.
+const isAway = () => {
+  const moved = head();
+  if (!moved || document.querySelector("[data-readings] [data-place]")) return false;
+  const at = stands(moved);
+  return Math.hypot(at.x - Number(moved.dataset.homeX), at.y - Number(moved.dataset.homeY)) > AWAY_CM;
+};
+const take_over = () => {
   const form = document.querySelector("[data-readings]");
   const typed = form?.querySelector("[data-reading]");
-  if (!typed || !shown?.typed) return;
+  if (!typed || typed.value || !device() || !shown?.typed) return false;
+  if (isAway()) {
+    part("search").textContent = "The head is not at this place: Home brings it back, or take a free place.";
+    return false;
+  }
   typed.value = shown.typed;
   put(place().x, place().y);
   if (device() === "simulated") form.elements.meter.value = "simulated";
   held = false;
-  form.requestSubmit(form.querySelector("button.btn-primary"));
+  return true;
 };
+const record = () => {
+  const form = document.querySelector("[data-readings]");
+  if (take_over()) form.requestSubmit(form.querySelector("button.btn-primary"));
+};
+document.addEventListener("click", (event) => {
+  if (event.target.closest?.("[data-readings] button:not([type=button])") && device()) take_over();
+}, true);
 
 const search = async () => {
   const known = searched.get(panel().dataset.search) || [];
@@ -105,14 +124,16 @@ const acts = {
   hold: () => { held = !held; ask(); },
   range: () => { range = { 1: 10, 10: 100, 100: 1 }[range]; ask(); },
   unit: () => { unit = unit === "lx" ? "fc" : "lx"; ask(); },
-  search,
+  search: () => document.querySelector("[data-meter-act=search]") && search(),
   record,
+  home: () => put(Number(head().dataset.homeX) - Number(head().dataset.lampX), Number(head().dataset.homeY) - Number(head().dataset.lampY)),
 };
 
 const take = (chosen) => {
   localStorage.setItem(KEPT, chosen);
   part("shown").hidden = !chosen;
   document.querySelector("[data-wall]")?.classList.toggle("with-meter", Boolean(chosen));
+  document.querySelector("[data-readings]")?.classList.toggle("metered", Boolean(chosen));
   if (!chosen) return;
   const { x, y } = place();
   if (head()) put(x, y);
@@ -134,7 +155,7 @@ document.addEventListener("click", (event) => {
   const button = event.target.closest?.("[data-meter-act]");
   if (button) acts[button.dataset.meterAct]();
 });
-const KEYS = { " ": "hold", p: "search", g: "range", Enter: "record" };
+const KEYS = { " ": "hold", p: "search", g: "range", Enter: "record", Home: "home" };
 document.addEventListener("keydown", (event) => {
   if (!event.target.matches?.("[data-head]") || !device() || event.ctrlKey || event.metaKey || event.altKey) return;
   const arrow = ARROWS[event.key];
