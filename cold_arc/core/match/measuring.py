@@ -56,8 +56,9 @@ def known(
 ) -> slips.Known:
     """What the readings of a beam are held against; *taken*: those of the phase that stand already."""
     setup = setup_at(record, booking, beam, phase, traffic)
+    told = setup is not None and setup.rated_volts == booking.volts  # else how bright it should be is not known
     return slips.Known(
-        likeness(setup) if setup else None, beam.function.value, traffic, booking.volts,
+        likeness(setup) if setup and told else None, beam.function.value, traffic, booking.volts,
         slips.usual_volts(taken.values()),
     )  # fmt: skip
 

@@ -19,6 +19,7 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
+from cold_arc.core.light import photometry
 from cold_arc.core.metering.peak import Likeness
 from cold_arc.core.metering.readings import PLACES, WallReading, words
 from cold_arc.core.units import FOOT_CANDLE_LX, say_lux, say_volts, write_figure
@@ -27,7 +28,7 @@ Array = NDArray[np.float64]
 Readings = Mapping[str, WallReading]
 # How well the model knows: a lamp's brightness, its aim right and up (degrees), a reading at a place, stray light (as
 # natural logarithms but the aim; own).
-BRIGHTNESS, AIM_DEG, PLACE, STRAY = 0.5, (0.7, 0.5), 0.2, 0.6
+BRIGHTNESS, AIM_DEG, PLACE, STRAY = 0.5, (0.7, 0.5), 0.2, 0.8
 # The least a reading and a modelled beam are taken for, cd.
 LEAST_READ_CD, LEAST_CD = 15.0, 60.0
 LOOKED = (np.linspace(-1.8, 1.8, 13), np.linspace(-1.5, 1.5, 21))
@@ -48,10 +49,9 @@ FACTORS = {
 }
 # Ten and 10.76 lie too near one another for a reading to tell which it was.
 ALIKE = {"tenfold": "lux-as-fc", "tenth": "fc-as-lux"}
-# Supplies at a 12 V lamp: under this the engine is off or the charger is; how much readings of one beam may differ;
-# how near
-# the end of its range a display is at its end (common practice).
-RUNNING_V, SAG_V, END_SHARE = 12.8, 0.3, 0.995
+# Supplies, as a share of the test voltage: under this the engine is off or the charger is; how much readings of a beam
+# may differ, V; how near the end of its range a display is at its end (common practice).
+RUNNING_SHARE, SAG_V, END_SHARE = 0.97, 0.3, 0.995
 # A place may outshine the brightest by so much before one asks.
 OUTSHINES = 1.08
 
@@ -113,7 +113,7 @@ def _saturated(taken: Readings) -> Iterator[Slip]:
 
 
 def _sagged(taken: Readings, known: Known) -> Iterator[Slip]:
-    running = RUNNING_V * known.nominal_v / 12.0
+    running = RUNNING_SHARE * photometry.reference_volts(known.nominal_v)
     for name, it in taken.items():
         if known.volts is not None and abs(it.volts - known.volts) > SAG_V:
             number = f"{say_volts(it.volts)}, {say_volts(known.volts)} for the others"

@@ -267,9 +267,10 @@ class ReadingsForm:
 
 
 def _last_reading(record: Record, keys: Sequence[BeamKey]) -> WallReading | None:
-    """The reading taken last on these lamps: same place, same distance, same range."""
-    taken = [read.reading for key in keys for read in record.all(Read, key)]
-    return taken[-1] if taken else None
+    """The reading taken last on any of these lamps: same place, same distance, same range."""
+    read = (it for it in reversed(record.entries) if isinstance(it.payload, Read) and not it.about.isdisjoint(keys))
+    last = next(read, None)
+    return last.payload.reading if last and isinstance(last.payload, Read) else None
 
 
 def save_readings(page: StagePage, form: ReadingsForm) -> Response | None:

@@ -12,7 +12,7 @@
     const stops = [...document.querySelectorAll(".track-stop")];
     return stops[stops.findIndex((a) => a.classList.contains("here")) + by];
   };
-  const focusFirst = () => find("#work input.form-control:not([type=hidden]), #work textarea, #work select, #work input[type=radio]")?.focus();
+  const focusFirst = () => (find("#work [data-reading]") || find("#work input.form-control:not([type=hidden]), #work textarea, #work select, #work input[type=radio]"))?.focus();
   const mainAction = () => {
     const main = find("[data-main]");
     main?.focus();

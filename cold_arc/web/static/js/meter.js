@@ -14,7 +14,7 @@ let asking = false;
 let range = 1;
 let unit = "lx";
 let held = false;
-let walking = false;
+let recording = false;
 const searched = new Map();
 
 const panel = () => document.querySelector("[data-meter]");
@@ -95,7 +95,9 @@ const take_over = () => {
 };
 const record = () => {
   const form = document.querySelector("[data-readings]");
-  if (take_over()) form.requestSubmit(form.querySelector("button.btn-primary"));
+  if (!take_over()) return;
+  recording = document.activeElement === head();
+  form.requestSubmit(form.querySelector("button.btn-primary"));
 };
 document.addEventListener("click", (event) => {
   if (event.target.closest?.("[data-readings] button:not([type=button])") && device()) take_over();
@@ -145,7 +147,8 @@ export const takeMeter = () => {
   const select = panel().querySelector("[data-meter-device]");
   select.value = localStorage.getItem(KEPT) || "";
   take(select.value);
-  if (walking && device()) head()?.focus();
+  if (recording && device()) head()?.focus();
+  recording = false;
 };
 
 document.addEventListener("change", (event) => {
@@ -170,7 +173,6 @@ document.addEventListener("keydown", (event) => {
   const at = place();
   put(at.x + arrow[0] * step, at.y + arrow[1] * step);
 }, true);
-document.addEventListener("focusin", (event) => { walking = Boolean(event.target.matches?.("[data-head]")); });
 
 let dragged = null;
 document.addEventListener("pointerdown", (event) => {
