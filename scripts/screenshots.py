@@ -13,7 +13,7 @@ sys.path.insert(0, str(ROOT))
 
 from tests.serving import CHROMIUM_FLAGS, serving  # noqa: E402
 
-DESK, PHONE = (1280, 800), (390, 844)
+DESK = (1280, 800)
 VIEWS = {
     "home": ("/", DESK, "night"),
     "new-job": ("/jobs/new", DESK, "night"),
@@ -22,8 +22,6 @@ VIEWS = {
     "03-baseline": ("/jobs/3/low/baseline?at=below-low-left", DESK, "night"),
     "identify": ("/jobs/2/low/identify?looks=twist&beams=single", DESK, "night"),
     "04-match": ("/jobs/2/low/match?look=5&lens=restored", DESK, "night"),
-    "04-match-beside": ("/jobs/2/low/match/beside?id=11&id=5&id=8&id=7", DESK, "night"),
-    "04-match-options": ("/jobs/3/low/match/options", DESK, "night"),
     "04-match-wiring-day": (
         "/jobs/2/low/match/wiring?look=6&monitored_w=40&pwm_hz=100&duty=90&run_m=3&air_c=60",
         DESK,
@@ -34,10 +32,12 @@ VIEWS = {
     "07-prove": ("/jobs/4/low/prove?pass=closed", DESK, "night"),
     "08-aim": ("/jobs/1/low/aim", DESK, "night"),
     "09-verify": ("/jobs/1/low/verify", DESK, "night"),
+    "09-numbers": ("/jobs/1/low-left/numbers", DESK, "night"),
+    "09-shoot-out": ("/jobs/1/low-left/shoot-out", DESK, "night"),
+    "09-warm-up-day": ("/jobs/1/low-left/warm-up", DESK, "day"),
     "10-hand-over": ("/jobs/1/low/hand-over", DESK, "night"),
     "bench": ("/bench?source=led&axial=-2&points=1", DESK, "night"),
     "sheet-day": ("/jobs/1/sheet", DESK, "day"),
-    "phone-verify-day": ("/jobs/1/low/verify", PHONE, "day"),
 }
 
 

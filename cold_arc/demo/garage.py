@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import math
 from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
@@ -28,8 +29,11 @@ from cold_arc.core.job.entries import (
     Proved,
     Read,
     Routed,
+    ShootOutEnded,
     Supplied,
     Ticked,
+    Tried,
+    Warmed,
 )
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
@@ -37,12 +41,14 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import steps_to_tick, tray
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.metering.shoot_out import OWN
 from cold_arc.core.work import access, proof
 from cold_arc.demo.shelf import SHELF
 from cold_arc.store import catalogue, jobs
 from cold_arc.store.database import open_database
 
 MARKER = "demo"
+Turn = tuple[str, float, dict[str, float]]
 
 
 def load_once(folder: Path) -> bool:
@@ -96,6 +102,16 @@ class Story:
                 across, drop = set_up.across_m, set_up.drop_m
             taken = replace(set_up, point=point, lux=lux, across_m=across, drop_m=drop)
             self.add(Read(phase, f"{lux:g}", taken), key)
+
+    def shoot_out(self, key: BeamKey, set_up: WallReading, own: dict[str, float], turns: Iterable[Turn]) -> None:
+        """Sources one after another in one lamp: each reads *own* times its factor, places of its own times theirs."""
+        for number, (source, factor, places) in enumerate(turns):
+            for point, lux in own.items():
+                across, drop = readings.place(point, set_up.distance_m, "right", key.function.value)
+                read = round(lux * factor * places.get(point, 1.0), 1)
+                taken = replace(set_up, point=point, lux=read, across_m=across, drop_m=drop)
+                self.add(Tried(number, source, f"{read:g}", taken), key)
+        self.add(ShootOutEnded(), key)
 
     def route(self, name: str, *units: UnitKey) -> None:
         """A starter route, under ids of its own."""
@@ -168,6 +184,19 @@ def _nearly_done(session: Session) -> None:
     story.read("before", low[0], before, left, "right")
     story.read("before", low[1], before, right, "right")
     story.finish(Stage.BASELINE)
+    story.shoot_out(
+        low[0],
+        before,
+        left,
+        [
+            (OWN, 1.0, {}),
+            ("Sableline H7 slim", 1.46, {"edge": 1.02, "below": 0.97}),
+            ("Sableline H7 slim, warm", 1.41, {"edge": 0.99, "right": 1.03}),
+            ("Skywash H7", 1.18, {"left": 0.62, "stray": 1.3}),
+            ("Quadrant 7 four-face", 0.66, {"peak": 0.8, "stray": 2.4}),
+            (OWN, 0.985, {}),
+        ],
+    )
     story.add(
         Chosen(
             SHELF["Sableline H7 slim"],
@@ -206,6 +235,8 @@ def _nearly_done(session: Session) -> None:
         "right",
     )
     story.read("after", low[1], after, {"peak": 379}, "right")
+    warm = tuple((float(at), float(round(388 * (1 + 0.11 * math.exp(-at / 95))))) for at in range(0, 600, 15))
+    story.add(Warmed("after", warm), low[0])
 
 
 def _hazy(session: Session) -> None:

@@ -80,7 +80,7 @@ def outcomes(session: Session, most: int) -> list[Outcome]:
         .limit(most)
     )
     found = []
-    for row, job in session.execute(query).tuples():
+    for row, job in session.execute(query):
         it = plausible.read_or_none(row.facts, Measured)
         key = _beam(row.beam)
         if it is not None and key is not None:

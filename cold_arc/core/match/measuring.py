@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import lru_cache
 
 from cold_arc.core.beam import derived
+from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
@@ -26,10 +28,19 @@ def chosen_for(record: Record, beam: BeamKey) -> LightSource | None:
 
 
 def setup_with(
-    record: Record, booking: Booking, beam: BeamKey, source: LightSource | None, traffic: str
+    record: Record,
+    booking: Booking,
+    beam: BeamKey,
+    source: LightSource | None,
+    traffic: str,
+    fit: HousingFit | None = None,
 ) -> SetUp | None:
-    """A beam's set-up with a source, or (None) with its present one; None where it can't be modelled."""
-    return setup_of(setting_of(record, booking, record.givers(beam)[0]), beam.function, source, traffic)
+    """A beam's set-up with a source, or (None) with its present one; None where it can't be modelled.
+
+    *fit*: in its housing as fitted to readings, instead of a typical one.
+    """
+    setting = replace(setting_of(record, booking, record.givers(beam)[0]), fit=fit)
+    return setup_of(setting, beam.function, source, traffic)
 
 
 def setups(record: Record, booking: Booking, beam: BeamKey, traffic: str) -> tuple[SetUp | None, SetUp | None]:

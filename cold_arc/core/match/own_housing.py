@@ -3,24 +3,40 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from cold_arc.core.beam.derived import wall_direction
 from cold_arc.core.beam.fitted import BeamReading, HousingFit, fit_housing
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.job.entries import Rastered
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering.readings import WallReading, words
 
 Asked = tuple[SetUp, tuple[BeamReading, ...], float | None]
 _known: dict[Asked, HousingFit | None] = {}
 MOST_KNOWN = 200
+# A raster is fitted by the brightest reading of each part of the wall so large, degrees; and by so many (own).
+PART_DEG, MOST_SPREAD = (3.0, 1.0), 30
 
 
 def measured_of(record: Record, key: BeamKey) -> tuple[BeamReading, ...]:
-    """What was read of a beam before, warm, as directions and candela."""
-    return tuple(_measured(record.readings(key, "before"), key.function.value))
+    """What was read of a beam before, warm, as directions and candela; of a raster some places spread over it."""
+    named = _measured(record.readings(key, "before"), key.function.value)
+    rastered = [it for it in record.all(Rastered, key) if it.phase == "before"]
+    return (*named, *(_spread(rastered[-1].readings) if rastered else ()))
+
+
+def _spread(taken: Sequence[WallReading]) -> Iterator[BeamReading]:
+    """Some of many readings: the brightest of each part of the wall, that dark corners weigh no more than the beam."""
+    parts: dict[tuple[int, int], BeamReading] = {}
+    for it in taken:
+        h, v = (float(part) for part in wall_direction(it.across_m, it.drop_m, it.distance_m))
+        part = round(h / PART_DEG[0]), round(v / PART_DEG[1])
+        if part not in parts or it.candela > parts[part].candela:
+            parts[part] = BeamReading(it.point, it.candela, h, v)
+    yield from sorted(parts.values(), key=lambda it: -it.candela)[:MOST_SPREAD]
 
 
 def _measured(readings: dict[str, WallReading], function: str) -> Iterator[BeamReading]:

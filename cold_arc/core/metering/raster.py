@@ -3,8 +3,8 @@ flux."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,6 +18,8 @@ from cold_arc.core.metering.readings import WallReading
 
 Array = NDArray[np.float64]
 LEAST_PLACES, MOST_PLACES = 9, 20_000
+# Rasters remembered: a page shows the same ones again and again.
+MOST_KNOWN = 8
 # A direction farther than this from every place read is not told, degrees (own).
 FARTHEST_DEG = 1.5
 
@@ -26,7 +28,7 @@ class RasterError(ValueError):
     """Readings that make no raster, in words."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Raster:
     """Places read: degrees right and up of the lamp's axis, and their candela."""
 
@@ -61,8 +63,9 @@ class Raster:
         at = int(apart.argmin())
         return float(self.candela[at]), float(apart[at])
 
+    @lru_cache(maxsize=MOST_KNOWN)  # noqa: B019 (few, and they are wanted again)
     def beam(self, traffic: str = "right", high: bool = False) -> Beam:
-        """The beam between the places read, dark outside: what a file and the yardsticks take."""
+        """The beam between the places read, dark outside: what a file and the yardsticks take; remembered."""
         h, v = np.meshgrid(GRID.h, GRID.v)
         candela = np.zeros(h.shape)
         left, right, low, high_v = self.frame
@@ -77,8 +80,9 @@ class Raster:
             raise RasterError("The places lie in one line: a raster covers an area.") from error
 
 
-def raster(readings: Sequence[WallReading]) -> Raster:
-    """The raster of readings of one wall; RasterError for fewer than nine places, or too many."""
+@lru_cache(maxsize=MOST_KNOWN)
+def raster(readings: tuple[WallReading, ...]) -> Raster:
+    """The raster of readings of one wall, remembered; RasterError for fewer than nine places, or too many."""
     if len(readings) < LEAST_PLACES:
         raise RasterError(f"A raster needs {LEAST_PLACES} places or more; these are {len(readings)}.")
     if len(readings) > MOST_PLACES:

@@ -14,7 +14,7 @@ from cold_arc.core.job.entries import Aimed, Read
 from cold_arc.core.match import measuring
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.formats.picture import Lamp
+from cold_arc.formats.picture import Frame, Lamp
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.stage_page import StagePage
 from cold_arc.web.parts.beam_wall import picture_url
@@ -56,6 +56,16 @@ def _picture(wall: Wall, page: StagePage, beams: Sequence[BeamKey], setup: SetUp
         right = math.degrees(math.atan(aimed.sideways or 0.0)) if aimed else 0.0
         lamps.append(Lamp(x / 100, y / 100, right, up))
     return picture_url(setup, lamps, wall.metres, wall.distance_m, exposure=EXPOSURE)
+
+
+# A lamp's hot spot and edge by themselves: degrees left, right, up and down of its axis.
+NEAR_DEG = (-9.0, 9.0, 2.0, -5.0)
+
+
+def near_frame(distance_m: float) -> Frame:
+    """The part of a wall where a lamp is read, about its axis."""
+    left, right, up, down = (distance_m * math.tan(math.radians(it)) for it in NEAR_DEG)
+    return Frame(left, -up, right, -down)
 
 
 def held_at(reading: WallReading, distance_m: float) -> tuple[float, float]:

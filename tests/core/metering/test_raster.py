@@ -17,7 +17,7 @@ def read_off(beam, h, v, distance_m=10.0):
         across, down = derived.wall_place(right, up, distance_m)
         lux = photometry.wall_lux(float(beam.at(right, up)), distance_m, across, down)
         taken.append(WallReading(f"free-{number}", lux, distance_m, 13.2, across_m=across, drop_m=down))
-    return taken
+    return tuple(taken)
 
 
 @pytest.fixture(scope="module")
@@ -57,4 +57,4 @@ def test_it_says_what_it_does_not_cover(lamp):
 def test_what_makes_no_raster_is_refused_in_words(places, said):
     taken = [WallReading("free-1", 5.0, 10.0, 13.2, across_m=x / 10, drop_m=y / 10) for x, y in places]
     with pytest.raises(RasterError, match=said):
-        raster(taken).beam()
+        raster(tuple(taken)).beam()

@@ -11,6 +11,8 @@ from flask import Blueprint, Response, abort, redirect, request, url_for
 
 from cold_arc.core.beam import model
 from cold_arc.core.beam.derived import MeasuredPoint
+from cold_arc.core.beam.fitted import LEAST_READINGS, HousingFit
+from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.report import yardstick_for
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
@@ -20,18 +22,24 @@ from cold_arc.core.job.outcome import compare, gain_findings, lens_gain
 from cold_arc.core.job.plausible import PHASES
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import measuring
+from cold_arc.core.match.own_housing import asked_of, fit_of
 from cold_arc.core.metering import meaning
 from cold_arc.core.metering.comparing import Comparison, Gain
 from cold_arc.core.metering.raster import Raster, RasterError, raster
 from cold_arc.core.metering.readings import POINTS, WallReading, words
-from cold_arc.formats import WRITERS
+from cold_arc.core.units import say_percent
+from cold_arc.formats import WRITERS, picture
 from cold_arc.formats import readings as readings_file
 from cold_arc.formats.photometric import MalformedFileError
 from cold_arc.store import jobs
 from cold_arc.web.bench.beams import in_turn
+from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.job.wall_light import held_at, near_frame
+from cold_arc.web.parts.beam_wall import build_beam_wall
 from cold_arc.web.parts.gain_chart import GainChart, build_gain_chart
+from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("numbers", __name__)
@@ -39,6 +47,7 @@ REACH_LX = (3.0, 1.0)
 BEAM_FILES = (".ies", ".ldt")
 MIME = {".csv": "text/csv", ".json": "application/json", ".ies": "text/plain", ".ldt": "text/plain"}
 LONGEST_NAME = 80
+RESIDUALS_PX = 620.0
 
 
 @dataclass(frozen=True)
@@ -58,7 +67,12 @@ class Foretold:
 
     words: str
     predicted_cd: float
-    measured_cd: float
+    taken: WallReading
+
+    @property
+    def measured_cd(self) -> float:
+        """What was measured."""
+        return self.taken.candela
 
     @property
     def off(self) -> float:
@@ -79,7 +93,11 @@ class BeamNumbers:
     yardsticks: tuple[tuple[str, str, tuple[MeasuredPoint, ...]], ...]
     foretold: tuple[Foretold, ...]
     rasters: Mapping[str, Raster]
+    walls: Mapping[str, Wall]
     faults: tuple[str, ...]
+    fit: HousingFit | None
+    can_fit: bool
+    residuals: Wall | None
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/numbers")
@@ -106,10 +124,13 @@ def _numbers(page: StagePage, key: BeamKey) -> BeamNumbers:
     )
     rasters, faults = _rasters(page, key)
     setup = measuring.setup_at(page.record, page.job.booking, key, "after", page.market.traffic)
+    fit, can_fit = _fit(page, key)
+    foretold = tuple(_foretold(page, key, after, fit))
+    walls = {phase: _raster_wall(page, key, phase) for phase in rasters}
     return BeamNumbers(
         key, told, rows, build_gain_chart(rows, told.overall), lens_gain(page.record, key),
         tuple(_reach(before, after)), tuple(_yardsticks(page, setup, before, after, rasters)),
-        tuple(_foretold(page, key, after, setup)), rasters, tuple(faults),
+        foretold, rasters, walls, tuple(faults), fit, can_fit, _residuals(foretold),
     )  # fmt: skip
 
 
@@ -161,16 +182,58 @@ def _yardsticks(
             yield phase, "from the nearest readings", tuple(points)
 
 
+def _fit(page: StagePage, key: BeamKey) -> tuple[HousingFit | None, bool]:
+    """This car's own housing, where it was fitted already or that is asked for; and whether it can be."""
+    present = measuring.setups(page.record, page.job.booking, key, page.market.traffic)[0]
+    if present is None:
+        return None, False
+    asked = asked_of(page.record, key, present)
+    enough = len(asked[1]) >= LEAST_READINGS
+    return (fit_of(asked, compute="fit" in request.args and model.is_warm()) if enough else None), enough
+
+
 def _foretold(
-    page: StagePage, key: BeamKey, after: Mapping[str, WallReading], setup: SetUp | None
+    page: StagePage, key: BeamKey, after: Mapping[str, WallReading], fit: HousingFit | None
 ) -> Iterator[Foretold]:
-    """What the model said of the chosen source, at the places read."""
+    """What the model said of the chosen source, at the places read; in this car's own housing where that is fitted."""
+    source = measuring.chosen_for(page.record, key)
+    setup = measuring.setup_with(page.record, page.job.booking, key, source, page.market.traffic, fit)
     if setup is None or not model.is_warm():
         return
     predicted = measuring.pattern(setup, key.function.value, page.market.traffic)
     for name, it in after.items():
         if predicted.get(name) and it.candela > 0:
-            yield Foretold(words(name, key.function.value), predicted[name], it.candela)
+            yield Foretold(words(name, key.function.value), predicted[name], it)
+
+
+def _residuals(foretold: Sequence[Foretold]) -> Wall | None:
+    """What the prediction left over, place by place, on the wall."""
+    if not foretold:
+        return None
+    distance_m = foretold[0].taken.distance_m
+    points = [
+        WallPoint(None, it.taken.point, *held_at(it.taken, distance_m), after=say_percent(it.off, signed=True))
+        for it in foretold
+    ]
+    return lamp_wall(near_frame(distance_m), distance_m, View(unit_system()), points, RESIDUALS_PX).finished()
+
+
+def _raster_wall(page: StagePage, key: BeamKey, phase: str) -> Wall:
+    """A raster drawn as light on the wall."""
+    picture = url_for("numbers.raster_picture", job_id=page.job.id, scope=key, phase=phase, v=page.job.entries[-1].id)
+    return build_beam_wall(CutOff("none"), View(unit_system(), degrees=True), after=picture)
+
+
+@bp.get("/jobs/<int:job_id>/<scope:scope>/raster-<any(before, after):phase>.png")
+@in_turn
+def raster_picture(job_id: int, scope: Scope, phase: str) -> Response:
+    """A raster's light as a picture."""
+    page = open_stage(job_id, scope, Stage.VERIFY)
+    rasters, _ = _rasters(page, _one_beam(page))
+    if phase not in rasters:
+        abort(404)
+    pixels = picture.render(rasters[phase].beam(page.market.traffic))
+    return Response(pixels, mimetype="image/png", headers={"Cache-Control": "private, max-age=3600"})
 
 
 def _road_findings(page: StagePage, key: BeamKey) -> Iterator[Finding]:

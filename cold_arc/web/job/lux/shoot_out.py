@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -26,14 +25,14 @@ from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.metering.shoot_out import OWN, ShootOut, Turn, breaks, say_drift
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_candela, write_figure
-from cold_arc.formats.picture import Frame, Lamp
+from cold_arc.formats.picture import Lamp
 from cold_arc.store import catalogue
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.job.stages.wall_readings import SetUpForm, TypedInput, set_up_of
-from cold_arc.web.job.wall_light import EXPOSURE
+from cold_arc.web.job.wall_light import EXPOSURE, near_frame
 from cold_arc.web.meter.stand import brightest_place, stand
 from cold_arc.web.parts.beam_wall import picture_url
 from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall
@@ -41,8 +40,6 @@ from cold_arc.web.shell.db import session
 
 bp = Blueprint("shoot_out", __name__)
 LONGEST_SOURCE = 80
-# The wall each source is shown on: degrees left, right, up and down of the lamp's axis.
-SHOWN_DEG = (-9.0, 9.0, 2.0, -5.0)
 # A reference that changed by more than this makes the whole doubtful (common practice).
 DRIFT_NOTED = 0.10
 # When a simulated lamp has settled, s.
@@ -234,10 +231,8 @@ def _wall(where: Where, turn: Turn, shelf: Mapping[str, LightSource]) -> Wall | 
     """A source's wall: what was read of it, its light as modelled under that."""
     taken = list(turn.readings.values())
     distance_m = taken[0].distance_m
-    left, right, up, down = (distance_m * math.tan(math.radians(it)) for it in SHOWN_DEG)
-    frame = Frame(left, -up, right, -down)
     points = [_point(turn, it) for it in taken]
-    wall = lamp_wall(frame, distance_m, View(fields.unit_system()), points, SMALL_PX)
+    wall = lamp_wall(near_frame(distance_m), distance_m, View(fields.unit_system()), points, SMALL_PX)
     setup = where.setup(shelf.get(turn.source)) if turn.is_reference or turn.source in shelf else None
     if setup is not None and model.is_warm():
         picture = picture_url(setup, [Lamp(0.0, 0.0, 0.0, 0.0)], wall.metres, distance_m, exposure=EXPOSURE)

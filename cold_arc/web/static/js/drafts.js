@@ -1,5 +1,5 @@
 // What is typed but not recorded survives leaving the page, and goes only when the server has said that it is saved.
-const FIELDS = "#work input.form-control[name], #work textarea[name]";
+const FIELDS = "#work input.form-control[name]:not([type=file]), #work textarea[name]";
 const draftKey = (field, path = location.pathname) => `draft ${path} ${field.name}`;
 
 const keep = (field) => {
