@@ -84,11 +84,6 @@ class SimulatedMeter:
         """How long its lamp has burned, s of the lamp's own time."""
         return max(0.0, self._clock() - self.switched_on) * self._pace
 
-    def switch_on(self) -> None:
-        """Switches the lamp off and on again, cold."""
-        with self._lock:
-            self.switched_on = self._clock()
-
     def move(self, right_m: float, down_m: float) -> None:
         """Holds the head elsewhere: m right and down of the lamp's axis."""
         with self._lock:

@@ -17,9 +17,9 @@ from cold_arc.core.metering import uncertainty
 from cold_arc.core.metering.readings import LENSES, POINTS, YARDSTICK, WallReading, needed, words
 from cold_arc.core.metering.uncertainty import COVERAGE, EMPTY, Budget, Part
 from cold_arc.core.references import PRACTICE, cite
-from cold_arc.core.units import say_candela, say_number, say_percent, say_volts
+from cold_arc.core.units import say_candela, say_lux, say_number, say_percent, say_volts
 
-SAME_DISTANCE_M, SAME_VOLTS = 0.05, 0.1
+SAME_DISTANCE_M, SAME_VOLTS, SAME_HEIGHT_M, SAME_AMBIENT_LX = 0.05, 0.1, 0.02, 0.5
 BALANCE_GOOD, BALANCE_TOLERABLE = 0.15, 0.30
 STRAY_GROWTH = 1.25
 STRAY_YARDSTICK_CD = 625.0
@@ -203,7 +203,10 @@ def _refusal(pairs: Pairs) -> str:
 
 def _differences(pairs: Pairs, change: Change) -> Iterator[Finding]:
     """Everything taken differently, each once."""
-    judges = (_lens_differs, _other_lamp_differs, _distance_differs, _range_differs, _meter_differs, _wall_differs)
+    judges = (
+        *(_lens_differs, _other_lamp_differs, _distance_differs, _range_differs, _meter_differs, _wall_differs),
+        *(_height_differs, _ambient_differs),
+    )
     for judge in judges:
         yield from _first(judge(was, now) for was, now in pairs)
     yield from _first(_voltage_difference(was, now, change.before_follows) for was, now in pairs)
@@ -283,6 +286,30 @@ def _wall_differs(was: WallReading, now: WallReading) -> Finding | None:
         "Two walls: the distance of each counts with its own doubt.",
         PRACTICE,
         f"{was.wall} before, {now.wall} after",
+    )
+
+
+def _height_differs(was: WallReading, now: WallReading) -> Finding | None:
+    if was.height_m is None or now.height_m is None or abs(was.height_m - now.height_m) <= SAME_HEIGHT_M:
+        return None
+    return Finding(
+        Level.NOTE,
+        "The lamp stands at another height: another load, or other tyres?",
+        PRACTICE,
+        f"{say_number(was.height_m)} m before, {say_number(now.height_m)} m after",
+        advice="No correction: places are measured from the lamp's axis. Look at its aim.",
+    )
+
+
+def _ambient_differs(was: WallReading, now: WallReading) -> Finding | None:
+    if abs(was.ambient_lx - now.ambient_lx) <= SAME_AMBIENT_LX:
+        return None
+    return Finding(
+        Level.NOTE,
+        "The room's own light differs.",
+        PRACTICE,
+        f"{say_lux(was.ambient_lx)} before, {say_lux(now.ambient_lx)} after",
+        advice="Correction used: each is taken off its own readings.",
     )
 
 

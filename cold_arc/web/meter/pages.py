@@ -108,8 +108,6 @@ def live(job_id: int, scope: Scope) -> Any:
     factor = bounded(request.args.get("range"), 1.0, 100.0, 1.0)
     meter.range = factor if factor in RANGE_FACTORS else 1.0
     meter.unit = unit if (unit := request.args.get("unit")) in UNITS else "lx"
-    if request.args.get("cold"):
-        meter.switch_on()
     held = request.args.get("hold") == "1"
     if held is not meter.display().hold:
         meter.hold(held)

@@ -159,3 +159,32 @@ def test_the_bound_on_what_a_head_adds_holds_for_the_modelled_housings(kind, dis
     beam, place = beam_of(SetUp(kind, "H11")), readings.PLACES["low"]["stray"]
     excess = derived.meter_candela(beam, *place, distance_m) / float(beam.at(*place))
     assert 0.98 < excess <= photometry.head_excess(distance_m) + 0.005
+
+
+@pytest.mark.parametrize(
+    ("changed", "said"),
+    [
+        ({"height_m": 0.70}, "another height"),
+        ({"ambient_lx": 5.0}, "own light differs"),
+        ({"wall": "yard"}, "Two walls"),
+        ({"meter": "c"}, "Two meters"),
+        ({"range_factor": 10.0}, "Meter range differs"),
+        ({"lens": "restored"}, "lens was worked on"),
+        ({"other_lamp": True}, "Another lamp shone"),
+        ({"distance_m": 9.0}, "Distance differs"),
+        ({"volts": 14.0}, "Supply voltage differs"),
+    ],
+)
+def test_every_difference_in_how_they_were_taken_is_shown(changed, said):
+    taken = {"height_m": 0.65, "wall": "bay 2", "meter": "b"}
+    found = comparing.compare(one(180, **taken), one(420, **(taken | changed)), True).findings
+    assert [it.text for it in found if said in it.text]
+    same = comparing.compare(one(180, **taken), one(420, **taken), True).findings
+    assert all(said not in it.text for it in same)
+
+
+def test_what_physics_can_not_correct_is_refused():
+    every = {point: WallReading(point, 180, 10.0, 13.2) for point in ("peak", "edge", "stray")}
+    for changed in ({"lens": "restored"}, {"other_lamp": True}, {"meter": "simulated"}):
+        after = {point: replace(it, lux=400, **changed) for point, it in every.items()}
+        assert comparing.compare(every, after, True).verdict.startswith("No verdict:")

@@ -23,7 +23,7 @@ from cold_arc.core.job.plausible import PHASES
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import measuring
 from cold_arc.core.match.own_housing import asked_of, fit_of
-from cold_arc.core.metering import meaning
+from cold_arc.core.metering import meaning, slips
 from cold_arc.core.metering.comparing import Comparison, Gain
 from cold_arc.core.metering.raster import Raster, RasterError, raster
 from cold_arc.core.metering.readings import POINTS, WallReading, words
@@ -297,6 +297,8 @@ def take_in(job_id: int, scope: Scope) -> Any:
     try:
         told = readings_file.read_csv(upload.read(), key.function.value, page.market.traffic)
         entries = _entries(told, phase, name)
+        if asked := [] if request.form.get("as_is") else _doubts(page, key, phase, entries):
+            return _shown(page, f"{name}: {' '.join(asked)} Take it in as it is, if it is right.", 422)
     except (MalformedFileError, RasterError) as error:
         return _shown(page, f"{name}: {error}", 422)
     page.refuse_stale([(entry, frozenset([key])) for entry in entries])
@@ -304,6 +306,16 @@ def take_in(job_id: int, scope: Scope) -> Any:
         jobs.append(session(), page.job.id, entry, [key])
     session().commit()
     return redirect(url_for("numbers.page", job_id=job_id, scope=scope), 303)
+
+
+def _doubts(page: StagePage, key: BeamKey, phase: str, entries: Sequence[Read | Rastered]) -> list[str]:
+    """Slips that may have been made in a file's named places, with what stands already, in words."""
+    new = {it.reading.point: it.reading for it in entries if isinstance(it, Read)}
+    stands = {point: it for point, it in page.record.readings(key, phase).items() if point not in new}
+    if not new or not model.is_warm():
+        return []
+    known = measuring.known(page.record, page.job.booking, key, phase, page.market.traffic, stands)
+    return [slip.text for slip in slips.slips(stands | new, known)]
 
 
 def _entries(told: readings_file.ReadFile, phase: str, name: str) -> Sequence[Read | Rastered]:

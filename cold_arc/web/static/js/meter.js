@@ -7,6 +7,7 @@ const EVERY_MS = 250;
 const STEP_CM = 1;
 const FAR_STEP_CM = 10;
 const AWAY_CM = 2;
+const WARM_S = 240;
 const KEPT = "cold-arc-meter";
 const ARROWS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
 let shown = null;
@@ -41,6 +42,7 @@ const flags = (it) => [
   it.hold && "held",
   it.overload && "overload: take a higher range",
   it.steady === false && "settling",
+  it.lit_s < WARM_S && `lamp on for ${Math.round(it.lit_s)} s`,
   it.battery !== null && it.battery !== undefined && it.battery < 0.15 && "battery low",
 ].filter(Boolean).join(" · ");
 
