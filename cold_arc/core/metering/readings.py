@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 import re
 import statistics
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from cold_arc.core.findings import Finding, Level
@@ -152,12 +152,6 @@ def joined(taken: Sequence[WallReading]) -> WallReading:
     if len(lux) < 2 or mean <= 0:
         return last
     return replace(last, lux=mean, repeats=len(lux), spread=statistics.stdev(lux) / mean)
-
-
-def mirrored(taken: Mapping[str, WallReading]) -> dict[str, WallReading]:
-    """The readings with left and right exchanged."""
-    other = {"left": "right", "right": "left"}
-    return {other.get(name, name): it for name, it in taken.items()}
 
 
 def reading_findings(reading: WallReading) -> list[Finding]:
