@@ -19,6 +19,7 @@ from cold_arc.web.job.lux import warm_up
 from tests.core.metering.test_raster import read_off
 from tests.web.conftest import BOOKING, identification, plain
 from tests.web.test_match import number_of
+from tests.web.test_pages import quickest
 
 SET_UP = {"distance": "10 m", "range_factor": "1", "volts": "13.2", "meter": "b"}
 PLACES = {"peak": "310", "edge": "125", "below": "300", "left": "60", "right": "300", "stray": "3"}
@@ -368,3 +369,24 @@ def test_at_match_what_was_measured_is_said_and_goes_before_the_prediction(demo)
             break
     assert f"×{it.measured.overall:.3g}" in page
     assert "Predicted ×" in page
+
+
+LUX_PAGES = ("low/numbers", "low-left/warm-up", "low-left/shoot-out", "low-left/meter?phase=after&device=simulated")
+
+
+@pytest.mark.parametrize("page", LUX_PAGES)
+def test_pages_of_the_readings_answer_under_100_ms(demo, page):
+    assert quickest(demo, f"/jobs/1/{page}") < 0.1
+
+
+JUNK = ("", "nan", "inf", "-1e99", "9" * 400, "x", "\x00", "1,2,3;4,5;;x,y,z;1,2,-3", "\ud83d", "feed")
+
+
+@pytest.mark.parametrize("junk", JUNK)
+@pytest.mark.parametrize("name", ["x", "y", "range", "unit", "distance", "ambient", "hold", "device", "taken"])
+def test_junk_to_the_meter_is_answered(booked, name, junk):
+    query = {"phase": "before", "device": "simulated", name: junk.encode("utf-8", "surrogatepass")}
+    for where in ("meter", "meter/search"):
+        told = booked.http.get(f"/jobs/1/low-left/{where}", query_string=query)
+        assert told.status_code == 200
+        json.dumps(told.json, allow_nan=False)
