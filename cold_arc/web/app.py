@@ -23,7 +23,7 @@ from cold_arc.web.bases import identify, measure
 from cold_arc.web.bench import pages as bench
 from cold_arc.web.forms import echo
 from cold_arc.web.forms.plain_numbers import bounded
-from cold_arc.web.job import record_views
+from cold_arc.web.job import fault, record_views
 from cold_arc.web.job.lux import experience, numbers, shoot_out, warm_up
 from cold_arc.web.job.scope import IdConverter, ScopeConverter
 from cold_arc.web.job.stages import aim, baseline, book_in, fit, hand_over, inspect, plan, prove, verify
@@ -53,7 +53,7 @@ SHOP_PAGES = (shell.bp, home.bp, echo.bp, bench.bp, identify.bp, measure.bp, she
 STAGE_PAGES = (
     *(book_in.bp, inspect.bp, baseline.bp, candidates.bp, options.bp, wiring.bp),
     *(plan.bp, fit.bp, prove.bp, aim.bp, verify.bp, hand_over.bp),
-    *(numbers.bp, warm_up.bp, shoot_out.bp, meter.bp),
+    *(numbers.bp, warm_up.bp, shoot_out.bp, meter.bp, fault.bp),
 )
 THEMES = ("night", "day")
 KEY_LENGTH = 64

@@ -57,6 +57,8 @@ BOOKING = record.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
         (record.FastenerBack(1, "push pin", 3, 1, "broken"), "Fasteners: 3 push pin back, 1 noted"),
         (record.Clocked(20.0), "Clocking: stopped 20° clockwise"),
         (record.Proved("open", "low", Side.LEFT, "on", "dark"), "Low beam left, engine running: dark"),
+        (record.FaultSought("dark", (("fuse", 1),)), "Fault sought: dark after fitting, 1 tests"),
+        (record.FaultFound("dark", "polarity"), "Fault cured: plus and minus exchanged at the plug"),
         (record.NotOnCar("fog"), "Front fog: not on this car"),
         (record.NotOnCar("fog", False), "Front fog: on this car"),
         (record.Aimed("left", "us-vol", 0.7, 7.62, -0.007, ""), "Aim as left: −0.70 %"),

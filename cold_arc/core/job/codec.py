@@ -39,6 +39,8 @@ KINDS: dict[str, tuple[type, int]] = {
     "fasteners-back": (it.FastenerBack, 1),
     "clocked": (it.Clocked, 1),
     "proved": (it.Proved, 1),
+    "fault-sought": (it.FaultSought, 1),
+    "fault-found": (it.FaultFound, 1),
     "not-on-car": (it.NotOnCar, 1),
     "aimed": (it.Aimed, 1),
     "handed-over": (it.HandedOver, 1),

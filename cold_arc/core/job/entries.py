@@ -229,6 +229,25 @@ class Proved:
 
 
 @dataclass(frozen=True)
+class FaultSought:
+    """A fault being looked for: the *symptom*, the tests made with which of their answers each gave, the causes whose
+    cure was *tried* and did not help."""
+
+    symptom: str
+    answers: tuple[tuple[str, int], ...] = ()
+    tried: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class FaultFound:
+    """A fault found: the *cause* of a *symptom*, and whether its cure *cured* it."""
+
+    symptom: str
+    cause: str
+    cured: bool = True
+
+
+@dataclass(frozen=True)
 class NotOnCar:
     """This car has no such function (*absent*), or has it after all."""
 
@@ -318,6 +337,8 @@ Payload = (
     | FastenerBack
     | Clocked
     | Proved
+    | FaultSought
+    | FaultFound
     | NotOnCar
     | Aimed
     | HandedOver
@@ -343,6 +364,8 @@ _SUBJECTS: dict[type, Callable[[Any], tuple[object, ...]]] = {
     Proved: lambda it: (it.stage_pass, it.function, it.side, it.engine),
     FastenerBack: lambda it: (it.step, it.kind, it.place),
     Ticked: lambda it: (it.step,),
+    FaultSought: lambda it: (it.symptom,),
+    FaultFound: lambda it: (it.symptom,),
     NotOnCar: lambda it: (it.function,),
     Passed: lambda it: (it.stage,),
     Reopened: lambda it: (it.stage,),

@@ -14,6 +14,8 @@ from cold_arc.core.job.entries import (
     Aimed,
     Booking,
     Clocked,
+    FaultFound,
+    FaultSought,
     Identified,
     Measured,
     NotOnCar,
@@ -36,6 +38,7 @@ from cold_arc.core.metering import raster, readings, warming
 from cold_arc.core.metering.meters import meters
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.work import proof
+from cold_arc.core.work.diagnosis import faults
 
 LONGEST_TEXT, LARGEST_NUMBER = 4000, 1e9
 NEAREST_M, FARTHEST_M = 0.3, 100.0
@@ -182,6 +185,17 @@ def _proved(it: Proved) -> None:
     _must(known and it.engine in proof.ENGINE, "A cell that is not on the board")
 
 
+def _fault_sought(it: FaultSought) -> None:
+    table = faults()
+    _must(it.symptom in table.symptoms and set(it.tried) <= table.causes.keys(), "Such a fault")
+    for test, answer in it.answers:
+        _must(test in table.tests and 0 <= answer < len(table.tests[test].answers), "Such an answer")
+
+
+def _fault_found(it: FaultFound) -> None:
+    _must(it.symptom in faults().symptoms and it.cause in faults().causes, "Such a fault")
+
+
 def _not_on_car(it: NotOnCar) -> None:
     _must(it.function in proof.FUNCTIONS, "A function that is not on the board")
 
@@ -206,6 +220,8 @@ _RULES: dict[type, Callable[[Any], None]] = {
     Clocked: _clocked,
     Aimed: _aimed,
     Proved: _proved,
+    FaultSought: _fault_sought,
+    FaultFound: _fault_found,
     NotOnCar: _not_on_car,
     Passed: _stage,
     Reopened: _stage,

@@ -15,6 +15,7 @@ from cold_arc.core.match import ballast
 from cold_arc.core.metering import readings
 from cold_arc.core.units import say_clock_angle, say_lux, say_mm, say_percent
 from cold_arc.core.work import proof
+from cold_arc.core.work.diagnosis import faults
 from cold_arc.store.jobs import Job
 
 SHOWN = 8
@@ -181,6 +182,18 @@ def _(payload: rec.Clocked) -> str:
 def _(payload: rec.Proved) -> str:
     cell = proof.Cell(payload.function, payload.side.value, payload.engine)
     return f"{cell.words}: {proof.RESULTS[payload.result].lower()}"
+
+
+@describe.register
+def _(payload: rec.FaultSought) -> str:
+    symptom = faults().symptoms[payload.symptom].text
+    return f"Fault sought: {symptom[0].lower()}{symptom[1:]}, {len(payload.answers)} tests"
+
+
+@describe.register
+def _(payload: rec.FaultFound) -> str:
+    cause = faults().causes[payload.cause].text
+    return f"Fault {'cured' if payload.cured else 'found'}: {cause[0].lower()}{cause[1:]}"
 
 
 @describe.register
