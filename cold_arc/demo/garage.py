@@ -65,6 +65,12 @@ def load_once(folder: Path) -> bool:
 
 def _load(session: Session) -> None:
     catalogue.set_setting(session, "shop_name", "Tallow Lane Lampworks")
+    for name, told in (
+        ("latitude", "47.2"),
+        ("longitude", "9.4"),
+        ("zone", "Europe/Vienna"),
+    ):  # Brackenford is invented
+        catalogue.set_setting(session, f"place_{name}", told)
     catalogue.set_setting(session, "shop_contact", "Unit 4, Tallow Lane, Brackenford · bay open after dusk")
     for source in SHELF.values():
         catalogue.add_light_source(session, source)

@@ -31,7 +31,7 @@ from cold_arc.web.match import candidates, options, wiring
 from cold_arc.web.meter import pages as meter
 from cold_arc.web.meter.stand import Stand
 from cold_arc.web.shelf import pages as shelf
-from cold_arc.web.shell import filters, home
+from cold_arc.web.shell import calendar, filters, home
 from cold_arc.web.shell import pages as shell
 from cold_arc.web.shell.db import after_post, close_session, form_key
 
@@ -48,7 +48,18 @@ CONTENT_SECURITY_POLICY = "; ".join(
         "frame-ancestors 'none'",
     )
 )
-SHOP_PAGES = (shell.bp, home.bp, echo.bp, bench.bp, identify.bp, measure.bp, shelf.bp, record_views.bp, experience.bp)
+SHOP_PAGES = (
+    shell.bp,
+    home.bp,
+    echo.bp,
+    bench.bp,
+    identify.bp,
+    measure.bp,
+    shelf.bp,
+    record_views.bp,
+    experience.bp,
+    calendar.bp,
+)
 # In the order of the work; Match has three pages.
 STAGE_PAGES = (
     *(book_in.bp, inspect.bp, baseline.bp, candidates.bp, options.bp, wiring.bp),

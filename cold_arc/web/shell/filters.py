@@ -15,6 +15,7 @@ from cold_arc.core.match.doubt import Range
 from cold_arc.core.work.access import cautions
 from cold_arc.web.forms.fields import live
 from cold_arc.web.parts.face import ready_faces
+from cold_arc.web.shell.place import dark_said
 
 
 def register(app: Flask) -> None:
@@ -34,6 +35,7 @@ def register(app: Flask) -> None:
     app.add_template_filter(say_minutes, "minutes")
     app.add_template_global(side_words)
     app.add_template_global(ready_faces)
+    app.add_template_global(dark_said)
     app.add_template_global(live, "live_echo")
     app.add_template_global(yardsticks)
     app.add_template_global(lambda: list(Stage), "all_stages")

@@ -12,11 +12,13 @@ from wtforms import StringField
 from wtforms.validators import Length
 
 from cold_arc.core.units import UnitSystem
+from cold_arc.core.work.dark import Place, PlaceError
 from cold_arc.store import catalogue
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import own_path
 from cold_arc.web.meter.pages import token
 from cold_arc.web.shell.db import session
+from cold_arc.web.shell.place import DARK_BAY, PLACE, has_dark_bay, shop_place
 
 bp = Blueprint("shell", __name__)
 A_YEAR = 60 * 60 * 24 * 365
@@ -27,20 +29,47 @@ class ShopForm(FlaskForm):
 
     shop_name = StringField("Shop name", [fields.needed(), Length(max=80)])
     shop_contact = StringField("Address and telephone, one line", [Length(max=200)])
+    latitude = fields.number("Latitude, north positive", -90, 90, required=False)
+    longitude = fields.number("Longitude, east positive", -180, 180, required=False)
+    zone = StringField("Time zone, like Europe/Paris", [Length(max=60)])
+    dark_bay = fields.one_of("Wall work", {"0": "After dusk", "1": "In a dark bay, at any hour"}, "0")
+
+    def kept(self) -> dict[str, str]:
+        """Everything as it is kept: settings by name."""
+        told = {name: (self[name].data or "").strip() for name in ("shop_name", "shop_contact")}
+        place = {f"place_{name}": "" if self[name].data is None else str(self[name].data).strip() for name in PLACE}
+        return told | place | {DARK_BAY: self.dark_bay.data}
+
+    def validate(self, extra_validators: Any = None) -> bool:
+        """A place is told whole, or not at all."""
+        good = super().validate(extra_validators)
+        told = [name for name in PLACE if str(self[name].data if self[name].data is not None else "").strip()]
+        if not good or not told:
+            return good
+        try:
+            if len(told) < len(PLACE):
+                missing = next(name for name in PLACE if name not in told)
+                raise PlaceError(missing, "A place has latitude, longitude and time zone.")
+            Place(self.latitude.data, self.longitude.data, self.zone.data.strip())
+        except PlaceError as error:
+            self[error.field].errors = [str(error)]
+            return False
+        return True
 
 
 @bp.route("/shop", methods=["GET", "POST"])
 def shop() -> Any:
     """The shop's name and contact."""
     kept = {name: catalogue.setting(session(), name) for name in ("shop_name", "shop_contact")}
-    form = ShopForm(data=kept)
+    place = shop_place()
+    form = ShopForm(data=kept | (vars(place) if place else {}) | {DARK_BAY: "1" if has_dark_bay() else "0"})
     stale = any(request.form.get(f"was_{name}", text) != text for name, text in kept.items())
     if request.method == "POST" and stale and form.validate():
         theirs = " and ".join(f"“{text}”" for text in kept.values())
         form.shop_name.errors = [f"Changed meanwhile to {theirs}. Save again to keep yours."]
     elif form.validate_on_submit():
-        for name in ("shop_name", "shop_contact"):
-            catalogue.set_setting(session(), name, (form[name].data or "").strip())
+        for name, text in form.kept().items():
+            catalogue.set_setting(session(), name, text)
         session().commit()
         flash("Saved.")
         return redirect(url_for("shell.shop"), 303)

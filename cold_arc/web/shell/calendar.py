@@ -1,0 +1,71 @@
+"""The shop's days as a calendar to subscribe to: jobs due, re-checks, ends of warranty; and a job's own."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterator
+
+from flask import Blueprint, Response, abort, request
+
+from cold_arc.core.job.entries import HandedOver
+from cold_arc.formats.calendar import Day, write_calendar
+from cold_arc.store import board, catalogue, jobs
+from cold_arc.store.jobs import Job
+from cold_arc.web.shell.db import session
+
+bp = Blueprint("calendar", __name__)
+MOST_DUE, MOST_CLOSED = 500, 100
+
+
+@bp.get("/calendar.ics")
+def feed() -> Response:
+    """Every open job's due date, and what is to come of those handed over last."""
+    today = dt.date.today()
+    days = [
+        Day(_uid(card.id, "due"), card.due, f"{card.reference} due", card.vehicle)
+        for name in board.LANES
+        for card in board.lane(session(), name, today, MOST_DUE)
+        if card.due
+    ]
+    closed = (jobs.load(session(), card.id) for card in board.handed_over(session(), MOST_CLOSED))
+    days += [day for job in closed if job for day in _after(job)]
+    return _file(days, catalogue.setting(session(), "shop_name", "Cold Arc"), "shop")
+
+
+@bp.get("/jobs/<int:job_id>/calendar.ics")
+def of_job(job_id: int) -> Response:
+    """One job's days: for the customer's own calendar."""
+    job = jobs.load(session(), job_id)
+    if job is None:
+        abort(404)
+    booking = job.booking
+    due = [Day(_uid(job_id, "due"), booking.due, f"{booking.reference} due", booking.vehicle)] if booking.due else []
+    return _file([*due, *_after(job)], booking.reference, booking.reference)
+
+
+def _after(job: Job) -> Iterator[Day]:
+    """What comes after a job was handed over."""
+    said, booking = job.record.latest(HandedOver), job.booking
+    if said is None:
+        return
+    yield Day(
+        _uid(job.id, "recheck"),
+        said.recheck,
+        f"{booking.reference} re-check",
+        f"{booking.vehicle}: aim, moisture, seat",
+    )
+    if said.warranty_end:
+        yield Day(_uid(job.id, "warranty"), said.warranty_end, f"{booking.reference} warranty ends", booking.vehicle)
+
+
+def _uid(job_id: int, what: str) -> str:
+    return f"job-{job_id}-{what}@{request.host.partition(':')[0]}"
+
+
+def _file(days: list[Day], name: str, file: str) -> Response:
+    plain = "".join(sign if sign.isascii() and (sign.isalnum() or sign in "-_") else "-" for sign in file)[:60]
+    return Response(
+        write_calendar(days, name, dt.datetime.now(dt.UTC)),
+        mimetype="text/calendar",
+        headers={"Content-Disposition": f'attachment; filename="{plain}.ics"'},
+    )

@@ -1,0 +1,31 @@
+"""Where the shop is, and when it is dark there."""
+
+from __future__ import annotations
+
+import datetime as dt
+from contextlib import suppress
+
+from cold_arc.core.work.dark import Place, PlaceError, say_dark
+from cold_arc.store import catalogue
+from cold_arc.web.shell.db import session
+
+PLACE = ("latitude", "longitude", "zone")
+DARK_BAY = "dark_bay"
+
+
+def shop_place() -> Place | None:
+    """The shop's place; None where it is not told, or damaged."""
+    latitude, longitude, zone = (catalogue.setting(session(), f"place_{name}") for name in PLACE)
+    with suppress(ValueError, PlaceError):
+        return Place(float(latitude), float(longitude), zone)
+    return None
+
+
+def has_dark_bay() -> bool:
+    """Whether the bay is dark at any hour."""
+    return catalogue.setting(session(), DARK_BAY) == "1"
+
+
+def dark_said() -> str:
+    """When wall work can be done today, in words; "" where nothing is told of the place."""
+    return say_dark(shop_place(), has_dark_bay(), dt.datetime.now(dt.UTC))
