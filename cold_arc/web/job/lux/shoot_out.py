@@ -31,7 +31,7 @@ from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.job.stages.wall_readings import SetUpForm, TypedInput, set_up_of
+from cold_arc.web.job.stages.wall_readings import SetUpForm, TypedInput, last_reading, set_up_of
 from cold_arc.web.job.wall_light import EXPOSURE, near_frame
 from cold_arc.web.meter.stand import brightest_place, stand
 from cold_arc.web.parts.beam_wall import picture_url
@@ -96,7 +96,8 @@ def page(job_id: int, scope: Scope) -> Any:
     where = _where(job_id, scope)
     shelf, turns = _shelf(where), shoot_outs.turns(where.page.record, where.key)
     first = next((it for turn in turns for it in turn.readings.values()), None)
-    form = TurnForm(data=set_up_of(first, where.page.job.booking.volts) | {"source": _next_source(turns)})
+    usual = first or last_reading(where.page.record, [where.key])
+    form = TurnForm(data=set_up_of(usual, where.page.job.booking.volts) | {"source": _next_source(turns)})
     form.source.choices = fields.choices({OWN: "the lamp's own", **{name: name for name in shelf}})
     cells = [TypedInput(f"shot-{point}", fields.READING) for point in readings.POINTS]
     if request.form.get("simulate"):

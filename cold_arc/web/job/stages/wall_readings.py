@@ -148,7 +148,7 @@ class ReadingsForm:
 
     def __init__(self, page: StagePage, phase: str) -> None:
         self.page, self.phase = page, phase
-        self.set_up = SetUpForm(data=set_up_of(_last_reading(page.record, page.beams), page.job.booking.volts))
+        self.set_up = SetUpForm(data=set_up_of(last_reading(page.record, page.beams), page.job.booking.volts))
         self.taken = {key: page.record.readings(key, phase) for key in page.beams}
         self.order = [
             ReadingInput(key, name, self.taken[key].get(name)) for key in page.beams for name in self._names(key)
@@ -266,7 +266,7 @@ class ReadingsForm:
         return [it for other, taken in self.taken.items() if other != key for it in taken.values()]
 
 
-def _last_reading(record: Record, keys: Sequence[BeamKey]) -> WallReading | None:
+def last_reading(record: Record, keys: Sequence[BeamKey]) -> WallReading | None:
     """The reading taken last on any of these lamps: same place, same distance, same range."""
     read = (it for it in reversed(record.entries) if isinstance(it.payload, Read) and not it.about.isdisjoint(keys))
     last = next(read, None)
