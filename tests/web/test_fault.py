@@ -42,6 +42,12 @@ def test_a_fault_is_found_and_its_cure_recorded(booked, symptom, fault):
     assert record(booked).all(FaultFound) == [FaultFound(symptom, fault)]
 
 
+def test_a_bad_cell_of_the_board_leads_to_its_cause(demo):
+    page = demo.post("/jobs/2/low/prove?pass=open", do="mark:low,left,on,flickers")
+    (href,) = re.findall(r'href="([^"]+)">Flickers: find why', page)
+    assert "Flickers with the engine running" in demo.get(href.replace("&amp;", "&"))
+
+
 def test_what_the_shop_found_is_counted_until_it_is_undone(booked):
     booked.post(f"{WHERE}?symptom=fan", do="cured:fan-worn", made="0")
     with booked.app.extensions["cold_arc_sessions"]() as session:

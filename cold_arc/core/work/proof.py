@@ -23,9 +23,23 @@ RESULTS = {
     "dark": "Dark",
     "flickers": "Flickers",
     "warning": "Warning shows",
+    "dim": "Dim",
+    "fast": "Flashes fast",
+    "logic": "Wrong logic",
+    "fan": "Fan silent",
     "turned": "Works, plug turned",
 }
 GOOD_RESULTS = {"works", "turned"}
+# What a bad result shows, as the diagnosis calls it.
+SYMPTOMS = {
+    "dark": "dark",
+    "flickers": "flicker",
+    "warning": "warning",
+    "dim": "dim",
+    "fast": "fast",
+    "logic": "low-out",
+    "fan": "fading",
+}
 TAP_ORDER = ("works", "dark", "flickers", "warning")
 
 
@@ -71,6 +85,10 @@ def findings(results: Mapping[Cell, str]) -> Iterator[Finding]:
         "dark": "Turn the plug 180° or swap polarity, and try again. Then fuse, feed and earth.",
         "flickers": "Pulse-width-modulated supply: decoder or smoothing capacitor. Watch for a full minute.",
         "warning": "Bulb-out monitoring: decoder, or a load resistor mounted on metal (hot).",
+        "dim": "Ground, supply at the lamp, film left on: find the fault.",
+        "fast": "The flasher misses its load: resistor on metal (hot), or a flasher for LEDs.",
+        "logic": "Low with high, fog with low, daytime with turn: as the car was made, or wired wrong?",
+        "fan": "It will run hot: a lead in the fan, the cap too near, or a dead fan.",
     }
     for cell, result in results.items():
         if result in advice:

@@ -52,6 +52,12 @@ class Board:
         return next((cell for row in self.rows for cell in row.cells if cell.result is None), None)
 
     @property
+    def faults(self) -> list[tuple[str, str]]:
+        """What is wrong on it, each once: in words, and as the diagnosis calls it."""
+        shown = [cell.result for row in self.rows for cell in row.cells if cell.result in proof.SYMPTOMS]
+        return [(proof.RESULTS[result], proof.SYMPTOMS[result]) for result in dict.fromkeys(shown) if result]
+
+    @property
     def dark(self) -> list[proof.Cell]:
         """The cells that stayed dark."""
         return [cell.cell for row in self.rows for cell in row.cells if cell.result == "dark"]

@@ -9,6 +9,7 @@ from cold_arc.core.findings import Level
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.work import access, fitting, proof
 from cold_arc.core.work.access import Fasteners, RouteStep
+from cold_arc.core.work.diagnosis import faults
 
 STEPS = (
     RouteStep(1, "Bumper off", 30, ("T20",), (Fasteners("screw", 6, "arch"),), shared=True),
@@ -118,3 +119,11 @@ def test_fit_steps_come_in_the_order_of_the_work():
 def test_every_step_id_is_its_own():
     ids = [step.id for step in fitting.all_steps()]
     assert len(ids) == len(set(ids))
+
+
+def test_every_bad_result_has_advice_and_a_symptom_to_look_for():
+    bad = [result for result in proof.RESULTS if result not in proof.GOOD_RESULTS]
+    for result in bad:
+        (finding,) = proof.findings({proof.Cell("low", "left", "on"): result})
+        assert finding.advice
+        assert proof.SYMPTOMS[result] in faults().symptoms

@@ -37,7 +37,7 @@ def page(job_id: int, scope: Scope) -> Any:
         board=view,
         passes=proof.PASSES,
         results=proof.RESULTS,
-        taps=proof.TAP_ORDER,
+        taps=[result for result in proof.RESULTS if result != "turned"],
         close_up=[step for route in routes for step in reversed(route.steps) if step.fasteners],
         tray=build_tray(page.record, page.units),
     )
