@@ -1,6 +1,8 @@
 """Lux in the browser: a baseline by keys with the simulated meter, a slip caught, a shoot-out, a warm-up run left."""
 
 import re
+import subprocess
+import sys
 
 import pytest
 from playwright.sync_api import expect
@@ -155,3 +157,26 @@ def test_the_pages_are_reached_by_keys(quick, open_page):
     page.get_by_role("link", name="Numbers and files").focus()
     press(page, "Enter", leads_to="/numbers")
     expect(page.locator(".numbers")).to_have_count(2)
+
+
+def test_a_connected_meter_is_shown_held_and_recorded(quick, open_page, tmp_path):
+    """A recording played to the shop by the command, as its page says."""
+    page = open_page(quick)
+    page.goto(f"{quick.url}/shop")
+    token = page.locator(".command").inner_text().split("--token ")[1].strip()
+    recording = tmp_path / "recording.txt"
+    recording.write_text("".join(f"{300 + number % 2}.5 lx\n" for number in range(200)))
+    command = [sys.executable, "-m", "cold_arc", "meter", "--play", str(recording), "--to", quick.url, "--token", token]
+    with subprocess.Popen([*command, "--every", "0.2"], stdout=subprocess.DEVNULL) as played:
+        page.goto(f"{quick.url}/jobs/1/low-right/verify?at=right-low-right")
+        page.locator("[data-meter-device]").select_option("feed")
+        expect(page.locator("[data-meter-value]")).to_have_text(re.compile(r"30\d\.5"))
+        page.locator("[data-head]").focus()
+        page.keyboard.press(" ")
+        expect(page.locator("[data-meter-said]")).to_contain_text("held")
+        page.keyboard.press("Enter")
+        expect(page.locator("[data-undo]")).to_contain_text("Read after: to the right")
+        played.terminate()
+    taken = record(quick, 1).all(Read)[-1]
+    assert 300 < taken.reading.lux < 302
+    assert taken.reading.meter != "simulated"

@@ -61,6 +61,10 @@ const question = (address, more) => {
 
 const ask = async (more = {}) => {
   if (asking || !panel() || !device() || document.hidden) return;
+  if (held && device() === "feed") { // a real meter goes on; what was held here stands
+    if (shown) show({ ...shown, hold: true });
+    return;
+  }
   asking = true;
   try {
     const answer = await fetch(question(panel().dataset.meter, { device: device(), range, unit, hold: held ? 1 : 0, ...more }), { cache: "no-store" });
@@ -136,6 +140,7 @@ const acts = {
 const take = (chosen) => {
   localStorage.setItem(KEPT, chosen);
   part("shown").hidden = !chosen;
+  panel().querySelectorAll("[data-simulated]").forEach((button) => { button.hidden = chosen !== "simulated"; });
   document.querySelector("[data-wall]")?.classList.toggle("with-meter", Boolean(chosen));
   document.querySelector("[data-readings]")?.classList.toggle("metered", Boolean(chosen));
   if (!chosen) return;
