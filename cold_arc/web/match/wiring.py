@@ -15,6 +15,7 @@ from cold_arc.core.job.entries import Chosen, Supplied
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match.facts import supply_facts
 from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.match.ribbon import ribbon, steps
 from cold_arc.core.match.wiring import findings, work_out
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope
@@ -86,6 +87,8 @@ def page(job_id: int, scope: Scope) -> Any:
         form=form,
         trying=trying,
         worked=work_out(shortlist.setting, facts, source, shortlist.lamps),
+        ribbon=(line := ribbon(shortlist.setting, facts, source, shortlist.lamps)),
+        connecting=steps(line, facts),
         source_words=words,
         source=source,
         is_hid=shortlist.setting.socket.present is Present.HID,

@@ -1,0 +1,173 @@
+"""The wiring from battery to lamp as one line of parts, drawn from what was chosen; and how it is connected, step by
+step.
+
+Everything in sizes one can buy comes from :mod:`cold_arc.core.match.wiring`; the order is common practice, no published
+source.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from cold_arc.core import electrical
+from cold_arc.core.car.lamps import Present
+from cold_arc.core.electrical import SupplyFacts
+from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.match.setting import Setting
+from cold_arc.core.match.wiring import lamp_amps, resistors
+from cold_arc.core.units import say_number, say_volts
+
+
+@dataclass(frozen=True)
+class Part:
+    """One part of the line: *kind* picks its sign, *words* name it, *says* its volts, amps or size, *note* what to
+    mind.
+
+    *across*: it lies from plus to ground beside the line, not in it.
+    """
+
+    kind: str
+    words: str
+    says: str = ""
+    note: str = ""
+    across: bool = False
+
+
+def ribbon(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2) -> list[Part]:
+    """The parts from battery to lamp; *source* None: the original stays. Nothing where its base is not known."""
+    amps = lamp_amps(setting, facts, source)
+    if amps is None:
+        return []
+    return [
+        _battery(setting),
+        *(_added(setting, facts, amps, lamps) if facts.run_m else _own(setting, facts)),
+        *_ballast(setting, source),
+        *_plug(setting, source),
+        *_cures(setting, facts, source),
+        *_driver(setting, source),
+        _lamp(setting, source, amps),
+        _ground(setting, facts),
+    ]
+
+
+def _battery(setting: Setting) -> Part:
+    low, _, high = electrical.supply_v(setting.volts)
+    pole = "positive earth" if setting.earth_positive else "negative earth"
+    return Part("battery", "Battery", f"{say_volts(low)} to {say_volts(high)}", pole)
+
+
+def _added(setting: Setting, facts: SupplyFacts, amps: float, lamps: int) -> Iterator[Part]:
+    """An added feed: fuse at the battery, wire, and a fuse a side where both lamps hang on it."""
+    assert facts.run_m is not None
+    wire = electrical.wire(amps * lamps, facts.run_m, setting.volts, facts.air_c)
+    if wire is None:
+        yield Part("wire", "No single wire carries it", f"{say_number(amps * lamps)} A", "split the feed, a lamp each")
+        return
+    yield Part("fuse", "Fuse at the battery", f"{wire.fuse_a:g} A blade", "for the wire")
+    run = f"{wire.mm2:g} mm², {say_number(facts.run_m)} m"
+    lost = f"loses {say_volts(wire.drop_v)}; clear of heat and edges, tied"
+    yield Part("wire", "Added wire", run, lost)
+    if lamps > 1 and (side := electrical.fuse(amps)):
+        yield Part("fuse", "Fuse, each side", f"{side:g} A blade", f"{say_number(amps)} A a lamp")
+
+
+def _own(setting: Setting, facts: SupplyFacts) -> Iterator[Part]:
+    """The car's own feed, as it comes."""
+    pulsed = f"pulsed, {say_number(facts.pwm_hz or 0)} Hz" if facts.is_pulsed else "plain d.c."
+    watched = f"; watched from {say_number(facts.monitored_w)} W on" if facts.monitored_w else ""
+    yield Part("wire", "The car's own feed", pulsed + watched, "its fuse stays as it is")
+
+
+def _ballast(setting: Setting, source: LightSource | None) -> Iterator[Part]:
+    """What becomes of a ballast: kept, replaced by the maker's driver, or passed by."""
+    if setting.socket.present is not Present.HID:
+        return
+    arc = setting.base.arc_volts if setting.base else None
+    out = f"{arc:g} V a.c., up to 23 kV at ignition" if arc else "its output can kill"
+    if source is None or source.driver == "ballast":
+        yield Part("ballast", "Ballast kept", out, "never touch it lit")
+    elif source.driver == "in-place":
+        yield Part(
+            "ballast", "Ballast out, driver in its place", say_volts(setting.volts), "on the ballast's input plug"
+        )
+    else:
+        note = "never from ballast to bulb"
+        yield Part("ballast", "Ballast passed by", say_volts(setting.volts), f"feed from the wire into it, {note}")
+
+
+def _plug(setting: Setting, source: LightSource | None) -> Iterator[Part]:
+    base = setting.base.name if setting.base else ""
+    if source is not None and source.is_bulb and source.base != base and base in source.adapters:
+        yield Part(
+            "plug", f"Adapter {base} to {source.base}", "", "look at its contacts: high and low may be exchanged"
+        )
+    elif source is not None and source.plug and source.plug != base:
+        yield Part("plug", f"Plug {source.plug} on {base}'s", "", "an adapter, or new contacts")
+    else:
+        yield Part("plug", f"Plug of {base}", "", "home until it clicks, pull to try it")
+
+
+def _cures(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> Iterator[Part]:
+    """Diode, limiter and capacitor of a pulsed feed; load resistors; each where it lies."""
+    held = None
+    if source is not None and source.driver != "ballast" and not source.pwm_proof:
+        held = electrical.hold_up(source.watts, facts, setting.volts)
+    if held:
+        cap, _ = held
+        yield Part("diode", "Blocking diode", electrical.say_blocking(cap), "ring towards the capacitor")
+        yield Part("limiter", "Inrush limiter", f"NTC {say_number(cap.limiter_ohm)} Ω cold")
+        note = "plus to plus: reversed it bursts"
+        yield Part("capacitor", "Smoothing capacitor", electrical.say_smoothing(cap), note, across=True)
+    for title, found in resistors(setting, facts, source).items():
+        yield Part(
+            "resistor", title, electrical.say_resistor(found), "hot: on bare metal, never on plastic", across=True
+        )
+
+
+def _driver(setting: Setting, source: LightSource | None) -> Iterator[Part]:
+    if source is not None and source.driver in ("in-line", "in-place"):
+        yield Part(
+            "driver", "Driver", f"{say_number(source.watts)} W", "tied where it is cool and the cap still closes"
+        )
+
+
+def _lamp(setting: Setting, source: LightSource | None, amps: float) -> Part:
+    if source is None:
+        return Part("lamp", "The original", f"{say_number(amps)} A at most", "do not touch its glass")
+    polarity = "either way round" if source.polarity == "any" else "dark if reversed: turn the plug"
+    return Part("lamp", source.name, f"{say_number(source.watts)} W, {say_number(amps)} A at most", polarity)
+
+
+def _ground(setting: Setting, facts: SupplyFacts) -> Part:
+    if facts.run_m:
+        return Part("ground", "Ring to a body ground", "", "bare metal, greased after")
+    return Part("ground", "The lamp's own ground", "", "clean it first")
+
+
+STEPS = {
+    "battery": "Take the battery off before anything is cut or joined.",
+    "ballast": "Let the ballast stand a minute after switching off; then unplug it.",
+    "resistor": "Screw the resistor to bare metal and join it across the lamp's two wires.",
+    "diode": "Set the diode into the plus lead, ring towards the lamp.",
+    "limiter": "Set the limiter behind the diode.",
+    "capacitor": "Join the capacitor from plus to ground, plus to plus, and tie it down.",
+    "driver": "Tie the driver where it is cool, its lead clear of the fan.",
+    "plug": "Push the plug home, or the adapter between; pull to try it.",
+    "ground": "Ring to bare metal; scrape, screw, grease.",
+    "wire": "Lay the wire along existing wiring, clear of heat and edges; tie it every hand's width.",
+    "fuse": "Fuse last, with the lamp switched off.",
+}
+ORDER = ("battery", "ballast", "ground", "wire", "diode", "limiter", "capacitor", "resistor", "driver", "plug", "fuse")
+# What is done for an added feed alone; parts that something is cut for.
+ADDED, CUT = {"battery", "wire", "ground", "fuse"}, {"diode", "resistor", "ballast"}
+
+
+def steps(parts: list[Part], facts: SupplyFacts) -> list[str]:
+    """How it is connected, in order: only what this ribbon has; of the car's own feed nothing is cut."""
+    kinds = {part.kind for part in parts}
+    cut = bool(facts.run_m) or bool(kinds & {"diode", "resistor", "ballast"})
+    told = [
+        kind for kind in ORDER if kind in kinds and (kind not in ADDED or facts.run_m or (kind == "battery" and cut))
+    ]
+    return [STEPS[kind] for kind in told]

@@ -1,0 +1,77 @@
+"""The ribbon: every part that was chosen, in the order the current takes it. Common practice, no published source."""
+
+from dataclasses import replace
+
+import pytest
+
+from cold_arc.core.car.bases import find
+from cold_arc.core.car.lamps import Present
+from cold_arc.core.electrical import SupplyFacts
+from cold_arc.core.match.ribbon import STEPS, ribbon, steps
+from tests.core.match.lamps import GOOD, REFLECTOR, lamp
+
+PLAIN = SupplyFacts()
+ADDED = SupplyFacts(run_m=3)
+CURED = SupplyFacts(monitored_w=36, pwm_hz=100, pwm_duty=0.9)
+BLIND = replace(GOOD, monitor_proof=False)
+HID = lamp(base="D2S", present=Present.HID)
+
+
+def kinds(facts=PLAIN, source=GOOD, setting=REFLECTOR):
+    return [part.kind for part in ribbon(setting, facts, source)]
+
+
+def test_a_plain_bulb_hangs_on_the_cars_own_feed():
+    assert kinds() == ["battery", "wire", "plug", "lamp", "ground"]
+
+
+def test_an_added_feed_is_fused_at_the_battery_and_each_side():
+    parts = ribbon(REFLECTOR, ADDED, GOOD)
+    assert [part.kind for part in parts] == ["battery", "fuse", "wire", "fuse", "plug", "lamp", "ground"]
+    assert "mm², 3 m" in parts[2].says
+    assert "loses" in parts[2].note
+
+
+def test_cures_lie_in_the_line_or_across_it():
+    parts = {part.kind: part for part in ribbon(REFLECTOR, CURED, BLIND)}
+    assert not parts["diode"].across
+    assert parts["capacitor"].across
+    assert parts["resistor"].across
+    assert "plastic" in parts["resistor"].note
+    assert kinds(CURED, replace(GOOD, pwm_proof=True)) == kinds(SupplyFacts(monitored_w=36))
+
+
+@pytest.mark.parametrize(
+    ("driver", "words"),
+    [("ballast", "Ballast kept"), ("in-place", "Ballast out, driver in its place"), ("in-line", "Ballast passed by")],
+)
+def test_the_three_schools_of_gas_discharge(driver, words):
+    source = replace(GOOD, base="D2S", driver=driver)
+    (ballast,) = (part for part in ribbon(HID, PLAIN, source) if part.kind == "ballast")
+    assert ballast.words == words
+    assert ("never from ballast to bulb" in ballast.note) == (driver == "in-line")
+    assert ("23 kV" in ballast.says) == (driver == "ballast")
+
+
+def test_an_adapter_and_polarity_are_said():
+    setting = replace(REFLECTOR, base=find("H11"))
+    parts = {part.kind: part for part in ribbon(setting, PLAIN, replace(GOOD, adapters=("H11",), polarity="fixed"))}
+    assert parts["plug"].words == "Adapter H11 to H7"
+    assert "turn the plug" in parts["lamp"].note
+
+
+def test_positive_earth_and_the_original():
+    parts = ribbon(replace(REFLECTOR, earth_positive=True), PLAIN, None)
+    assert parts[0].note == "positive earth"
+    assert parts[-2].words == "The original"
+    assert ribbon(replace(REFLECTOR, base=None), PLAIN, None) == []
+
+
+def test_steps_name_only_what_is_there_and_the_fuse_comes_last():
+    told = steps(ribbon(REFLECTOR, ADDED, GOOD), ADDED)
+    assert told[0] == STEPS["battery"]
+    assert told[-1] == STEPS["fuse"]
+    assert steps(ribbon(REFLECTOR, PLAIN, GOOD), PLAIN) == [STEPS["plug"]]
+    cured = steps(ribbon(REFLECTOR, CURED, BLIND), CURED)
+    assert cured.index(STEPS["diode"]) < cured.index(STEPS["capacitor"])
+    assert STEPS["wire"] not in cured
