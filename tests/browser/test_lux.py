@@ -52,6 +52,8 @@ def test_a_baseline_with_the_simulated_meter_by_keyboard_alone(quick, open_page)
     page.keyboard.press("Shift+ArrowDown")
     expect(page.locator("#across-low-left")).to_have_value("1.0 cm right")
     said = page.locator("[data-meter-search]")
+    page.wait_for_timeout(2200)
+    steady(page)
     for _ in range(9):
         page.keyboard.press("p")
         expect(said).to_have_text(re.compile("Read here next|Found"))

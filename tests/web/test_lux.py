@@ -340,6 +340,7 @@ def test_simulated_readings_prove_nothing(booked):
     booked.post(BASELINE, **SET_UP | {"meter": "simulated"}, **typed())
     page = booked.post(VERIFY, **SET_UP | {"meter": "simulated"}, **typed(factor=1.5))
     assert "No verdict: a simulated meter measured no lamp" in page
+    assert re.search(r'<option[^>]*selected[^>]*value="none"', page), "what is typed next is not taken for simulated"
 
 
 def kept(client):

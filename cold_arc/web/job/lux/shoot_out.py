@@ -97,7 +97,8 @@ def page(job_id: int, scope: Scope) -> Any:
     shelf, turns = _shelf(where), shoot_outs.turns(where.page.record, where.key)
     first = next((it for turn in turns for it in turn.readings.values()), None)
     usual = first or last_reading(where.page.record, [where.key])
-    form = TurnForm(data=set_up_of(usual, where.page.job.booking.volts) | {"source": _next_source(turns)})
+    told = {"source": _next_source(turns)} | ({"meter": first.meter} if first and first.meter else {})
+    form = TurnForm(data=set_up_of(usual, where.page.job.booking.volts) | told)
     form.source.choices = fields.choices({OWN: "the lamp's own", **{name: name for name in shelf}})
     cells = [TypedInput(f"shot-{point}", fields.READING) for point in readings.POINTS]
     if request.form.get("simulate"):

@@ -81,7 +81,7 @@ def set_up_of(last: WallReading | None, nominal_volts: float) -> dict[str, Any]:
         "volts": last.volts,
         "height": last.height_m,
         "wall": last.wall,
-        "meter": last.meter or UNKNOWN,
+        "meter": UNKNOWN if last.is_simulated else last.meter or UNKNOWN,  # what comes next may be measured
         "lens": last.lens,
         "other_lamp": "1" if last.other_lamp else "0",
     }

@@ -26,10 +26,10 @@ const part = (name) => panel().querySelector(`[data-meter-${name}]`);
 
 // Where the head is held, cm right and down of its lamp.
 const place = () => {
-  const held_at = head();
-  if (!held_at) return { x: 0, y: 0 };
-  const at = stands(held_at);
-  return { x: at.x - Number(held_at.dataset.lampX), y: at.y - Number(held_at.dataset.lampY) };
+  const headDrawn = head();
+  if (!headDrawn) return { x: 0, y: 0 };
+  const at = stands(headDrawn);
+  return { x: at.x - Number(headDrawn.dataset.lampX), y: at.y - Number(headDrawn.dataset.lampY) };
 };
 const put = (x, y) => {
   const moved = head();
@@ -85,7 +85,7 @@ const isAway = () => {
   const at = stands(moved);
   return Math.hypot(at.x - Number(moved.dataset.homeX), at.y - Number(moved.dataset.homeY)) > AWAY_CM;
 };
-const take_over = () => {
+const takeOver = () => {
   const form = document.querySelector("[data-readings]");
   const typed = form?.querySelector("[data-reading]");
   if (!typed || typed.value || !device() || !shown?.typed) return false;
@@ -101,15 +101,19 @@ const take_over = () => {
 };
 const record = () => {
   const form = document.querySelector("[data-readings]");
-  if (!take_over()) return;
+  if (!takeOver()) return;
   recording = document.activeElement === head();
   form.requestSubmit(form.querySelector("button.btn-primary"));
 };
 document.addEventListener("click", (event) => {
-  if (event.target.closest?.("[data-readings] button:not([type=button])") && device()) take_over();
+  if (event.target.closest?.("[data-readings] button:not([type=button])") && device()) takeOver();
 }, true);
 
 const search = async () => {
+  if (shown?.steady === false) {
+    part("search").textContent = "Wait until the display has settled.";
+    return;
+  }
   const known = searched.get(panel().dataset.search) || [];
   if (shown && shown.lux !== null && known.asked) known.push([place().x.toFixed(1), place().y.toFixed(1), shown.lux]);
   const address = question(panel().dataset.search, { taken: known.map((it) => it.join(",")).join(";") });
