@@ -1,5 +1,7 @@
 """Shops written by earlier versions open, and say the same figures.
 
+`old/0005.sql` is the demo as the version before meters and outcomes left it.
+
 `old/0003.sql` is the demo as the version before units and sockets left it, `old/0003.json` what that version said.
 """
 
@@ -14,7 +16,8 @@ from cold_arc.core.job.outcome import compare
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import board, tray
-from cold_arc.store import jobs
+from cold_arc.store import board as board_kept
+from cold_arc.store import jobs, outcomes
 from cold_arc.store.catalogue import saved_routes
 from cold_arc.store.database import open_database
 from cold_arc.web.app import create_app
@@ -66,6 +69,27 @@ def said(record, beam, socket):
         "loose": sum(row.loose for row in tray(record, unit)),
         "stage": at.value if at else None,
     }
+
+
+def test_readings_without_a_meter_keep_their_candela_and_what_they_measured_is_kept(tmp_path):
+    """671 lx less 0.4 at 7.62 m is 38 960 cd, as the version before said."""
+    write_old(tmp_path, dump="0005.sql")
+    with open_database(tmp_path).begin() as session:
+        kept = {job.booking.reference: job for number in range(1, 6) if (job := jobs.load(session, number))}
+        assert all(not hasattr(entry.payload, "why") for job in kept.values() for entry in job.entries)
+        after = kept["TL-318"].record.readings(BeamKey(Function.LOW, Side.LEFT), "after")
+        assert after["peak"].candela == pytest.approx(38_960, rel=1e-3)
+        assert (after["peak"].meter, after["peak"].lens) == ("", "found")
+        board_kept.keep(session, 99)
+        assert {it.measured.source for it in outcomes.outcomes(session, 99)} == {"Sableline H7 slim"}
+
+
+@pytest.mark.parametrize("dump", ["0003.sql", "0005.sql"])
+def test_pages_of_the_readings_open_on_an_old_shop(tmp_path, dump):
+    write_old(tmp_path, dump=dump)
+    client = create_app(tmp_path).test_client()
+    for path in ("numbers", "warm-up", "shoot-out", "prove/fault"):
+        assert client.get(f"/jobs/1/low-left/{path}").status_code == 200, path
 
 
 def test_a_dual_bulb_becomes_one_socket(old_shop):
