@@ -20,6 +20,8 @@ from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_candela, say_lux, say_number, say_percent, say_volts
 
 SAME_DISTANCE_M, SAME_VOLTS, SAME_HEIGHT_M, SAME_AMBIENT_LX = 0.05, 0.1, 0.02, 0.5
+# How far one supply may lie from the other, as a ratio, for the power law to hold. Common practice, no published source.
+FAR_SUPPLY = 1.25
 BALANCE_GOOD, BALANCE_TOLERABLE = 0.15, 0.30
 STRAY_GROWTH = 1.25
 STRAY_YARDSTICK_CD = 625.0
@@ -326,9 +328,11 @@ def _voltage_difference(was: WallReading, now: WallReading, before_follows: bool
             advice="No correction: the old source was regulated.",
         )
     factor = photometry.filament_factor(now.volts, was.volts)
+    far = max(was.volts / now.volts, now.volts / was.volts) > FAR_SUPPLY
+    more = " So far apart the law is a guess: one slipped, or it was another car's supply." if far else ""
     return Finding(
-        Level.NOTE,
-        "Supply voltage differs: a filament's light follows it.",
+        Level.CAUTION if far else Level.NOTE,
+        f"Supply voltage differs: a filament's light follows it.{more}",
         cite("handbook flux ∝ V^3.4"),
         number,
         advice=f"Correction used: before readings times {say_number(factor)}.",

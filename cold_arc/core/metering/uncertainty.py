@@ -20,6 +20,8 @@ COVERAGE = 2.0
 # unsteadiness (share), what is left of a warm-up after it has settled (share), the ambient light's own change (limit, a
 # share of it). Common practice, no published source.
 DISTANCE_M, PLACE_M, SUPPLY_V, UNSTEADY, SETTLING, AMBIENT_LIMIT = 0.01, 0.004, 0.05, 0.01, 0.005, 0.2
+# How far a filament's own exponent may lie from 3.4 (limit; handbooks give 3.2 to 3.6, from memory).
+EXPONENT_LIMIT = 0.2
 # How steeply the logarithm of candela falls off at each place, per degree across and up: about the steepest of the beam
 # model's housings (own). The brightest point is flat, if curved.
 FALL_OFF = {
@@ -137,6 +139,15 @@ def _supply(reading: WallReading, follows: bool) -> Part | None:
     )
 
 
+def _brought(before: WallReading, after: WallReading, before_follows: bool) -> Part | None:
+    """What is doubtful of bringing the before reading to the after's supply: the law's exponent."""
+    if not before_follows:
+        return None
+    share = abs(math.log(after.volts / before.volts)) * EXPONENT_LIMIT / math.sqrt(3)
+    text = "the correction for the supply"
+    return Part("exponent", text, share, "Read both at one supply.", cite("handbook flux ∝ V^3.4"), True)
+
+
 def of_reading(reading: WallReading, follows_supply: bool, function: str = "low") -> Budget:
     """The budget of the candela of one reading.
 
@@ -192,5 +203,6 @@ def of_gain(
         None if same_place else _both(_distance(before), _distance(after)),
         _both(_place(before, function), _place(after, function)),
         _both(_supply(before, follows[0]), _supply(after, follows[1])),
+        _brought(before, after, follows[0]),
         Part("head", "what the head averages, corrected", head_share, advice, cite("beam-model")),
     )  # fmt: skip

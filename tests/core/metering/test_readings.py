@@ -173,6 +173,7 @@ def test_the_bound_on_what_a_head_adds_holds_for_the_modelled_housings(kind, dis
         ({"other_lamp": True}, "Another lamp shone"),
         ({"distance_m": 9.0}, "Distance differs"),
         ({"volts": 14.0}, "Supply voltage differs"),
+        ({"volts": 28.0}, "the law is a guess"),
     ],
 )
 def test_every_difference_in_how_they_were_taken_is_shown(changed, said):
