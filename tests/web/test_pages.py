@@ -154,6 +154,19 @@ def test_a_route_is_loaded_edited_and_saved(booked):
     assert "Fan cover off" in booked.post("/jobs/2/low/plan", do="load:saved-1")
 
 
+def test_the_whole_car_opens_what_its_lamps_share_once(booked):
+    assert "No way in yet" in booked.get("/jobs/1/all/plan/whole")
+    door = {"do": "step:", "minutes": "4", "tools": "", "fasteners": "6 push pin, liner", "caution": ""}
+    for name in ("Liner back", "Cap off"):
+        opens = "liner" if name == "Liner back" else ""
+        booked.post("/jobs/1/low/plan", **(door | {"text": name, "opens": opens}))
+    page = booked.get("/jobs/1/all/plan/whole")
+    assert "left side" in page
+    assert "24 push pin" in page
+    assert "5 push pin" in page  # a fifth of 24 as spares, rounded up
+    assert page.count("Liner back") == 4  # two sides, open and close
+
+
 def test_steps_are_ticked_in_order(demo):
     page = demo.post("/jobs/5/fog/plan", do="load:starter-Under-tray, from below")
     route = re.findall(r'value="drop:(\d+)"', page)

@@ -20,7 +20,7 @@ from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_candela, say_lux, say_number, say_percent, say_volts
 
 SAME_DISTANCE_M, SAME_VOLTS, SAME_HEIGHT_M, SAME_AMBIENT_LX = 0.05, 0.1, 0.02, 0.5
-# How far one supply may lie from the other, as a ratio, for the power law to hold. Common practice, no published source.
+# How far apart supplies may lie, as a ratio, for the power law to hold. Common practice, no published source.
 FAR_SUPPLY = 1.25
 BALANCE_GOOD, BALANCE_TOLERABLE = 0.15, 0.30
 STRAY_GROWTH = 1.25

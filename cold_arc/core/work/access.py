@@ -31,7 +31,10 @@ class Fasteners:
 
 @dataclass(frozen=True)
 class RouteStep:
-    """One step: minutes count taking apart and putting back on one side; *shared* is done once for both."""
+    """One step: minutes count taking apart and putting back on one side; *shared* is done once for both.
+
+    *opens*: the part of the car it opens or moves, where more than one lamp may lie behind it.
+    """
 
     id: int
     text: str
@@ -40,6 +43,7 @@ class RouteStep:
     fasteners: tuple[Fasteners, ...] = ()
     caution: str = ""
     shared: bool = False
+    opens: str = ""
 
 
 def minutes_one_side(steps: Iterable[RouteStep]) -> float:
@@ -89,6 +93,7 @@ def _step(index: int, row: dict[str, Any]) -> RouteStep:
         fasteners=tuple(Fasteners(**item) for item in row.get("fasteners", ())),
         caution=row.get("caution", ""),
         shared=row.get("shared", False),
+        opens=row.get("opens", ""),
     )
 
 

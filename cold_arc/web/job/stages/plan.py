@@ -17,6 +17,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work import access
 from cold_arc.core.work.access import Fasteners, RouteStep
+from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.store.catalogue import save_route, saved_routes
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
@@ -36,6 +37,7 @@ class StepForm(FlaskForm):
     tools = StringField("Tools, commas between", [Length(max=200)])
     fasteners = StringField("Fasteners, like “4 push pin, liner; 2 screw T20, edge”", [Length(max=300)])
     shared = BooleanField("Once for both sides")
+    opens = StringField("Part it opens, if other lamps lie behind it too", [Length(max=60)])
     caution = fields.listed("Caution", {"": "None"} | {key: key for key in access.cautions()})
 
     def validate_fasteners(self, field: Any) -> None:
@@ -55,6 +57,7 @@ class StepForm(FlaskForm):
             fasteners=parse_fasteners(self.fasteners.data or ""),
             shared=self.shared.data,
             caution=self.caution.data,
+            opens=(self.opens.data or "").strip().lower(),
         )
 
 
@@ -88,6 +91,26 @@ def page(job_id: int, scope: Scope) -> Any:
     if request.method == "POST":
         return _change(page)
     return _render(page, _edit_form(page))
+
+
+@bp.get("/jobs/<int:job_id>/<scope:scope>/plan/whole")
+def whole_car(job_id: int, scope: Scope) -> Any:
+    """The ways in of all lamps as one plan: opened, worked behind, closed in reverse."""
+    page = open_stage(job_id, scope, Stage.PLAN)
+    record = page.record
+    return page.render(
+        (),
+        (it.step.caution for it in _car_plan(page).openings if it.step.caution),
+        template="plan-whole",
+        plan=_car_plan(page),
+        words=lambda key: f"{record.front.words(key)} {key.side.value}",
+        without=dict.fromkeys(record.front.words(key) for key in record.units if record.route(key) is None),
+    )
+
+
+def _car_plan(page: StagePage) -> CarPlan:
+    routes = {key: page.record.route(key) for key in page.record.units}
+    return compose({key: route.steps for key, route in routes.items() if route})
 
 
 def _in_hand(job_id: int, scope: Scope) -> StagePage | Response:
@@ -236,4 +259,5 @@ def _render(page: StagePage, form: StepForm, lost: bool = False) -> Any:
         vehicle=booking.vehicle,
         differs=len({page.record.route(key) for key in page.units}) > 1,
         ways=_ways(page),
+        plan=_car_plan(page),
     )
