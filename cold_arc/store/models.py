@@ -89,7 +89,10 @@ class EntryRow(Model):
     """One entry of a job's record; *kind* and *version* say what its payload is, *about* the keys it speaks of."""
 
     __tablename__ = "entries"
-    __table_args__ = (Index("ix_entries_job_id", "job_id"),)
+    __table_args__ = (
+        Index("ix_entries_job_id", "job_id"),
+        Index("ix_entries_faults_found", "kind", sqlite_where=text("kind = 'fault-found'")),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"))
