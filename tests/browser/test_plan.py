@@ -23,6 +23,8 @@ def test_two_lamps_behind_one_liner_door_by_keyboard(serve, open_page):
         if unit == "foglamp":
             page.locator(".route-choice summary").focus()
             page.keyboard.press("Enter")
+            offered = page.get_by_role("button", name="Wheel-liner door").first
+            expect(offered).to_contain_text("Adds 10 min to this car")  # 6 for a side, 4.5 for the second
         load(page, "Wheel-liner door")
     whole = page.get_by_role("link", name="The whole car")
     expect(whole).to_contain_text("28 min in all, 7 min less than one by one")

@@ -10,7 +10,7 @@ from __future__ import annotations
 import heapq
 import math
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from graphlib import TopologicalSorter
 
@@ -24,7 +24,7 @@ BREAKING = ("push pin", "clip", "rivet")
 Ways = Mapping[UnitKey, tuple[RouteStep, ...]]
 
 
-@dataclass(frozen=True, order=True)
+@dataclass(frozen=True)
 class Place:
     """What a step opens and where: on the whole car (no side), on one side, or at one lamp only (*unit*)."""
 
@@ -92,11 +92,25 @@ def compose(ways: Ways) -> CarPlan:
     >>> compose({UnitKey("headlamp", side): (bonnet, cap) for side in Side}).minutes
     8.0
     """
-    openings = tuple(_openings(ways))
     names = dict.fromkeys(key.name for key in ways)
     alone = [{key: steps for key, steps in ways.items() if key.name == name} for name in names]
-    one_by_one = sum(it.minutes for way in alone for it in _openings(way))
-    return CarPlan(openings, float(one_by_one))
+    return CarPlan(tuple(_openings(ways)), sum(map(_minutes, alone)))
+
+
+def added(ways: Ways, units: Iterable[UnitKey], steps: tuple[RouteStep, ...]) -> float:
+    """Minutes a way in to some lamps adds to the car's plan, given the ways in to all the others.
+
+    >>> door = RouteStep(1, "Door", 4, opens="liner door")
+    >>> added({UnitKey("fog", Side.LEFT): (door,)}, [UnitKey("headlamp", Side.LEFT)], (door, RouteStep(2, "Cap", 2)))
+    2.0
+    """
+    wanted = dict.fromkeys(units, steps)
+    others = {key: way for key, way in ways.items() if key not in wanted}
+    return _minutes(others | wanted) - _minutes(others)
+
+
+def _minutes(ways: Ways) -> float:
+    return float(sum(it.minutes for it in _openings(ways)))
 
 
 def _openings(ways: Ways) -> Iterator[Opening]:

@@ -17,7 +17,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work import access
 from cold_arc.core.work.access import Fasteners, RouteStep
-from cold_arc.core.work.composing import CarPlan, compose
+from cold_arc.core.work.composing import CarPlan, added, compose
 from cold_arc.store.catalogue import save_route, saved_routes
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
@@ -108,9 +108,53 @@ def whole_car(job_id: int, scope: Scope) -> Any:
     )
 
 
-def _car_plan(page: StagePage) -> CarPlan:
+def _planned(page: StagePage) -> dict[UnitKey, tuple[RouteStep, ...]]:
     routes = {key: page.record.route(key) for key in page.record.units}
-    return compose({key: route.steps for key, route in routes.items() if route})
+    return {key: route.steps for key, route in routes.items() if route}
+
+
+def _car_plan(page: StagePage) -> CarPlan:
+    return compose(_planned(page))
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A way in that can be loaded, and what it would cost: *adds* is what the car's plan grows by."""
+
+    value: str
+    name: str
+    note: str
+    steps: tuple[RouteStep, ...]
+    adds: float
+
+    @property
+    def fasteners(self) -> int:
+        """How many come out on one side."""
+        return sum(group.count for step in self.steps for group in step.fasteners)
+
+    @property
+    def tools(self) -> int:
+        """How many tools it takes."""
+        return len(access.tools(self.steps))
+
+    @property
+    def one_side(self) -> float:
+        """Minutes for one side alone."""
+        return access.minutes_one_side(self.steps)
+
+
+def _offers(page: StagePage) -> dict[str, list[Offer]]:
+    """The shop's own ways in and the starters."""
+    saved = saved_routes(session(), page.job.booking.vehicle, _unit(page).unit)
+    planned = _planned(page)
+
+    def offer(value: str, route: Any, note: str) -> Offer:
+        return Offer(value, route.name, note, route.steps, added(planned, page.units, route.steps))
+
+    return {
+        "own": [offer(f"saved-{key}", route, f"{row.vehicle}, {row.unit}") for key, (row, route) in saved.items()],
+        "starter": [offer(f"starter-{route.name}", route, route.note) for route in access.starter_routes()],
+    }
 
 
 def _in_hand(job_id: int, scope: Scope) -> StagePage | Response:
@@ -244,7 +288,6 @@ def _render(page: StagePage, form: StepForm, lost: bool = False) -> Any:
     """The page; *lost*: the step under change is there no more, so what was typed stands as a new one."""
     route = page.record.route(_unit(page))
     steps = route.steps if route else ()
-    booking = page.job.booking
     return page.render(
         (),
         (step.caution for step in steps if step.caution),
@@ -254,9 +297,8 @@ def _render(page: StagePage, form: StepForm, lost: bool = False) -> Any:
         one_side=access.minutes_one_side(steps),
         both=access.minutes_both(steps),
         tools=access.tools(steps),
-        starters=access.starter_routes(),
-        saved=saved_routes(session(), booking.vehicle, _unit(page).unit),
-        vehicle=booking.vehicle,
+        offers=_offers(page),
+        vehicle=page.job.booking.vehicle,
         differs=len({page.record.route(key) for key in page.units}) > 1,
         ways=_ways(page),
         plan=_car_plan(page),
