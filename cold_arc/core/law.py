@@ -39,6 +39,12 @@ def _note(row: dict[str, Any]) -> LawNote:
     return LawNote(row["road"], row["text"], read(row["source"]))
 
 
+def traffic_of(market: str) -> str:
+    """The side of the road a market drives on, "right" where it is not known."""
+    told = markets().get(market)
+    return told.traffic if told else "right"
+
+
 @cache
 def markets() -> dict[str, Market]:
     """All markets by id."""

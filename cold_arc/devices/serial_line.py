@@ -1,8 +1,7 @@
 """A meter on a serial line, or a recording of one: lines of text, each a display.
 
-A line is one JSON object as :func:`cold_arc.devices.meter.parse` takes it, or plain text: a figure and what stands
-with it,
-as in ``410.2``, ``41.0 lx x10``, ``38 fc hold`` or ``OL``. Lines that are neither are left out.
+A line is one JSON object as :func:`cold_arc.devices.meter.parse` takes it, or plain text: a figure and what stands with
+it, as in ``410.2``, ``41.0 lx x10``, ``38 fc hold`` or ``OL``. Lines that are neither are left out.
 """
 
 from __future__ import annotations

@@ -1,10 +1,8 @@
 """A simulated lux meter: it reads a modelled lamp, with a seat, an aim and a fade of its own, where its head is held.
 
-What it does as real ones do: a head of real size, cosine error, the room's own light, noise, steps by range,
-overload, a
-display that takes a moment to settle; the source warms up since it was switched on. Nothing about it is random twice:
-the
-same lamp, moment and place show the same figure.
+What it does as real ones do: a head of real size, cosine error, the room's own light, noise, steps by range, overload,
+a display that takes a moment to settle; the source warms up since it was switched on. Nothing about it is random twice:
+the same lamp, moment and place show the same figure.
 """
 
 from __future__ import annotations
@@ -22,7 +20,7 @@ from cold_arc.core.metering.meters import meter
 from cold_arc.devices.meter import UNITS, Display
 
 # The class it is built to; how unsteady it reads (share), how long its display takes to settle, s; how fast its battery
-# empties, 1/s; how long a display stands before it changes, s.
+# empties, 1/s; how long a display stands before it changes, s (invented: such a meter as are sold).
 CLASS = "simulated"
 NOISE, SETTLE_S, DRAIN, REFRESH_S = 0.004, 0.35, 1 / 36_000, 0.25
 STEADY_SHARE = 0.01

@@ -1,9 +1,8 @@
 """Readings of one beam as CSV and JSON: ``point,x_cm,y_cm,lux,range,distance_m,volts,ambient_lx,unit``.
 
 *lux* is what the display shows, in *unit* (lx or fc) on a range of factor *range*; *ambient_lx* is true lux and is
-taken
-off. *x_cm* runs right, *y_cm* up from the lamp's axis. Only *point* and *lux* are needed: x and y are else the named
-place's on that wall, range 1, distance 10 m, 13.2 V, no ambient light, lx. Several rows of one point are repeated
+taken off. *x_cm* runs right, *y_cm* up from the lamp's axis. Only *point* and *lux* are needed: x and y are else the
+named place's on that wall, range 1, distance 10 m, 13.2 V, no ambient light, lx. Several rows of one point are repeated
 readings. A semicolon parts the columns where figures have a decimal comma.
 """
 

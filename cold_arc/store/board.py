@@ -177,8 +177,7 @@ _STATE = (
 
 def keep(session: Session, most: int) -> int:
     """Keeps the cards of up to *most* jobs that have none, unless their record changed meanwhile, and what they
-    measured;
-    returns how many."""
+    measured; returns how many."""
     waiting = session.scalars(select(JobRow.id).where(JobRow.board.is_(None)).limit(most)).all()
     for job_id in waiting:
         job = jobs.load(session, job_id)

@@ -33,7 +33,7 @@ class Outcome:
 
 def keep(session: Session, job: Job) -> None:
     """Keeps what a job's record has measured, in place of what was kept of it; predictions of the same stay."""
-    traffic = law.markets()[job.booking.market].traffic if job.booking.market in law.markets() else "right"
+    traffic = law.traffic_of(job.booking.market)
     found = {_row_key(str(key), it): (key, it) for key, it in experience.measured_of(job.record, job.booking, traffic)}
     rows = session.scalars(select(OutcomeRow).where(OutcomeRow.job_id == job.id)).all()
     stood = {_key_of(row): row for row in rows}

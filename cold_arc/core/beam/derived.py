@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
@@ -211,10 +212,20 @@ def yardsticks() -> dict[str, dict[str, Any]]:
     return dict(data.load("beam_points"))
 
 
+def mirrored(table: Mapping[str, Any], traffic: str) -> float:
+    """What a yardstick's horizontal angles are multiplied by: -1 where it is written for the other side of the road."""
+    return -1.0 if table["mirrored"] and traffic == "left" else 1.0
+
+
+def least_of(row: Mapping[str, Any], top_cd: float) -> float | None:
+    """The least a point of a yardstick asks for, cd, some as a share of the brightest; None where it asks for none."""
+    return row["min_of_peak"] * top_cd if "min_of_peak" in row else row.get("min")
+
+
 def at_yardstick(beam: Beam, yardstick: str, traffic: str = "right") -> list[MeasuredPoint]:
     """The beam at a yardstick's points and zones; KeyError for an unknown yardstick."""
     table = yardsticks()[yardstick]
-    flip = -1.0 if table["mirrored"] and traffic == "left" else 1.0
+    flip = mirrored(table, traffic)
     top = peak(beam).candela
     rows = {row["name"]: row for row in table["points"]}
     return [_test_point(beam, row, rows, flip, top) for row in rows.values()]
@@ -223,7 +234,7 @@ def at_yardstick(beam: Beam, yardstick: str, traffic: str = "right") -> list[Mea
 def _test_point(
     beam: Beam, row: dict[str, Any], rows: dict[str, dict[str, Any]], flip: float, top: float
 ) -> MeasuredPoint:
-    least = row["min_of_peak"] * top if "min_of_peak" in row else row.get("min")
+    least = least_of(row, top)
     most = row.get("max")
     if "max_of" in row:
         most = row["max_of"]["times"] * float(_values(beam, rows[row["max_of"]["point"]], flip)[0])

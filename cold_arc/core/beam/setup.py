@@ -90,13 +90,12 @@ def chosen(default: str, label: str, choices: Mapping[str, str]) -> Any:
 class SetUp:
     """Lengths mm, angles degrees, flux lm (None: the base's rated flux), *droop* the share an LED loses warm.
 
-    *clock* clockwise from behind, 0 with two faces at 3 and 9 o'clock; *axial* forward; *radial_x* right,
-    *radial_y* up.
-    *volts*: the supply a filament's light follows, *rated_volts* what its bulb is made for (6, 12, 24). *focus*: the
-    focus screw of a lens-optic lamp. *focal*, *opening* across and *opening_up*, *hole* and *cut_off* reshape the
-    housing (None, "": as its kind has them); of a projector *focal* and *opening* are its lens's. *gain* and
-    *widen*: how much brighter and wider this very housing shines than its kind (:mod:`cold_arc.core.beam.fitted`).
-    *high_by*: how an LED bulb makes the high beam of a dual base.
+    *clock* clockwise from behind, 0 with two faces at 3 and 9 o'clock; *axial* forward; *radial_x* right, *radial_y*
+    up. *volts*: the supply a filament's light follows, *rated_volts* what its bulb is made for (6, 12, 24). *focus*:
+    the focus screw of a lens-optic lamp. *focal*, *opening* across and *opening_up*, *hole* and *cut_off* reshape the
+    housing (None, "": as its kind has them); of a projector *focal* and *opening* are its lens's. *gain* and *widen*:
+    how much brighter and wider this very housing shines than its kind (:mod:`cold_arc.core.beam.fitted`). *high_by*:
+    how an LED bulb makes the high beam of a dual base.
     """
 
     housing: str = chosen("reflector", "Housing", {kind.id: kind.label for kind in KINDS.values()})

@@ -1,8 +1,7 @@
 """What a shop has measured: how much a source gained in a kind of lamp, and how far the model's prediction was off.
 
 At Match what was measured goes before what is predicted; over all jobs, predicted against measured is the model's
-honest
-record.
+honest record.
 """
 
 from __future__ import annotations

@@ -18,7 +18,7 @@ from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.core.metering import slips
 from cold_arc.core.metering.peak import Likeness
-from cold_arc.core.metering.readings import PLACES, WallReading
+from cold_arc.core.metering.readings import PLACES, WallReading, direction
 
 
 def chosen_for(record: Record, beam: BeamKey) -> LightSource | None:
@@ -78,7 +78,6 @@ def pattern(setup: SetUp, function: str, traffic: str) -> dict[str, float]:
     """The modelled candela at each named place, as a meter's head reads it at 10 m."""
     beam = beam_of(setup)
     told = {"peak": derived.peak(beam).candela}
-    for name, (h, v) in PLACES[function].items():
-        across = -h if name == "stray" and traffic == "left" else h
-        told[name] = derived.meter_candela(beam, across, v, 10.0)
+    for name in PLACES[function]:
+        told[name] = derived.meter_candela(beam, *direction(name, traffic, function), 10.0)
     return told

@@ -27,8 +27,7 @@ class Judged:
     """A candidate with everything known of it. *nominal*: the prediction for the source the housing was made for.
 
     *dearest*: the highest price among those compared. *id* is the caller's own. *measured*: what the shop measured of
-    it
-    in such lamps; its prediction is brought to that.
+    it in such lamps; its prediction is brought to that.
     """
 
     match: Match

@@ -166,7 +166,7 @@ ADDED, CUT = {"battery", "wire", "ground", "fuse"}, {"diode", "resistor", "balla
 def steps(parts: list[Part], facts: SupplyFacts) -> list[str]:
     """How it is connected, in order: only what this ribbon has; of the car's own feed nothing is cut."""
     kinds = {part.kind for part in parts}
-    cut = bool(facts.run_m) or bool(kinds & {"diode", "resistor", "ballast"})
+    cut = bool(facts.run_m) or bool(kinds & CUT)
     told = [
         kind for kind in ORDER if kind in kinds and (kind not in ADDED or facts.run_m or (kind == "battery" and cut))
     ]

@@ -92,7 +92,7 @@ def by_nearest(
     """A yardstick's single points as the nearest reading within half a degree gives them; zones need a raster."""
     taken = list(readings.values()) if isinstance(readings, Mapping) else list(readings)
     table = derived.yardsticks()[yardstick]
-    flip = -1.0 if table["mirrored"] and traffic == "left" else 1.0
+    flip = derived.mirrored(table, traffic)
     top = max((it.candela for it in taken), default=0.0)
     found = []
     for row in table["points"]:
@@ -100,8 +100,7 @@ def by_nearest(
             continue
         near = _nearest(taken, row["h"] * flip, row["v"])
         if near is not None:
-            least = row["min_of_peak"] * top if "min_of_peak" in row else row.get("min")
-            found.append(MeasuredPoint(row["name"], near.candela, least, row.get("max")))
+            found.append(MeasuredPoint(row["name"], near.candela, derived.least_of(row, top), row.get("max")))
     return found
 
 
@@ -118,7 +117,7 @@ def by_raster(told: Raster, yardstick: str, traffic: str = "right") -> list[Meas
     """A yardstick's points and zones that a raster covers, by the light between its places."""
     beam = told.beam(traffic, yardstick.endswith(("high", "two")))
     table = derived.yardsticks()[yardstick]
-    flip = -1.0 if table["mirrored"] and traffic == "left" else 1.0
+    flip = derived.mirrored(table, traffic)
     covered = {row["name"] for row in table["points"] if all(told.holds(h * flip, v) for h, v in _corners(row))}
     return [point for point in derived.at_yardstick(beam, yardstick, traffic) if point.name in covered]
 

@@ -2,8 +2,7 @@
 
 The beam of a lamp of its kind is known but for its aim, its width and its brightness. Those are weighed against the
 readings (Bayes' rule on a grid), which says where the brightest point lies; the next place is where the remaining
-guesses
-disagree most. A hot spot is flat on top, so that its middle is what is looked for (of all within a tenth of the
+guesses disagree most. A hot spot is flat on top, so that its middle is what is looked for (of all within a tenth of the
 brightest), and what tells its place is read on its slopes.
 """
 
@@ -31,8 +30,7 @@ HOT_SHARE = 0.9
 SURE_DEG = 0.3
 MOST_READINGS = 8
 # Where the next place is looked for: as far across as the beam has this share of its brightest, but no farther than a
-# wall
-# is wide (degrees), in so many steps; degrees up; and what share of the light there must be.
+# wall is wide (degrees), in so many steps; degrees up; and what share of the light there must be.
 FLANK_SHARE, WIDEST_DEG, PLACES_ACROSS = 0.15, 24.0, 29
 AROUND_V, LEAST_SHARE = np.arange(-3.0, 2.01, 0.5), 0.04
 DRAWN = 160

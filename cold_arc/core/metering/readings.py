@@ -57,10 +57,8 @@ class WallReading:
     """One meter reading of one lamp: what the display meant, lx, and how it was taken.
 
     *across_m* and *drop_m* say where on the wall, from the lamp's axis; *settled* whether it was warm. *meter*: its
-    class
-    ("": not told); *wall*, *height_m* of the lamp, *lens* (of :data:`LENSES`), *other_lamp*: whether another lamp
-    shone on
-    the wall. *repeats* readings joined to one, *spread* their standard deviation as a share.
+    class ("": not told); *wall*, *height_m* of the lamp, *lens* (of :data:`LENSES`), *other_lamp*: whether another lamp
+    shone on the wall. *repeats* readings joined to one, *spread* their standard deviation as a share.
     """
 
     point: str
@@ -127,15 +125,19 @@ def words(name: str, function: str = "low") -> str:
     return points(function).get(name) or name.replace("-", " ").capitalize()
 
 
+def direction(point: str, traffic: str = "right", function: str = "low") -> tuple[float, float]:
+    """Where a named place is looked for, degrees right and up of the lamp's axis; (0, 0) for any other."""
+    right_deg, up_deg = PLACES.get(function, PLACES["low"]).get(point, (0.0, 0.0))
+    return (-right_deg if traffic == "left" and point == "stray" else right_deg), up_deg
+
+
 def place(point: str, distance_m: float, traffic: str = "right", function: str = "low") -> tuple[float, float]:
     """Where on the wall to hold the meter: metres right and down from the lamp's axis; (0, 0) for the peak.
 
     >>> [round(offset, 3) for offset in place("edge", 10.0)]
     [0.0, 0.15]
     """
-    right_deg, up_deg = PLACES.get(function, PLACES["low"]).get(point, (0.0, 0.0))
-    if traffic == "left" and point == "stray":
-        right_deg = -right_deg
+    right_deg, up_deg = direction(point, traffic, function)
     right = distance_m * math.tan(math.radians(right_deg))
     return right, -distance_m * math.tan(math.radians(up_deg)) + 0.0
 

@@ -3,8 +3,7 @@ last.
 
 What the reference changed by between its two turns is drift (supply, temperature, a lamp that was touched); it is taken
 out in proportion to each turn's place in the order. A shadow in every source's pattern is the housing's, one in a
-single
-pattern that source's. Two sources whose gains differ by less than the uncertainty can't be told apart.
+single pattern that source's. Two sources whose gains differ by less than the uncertainty can't be told apart.
 """
 
 from __future__ import annotations
@@ -60,8 +59,7 @@ class Result:
 @dataclass(frozen=True)
 class ShootOut:
     """All results, the best first. *drift*: what the reference changed by in all, as a share; None where it was read
-    only
-    once; *housing_shadows*: places dark in every pattern."""
+    only once; *housing_shadows*: places dark in every pattern."""
 
     results: tuple[Result, ...]
     drift: float | None

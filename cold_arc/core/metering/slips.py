@@ -1,12 +1,9 @@
 """Slips of hand caught before a reading is saved: a range forgotten, units mixed, places or sides exchanged, a supply
-that
-sagged, a meter at its end.
+that sagged, a meter at its end.
 
-Every slip is a hypothesis: readings as they were typed are weighed against the same readings with the slip taken
-back, by
-how well the lamp's modelled beam, its aim and brightness left open, explains each (Bayes' rule; own). What is asked
-about
-is only asked: the reading as typed can always be kept.
+Every slip is a hypothesis: readings as they were typed are weighed against the same readings with the slip taken back,
+by how well the lamp's modelled beam, its aim and brightness left open, explains each (Bayes' rule; own). What is asked
+about is only asked: the reading as typed can always be kept.
 """
 
 from __future__ import annotations
@@ -19,9 +16,10 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
+from cold_arc.core.beam import derived
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.peak import Likeness
-from cold_arc.core.metering.readings import PLACES, WallReading, words
+from cold_arc.core.metering.readings import WallReading, direction, words
 from cold_arc.core.units import FOOT_CANDLE_LX, say_lux, say_volts, write_figure
 
 Array = NDArray[np.float64]
@@ -32,10 +30,8 @@ BRIGHTNESS, AIM_DEG, PLACE, STRAY = 0.5, (0.7, 0.5), 0.2, 0.8
 # The least a reading and a modelled beam are taken for, cd.
 LEAST_READ_CD, LEAST_CD = 15.0, 60.0
 LOOKED = (np.linspace(-1.8, 1.8, 13), np.linspace(-1.5, 1.5, 21))
-# By how much (in twice the logarithm of likelihood) a slip must explain the readings better to be asked about, and
-# how ill
-# they must fit as they stand: slips are rare (own).
-# Places far apart are exchanged less often than sides.
+# By how much (in twice the logarithm of likelihood) a slip must explain the readings better to be asked about, and how
+# ill they must fit as they stand: slips are rare (own). Places far apart are exchanged less often than sides.
 BETTER, ILL, RARER = 6.0, 6.0, 4.0
 # Slips that explain nearly as much as the best are asked about with it.
 NEAR, MOST_ASKED = 2.0, 2
@@ -77,8 +73,7 @@ class Slip:
 @dataclass(frozen=True)
 class Known:
     """What readings are held against. *likeness*: the lamp's beam as modelled, None where it can't be; *volts*: the
-    supply
-    of the other readings, None where there are none; *nominal_v* of the car."""
+    supply of the other readings, None where there are none; *nominal_v* of the car."""
 
     likeness: Likeness | None
     function: str = "low"
@@ -211,13 +206,11 @@ def _light(name: str, it: WallReading, known: Known, right: Array, up: Array) ->
 
 
 def _direction(name: str, it: WallReading, known: Known) -> tuple[float, float]:
-    if it.across_m or it.drop_m or name not in PLACES[known.function]:
-        return (
-            math.degrees(math.atan2(it.across_m, math.hypot(it.drop_m, it.distance_m))),
-            -math.degrees(math.atan2(it.drop_m, it.distance_m)),
-        )
-    h, v = PLACES[known.function][name]
-    return (-h if name == "stray" and known.traffic == "left" else h), v
+    """Where it was read, degrees right and up: as it was placed, else where its name says."""
+    if not (it.across_m or it.drop_m):
+        return direction(name, known.traffic, known.function)
+    h, v = derived.wall_direction(it.across_m, it.drop_m, it.distance_m)
+    return float(h), float(v)
 
 
 def usual_volts(taken: Iterable[WallReading]) -> float | None:

@@ -1,6 +1,5 @@
 """A warm-up run: one place read over time until the source has settled; what it settles at is the result, never the
-cold
-value.
+cold value.
 
 E(t) = E∞·(1 + a·e^(−t/τ)): an LED fades (a > 0), an arc runs up (a < 0). Fitted by least squares (scipy).
 """
@@ -19,9 +18,8 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_lux, say_number, say_percent
 
-# What counts as settled: within this share of the settled value (common practice). What a run needs at least before
-# it is
-# fitted, how long it may take, s; what a fit must have seen of the way, in time constants (own).
+# What counts as settled: within this share of the settled value (common practice). What a run needs at least before it
+# is fitted, how long it may take, s; what a fit must have seen of the way, in time constants (own).
 SETTLED_SHARE = 0.01
 LEAST_SAMPLES, LEAST_S, LONGEST_S = 8, 20.0, 7200.0
 MOST_SAMPLES = 7200
@@ -35,8 +33,7 @@ class WarmUp:
     """What a run says. *cold_lx* at the start, *settled_lx* at its end, *doubt* its relative standard uncertainty.
 
     *fade*: the share lost (negative: gained); *settle_s*: when it stands within 1 %; *progress* 0 to 1; *settled*:
-    whether
-    it stands there by now.
+    whether it stands there by now.
     """
 
     cold_lx: float

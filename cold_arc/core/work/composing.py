@@ -10,7 +10,7 @@ from __future__ import annotations
 import heapq
 import math
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from graphlib import TopologicalSorter
 
@@ -97,16 +97,16 @@ def compose(ways: Ways) -> CarPlan:
     return CarPlan(tuple(_openings(ways)), sum(map(_minutes, alone)))
 
 
-def added(ways: Ways, units: Iterable[UnitKey], steps: tuple[RouteStep, ...]) -> float:
-    """Minutes a way in to some lamps adds to the car's plan, given the ways in to all the others.
+def added(ways: Ways, units: Collection[UnitKey], tried: Iterable[tuple[RouteStep, ...]]) -> list[float]:
+    """Minutes each of the ways *tried* to some lamps adds to the car's plan, given the ways in to all the others.
 
     >>> door = RouteStep(1, "Door", 4, opens="liner door")
-    >>> added({UnitKey("fog", Side.LEFT): (door,)}, [UnitKey("headlamp", Side.LEFT)], (door, RouteStep(2, "Cap", 2)))
-    2.0
+    >>> added({UnitKey("fog", Side.LEFT): (door,)}, [UnitKey("headlamp", Side.LEFT)], [(door, RouteStep(2, "Cap", 2))])
+    [2.0]
     """
-    wanted = dict.fromkeys(units, steps)
-    others = {key: way for key, way in ways.items() if key not in wanted}
-    return _minutes(others | wanted) - _minutes(others)
+    others = {key: way for key, way in ways.items() if key not in units}
+    without = _minutes(others)
+    return [_minutes(others | dict.fromkeys(units, steps)) - without for steps in tried]
 
 
 def _minutes(ways: Ways) -> float:

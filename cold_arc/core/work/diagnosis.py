@@ -1,10 +1,8 @@
 """From what a lamp shows to why: causes by how likely they are, and the test that tells most a minute.
 
 Bayes' rule over the causes of ``data/faults.toml`` (common practice, no published source): what is seen and what each
-test
-answered weigh every cause; the next best test is the one with the most expected information (bits) a minute. What the
-shop
-found before counts as well as the table's own weights.
+test answered weigh every cause; the next best test is the one with the most expected information (bits) a minute. What
+the shop found before counts as well as the table's own weights.
 """
 
 from __future__ import annotations

@@ -4,6 +4,7 @@ it."""
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Any
 
 from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
@@ -36,7 +37,7 @@ class CaseView:
         """What is seen, in words."""
         return faults().symptoms[self.case.symptom].text
 
-    @property
+    @cached_property
     def causes(self) -> list[tuple[Cause, float]]:
         """The likeliest causes."""
         return [(faults().causes[key], share) for key, share in diagnosis.left(self.case).items()][:MOST_SHOWN]
@@ -47,12 +48,12 @@ class CaseView:
         tests = faults().tests
         return [(tests[test].text, tests[test].answers[answer]) for test, answer in self.case.answers]
 
-    @property
+    @cached_property
     def ahead(self) -> list[Promise]:
         """The tests that tell anything still, the best first."""
         return diagnosis.promises(self.case)[:MOST_SHOWN]
 
-    @property
+    @cached_property
     def verdict(self) -> Cause | None:
         """The cause, where it is told."""
         return diagnosis.verdict(self.case)

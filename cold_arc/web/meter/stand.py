@@ -23,8 +23,7 @@ from cold_arc.store.jobs import Job
 
 MOST_METERS = 32
 # How a source comes to its settled light where its bulb's own fade is not known: share more (or, an arc, less) cold,
-# and
-# time constant, s (common practice).
+# and time constant, s (common practice).
 USUAL_FADE, ARC_START = 0.12, -0.65
 TAU_S = {"led": (70.0, 140.0), "arc": (8.0, 16.0)}
 

@@ -49,11 +49,10 @@ class Pattern:
 
     *aim*: how far to the kerb the flattest images aim; *narrow*, *wide*: standard deviations across of the flattest and
     the tallest images, *grows* by which power of the rank between; *shallow*, *deep*: mean drops under the line
-    likewise.
-    *high_narrow*, *high_wide*: of elements that serve the high beam of a dual bulb alone. *kerb*: how many degrees
-    round the bulb from the kerb's 15°, as a standard deviation, elements draw its rise. *sign*: share of the beam
-    that a strip of the lens lifts to the signs. *over*: how far an image stands over a shield's line, as a multiple of
-    its standard height.
+    likewise. *high_narrow*, *high_wide*: of elements that serve the high beam of a dual bulb alone. *kerb*: how many
+    degrees round the bulb from the kerb's 15°, as a standard deviation, elements draw its rise. *sign*: share of the
+    beam that a strip of the lens lifts to the signs. *over*: how far an image stands over a shield's line, as a
+    multiple of its standard height.
     """
 
     aim: float = 2.0

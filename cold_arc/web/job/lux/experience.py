@@ -84,7 +84,7 @@ def _predicted(it: Outcome, shelf: dict[str, LightSource]) -> dict[str, float]:
     job = jobs.load(session(), it.job_id)
     if job is None or not job.record.front.has(it.beam) or not job.record.givers(it.beam):
         return {}
-    traffic = law.markets()[job.booking.market].traffic if job.booking.market in law.markets() else "right"
+    traffic = law.traffic_of(job.booking.market)
     chosen = measuring.chosen_for(job.record, it.beam)
     source = chosen if chosen is not None and chosen.name == it.measured.source else shelf.get(it.measured.source)
     own, new = (measuring.setup_with(job.record, job.booking, it.beam, which, traffic) for which in (None, source))

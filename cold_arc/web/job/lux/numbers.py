@@ -43,6 +43,7 @@ from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("numbers", __name__)
+# What a beam is said to reach to, lx on an upright surface (common practice: 3 lx recognises, 1 lx is seen at all).
 REACH_LX = (3.0, 1.0)
 BEAM_FILES = (".ies", ".ldt")
 MIME = {".csv": "text/csv", ".json": "application/json", ".ies": "text/plain", ".ldt": "text/plain"}

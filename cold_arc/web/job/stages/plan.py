@@ -97,12 +97,12 @@ def page(job_id: int, scope: Scope) -> Any:
 def whole_car(job_id: int, scope: Scope) -> Any:
     """The ways in of all lamps as one plan: opened, worked behind, closed in reverse."""
     page = open_stage(job_id, scope, Stage.PLAN)
-    record = page.record
+    record, plan = page.record, _car_plan(page)
     return page.render(
         (),
-        (it.step.caution for it in _car_plan(page).openings if it.step.caution),
+        (it.step.caution for it in plan.openings if it.step.caution),
         template="plan-whole",
-        plan=_car_plan(page),
+        plan=plan,
         words=lambda key: f"{record.front.words(key)} {key.side.value}",
         without=dict.fromkeys(record.front.words(key) for key in record.units if record.route(key) is None),
     )
@@ -145,15 +145,17 @@ class Offer:
 
 def _offers(page: StagePage) -> dict[str, list[Offer]]:
     """The shop's own ways in and the starters."""
-    saved = saved_routes(session(), page.job.booking.vehicle, _unit(page).unit)
-    planned = _planned(page)
-
-    def offer(value: str, route: Any, note: str) -> Offer:
-        return Offer(value, route.name, note, route.steps, added(planned, page.units, route.steps))
-
+    saved = saved_routes(session(), page.job.booking.vehicle, _unit(page).unit).items()
+    own: list[tuple[str, Any, str]] = [
+        (f"saved-{key}", route, f"{row.vehicle}, {row.unit}") for key, (row, route) in saved
+    ]
+    starters: list[tuple[str, Any, str]] = [
+        (f"starter-{route.name}", route, route.note) for route in access.starter_routes()
+    ]
+    adds = iter(added(_planned(page), page.units, [route.steps for _, route, _ in (*own, *starters)]))
     return {
-        "own": [offer(f"saved-{key}", route, f"{row.vehicle}, {row.unit}") for key, (row, route) in saved.items()],
-        "starter": [offer(f"starter-{route.name}", route, route.note) for route in access.starter_routes()],
+        origin: [Offer(value, route.name, note, route.steps, next(adds)) for value, route, note in told]
+        for origin, told in (("own", own), ("starter", starters))
     }
 
 
