@@ -23,6 +23,7 @@ from cold_arc.core.job.entries import (
     FastenerBack,
     Identified,
     Inspected,
+    Interlocked,
     NotOnCar,
     Passed,
     Payload,
@@ -35,14 +36,16 @@ from cold_arc.core.job.entries import (
     Tried,
     Warmed,
 )
+from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.wants import steps_to_tick, tray
+from cold_arc.core.job.wants import interlocks_asked, tray
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.metering.shoot_out import OWN
 from cold_arc.core.work import access, proof
+from cold_arc.demo.cars import known_ways
 from cold_arc.demo.shelf import SHELF
 from cold_arc.store import catalogue, jobs
 from cold_arc.store.database import open_database
@@ -74,6 +77,9 @@ def _load(session: Session) -> None:
     catalogue.set_setting(session, "shop_contact", "Unit 4, Tallow Lane, Brackenford · bay open after dusk")
     for source in SHELF.values():
         catalogue.add_light_source(session, source)
+    for vehicle, way in known_ways():
+        unit = f"{way.unit}-{way.side}" if way.side else way.unit
+        catalogue.save_route(session, Routed(way.name, way.steps), vehicle, unit)
     for car in (_nearly_done, _hazy, _gas_discharge, _vintage, _fog):
         car(session)
 
@@ -120,11 +126,12 @@ class Story:
         self.add(ShootOutEnded(), key)
 
     def route(self, name: str, *units: UnitKey) -> None:
-        """A starter route, under ids of its own."""
-        starter = next(route for route in access.starter_routes() if route.name == name)
+        """A way in of the core's or the garage's, under ids of its own."""
+        ways = (*access.starter_ways(), *(way for _, way in known_ways()))
+        way = next(way for way in ways if way.name == name)
         record = self.record()
         first = max((step.id for route in record.all(Routed) for step in route.steps), default=0) + 1
-        self.add(Routed(starter.name, access.renumbered(starter.steps, first)), *(units or self.units))
+        self.add(Routed(way.name, access.renumbered(way.steps, first)), *(units or self.units))
 
     def record(self) -> Record:
         """The record so far."""
@@ -134,23 +141,34 @@ class Story:
         return job.record
 
     def tick_all(self) -> None:
-        """Every step at Fit, in order: the way in of each unit, then the fitting of each socket."""
-        for key in self.sockets:
-            for step in steps_to_tick(self.record(), key):
-                about = key.of_unit if step.startswith("route:") else key
-                if step not in self.record().ticks(about):
-                    self.add(Ticked(step), about)
+        """Every step at Fit, in order: opened, extra work, fitted."""
+        self._tick("extra", "open", "fit")
+
+    def close_up(self) -> None:
+        """Every part closed again, with all that held it."""
+        self._tick("close")
+        self.fasteners_back()
+
+    def _tick(self, *kinds: str) -> None:
+        for step in Handwork(self.record()).steps:
+            if step.kind in kinds:
+                for key, name in step.ticks:
+                    self.add(Ticked(name), key)
 
     def fasteners_back(self) -> None:
         """Everything in the tray back in the car."""
         for key in self.units:
             for row in tray(self.record(), key):
-                self.add(FastenerBack(row.step, row.fasteners.kind, row.fasteners.count), key)
+                if row.loose:
+                    self.add(FastenerBack(row.step, row.fasteners.kind, row.fasteners.count, place=row.fasteners.place), key)
 
     def prove(self, stage_pass: str, functions: Iterable[str]) -> None:
         """Every cell of these functions works."""
         for cell in proof.cells(functions):
             self.add(Proved(stage_pass, cell.function, Side(cell.side), cell.engine, "works"))
+        if stage_pass == "closed":
+            for it in interlocks_asked(Progress(self.record())):
+                self.add(Interlocked(stage_pass, it.id, True))
 
 
 def _pair(function: Function) -> tuple[BeamKey, BeamKey]:
@@ -225,7 +243,7 @@ def _nearly_done(session: Session) -> None:
     for function in ("fog", "drl"):
         story.add(NotOnCar(function))
     story.prove("open", ["low"])
-    story.fasteners_back()
+    story.close_up()
     story.prove("closed", ["low", "high", "turn", "position", "marker", "hazard"])
     story.finish(Stage.PROVE)
     for key, found, aimed in ((low[0], -0.0052, -0.0128), (low[1], -0.0214, -0.0121)):
@@ -339,7 +357,7 @@ def _vintage(session: Session) -> None:
     for function in ("fog", "drl", "marker", "hazard"):
         story.add(NotOnCar(function))
     story.prove("open", ["low", "high"])
-    story.fasteners_back()
+    story.close_up()
     story.prove("closed", ["low", "high", "turn", "position"])
     story.finish(Stage.PROVE)
     for key, slope in zip(low, (-0.031, -0.009), strict=True):

@@ -13,7 +13,7 @@ from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.entries import Chosen
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
-from cold_arc.store import jobs, outcomes
+from cold_arc.store import jobs, outcomes, work_done
 from cold_arc.store.models import EntryRow, JobRow
 
 LANES = ("Overdue", "Today", "Next seven days", "Later", "No date")
@@ -58,6 +58,19 @@ def count(session: Session, name: str, today: dt.date) -> int:
 def lane(session: Session, name: str, today: dt.date, most: int, skip: int = 0) -> list[Card]:
     """A lane's jobs, the next due first, *most* of them after *skip*."""
     rows = session.scalars(_open(name, today).order_by(JobRow.due, JobRow.id).limit(most).offset(skip))
+    return [_card(session, row) for row in rows.all()]
+
+
+def starting(session: Session, day: dt.date, most: int) -> list[int]:
+    """The open jobs worked on that day, by id."""
+    query = select(JobRow.id).where(JobRow.closed_at.is_(None), JobRow.starts == day).order_by(JobRow.id).limit(most)
+    return list(session.scalars(query))
+
+
+def unplanned(session: Session, day: dt.date, most: int) -> list[Card]:
+    """The open jobs due by a day that are planned for none, the next due first."""
+    wanted = and_(JobRow.closed_at.is_(None), JobRow.starts.is_(None), JobRow.due <= day)
+    rows = session.scalars(select(JobRow).where(wanted).order_by(JobRow.due, JobRow.id).limit(most))
     return [_card(session, row) for row in rows.all()]
 
 
@@ -186,4 +199,5 @@ def keep(session: Session, most: int) -> int:
         unchanged = and_(JobRow.id == job_id, _STATE.op("=")(state))
         session.execute(update(JobRow).where(unchanged).values(board=shown, words=words))
         outcomes.keep(session, job)
+        work_done.keep(session, job)
     return len(waiting)

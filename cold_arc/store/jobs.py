@@ -15,7 +15,7 @@ from cold_arc.core.car.front import Front, Key, SocketKey, parse_key
 from cold_arc.core.car.lamps import Drive
 from cold_arc.core.job import plausible
 from cold_arc.core.job.codec import kind_of, to_plain
-from cold_arc.core.job.entries import Booking, FrontSet, Payload, WorkChosen
+from cold_arc.core.job.entries import Booking, FrontSet, Payload, PlannedFor, WorkChosen
 from cold_arc.core.job.record import Entry, Record, Unreadable
 from cold_arc.store.models import EntryRow, JobRow
 
@@ -106,18 +106,19 @@ def append(
     )
     session.add(row)
     session.flush()
-    _changed(session, job_id, isinstance(payload, Booking))
+    _changed(session, job_id, isinstance(payload, Booking | PlannedFor))
     return row.id
 
 
-def _changed(session: Session, job_id: int, booking_too: bool) -> None:
-    """What the board keeps of a job is out of date; its due date follows its booking at once."""
+def _changed(session: Session, job_id: int, days_too: bool) -> None:
+    """What the board keeps of a job is out of date; when it is due and worked on follows its entries at once."""
     row = session.get_one(JobRow, job_id)
     row.board = None
-    if booking_too:
+    if days_too:
         job = load(session, job_id)
         assert job is not None
-        row.due = job.booking.due
+        planned = job.record.latest(PlannedFor)
+        row.due, row.starts = job.booking.due, planned.day if planned else None
 
 
 def load(session: Session, job_id: int) -> Job | None:
@@ -127,6 +128,13 @@ def load(session: Session, job_id: int) -> Job | None:
         return None
     entries = _entries(session, job_id)
     return Job(row.id, row.opened_at, row.closed_at, entries, Record(entries))
+
+
+def state(session: Session, job_id: int) -> str:
+    """A word for a job's record as it stands: it changes with every entry and every undoing; "" for no such job."""
+    newest = select(func.max(EntryRow.id), func.count(EntryRow.undone_at)).where(EntryRow.job_id == job_id)
+    number, undone = session.execute(newest).one()
+    return f"{number}-{undone}" if number else ""
 
 
 def undo(session: Session, job_id: int, entry_id: int) -> None:
@@ -145,9 +153,10 @@ def undo(session: Session, job_id: int, entry_id: int) -> None:
     if row.undone_at is None:  # undone twice, it keeps the time of the first
         row.undone_at = now()
         session.flush()
-        _changed(session, job_id, row.kind == "booking")
+        _changed(session, job_id, row.kind in _TELL_DAYS)
 
 
+_TELL_DAYS = ("booking", "planned-for")
 _NEEDED = ("front", "work")
 
 
@@ -164,7 +173,7 @@ def redo(session: Session, job_id: int, entry_id: int) -> None:
     row = _entry_row(session, job_id, entry_id)
     row.undone_at = None
     session.flush()
-    _changed(session, job_id, row.kind == "booking")
+    _changed(session, job_id, row.kind in _TELL_DAYS)
 
 
 def _entry_row(session: Session, job_id: int, entry_id: int) -> EntryRow:

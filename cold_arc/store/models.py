@@ -6,7 +6,7 @@ import datetime as dt
 from collections.abc import Callable
 from typing import Any
 
-from sqlalchemy import JSON, Date, DateTime, ForeignKey, Index, String, text
+from sqlalchemy import JSON, Date, DateTime, ForeignKey, Index, LargeBinary, String, text
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 from sqlalchemy.types import TypeDecorator
@@ -66,13 +66,14 @@ class Model(DeclarativeBase):
 
 
 class JobRow(Model):
-    """One job: a car's visit. *board* keeps what the board shows of it, *words* what it is
+    """One job: a car's visit; *starts*: the day it is worked on. *board* keeps what the board shows of it, *words* what it is
     found by; None until worked out anew."""
 
     __tablename__ = "jobs"
     __table_args__ = (
         Index("ix_jobs_closed_due", "closed_at", "due"),
         Index("ix_jobs_found", "closed_at", "due", "words"),
+        Index("ix_jobs_starts", "starts"),
         Index("ix_jobs_without_board", "id", sqlite_where=text("board IS NULL")),
     )
 
@@ -80,6 +81,7 @@ class JobRow(Model):
     opened_at: Mapped[dt.datetime]
     closed_at: Mapped[dt.datetime | None]
     due: Mapped[dt.date | None]
+    starts: Mapped[dt.date | None]
     board: Mapped[dict[str, Any] | None]
     words: Mapped[str | None]
     entries: Mapped[list[EntryRow]] = relationship(order_by="EntryRow.id", back_populates="job")
@@ -146,6 +148,32 @@ class OutcomeRow(Model):
     function: Mapped[str] = mapped_column(String(20))
     facts: Mapped[dict[str, Any]]
     predicted: Mapped[dict[str, Any] | None]
+
+
+class WorkDoneRow(Model):
+    """What one part of one car took in one job; *facts* a core ``Done``."""
+
+    __tablename__ = "work_done"
+    __table_args__ = (Index("ix_work_done_job_id", "job_id"), Index("ix_work_done_vehicle", "vehicle"))
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"))
+    vehicle: Mapped[str] = mapped_column(String(120))
+    part: Mapped[str] = mapped_column(String(200))
+    facts: Mapped[dict[str, Any]]
+
+
+class PictureRow(Model):
+    """A picture taken at the car, as JPEG, and a small one of it."""
+
+    __tablename__ = "pictures"
+    __table_args__ = (Index("ix_pictures_job_id", "job_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"))
+    at: Mapped[dt.datetime]
+    jpeg: Mapped[bytes] = mapped_column(LargeBinary)
+    small: Mapped[bytes] = mapped_column(LargeBinary)
 
 
 class AnswerRow(Model):

@@ -26,12 +26,12 @@ from cold_arc.web.forms.plain_numbers import bounded
 from cold_arc.web.job import fault, record_views
 from cold_arc.web.job.lux import experience, numbers, shoot_out, warm_up
 from cold_arc.web.job.scope import IdConverter, ScopeConverter
-from cold_arc.web.job.stages import aim, baseline, book_in, fit, hand_over, inspect, plan, prove, verify
+from cold_arc.web.job.stages import aim, baseline, book_in, car_plan, fit, hand_over, inspect, plan, prove, verify
 from cold_arc.web.match import candidates, options, wiring
 from cold_arc.web.meter import pages as meter
 from cold_arc.web.meter.stand import Stand
 from cold_arc.web.shelf import pages as shelf
-from cold_arc.web.shell import calendar, filters, home
+from cold_arc.web.shell import calendar, day, filters, home
 from cold_arc.web.shell import pages as shell
 from cold_arc.web.shell.db import after_post, close_session, form_key
 
@@ -59,11 +59,12 @@ SHOP_PAGES = (
     record_views.bp,
     experience.bp,
     calendar.bp,
+    day.bp,
 )
 # In the order of the work; Match has three pages.
 STAGE_PAGES = (
     *(book_in.bp, inspect.bp, baseline.bp, candidates.bp, options.bp, wiring.bp),
-    *(plan.bp, fit.bp, prove.bp, aim.bp, verify.bp, hand_over.bp),
+    *(plan.bp, car_plan.bp, fit.bp, prove.bp, aim.bp, verify.bp, hand_over.bp),
     *(numbers.bp, warm_up.bp, shoot_out.bp, meter.bp, fault.bp),
 )
 THEMES = ("night", "day")

@@ -17,6 +17,7 @@ import pytest
 from cold_arc.web.bench import beams
 from tests.robust.conftest import ask, forms
 from tests.serving import serving
+from tests.web.test_pages import next_tick
 
 MANY = 12
 
@@ -73,10 +74,7 @@ def test_steps_added_to_a_plan_at_once_are_all_there(demo):
 def test_two_who_put_one_fastener_back_at_once_are_both_heard(demo):
     """Both forms say where they started from: one counts, the other is told and counts when it looks again."""
     for _ in range(2):
-        step = re.search(
-            r'value="(tick:route:\d+)"[^>]*data-tick', re.sub(r"disabled ?", "", demo.get("/jobs/5/fog/fit").text)
-        )[1]
-        demo.post("/jobs/5/fog/fit", data={"do": step})
+        demo.post("/jobs/5/fog/fit", data={"do": next_tick(demo.get("/jobs/5/fog/fit").text)})
     row = form_of(demo, "/jobs/5/fog/fit", "stood")
     data = {"row": row["row"], "stood": row["stood"], "do": "one"}
     before = count(demo, "fasteners-back")
@@ -95,9 +93,7 @@ def test_a_stale_form_puts_nothing_else_back(demo):
 
 
 def test_ticks_and_finishes_at_once_count_once(demo):
-    step = re.search(
-        r'value="(tick:route:\d+)"[^>]*data-tick', re.sub(r"disabled ?", "", demo.get("/jobs/5/fog/fit").text)
-    )[1]
+    step = next_tick(demo.get("/jobs/5/fog/fit").text)
     before = count(demo, "ticked"), count(demo, "passed")
     at_once(*[poster(demo, "/jobs/5/fog/fit", {"do": step}) for _ in range(6)])
     at_once(*[poster(demo, "/jobs/2/low/inspect/finish", {"reason": "seen"}) for _ in range(6)])

@@ -19,7 +19,8 @@ from cold_arc.core.metering.readings import WallReading
 from cold_arc.store import jobs
 from cold_arc.web.job import history
 from cold_arc.web.job.scope import Scope, ScopeConverter, stage_url
-from cold_arc.web.shell.filters import say_date, say_minutes
+from cold_arc.core.units import say_minutes
+from cold_arc.web.shell.filters import say_date
 
 FRONT = fronts.made("dual", ["fog"])
 LEFT, RIGHT = SocketKey("headlamp", 1, Side.LEFT), SocketKey("headlamp", 1, Side.RIGHT)
@@ -52,7 +53,23 @@ BOOKING = record.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
         (record.Chosen(SLIM, "thin"), "Chosen: slim"),
         (record.Chosen(None, "fine"), "Chosen: stay with the original"),
         (record.Routed("cap", ()), "Route: cap, 0 steps"),
-        (record.Ticked("fit:seat"), "Step ticked (fit)"),
+        (record.Ticked("fit:seat"), "Step ticked (fitted)"),
+        (record.Ticked("close:3", "Ines", "film stays"), "Step ticked (closed) by Ines: film stays"),
+        (record.ExtraWork(("small",)), "Extra work: small bulbs while in there"),
+        (record.ExtraWork(()), "Extra work: none"),
+        (record.Ordered("Adapter", dt.date(2027, 1, 5)), "Adapter on order, due 5 Jan"),
+        (record.Ordered("Adapter", arrived=True), "Adapter arrived"),
+        (record.PlannedFor(dt.date(2027, 1, 5), 870), "Planned for 5 Jan, 14:30"),
+        (record.PlannedFor(None), "Taken off the day plan"),
+        (record.PlanKept(48.0, 90.0, ("a", "b"), 4), "Plan kept: 48 min, 2 steps"),
+        (record.ClockRan(True), "Clock started"),
+        (record.Checked("O-ring", False, "too thick", 2.9, 2.5), "O-ring: not right, too thick"),
+        (record.Pictured(1, "before"), "Picture before a step"),
+        (
+            record.Interlocked("closed", "low-returns", True),
+            "Low beam comes back at once when high beam goes off: as it should",
+        ),
+        (record.FastenerBack(1, "clip", 2, 2, "", "edge", 1), "Fasteners: 2 clip back, 1 broken, 1 noted"),
         (record.FastenerBack(1, "push pin", 4), "Fasteners: 4 push pin back"),
         (record.FastenerBack(1, "push pin", 3, 1, "broken"), "Fasteners: 3 push pin back, 1 noted"),
         (record.Clocked(20.0), "Clocking: stopped 20° clockwise"),

@@ -34,11 +34,19 @@ KINDS: dict[str, tuple[type, int]] = {
     "refused": (it.Refused, 1),
     "supplied": (it.Supplied, 1),
     "ballast-tested": (it.BallastTested, 1),
-    "routed": (it.Routed, 1),
-    "ticked": (it.Ticked, 1),
-    "fasteners-back": (it.FastenerBack, 1),
+    "routed": (it.Routed, 2),
+    "extra-work": (it.ExtraWork, 1),
+    "ordered": (it.Ordered, 1),
+    "planned-for": (it.PlannedFor, 1),
+    "plan-kept": (it.PlanKept, 1),
+    "ticked": (it.Ticked, 2),
+    "clock-ran": (it.ClockRan, 1),
+    "checked": (it.Checked, 1),
+    "pictured": (it.Pictured, 1),
+    "fasteners-back": (it.FastenerBack, 2),
     "clocked": (it.Clocked, 1),
     "proved": (it.Proved, 1),
+    "interlocked": (it.Interlocked, 1),
     "fault-sought": (it.FaultSought, 1),
     "fault-found": (it.FaultFound, 1),
     "not-on-car": (it.NotOnCar, 1),
@@ -60,14 +68,18 @@ _SEALED = {"assembly": "sealed"}
 
 
 def _told_no_more(plain: Plain) -> Plain:
-    """Read, 1 to 2: which meter, wall and lens state it was is not told; each stands at "not told"."""
+    """What the next version tells besides is not told; each stands at "not told".
+
+    Read, 2: which meter, wall and lens state. Routed, 2: risk, people, plugs. Ticked, 2: by whom. Fasteners, 2: which
+    broke, and where they lie.
+    """
     return plain
 
 
 # From (kind, version) to the next version.
 UPCASTERS: dict[tuple[str, int], Callable[[Plain], Plain]] = {
     ("identified", 1): _optic_for_housing,
-    ("read", 1): _told_no_more,
+    **{(kind, 1): _told_no_more for kind in ("read", "routed", "ticked", "fasteners-back")},
 }
 _converter = cattrs.preconf.json.make_converter(forbid_extra_keys=True)
 

@@ -188,17 +188,86 @@ class Routed:
 
 
 @dataclass(frozen=True)
+class ExtraWork:
+    """What else is done to the entry's units while the car is here: ids of the extra work, in place of those before."""
+
+    extras: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Ordered:
+    """A part on order for the entry's units: *due* when it is expected, *arrived* once it is here."""
+
+    what: str
+    due: dt.date | None = None
+    arrived: bool = False
+
+
+@dataclass(frozen=True)
+class PlannedFor:
+    """When the car is worked on: *day* (None: taken off it), minutes after midnight there, how many people."""
+
+    day: dt.date | None
+    starts_min: int = 540
+    people: int = 1
+
+
+@dataclass(frozen=True)
+class PlanKept:
+    """The car's plan as it stood: its minutes, each step in words, fasteners by kind."""
+
+    minutes: float
+    one_by_one: float
+    steps: tuple[str, ...]
+    fasteners: int
+
+
+@dataclass(frozen=True)
 class Ticked:
-    """A step done; *step* is "route:3", of units, or "fit:seat", of sockets."""
+    """A step done; *step* is "route:3" or "close:3" or "extra:polish", of units, or "fit:seat", of sockets.
+
+    *who* did it, as told on that device; *reason*: why a panel was closed over what should have come first.
+    """
 
     step: str
+    who: str = ""
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class ClockRan:
+    """The clock of the work at the car was started, or stopped."""
+
+    running: bool
+
+
+@dataclass(frozen=True)
+class Checked:
+    """A check at the lamp: whether it is right, what was seen; of an O-ring its thickness and the one needed."""
+
+    check: str
+    right: bool
+    note: str = ""
+    fitted_mm: float | None = None
+    needed_mm: float | None = None
+
+
+@dataclass(frozen=True)
+class Pictured:
+    """A picture kept by the shop under a number, taken *phase* ("before" or "after") a step at Fit."""
+
+    picture: int
+    phase: str
+    step: str = ""
+    note: str = ""
 
 
 @dataclass(frozen=True)
 class FastenerBack:
     """Fasteners of one step accounted for: *back* in place, *noted* missing or replaced, and why.
 
-    *place* as the route says it ("": of an entry made before places told two groups of one kind apart).
+    *place* as the route says it ("": of an entry made before places told two groups of one kind apart). Of the *noted*,
+    *broken* broke; *ordered*: new ones are. *lies*: where those that are out lie.
     """
 
     step: int
@@ -207,6 +276,9 @@ class FastenerBack:
     noted: int = 0
     note: str = ""
     place: str = ""
+    broken: int = 0
+    ordered: bool = False
+    lies: str = ""
 
 
 @dataclass(frozen=True)
@@ -226,6 +298,15 @@ class Proved:
     side: Side
     engine: str
     result: str
+
+
+@dataclass(frozen=True)
+class Interlocked:
+    """How functions work together in a pass of the board: whether an *interlock* does as the market's rule has it."""
+
+    stage_pass: str
+    interlock: str
+    right: bool
 
 
 @dataclass(frozen=True)
@@ -333,10 +414,18 @@ Payload = (
     | Supplied
     | BallastTested
     | Routed
+    | ExtraWork
+    | Ordered
+    | PlannedFor
+    | PlanKept
     | Ticked
+    | ClockRan
+    | Checked
+    | Pictured
     | FastenerBack
     | Clocked
     | Proved
+    | Interlocked
     | FaultSought
     | FaultFound
     | NotOnCar
@@ -364,6 +453,12 @@ _SUBJECTS: dict[type, Callable[[Any], tuple[object, ...]]] = {
     Proved: lambda it: (it.stage_pass, it.function, it.side, it.engine),
     FastenerBack: lambda it: (it.step, it.kind, it.place),
     Ticked: lambda it: (it.step,),
+    Ordered: lambda it: (it.what,),
+    PlanKept: lambda it: (id(it),),
+    ClockRan: lambda it: (id(it),),
+    Checked: lambda it: (it.check,),
+    Pictured: lambda it: (it.picture,),
+    Interlocked: lambda it: (it.stage_pass, it.interlock),
     FaultSought: lambda it: (it.symptom,),
     FaultFound: lambda it: (it.symptom,),
     NotOnCar: lambda it: (it.function,),

@@ -13,14 +13,21 @@ from cold_arc.core.job.codec import UnknownEntryError, from_plain, structure
 from cold_arc.core.job.entries import (
     Aimed,
     Booking,
+    Checked,
     Clocked,
+    ExtraWork,
+    FastenerBack,
     FaultFound,
     FaultSought,
     Identified,
+    Interlocked,
     Measured,
     NotOnCar,
+    Ordered,
     Passed,
     Payload,
+    Pictured,
+    PlannedFor,
     Proved,
     Rastered,
     Read,
@@ -37,8 +44,10 @@ from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.metering import raster, readings, warming
 from cold_arc.core.metering.meters import meters
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.work import proof
+from cold_arc.core.work import access, interlocks, proof
+from cold_arc.core.work.access import RouteStep
 from cold_arc.core.work.diagnosis import faults
+from cold_arc.core.work.extras import extras
 
 LONGEST_TEXT, LARGEST_NUMBER = 4000, 1e9
 NEAREST_M, FARTHEST_M = 0.3, 100.0
@@ -134,7 +143,7 @@ def _light_source(it: LightSource) -> None:
         _must(value in known or (name == "optic" and value is None), f"A {name} that is not in its list")
 
 
-def _phase(it: Read | Rastered | WarmStarted | WarmRead | Warmed) -> None:
+def _phase(it: Read | Rastered | WarmStarted | WarmRead | Warmed | Pictured) -> None:
     _must(it.phase in PHASES, "A phase that is none")
 
 
@@ -185,6 +194,45 @@ def _proved(it: Proved) -> None:
     _must(known and it.engine in proof.ENGINE, "A cell that is not on the board")
 
 
+MOST_FASTENERS, MINUTES_A_DAY = 1000, 24 * 60
+
+
+def _route_step(it: RouteStep) -> None:
+    held = all(0 <= group.count <= MOST_FASTENERS for group in it.fasteners)
+    _must(0 <= it.minutes <= MINUTES_A_DAY and held, "Such a step")
+    _must(0 <= it.risk < len(access.RISKS) and 1 <= it.people <= access.MOST_PEOPLE, "Such a risk, or so many people")
+
+
+def _fastener_back(it: FastenerBack) -> None:
+    _must(it.back >= 0 and 0 <= it.broken <= it.noted, "Such a count")
+
+
+def _extra_work(it: ExtraWork) -> None:
+    _must(set(it.extras) <= extras().keys(), "Such extra work")
+
+
+def _ordered(it: Ordered) -> None:
+    _must(bool(it.what.strip()), "A part without a name")
+
+
+def _planned_for(it: PlannedFor) -> None:
+    _must(0 <= it.starts_min < MINUTES_A_DAY and 1 <= it.people <= access.MOST_PEOPLE, "Such a time")
+
+
+def _checked(it: Checked) -> None:
+    sizes = [size for size in (it.fitted_mm, it.needed_mm) if size is not None]
+    _must(bool(it.check) and all(0 < size <= LONGEST_BULB_MM for size in sizes), "Such a check")
+
+
+def _pictured(it: Pictured) -> None:
+    _phase(it)
+    _must(it.picture > 0, "Such a picture")
+
+
+def _interlocked(it: Interlocked) -> None:
+    _must(it.interlock in interlocks.interlocks() and it.stage_pass in proof.PASSES, "Such an interlock")
+
+
 def _fault_sought(it: FaultSought) -> None:
     table = faults()
     _must(it.symptom in table.symptoms and set(it.tried) <= table.causes.keys(), "Such a fault")
@@ -220,6 +268,14 @@ _RULES: dict[type, Callable[[Any], None]] = {
     Clocked: _clocked,
     Aimed: _aimed,
     Proved: _proved,
+    RouteStep: _route_step,
+    FastenerBack: _fastener_back,
+    ExtraWork: _extra_work,
+    Ordered: _ordered,
+    PlannedFor: _planned_for,
+    Checked: _checked,
+    Pictured: _pictured,
+    Interlocked: _interlocked,
     FaultSought: _fault_sought,
     FaultFound: _fault_found,
     NotOnCar: _not_on_car,

@@ -20,6 +20,7 @@ from cold_arc.core.job.codec import kind_of
 from cold_arc.core.job.entries import (
     Aimed,
     Booking,
+    ExtraWork,
     FrontSet,
     Identified,
     Inspected,
@@ -34,6 +35,9 @@ from cold_arc.core.job.entries import (
 )
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import WallReading, joined
+from cold_arc.core.work.access import RouteStep
+from cold_arc.core.work.composing import CarPlan, compose
+from cold_arc.core.work.extras import Extra, extras
 
 
 @dataclass(frozen=True)
@@ -152,6 +156,22 @@ class Record:
     def route(self, key: UnitKey) -> Routed | None:
         """The way in to one unit."""
         return self.latest(Routed, key)
+
+    @cached_property
+    def ways(self) -> dict[UnitKey, tuple[RouteStep, ...]]:
+        """The ways in that are told, by unit."""
+        routes = {key: self.route(key) for key in self.units}
+        return {key: route.steps for key, route in routes.items() if route}
+
+    @cached_property
+    def plan(self) -> CarPlan:
+        """The ways in to all units as one plan."""
+        return compose(self.ways)
+
+    def extras(self, key: UnitKey) -> list[Extra]:
+        """The extra work on one unit."""
+        chosen = self.latest(ExtraWork, key)
+        return [it for name in (chosen.extras if chosen else ()) if (it := extras().get(name))]
 
     @cached_property
     def fitted_at(self) -> dict[Key, int]:

@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
 from cold_arc.core import aim
 from cold_arc.core.car import condition
 from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.findings import Level
-from cold_arc.core.job.entries import Chosen, Clocked, FastenerBack, HandedOver, Proved
+from cold_arc.core.job.entries import Checked, Chosen, Clocked, FastenerBack, HandedOver, Interlocked, Proved
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering import readings
-from cold_arc.core.work import clocking, fitting, proof
+from cold_arc.core.work import clocking, fitting, interlocks, proof
 from cold_arc.core.work.access import Fasteners
+from cold_arc.core.work.composing import Opening
+from cold_arc.core.work.interlocks import Interlock
 
 Wants = Callable[[Progress, Key], Iterator[str]]
 
@@ -59,14 +61,24 @@ def _fit(progress: Progress, key: Key) -> Iterator[str]:
     assert isinstance(key, SocketKey)
     record = progress.record
     done = record.ticks(key) | record.ticks(key.of_unit)
-    open_steps = [step for step in steps_to_tick(record, key) if step not in done]
+    wanted = steps_to_tick(record, key) + [f"extra:{it.id}" for it in record.extras(key.of_unit) if not it.fit]
+    open_steps = [step for step in wanted if step not in done]
     if open_steps:
         yield f"{len(open_steps)} steps not ticked"
     if needs_clocking(record, key):
-        yield from _clocking(record, key)
+        yield from clocking_wants(record, key)
+    yield from checks_wanted(record, [key])
 
 
-def _clocking(record: Record, key: SocketKey) -> Iterator[str]:
+def checks_wanted(record: Record, sockets: Iterable[SocketKey]) -> Iterator[str]:
+    """The checks that were not right when last made."""
+    for key in sockets:
+        newest = {it.check: it for it in record.all(Checked, key)}
+        yield from (f"{it.check} not right{f' ({it.note})' if it.note else ''}" for it in newest.values() if not it.right)
+
+
+def clocking_wants(record: Record, key: SocketKey) -> Iterator[str]:
+    """What is missing of a socket's clocking."""
     clocked = record.latest(Clocked, key)
     if clocked is None:
         yield "clocking not read"
@@ -85,8 +97,20 @@ def _prove(progress: Progress, key: Key) -> Iterator[str]:
         faults = [cell for cell in wanted if results.get(cell, "works") not in proof.GOOD_RESULTS]
         for cell in faults:
             yield f"{words.lower()}: {cell.words} {proof.RESULTS[results[cell]].lower()}"
+    if progress.passed(Stage.PROVE, key) is None:
+        asked = interlocks_asked(progress)
+        if untold := [it for it in asked if it.id not in interlocks_seen(record, "closed")]:
+            yield f"{len(untold)} interlocks not tried"
+    if progress.passed(Stage.PROVE, key) is None and (shut := _not_closed(record, key.of_unit)):
+        yield f"{shut} parts not closed again"
     if loose := sum(row.loose for row in tray(record, key.of_unit)):
-        yield f"{loose} fasteners not accounted for"
+        yield f"{loose} fasteners or plugs not accounted for"
+
+
+def _not_closed(record: Record, unit: UnitKey) -> int:
+    """How many parts before a lamp were opened and are not closed."""
+    done, behind = record.ticks(unit), [it.ids[unit] for it in record.plan.openings if unit in it.units]
+    return sum(f"route:{number}" in done and f"close:{number}" not in done for number in behind)
 
 
 def _aim(progress: Progress, key: Key) -> Iterator[str]:
@@ -159,14 +183,23 @@ def steps_to_tick(record: Record, key: SocketKey) -> list[str]:
 
 @dataclass(frozen=True)
 class TrayRow:
-    """Fasteners of one step: out of the car, back in, or noted as missing."""
+    """Fasteners or a plug of one step: out of the car, back in, or noted as lost or broken; *units* behind it."""
 
     step: int
     fasteners: Fasteners
     out: bool
-    back: int
-    noted: int
-    note: str = ""
+    said: FastenerBack
+    units: tuple[UnitKey, ...]
+
+    @property
+    def back(self) -> int:
+        """How many are back in the car."""
+        return self.said.back
+
+    @property
+    def noted(self) -> int:
+        """How many are noted as lost or broken."""
+        return self.said.noted
 
     @property
     def loose(self) -> int:
@@ -175,18 +208,31 @@ class TrayRow:
 
 
 def tray(record: Record, key: UnitKey) -> list[TrayRow]:
-    """Every group of fasteners on the way in to one unit; a group is out once its step is ticked."""
-    route = record.route(key)
-    done = record.ticks(key)
-    said = {(entry.step, entry.kind, entry.place): entry for entry in record.all(FastenerBack, key)}
-    rows = []
-    for step in route.steps if route else ():
-        for fasteners in step.fasteners:
-            named = (step.id, fasteners.kind, fasteners.place)
-            entry = said.get(named) or said.get((step.id, fasteners.kind, ""))
-            back, noted, note = (entry.back, entry.noted, entry.note) if entry else (0, 0, "")
-            rows.append(TrayRow(step.id, fasteners, f"route:{step.id}" in done, back, noted, note))
-    return rows
+    """Every group of fasteners and every plug on the way in to one unit."""
+    return [row for opening in record.plan.openings if key in opening.units for row in tray_of(record, opening)]
+
+
+def tray_of(record: Record, opening: Opening) -> list[TrayRow]:
+    """What comes loose where a part is opened: out once its step is ticked for a lamp behind it."""
+    out = any(f"route:{number}" in record.ticks(key) for key, number in opening.ids.items())
+    said = {
+        (entry.kind, entry.place): entry
+        for key, number in opening.ids.items()
+        for entry in record.all(FastenerBack, key)
+        if entry.step == number
+    }
+    return [
+        TrayRow(
+            opening.step.id,
+            group,
+            out,
+            said.get((group.kind, group.place))
+            or said.get((group.kind, ""))
+            or FastenerBack(opening.step.id, group.kind, 0, place=group.place),
+            opening.units,
+        )
+        for group in opening.step.held
+    ]
 
 
 def board(record: Record, stage_pass: str) -> dict[proof.Cell, str]:
@@ -215,6 +261,17 @@ def board_functions(progress: Progress, stage_pass: str) -> list[str]:
     ready = [key for key in record.sockets if (at := progress.current(key)) is None or at.number >= Stage.PROVE.number]
     given = {function.value for key in ready or record.sockets for function in record.front.socket(key).functions}
     return [function for function in proof.FUNCTIONS if function in given and function not in absent]
+
+
+def interlocks_asked(progress: Progress) -> list[Interlock]:
+    """The interlocks to try on this car after refit, as its market's rule has them."""
+    booking = progress.record.booking
+    return interlocks.wanted(booking.market if booking else "", board_functions(progress, "closed"))
+
+
+def interlocks_seen(record: Record, stage_pass: str) -> dict[str, bool]:
+    """What was seen of the interlocks in one pass."""
+    return {it.interlock: it.right for it in record.all(Interlocked) if it.stage_pass == stage_pass}
 
 
 def condition_verdict(record: Record, key: UnitKey) -> condition.Verdict | None:

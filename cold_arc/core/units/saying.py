@@ -52,6 +52,12 @@ def say_candela(cd: float) -> str:
     return f"{_significant(cd, 4)}{NBSP}cd"
 
 
+def say_minutes(minutes: float) -> str:
+    """A span of minutes: "45 min", "1 h 20 min"."""
+    hours, rest = divmod(round(minutes), 60)
+    return f"{hours}{NBSP}h {rest:02d}{NBSP}min" if hours else f"{rest}{NBSP}min"
+
+
 def say_volts(volts: float) -> str:
     """Volts to three significant digits."""
     return f"{_significant(volts, 3)}{NBSP}V"

@@ -1,11 +1,11 @@
-"""Plan: the way to the lamp, step by step, and what it costs in minutes, tools and fasteners.
+"""Plan: the parts of a car's front as a graph, and the way through them to a lamp: its steps, and what they cost.
 
-Common practice, no published source: starter routes (``data/routes.toml``) and the quicker second side.
+Common practice, no published source: the starter graph (``data/access.toml``) and the quicker second side.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any
@@ -13,6 +13,9 @@ from typing import Any
 from cold_arc.core import data
 
 SECOND_SIDE = 0.75
+RISKS = ("none", "low", "some", "high")
+MOST_PEOPLE = 4
+PLUG = "plug"
 
 
 @dataclass(frozen=True)
@@ -33,7 +36,9 @@ class Fasteners:
 class RouteStep:
     """One step: minutes count taking apart and putting back on one side; *shared* is done once for both.
 
-    *opens*: the part of the car it opens or moves, where more than one lamp may lie behind it.
+    *opens*: the part of the car it opens or moves, where more than one lamp may lie behind it; *behind*: the parts that
+    stand before it (none named: the step before it). *unplug*: what must be unplugged before it moves; *keep*: what
+    must not be unplugged first. *risk* of breaking or hurting, as in RISKS.
     """
 
     id: int
@@ -44,6 +49,16 @@ class RouteStep:
     caution: str = ""
     shared: bool = False
     opens: str = ""
+    behind: tuple[str, ...] = ()
+    unplug: tuple[str, ...] = ()
+    keep: tuple[str, ...] = ()
+    people: int = 1
+    risk: int = 0
+
+    @property
+    def held(self) -> tuple[Fasteners, ...]:
+        """All that comes loose and must be back: its fasteners, and each plug."""
+        return (*self.fasteners, *(Fasteners(PLUG, 1, name) for name in self.unplug))
 
 
 def minutes_one_side(steps: Iterable[RouteStep]) -> float:
@@ -70,40 +85,102 @@ def moved(steps: tuple[RouteStep, ...], step_id: int, by: int) -> tuple[RouteSte
     return tuple(order)
 
 
+def in_order(steps: tuple[RouteStep, ...]) -> tuple[RouteStep, ...]:
+    """The steps as written, but each after those that open what it stands behind."""
+    opened: dict[str, int] = {}
+    for index, step in enumerate(steps):
+        opened.setdefault(step.opens, index)
+    order: dict[int, None] = {}
+
+    def take(index: int, waiting: frozenset[int]) -> None:
+        for name in steps[index].behind:
+            first = opened.get(name)
+            if first is not None and first not in waiting and first not in order:
+                take(first, waiting | {first})
+        order.setdefault(index)
+
+    for index in range(len(steps)):
+        take(index, frozenset({index}))
+    return tuple(steps[index] for index in order)
+
+
 def renumbered(steps: Iterable[RouteStep], first_id: int) -> tuple[RouteStep, ...]:
     """The steps with fresh ids from *first_id* on, so that old ticks don't count for them."""
     return tuple(replace(step, id=first_id + index) for index, step in enumerate(steps))
 
 
 @dataclass(frozen=True)
-class StarterRoute:
-    """A route to start from."""
+class WayIn:
+    """A way in as a graph of parts gives it; *unit* and *side* say for which lamp, where that is told."""
 
     name: str
     note: str
     steps: tuple[RouteStep, ...]
+    unit: str = ""
+    side: str = ""
 
 
-def _step(index: int, row: dict[str, Any]) -> RouteStep:
+class AccessError(ValueError):
+    """A graph that can't be: a part that is not there, or parts that stand before each other."""
+
+
+Rows = Mapping[str, Any]
+
+
+def ways_in(parts: Mapping[str, Rows], ways: Iterable[Rows]) -> tuple[WayIn, ...]:
+    """Every way through *parts* as steps in order, each part after all that stand before it; AccessError.
+
+    >>> parts = {"door": {"text": "Door", "minutes": 3}, "cap": {"text": "Cap", "minutes": 1, "behind": ["door"]}}
+    >>> [step.text for step in ways_in(parts, [{"name": "Liner", "through": ["cap"]}])[0].steps]
+    ['Door', 'Cap']
+    """
+    told = []
+    for row in ways:
+        names = list(dict.fromkeys(name for last in row["through"] for name in _before(parts, last, ())))
+        steps = tuple(_step(number, name, parts[name]) for number, name in enumerate(names, 1))
+        told.append(WayIn(row["name"], row.get("note", ""), steps, row.get("unit", ""), row.get("side", "")))
+    return tuple(told)
+
+
+def _before(parts: Mapping[str, Rows], name: str, after: tuple[str, ...]) -> Iterator[str]:
+    """Everything that stands before a part, then the part."""
+    if name not in parts:
+        raise AccessError(f"There is no part “{name}”.")
+    if name in after:
+        raise AccessError(f"“{name}” stands before itself.")
+    for needed in parts[name].get("behind", ()):
+        yield from _before(parts, needed, (*after, name))
+    yield name
+
+
+def _step(number: int, name: str, row: Rows) -> RouteStep:
+    own = row.get("lamp", False)
     return RouteStep(
-        id=index,
+        id=number,
         text=row["text"],
         minutes=float(row["minutes"]),
         tools=tuple(row.get("tools", ())),
         fasteners=tuple(Fasteners(**item) for item in row.get("fasteners", ())),
         caution=row.get("caution", ""),
         shared=row.get("shared", False),
-        opens=row.get("opens", ""),
+        opens="" if own else name,
+        behind=() if own else tuple(row.get("behind", ())),
+        unplug=tuple(row.get("unplug", ())),
+        keep=tuple(row.get("keep", ())),
+        people=row.get("people", 1),
+        risk=row.get("risk", 0),
     )
+
+
+def starter_parts() -> dict[str, Rows]:
+    """The parts of the graph that ships with the core."""
+    return dict(data.load("access")["part"])
 
 
 @cache
-def starter_routes() -> tuple[StarterRoute, ...]:
-    """The routes that ship with the core."""
-    return tuple(
-        StarterRoute(row["name"], row["note"], tuple(_step(i, step) for i, step in enumerate(row["steps"], 1)))
-        for row in data.load("routes")["route"]
-    )
+def starter_ways() -> tuple[WayIn, ...]:
+    """The ways in that ship with the core."""
+    return ways_in(starter_parts(), data.load("access")["way"])
 
 
 @cache

@@ -1,8 +1,9 @@
 """The whole car's plan: the ways in to all its lamps as one, what they share opened once, closed in the exact reverse.
 
-A way in is a chain: each step stands before the next. Steps that open the same part of the car are one step of the
-whole; the order keeps every chain. Where two ways in would open shared parts in opposite orders, the later does
-what is at odds for itself. Common practice, no published source, for the quicker second side and the spares.
+A way in is a path through the parts of the car: each step stands behind the parts it names, or the step before it.
+Steps that open the same part are one step of the whole; the order keeps every path. Where two ways in would open shared
+parts in opposite orders, the later does what is at odds for itself. Common practice, no published source, for the
+quicker second side and the spares.
 """
 
 from __future__ import annotations
@@ -10,13 +11,14 @@ from __future__ import annotations
 import heapq
 import math
 from collections import Counter
-from collections.abc import Collection, Iterable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from graphlib import TopologicalSorter
 
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.work.access import SECOND_SIDE, RouteStep, tools
+from cold_arc.core.work.access import SECOND_SIDE, RouteStep, in_order, tools
+from cold_arc.core.work.learning import part_of
 
 # Of fasteners that break, this share is kept ready as spares.
 SPARE_SHARE = 0.2
@@ -35,17 +37,24 @@ class Place:
 
 @dataclass(frozen=True)
 class Opening:
-    """One step of the whole: *units* are the lamps behind it, *minutes* count out and back, less on a second side."""
+    """One step of the whole: *units* are the lamps behind it, each with its *own* step, of which the longest is *step*;
+    *minutes* count out and back, less on a second side."""
 
     step: RouteStep
     place: Place
     units: tuple[UnitKey, ...]
     minutes: float
+    own: tuple[RouteStep, ...]
+
+    @property
+    def ids(self) -> dict[UnitKey, int]:
+        """The id it has on the way in to each lamp."""
+        return {key: step.id for key, step in zip(self.units, self.own, strict=True)}
 
 
 @dataclass(frozen=True)
 class CarPlan:
-    """The steps in the order they are opened; *one_by_one*: minutes if each lamp were done by itself."""
+    """The steps in the order they are opened; *one_by_one*: minutes if each lamp of each side were done by itself."""
 
     openings: tuple[Opening, ...]
     one_by_one: float
@@ -66,6 +75,21 @@ class CarPlan:
         return tools(it.step for it in self.openings)
 
     @property
+    def people(self) -> int:
+        """How many people its heaviest step takes."""
+        return max((it.step.people for it in self.openings), default=1)
+
+    @property
+    def risk(self) -> int:
+        """The worst risk of any step, as in access.RISKS."""
+        return max((it.step.risk for it in self.openings), default=0)
+
+    @property
+    def plugs(self) -> list[str]:
+        """What is unplugged before something moves, in order."""
+        return [name for it in self.openings for name in it.step.unplug]
+
+    @property
     def fasteners(self) -> dict[str, int]:
         """How many of each kind come out."""
         counted: Counter[str] = Counter()
@@ -77,8 +101,17 @@ class CarPlan:
     @property
     def spares(self) -> dict[str, int]:
         """How many of each kind that breaks to have ready: a fifth, rounded up."""
-        breaking = {kind: count for kind, count in self.fasteners.items() if any(it in kind for it in BREAKING)}
-        return {kind: math.ceil(count * SPARE_SHARE) for kind, count in breaking.items()}
+        return self.spares_with({})
+
+    def spares_with(self, shares: Mapping[str, Callable[[float], float]]) -> dict[str, int]:
+        """The same where the shop knows better for some parts: what share of their fasteners breaks."""
+        wanted: dict[str, float] = {}
+        for it in self.openings:
+            share = shares.get(part_of(it.step), lambda usual: usual)(SPARE_SHARE)
+            for group in it.step.fasteners:
+                if any(word in group.kind for word in BREAKING):
+                    wanted[group.kind] = wanted.get(group.kind, 0.0) + group.count * share
+        return {kind: math.ceil(round(count, 6)) for kind, count in wanted.items()}
 
 
 Before = dict[Place, set[Place]]
@@ -92,9 +125,7 @@ def compose(ways: Ways) -> CarPlan:
     >>> compose({UnitKey("headlamp", side): (bonnet, cap) for side in Side}).minutes
     8.0
     """
-    names = dict.fromkeys(key.name for key in ways)
-    alone = [{key: steps for key, steps in ways.items() if key.name == name} for name in names]
-    return CarPlan(tuple(_openings(ways)), sum(map(_minutes, alone)))
+    return CarPlan(tuple(_openings(ways)), sum(_minutes({key: steps}) for key, steps in ways.items()))
 
 
 def added(ways: Ways, units: Collection[UnitKey], tried: Iterable[tuple[RouteStep, ...]]) -> list[float]:
@@ -113,7 +144,8 @@ def _minutes(ways: Ways) -> float:
     return float(sum(it.minutes for it in _openings(ways)))
 
 
-def _openings(ways: Ways) -> Iterator[Opening]:
+def _openings(written: Ways) -> Iterator[Opening]:
+    ways = {key: in_order(steps) for key, steps in written.items()}
     chains, before = _chains(ways)
     behind: dict[Place, dict[UnitKey, RouteStep]] = {}
     for key, chain in chains.items():
@@ -124,7 +156,8 @@ def _openings(ways: Ways) -> Iterator[Opening]:
         step = max(behind[place].values(), key=lambda it: it.minutes)
         again = place.side is not None and (place.what, place.unit) in seen
         seen.add((place.what, place.unit))
-        yield Opening(step, place, tuple(behind[place]), step.minutes * (SECOND_SIDE if again else 1.0))
+        minutes = step.minutes * (SECOND_SIDE if again else 1.0)
+        yield Opening(step, place, tuple(behind[place]), minutes, tuple(behind[place].values()))
 
 
 def _chains(ways: Ways) -> tuple[dict[UnitKey, list[Place]], Before]:
@@ -135,9 +168,11 @@ def _chains(ways: Ways) -> tuple[dict[UnitKey, list[Place]], Before]:
     for key, steps in ways.items():
         chain: list[Place] = []
         for number, step in enumerate(steps):
-            needed = _needed(before, chain[-1]) if chain else set()
+            earlier = {it.opens: place for it, place in zip(steps, chain, strict=False) if it.opens}
+            stands_behind = [earlier[name] for name in step.behind if name in earlier] or chain[-1:]
+            needed = set(chain).union(*(_needed(before, place) for place in stands_behind))
             place = next(it for it in _places(key, number, step) if it not in needed)
-            before.setdefault(place, set()).update(chain[-1:])
+            before.setdefault(place, set()).update(stands_behind)
             chain.append(place)
         chains[key] = chain
     return chains, before

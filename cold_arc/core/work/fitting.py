@@ -15,13 +15,15 @@ from cold_arc.core.match.light_source import LightSource
 
 @dataclass(frozen=True)
 class FitStep:
-    """One fitting step and the tags it asks for."""
+    """One fitting step and the tags it asks for; *why*, and the *check* it is, if it is one."""
 
     id: str
     text: str
     when: tuple[str, ...]
     unless: tuple[str, ...] = ()
     caution: str = ""
+    why: str = ""
+    check: str = ""
 
     def applies(self, tags: set[str]) -> bool:
         """Whether a socket with these tags needs it."""
@@ -38,6 +40,8 @@ def all_steps() -> tuple[FitStep, ...]:
             tuple(row["when"]),
             tuple(row.get("unless", ())),
             row.get("caution", ""),
+            row.get("why", ""),
+            row.get("check", ""),
         )
         for row in data.load("fit")["step"]
     )

@@ -134,9 +134,9 @@ def one_of_or_none(label: str, words: Words) -> RadioField:
     return RadioField(label, checks, choices=choices(words), validate_choice=False)
 
 
-def listed(label: str, words: Words) -> SelectField:
+def listed(label: str, words: Words, default: str | None = None) -> SelectField:
     """One choice of many, from a list."""
-    return SelectField(label, choices=choices(words))
+    return SelectField(label, choices=choices(words), default=default)
 
 
 class Checkboxes(SelectMultipleField):

@@ -13,9 +13,10 @@ from cold_arc.core.job.record import Unreadable
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import ballast
 from cold_arc.core.metering import readings
-from cold_arc.core.units import say_clock_angle, say_lux, say_mm, say_percent
-from cold_arc.core.work import proof
+from cold_arc.core.units import say_clock_angle, say_lux, say_minutes, say_mm, say_percent
+from cold_arc.core.work import interlocks, proof
 from cold_arc.core.work.diagnosis import faults
+from cold_arc.core.work.extras import extras
 from cold_arc.store.jobs import Job
 
 SHOWN = 8
@@ -163,14 +164,68 @@ def _(payload: rec.Routed) -> str:
 
 
 @describe.register
+def _(payload: rec.ExtraWork) -> str:
+    known = [it.text[0].lower() + it.text[1:] for name in payload.extras if (it := extras().get(name))]
+    return f"Extra work: {'; '.join(known) or 'none'}"
+
+
+@describe.register
+def _(payload: rec.Ordered) -> str:
+    when = f", due {payload.due.day} {payload.due:%b}" if payload.due and not payload.arrived else ""
+    return f"{payload.what} {'arrived' if payload.arrived else 'on order'}{when}"
+
+
+@describe.register
+def _(payload: rec.PlannedFor) -> str:
+    if payload.day is None:
+        return "Taken off the day plan"
+    return f"Planned for {payload.day.day} {payload.day:%b}, {payload.starts_min // 60}:{payload.starts_min % 60:02d}"
+
+
+@describe.register
+def _(payload: rec.PlanKept) -> str:
+    return f"Plan kept: {say_minutes(payload.minutes)}, {len(payload.steps)} steps"
+
+
+_TICKS = {"route": "opened", "close": "closed", "extra": "extra work", "fit": "fitted"}
+
+
+@describe.register
 def _(payload: rec.Ticked) -> str:
-    return f"Step ticked ({payload.step.partition(':')[0]})"
+    what = payload.step.partition(":")[0]
+    by = f" by {payload.who}" if payload.who else ""
+    return f"Step ticked ({_TICKS.get(what, what)}){by}{f': {payload.reason}' if payload.reason else ''}"
+
+
+@describe.register
+def _(payload: rec.ClockRan) -> str:
+    return f"Clock {'started' if payload.running else 'stopped'}"
+
+
+@describe.register
+def _(payload: rec.Checked) -> str:
+    return f"{payload.check}: {'right' if payload.right else 'not right'}{f', {payload.note}' if payload.note else ''}"
+
+
+@describe.register
+def _(payload: rec.Pictured) -> str:
+    return f"Picture {payload.phase} a step"
+
+
+@describe.register
+def _(payload: rec.Interlocked) -> str:
+    text = interlocks.interlocks()[payload.interlock].text
+    return f"{text}: {'as it should' if payload.right else 'not so'}"
 
 
 @describe.register
 def _(payload: rec.FastenerBack) -> str:
-    noted = f", {payload.noted} noted" if payload.noted else ""
-    return f"Fasteners: {payload.back} {payload.kind} back{noted}"
+    gone = [f"{count} {word}" for count, word in _gone(payload) if count]
+    return f"Fasteners: {', '.join([f'{payload.back} {payload.kind} back', *gone])}"
+
+
+def _gone(it: rec.FastenerBack) -> list[tuple[int, str]]:
+    return [(it.broken, "broken"), (it.noted - it.broken, "noted")]
 
 
 @describe.register

@@ -1,4 +1,4 @@
-"""Tray: fasteners by kind and place, out of the car and back in."""
+"""Tray: fasteners and plugs by kind and place, out of the car and back in."""
 
 from __future__ import annotations
 
@@ -7,22 +7,21 @@ from dataclasses import dataclass
 
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.job.record import Record
-from cold_arc.core.job.wants import TrayRow, tray
+from cold_arc.core.job.wants import TrayRow, tray_of
 
 
 @dataclass(frozen=True)
 class TrayLine:
-    """One group of fasteners of one unit; *units* holds both when the step is shared."""
+    """One group of fasteners, or a plug: *owners* are the lamps whose way in tells of it."""
 
     row: TrayRow
-    units: tuple[UnitKey, ...]
+    owners: tuple[UnitKey, ...]
     side: str
-    is_shared: bool
 
     @property
     def id(self) -> str:
         """What a form calls it, wherever it stands in the list."""
-        return f"{self.row.step}/{self.row.fasteners.kind}/{self.row.fasteners.place}/{self.units[0]}/{self.is_shared}"
+        return f"{self.row.step}/{self.row.fasteners.kind}/{self.row.fasteners.place}/{self.owners[0]}"
 
     @property
     def state(self) -> str:
@@ -38,20 +37,20 @@ class Tray:
 
     @property
     def loose(self) -> int:
-        """Fasteners lying in the tray."""
+        """Fasteners and plugs lying in the tray."""
         return sum(line.row.loose for line in self.lines)
 
 
 def build_tray(record: Record, keys: Sequence[UnitKey]) -> Tray:
-    """The tray for *keys*; a shared step's fasteners stand once for the pair."""
-    lines: dict[tuple[object, ...], TrayLine] = {}
-    for key in keys:
-        route = record.route(key)
-        shared = {step.id for step in route.steps if step.shared} if route else set()
-        for row in tray(record, key):
-            common = row.step in shared
-            where = (row.step, row.fasteners, key.unit, None if common else key.side)
-            both = (*lines[where].units, key) if where in lines else (key,)
-            side = "shared" if common else f"{record.front.words(key).lower()} {key.side.value}"
-            lines[where] = TrayLine(row, both, side, common)
-    return Tray(tuple(lines.values()))
+    """The tray for *keys*: what a part holds stands once, however many lamps lie behind it."""
+    lines = []
+    for opening in record.plan.openings:
+        if not set(keys) & set(opening.units):
+            continue
+        side = opening.place.side
+        first = opening.units[0]
+        where = f"{record.front.words(first).lower()} {first.side.value}" if opening.place.unit else "whole car"
+        words = f"{side.value} side" if side and not opening.place.unit else where
+        owners = tuple(key for key, number in opening.ids.items() if number == opening.step.id)
+        lines += [TrayLine(row, owners, words) for row in tray_of(record, opening)]
+    return Tray(tuple(lines))

@@ -32,7 +32,7 @@ def register(app: Flask) -> None:
     app.add_template_filter(say_date, "date")
     app.add_template_filter(say_fact, "fact")
     app.add_template_filter(say_moment, "moment")
-    app.add_template_filter(say_minutes, "minutes")
+    app.add_template_filter(units.say_minutes, "minutes")
     app.add_template_global(side_words)
     app.add_template_global(ready_faces)
     app.add_template_global(dark_said)
@@ -70,12 +70,6 @@ def say_moment(moment: dt.datetime) -> str:
     """A moment in the machine's own time zone."""
     local = moment.astimezone()
     return f"{local.day} {local:%b %H:%M}"
-
-
-def say_minutes(minutes: float) -> str:
-    """A span of minutes: "45 min", "1 h 20 min"."""
-    hours, rest = divmod(round(minutes), 60)
-    return f"{hours}\u00a0h {rest:02d}\u00a0min" if hours else f"{rest}\u00a0min"
 
 
 def _candelas(it: Range) -> str:

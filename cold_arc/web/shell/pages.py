@@ -12,13 +12,15 @@ from wtforms import StringField
 from wtforms.validators import Length
 
 from cold_arc.core.units import UnitSystem
+from cold_arc.core.work import choosing
+from cold_arc.core.work.access import MOST_PEOPLE
 from cold_arc.core.work.dark import Place, PlaceError
 from cold_arc.store import catalogue
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import own_path
 from cold_arc.web.meter.pages import token
 from cold_arc.web.shell.db import session
-from cold_arc.web.shell.place import DARK_BAY, PLACE, has_dark_bay, shop_place
+from cold_arc.web.shell.place import DARK_BAY, PEOPLE, PLACE, PREFERS, has_dark_bay, plan_prefers, shop_people, shop_place
 
 bp = Blueprint("shell", __name__)
 A_YEAR = 60 * 60 * 24 * 365
@@ -32,13 +34,16 @@ class ShopForm(FlaskForm):
     latitude = fields.number("Latitude, north positive", -90, 90, required=False)
     longitude = fields.number("Longitude, east positive", -180, 180, required=False)
     zone = StringField("Time zone, like Europe/Paris", [Length(max=60)])
+    people = fields.number("People for the work at the cars", 1, MOST_PEOPLE, required=False, whole=True)
+    prefers = fields.one_of("Of several ways in, propose", choosing.PREFERS)
     dark_bay = fields.one_of("Wall work", {"0": "After dusk", "1": "In a dark bay, at any hour"}, "0")
 
     def kept(self) -> dict[str, str]:
         """Everything as it is kept: settings by name."""
         told = {name: (self[name].data or "").strip() for name in ("shop_name", "shop_contact")}
         place = {f"place_{name}": "" if self[name].data is None else str(self[name].data).strip() for name in PLACE}
-        return told | place | {DARK_BAY: self.dark_bay.data}
+        kept = {DARK_BAY: self.dark_bay.data, PREFERS: self.prefers.data, PEOPLE: str(int(self.people.data or 1))}
+        return told | place | kept
 
     def validate(self, extra_validators: Any = None) -> bool:
         """A place is told whole, or not at all."""
@@ -62,7 +67,8 @@ def shop() -> Any:
     """The shop's name and contact."""
     kept = {name: catalogue.setting(session(), name) for name in ("shop_name", "shop_contact")}
     place = shop_place()
-    form = ShopForm(data=kept | (vars(place) if place else {}) | {DARK_BAY: "1" if has_dark_bay() else "0"})
+    work = {DARK_BAY: "1" if has_dark_bay() else "0", "people": shop_people(), "prefers": plan_prefers()}
+    form = ShopForm(data=kept | (vars(place) if place else {}) | work)
     stale = any(request.form.get(f"was_{name}", text) != text for name, text in kept.items())
     if request.method == "POST" and stale and form.validate():
         theirs = " and ".join(f"“{text}”" for text in kept.values())

@@ -5,12 +5,16 @@ from __future__ import annotations
 import datetime as dt
 from contextlib import suppress
 
+from cold_arc.core.work import choosing
+from cold_arc.core.work.access import MOST_PEOPLE
 from cold_arc.core.work.dark import Place, PlaceError, say_dark
 from cold_arc.store import catalogue
+from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.shell.db import session
 
 PLACE = ("latitude", "longitude", "zone")
 DARK_BAY = "dark_bay"
+PEOPLE, PREFERS = "shop_people", "plan_prefers"
 
 
 def shop_place() -> Place | None:
@@ -24,6 +28,17 @@ def shop_place() -> Place | None:
 def has_dark_bay() -> bool:
     """Whether the bay is dark at any hour."""
     return catalogue.setting(session(), DARK_BAY) == "1"
+
+
+def shop_people() -> int:
+    """How many people the shop has for the work at the cars."""
+    return min(max(whole(catalogue.setting(session(), PEOPLE)) or 1, 1), MOST_PEOPLE)
+
+
+def plan_prefers() -> str:
+    """What the shop would rather have of a way in: the least time, or the least risk."""
+    told = catalogue.setting(session(), PREFERS)
+    return told if told in choosing.PREFERS else next(iter(choosing.PREFERS))
 
 
 def dark_said() -> str:

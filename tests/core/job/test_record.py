@@ -117,7 +117,7 @@ def test_tray_counts_out_back_and_noted():
     assert wants.tray(story.record, UNIT)[0].loose == 6
     story.add(record.FastenerBack(1, "push pin", back=4, noted=1, note="broken"), UNIT)
     assert wants.tray(story.record, UNIT)[0].loose == 1
-    assert any("1 fasteners" in text for text in story.missing(Stage.PROVE))
+    assert any("1 fasteners or plugs" in text for text in story.missing(Stage.PROVE))
 
 
 def prove_all(story):
@@ -131,7 +131,11 @@ def prove_all(story):
 
 def test_prove_wants_every_cell_of_both_passes():
     story = fitted()
-    assert story.missing(Stage.PROVE) == ["before closing: 4 cells untested", "after refit: 32 cells untested"]
+    assert story.missing(Stage.PROVE) == [
+        "before closing: 4 cells untested",
+        "after refit: 32 cells untested",
+        "8 interlocks not tried",
+    ]
     prove_all(story)
     assert story.missing(Stage.PROVE) == []
     story.add(record.Proved("closed", "low", Side.LEFT, "on", "flickers"))

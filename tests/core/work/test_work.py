@@ -36,8 +36,8 @@ def test_renumbering_gives_fresh_ids():
     assert [step.id for step in access.renumbered(STEPS, 7)] == [7, 8, 9]
 
 
-def test_starter_routes_name_only_known_cautions():
-    for route in access.starter_routes():
+def test_starter_ways_name_only_known_cautions():
+    for route in access.starter_ways():
         assert route.steps
         for step in route.steps:
             assert step.caution in {"", *access.cautions()}

@@ -1,22 +1,28 @@
-"""Stage 6, Fit: steps ticked in order, fasteners out and back, the bulb clocked."""
+"""Stage 6, Fit: the work at the car step by step, by one or by several, what lies in the tray, where the bulb locked."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import datetime as dt
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from flask import Blueprint, abort, redirect, request
+from flask import Blueprint, Response as FlaskResponse, abort, g, jsonify, redirect, request
 from flask_wtf import FlaskForm
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
+from wtforms import StringField
+from wtforms.validators import Length
 
-from cold_arc.core.car.front import Key, SocketKey, UnitKey
-from cold_arc.core.job.entries import Clocked, FastenerBack, Ticked
+from cold_arc.core.car.front import Key, SocketKey
+from cold_arc.core.job import timing
+from cold_arc.core.job.entries import Checked, ClockRan, Clocked, FastenerBack, Payload, Pictured, Ticked
+from cold_arc.core.job.handwork import Handwork, Step
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.wants import TrayRow, clocked_as, fit_steps, needs_clocking
-from cold_arc.store import jobs
+from cold_arc.core.job.wants import TrayRow, clocked_as, needs_clocking, tray_of
+from cold_arc.formats.photo import PhotoError, read_photo
+from cold_arc.store import jobs, pictures
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope, stage_url
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
@@ -25,10 +31,9 @@ from cold_arc.web.parts.tray import build_tray
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("fit", __name__)
-
-
-# A step's id; its text, caution, whether it is done once for both sides, its fasteners.
-Fact = tuple[str, tuple[str, str, bool, str]]
+LONGEST_NOTE = 100
+# How far an O-ring may be from what is needed, mm: common practice, no published source.
+O_RING_WITHIN_MM = 0.2
 
 
 class ClockForm(FlaskForm):
@@ -37,60 +42,54 @@ class ClockForm(FlaskForm):
     stopped = fields.clock_angle("Stopped at")
 
 
+class CheckForm(FlaskForm):
+    """What a check found; of an O-ring its thickness and the one needed."""
+
+    note = StringField("What is not right", [Length(max=LONGEST_NOTE)])
+    fitted_mm = fields.number("O-ring fitted", 0.2, 10, "mm", required=False)
+    needed_mm = fields.number("O-ring needed", 0.2, 10, "mm", required=False)
+
+
 @dataclass(frozen=True)
-class TickLine:
-    """One step to tick: what it is about, what of that waits for it, and whether it is the next in order."""
+class StepLine:
+    """One step as listed: whether it is done, by whom, and what it waits for."""
 
-    id: str
-    text: str
-    caution: str
+    step: Step
     done: bool
-    partly: str
-    next: bool
-    shared: bool
-    fasteners: str
-    about: tuple[Key, ...]
+    who: str
+    waits: tuple[str, ...]
+    not_right: str
+
+    @property
+    def where(self) -> str:
+        """The sides it is about, in a word."""
+        return "both sides" if len(self.step.sides) > 1 else self.step.sides[0].value
 
 
-def tick_lines(record: Record, sockets: Sequence[SocketKey]) -> list[TickLine]:
-    """The steps of the sockets in scope, in order, the way in to their units first; only the first unticked is next."""
-    facts: dict[str, tuple[str, str, bool, str]] = {}
-    wanted: dict[str, list[UnitKey | SocketKey]] = {}
-    told: list[tuple[UnitKey | SocketKey, list[Fact]]] = []
-    told += [(unit, _way_in(record, unit)) for unit in _units(sockets)]
-    told += [(socket, _fitting(record, socket)) for socket in sockets]
-    for key, steps in told:
-        for step_id, fact in steps:
-            facts.setdefault(step_id, fact)
-            wanted.setdefault(step_id, []).append(key)
-    lines: list[TickLine] = []
-    for step_id, (text, caution, shared, fasteners) in facts.items():
-        keys = wanted[step_id]
-        done = [key for key in keys if step_id in record.ticks(key)]
-        finished = len(done) == len(keys)
-        partly = ", ".join(dict.fromkeys(key.side.value for key in done)) if done and not finished else ""
-        is_next = not finished and all(line.done for line in lines)
-        lines.append(TickLine(step_id, text, caution, finished, partly, is_next, shared, fasteners, tuple(keys)))
+def step_lines(work: Handwork, page: StagePage) -> list[StepLine]:
+    """The steps about the units in scope, in order."""
+    units, record = set(page.units), page.record
+    mine = [it for it in work.steps if units & set(it.units) and _in_scope(it, page.sockets)]
+    ticks = [(entry.about, it) for entry in record.entries if isinstance(it := entry.payload, Ticked)]
+    who = {(key, it.step): it.who for about, it in ticks for key in about}
+    lines = []
+    for it in mine:
+        done = work.done(it)
+        waits = () if done else tuple(work.waits_for(it))
+        lines.append(StepLine(it, done, who.get(it.ticks[0], ""), waits, _not_right(record, it)))
     return lines
 
 
-def _units(sockets: Sequence[SocketKey]) -> list[UnitKey]:
-    return list(dict.fromkeys(key.of_unit for key in sockets))
+def _in_scope(step: Step, sockets: Sequence[SocketKey]) -> bool:
+    """A socket's own step only where that socket is in scope."""
+    keys = [key for key, _ in step.ticks if isinstance(key, SocketKey)]
+    return not keys or any(key in sockets for key in keys)
 
 
-def _fitting(record: Record, key: SocketKey) -> list[Fact]:
-    return [(f"fit:{step.id}", (step.text, step.caution, False, "")) for step in fit_steps(record, key)]
-
-
-def _way_in(record: Record, key: UnitKey) -> list[Fact]:
-    route = record.route(key)
-    return [
-        (
-            f"route:{step.id}",
-            (step.text, step.caution, step.shared, "; ".join(group.words for group in step.fasteners)),
-        )
-        for step in (route.steps if route else ())
-    ]
+def _not_right(record: Record, step: Step) -> str:
+    """What was last found wrong by a check; "" where it is right, or was not made."""
+    made = [it for it in record.all(Checked, step.ticks[0][0]) if it.check == step.check] if step.check else []
+    return (made[-1].note or "not right") if made and not made[-1].right else ""
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/fit", methods=["GET", "POST"])
@@ -99,34 +98,116 @@ def page(job_id: int, scope: Scope) -> Any:
     page = open_stage(job_id, scope, Stage.FIT)
     if request.method == "POST":
         return _change(page)
-    return _render(page, {})
+    return _render(page)
 
 
 def _change(page: StagePage) -> Any:
     what, _, argument = request.form.get("do", "").partition(":")
-    if what == "tick":
-        return _tick(page, argument)
-    if what == "clock":
-        return _clock(page, argument)
-    abort(404)
-
-
-def _tick(page: StagePage, step_id: str) -> Response:
-    lines = tick_lines(page.record, page.sockets)
-    line = next((line for line in lines if line.id == step_id), None)
-    if line is None:
+    handlers: dict[str, Callable[[StagePage, str], Any]] = {
+        "tick": _tick, "home": _home, "wrong": _wrong, "clock": _clock, "run": _run, "who": _who,
+    }  # fmt: skip
+    if what not in handlers:
         abort(404)
-    if not line.next:
-        after_save("Tick the steps in order.")
+    return handlers[what](page, argument)
+
+
+def _who(page: StagePage, _: str) -> Response:
+    """Who works at the car with this device, kept by its browser."""
+    answer = redirect(page.url, 303)
+    answer.set_cookie("hand", request.form.get("who", "").strip()[:30], max_age=60 * 60 * 24 * 365, samesite="Lax")
+    return answer
+
+
+def _run(page: StagePage, argument: str) -> Response:
+    """Starts or stops the clock; started twice it runs once."""
+    running = argument == "1"
+    if running is timing.is_running(page.record):
         return redirect(page.url, 303)
-    return page.save(Ticked(step_id), about=_both_sides(page, line.about) if line.shared else line.about)
+    return page.save(ClockRan(running), about=(), merged=True)
 
 
-def _both_sides(page: StagePage, keys: Sequence[Key]) -> list[Key]:
-    """A shared step is done for both sides of what is worked on."""
-    names = {key.name for key in keys}
-    every: list[Key] = [*page.record.units, *page.record.sockets]
-    return [key for key in every if key.name in names]
+def _home(page: StagePage, step_id: str) -> Any:
+    """A part closed with everything that held it back in the car."""
+    return _tick(page, step_id, all_back=True)
+
+
+def _tick(page: StagePage, step_id: str, all_back: bool = False) -> Any:
+    """A step done. One that waits for others is not, but a panel closed all the same with a reason."""
+    work = Handwork(page.record)
+    step = next((it for it in work.steps if it.id == step_id), None)
+    if step is None:
+        abort(404)
+    reason = request.form.get("reason", "").strip()[:LONGEST_NOTE]
+    if work.done(step):
+        after_save(f"Done meanwhile: {step.text}")
+        return redirect(page.url, 303)
+    waits = work.waits_for(step)
+    if waits and not (step.kind == "close" and reason):
+        after_save(f"Not yet. {waits[0]}." if step.kind == "close" else f"Tick the steps in order. {waits[0]}.")
+        return redirect(page.url, 303)
+    if step.check:
+        return _check(page, step)
+    back = _all_back(page, step) if all_back and step.opening else []
+    return _record(page, [*_ticks(step, reason if waits else ""), *back])
+
+
+def _ticks(step: Step, reason: str) -> list[tuple[Payload, list[Key]]]:
+    """The entries of a step done: one for each name it has."""
+    names: dict[str, list[Key]] = {}
+    for key, name in step.ticks:
+        names.setdefault(name, []).append(key)
+    return [(Ticked(name, hand(), reason), keys) for name, keys in names.items()]
+
+
+def hand() -> str:
+    """Who works with this device, as its browser knows."""
+    return request.cookies.get("hand", "")[:30]
+
+
+def _record(page: StagePage, entries: Sequence[tuple[Payload, Sequence[Key]]]) -> Response:
+    for payload, keys in entries:
+        jobs.append(session(), page.job.id, payload, keys)
+    return page.save(about=())
+
+
+def _all_back(page: StagePage, step: Step) -> list[tuple[Payload, list[Key]]]:
+    """Everything that came loose where a part is closed, back in the car."""
+    assert step.opening is not None
+    rows = [row for row in tray_of(page.record, step.opening) if row.loose]
+    return [(_counted(row, "all", ""), _owners(row, step)) for row in rows]  # type: ignore[list-item]
+
+
+def _owners(row: TrayRow, step: Step) -> list[Key]:
+    assert step.opening is not None
+    return [key for key, number in step.opening.ids.items() if number == row.step]
+
+
+def _check(page: StagePage, step: Step) -> Any:
+    """A check that is right; of an O-ring the figures say so."""
+    form = CheckForm()
+    if not form.validate():
+        return _render(page, check=form)
+    fitted, needed = form.fitted_mm.data, form.needed_mm.data
+    if fitted is not None and needed is not None and abs(fitted - needed) > O_RING_WITHIN_MM:
+        form.fitted_mm.errors = [f"{abs(fitted - needed):.1f} mm off what is needed: change it, or record it as not right."]
+        return _render(page, check=form)
+    keys = [key for key, _ in step.ticks]
+    made = Checked(step.check, True, form.note.data or "", fitted, needed)
+    return _record(page, [(made, keys), *_ticks(step, "")])
+
+
+def _wrong(page: StagePage, step_id: str) -> Any:
+    """A check that is not right: it stays to be done, and the panel open."""
+    step = next((it for it in Handwork(page.record).steps if it.id == step_id and it.check), None)
+    if step is None:
+        abort(404)
+    form = CheckForm()
+    if form.validate() and not (form.note.data or "").strip():
+        form.note.errors = ["Say what is not right."]
+    if form.errors or form.note.errors:
+        return _render(page, check=form)
+    made = Checked(step.check, False, form.note.data.strip(), form.fitted_mm.data, form.needed_mm.data)
+    return page.save(made, about=[key for key, _ in step.ticks], merged=True)
 
 
 def _clock(page: StagePage, name: str) -> Any:
@@ -139,53 +220,118 @@ def _clock(page: StagePage, name: str) -> Any:
     return _render(page, {key: form})
 
 
-def _render(page: StagePage, answered: dict[SocketKey, ClockForm]) -> Any:
-    lines = tick_lines(page.record, page.sockets)
+def _render(
+    page: StagePage, answered: dict[SocketKey, ClockForm] | None = None, check: CheckForm | None = None
+) -> Any:
+    work = Handwork(page.record)
+    lines = step_lines(work, page)
     dials, found = {}, []
     for key in page.sockets:
         if not needs_clocking(page.record, key):
             continue
         clocked = page.record.latest(Clocked, key)
         judged = clocked_as(page.record, key, clocked) if clocked else None
-        form = answered.get(key) or ClockForm(MultiDict(), prefix=str(key))
+        form = (answered or {}).get(key) or ClockForm(MultiDict(), prefix=str(key))
         dials[key] = (build_dial(judged), form)
         if judged:
             found.append(judged.finding.named(key.side.value.capitalize()))
-    ahead = [line for line in lines if not line.done]
+    under_hand = _under_hand(lines)
+    now = jobs.now()
     return page.render(
         found,
-        (line.caution for line in ahead[:3] if line.caution),
+        (line.step.caution for line in [under_hand] if line and line.step.caution),
+        state=jobs.state(session(), page.job.id),
         lines=lines,
+        under_hand=under_hand,
+        unproved=bool(under_hand) and any(why.startswith("Not proved") for why in under_hand.waits),
+        check=check or CheckForm(MultiDict()),
         dials=dials,
         tray=build_tray(page.record, page.units),
-        tray_back=page.url,
         several=len({key.name for key in page.sockets}) > 1,
+        pictures=[it for it in page.record.all(Pictured) if under_hand and it.step == under_hand.step.id],
+        all_pictures=page.record.all(Pictured),
+        running=timing.is_running(page.record),
+        ran_min=timing.ran_min(page.record.entries, now),
+        step_min=timing.step_min(page.record, now, hand()),
+        hand=hand(),
+        picture_error=request.args.get("picture-error", ""),
     )
+
+
+def _under_hand(lines: Sequence[StepLine]) -> StepLine | None:
+    """The step asked for by a tap, or the first that can be done, or the first that waits."""
+    asked = request.values.get("step", "")
+    left = [line for line in lines if not line.done]
+    picked = [line for line in left if line.step.id == asked]
+    return next(iter([*picked, *(line for line in left if not line.waits), *left]), None)
+
+
+@bp.get("/jobs/<int:job_id>/seen")
+def seen(job_id: int) -> FlaskResponse:
+    """The state of a job's record, for pages that follow what others do."""
+    state = jobs.state(session(), job_id)
+    return jsonify(state=state) if state else abort(404)
+
+
+@bp.post("/jobs/<int:job_id>/<scope:scope>/fit/picture")
+def take_picture(job_id: int, scope: Scope) -> Response:
+    """Keeps a picture taken before or after a step."""
+    page = open_stage(job_id, scope, Stage.FIT)
+    sent, phase = request.files.get("picture"), request.form.get("phase", "")
+    if phase not in ("before", "after"):
+        abort(404)
+    try:
+        photo = read_photo(sent.read() if sent else b"")
+    except PhotoError as error:
+        return redirect(stage_url(job_id, scope, Stage.FIT, **{"picture-error": str(error)}), 303)
+    number = pictures.keep(session(), job_id, photo.jpeg, photo.small)
+    step = request.form.get("step", "")[:LONGEST_NOTE]
+    return page.save(Pictured(number, phase, step), about=page.units, merged=True)
+
+
+@bp.get("/jobs/<int:job_id>/pictures/<int:number>.jpg")
+def picture(job_id: int, number: int) -> FlaskResponse:
+    """A picture of a job; ?small=1 for a small one."""
+    jpeg = pictures.picture(session(), job_id, number, bool(request.args.get("small")))
+    if jpeg is None:
+        abort(404)
+    return FlaskResponse(jpeg, mimetype="image/jpeg", headers={"Cache-Control": "private, max-age=31536000"})
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/<any(fit, prove):stage>/tray")
 def tray(job_id: int, scope: Scope, stage: str) -> Response:
-    """Accounts for one group of fasteners: all back, one more back, or one noted missing or replaced."""
+    """Accounts for one group of fasteners: all back, one more back, one lost or broken, where they lie."""
     page = open_stage(job_id, scope, Stage(stage))
+    back = stage_url(job_id, scope, Stage(stage))
     known = {line.id: line for line in build_tray(page.record, page.units).lines}
     line = known.get(request.form.get("row", ""))
     if line is None:
         after_save("Those fasteners are on this way in no more. Nothing was changed.")
-        return redirect(stage_url(job_id, scope, Stage(stage)), 303)
+        return redirect(back, 303)
     if request.form.get("stood", line.state) != line.state:
         after_save(f"Somebody counted them meanwhile: {line.state}. Look, then press again.")
-        return redirect(stage_url(job_id, scope, Stage(stage)), 303)
-    entry = _counted(line.row, request.form.get("do", ""), request.form.get("note", "").strip()[:100])
+        return redirect(back, 303)
+    entry = _counted(line.row, request.form.get("do", ""), request.form.get("note", "").strip()[:LONGEST_NOTE])
     if entry:
-        jobs.append(session(), job_id, entry, _both_sides(page, line.units) if line.is_shared else line.units)
+        jobs.append(session(), job_id, entry, line.owners)
         session().commit()
-    return redirect(stage_url(job_id, scope, Stage(stage)), 303)
+    return redirect(back, 303)
 
 
 def _counted(row: TrayRow, what: str, note: str) -> FastenerBack | None:
     """The entry for one button of a group; None where nothing is loose or the button says nothing."""
-    if not row.loose or what not in ("all", "one", "note"):
+    if what not in ("all", "one", "lost", "broken", "ordered", "lies") or not (row.loose or what == "ordered"):
         return None
-    back = {"all": row.back + row.loose, "one": row.back + 1}.get(what, row.back)
-    noted = row.noted + (what == "note")
-    return FastenerBack(row.step, row.fasteners.kind, back, noted, note or row.note, row.fasteners.place)
+    said = row.said
+    gone = what in ("lost", "broken")
+    return FastenerBack(
+        row.step,
+        row.fasteners.kind,
+        {"all": said.back + row.loose, "one": said.back + 1}.get(what, said.back),
+        said.noted + gone,
+        note if gone and note else said.note,
+        row.fasteners.place,
+        said.broken + (what == "broken"),
+        said.ordered or what == "ordered",
+        note if what == "lies" else said.lies,
+    )

@@ -16,14 +16,18 @@ from cold_arc.core.job.entries import Routed
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work import access
-from cold_arc.core.work.access import Fasteners, RouteStep
-from cold_arc.core.work.composing import CarPlan, added, compose
+from cold_arc.core.work.access import MOST_PEOPLE, RISKS, Fasteners, RouteStep, WayIn
+from cold_arc.core.work.choosing import Cost, cost, propose
+from cold_arc.core.work.composing import added
+from cold_arc.core.work.learning import with_learnt
 from cold_arc.store.catalogue import save_route, saved_routes
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.scope import Scope, pairs, stage_url
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
+from cold_arc.web.job.stages.car_plan import known_of, learnt_plan
 from cold_arc.web.shell.db import session
+from cold_arc.web.shell.place import plan_prefers
 
 bp = Blueprint("plan", __name__)
 MOST_FASTENERS = 200
@@ -38,6 +42,11 @@ class StepForm(FlaskForm):
     fasteners = StringField("Fasteners, like “4 push pin, liner; 2 screw T20, edge”", [Length(max=300)])
     shared = BooleanField("Once for both sides")
     opens = StringField("Part it opens, if other lamps lie behind it too", [Length(max=60)])
+    behind = StringField("Stands behind these parts (none: the step before)", [Length(max=200)])
+    unplug = StringField("Unplug before it moves", [Length(max=200)])
+    keep = StringField("Don't unplug first", [Length(max=200)])
+    people = fields.number("People", 1, MOST_PEOPLE, required=False, whole=True)
+    risk = fields.listed("Risk", {str(it): word for it, word in enumerate(RISKS)}, "0")
     caution = fields.listed("Caution", {"": "None"} | {key: key for key in access.cautions()})
 
     def validate_fasteners(self, field: Any) -> None:
@@ -53,12 +62,22 @@ class StepForm(FlaskForm):
             id=step_id,
             text=self.text.data.strip(),
             minutes=self.minutes.data,
-            tools=tuple(tool.strip() for tool in (self.tools.data or "").split(",") if tool.strip()),
+            tools=_listed(self.tools.data),
             fasteners=parse_fasteners(self.fasteners.data or ""),
             shared=self.shared.data,
             caution=self.caution.data,
             opens=(self.opens.data or "").strip().lower(),
+            behind=tuple(name.lower() for name in _listed(self.behind.data)),
+            unplug=_listed(self.unplug.data),
+            keep=_listed(self.keep.data),
+            people=int(self.people.data or 1),
+            risk=int(self.risk.data or 0),
         )
+
+
+def _listed(text: str | None) -> tuple[str, ...]:
+    """What stands between commas."""
+    return tuple(it.strip() for it in (text or "").split(",") if it.strip())
 
 
 def parse_fasteners(text: str) -> tuple[Fasteners, ...]:
@@ -77,7 +96,8 @@ def parse_fasteners(text: str) -> tuple[Fasteners, ...]:
 def _step_data(step: RouteStep) -> dict[str, Any]:
     return {
         **vars(step),
-        "tools": ", ".join(step.tools),
+        **{name: ", ".join(getattr(step, name)) for name in ("tools", "behind", "unplug", "keep")},
+        "risk": str(step.risk),
         "fasteners": "; ".join(group.words for group in step.fasteners),
     }
 
@@ -93,49 +113,15 @@ def page(job_id: int, scope: Scope) -> Any:
     return _render(page, _edit_form(page))
 
 
-@bp.get("/jobs/<int:job_id>/<scope:scope>/plan/whole")
-def whole_car(job_id: int, scope: Scope) -> Any:
-    """The ways in of all lamps as one plan: opened, worked behind, closed in reverse."""
-    page = open_stage(job_id, scope, Stage.PLAN)
-    record, plan = page.record, _car_plan(page)
-    return page.render(
-        (),
-        (it.step.caution for it in plan.openings if it.step.caution),
-        template="plan-whole",
-        plan=plan,
-        words=lambda key: f"{record.front.words(key)} {key.side.value}",
-        without=dict.fromkeys(record.front.words(key) for key in record.units if record.route(key) is None),
-    )
-
-
-def _planned(page: StagePage) -> dict[UnitKey, tuple[RouteStep, ...]]:
-    routes = {key: page.record.route(key) for key in page.record.units}
-    return {key: route.steps for key, route in routes.items() if route}
-
-
-def _car_plan(page: StagePage) -> CarPlan:
-    return compose(_planned(page))
-
-
 @dataclass(frozen=True)
 class Offer:
-    """A way in that can be loaded, and what it would cost: *adds* is what the car's plan grows by."""
+    """A way in that can be loaded, and what it would cost the car's plan; *why* it is proposed, if it is."""
 
     value: str
-    name: str
     note: str
     steps: tuple[RouteStep, ...]
-    adds: float
-
-    @property
-    def fasteners(self) -> int:
-        """How many come out on one side."""
-        return sum(group.count for step in self.steps for group in step.fasteners)
-
-    @property
-    def tools(self) -> int:
-        """How many tools it takes."""
-        return len(access.tools(self.steps))
+    cost: Cost
+    why: str = ""
 
     @property
     def one_side(self) -> float:
@@ -143,20 +129,34 @@ class Offer:
         return access.minutes_one_side(self.steps)
 
 
+# Where ways in come from: value, way in, what is said of it.
+Told = tuple[str, Routed | WayIn, str]
+
+
 def _offers(page: StagePage) -> dict[str, list[Offer]]:
-    """The shop's own ways in and the starters."""
-    saved = saved_routes(session(), page.job.booking.vehicle, _unit(page).unit).items()
-    own: list[tuple[str, Any, str]] = [
-        (f"saved-{key}", route, f"{row.vehicle}, {row.unit}") for key, (row, route) in saved
-    ]
-    starters: list[tuple[str, Any, str]] = [
-        (f"starter-{route.name}", route, route.note) for route in access.starter_routes()
-    ]
-    adds = iter(added(_planned(page), page.units, [route.steps for _, route, _ in (*own, *starters)]))
-    return {
-        origin: [Offer(value, route.name, note, route.steps, next(adds)) for value, route, note in told]
-        for origin, told in (("own", own), ("starter", starters))
+    """The ways in known for this car and lamp, of which one may be proposed; other cars'; the starters."""
+    unit, vehicle = _unit(page), page.job.booking.vehicle
+    known: list[Told] = []
+    others: list[Told] = []
+    for key, (row, route) in saved_routes(session(), vehicle, unit.unit).items():
+        name, _, side = row.unit.partition("-")
+        here = row.vehicle == vehicle and name == unit.unit and side in ("", *(it.side.value for it in page.units))
+        note = f"{side} side only" if here and side else "" if here else f"{row.vehicle}, {row.unit}"
+        (known if here else others).append((f"saved-{key}", route, note))
+    starters: list[Told] = [(f"starter-{way.name}", way, way.note) for way in access.starter_ways()]
+    every = {"known": known, "other": others, "starter": starters}
+    learnt = known_of(page)
+    steps = [with_learnt(way.steps, learnt) for told in every.values() for _, way, _ in told]
+    planned = {key: with_learnt(way, learnt) for key, way in page.record.ways.items()}
+    adds = iter(added(planned, page.units, steps))
+    offers = {
+        origin: [Offer(value, note, way.steps, cost(way.name, way.steps, next(adds))) for value, way, note in told]
+        for origin, told in every.items()
     }
+    if proposed := propose([it.cost for it in offers["known"]], plan_prefers()):
+        number, why = proposed
+        offers["known"][number] = replace(offers["known"][number], why=why)
+    return offers
 
 
 def _in_hand(job_id: int, scope: Scope) -> StagePage | Response:
@@ -177,7 +177,7 @@ def _unit(page: StagePage) -> UnitKey:
 
 
 @dataclass(frozen=True)
-class WayIn:
+class WayLine:
     """One unit's way in, as listed: its words, address, and what is known."""
 
     words: str
@@ -187,7 +187,7 @@ class WayIn:
     minutes: float
 
 
-def _ways(page: StagePage) -> list[WayIn]:
+def _ways(page: StagePage) -> list[WayLine]:
     """The ways in of the whole car, a unit each."""
     ways = []
     for pair in pairs(page.record.units):
@@ -195,7 +195,7 @@ def _ways(page: StagePage) -> list[WayIn]:
         route = page.record.route(keys[0])
         count = access.minutes_both if len(keys) > 1 else access.minutes_one_side
         ways.append(
-            WayIn(
+            WayLine(
                 page.record.front.words(keys[0]),
                 stage_url(page.job.id, pair, Stage.PLAN),
                 pair.name == _unit(page).name,
@@ -237,7 +237,7 @@ def _next_id(record: Record) -> int:
 
 def _load(page: StagePage, argument: str) -> Any:
     origin, _, name = argument.partition("-")
-    starters = {starter.name: starter for starter in access.starter_routes()}
+    starters = {starter.name: starter for starter in access.starter_ways()}
     if origin == "starter" and name in starters:
         route: Any = starters[name]
     else:
@@ -303,5 +303,6 @@ def _render(page: StagePage, form: StepForm, lost: bool = False) -> Any:
         vehicle=page.job.booking.vehicle,
         differs=len({page.record.route(key) for key in page.units}) > 1,
         ways=_ways(page),
-        plan=_car_plan(page),
+        plan=learnt_plan(page.record, known_of(page)),
+        risks=RISKS,
     )

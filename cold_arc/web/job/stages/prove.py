@@ -7,10 +7,11 @@ from typing import Any
 from flask import Blueprint, abort, redirect, request
 
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.job.entries import NotOnCar, Proved
+from cold_arc.core.job.entries import Interlocked, NotOnCar, Proved
+from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.wants import board, board_functions
-from cold_arc.core.work import proof
+from cold_arc.core.job.wants import board, board_functions, interlocks_asked, interlocks_seen
+from cold_arc.core.work import interlocks, proof
 from cold_arc.web.job.scope import Scope, stage_url
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.parts.board import build_board
@@ -29,7 +30,9 @@ def page(job_id: int, scope: Scope) -> Any:
     if request.method == "POST":
         return _change(page, stage_pass)
     found = [finding for each in proof.PASSES for finding in proof.findings(board(page.record, each))]
-    routes = dict.fromkeys(route for key in page.units if (route := page.record.route(key)))
+    found += interlocks.findings(interlocks_seen(page.record, "closed"))
+    work = Handwork(page.record)
+    closings = [it for it in work.steps if it.kind == "close" and set(it.units) & set(page.units)]
     view = build_board(page.progress, stage_pass)
     return page.render(
         list(dict.fromkeys(found)),
@@ -38,7 +41,10 @@ def page(job_id: int, scope: Scope) -> Any:
         passes=proof.PASSES,
         results=proof.RESULTS,
         taps=[result for result in proof.RESULTS if result != "turned"],
-        close_up=[step for route in routes for step in reversed(route.steps) if step.fasteners],
+        interlocks=interlocks_asked(page.progress) if stage_pass == "closed" else (),
+        seen=interlocks_seen(page.record, "closed"),
+        shut=sum(map(work.done, closings)),
+        closings=closings,
         tray=build_tray(page.record, page.units),
     )
 
@@ -54,7 +60,7 @@ def _pass_to_do(page: StagePage) -> str:
 
 def _change(page: StagePage, stage_pass: str) -> Any:
     what, _, argument = request.form.get("do", "").partition(":")
-    handlers = {"mark": _mark, "row": _row, "absent": _absent, "present": _absent}
+    handlers = {"mark": _mark, "row": _row, "absent": _absent, "present": _absent, "right": _lock, "wrong": _lock}
     if what not in handlers:
         abort(404)
     payloads = handlers[what](page, stage_pass, argument, what)
@@ -85,6 +91,13 @@ def _row(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Any]:
         Proved(stage_pass, cell.function, Side(cell.side), cell.engine, "works")
         for cell in proof.untested(wanted, results)
     ]
+
+
+def _lock(page: StagePage, stage_pass: str, argument: str, what: str) -> list[Any]:
+    """One interlock does as it should, or not."""
+    if argument not in {it.id for it in interlocks_asked(page.progress)}:
+        abort(404)
+    return [Interlocked(stage_pass, argument, what == "right")]
 
 
 def _absent(_: StagePage, __: str, argument: str, what: str) -> list[Any]:

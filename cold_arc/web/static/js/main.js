@@ -7,6 +7,7 @@ import { showLooked } from "./scrolling.js";
 import { sendInPlace } from "./sending.js";
 import "./shell.js";
 import "./stepping.js";
+import { startClocks } from "./together.js";
 import { fitWalls } from "./wall.js";
 
 const settle = () => {
@@ -16,6 +17,7 @@ const settle = () => {
   showLooked();
   fitWalls();
   takeMeter();
+  startClocks();
 };
 
 document.addEventListener("htmx:afterSettle", (event) => {

@@ -1,0 +1,225 @@
+"""The work at the car step by step: open, fit, prove, close; what may be done now, and what a panel must not close over.
+
+The steps are the whole car's plan: what several lamps lie behind is opened once, and closed once all work behind it is
+done and proved. Common practice, no published source.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+from cold_arc.core.car.front import Key, SocketKey, UnitKey
+from cold_arc.core.car.lamps import Side
+from cold_arc.core.job import timing, wants
+from cold_arc.core.job.record import Record
+from cold_arc.core.work import proof
+from cold_arc.core.work.access import PLUG
+from cold_arc.core.work.composing import Opening
+from cold_arc.core.work.extras import Extra
+from cold_arc.core.work.learning import Done, part_of
+
+KINDS = ("extra", "open", "fit", "close")
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step: what is ticked for which things once it is done; *opening* for what is opened or closed."""
+
+    kind: str
+    text: str
+    ticks: tuple[tuple[Key, str], ...]
+    units: tuple[UnitKey, ...]
+    caution: str = ""
+    why: str = ""
+    check: str = ""
+    opening: Opening | None = None
+
+    @property
+    def id(self) -> str:
+        """What a form calls it: "open:headlamp-left:3"."""
+        key, name = self.ticks[0]
+        return f"{self.kind}:{key}:{name.partition(':')[2]}"
+
+    @property
+    def sides(self) -> tuple[Side, ...]:
+        """The sides it is about."""
+        return tuple(side for side in Side if any(key.side is side for key, _ in self.ticks))
+
+
+class Handwork:
+    """All steps of a job at the car, in order, and where they stand."""
+
+    def __init__(self, record: Record) -> None:
+        self.record = record
+
+    @cached_property
+    def steps(self) -> list[Step]:
+        """Every step: extra work before, then opened and fitted side by side, then closed in the exact reverse."""
+        openings = self.record.plan.openings
+        return [
+            *self._extras("before", self.record.units),
+            *self._open_and_fit(openings),
+            *(_closing(it) for it in reversed(openings)),
+        ]
+
+    def _open_and_fit(self, openings: Sequence[Opening]) -> Iterator[Step]:
+        """What is opened, and each side's fitting once everything before it is open."""
+        waiting = {side: [key for key in self.record.units if key.side is side] for side in Side}
+        for number, opening in enumerate(openings):
+            yield _opened(opening)
+            to_come = {key.side for later in openings[number + 1 :] for key in later.units}
+            for side in [side for side in waiting if side not in to_come]:
+                yield from self._fitting(waiting.pop(side))
+        for units in waiting.values():
+            yield from self._fitting(units)
+
+    def _fitting(self, units: Sequence[UnitKey]) -> Iterator[Step]:
+        yield from self._extras("open", units)
+        for socket in self.record.sockets:
+            if socket.of_unit in units:
+                for it in wants.fit_steps(self.record, socket):
+                    ticks = ((socket, f"fit:{it.id}"),)
+                    yield Step("fit", it.text, ticks, (socket.of_unit,), it.caution, it.why, it.check)
+
+    def _extras(self, when: str, units: Sequence[UnitKey]) -> Iterator[Step]:
+        asked: dict[Extra, list[UnitKey]] = {}
+        for key in units:
+            for extra in self.record.extras(key):
+                if extra.when == when and not self._at_fit(extra, key):
+                    asked.setdefault(extra, []).append(key)
+        for extra, keys in asked.items():
+            for together in [keys] if extra.once else [[key] for key in keys]:
+                ticks = tuple((key, f"extra:{extra.id}") for key in together)
+                yield Step("extra", extra.text, ticks, tuple(together), extra.caution)
+
+    def _at_fit(self, extra: Extra, unit: UnitKey) -> bool:
+        """Whether a step at Fit stands for it already."""
+        sockets = [key for key in self.record.sockets if key.of_unit == unit]
+        return any(it.id == extra.fit for key in sockets for it in wants.fit_steps(self.record, key))
+
+    @cached_property
+    def _ticked(self) -> dict[Key, set[str]]:
+        return {key: self.record.ticks(key) for key in (*self.record.units, *self.record.sockets)}
+
+    def done(self, step: Step) -> bool:
+        """Whether a step is ticked for everything it is about; a part open for one lamp is open for all behind it."""
+        if step.opening is None:
+            return all(name in self._ticked[key] for key, name in step.ticks)
+        opened, closed = (self._lamps(step.opening, tick) for tick in ("route", "close"))
+        if step.kind == "open":
+            return opened == set(step.units) or bool(opened - closed)
+        return bool(opened) and opened <= closed
+
+    def _lamps(self, opening: Opening, tick: str) -> set[UnitKey]:
+        """The lamps behind a part for which a step was ticked."""
+        return {key for key, number in opening.ids.items() if f"{tick}:{number}" in self._ticked[key]}
+
+    def waits_for(self, step: Step) -> list[str]:
+        """What must come before a step, in words; none: it can be done now."""
+        if step.kind == "close":
+            return self._keeps_open(step)
+        before = [it for it in self._earlier(step) if not self.done(it)]
+        return [f"First: {it.text}" for it in before[:1]]
+
+    def _earlier(self, step: Step) -> Iterator[Step]:
+        """What stands before it: openings to the same lamps, and the socket's own fitting."""
+        for it in self.steps[: self.steps.index(step)]:
+            opens = it.kind == "open" and bool(set(it.units) & set(step.units)) and step.kind != "extra"
+            if opens or (it.kind == step.kind == "fit" and it.ticks[0][0] == step.ticks[0][0]):
+                yield it
+
+    def _keeps_open(self, step: Step) -> list[str]:
+        """Why a panel must not be closed yet."""
+        assert step.opening is not None
+        deeper = [it for it in self._closings if self._is_deeper(it, step)]
+        told = [f"Close first: {it.text}" for it in deeper if not self.done(it)]
+        for it in deeper:
+            told += [f"{row.loose} {row.fasteners.words} not back" for row in self._loose(it)]
+        if not self.done(_opened(step.opening)):
+            return [*told, "It was never opened."]
+        return told + [why for unit in step.units for why in self._unit_open(unit)]
+
+    @cached_property
+    def _closings(self) -> list[Step]:
+        return [it for it in self.steps if it.kind == "close"]
+
+    def _is_deeper(self, it: Step, step: Step) -> bool:
+        """Whether *it* lies behind *step*, so that it is closed before."""
+        return self._closings.index(it) < self._closings.index(step) and bool(set(it.units) & set(step.units))
+
+    def _loose(self, step: Step) -> list[wants.TrayRow]:
+        assert step.opening is not None
+        return [row for row in wants.tray_of(self.record, step.opening) if row.loose and self.done(step)]
+
+    def _unit_open(self, unit: UnitKey) -> Iterator[str]:
+        """What is not done and proved yet of one lamp."""
+        yield from self._open_units.get(unit, ())
+
+    @cached_property
+    def _open_units(self) -> dict[UnitKey, list[str]]:
+        return {key: list(self._still_open(key)) for key in self.record.units}
+
+    def _still_open(self, unit: UnitKey) -> Iterator[str]:
+        name = f"{self.record.front.words(unit)} {unit.side.value}"
+        mine = [it for it in self.steps if it.kind in ("fit", "extra") and unit in it.units]
+        if undone := [it for it in mine if not self.done(it)]:
+            yield f"{name}: {len(undone)} steps not done, first: {undone[0].text}"
+        sockets = [key for key in self.record.sockets if key.of_unit == unit]
+        for socket in sockets:
+            if wants.needs_clocking(self.record, socket):
+                yield from (f"{name}: {why}" for why in wants.clocking_wants(self.record, socket))
+        yield from self._unproved(unit, sockets)
+        yield from (f"{name}: {why}" for why in wants.checks_wanted(self.record, sockets))
+
+    def _unproved(self, unit: UnitKey, sockets: Sequence[SocketKey]) -> Iterator[str]:
+        """Functions of one lamp that were not seen to work while it is open."""
+        given = {it.value for key in sockets for it in self.record.front.socket(key).functions}
+        given -= self.record.absent_functions()
+        results = wants.board(self.record, "open")
+        cells = [it for it in proof.cells(name for name in proof.FUNCTIONS if name in given)]
+        bad = [it for it in cells if it.side == unit.side.value and results.get(it) not in proof.GOOD_RESULTS]
+        if bad:
+            more = f", and {len(bad) - 1} more" if len(bad) > 1 else ""
+            yield f"Not proved open: {bad[0].words}{more}"
+
+    def next(self, units: Sequence[UnitKey]) -> Step | None:
+        """The first step about these units that can be done now; None where all is done or waits."""
+        mine = [it for it in self.steps if set(it.units) & set(units) and not self.done(it)]
+        return next((it for it in mine if not self.waits_for(it)), None)
+
+
+def _opened(opening: Opening) -> Step:
+    return _of_opening("open", "route", opening, opening.step.text)
+
+
+def _closing(opening: Opening) -> Step:
+    return _of_opening("close", "close", opening, f"Back: {opening.step.text}")
+
+
+def _of_opening(kind: str, tick: str, opening: Opening, text: str) -> Step:
+    ticks = tuple((key, f"{tick}:{number}") for key, number in opening.ids.items())
+    return Step(kind, text, ticks, opening.units, opening.step.caution, opening=opening)
+
+
+def done_of(record: Record) -> list[Done]:
+    """What each part that was opened and closed again took, and how many of its fasteners broke."""
+    work, spent, told = Handwork(record), timing.actual_min(record), []
+    for step in work.steps:
+        opening = step.opening
+        if step.kind != "close" or opening is None or not work.done(step):
+            continue
+        took = timing.opening_min(spent, opening)
+        share = opening.minutes / opening.step.minutes if opening.step.minutes else 1.0
+        rows = [row for row in wants.tray_of(record, opening) if row.fasteners.kind != PLUG]
+        told.append(
+            Done(
+                part_of(opening.step),
+                opening.step.minutes,
+                took / share if took is not None else None,
+                sum(row.fasteners.count for row in rows),
+                sum(row.said.broken for row in rows),
+            )
+        )
+    return told

@@ -1,0 +1,46 @@
+"""Extra work while the car is here: polishing, feeds, small bulbs. Common practice, no published source."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from cold_arc.core import data
+
+
+@dataclass(frozen=True)
+class Extra:
+    """One sort of it: *minutes* of hands, then *cures* minutes without; *when* "before" opening or while "open"."""
+
+    id: str
+    text: str
+    when: str
+    minutes: float
+    cures: float = 0.0
+    once: bool = False
+    tools: tuple[str, ...] = ()
+    consumables: tuple[str, ...] = ()
+    caution: str = ""
+    fit: str = ""
+
+
+@cache
+def extras() -> dict[str, Extra]:
+    """Every sort by id."""
+    rows = data.load("extras")["extra"]
+    told = [
+        Extra(**{name: tuple(it) if isinstance(it, list) else it for name, it in row.items()}) for row in rows
+    ]
+    return {it.id: it for it in told}
+
+
+@cache
+def fit_minutes() -> dict[str, float]:
+    """Minutes to fit one socket, by what is put in."""
+    return {name: float(it) for name, it in data.load("work_times")["fit"].items()}
+
+
+@cache
+def stage_minutes() -> dict[str, float]:
+    """Minutes of proving, aiming and verifying, each side."""
+    return {name: float(it) for name, it in data.load("work_times")["stage"].items()}

@@ -1,0 +1,54 @@
+"""How functions must work together: low out with high, fog with low, daytime with turn, as each market's rule has it.
+
+From memory, with its sources (``data/interlocks.toml``); never a substitute for local advice.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from functools import cache
+
+from cold_arc.core import data
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.references import Sources, read
+
+
+@dataclass(frozen=True)
+class Interlock:
+    """One of them: asked for in *markets* where the car has every function it *needs*."""
+
+    id: str
+    text: str
+    markets: tuple[str, ...]
+    needs: tuple[str, ...]
+    sources: Sources
+
+
+@cache
+def interlocks() -> dict[str, Interlock]:
+    """All by id."""
+    return {
+        row["id"]: Interlock(row["id"], row["text"], tuple(row["markets"]), tuple(row["needs"]), read(row["source"]))
+        for row in data.load("interlocks")["interlock"]
+    }
+
+
+def wanted(market: str, functions: Iterable[str]) -> list[Interlock]:
+    """Those to ask for of a car with these functions."""
+    has = set(functions)
+    return [it for it in interlocks().values() if market in it.markets and has.issuperset(it.needs)]
+
+
+def findings(results: Mapping[str, bool]) -> list[Finding]:
+    """A finding for each that is not as it should be."""
+    return [
+        Finding(
+            Level.CAUTION,
+            f"Not so: {it.text[0].lower()}{it.text[1:]}.",
+            it.sources,
+            advice="As the car was made, or wired wrong? The car's own rule decides; check locally, tell the customer.",
+        )
+        for name, it in interlocks().items()
+        if results.get(name) is False
+    ]

@@ -1,0 +1,81 @@
+"""When a car is best worked on: hands first, the wall once it is dark, nothing before its parts are here."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterable
+from dataclasses import dataclass
+from zoneinfo import ZoneInfo
+
+from cold_arc.core.work.dark import Place, night
+
+# The working day, minutes after midnight, and to what a start is rounded (own).
+OPENS_MIN, STEP_MIN = 8 * 60, 5
+UNKNOWN_DUSK_MIN = 18 * 60
+
+
+@dataclass(frozen=True)
+class Visit:
+    """One car's time on a day: *starts*, minutes after midnight; how long hands and wall take; *people*."""
+
+    name: str
+    starts: float
+    hands: float
+    wall: float
+    people: int
+
+    def wall_from(self, dark_from: float) -> float:
+        """When its wall work begins: after the hands, and in the dark."""
+        return max(self.starts + self.hands, dark_from)
+
+    def ends(self, dark_from: float) -> float:
+        """When it is done."""
+        return self.wall_from(dark_from) + self.wall if self.wall else self.starts + self.hands
+
+
+def dark_from(place: Place | None, dark_bay: bool, day: dt.date) -> float | None:
+    """From when on a day the wall is dark enough, minutes after midnight; None where it never is, or nothing is known.
+
+    A dark bay is so at any hour.
+    """
+    if dark_bay:
+        return 0.0
+    if place is None:
+        return None
+    tonight = night(place, day)
+    if tonight.always_dark:
+        return 0.0
+    if tonight.dusk is None:
+        return None
+    local = tonight.dusk.astimezone(ZoneInfo(place.zone))
+    late = 24 * 60 if local.date() > day else 0
+    return float(late + local.hour * 60 + local.minute)
+
+
+def best_start(hands: float, dark: float | None) -> int:
+    """The start that lets the hands be done just as it gets dark, minutes after midnight, not before the shop opens.
+
+    >>> best_start(90, 16 * 60 + 34)
+    900
+    """
+    latest = (UNKNOWN_DUSK_MIN if dark is None else dark) - hands
+    return max(OPENS_MIN, int(latest // STEP_MIN * STEP_MIN)) if dark != 0.0 else OPENS_MIN
+
+
+def too_many(visits: Iterable[Visit], dark: float, people: int) -> list[tuple[float, float, int]]:
+    """Spans of a day in which more people are asked for than there are: from, to, how many."""
+    spans = []
+    for it in visits:
+        spans.append((it.starts, it.starts + it.hands, it.people))
+        if it.wall:
+            spans.append((it.wall_from(dark), it.ends(dark), 1))
+    edges = sorted({edge for start, end, _ in spans for edge in (start, end)})
+    found: list[tuple[float, float, int]] = []
+    for start, end in zip(edges, edges[1:], strict=False):
+        asked = sum(count for a, b, count in spans if a <= start and end <= b)
+        if asked <= people:
+            continue
+        if found and found[-1][1] == start and found[-1][2] == asked:
+            start = found.pop()[0]
+        found.append((start, end, asked))
+    return found

@@ -1,0 +1,58 @@
+"""A photograph as it comes from a camera: checked, turned upright, made smaller, freed of where and when it was taken."""
+
+from __future__ import annotations
+
+import io
+import warnings
+from dataclasses import dataclass
+
+from PIL import Image, ImageOps
+
+TAKEN = ("JPEG", "PNG", "WEBP")
+MOST_BYTES, MOST_PIXELS = 25_000_000, 24_500_000
+LONGEST, SMALL_LONGEST, QUALITY = 1600, 320, 85
+
+
+class PhotoError(ValueError):
+    """Not a picture that can be kept; the message says why."""
+
+
+@dataclass(frozen=True)
+class Photo:
+    """A picture to keep, and a small one of it, both JPEG."""
+
+    jpeg: bytes
+    small: bytes
+
+
+def read_photo(data: bytes) -> Photo:
+    """A JPEG, PNG or WebP picture of up to 24 megapixels; PhotoError for anything else."""
+    if not data:
+        raise PhotoError("No picture was chosen.")
+    if len(data) > MOST_BYTES:
+        raise PhotoError(f"The picture is larger than {MOST_BYTES // 1_000_000} MB.")
+    image = _opened(data)
+    return Photo(_jpeg(image, LONGEST), _jpeg(image, SMALL_LONGEST))
+
+
+def _opened(data: bytes) -> Image.Image:
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error")
+            image: Image.Image = Image.open(io.BytesIO(data), formats=TAKEN)
+            if image.width * image.height > MOST_PIXELS:
+                raise PhotoError("The picture has more than 24 megapixels.")
+            image.draft("RGB", (2 * LONGEST, 2 * LONGEST))
+            return ImageOps.exif_transpose(image).convert("RGB")
+    except PhotoError:
+        raise
+    except Exception as error:  # whatever a decoder makes of it
+        raise PhotoError("This is no picture that can be read: JPEG, PNG or WebP.") from error
+
+
+def _jpeg(image: Image.Image, longest: int) -> bytes:
+    held = image.copy()
+    held.thumbnail((longest, longest))
+    out = io.BytesIO()
+    held.save(out, "JPEG", quality=QUALITY)
+    return out.getvalue()

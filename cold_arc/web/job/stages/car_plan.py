@@ -1,0 +1,234 @@
+"""Stage 5, Plan, the whole car: its ways in and extra work as one plan, as a timeline, on a day, kept and compared."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections import Counter
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Blueprint, abort, redirect, request
+from flask_wtf import FlaskForm
+from wtforms import DateField, StringField
+from wtforms.validators import Length, Optional, ValidationError
+
+from cold_arc.core.car.front import UnitKey
+from cold_arc.core.job.carwork import on_order, tasks
+from cold_arc.core.job.entries import ExtraWork, Ordered, PlanKept, PlannedFor
+from cold_arc.core.job.record import Record
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.work import when
+from cold_arc.core.work.access import MOST_PEOPLE, RISKS
+from cold_arc.core.work.composing import CarPlan, compose
+from cold_arc.core.work.extras import extras
+from cold_arc.core.work.learning import Learnt, part_of, with_learnt
+from cold_arc.core.work.schedule import Slot, schedule
+from cold_arc.store import work_done
+from cold_arc.web.forms import fields
+from cold_arc.web.forms.plain_numbers import whole
+from cold_arc.web.job.scope import Scope, stage_url
+from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.parts.timeline import build_timeline
+from cold_arc.web.shell.db import session
+from cold_arc.web.shell.place import has_dark_bay, shop_people, shop_place
+
+bp = Blueprint("car_plan", __name__)
+
+
+class WhenForm(FlaskForm):
+    """The day and time the car is worked on, and by how many."""
+
+    day = DateField("Day", [fields.needed("Say which day.")])
+    starts = StringField("Start, like 14:30", [fields.needed("Say when."), Length(max=10)])
+    people = fields.number("People", 1, MOST_PEOPLE, whole=True)
+
+    def validate_starts(self, field: Any) -> None:
+        """A time of the day."""
+        if read_time(field.data) is None:
+            raise ValidationError("Write the time like 14:30.")
+
+    def planned(self) -> PlannedFor:
+        """What was asked for."""
+        return PlannedFor(self.day.data, read_time(self.starts.data) or 0, int(self.people.data))
+
+
+class OrderForm(FlaskForm):
+    """A part on order."""
+
+    what = StringField("Part", [fields.needed("Say what is on order."), Length(max=80)])
+    arrives = DateField("Expected", [Optional()])
+
+
+def read_time(text: str | None) -> int | None:
+    """Minutes after midnight of "14:30"; None for what is no time."""
+    hours, _, minutes = (text or "").strip().replace(".", ":").partition(":")
+    if not (hours.isascii() and hours.isdecimal() and minutes.isascii() and minutes.isdecimal() and len(minutes) == 2):
+        return None
+    told = whole(hours), whole(minutes)
+    if told[0] is None or told[1] is None or told[0] > 23 or told[1] > 59:
+        return None
+    return told[0] * 60 + told[1]
+
+
+def say_time(minutes: float) -> str:
+    """Minutes after midnight as a time of the day: "14:30"."""
+    return f"{int(minutes) // 60 % 24}:{int(minutes) % 60:02d}"
+
+
+def known_of(page: StagePage) -> dict[str, Learnt]:
+    """What the shop learnt at such cars, from its other jobs."""
+    return work_done.known(session(), page.job.booking, page.job.id)
+
+
+def learnt_plan(record: Record, known: Mapping[str, Learnt]) -> CarPlan:
+    """The car's plan with the minutes that such cars really took."""
+    return compose({key: with_learnt(steps, known) for key, steps in record.ways.items()})
+
+
+@dataclass(frozen=True)
+class Day:
+    """How a job's work falls into hands and wall, minutes."""
+
+    slots: tuple[Slot, ...]
+    hands: float
+    wall: float
+
+
+def day_of(record: Record, plan: CarPlan, people: int) -> Day:
+    """The schedule of a job, and how long hands and wall take in it."""
+    slots = schedule(tasks(record, plan), people)
+    hands = max((slot.end for slot in slots if not slot.task.dark), default=0.0)
+    return Day(tuple(slots), hands, sum(slot.task.minutes for slot in slots if slot.task.dark))
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/plan/whole", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """The ways in of all lamps and the extra work as one plan."""
+    page = open_stage(job_id, scope, Stage.PLAN)
+    if request.method == "GET":
+        return _render(page)
+    what, _, argument = request.form.get("do", "").partition(":")
+    handlers: dict[str, Callable[[StagePage, str], Any]] = {
+        "extras": _extras, "when": _when, "off": _off, "order": _order, "arrived": _arrived, "keep": _keep,
+    }  # fmt: skip
+    return handlers[what](page, argument) if what in handlers else abort(404)
+
+
+def _back(page: StagePage) -> str:
+    return f"{page.url}/whole"
+
+
+def _extras(page: StagePage, _: str) -> Any:
+    """The extra work ticked for each unit."""
+    entries: dict[tuple[str, ...], list[UnitKey]] = {}
+    for key in page.record.units:
+        chosen = tuple(name for name in extras() if f"{name}/{key}" in request.form.getlist("extra"))
+        if chosen != tuple(it.id for it in page.record.extras(key)):
+            entries.setdefault(chosen, []).append(key)
+    page.refuse_stale([(ExtraWork(chosen), frozenset(keys)) for chosen, keys in entries.items()])
+    for chosen, keys in entries.items():
+        page.save(ExtraWork(chosen), about=keys, merged=True)
+    return redirect(_back(page), 303)
+
+
+def _when(page: StagePage, _: str) -> Any:
+    form = WhenForm()
+    return page.save(form.planned(), about=(), back=_back(page)) if form.validate() else _render(page, planned=form)
+
+
+def _off(page: StagePage, _: str) -> Any:
+    return page.save(PlannedFor(None), about=(), back=_back(page))
+
+
+def _order(page: StagePage, _: str) -> Any:
+    form = OrderForm()
+    if not form.validate():
+        return _render(page, order=form)
+    return page.save(Ordered(form.what.data.strip(), form.arrives.data), about=(), back=_back(page))
+
+
+def _arrived(page: StagePage, what: str) -> Any:
+    if what not in {it.what for it in on_order(page.record)}:
+        abort(404)
+    return page.save(Ordered(what, arrived=True), about=(), back=_back(page), merged=True)
+
+
+def _keep(page: StagePage, _: str) -> Any:
+    kept = kept_plan(learnt_plan(page.record, known_of(page)))
+    return page.save(kept, about=(), back=_back(page), merged=True)
+
+
+def kept_plan(plan: CarPlan) -> PlanKept:
+    """A plan as it is kept, to compare later ones with."""
+    steps = tuple(f"{it.step.text} ({it.place.side.value if it.place.side else 'once'})" for it in plan.openings)
+    return PlanKept(round(plan.minutes, 1), round(plan.one_by_one, 1), steps, sum(plan.fasteners.values()))
+
+
+@dataclass(frozen=True)
+class Since:
+    """What changed in a plan since it was kept: which version that was, steps come and gone, minutes more."""
+
+    version: int
+    come: tuple[str, ...]
+    gone: tuple[str, ...]
+    minutes: float
+    fasteners: int
+
+
+def since_kept(versions: list[PlanKept], now: PlanKept) -> Since | None:
+    """How the plan differs from the newest kept; None where none is."""
+    if not versions:
+        return None
+    last = versions[-1]
+    come, gone = Counter(now.steps) - Counter(last.steps), Counter(last.steps) - Counter(now.steps)
+    return Since(
+        len(versions), tuple(come.elements()), tuple(gone.elements()), now.minutes - last.minutes,
+        now.fasteners - last.fasteners,
+    )  # fmt: skip
+
+
+def _render(page: StagePage, planned: WhenForm | None = None, order: OrderForm | None = None) -> Any:
+    record, known = page.record, known_of(page)
+    plan = learnt_plan(record, known)
+    said = record.latest(PlannedFor)
+    people = min(max(whole(request.args.get("people")) or (said.people if said else shop_people()), 1), MOST_PEOPLE)
+    day = day_of(record, plan, people)
+    waiting = on_order(record)
+    arrives = max((it.due for it in waiting if it.due), default=None)
+    on = said.day if said and said.day else max(dt.date.today(), arrives or dt.date.today())
+    dark = when.dark_from(shop_place(), has_dark_bay(), on)
+    start = said.starts_min if said and said.day else when.best_start(day.hands, dark)
+    versions = record.all(PlanKept)
+    spares = plan.spares_with({part: it.spare_share for part, it in known.items()})
+    return page.render(
+        (),
+        (it.step.caution for it in plan.openings if it.step.caution),
+        template="plan-whole",
+        plan=plan,
+        raw={part_of(step): step.minutes for steps in record.ways.values() for step in steps},
+        part_of=part_of,
+        known=known,
+        words=lambda key: f"{record.front.words(key)} {key.side.value}",
+        without=dict.fromkeys(record.front.words(key) for key in record.units if record.route(key) is None),
+        timeline=build_timeline(day.slots, people) if day.slots else None,
+        people=people,
+        most_people=MOST_PEOPLE,
+        extras=extras(),
+        chosen={(key, it.id) for key in record.units for it in record.extras(key)},
+        hazy={key for key in record.units if (seen := record.condition(key)) and seen.haze},
+        planned=planned or WhenForm(data={"day": on, "starts": say_time(start), "people": people}),
+        said=said if said and said.day else None,
+        visit=when.Visit("", start, day.hands, day.wall, people),
+        dark=dark,
+        say_time=say_time,
+        order=order or OrderForm(formdata=None),
+        waiting=waiting,
+        late=[it for it in waiting if said and said.day and (it.due is None or it.due > said.day)],
+        risks=RISKS,
+        spares=spares,
+        versions=versions,
+        since=since_kept(versions, kept_plan(plan)),
+        consumables=list(dict.fromkeys(it for key in record.units for x in record.extras(key) for it in x.consumables)),
+        extra_tools=list(dict.fromkeys(it for key in record.units for x in record.extras(key) for it in x.tools)),
+    )
