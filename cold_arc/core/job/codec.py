@@ -44,7 +44,7 @@ KINDS: dict[str, tuple[type, int]] = {
     "checked": (it.Checked, 1),
     "pictured": (it.Pictured, 1),
     "fasteners-back": (it.FastenerBack, 2),
-    "clocked": (it.Clocked, 1),
+    "clocked": (it.Clocked, 2),
     "proved": (it.Proved, 1),
     "interlocked": (it.Interlocked, 1),
     "fault-sought": (it.FaultSought, 1),
@@ -71,7 +71,7 @@ def _told_no_more(plain: Plain) -> Plain:
     """What the next version tells besides is not told; each stands at "not told".
 
     Read, 2: which meter, wall and lens state. Routed, 2: risk, people, plugs. Ticked, 2: by whom. Fasteners, 2: which
-    broke, and where they lie.
+    broke, and where they lie. Clocked, 2: the depth.
     """
     return plain
 
@@ -79,7 +79,7 @@ def _told_no_more(plain: Plain) -> Plain:
 # From (kind, version) to the next version.
 UPCASTERS: dict[tuple[str, int], Callable[[Plain], Plain]] = {
     ("identified", 1): _optic_for_housing,
-    **{(kind, 1): _told_no_more for kind in ("read", "routed", "ticked", "fasteners-back")},
+    **{(kind, 1): _told_no_more for kind in ("read", "routed", "ticked", "fasteners-back", "clocked")},
 }
 _converter = cattrs.preconf.json.make_converter(forbid_extra_keys=True)
 

@@ -283,10 +283,14 @@ class FastenerBack:
 
 @dataclass(frozen=True)
 class Clocked:
-    """Where the bulb stopped when it locked, degrees clockwise from upright, seen from behind."""
+    """Where the bulb stopped when it locked, degrees clockwise from upright, seen from behind.
+
+    *depth_mm*: the middle of its chips above the reference plane, by caliper, where it was taken.
+    """
 
     stopped_deg: float
     typed: str = ""
+    depth_mm: float | None = None
 
 
 @dataclass(frozen=True)

@@ -178,6 +178,7 @@ def _reading(taken: WallReading) -> None:
 
 def _clocked(it: Clocked) -> None:
     _must(abs(it.stopped_deg) <= 360, "More than a full turn")
+    _must(it.depth_mm is None or 0 < it.depth_mm <= LONGEST_BULB_MM, "Such a depth")
 
 
 def _aimed(it: Aimed) -> None:

@@ -8,11 +8,12 @@ from dataclasses import dataclass
 from cold_arc.core import aim
 from cold_arc.core.car import condition
 from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
-from cold_arc.core.findings import Level
+from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries import Checked, Chosen, Clocked, FastenerBack, HandedOver, Interlocked, Proved
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.match import geometry
 from cold_arc.core.metering import readings
 from cold_arc.core.work import clocking, fitting, interlocks, proof
 from cold_arc.core.work.access import Fasteners
@@ -166,6 +167,20 @@ def clocked_as(record: Record, key: SocketKey, clocked: Clocked) -> clocking.Clo
     source = chosen.source if chosen else None
     alike = 2 if source and source.faces == 2 and not source.dip_shield else 1
     return clocking.preset(clocked.stopped_deg, alike)
+
+
+def seat_findings(record: Record, key: SocketKey) -> list[Finding]:
+    """What is to be said of how a bulb sits: its clocking, what came of the preset, its depth."""
+    read = record.all(Clocked, key)
+    if not read:
+        return []
+    judged = [clocked_as(record, key, it) for it in read]
+    again = clocking.second_reading(judged[-2], judged[-1]) if len(judged) > 1 else None
+    depth_mm = read[-1].depth_mm
+    optic = record.socket(key).optic
+    is_projector = optic is not None and optic.is_projector
+    deep = geometry.seated(depth_mm, record.base(key), is_projector) if depth_mm is not None else None
+    return [it for it in (judged[-1].finding, again, deep) if it]
 
 
 def fit_steps(record: Record, key: SocketKey) -> list[fitting.FitStep]:

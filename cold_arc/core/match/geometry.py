@@ -26,16 +26,28 @@ def light_centre(source: LightSource, setting: Setting) -> Iterator[Finding]:
     base = setting.base
     if base is None or not source.is_bulb or base.lcl_mm is None or source.lcl_mm is None:
         return
-    off = source.lcl_mm - base.lcl_mm
+    yield _at_height(source.lcl_mm, base, setting.in_projector, LOOK_FIRST, "Choose another.")
+
+
+def seated(depth_mm: float, base: Base | None, in_projector: bool) -> Finding | None:
+    """The emitters of a fitted bulb as calipers have them above the reference plane, against the base's light centre."""
+    if base is None or base.lcl_mm is None:
+        return None
+    again = "Seat it again, flush and locked; look for a collar not home or an O-ring too thick."
+    return _at_height(depth_mm, base, in_projector, again, again)
+
+
+def _at_height(lcl_mm: float, base: Base, in_projector: bool, when_off: str, when_far: str) -> Finding:
+    assert base.lcl_mm is not None
+    off = lcl_mm - base.lcl_mm
     number, limit = f"{say_mm(off, signed=True)} along the axis", f"±{say_mm(LCL_GOOD_MM)} of {say_mm(base.lcl_mm)}"
     where = (*base.light_centre_sources, *PRACTICE)
     if abs(off) <= LCL_GOOD_MM:
-        yield Finding(Level.OK, "Emitters sit at the filament's height.", where, number, limit)
-    elif abs(off) <= LCL_TOLERABLE_MM or setting.in_projector:
-        yield Finding(Level.CAUTION, "Emitters sit off the filament's height.", where, number, limit, LOOK_FIRST)
-    else:
-        advice = "In a reflector wrong depth throws light above the cut-off. Choose another."
-        yield Finding(Level.STOP, "Emitters sit far off the filament's height.", where, number, limit, advice)
+        return Finding(Level.OK, "Emitters sit at the filament's height.", where, number, limit)
+    if abs(off) <= LCL_TOLERABLE_MM or in_projector:
+        return Finding(Level.CAUTION, "Emitters sit off the filament's height.", where, number, limit, when_off)
+    advice = f"In a reflector wrong depth throws light above the cut-off. {when_far}"
+    return Finding(Level.STOP, "Emitters sit far off the filament's height.", where, number, limit, advice)
 
 
 def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:

@@ -10,6 +10,7 @@ from cold_arc.core.beam import derived
 from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.bases import find
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.entries import Booking, Chosen
 from cold_arc.core.job.record import Record
@@ -72,6 +73,13 @@ def known(
         likeness(setup) if setup and told else None, beam.function.value, traffic, booking.volts,
         slips.usual_volts(taken.values()),
     )  # fmt: skip
+
+
+def seated(setup: SetUp, clock_deg: float, depth_mm: float | None) -> SetUp:
+    """A set-up with its bulb as it sits: turned so far, its chips so far above the reference plane (None: as told)."""
+    base = find(setup.base)
+    off = depth_mm - base.lcl_mm if depth_mm is not None and base and base.lcl_mm is not None else setup.axial
+    return replace(setup, clock=clock_deg, axial=off)
 
 
 def pattern(setup: SetUp, function: str, traffic: str) -> dict[str, float]:

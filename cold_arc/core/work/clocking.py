@@ -39,6 +39,27 @@ class Clocking:
         )
 
 
+def second_reading(first: Clocking, now: Clocking) -> Finding | None:
+    """What a reading after the preset says of it: None where it came out as it should, or the first was good.
+
+    >>> second_reading(preset(20), preset(-2)) is None
+    True
+    >>> second_reading(preset(20), preset(40)).text
+    'The collar was turned the wrong way.'
+    """
+    if abs(first.stopped_deg) <= GOOD_DEG or abs(now.stopped_deg) <= GOOD_DEG:
+        return None
+    number = f"{say_clock_angle(first.stopped_deg)}, then {say_clock_angle(now.stopped_deg)}"
+    if abs(now.stopped_deg - first.stopped_deg) <= GOOD_DEG:
+        advice = "Turn the collar by the preset, tighten its screw, lock and read again."
+        return Finding(Level.CAUTION, "The collar was not preset, or slips on its screw.", PRACTICE, number, advice=advice)
+    if abs(now.stopped_deg - 2 * first.stopped_deg) <= 2 * GOOD_DEG:
+        advice = "Turn it back by twice what it was turned, the other way from where it stopped."
+        return Finding(Level.CAUTION, "The collar was turned the wrong way.", PRACTICE, number, advice=advice)
+    advice = "Read once more: does it lock at the same place each time?"
+    return Finding(Level.CAUTION, "The second reading is not what the preset should give.", PRACTICE, number, advice=advice)
+
+
 def preset(stopped_deg: float, turns_alike: int = 1) -> Clocking:
     """The collar preset that brings a bulb which locked at *stopped_deg* upright.
 

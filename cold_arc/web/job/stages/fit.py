@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import datetime as dt
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from flask import Blueprint, Response as FlaskResponse, abort, g, jsonify, redirect, request
+from flask import Blueprint, abort, jsonify, redirect, render_template, request
+from flask import Response as FlaskResponse
 from flask_wtf import FlaskForm
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
@@ -20,12 +20,17 @@ from cold_arc.core.job.entries import Checked, ClockRan, Clocked, FastenerBack, 
 from cold_arc.core.job.handwork import Handwork, Step
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.wants import TrayRow, clocked_as, needs_clocking, tray_of
+from cold_arc.core.job.wants import TrayRow, clocked_as, needs_clocking, seat_findings, tray_of
+from cold_arc.core.match import measuring
+from cold_arc.core.metering import readings
 from cold_arc.formats.photo import PhotoError, read_photo
 from cold_arc.store import jobs, pictures
+from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope, stage_url
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
+from cold_arc.web.job.wall_light import modelled
+from cold_arc.web.parts.beam_wall import picture_url
 from cold_arc.web.parts.dial import build_dial
 from cold_arc.web.parts.tray import build_tray
 from cold_arc.web.shell.db import session
@@ -40,6 +45,7 @@ class ClockForm(FlaskForm):
     """Where the bulb stopped."""
 
     stopped = fields.clock_angle("Stopped at")
+    depth = fields.number("Depth of the chips, by caliper", 5, 100, "mm", required=False)
 
 
 class CheckForm(FlaskForm):
@@ -216,7 +222,8 @@ def _clock(page: StagePage, name: str) -> Any:
         abort(404)
     form = ClockForm(prefix=name)
     if form.validate():
-        return page.save(Clocked(form.stopped.data, form.stopped.raw_data[0].strip()), about=[key])
+        typed = form.stopped.raw_data[0].strip()
+        return page.save(Clocked(form.stopped.data, typed, form.depth.data), about=[key])
     return _render(page, {key: form})
 
 
@@ -233,8 +240,7 @@ def _render(
         judged = clocked_as(page.record, key, clocked) if clocked else None
         form = (answered or {}).get(key) or ClockForm(MultiDict(), prefix=str(key))
         dials[key] = (build_dial(judged), form)
-        if judged:
-            found.append(judged.finding.named(key.side.value.capitalize()))
+        found += [it.named(key.side.value.capitalize()) for it in seat_findings(page.record, key)]
     under_hand = _under_hand(lines)
     now = jobs.now()
     return page.render(
@@ -264,6 +270,31 @@ def _under_hand(lines: Sequence[StepLine]) -> StepLine | None:
     left = [line for line in lines if not line.done]
     picked = [line for line in left if line.step.id == asked]
     return next(iter([*picked, *(line for line in left if not line.waits), *left]), None)
+
+
+@bp.get("/jobs/<int:job_id>/<scope:scope>/fit/seat")
+@in_turn
+def seat(job_id: int, scope: Scope) -> str:
+    """What a seat does to the beam, while it is typed or dragged: the Wall, and the light at its places."""
+    page = open_stage(job_id, scope, Stage.FIT)
+    key = next((key for key in page.sockets if str(key) == request.args.get("key")), None)
+    if key is None:
+        abort(404)
+    form = ClockForm(request.args, prefix=str(key), meta={"csrf": False})
+    told = form.validate()
+    beam = next((it for it in page.record.front.beams_of(key) if it.function.is_road_beam), None)
+    chosen = modelled(page, beam)[1] if beam and told else None
+    if chosen is None or beam is None:
+        return ""
+    stopped = clocked_as(page.record, key, Clocked(form.stopped.data)).stopped_deg
+    upright, sits = measuring.seated(chosen, 0.0, None), measuring.seated(chosen, stopped, form.depth.data)
+    function, traffic = beam.function.value, page.market.traffic
+    should, does = (measuring.pattern(it, function, traffic) for it in (upright, sits))
+    return render_template(
+        "parts/seat_light.html",
+        pictures=[("As it should sit", picture_url(upright)), ("As it sits", picture_url(sits))],
+        rows=[(readings.words(name), should[name], does[name]) for name in should],
+    )
 
 
 @bp.get("/jobs/<int:job_id>/seen")

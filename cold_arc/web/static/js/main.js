@@ -1,4 +1,5 @@
 // Small sprinkles by behaviour; what a part of the page needs when it comes in is settled here.
+import "./dial.js";
 import "./dragging.js";
 import { restore } from "./drafts.js";
 import { showLamps } from "./face.js";
