@@ -71,7 +71,8 @@ class SupplyFacts:
     *monitored_w*: the least watts the car's bulb-out monitor accepts, None when it does not look. *pwm_hz* and
     *pwm_duty* (0 to 1): a pulsed feed, None when it is plain. *run_m* the length of an added feed one way, *wire_mm2*
     its copper, *air_c* the warmest it gets there, *insulation* its class. *feed_at*: where an HID's feed is taken ("in"
-    to the ballast or "out" of it), *feed_volts* what was read there.
+    to the ballast or "out" of it), *feed_volts* what was read there. An added feed's tap: *slot* "switched" or "live"
+    with the key out, its *slot_name*, how many loads hang on it, the fuse in it. *resistor_on*: "metal" or "plastic".
     """
 
     monitored_w: float | None = None
@@ -83,6 +84,11 @@ class SupplyFacts:
     insulation: str = RATED_CLASS
     feed_at: str = ""
     feed_volts: float | None = None
+    slot: str = ""
+    slot_name: str = ""
+    tap_loads: int | None = None
+    fuse_a: float | None = None
+    resistor_on: str = ""
 
     @property
     def is_pulsed(self) -> bool:
@@ -337,6 +343,52 @@ def laid_wire(facts: SupplyFacts, amps: float, nominal_v: float) -> list[Finding
     return [
         drop,
         Finding(Level.OK, f"Fuse it at {needed:g} A, at the battery end.", PRACTICE, f"{amps:.1f} A", bears),
+    ]
+
+
+SLOTS = {"switched": "Switched with the key or the lamp", "live": "Live at all times"}
+MOUNTS = {"metal": "Bare metal", "plastic": "Plastic, or near it"}
+
+
+def tap(facts: SupplyFacts, amps: float) -> list[Finding]:
+    """What is wrong with the tap of an added feed and with what hangs on it. Common practice, no published source."""
+    found = []
+    if facts.slot == "live":
+        text = "The tap is in a slot that is live with the key out: the lamp can drain the battery overnight."
+        found.append(
+            Finding(Level.CAUTION, text, PRACTICE, advice="Take a switched slot, or a relay the lamp's own wire works.")
+        )
+    if facts.tap_loads is not None and facts.tap_loads > 1:
+        text = "Several loads hang on one tap: one fault puts all of them out, and none has a fuse of its size."
+        found.append(
+            Finding(Level.CAUTION, text, PRACTICE, f"{facts.tap_loads} loads", "one", "Give each a tap and a fuse.")
+        )
+    if facts.fuse_a is not None:
+        found += _tap_fuse(facts, facts.fuse_a, amps)
+    if facts.resistor_on == "plastic":
+        text = "A load resistor on plastic: it melts it, and can set it alight."
+        found.append(
+            Finding(
+                Level.STOP, text, PRACTICE, advice="Two screws on bare metal, with paste, away from plastic and wiring."
+            )
+        )
+    return found
+
+
+def _tap_fuse(facts: SupplyFacts, fuse_a: float, amps: float) -> list[Finding]:
+    """The fuse in the tap: never above what the wire carries, never under what flows."""
+    carries = ampacity_a(facts.wire_mm2, facts.air_c, facts.insulation) if facts.wire_mm2 else None
+    if carries is not None and fuse_a > carries:
+        text, advice = (
+            "The fuse is above what the wire carries.",
+            "A smaller fuse, or a thicker wire: never above the wire.",
+        )
+        return [Finding(Level.STOP, text, PRACTICE, f"{fuse_a:g} A", f"{carries:.1f} A in this wire", advice)]
+    if fuse_a * FUSE_LOAD < amps:
+        text, advice = "The fuse is too small for what flows.", "Work out the wire first, then the fuse for it."
+        return [Finding(Level.CAUTION, text, PRACTICE, f"{fuse_a:g} A", f"{amps:.1f} A at 80 %", advice)]
+    return [
+        Finding(Level.OK, "The fuse in the tap suits wire and load.", PRACTICE, f"{fuse_a:g} A", f"{amps:.1f} A flow")
     ]
 
 

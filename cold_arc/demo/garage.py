@@ -142,16 +142,16 @@ class Story:
 
     def tick_all(self) -> None:
         """Every step at Fit, in order: opened, extra work, fitted."""
-        self._tick("extra", "open", "fit")
+        self._tick("tools:out", "extra", "open", "fit")
 
     def close_up(self) -> None:
         """Every part closed again, with all that held it."""
-        self._tick("close")
+        self._tick("close", "tools:back")
         self.fasteners_back()
 
     def _tick(self, *kinds: str) -> None:
         for step in Handwork(self.record()).steps:
-            if step.kind in kinds:
+            if step.kind in kinds or step.ticks[0][1] in kinds:
                 for key, name in step.ticks:
                     self.add(Ticked(name), key)
 
@@ -160,7 +160,9 @@ class Story:
         for key in self.units:
             for row in tray(self.record(), key):
                 if row.loose:
-                    self.add(FastenerBack(row.step, row.fasteners.kind, row.fasteners.count, place=row.fasteners.place), key)
+                    self.add(
+                        FastenerBack(row.step, row.fasteners.kind, row.fasteners.count, place=row.fasteners.place), key
+                    )
 
     def prove(self, stage_pass: str, functions: Iterable[str]) -> None:
         """Every cell of these functions works."""

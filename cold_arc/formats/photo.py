@@ -1,4 +1,4 @@
-"""A photograph as it comes from a camera: checked, turned upright, made smaller, freed of where and when it was taken."""
+"""A photograph as it comes from a camera: checked, turned upright, made smaller, freed of where and when it was."""
 
 from __future__ import annotations
 

@@ -66,8 +66,8 @@ class Model(DeclarativeBase):
 
 
 class JobRow(Model):
-    """One job: a car's visit; *starts*: the day it is worked on. *board* keeps what the board shows of it, *words* what it is
-    found by; None until worked out anew."""
+    """One job: a car's visit; *starts*: the day it is worked on. *board* keeps what the board shows of it, *words*
+    what it is found by; None until worked out anew."""
 
     __tablename__ = "jobs"
     __table_args__ = (

@@ -18,6 +18,7 @@ from werkzeug.exceptions import ServiceUnavailable
 from cold_arc.core.job.plausible import ImplausibleError
 from cold_arc.core.units import UnitSystem
 from cold_arc.devices.feed import Feed
+from cold_arc.formats import photo
 from cold_arc.store.database import StoreError, open_database
 from cold_arc.web.bases import identify, measure
 from cold_arc.web.bench import pages as bench
@@ -69,6 +70,7 @@ STAGE_PAGES = (
 )
 THEMES = ("night", "day")
 KEY_LENGTH = 64
+MOST_FORM = 1_000_000
 
 
 OWN_NAMES = ("127.0.0.1", "localhost", "[::1]")
@@ -88,9 +90,10 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_HTTPONLY=True,
         WTF_CSRF_TIME_LIMIT=None,
-        MAX_CONTENT_LENGTH=1_000_000,
+        MAX_CONTENT_LENGTH=MOST_FORM,
     )
     app.url_map.converters |= {"scope": ScopeConverter, "int": IdConverter}
+    app.before_request(_room_for_pictures)
     CSRFProtect(app).exempt("cold_arc.web.meter.pages.take")  # it comes with a token of its own
     app.extensions["cold_arc_meters"] = Stand(Feed(), _pace())
     filters.register(app)
@@ -137,6 +140,12 @@ def _secret_key(folder: Path) -> str:
     return key
 
 
+def _room_for_pictures() -> None:
+    """A picture may be larger than any other form; told before anything of the request is read."""
+    if request.endpoint == "fit.take_picture":
+        request.max_content_length = photo.MOST_BYTES + MOST_FORM
+
+
 def _own_name() -> tuple[str, int] | None:
     """Answers to the shop's own names alone, so that no page elsewhere can reach it by one of its own."""
     name = request.host.rpartition(":")[0] if request.host.rpartition(":")[2].isdecimal() else request.host
@@ -171,9 +180,7 @@ def _error_pages(app: Flask) -> None:
         405,
         lambda _: page("Not this way", "That address takes no such request. Go back and use the button.", 405),
     )
-    app.register_error_handler(
-        413, lambda _: page("Too much at once", "That was more than a megabyte. Nothing was saved.", 413)
-    )
+    app.register_error_handler(413, lambda _: page("Too much at once", "That was too large. Nothing was saved.", 413))
     app.register_error_handler(
         CSRFError,
         lambda _: page("The form was too old", "Nothing was saved. Go back, reload the page and send it again.", 400),

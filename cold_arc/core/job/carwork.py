@@ -87,7 +87,6 @@ def _stage(
     return Task(name, words, stage_minutes()[name] * sides, after=after, cured=cured, dark=dark)
 
 
-
 def on_order(record: Record) -> list[Ordered]:
     """The parts that are on order and not here, by what was said last of each."""
     newest = {it.what.casefold(): it for it in record.all(Ordered)}

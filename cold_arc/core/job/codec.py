@@ -32,7 +32,7 @@ KINDS: dict[str, tuple[type, int]] = {
     "shoot-out-ended": (it.ShootOutEnded, 1),
     "chosen": (it.Chosen, 1),
     "refused": (it.Refused, 1),
-    "supplied": (it.Supplied, 1),
+    "supplied": (it.Supplied, 2),
     "ballast-tested": (it.BallastTested, 1),
     "routed": (it.Routed, 2),
     "extra-work": (it.ExtraWork, 1),
@@ -72,6 +72,7 @@ def _told_no_more(plain: Plain) -> Plain:
 
     Read, 2: which meter, wall and lens state. Routed, 2: risk, people, plugs. Ticked, 2: by whom. Fasteners, 2: which
     broke, and where they lie. Clocked, 2: the depth.
+    Supplied, 2: the tap.
     """
     return plain
 
@@ -79,7 +80,7 @@ def _told_no_more(plain: Plain) -> Plain:
 # From (kind, version) to the next version.
 UPCASTERS: dict[tuple[str, int], Callable[[Plain], Plain]] = {
     ("identified", 1): _optic_for_housing,
-    **{(kind, 1): _told_no_more for kind in ("read", "routed", "ticked", "fasteners-back", "clocked")},
+    **{(kind, 1): _told_no_more for kind in ("read", "supplied", "routed", "ticked", "fasteners-back", "clocked")},
 }
 _converter = cattrs.preconf.json.make_converter(forbid_extra_keys=True)
 

@@ -1,4 +1,4 @@
-"""The work at the car step by step: open, fit, prove, close; what may be done now, and what a panel must not close over.
+"""The work at the car step by step: open, fit, prove, close; what may be done now, what a panel must not close over.
 
 The steps are the whole car's plan: what several lamps lie behind is opened once, and closed once all work behind it is
 done and proved. Common practice, no published source.
@@ -19,8 +19,6 @@ from cold_arc.core.work.access import PLUG
 from cold_arc.core.work.composing import Opening
 from cold_arc.core.work.extras import Extra
 from cold_arc.core.work.learning import Done, part_of
-
-KINDS = ("extra", "open", "fit", "close")
 
 
 @dataclass(frozen=True)
@@ -59,10 +57,22 @@ class Handwork:
         """Every step: extra work before, then opened and fitted side by side, then closed in the exact reverse."""
         openings = self.record.plan.openings
         return [
+            *self._tools("out", "Lay out, and count"),
             *self._extras("before", self.record.units),
             *self._open_and_fit(openings),
             *(_closing(it) for it in reversed(openings)),
+            *self._tools("back", "Count back, none left in the bay"),
         ]
+
+    def _tools(self, name: str, words: str) -> Iterator[Step]:
+        """Every tool, out and back: once for the car."""
+        if tools := self.record.plan.tools:
+            units = tuple(self.record.ways)
+            yield Step("tools", f"{words}: {', '.join(tools)}", tuple((key, f"tools:{name}") for key in units), units)
+
+    @cached_property
+    def _places(self) -> dict[str, int]:
+        return {step.id: place for place, step in enumerate(self.steps)}
 
     def _open_and_fit(self, openings: Sequence[Opening]) -> Iterator[Step]:
         """What is opened, and each side's fitting once everything before it is open."""
@@ -101,7 +111,8 @@ class Handwork:
 
     @cached_property
     def _ticked(self) -> dict[Key, set[str]]:
-        return {key: self.record.ticks(key) for key in (*self.record.units, *self.record.sockets)}
+        keys: list[UnitKey | SocketKey] = [*self.record.units, *self.record.sockets]
+        return {key: self.record.ticks(key) for key in keys}
 
     def done(self, step: Step) -> bool:
         """Whether a step is ticked for everything it is about; a part open for one lamp is open for all behind it."""
@@ -120,13 +131,16 @@ class Handwork:
         """What must come before a step, in words; none: it can be done now."""
         if step.kind == "close":
             return self._keeps_open(step)
+        if step.kind == "tools":
+            closed = step.ticks[0][1] == "tools:out" or all(self.done(it) for it in self._closings)
+            return [] if closed else ["Close everything first"]
         before = [it for it in self._earlier(step) if not self.done(it)]
         return [f"First: {it.text}" for it in before[:1]]
 
     def _earlier(self, step: Step) -> Iterator[Step]:
         """What stands before it: openings to the same lamps, and the socket's own fitting."""
-        for it in self.steps[: self.steps.index(step)]:
-            opens = it.kind == "open" and bool(set(it.units) & set(step.units)) and step.kind != "extra"
+        for it in self.steps[: self._places[step.id]]:
+            opens = it.kind == "open" and bool(set(it.units) & set(step.units)) and step not in self._before
             if opens or (it.kind == step.kind == "fit" and it.ticks[0][0] == step.ticks[0][0]):
                 yield it
 
@@ -145,9 +159,14 @@ class Handwork:
     def _closings(self) -> list[Step]:
         return [it for it in self.steps if it.kind == "close"]
 
+    @cached_property
+    def _before(self) -> list[Step]:
+        """What is done before anything is opened."""
+        return list(self._extras("before", self.record.units))
+
     def _is_deeper(self, it: Step, step: Step) -> bool:
         """Whether *it* lies behind *step*, so that it is closed before."""
-        return self._closings.index(it) < self._closings.index(step) and bool(set(it.units) & set(step.units))
+        return self._places[it.id] < self._places[step.id] and bool(set(it.units) & set(step.units))
 
     def _loose(self, step: Step) -> list[wants.TrayRow]:
         assert step.opening is not None
@@ -178,7 +197,7 @@ class Handwork:
         given = {it.value for key in sockets for it in self.record.front.socket(key).functions}
         given -= self.record.absent_functions()
         results = wants.board(self.record, "open")
-        cells = [it for it in proof.cells(name for name in proof.FUNCTIONS if name in given)]
+        cells = proof.cells(name for name in proof.FUNCTIONS if name in given)
         bad = [it for it in cells if it.side == unit.side.value and results.get(it) not in proof.GOOD_RESULTS]
         if bad:
             more = f", and {len(bad) - 1} more" if len(bad) > 1 else ""

@@ -62,5 +62,7 @@ def actual_min(record: Record) -> dict[str, float]:
 
 def opening_min(spent: dict[str, float], opening: Opening) -> float | None:
     """What a part took, opened and closed; None where one of the two was not timed."""
-    told = [sum(spent.get(f"{tick}:{number}", 0.0) for number in {*opening.ids.values()}) for tick in ("route", "close")]
+    told = [
+        sum(spent.get(f"{tick}:{number}", 0.0) for number in {*opening.ids.values()}) for tick in ("route", "close")
+    ]
     return sum(told) if all(told) else None

@@ -75,7 +75,9 @@ def checks_wanted(record: Record, sockets: Iterable[SocketKey]) -> Iterator[str]
     """The checks that were not right when last made."""
     for key in sockets:
         newest = {it.check: it for it in record.all(Checked, key)}
-        yield from (f"{it.check} not right{f' ({it.note})' if it.note else ''}" for it in newest.values() if not it.right)
+        yield from (
+            f"{it.check} not right{f' ({it.note})' if it.note else ''}" for it in newest.values() if not it.right
+        )
 
 
 def clocking_wants(record: Record, key: SocketKey) -> Iterator[str]:
@@ -98,14 +100,22 @@ def _prove(progress: Progress, key: Key) -> Iterator[str]:
         faults = [cell for cell in wanted if results.get(cell, "works") not in proof.GOOD_RESULTS]
         for cell in faults:
             yield f"{words.lower()}: {cell.words} {proof.RESULTS[results[cell]].lower()}"
-    if progress.passed(Stage.PROVE, key) is None:
-        asked = interlocks_asked(progress)
-        if untold := [it for it in asked if it.id not in interlocks_seen(record, "closed")]:
-            yield f"{len(untold)} interlocks not tried"
-    if progress.passed(Stage.PROVE, key) is None and (shut := _not_closed(record, key.of_unit)):
-        yield f"{shut} parts not closed again"
+    if progress.passed(Stage.PROVE, key) is None:  # what earlier versions proved had none of it
+        yield from _put_together(progress, key.of_unit)
     if loose := sum(row.loose for row in tray(record, key.of_unit)):
         yield f"{loose} fasteners or plugs not accounted for"
+
+
+def _put_together(progress: Progress, unit: UnitKey) -> Iterator[str]:
+    """What is missing of how functions work together, of closing, of the count of the tools."""
+    record = progress.record
+    seen, done = interlocks_seen(record, "closed"), record.ticks(unit)
+    if untold := [it for it in interlocks_asked(progress) if it.id not in seen]:
+        yield f"{len(untold)} interlocks not tried"
+    if shut := _not_closed(record, unit):
+        yield f"{shut} parts not closed again"
+    if "tools:out" in done and "tools:back" not in done:
+        yield "tools not counted back"
 
 
 def _not_closed(record: Record, unit: UnitKey) -> int:

@@ -30,7 +30,7 @@ def light_centre(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 
 def seated(depth_mm: float, base: Base | None, in_projector: bool) -> Finding | None:
-    """The emitters of a fitted bulb as calipers have them above the reference plane, against the base's light centre."""
+    """The emitters of a fitted bulb, by caliper above the reference plane, against the base's light centre."""
     if base is None or base.lcl_mm is None:
         return None
     again = "Seat it again, flush and locked; look for a collar not home or an O-ring too thick."

@@ -64,7 +64,13 @@ def _added(setting: Setting, facts: SupplyFacts, amps: float, lamps: int) -> Ite
     if wire is None:
         yield Part("wire", "No single wire carries it", f"{say_number(amps * lamps)} A", "split the feed, a lamp each")
         return
-    yield Part("fuse", "Fuse at the battery", f"{wire.fuse_a:g} A blade", "for the wire")
+    where = f"Fuse tap, slot {facts.slot_name}" if facts.slot_name else "Fuse at the battery"
+    old = "the old fuse moved into the tap, one for the wire beside it" if facts.slot_name else "for the wire"
+    yield Part("fuse", where, f"{wire.fuse_a:g} A blade", old)
+    if facts.slot == "live":
+        yield Part(
+            "relay", "Relay", f"{say_number(amps * lamps)} A", "its coil on the lamp's own wire, so the key rules it"
+        )
     run = f"{wire.mm2:g} mm², {say_number(facts.run_m)} m"
     lost = f"loses {say_volts(wire.drop_v)}; clear of heat and edges, tied"
     yield Part("wire", "Added wire", run, lost)
@@ -155,10 +161,24 @@ STEPS = {
     "driver": "Tie the driver where it is cool, its lead clear of the fan.",
     "plug": "Push the plug home, or the adapter between; pull to try it.",
     "ground": "Ring to bare metal; scrape, screw, grease.",
+    "relay": "Fix the relay, coil on the lamp's own wire, contacts in the added feed.",
     "wire": "Lay the wire along existing wiring, clear of heat and edges; tie it every hand's width.",
     "fuse": "Fuse last, with the lamp switched off.",
 }
-ORDER = ("battery", "ballast", "ground", "wire", "diode", "limiter", "capacitor", "resistor", "driver", "plug", "fuse")
+ORDER = (
+    "battery",
+    "ballast",
+    "ground",
+    "wire",
+    "relay",
+    "diode",
+    "limiter",
+    "capacitor",
+    "resistor",
+    "driver",
+    "plug",
+    "fuse",
+)
 # What is done for an added feed alone; parts that something is cut for.
 ADDED, CUT = {"battery", "wire", "ground", "fuse"}, {"diode", "resistor", "ballast"}
 

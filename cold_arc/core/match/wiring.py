@@ -202,6 +202,7 @@ def findings(setting: Setting, facts: SupplyFacts, source: LightSource | None, l
     found: list[Finding] = []
     if one is not None:
         found += electrical.laid_wire(facts, one * lamps, setting.volts)
+        found += electrical.tap(facts, one * lamps)
     if facts.feed_at:
         found += electrical.feed_point(facts.feed_at, facts.feed_volts, setting.volts)
     return found

@@ -52,12 +52,16 @@ def second_reading(first: Clocking, now: Clocking) -> Finding | None:
     number = f"{say_clock_angle(first.stopped_deg)}, then {say_clock_angle(now.stopped_deg)}"
     if abs(now.stopped_deg - first.stopped_deg) <= GOOD_DEG:
         advice = "Turn the collar by the preset, tighten its screw, lock and read again."
-        return Finding(Level.CAUTION, "The collar was not preset, or slips on its screw.", PRACTICE, number, advice=advice)
+        return Finding(
+            Level.CAUTION, "The collar was not preset, or slips on its screw.", PRACTICE, number, advice=advice
+        )
     if abs(now.stopped_deg - 2 * first.stopped_deg) <= 2 * GOOD_DEG:
         advice = "Turn it back by twice what it was turned, the other way from where it stopped."
         return Finding(Level.CAUTION, "The collar was turned the wrong way.", PRACTICE, number, advice=advice)
     advice = "Read once more: does it lock at the same place each time?"
-    return Finding(Level.CAUTION, "The second reading is not what the preset should give.", PRACTICE, number, advice=advice)
+    return Finding(
+        Level.CAUTION, "The second reading is not what the preset should give.", PRACTICE, number, advice=advice
+    )
 
 
 def preset(stopped_deg: float, turns_alike: int = 1) -> Clocking:

@@ -107,7 +107,8 @@ class CarPlan:
         """The same where the shop knows better for some parts: what share of their fasteners breaks."""
         wanted: dict[str, float] = {}
         for it in self.openings:
-            share = shares.get(part_of(it.step), lambda usual: usual)(SPARE_SHARE)
+            known = shares.get(part_of(it.step))
+            share = known(SPARE_SHARE) if known else SPARE_SHARE
             for group in it.step.fasteners:
                 if any(word in group.kind for word in BREAKING):
                     wanted[group.kind] = wanted.get(group.kind, 0.0) + group.count * share

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cache
+from typing import Any
 
 from cold_arc.core import data
 
@@ -27,10 +28,10 @@ class Extra:
 @cache
 def extras() -> dict[str, Extra]:
     """Every sort by id."""
-    rows = data.load("extras")["extra"]
-    told = [
-        Extra(**{name: tuple(it) if isinstance(it, list) else it for name, it in row.items()}) for row in rows
-    ]
+    told = []
+    for row in data.load("extras")["extra"]:
+        several: dict[str, Any] = {name: tuple(row.get(name, ())) for name in ("tools", "consumables")}
+        told.append(Extra(**(row | several)))
     return {it.id: it for it in told}
 
 

@@ -26,7 +26,7 @@ class Done:
 
 @dataclass(frozen=True)
 class Learnt:
-    """What is known of one part of one car: *n* times timed, the mean *actual* minutes; of *out* fasteners, *broken*."""
+    """What is known of a part of a car: *n* times timed, the mean *actual* minutes; of *out* fasteners, *broken*."""
 
     n: int
     actual: float

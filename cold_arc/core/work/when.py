@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Iterable
 from dataclasses import dataclass
+from itertools import pairwise
 from zoneinfo import ZoneInfo
 
 from cold_arc.core.work.dark import Place, night
@@ -71,7 +72,7 @@ def too_many(visits: Iterable[Visit], dark: float, people: int) -> list[tuple[fl
             spans.append((it.wall_from(dark), it.ends(dark), 1))
     edges = sorted({edge for start, end, _ in spans for edge in (start, end)})
     found: list[tuple[float, float, int]] = []
-    for start, end in zip(edges, edges[1:], strict=False):
+    for start, end in pairwise(edges):
         asked = sum(count for a, b, count in spans if a <= start and end <= b)
         if asked <= people:
             continue

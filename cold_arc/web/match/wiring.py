@@ -6,7 +6,8 @@ from typing import Any
 
 from flask import Blueprint, request
 from flask_wtf import FlaskForm
-from wtforms.validators import ValidationError
+from wtforms import StringField
+from wtforms.validators import Length, ValidationError
 
 from cold_arc.core import electrical
 from cold_arc.core.car.lamps import Present
@@ -36,6 +37,11 @@ class SupplyForm(FlaskForm):
     wire_mm2 = fields.number("Wire laid, mm²", 0.2, 35, "mm²", required=False)
     air_c = fields.number("Warmest there, °C", -40, 130, "°C", default=60.0)
     insulation = fields.one_of("Its insulation", electrical.INSULATION, electrical.RATED_CLASS)
+    slot = fields.one_of_or_none("The tap's slot", electrical.SLOTS)
+    slot_name = StringField("Which slot", [Length(max=30)])
+    tap_loads = fields.number("Loads on the tap", 1, 20, required=False, whole=True)
+    fuse_a = fields.number("Fuse in the tap, A", 1, 60, "A", required=False)
+    resistor_on = fields.one_of_or_none("Load resistor sits on", electrical.MOUNTS)
     feed_at = fields.one_of_or_none("Where the 12 V feed is taken", electrical.FEED_POINTS)
     feed_volts = fields.volts("Volts read there, d.c.", required=False)
 
@@ -58,6 +64,11 @@ class SupplyForm(FlaskForm):
             insulation=self.insulation.data,
             feed_at=self.feed_at.data or "",
             feed_volts=self.feed_volts.data,
+            slot=self.slot.data or "",
+            slot_name=(self.slot_name.data or "").strip(),
+            tap_loads=int(self.tap_loads.data) if self.tap_loads.data is not None else None,
+            fuse_a=self.fuse_a.data,
+            resistor_on=self.resistor_on.data or "",
         )
 
 

@@ -20,7 +20,16 @@ from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import own_path
 from cold_arc.web.meter.pages import token
 from cold_arc.web.shell.db import session
-from cold_arc.web.shell.place import DARK_BAY, PEOPLE, PLACE, PREFERS, has_dark_bay, plan_prefers, shop_people, shop_place
+from cold_arc.web.shell.place import (
+    DARK_BAY,
+    PEOPLE,
+    PLACE,
+    PREFERS,
+    has_dark_bay,
+    plan_prefers,
+    shop_people,
+    shop_place,
+)
 
 bp = Blueprint("shell", __name__)
 A_YEAR = 60 * 60 * 24 * 365

@@ -27,7 +27,7 @@ from cold_arc.core.work.schedule import Slot, schedule
 from cold_arc.store import work_done
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
-from cold_arc.web.job.scope import Scope, stage_url
+from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.parts.timeline import build_timeline
 from cold_arc.web.shell.db import session

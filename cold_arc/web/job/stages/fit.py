@@ -1,4 +1,4 @@
-"""Stage 6, Fit: the work at the car step by step, by one or by several, what lies in the tray, where the bulb locked."""
+"""Stage 6, Fit: the work at the car step by step, by one or several; what lies in the tray, where the bulb locked."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from wtforms.validators import Length
 
 from cold_arc.core.car.front import Key, SocketKey
 from cold_arc.core.job import timing
-from cold_arc.core.job.entries import Checked, ClockRan, Clocked, FastenerBack, Payload, Pictured, Ticked
+from cold_arc.core.job.entries import Checked, Clocked, ClockRan, FastenerBack, Payload, Pictured, Ticked
 from cold_arc.core.job.handwork import Handwork, Step
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
@@ -76,8 +76,8 @@ def step_lines(work: Handwork, page: StagePage) -> list[StepLine]:
     """The steps about the units in scope, in order."""
     units, record = set(page.units), page.record
     mine = [it for it in work.steps if units & set(it.units) and _in_scope(it, page.sockets)]
-    ticks = [(entry.about, it) for entry in record.entries if isinstance(it := entry.payload, Ticked)]
-    who = {(key, it.step): it.who for about, it in ticks for key in about}
+    ticks = [(entry.about, said) for entry in record.entries if isinstance(said := entry.payload, Ticked)]
+    who = {(key, said.step): said.who for about, said in ticks for key in about}
     lines = []
     for it in mine:
         done = work.done(it)
@@ -179,8 +179,8 @@ def _record(page: StagePage, entries: Sequence[tuple[Payload, Sequence[Key]]]) -
 def _all_back(page: StagePage, step: Step) -> list[tuple[Payload, list[Key]]]:
     """Everything that came loose where a part is closed, back in the car."""
     assert step.opening is not None
-    rows = [row for row in tray_of(page.record, step.opening) if row.loose]
-    return [(_counted(row, "all", ""), _owners(row, step)) for row in rows]  # type: ignore[list-item]
+    back = [(_counted(row, "all", ""), row) for row in tray_of(page.record, step.opening)]
+    return [(entry, _owners(row, step)) for entry, row in back if entry]
 
 
 def _owners(row: TrayRow, step: Step) -> list[Key]:
@@ -195,7 +195,9 @@ def _check(page: StagePage, step: Step) -> Any:
         return _render(page, check=form)
     fitted, needed = form.fitted_mm.data, form.needed_mm.data
     if fitted is not None and needed is not None and abs(fitted - needed) > O_RING_WITHIN_MM:
-        form.fitted_mm.errors = [f"{abs(fitted - needed):.1f} mm off what is needed: change it, or record it as not right."]
+        form.fitted_mm.errors = [
+            f"{abs(fitted - needed):.1f} mm off what is needed: change it, or record it as not right."
+        ]
         return _render(page, check=form)
     keys = [key for key, _ in step.ticks]
     made = Checked(step.check, True, form.note.data or "", fitted, needed)
@@ -227,9 +229,7 @@ def _clock(page: StagePage, name: str) -> Any:
     return _render(page, {key: form})
 
 
-def _render(
-    page: StagePage, answered: dict[SocketKey, ClockForm] | None = None, check: CheckForm | None = None
-) -> Any:
+def _render(page: StagePage, answered: dict[SocketKey, ClockForm] | None = None, check: CheckForm | None = None) -> Any:
     work = Handwork(page.record)
     lines = step_lines(work, page)
     dials, found = {}, []
@@ -249,7 +249,7 @@ def _render(
         state=jobs.state(session(), page.job.id),
         lines=lines,
         under_hand=under_hand,
-        unproved=bool(under_hand) and any(why.startswith("Not proved") for why in under_hand.waits),
+        unproved=any(why.startswith("Not proved") for why in (under_hand.waits if under_hand else ())),
         check=check or CheckForm(MultiDict()),
         dials=dials,
         tray=build_tray(page.record, page.units),

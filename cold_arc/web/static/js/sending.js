@@ -4,7 +4,7 @@ import { forget } from "./drafts.js";
 const IN_PLACE = { "hx-boost": "true", "hx-target": "#page", "hx-select": "#page", "hx-swap": "outerHTML show:none", "hx-sync": "this:replace" };
 const FAILED = {
   400: "Not saved: this page was too old. It has been renewed: press again.",
-  413: "Not saved: that was more than a megabyte.",
+  413: "Not saved: that was too large.",
   503: "Not saved: the data is busy. What you typed is kept: press again.",
 };
 const LATER_MS = 700;
