@@ -10,6 +10,7 @@ from sqlalchemy import ColumnElement, Select, and_, func, select, update
 from sqlalchemy.orm import Session
 
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.job.carwork import on_order
 from cold_arc.core.job.entries import Chosen
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
@@ -67,6 +68,12 @@ def starting(session: Session, day: dt.date, most: int) -> list[int]:
     return list(session.scalars(query))
 
 
+def to_come(session: Session, today: dt.date, most: int) -> list[int]:
+    """The open jobs planned for today or later, the next first, by id."""
+    wanted = and_(JobRow.closed_at.is_(None), JobRow.starts >= today)
+    return list(session.scalars(select(JobRow.id).where(wanted).order_by(JobRow.starts, JobRow.id).limit(most)))
+
+
 def unplanned(session: Session, day: dt.date, most: int) -> list[Card]:
     """The open jobs due by a day that are planned for none, the next due first."""
     wanted = and_(JobRow.closed_at.is_(None), JobRow.starts.is_(None), JobRow.due <= day)
@@ -100,8 +107,8 @@ def _card_of(row: JobRow, kept: Any) -> Card:
 
 
 # What the finder tells jobs apart by besides their words: signs of no script, which are taken out of what is typed.
-WALL, PARTS = "\ue001", "\ue002"
-NO_MARKS = str.maketrans(dict.fromkeys(WALL + PARTS, " "))
+WALL, PARTS, ORDERED = "\ue001", "\ue002", "\ue003"
+NO_MARKS = str.maketrans(dict.fromkeys(WALL + PARTS + ORDERED, " "))
 ON_THE_WALL = (Stage.BASELINE, Stage.AIM, Stage.VERIFY)
 BEFORE_FITTING = (Stage.PLAN, Stage.FIT)
 WHICH = {
@@ -109,6 +116,7 @@ WHICH = {
     "due": "Due",
     "wall": "Wall work next",
     "parts": "Chosen, not fitted",
+    "order": "Waiting for parts",
     "closed": "Handed over",
 }
 
@@ -117,7 +125,7 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
     """Jobs whose reference, car, bases, wishes or complaint hold every word of *text*, the next due first.
 
     *which* of :data:`WHICH`: open ones, due by today, with wall work next (which needs the dark), with parts chosen
-    that are not fitted yet, or handed over (the last first).
+    that are not fitted yet, with parts on order, or handed over (the last first).
     """
     wanted = [JobRow.words.contains(word, autoescape=True) for word in text.translate(NO_MARKS).casefold().split()]
     is_open = JobRow.closed_at.is_(None)
@@ -126,6 +134,7 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
         "due": [is_open, JobRow.due <= today],
         "wall": [is_open, JobRow.words.contains(WALL)],
         "parts": [is_open, JobRow.words.contains(PARTS)],
+        "order": [is_open, JobRow.words.contains(ORDERED)],
         "closed": [JobRow.closed_at.is_not(None)],
     }
     parts: list[tuple[list[ColumnElement[bool]], Any]]
@@ -152,6 +161,7 @@ def _words(job: jobs.Job, progress: Progress) -> str:
     chosen = [it for key in unfitted if (it := job.record.latest(Chosen, key)) and it.source]
     marks = [WALL] if any(stage in ON_THE_WALL for stage in stages) else []
     marks += [PARTS] if chosen else []
+    marks += [ORDERED] if on_order(job.record) else []
     unit_words = [unit.words for unit in front.units]
     return " ".join(dict.fromkeys(filter(None, [*said, *unit_words]))).casefold() + " " + " ".join(marks)
 

@@ -42,7 +42,7 @@ def step_min(record: Record, now: dt.datetime, who: str = "") -> float:
 def actual_min(record: Record) -> dict[str, float]:
     """Minutes each ticked step took while the clock ran, by its name in the tick; what can't be told is left out.
 
-    A step is timed from the tick before it of the same person, or from when the clock first ran.
+    A step is timed from the tick before it of the same person, or from when the clock first ran; not while it stands.
     """
     spent: dict[str, float] = {}
     total, since, before = 0.0, None, dict[str, float]()
@@ -55,7 +55,7 @@ def actual_min(record: Record) -> dict[str, float]:
             at = total + _minutes(since, entry.at)
             took = at - before.get(said.who, 0.0)
             before[said.who] = at
-            if LEAST_MIN <= took <= MOST_MIN:
+            if since and LEAST_MIN <= took <= MOST_MIN:
                 spent[said.step] = spent.get(said.step, 0.0) + took
     return spent
 

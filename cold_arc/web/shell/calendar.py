@@ -7,10 +7,11 @@ from collections.abc import Iterator
 
 from flask import Blueprint, Response, abort, request
 
-from cold_arc.core.job.entries import HandedOver
+from cold_arc.core.job.entries import HandedOver, PlannedFor
 from cold_arc.formats.calendar import Day, write_calendar
 from cold_arc.store import board, catalogue, jobs
 from cold_arc.store.jobs import Job
+from cold_arc.web.job.stages.car_plan import say_time
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("calendar", __name__)
@@ -27,6 +28,8 @@ def feed() -> Response:
         for card in board.lane(session(), name, today, MOST_DUE)
         if card.due
     ]
+    coming = (jobs.load(session(), number) for number in board.to_come(session(), today, MOST_CLOSED))
+    days += [day for job in coming if job for day in _planned(job)]
     closed = (jobs.load(session(), card.id) for card in board.handed_over(session(), MOST_CLOSED))
     days += [day for job in closed if job for day in _after(job)]
     return _file(days, catalogue.setting(session(), "shop_name", "Cold Arc"), "shop")
@@ -40,7 +43,15 @@ def of_job(job_id: int) -> Response:
         abort(404)
     booking = job.booking
     due = [Day(_uid(job_id, "due"), booking.due, f"{booking.reference} due", booking.vehicle)] if booking.due else []
-    return _file([*due, *_after(job)], booking.reference, booking.reference)
+    return _file([*due, *_planned(job), *_after(job)], booking.reference, booking.reference)
+
+
+def _planned(job: Job) -> Iterator[Day]:
+    """The day a job is worked on."""
+    said, booking = job.record.latest(PlannedFor), job.booking
+    if said is not None and said.day is not None:
+        start = f"{say_time(said.starts_min)} at the car"
+        yield Day(_uid(job.id, "work"), said.day, f"{booking.reference} {start}", booking.vehicle)
 
 
 def _after(job: Job) -> Iterator[Day]:

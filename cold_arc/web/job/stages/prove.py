@@ -94,7 +94,10 @@ def _row(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Any]:
 
 
 def _lock(page: StagePage, stage_pass: str, argument: str, what: str) -> list[Any]:
-    """One interlock does as it should, or not."""
+    """One interlock does as it should, or not; "*": all not told yet do."""
+    if argument == "*":
+        told = interlocks_seen(page.record, stage_pass)
+        return [Interlocked(stage_pass, it.id, True) for it in interlocks_asked(page.progress) if it.id not in told]
     if argument not in {it.id for it in interlocks_asked(page.progress)}:
         abort(404)
     return [Interlocked(stage_pass, argument, what == "right")]
