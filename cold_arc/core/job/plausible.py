@@ -44,7 +44,7 @@ from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.metering import raster, readings, warming
 from cold_arc.core.metering.meters import meters
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.work import access, interlocks, proof
+from cold_arc.core.work import access, interlocks, proof, when
 from cold_arc.core.work.access import RouteStep
 from cold_arc.core.work.diagnosis import faults
 from cold_arc.core.work.extras import extras
@@ -217,6 +217,7 @@ def _ordered(it: Ordered) -> None:
 
 
 def _planned_for(it: PlannedFor) -> None:
+    _must(it.day is None or when.is_planned(it.day), "Such a day")
     _must(0 <= it.starts_min < MINUTES_A_DAY and 1 <= it.people <= access.MOST_PEOPLE, "Such a time")
 
 

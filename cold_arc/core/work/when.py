@@ -15,6 +15,15 @@ OPENS_MIN, STEP_MIN = 8 * 60, 5
 UNKNOWN_DUSK_MIN = 18 * 60
 
 
+# The years a shop plans in.
+YEARS = (2000, 2100)
+
+
+def is_planned(day: dt.date) -> bool:
+    """Whether a day is one that a shop plans."""
+    return YEARS[0] <= day.year <= YEARS[1]
+
+
 @dataclass(frozen=True)
 class Visit:
     """One car's time on a day: *starts*, minutes after midnight; how long hands and wall take; *people*."""

@@ -50,13 +50,19 @@ def place_x(minutes: float) -> float:
     return round((inside - FROM_H * 60) / ((TO_H - FROM_H) * 60) * WIDTH, 1)
 
 
-@bp.get("/day")
-def page() -> str:
-    """One day: ?on=2026-11-27, today where none is told."""
+def _asked_day() -> dt.date:
+    """The day in the address; today for none, or one no shop plans."""
     try:
         day = dt.date.fromisoformat(request.args.get("on", ""))
     except ValueError:
-        day = dt.date.today()
+        return dt.date.today()
+    return day if when.is_planned(day) else dt.date.today()
+
+
+@bp.get("/day")
+def page() -> str:
+    """One day: ?on=2026-11-27, today where none is told."""
+    day = _asked_day()
     loaded = (jobs.load(session(), number) for number in board.starting(session(), day, MOST_SHOWN))
     cars = sorted((car_of(job, day) for job in loaded if job), key=lambda it: it.visit.starts)
     dark = when.dark_from(shop_place(), has_dark_bay(), day)
@@ -64,8 +70,8 @@ def page() -> str:
     return render_template(
         "day.html",
         day=day,
-        before=day - dt.timedelta(days=1) if day > dt.date.min else day,
-        after=day + dt.timedelta(days=1) if day < dt.date.max else day,
+        before=day - dt.timedelta(days=1),
+        after=day + dt.timedelta(days=1),
         cars=cars,
         dark=dark,
         counted=counted,

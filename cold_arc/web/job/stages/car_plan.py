@@ -48,6 +48,11 @@ class WhenForm(FlaskForm):
         if read_time(field.data) is None:
             raise ValidationError("Write the time like 14:30.")
 
+    def validate_day(self, field: Any) -> None:
+        """A day that can be planned."""
+        if field.data and not when.is_planned(field.data):
+            raise ValidationError(f"A day from {when.YEARS[0]} to {when.YEARS[1]}.")
+
     def planned(self) -> PlannedFor:
         """What was asked for."""
         return PlannedFor(self.day.data, read_time(self.starts.data) or 0, int(self.people.data))
