@@ -2,6 +2,8 @@
 
 import re
 
+from playwright.sync_api import expect
+
 
 def press(page, key, leads_to=None):
     """A key on a page that is all there; then the page it leads to, all there."""
@@ -9,3 +11,11 @@ def press(page, key, leads_to=None):
     page.keyboard.press(key)
     if leads_to:
         page.wait_for_url(re.compile(leads_to))
+
+
+def tick_all(page):
+    """The large button of Fit until it offers nothing more that can be done now."""
+    while page.locator("[data-tick]").count():
+        waiting = page.locator(".ticks .done").count()
+        page.locator("[data-tick]").click()
+        expect(page.locator(".ticks .done")).to_have_count(waiting + 1)

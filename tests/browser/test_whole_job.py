@@ -5,6 +5,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.hands import tick_all
+
 pytestmark = pytest.mark.browser
 
 
@@ -126,19 +128,17 @@ def plan(page):
 
 
 def fit(page):
-    while page.locator("[data-tick]").count():
-        waiting = page.locator(".ticks .done").count()
-        page.locator("[data-tick]").click()
-        expect(page.locator(".ticks .done")).to_have_count(waiting + 1)
+    tick_all(page)
     for side, stopped in (("left", "20 cw"), ("left", "1 ccw"), ("right", "12 o'clock")):
         form = page.locator(".dial-form", has=page.locator(f"#headlamp-1-{side}-stopped"))
-        form.get_by_role("textbox").fill(stopped)
+        form.get_by_label("Stopped at").fill(stopped)
         form.get_by_role("button", name="Record").click()
         if stopped == "20 cw":
             expect(form).to_contain_text("Preset collar 20° anticlockwise")
             expect(page.locator(".action-missing")).to_contain_text("clocking too far off")
     expect(page.locator(".dial-form").nth(1)).to_contain_text("Stopped upright")
     expect(page.locator(".tray h2")).to_contain_text("4 loose")
+    expect(page.locator(".step-waits")).to_contain_text("Not proved open")
     finish(page, "Fit")
 
 
@@ -152,7 +152,12 @@ def prove(page):
     expect(first).to_have_text("Works, plug turned")
     page.get_by_role("button", name="All work").click()
     expect(page.locator(".passes")).to_contain_text("0 untested")
-    page.get_by_role("link", name="After refit").click()
+    page.get_by_role("link", name="Close them, in order").click()
+    expect(page.locator("#tick-next")).to_be_visible()
+    tick_all(page)
+    expect(page.locator(".tray h2")).to_contain_text("0 loose")
+    page.get_by_role("link", name="Prove it closed").click()
+    expect(page.locator("#work")).to_contain_text("parts are closed again")
     for label in ("Front fog", "Daytime running", "Side marker"):
         page.get_by_role("row", name=re.compile(label)).get_by_role("button", name="Not on car").click()
         expect(page.get_by_role("row", name=re.compile(f"^{label}"))).to_have_count(0)
@@ -160,10 +165,8 @@ def prove(page):
         left = page.get_by_role("button", name="All work").count()
         page.get_by_role("button", name="All work").first.click()
         expect(page.get_by_role("button", name="All work")).to_have_count(left - 1)
-    for _ in range(2):
-        left = page.get_by_role("button", name="All back").count()
-        page.get_by_role("button", name="All back").first.click()
-        expect(page.get_by_role("button", name="All back")).to_have_count(left - 1)
+    page.get_by_role("button", name="All others as they should").click()
+    expect(page.locator(".lock-right")).to_have_count(5)
     finish(page, "Prove")
 
 
@@ -278,10 +281,7 @@ def test_a_dual_bulb_car_does_each_thing_once(serve, open_page):
     page.get_by_role("button", name=re.compile("Open cap")).click()
     expect(page.locator(".plan-totals")).to_be_visible()
     go_on(page, "Finish Plan, go to Fit")
-    while page.locator("[data-tick]").count():
-        waiting = page.locator(".ticks .done").count()
-        page.locator("[data-tick]").click()
-        expect(page.locator(".ticks .done")).to_have_count(waiting + 1)
+    tick_all(page)
     expect(page.locator(".dial-form")).to_have_count(2)
     for side in ("left", "right"):
         page.locator(f"#headlamp-1-{side}-stopped").fill("0")

@@ -45,6 +45,7 @@ def page(job_id: int, scope: Scope) -> Any:
         seen=interlocks_seen(page.record, "closed"),
         shut=sum(map(work.done, closings)),
         closings=closings,
+        can_close=any(not work.done(it) and not work.waits_for(it) for it in closings),
         tray=build_tray(page.record, page.units),
     )
 
