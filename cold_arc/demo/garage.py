@@ -25,8 +25,10 @@ from cold_arc.core.job.entries import (
     Inspected,
     Interlocked,
     NotOnCar,
+    Ordered,
     Passed,
     Payload,
+    PlannedFor,
     Proved,
     Read,
     Routed,
@@ -263,6 +265,7 @@ def _nearly_done(session: Session) -> None:
     story.read("after", low[1], after, {"peak": 379}, "right")
     warm = tuple((float(at), float(round(388 * (1 + 0.11 * math.exp(-at / 95))))) for at in range(0, 600, 15))
     story.add(Warmed("after", warm), low[0])
+    story.add(PlannedFor(_due(0), 16 * 60 + 30))
 
 
 def _hazy(session: Session) -> None:
@@ -313,6 +316,9 @@ def _gas_discharge(session: Session) -> None:
     story.read("before", low[0], set_up, {"peak": 540, "edge": 410, "stray": 8.0}, "right")
     story.read("before", low[1], set_up, {"peak": 210, "edge": 150, "stray": 3.4}, "right")
     story.finish(Stage.BASELINE)
+    story.route("Wheel off, liner back")
+    story.add(Ordered("Right ballast, used, tested", _due(2)))
+    story.add(PlannedFor(_due(0), 13 * 60))
 
 
 def _vintage(session: Session) -> None:
@@ -364,6 +370,7 @@ def _vintage(session: Session) -> None:
     story.finish(Stage.PROVE)
     for key, slope in zip(low, (-0.031, -0.009), strict=True):
         story.add(Aimed("found", "uk-inspection-low", 0.74, 5.0, slope, f"{slope:.2%}", spacing_m=0.98), key)
+    story.add(PlannedFor(_due(0), 17 * 60))
 
 
 def _fog(session: Session) -> None:

@@ -97,7 +97,7 @@ def test_a_car_planned_stands_on_its_day_and_in_the_calendar(demo):
 
 
 def test_two_cars_at_once_with_one_person_are_told(demo):
-    for job in (5, 1):
+    for job in (5, 3):
         demo.post(f"/jobs/{job}/all/plan/whole", do="when:", day=DAY.isoformat(), starts="14:30", people="1")
     assert "2 people are asked for, 1 is here" in demo.get(f"/day?on={DAY}")
 

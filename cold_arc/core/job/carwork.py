@@ -7,10 +7,15 @@ cure. Common practice, no published source.
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
 from cold_arc.core.car.front import SocketKey, UnitKey
+from cold_arc.core.job import wants
 from cold_arc.core.job.entries import Chosen, Ordered
+from cold_arc.core.job.handwork import Handwork
+from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
+from cold_arc.core.job.stages import Stage
 from cold_arc.core.work.composing import CarPlan
 from cold_arc.core.work.extras import Extra, fit_minutes, stage_minutes
 from cold_arc.core.work.schedule import Task
@@ -32,6 +37,41 @@ def tasks(record: Record, plan: CarPlan) -> list[Task]:
     verify = _stage(record, "verify", "Verify", after=(aim.id,), dark=True)
     wall = [aim, verify] if record.road_beams else []
     return [*before, *(it for it, _ in behind), *inside, proved, *closings, shut, *wall]
+
+
+def still_to_do(record: Record, every: list[Task]) -> list[Task]:
+    """The tasks that are not done yet, as ticked and as the stages stand."""
+    gone = {task.id for task in every} & _done(record)
+    return [
+        replace(task, after=_but(task.after, gone), cured=_but(task.cured, gone))
+        for task in every
+        if task.id not in gone
+    ]
+
+
+def _but(names: tuple[str, ...], gone: set[str]) -> tuple[str, ...]:
+    return tuple(name for name in names if name not in gone)
+
+
+# The stage that is over once a task of the whole car is done.
+OVER = {"prove-open": Stage.PROVE, "prove-closed": Stage.PROVE, "aim": Stage.AIM, "verify": Stage.VERIFY}
+
+
+def _done(record: Record) -> set[str]:
+    """The ids of the tasks that are done."""
+    work, progress = Handwork(record), Progress(record)
+    number = {id(opening): place for place, opening in enumerate(record.plan.openings)}
+    left = {key for it in work.steps if it.kind == "fit" and not work.done(it) for key, _ in it.ticks}
+    done = {f"fit-{key}" for key in record.sockets if key not in left and wants.fit_steps(record, key)}
+    for it in work.steps:
+        if work.done(it) and it.opening is not None:
+            done.add(f"{it.kind}-{number[id(it.opening)]}")
+    for key in record.units:
+        done |= {name.replace("extra:", "", 1) + f"-{key}" for name in record.ticks(key) if name.startswith("extra:")}
+    for name, stage in OVER.items():
+        if record.sockets and all(progress.passed(stage, key) for key in progress.things(stage)):
+            done.add(name)
+    return done
 
 
 def _opened(plan: CarPlan) -> Iterator[tuple[Task, tuple[UnitKey, ...]]]:

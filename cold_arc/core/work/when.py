@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from zoneinfo import ZoneInfo
@@ -34,13 +34,18 @@ class Visit:
     wall: float
     people: int
 
+    @property
+    def ready(self) -> float:
+        """When its hands are done."""
+        return self.starts + self.hands
+
     def wall_from(self, dark_from: float) -> float:
         """When its wall work begins: after the hands, and in the dark."""
-        return max(self.starts + self.hands, dark_from)
+        return max(self.ready, dark_from)
 
     def ends(self, dark_from: float) -> float:
         """When it is done."""
-        return self.wall_from(dark_from) + self.wall if self.wall else self.starts + self.hands
+        return self.wall_from(dark_from) + self.wall if self.wall else self.ready
 
 
 def dark_from(place: Place | None, dark_bay: bool, day: dt.date) -> float | None:
@@ -72,13 +77,24 @@ def best_start(hands: float, dark: float | None) -> int:
     return max(OPENS_MIN, int(latest // STEP_MIN * STEP_MIN)) if dark != 0.0 else OPENS_MIN
 
 
-def too_many(visits: Iterable[Visit], dark: float, people: int) -> list[tuple[float, float, int]]:
+def line_up(visits: Sequence[Visit], dark: float) -> list[float]:
+    """When each car's wall work begins: there is one wall, and who is ready first has it first.
+
+    >>> line_up([Visit("A", 900, 60, 20, 1), Visit("B", 840, 30, 15, 1)], 950)
+    [965.0, 950.0]
+    """
+    begins, free = [0.0] * len(visits), 0.0
+    for number in sorted(range(len(visits)), key=lambda it: (visits[it].wall_from(dark), visits[it].ready)):
+        begins[number] = float(max(visits[number].wall_from(dark), free))
+        if visits[number].wall:
+            free = begins[number] + visits[number].wall
+    return begins
+
+
+def too_many(visits: Sequence[Visit], dark: float, people: int) -> list[tuple[float, float, int]]:
     """Spans of a day in which more people are asked for than there are: from, to, how many."""
-    spans = []
-    for it in visits:
-        spans.append((it.starts, it.starts + it.hands, it.people))
-        if it.wall:
-            spans.append((it.wall_from(dark), it.ends(dark), 1))
+    spans = [(it.starts, it.ready, it.people) for it in visits if it.hands]
+    spans += [(at, at + it.wall, 1) for it, at in zip(visits, line_up(visits, dark), strict=True) if it.wall]
     edges = sorted({edge for start, end, _ in spans for edge in (start, end)})
     found: list[tuple[float, float, int]] = []
     for start, end in pairwise(edges):

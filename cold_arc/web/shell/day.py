@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import datetime as dt
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from flask import Blueprint, render_template, request
 
-from cold_arc.core.job.carwork import on_order
+from cold_arc.core.job.carwork import on_order, still_to_do, tasks
 from cold_arc.core.job.entries import PlannedFor
 from cold_arc.core.work import when
 from cold_arc.core.work.when import Visit
@@ -26,11 +26,17 @@ WIDTH, ROW, TOP, FROM_H, TO_H = 1000.0, 46.0, 26.0, 7, 24
 
 @dataclass(frozen=True)
 class Car:
-    """One car of the day: its job, when its hands and wall are, and the parts that are not here by then."""
+    """One car of the day: its job, when its hands are and its wall, and the parts that are not here by then."""
 
     job: Job
     visit: Visit
     waits: tuple[str, ...]
+    wall_from: float = 0.0
+
+    @property
+    def wall_to(self) -> float:
+        """When it leaves the wall."""
+        return self.wall_from + self.visit.wall
 
 
 def car_of(job: Job, day: dt.date) -> Car:
@@ -38,7 +44,8 @@ def car_of(job: Job, day: dt.date) -> Car:
     said = job.record.latest(PlannedFor)
     people = said.people if said else 1
     known = work_done.known(session(), job.booking, job.id)
-    spent = day_of(job.record, learnt_plan(job.record, known), people)
+    left = still_to_do(job.record, tasks(job.record, learnt_plan(job.record, known)))
+    spent = day_of(left, people)
     late = tuple(it.what for it in on_order(job.record) if it.due is None or it.due > day)
     starts = float(said.starts_min if said else when.OPENS_MIN)
     return Car(job, Visit(job.booking.reference, starts, spent.hands, spent.wall, people), late)
@@ -64,9 +71,11 @@ def page() -> str:
     """One day: ?on=2026-11-27, today where none is told."""
     day = _asked_day()
     loaded = (jobs.load(session(), number) for number in board.starting(session(), day, MOST_SHOWN))
-    cars = sorted((car_of(job, day) for job in loaded if job), key=lambda it: it.visit.starts)
+    ready = sorted((car_of(job, day) for job in loaded if job), key=lambda it: it.visit.starts)
     dark = when.dark_from(shop_place(), has_dark_bay(), day)
     counted = dark if dark is not None else float(when.UNKNOWN_DUSK_MIN)
+    begins = when.line_up([it.visit for it in ready], counted)
+    cars = [replace(it, wall_from=at) for it, at in zip(ready, begins, strict=True)]
     return render_template(
         "day.html",
         day=day,

@@ -94,8 +94,9 @@ def test_the_hands_are_done_as_it_gets_dark(hands_min, dark, start):
 
 
 def test_where_more_people_are_asked_for_than_there_are():
-    """By hand: two cars from 14:00 and 15:00, one person: 15:00 to 15:30 twice; on the wall from 17:00, 20 min both."""
+    """By hand: two cars from 14:00 and 15:00, one person: 15:00 to 15:30 twice; on the wall one after the other."""
     one, other = Visit("A", 840, 90, 20, 1), Visit("B", 900, 60, 30, 1)
-    assert when.too_many([one, other], 1020, 1) == [(900, 930, 2), (1020, 1040, 2)]
+    assert when.too_many([one, other], 1020, 1) == [(900, 930, 2)]
+    assert when.line_up([one, other], 1020) == [1020, 1040]
     assert when.too_many([one, other], 1020, 2) == []
     assert one.ends(1020) == 1040

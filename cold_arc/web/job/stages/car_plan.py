@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections import Counter
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -23,7 +23,7 @@ from cold_arc.core.work.access import MOST_PEOPLE, RISKS
 from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.core.work.extras import extras
 from cold_arc.core.work.learning import Learnt, part_of, with_learnt
-from cold_arc.core.work.schedule import Slot, schedule
+from cold_arc.core.work.schedule import Slot, Task, schedule
 from cold_arc.store import work_done
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
@@ -100,9 +100,9 @@ class Day:
     wall: float
 
 
-def day_of(record: Record, plan: CarPlan, people: int) -> Day:
-    """The schedule of a job, and how long hands and wall take in it."""
-    slots = schedule(tasks(record, plan), people)
+def day_of(every: Sequence[Task], people: int) -> Day:
+    """The schedule of a job's tasks, and how long hands and wall take in it."""
+    slots = schedule(every, people)
     hands = max((slot.end for slot in slots if not slot.task.dark), default=0.0)
     return Day(tuple(slots), hands, sum(slot.task.minutes for slot in slots if slot.task.dark))
 
@@ -198,7 +198,7 @@ def _render(page: StagePage, planned: WhenForm | None = None, order: OrderForm |
     plan = learnt_plan(record, known)
     said = record.latest(PlannedFor)
     people = min(max(whole(request.args.get("people")) or (said.people if said else shop_people()), 1), MOST_PEOPLE)
-    day = day_of(record, plan, people)
+    day = day_of(tasks(record, plan), people)
     waiting = on_order(record)
     arrives = max((it.due for it in waiting if it.due), default=None)
     on = said.day if said and said.day else max(dt.date.today(), arrives or dt.date.today())
