@@ -1,6 +1,7 @@
 """Shops written by earlier versions open, and say the same figures.
 
-`old/0005.sql` is the demo as the version before meters and outcomes left it.
+`old/0005.sql` is the demo as the version before meters and outcomes left it, `old/0007.sql` as the one before plans
+were the car's.
 
 `old/0003.sql` is the demo as the version before units and sockets left it, `old/0003.json` what that version said.
 """
@@ -84,12 +85,61 @@ def test_readings_without_a_meter_keep_their_candela_and_what_they_measured_is_k
         assert {it.measured.source for it in outcomes.outcomes(session, 99)} == {"Sableline H7 slim"}
 
 
-@pytest.mark.parametrize("dump", ["0003.sql", "0005.sql"])
+@pytest.mark.parametrize("dump", ["0003.sql", "0005.sql", "0007.sql"])
 def test_pages_of_the_readings_open_on_an_old_shop(tmp_path, dump):
     write_old(tmp_path, dump=dump)
     client = create_app(tmp_path).test_client()
     for path in ("numbers", "warm-up", "shoot-out", "prove/fault"):
         assert client.get(f"/jobs/1/low-left/{path}").status_code == 200, path
+
+
+# What the version before said of its own dump: where each socket stood, groups in the tray, steps ticked, by unit.
+SAID_0007 = {
+    "TL-318": (["verify"] * 2, [1, 1], [5, 5]),
+    "TL-321": (["inspect"] * 2, [0, 0], [0, 0]),
+    "TL-316": (["match"] * 2, [0, 0], [0, 0]),
+    "TL-309": (["aim"] * 2, [2, 2], [3, 3]),
+    "TL-322": (["book-in"] * 2 + ["match"] * 2 + ["plan"] * 2, [0, 0, 0, 0, 2, 2], [0] * 6),
+}
+
+
+def test_ways_in_and_ticks_of_lamp_by_lamp_plans_say_what_they_said(tmp_path):
+    write_old(tmp_path, dump="0007.sql")
+    with open_database(tmp_path)() as session:
+        for number in range(1, 6):
+            job = jobs.load(session, number)
+            record, progress = job.record, Progress(job.record)
+            stages, groups, ticks = SAID_0007[job.booking.reference]
+            assert [progress.current(key).value for key in record.sockets] == stages
+            assert [len(tray(record, unit)) for unit in record.units] == groups
+            assert [len(record.ticks(unit)) for unit in record.units] == ticks
+            assert [entry for entry in job.entries if hasattr(entry.payload, "why")] == []
+
+
+def test_what_was_proved_before_parts_were_closed_by_ticks_is_not_asked_for_again(tmp_path):
+    write_old(tmp_path, dump="0007.sql")
+    client = create_app(tmp_path).test_client()
+    for number in (1, 4):
+        page = client.get(f"/jobs/{number}/low/prove").text
+        assert "not closed again" not in page
+        assert "not tried" not in page
+
+
+def test_a_part_ticked_for_one_lamp_lies_in_the_tray_and_counts_once(tmp_path):
+    """A tick and a count as the version before wrote them: of ten fasteners under the tray three are back."""
+    entry = "INSERT INTO entries (job_id, at, kind, version, about, payload) VALUES (5, '2026-01-01 09:00:00', "
+    about = '["foglamp-left", "foglamp-right"]'
+    step = "(SELECT max(json_extract(payload, '$.steps[1].id')) FROM entries WHERE job_id = 5 AND kind = 'routed')"
+    tick = f"{entry} 'ticked', 1, '[\"foglamp-left\"]', json_object('step', 'route:' || {step}))"
+    count = (
+        f"{entry} 'fasteners-back', 1, '{about}', json_object('step', {step}, 'kind', 'screw 8 mm', 'back', 3,"
+        " 'noted', 1, 'note', 'thread gone', 'place', 'under-tray'))"
+    )
+    write_old(tmp_path, [tick, count], dump="0007.sql")
+    with open_database(tmp_path)() as session:
+        rows = tray(jobs.load(session, 5).record, UnitKey("foglamp", Side.RIGHT))
+    assert [(row.fasteners.count, row.back, row.noted, row.loose) for row in rows] == [(8, 3, 1, 4), (2, 0, 0, 2)]
+    assert rows[0].said.note == "thread gone"
 
 
 def test_a_dual_bulb_becomes_one_socket(old_shop):

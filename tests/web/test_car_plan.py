@@ -53,6 +53,10 @@ def test_ways_in_of_one_side_are_offered_to_that_side(demo):
     assert "Air box aside" not in known
     assert "Washer neck aside" in known
     assert "right side only" in known
+    demo.post("/jobs/1/headlamp/plan", do=re.search(r'value="(load:[^"]+)"><b>Washer neck', known)[1])
+    plan = demo.get("/jobs/1/all/plan/whole")
+    assert "Plugs</span> washer pump" in plan  # of the right side alone
+    assert "air box" in plan
 
 
 def test_extra_work_is_chosen_for_each_lamp_and_stands_in_the_timeline(demo):

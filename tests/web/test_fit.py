@@ -116,6 +116,7 @@ def test_a_picture_is_kept_upright_small_and_without_its_origin(demo):
     assert not image.getexif()
     assert max(Image.open(io.BytesIO(demo.http.get("/jobs/5/pictures/1.jpg?small=1").data)).size) == 320
     assert demo.http.get("/jobs/4/pictures/1.jpg").status_code == 404
+    assert "/jobs/5/pictures/1.jpg" in demo.get("/jobs/5/sheet")
 
 
 @pytest.mark.parametrize(

@@ -15,7 +15,7 @@ from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.job.carwork import on_order, tasks
-from cold_arc.core.job.entries import ExtraWork, Ordered, PlanKept, PlannedFor
+from cold_arc.core.job.entries import Chosen, ExtraWork, Ordered, PlanKept, PlannedFor
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work import when
@@ -164,6 +164,12 @@ def _keep(page: StagePage, _: str) -> Any:
     return page.save(kept, about=(), back=_back(page), merged=True)
 
 
+def parts_of(record: Record) -> dict[str, int]:
+    """What is to be fitted, and how many of each."""
+    chosen = [it.source.name for key in record.sockets if (it := record.latest(Chosen, key)) and it.source]
+    return dict(Counter(chosen))
+
+
 def kept_plan(plan: CarPlan) -> PlanKept:
     """A plan as it is kept, to compare later ones with."""
     steps = tuple(f"{it.step.text} ({it.place.side.value if it.place.side else 'once'})" for it in plan.openings)
@@ -234,6 +240,7 @@ def _render(page: StagePage, planned: WhenForm | None = None, order: OrderForm |
         spares=spares,
         versions=versions,
         since=since_kept(versions, kept_plan(plan)),
+        parts=parts_of(record),
         consumables=list(dict.fromkeys(it for key in record.units for x in record.extras(key) for it in x.consumables)),
         extra_tools=list(dict.fromkeys(it for key in record.units for x in record.extras(key) for it in x.tools)),
     )

@@ -16,7 +16,7 @@ from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding
-from cold_arc.core.job.entries import Aimed, Chosen, HandedOver, Passed
+from cold_arc.core.job.entries import Aimed, Chosen, HandedOver, Passed, Pictured
 from cold_arc.core.job.outcome import balance_findings, compare
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import POINTS
@@ -204,6 +204,7 @@ def sheet(job_id: int) -> str:
         balance=balance_findings(record, record.road_beams),
         law=_law_findings(page),
         said=record.latest(HandedOver),
+        pictures=record.all(Pictured),
         skipped=[passed for passed in record.all(Passed) if passed.reason],
         shop=setting(session(), "shop_name", "Cold Arc"),
         contact=setting(session(), "shop_contact"),

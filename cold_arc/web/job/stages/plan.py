@@ -217,7 +217,8 @@ def _change(page: StagePage) -> Any:
     if route is None:
         abort(404)
     if what == "template":
-        save_route(session(), route, page.job.booking.vehicle, _unit(page).unit)
+        side = f"-{page.scope.side.value}" if page.scope.side else ""
+        save_route(session(), route, page.job.booking.vehicle, f"{_unit(page).unit}{side}")
         after_save(f"Saved “{route.name}” for the next {page.job.booking.make}.")
         return page.save(about=())
     if what in {"up", "down", "drop"} and argument in {str(step.id) for step in route.steps}:
@@ -238,13 +239,14 @@ def _next_id(record: Record) -> int:
 def _load(page: StagePage, argument: str) -> Any:
     origin, _, name = argument.partition("-")
     starters = {starter.name: starter for starter in access.starter_ways()}
+    units = page.units
     if origin == "starter" and name in starters:
         route: Any = starters[name]
     else:
-        saved = saved_routes(session(), "", "").get(whole(name) or 0)
-        route = saved[1] if origin == "saved" and saved else abort(404)
+        row, route = saved_routes(session(), "", "").get(whole(name) or 0) or abort(404)
+        units = [key for key in units if row.unit == str(key)] or units  # of one side: that side's alone
     way_in = Routed(route.name, access.renumbered(route.steps, _next_id(page.record)))
-    return page.save(way_in, about=page.units)
+    return page.save(way_in, about=units)
 
 
 def _save_step(page: StagePage, route: Routed) -> Any:
