@@ -16,19 +16,19 @@ from tests.serving import CHROMIUM_FLAGS, serving  # noqa: E402
 DESK = (1280, 800)
 VIEWS = {
     "home": ("/", DESK, "night"),
-    "new-job": ("/jobs/new", DESK, "night"),
+    "day": ("/day", DESK, "night"),
     "01-book-in": ("/jobs/5/all/book-in", DESK, "night"),
     "02-inspect": ("/jobs/2/low/inspect", DESK, "night"),
     "03-baseline": ("/jobs/3/low/baseline?at=below-low-left", DESK, "night"),
-    "identify": ("/jobs/2/low/identify?looks=twist&beams=single", DESK, "night"),
     "04-match": ("/jobs/2/low/match?look=5&lens=restored", DESK, "night"),
     "04-match-wiring-day": (
         "/jobs/2/low/match/wiring?look=6&monitored_w=40&pwm_hz=100&duty=90&run_m=3&air_c=60",
         DESK,
         "day",
     ),
-    "05-plan": ("/jobs/5/fog/plan", DESK, "night"),
-    "06-fit": ("/jobs/1/low/fit", DESK, "night"),
+    "05-plan": ("/jobs/5/headlamp/plan", DESK, "night"),
+    "05-whole-car": ("/jobs/3/all/plan/whole", DESK, "night"),
+    "06-fit": ("/jobs/5/fog/fit", DESK, "night"),
     "07-prove": ("/jobs/4/low/prove?pass=closed", DESK, "night"),
     "08-aim": ("/jobs/1/low/aim", DESK, "night"),
     "09-verify": ("/jobs/1/low/verify", DESK, "night"),

@@ -6,8 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from flask import Blueprint, abort, jsonify, redirect, render_template, request
-from flask import Response as FlaskResponse
+from flask import Blueprint, abort, redirect, request
 from flask_wtf import FlaskForm
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
@@ -16,36 +15,23 @@ from wtforms.validators import Length
 
 from cold_arc.core.car.front import Key, SocketKey
 from cold_arc.core.job import timing
-from cold_arc.core.job.entries import Checked, Clocked, ClockRan, FastenerBack, Payload, Pictured, Ticked
+from cold_arc.core.job.entries import Checked, Clocked, ClockRan, Payload, Pictured, Ticked
 from cold_arc.core.job.handwork import Handwork, Step
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import TrayRow, clocked_as, needs_clocking, seat_findings, tray_of
-from cold_arc.core.match import measuring
-from cold_arc.core.metering import readings
-from cold_arc.formats.photo import PhotoError, read_photo
-from cold_arc.store import jobs, pictures
-from cold_arc.web.bench.beams import in_turn
+from cold_arc.store import jobs
 from cold_arc.web.forms import fields
-from cold_arc.web.job.scope import Scope, stage_url
+from cold_arc.web.job.at_car import LONGEST_NOTE, ClockForm, counted
+from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
-from cold_arc.web.job.wall_light import modelled
-from cold_arc.web.parts.beam_wall import picture_url
 from cold_arc.web.parts.dial import build_dial
 from cold_arc.web.parts.tray import build_tray
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("fit", __name__)
-LONGEST_NOTE = 100
 # How far an O-ring may be from what is needed, mm: common practice, no published source.
 O_RING_WITHIN_MM = 0.2
-
-
-class ClockForm(FlaskForm):
-    """Where the bulb stopped."""
-
-    stopped = fields.clock_angle("Stopped at")
-    depth = fields.number("Depth of the chips, by caliper", 5, 100, "mm", required=False)
 
 
 class CheckForm(FlaskForm):
@@ -179,7 +165,7 @@ def _record(page: StagePage, entries: Sequence[tuple[Payload, Sequence[Key]]]) -
 def _all_back(page: StagePage, step: Step) -> list[tuple[Payload, list[Key]]]:
     """Everything that came loose where a part is closed, back in the car."""
     assert step.opening is not None
-    back = [(_counted(row, "all", ""), row) for row in tray_of(page.record, step.opening)]
+    back = [(counted(row, "all", ""), row) for row in tray_of(page.record, step.opening)]
     return [(entry, _owners(row, step)) for entry, row in back if entry]
 
 
@@ -270,99 +256,3 @@ def _under_hand(lines: Sequence[StepLine]) -> StepLine | None:
     left = [line for line in lines if not line.done]
     picked = [line for line in left if line.step.id == asked]
     return next(iter([*picked, *(line for line in left if not line.waits), *left]), None)
-
-
-@bp.get("/jobs/<int:job_id>/<scope:scope>/fit/seat")
-@in_turn
-def seat(job_id: int, scope: Scope) -> str:
-    """What a seat does to the beam, while it is typed or dragged: the Wall, and the light at its places."""
-    page = open_stage(job_id, scope, Stage.FIT)
-    key = next((key for key in page.sockets if str(key) == request.args.get("key")), None)
-    if key is None:
-        abort(404)
-    form = ClockForm(request.args, prefix=str(key), meta={"csrf": False})
-    told = form.validate()
-    beam = next((it for it in page.record.front.beams_of(key) if it.function.is_road_beam), None)
-    chosen = modelled(page, beam)[1] if beam and told else None
-    if chosen is None or beam is None:
-        return ""
-    stopped = clocked_as(page.record, key, Clocked(form.stopped.data)).stopped_deg
-    upright, sits = measuring.seated(chosen, 0.0, None), measuring.seated(chosen, stopped, form.depth.data)
-    function, traffic = beam.function.value, page.market.traffic
-    should, does = (measuring.pattern(it, function, traffic) for it in (upright, sits))
-    return render_template(
-        "parts/seat_light.html",
-        pictures=[("As it should sit", picture_url(upright)), ("As it sits", picture_url(sits))],
-        rows=[(readings.words(name), should[name], does[name]) for name in should],
-    )
-
-
-@bp.get("/jobs/<int:job_id>/seen")
-def seen(job_id: int) -> FlaskResponse:
-    """The state of a job's record, for pages that follow what others do."""
-    state = jobs.state(session(), job_id)
-    return jsonify(state=state) if state else abort(404)
-
-
-@bp.post("/jobs/<int:job_id>/<scope:scope>/fit/picture")
-def take_picture(job_id: int, scope: Scope) -> Response:
-    """Keeps a picture taken before or after a step."""
-    page = open_stage(job_id, scope, Stage.FIT)
-    sent, phase = request.files.get("picture"), request.form.get("phase", "")
-    if phase not in ("before", "after"):
-        abort(404)
-    try:
-        photo = read_photo(sent.read() if sent else b"")
-    except PhotoError as error:
-        return redirect(stage_url(job_id, scope, Stage.FIT, **{"picture-error": str(error)}), 303)
-    number = pictures.keep(session(), job_id, photo.jpeg, photo.small)
-    step = request.form.get("step", "")[:LONGEST_NOTE]
-    return page.save(Pictured(number, phase, step), about=page.units, merged=True)
-
-
-@bp.get("/jobs/<int:job_id>/pictures/<int:number>.jpg")
-def picture(job_id: int, number: int) -> FlaskResponse:
-    """A picture of a job; ?small=1 for a small one."""
-    jpeg = pictures.picture(session(), job_id, number, bool(request.args.get("small")))
-    if jpeg is None:
-        abort(404)
-    return FlaskResponse(jpeg, mimetype="image/jpeg", headers={"Cache-Control": "private, max-age=31536000"})
-
-
-@bp.post("/jobs/<int:job_id>/<scope:scope>/<any(fit, prove):stage>/tray")
-def tray(job_id: int, scope: Scope, stage: str) -> Response:
-    """Accounts for one group of fasteners: all back, one more back, one lost or broken, where they lie."""
-    page = open_stage(job_id, scope, Stage(stage))
-    back = stage_url(job_id, scope, Stage(stage))
-    known = {line.id: line for line in build_tray(page.record, page.units).lines}
-    line = known.get(request.form.get("row", ""))
-    if line is None:
-        after_save("Those fasteners are on this way in no more. Nothing was changed.")
-        return redirect(back, 303)
-    if request.form.get("stood", line.state) != line.state:
-        after_save(f"Somebody counted them meanwhile: {line.state}. Look, then press again.")
-        return redirect(back, 303)
-    entry = _counted(line.row, request.form.get("do", ""), request.form.get("note", "").strip()[:LONGEST_NOTE])
-    if entry:
-        jobs.append(session(), job_id, entry, line.owners)
-        session().commit()
-    return redirect(back, 303)
-
-
-def _counted(row: TrayRow, what: str, note: str) -> FastenerBack | None:
-    """The entry for one button of a group; None where nothing is loose or the button says nothing."""
-    if what not in ("all", "one", "lost", "broken", "ordered", "lies") or not (row.loose or what == "ordered"):
-        return None
-    said = row.said
-    gone = what in ("lost", "broken")
-    return FastenerBack(
-        row.step,
-        row.fasteners.kind,
-        {"all": said.back + row.loose, "one": said.back + 1}.get(what, said.back),
-        said.noted + gone,
-        note if gone and note else said.note,
-        row.fasteners.place,
-        said.broken + (what == "broken"),
-        said.ordered or what == "ordered",
-        note if what == "lies" else said.lies,
-    )
