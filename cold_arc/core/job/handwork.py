@@ -132,45 +132,62 @@ class Handwork:
         if step.kind == "close":
             return self._keeps_open(step)
         if step.kind == "tools":
-            closed = step.ticks[0][1] == "tools:out" or all(self.done(it) for it in self._closings)
-            return [] if closed else ["Close everything first"]
-        before = [it for it in self._earlier(step) if not self.done(it)]
-        return [f"First: {it.text}" for it in before[:1]]
+            shut = step.ticks[0][1] == "tools:out" or all(self.done(it) for it in self.steps if it.kind == "close")
+            return [] if shut else ["Close everything first"]
+        if step in self._before:
+            return []
+        before = [("open", key) for key in step.units]
+        if step.kind == "fit":
+            before += [("fit", step.ticks[0][0])]  # type: ignore[list-item]
+        return [f"First: {it.text}" for it in self._undone(step, before)]
 
-    def _earlier(self, step: Step) -> Iterator[Step]:
-        """What stands before it: openings to the same lamps, and the socket's own fitting."""
-        for it in self.steps[: self._places[step.id]]:
-            opens = it.kind == "open" and bool(set(it.units) & set(step.units)) and step not in self._before
-            if opens or (it.kind == step.kind == "fit" and it.ticks[0][0] == step.ticks[0][0]):
-                yield it
+    def _undone(self, step: Step, before: Sequence[tuple[str, Key]]) -> list[Step]:
+        """The first step not done yet, of some kinds about some things, that stands before *step*."""
+        waiting = [place for told in before if (place := self._first_undone.get(told)) is not None]
+        return [self.steps[place] for place in waiting if place == min(waiting) and place < self._places[step.id]][:1]
+
+    @cached_property
+    def _first_undone(self) -> dict[tuple[str, Key], int]:
+        """The first step not done yet, by kind and what it is about: the lamps of a part, the socket of a fitting."""
+        first: dict[tuple[str, Key], int] = {}
+        for place, step in enumerate(self.steps):
+            if not self.done(step):
+                for key in [step.ticks[0][0]] if step.kind == "fit" else step.units:
+                    first.setdefault((step.kind, key), place)
+        return first
 
     def _keeps_open(self, step: Step) -> list[str]:
         """Why a panel must not be closed yet."""
         assert step.opening is not None
-        deeper = [it for it in self._closings if self._is_deeper(it, step)]
-        told = [f"Close first: {it.text}" for it in deeper if not self.done(it)]
-        for it in deeper:
-            told += [f"{row.loose} {row.fasteners.words} not back" for row in self._loose(it)]
+        told = [f"Close first: {it.text}" for it in self._undone(step, [("close", key) for key in step.units])]
+        deeper = {place for key in step.units for place in self._loose.get(key, ()) if place < self._places[step.id]}
+        for place in sorted(deeper):
+            told += self._loose_words[place]
         if not self.done(_opened(step.opening)):
             return [*told, "It was never opened."]
         return told + [why for unit in step.units for why in self._unit_open(unit)]
 
     @cached_property
-    def _closings(self) -> list[Step]:
-        return [it for it in self.steps if it.kind == "close"]
+    def _loose_words(self) -> dict[int, list[str]]:
+        """What is missing from parts that are closed, by the place of their closing."""
+        closed = [(place, it.opening) for place, it in enumerate(self.steps) if it.kind == "close" and self.done(it)]
+        rows = {place: wants.tray_of(self.record, opening) for place, opening in closed if opening}
+        told = {place: [f"{it.loose} {it.fasteners.kind}, {it.fasteners.place}: not back" for it in them if it.loose]
+                for place, them in rows.items()}  # fmt: skip
+        return {place: words for place, words in told.items() if words}
+
+    @cached_property
+    def _loose(self) -> dict[UnitKey, list[int]]:
+        by_unit: dict[UnitKey, list[int]] = {}
+        for place in self._loose_words:
+            for key in self.steps[place].units:
+                by_unit.setdefault(key, []).append(place)
+        return by_unit
 
     @cached_property
     def _before(self) -> list[Step]:
         """What is done before anything is opened."""
         return list(self._extras("before", self.record.units))
-
-    def _is_deeper(self, it: Step, step: Step) -> bool:
-        """Whether *it* lies behind *step*, so that it is closed before."""
-        return self._places[it.id] < self._places[step.id] and bool(set(it.units) & set(step.units))
-
-    def _loose(self, step: Step) -> list[wants.TrayRow]:
-        assert step.opening is not None
-        return [row for row in wants.tray_of(self.record, step.opening) if row.loose and self.done(step)]
 
     def _unit_open(self, unit: UnitKey) -> Iterator[str]:
         """What is not done and proved yet of one lamp."""
