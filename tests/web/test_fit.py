@@ -51,7 +51,7 @@ def test_a_check_that_is_not_right_says_so_until_it_is(demo):
     page = demo.post(FIT, 422, do=f"wrong:{step}")
     assert "Say what is not right." in page
     page = demo.post(FIT, 422, do=f"tick:{step}", fitted_mm="3.1", needed_mm="2.5", note="keeps its text")
-    assert "0.6 mm off what is needed" in page
+    assert "Too thick by 0.6 mm." in page
     assert "keeps its text" in page
     page = demo.post(FIT, do=f"wrong:{step}", note="too thick")
     assert "Not right: too thick" in page

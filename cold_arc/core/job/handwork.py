@@ -220,10 +220,10 @@ class Handwork:
             more = f", and {len(bad) - 1} more" if len(bad) > 1 else ""
             yield f"Not proved open: {bad[0].words}{more}"
 
-    def next(self, units: Sequence[UnitKey]) -> Step | None:
-        """The first step about these units that can be done now; None where all is done or waits."""
-        mine = [it for it in self.steps if set(it.units) & set(units) and not self.done(it)]
-        return next((it for it in mine if not self.waits_for(it)), None)
+    def wants_proof(self, step: Step) -> bool:
+        """Whether a panel stays open for functions behind it that were not seen to work."""
+        sockets = {key: [it for it in self.record.sockets if it.of_unit == key] for key in step.units}
+        return step.kind == "close" and any(any(self._unproved(key, them)) for key, them in sockets.items())
 
 
 def _opened(opening: Opening) -> Step:

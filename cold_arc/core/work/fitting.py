@@ -12,6 +12,21 @@ from cold_arc.core.car.front import Socket
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.match.light_source import LightSource
 
+# How far an O-ring may be from what is needed, mm.
+O_RING_WITHIN_MM = 0.2
+
+
+def o_ring_fault(fitted_mm: float | None, needed_mm: float | None) -> str:
+    """What is wrong with an O-ring's thickness against the one needed; "" for nothing, or where one was not measured.
+
+    >>> o_ring_fault(3.1, 2.5)
+    'Too thick by 0.6 mm.'
+    """
+    if fitted_mm is None or needed_mm is None or abs(fitted_mm - needed_mm) <= O_RING_WITHIN_MM + 1e-9:
+        return ""
+    word = "thick" if fitted_mm > needed_mm else "thin"
+    return f"Too {word} by {abs(fitted_mm - needed_mm):.1f} mm."
+
 
 @dataclass(frozen=True)
 class FitStep:

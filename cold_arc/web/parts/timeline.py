@@ -44,6 +44,11 @@ class Timeline:
     minutes: float
     slots: tuple[Slot, ...]
 
+    @property
+    def cures(self) -> bool:
+        """Whether anything cures without hands."""
+        return any(slot.task.cures for slot in self.slots)
+
 
 def build_timeline(slots: Sequence[Slot], people: int) -> Timeline:
     """The drawing of a schedule; the row under the people's is for what cures."""

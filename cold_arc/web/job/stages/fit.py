@@ -20,6 +20,7 @@ from cold_arc.core.job.handwork import Handwork, Step
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import TrayRow, clocked_as, needs_clocking, seat_findings, tray_of
+from cold_arc.core.work.fitting import o_ring_fault
 from cold_arc.store import jobs
 from cold_arc.web.forms import fields
 from cold_arc.web.job.at_car import LONGEST_NOTE, ClockForm, counted
@@ -30,8 +31,6 @@ from cold_arc.web.parts.tray import build_tray
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("fit", __name__)
-# How far an O-ring may be from what is needed, mm: common practice, no published source.
-O_RING_WITHIN_MM = 0.2
 
 
 class CheckForm(FlaskForm):
@@ -106,7 +105,8 @@ def _change(page: StagePage) -> Any:
 def _who(page: StagePage, _: str) -> Response:
     """Who works at the car with this device, kept by its browser."""
     answer = redirect(page.url, 303)
-    answer.set_cookie("hand", request.form.get("who", "").strip()[:30], max_age=60 * 60 * 24 * 365, samesite="Lax")
+    name = "".join(sign for sign in request.form.get("who", "") if sign.isprintable()).strip()
+    answer.set_cookie("hand", name[:30], max_age=60 * 60 * 24 * 365, samesite="Lax")
     return answer
 
 
@@ -180,10 +180,8 @@ def _check(page: StagePage, step: Step) -> Any:
     if not form.validate():
         return _render(page, check=form)
     fitted, needed = form.fitted_mm.data, form.needed_mm.data
-    if fitted is not None and needed is not None and abs(fitted - needed) > O_RING_WITHIN_MM:
-        form.fitted_mm.errors = [
-            f"{abs(fitted - needed):.1f} mm off what is needed: change it, or record it as not right."
-        ]
+    if fault := o_ring_fault(fitted, needed):
+        form.fitted_mm.errors = [f"{fault} Change it, or record it as not right."]
         return _render(page, check=form)
     keys = [key for key, _ in step.ticks]
     made = Checked(step.check, True, form.note.data or "", fitted, needed)
@@ -235,13 +233,12 @@ def _render(page: StagePage, answered: dict[SocketKey, ClockForm] | None = None,
         state=jobs.state(session(), page.job.id),
         lines=lines,
         under_hand=under_hand,
-        unproved=any(why.startswith("Not proved") for why in (under_hand.waits if under_hand else ())),
+        unproved=under_hand is not None and work.wants_proof(under_hand.step),
         check=check or CheckForm(MultiDict()),
         dials=dials,
         tray=build_tray(page.record, page.units),
         several=len({key.name for key in page.sockets}) > 1,
         pictures=[it for it in page.record.all(Pictured) if under_hand and it.step == under_hand.step.id],
-        all_pictures=page.record.all(Pictured),
         running=timing.is_running(page.record),
         ran_min=timing.ran_min(page.record.entries, now),
         step_min=timing.step_min(page.record, now, hand()),

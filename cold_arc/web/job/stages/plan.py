@@ -155,7 +155,8 @@ def _offers(page: StagePage) -> dict[str, list[Offer]]:
     }
     if proposed := propose([it.cost for it in offers["known"]], plan_prefers()):
         number, why = proposed
-        offers["known"][number] = replace(offers["known"][number], why=why)
+        best = offers["known"].pop(number)
+        offers["known"].insert(0, replace(best, why=why))
     return offers
 
 
