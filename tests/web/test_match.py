@@ -309,3 +309,11 @@ def test_a_us_lamp_is_modelled_as_one():
     us = replace(REFLECTOR, market="us")
     assert setup_of(us, Function.LOW, None, "right").housing == "vol-reflector"
     assert setup_of(REFLECTOR, Function.LOW, None, "right").housing == "reflector"
+
+
+def test_a_fuse_above_its_wire_is_stopped_as_it_is_typed(demo):
+    asked = "run_m=3&air_c=60&wire_mm2=0.75&fuse_a=30+A&slot=live&tap_loads=2"
+    page = demo.get(f"/jobs/2/low/match/wiring?look=6&{asked}")
+    assert "The fuse is above what the wire carries." in page
+    assert "live with the key out" in page
+    assert "Loads on the tap: " in demo.get("/jobs/2/low/match/wiring?look=6&air_c=60&tap_loads=some")

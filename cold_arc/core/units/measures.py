@@ -34,6 +34,7 @@ PLAIN: dict[str, Family] = {
     "": {},
     "V": {"VOLT": 1.0},
     "W": {"WATT": 1.0},
+    "A": {"AMPERE": 1.0},
     "Hz": {"HERTZ": 1.0},
     "%": {"PERCENT": 1.0},
     "mm²": {"SQUARE_MM": 1.0},
@@ -50,7 +51,7 @@ PLAIN: dict[str, Family] = {
 SPELLED = {
     "METRE": "m", "CENTIMETRE": "cm", "MILLIMETRE": "mm", "FOOT": "ft", "INCH": "in",
     "DEGREE": "°", "ARCMIN": "min", "ARCSEC": "sec", "PERCENT": "%", "LUX": "lx", "KILOLUX": "klx", "K": "k",
-    "FOOT_CANDLE": "fc", "VOLT": "V", "WATT": "W", "HERTZ": "Hz", "SQUARE_MM": "mm²", "CELSIUS": "°C",
+    "FOOT_CANDLE": "fc", "VOLT": "V", "WATT": "W", "AMPERE": "A", "HERTZ": "Hz", "SQUARE_MM": "mm²", "CELSIUS": "°C",
     "FAHRENHEIT": "°F", "KELVIN": "K", "LUMEN": "lm", "HOUR": "h", "YEAR": "years", "TURN": "turns",
 }  # fmt: skip
 NO_GAP = ("", "%", "°")

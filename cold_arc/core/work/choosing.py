@@ -46,13 +46,13 @@ def cost(name: str, steps: Sequence[RouteStep], adds: float) -> Cost:
 
 
 def propose(costs: Sequence[Cost], prefers: str) -> tuple[int, str] | None:
-    """Which of the ways to propose, and the reason in words; None where there is nothing to choose between.
+    r"""Which of the ways to propose, and the reason in words; None where there is nothing to choose between.
 
     >>> quick, safe = Cost("Bumper", 5, 18, 4, 2, 2, 3), Cost("Door", 9, 4, 2, 1, 1, 1)
     >>> propose([quick, safe], "time")
-    (0, 'The least time: 5 min, 4 min less than Door, but of more risk (some, against low).')
+    (0, 'The least time: 5\xa0min, 4\xa0min less than Door, but of more risk (some, against low).')
     >>> propose([quick, safe], "risk")
-    (1, 'The least risk: low, against some of Bumper. It takes 4 min longer.')
+    (1, 'The least risk: low, against some of Bumper. It takes 4\xa0min longer.')
     """
     if len(costs) < 2:
         return None

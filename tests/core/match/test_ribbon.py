@@ -4,9 +4,11 @@ from dataclasses import replace
 
 import pytest
 
+from cold_arc.core import electrical
 from cold_arc.core.car.bases import find
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.electrical import SupplyFacts
+from cold_arc.core.findings import Level
 from cold_arc.core.match.ribbon import STEPS, ribbon, steps
 from tests.core.match.lamps import GOOD, REFLECTOR, lamp
 
@@ -75,3 +77,28 @@ def test_steps_name_only_what_is_there_and_the_fuse_comes_last():
     cured = steps(ribbon(REFLECTOR, CURED, BLIND), CURED)
     assert cured.index(STEPS["diode"]) < cured.index(STEPS["capacitor"])
     assert STEPS["wire"] not in cured
+
+
+TAP = replace(ADDED, slot="live", slot_name="F17", tap_loads=2, fuse_a=30.0, wire_mm2=0.75, resistor_on="plastic")
+
+
+def test_a_tap_in_a_named_slot_and_a_relay_where_it_is_always_live():
+    parts = {part.kind: part for part in ribbon(REFLECTOR, TAP, GOOD)}
+    assert parts["relay"].words == "Relay"
+    assert any("slot F17" in part.words for part in ribbon(REFLECTOR, TAP, GOOD))
+    assert "relay" not in {part.kind for part in ribbon(REFLECTOR, replace(TAP, slot="switched"), GOOD)}
+
+
+def test_what_is_wrong_with_a_tap_is_told():
+    """Above the wire and a resistor on plastic stop; several loads and a live slot are cautioned."""
+    found = {finding.text.split(":")[0]: finding.level for finding in electrical.tap(TAP, 6.0)}
+    assert found == {
+        "The tap is in a slot that is live with the key out": Level.CAUTION,
+        "Several loads hang on one tap": Level.CAUTION,
+        "The fuse is above what the wire carries.": Level.STOP,
+        "A load resistor on plastic": Level.STOP,
+    }
+    (small,) = electrical.tap(replace(ADDED, fuse_a=5.0, wire_mm2=2.5), 6.0)
+    assert (small.level, small.limit) == (Level.CAUTION, "6.0 A at 80 %")
+    assert [it.level for it in electrical.tap(replace(ADDED, fuse_a=10.0, wire_mm2=2.5), 6.0)] == [Level.OK]
+    assert electrical.tap(ADDED, 6.0) == []

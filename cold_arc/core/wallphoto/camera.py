@@ -1,0 +1,148 @@
+"""From pixels to the wall: the plane's perspective from known marks, and whether a camera can have seen them so.
+
+A plane is seen by a camera through a homography (R. Hartley and A. Zisserman, Multiple View Geometry; recalled from
+memory); a camera with square pixels leaves its two rotation columns equally long and at right angles, which tells a
+stretched picture and a mark typed wrong. With six marks or more the lens's first radial term is fitted too.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import least_squares
+
+from cold_arc.core.wallphoto.picture import PhotoUnusableError
+
+Array = NDArray[np.float64]
+MOST_MARKS = 200
+# How far marks may be off their fitted place; how far a camera's columns may be off; how flat a quadrilateral may be
+# (own). Focal lengths looked through, in picture widths.
+MOST_RESIDUAL_CM, MOST_SKEW, LEAST_SPREAD = 3.0, 0.06, 0.02
+FOCAL_WIDTHS = np.geomspace(0.4, 8.0, 60)
+# Fewer marks than this leave the lens's distortion untold.
+MARKS_FOR_LENS = 6
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A mark seen at a pixel whose place on the wall is known: cm right of the lamp's centre line, up from the floor."""
+
+    px: tuple[float, float]
+    wall_cm: tuple[float, float]
+
+
+@dataclass(frozen=True)
+class WallCamera:
+    """How the wall was seen: *to_px* takes wall cm to ideal pixels, *k1* bends them about the picture's middle."""
+
+    to_px: Array
+    k1: float
+    size: tuple[int, int]
+    residual_cm: float
+
+    def pixels(self, x_cm: Array, y_cm: Array) -> tuple[Array, Array]:
+        """Where places on the wall are in the picture."""
+        flat = np.stack([np.ravel(x_cm), np.ravel(y_cm), np.ones(np.size(x_cm))])
+        u, v, w = self.to_px @ flat
+        u, v = bent(u / w, v / w, self.k1, self.size)
+        return u.reshape(np.shape(x_cm)), v.reshape(np.shape(x_cm))
+
+
+def bent(u: Array, v: Array, k1: float, size: tuple[int, int]) -> tuple[Array, Array]:
+    """Ideal pixels as a lens with a radial term *k1* (per half diagonal squared) bends them."""
+    middle_u, middle_v = (size[0] - 1) / 2, (size[1] - 1) / 2
+    half = np.hypot(*size) / 2
+    x, y = (u - middle_u) / half, (v - middle_v) / half
+    scale = 1 + k1 * (x * x + y * y)
+    return middle_u + x * scale * half, middle_v + y * scale * half
+
+
+def find_camera(marks: Sequence[Mark], size: tuple[int, int]) -> WallCamera:
+    """The camera that saw the marks; PhotoUnusableError where there is none."""
+    _check(marks, size)
+    px, wall = (np.array([getattr(mark, name) for mark in marks], dtype=np.float64) for name in ("px", "wall_cm"))
+    k1 = _lens(px, wall, size) if len(marks) >= MARKS_FOR_LENS else 0.0
+    to_px = _homography(wall, _straight(px, k1, size))
+    camera = WallCamera(to_px, k1, size, _residual_cm(to_px, _straight(px, k1, size), wall))
+    if camera.residual_cm > MOST_RESIDUAL_CM:
+        raise PhotoUnusableError(
+            f"The marks don't agree: they are {camera.residual_cm:.1f} cm off one plane's perspective. "
+            "One was clicked or typed wrong."
+        )
+    if _skew(to_px, size) > MOST_SKEW:
+        raise PhotoUnusableError(
+            "No camera sees the marks like this: the picture is stretched, or a mark's place on the wall is wrong."
+        )
+    return camera
+
+
+def _check(marks: Sequence[Mark], size: tuple[int, int]) -> None:
+    if not 4 <= len(marks) <= MOST_MARKS:
+        raise PhotoUnusableError("Four marks or more are needed, with their places on the wall.")
+    for name, across, down in (("px", *size), ("wall_cm", 1.0, 1.0)):
+        points = np.array([getattr(mark, name) for mark in marks], dtype=np.float64)
+        if not np.isfinite(points).all():
+            raise PhotoUnusableError("A mark's place is no number.")
+        hull = cv2.convexHull((points / [across, down]).astype(np.float32))
+        extent = np.ptp(points / [across, down], axis=0)
+        corners = cv2.approxPolyDP(hull, 0.03 * float(cv2.arcLength(hull, True)), True)
+        least = LEAST_SPREAD * (1.0 if name == "px" else float(extent.max() ** 2))
+        if len(corners) < 4 or extent.max() <= 0 or float(cv2.contourArea(hull)) < least:
+            raise PhotoUnusableError("The marks don't make a quadrilateral: spread them over the wall, not in a line.")
+    inside = [-0.5 <= mark.px[0] <= size[0] and -0.5 <= mark.px[1] <= size[1] for mark in marks]
+    if not all(inside):
+        raise PhotoUnusableError("A mark lies outside the picture.")
+
+
+def _homography(wall: Array, px: Array) -> Array:
+    found, _ = cv2.findHomography(wall, px, 0)
+    if found is None or not np.isfinite(found).all() or abs(np.linalg.det(found)) < 1e-12:
+        raise PhotoUnusableError("The marks don't make a quadrilateral: spread them over the wall, not in a line.")
+    w = np.column_stack([wall, np.ones(len(wall))]) @ found[2]
+    if w.min() * w.max() <= 0 or np.linalg.det(found) * np.sign(w[0]) > 0:  # crossed, or seen from behind
+        raise PhotoUnusableError("The marks are in the wrong order: their places on the wall and in the picture cross.")
+    return np.asarray(found / found[2, 2])
+
+
+def _straight(px: Array, k1: float, size: tuple[int, int]) -> Array:
+    """Pixels as a lens without distortion would have them: the bend undone by repetition."""
+    u, v = px[:, 0], px[:, 1]
+    for _ in range(20 if k1 else 0):
+        bent_u, bent_v = bent(u, v, k1, size)
+        u, v = u + px[:, 0] - bent_u, v + px[:, 1] - bent_v
+    return np.column_stack([u, v])
+
+
+def _residual_cm(to_px: Array, px: Array, wall: Array) -> float:
+    back = cv2.perspectiveTransform(px[:, None, :], np.linalg.inv(to_px))[:, 0]
+    return float(np.sqrt(np.mean(np.sum((back - wall) ** 2, axis=1))))
+
+
+def _lens(px: Array, wall: Array, size: tuple[int, int]) -> float:
+    """The radial term with which the marks agree best."""
+
+    def off(k1: Array) -> Array:
+        straight = _straight(px, float(k1[0]), size)
+        found, _ = cv2.findHomography(wall, straight, 0)
+        if found is None:
+            return np.full(2 * len(px), 1e3)
+        seen = cv2.perspectiveTransform(wall[:, None, :], found)[:, 0]
+        return np.asarray((seen - straight).ravel())
+
+    return float(least_squares(off, [0.0], bounds=(-0.3, 0.3), diff_step=1e-4).x[0])
+
+
+def _skew(to_px: Array, size: tuple[int, int]) -> float:
+    """How far the camera that fits best is from one with square pixels: 0 for none."""
+    centre = np.array([[1, 0, -(size[0] - 1) / 2], [0, 1, -(size[1] - 1) / 2], [0, 0, 1]])
+    one, other = (centre @ to_px)[:, 0], (centre @ to_px)[:, 1]
+    worst = []
+    for focal in FOCAL_WIDTHS * size[0]:
+        a, b = one / [focal, focal, 1], other / [focal, focal, 1]
+        long, wide = np.linalg.norm(a), np.linalg.norm(b)
+        worst.append(max(abs(float(a @ b)) / (long * wide), abs(float(long / wide) - 1)))
+    return min(worst)

@@ -1,0 +1,145 @@
+"""The cut-off out of a wall's light: where it falls off most steeply, its straight part, its elbow.
+
+The cut-off's height is where log10 E(β) − log10 E(β + 0.1°) is greatest (UN R112/R149, from memory), to a fraction of a
+step; the lines are fitted robustly, so that a hand, a mark or a shadow in the picture does not bend them.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from scipy.optimize import least_squares
+
+from cold_arc.core.wallphoto.picture import PhotoUnusableError
+
+Array = NDArray[np.float64]
+WINDOW_DEG = 0.1
+# Where the flat side and the other are looked for, degrees off the elbow's usual place; how wide a jump is a miss; the
+# rise from which a bend is an elbow; what a robust fit takes for noise (own).
+FLAT_DEG, KERB_DEG, ELBOW_WITHIN_DEG = (-7.0, -0.8), (0.8, 5.0), 3.0
+LEAST_RISE, ROBUST_DEG, LEAST_COLUMNS = math.tan(math.radians(4.0)), 0.03, 8
+LEAST_TOP_DEG = 0.1
+FLOOR_SHARE = 0.03
+# Below this G there is no cut-off to speak of; what is beam at all, of a column's brightest.
+LEAST_G, BEAM_SHARE = 0.02, 0.05
+
+
+@dataclass(frozen=True)
+class Edge:
+    """The cut-off column by column: degrees right, its height there, its sharpness G."""
+
+    h: Array
+    v: Array
+    g: Array
+
+
+def find_edge(light: Array, h: Array, v: Array, dark: float = 0.0) -> Edge:
+    """The cut-off of light (rows up along *v*, columns along *h*), *dark* what an unlit wall shows.
+
+    A floor of FLOOR_SHARE of each column's brightest keeps stray light and noise above the cut-off from being taken for
+    it: what falls off there is a fiftieth of a fiftieth.
+    """
+    step = float(v[1] - v[0])
+    window = max(1, round(WINDOW_DEG / step))
+    own = np.maximum(light - dark, 0.0)
+    logs = np.log10(own + FLOOR_SHARE * np.maximum(own.max(axis=0), 1e-3 * own.max()))
+    drops = logs[:-window] - logs[window:]
+    bright = own[:-window] >= BEAM_SHARE * own.max(axis=0)
+    scored = np.where(bright & np.isfinite(drops), drops, -1.0)
+    top = np.clip(scored.argmax(axis=0), 1, len(scored) - 2)
+    columns = np.arange(len(h))
+    before, at, after = (scored[top + it, columns] for it in (-1, 0, 1))
+    bend = before - 2 * at + after
+    shift = np.where(bend < 0, 0.5 * (before - after) / np.where(bend < 0, bend, 1.0), 0.0)
+    height = v[top] + (np.clip(shift, -1, 1) + window / 2) * step
+    good = at > LEAST_G
+    return Edge(h[good], height[good], at[good])
+
+
+@dataclass(frozen=True)
+class CutOff:
+    """The straight part as a line (v at h = 0, degrees a degree), its doubt, and the elbow, if it bends."""
+
+    level_deg: float
+    slope: float
+    level_se: float
+    slope_se: float
+    elbow: tuple[float, float] | None
+    elbow_se: tuple[float, float]
+
+
+def fit_cut_off(edge: Edge, traffic: str, bends: bool = True) -> CutOff:
+    """The lines of a cut-off; *bends*: such a beam may rise on the kerb side. PhotoUnusableError where none shows."""
+    kerb = 1.0 if traffic == "right" else -1.0
+    h = edge.h * kerb
+    order = np.argsort(h)
+    h, v = h[order], edge.v[order]
+    if not bends:
+        return _straight(h, v, (-8.0, 8.0), kerb)
+    if np.sum((h > FLAT_DEG[0]) & (h < FLAT_DEG[1])) < LEAST_COLUMNS:
+        raise PhotoUnusableError("No cut-off is seen on the flat side of the beam: show more of the wall.")
+    flat = _straight(h, v, FLAT_DEG, kerb)
+    bent = _bent(h, v, flat, kerb)
+    return bent or flat
+
+
+def _line(h: Array, v: Array) -> tuple[Array, Array]:
+    """A robust line through points: its level and slope, and their standard errors."""
+
+    def off(line: Array) -> Array:
+        return np.asarray(line[0] + line[1] * h - v)
+
+    start = [float(np.median(v)), 0.0]
+    fit = least_squares(off, start, loss="soft_l1", f_scale=ROBUST_DEG)
+    return fit.x, _errors(fit.jac, off(fit.x), len(h))
+
+
+def _errors(jacobian: Array, off: Array, count: int) -> Array:
+    """Standard errors, scatter taken from the middle two thirds; neighbouring columns count as a third of themselves."""
+    scatter = 1.4826 * float(np.median(np.abs(off - np.median(off))))
+    cover = np.linalg.pinv(jacobian.T @ jacobian) * scatter**2 * 3.0
+    return np.asarray(np.sqrt(np.maximum(np.diag(cover), 0.0)))
+
+
+def _straight(h: Array, v: Array, span: tuple[float, float], kerb: float) -> CutOff:
+    inside = (h > span[0]) & (h < span[1])
+    if inside.sum() < LEAST_COLUMNS:
+        raise PhotoUnusableError("No cut-off can be made out: the picture is blurred, or shows no beam with one.")
+    (level, slope), (level_se, slope_se) = _line(h[inside], v[inside])
+    near = np.abs(level + slope * h[inside] - v[inside]) < 0.25
+    if near.mean() < 0.5:
+        raise PhotoUnusableError(
+            "No straight cut-off can be made out: the picture is blurred, or shows no beam with one."
+        )
+    return CutOff(float(level), float(slope) * kerb, float(level_se), float(slope_se), None, (0.0, 0.0))
+
+
+def _bent(h: Array, v: Array, flat: CutOff, kerb: float) -> CutOff | None:
+    """Flat, then rising from the elbow on, to a top at which it may run level again; None where it does not rise."""
+    inside = (h > FLAT_DEG[0]) & (h < KERB_DEG[1])
+    if np.sum((h > KERB_DEG[0]) & inside) < LEAST_COLUMNS:
+        return None
+    x, y = h[inside], v[inside]
+
+    def off(shape: Array) -> Array:
+        level, slope, at, rise, top = shape
+        return np.asarray(level + slope * x + np.minimum(rise * np.maximum(x - at, 0.0), top) - y)
+
+    best = None
+    for at in (-1.5, -0.5, 0.5, 1.5):
+        start = [flat.level_deg, flat.slope * kerb, at, 0.27, 0.6]
+        bounds = ([-15, -0.5, -ELBOW_WITHIN_DEG, 0.0, LEAST_TOP_DEG], [15, 0.5, ELBOW_WITHIN_DEG, 3.0, 4.0])
+        fit = least_squares(off, np.clip(start, *bounds), bounds=bounds, loss="soft_l1", f_scale=ROBUST_DEG)
+        best = fit if best is None or fit.cost < best.cost else best
+    assert best is not None
+    level, slope, at, rise, top = best.x
+    if rise < LEAST_RISE or top < 2 * LEAST_TOP_DEG or abs(at) >= ELBOW_WITHIN_DEG - 1e-6:
+        return None
+    level_se, slope_se, at_se, *_ = _errors(best.jac, off(best.x), len(x))
+    elbow = (float(at) * kerb, float(level + slope * at))
+    return CutOff(
+        float(level), float(slope) * kerb, float(level_se), float(slope_se), elbow, (float(at_se), float(level_se))
+    )

@@ -1,0 +1,143 @@
+"""A simulated camera before the wall: renders a photograph of a modelled beam with marks, as a telephone would take it.
+
+Perspective, a lens's bend, exposure, vignetting, noise, JPEG; what it was is known, so that what is measured in its
+pictures can be held against it.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import cv2
+import numpy as np
+from numpy.typing import NDArray
+from PIL import Image
+
+from cold_arc.core.beam import derived
+from cold_arc.core.beam.model import Beam
+from cold_arc.core.wallphoto.camera import Mark, bent
+
+Array = NDArray[np.float64]
+GREY_MARK, MARK_CM = 0.55, 3.0
+
+
+@dataclass(frozen=True)
+class Pose:
+    """Where the camera stands and looks: m right of the lamp's centre line, above the floor, before the wall; degrees
+    right, up and about its axis; *focal* in picture widths; *k1* the lens's bend."""
+
+    x_m: float = 0.4
+    y_m: float = 1.5
+    z_m: float = 6.0
+    pan_deg: float = 0.0
+    tilt_deg: float = -6.0
+    roll_deg: float = 0.0
+    focal: float = 0.85
+    k1: float = 0.0
+
+
+@dataclass(frozen=True)
+class Shot:
+    """How a photograph is taken: *exposure* in stops from the brightest at white, *noise* as a share of white, *blur* in
+    pixels, *vignette* lost at the corners, JPEG *quality*."""
+
+    across: int = 1600
+    down: int = 1200
+    exposure: float = -0.3
+    noise: float = 0.004
+    blur: float = 0.8
+    vignette: float = 0.15
+    quality: int = 90
+    ambient: float = 0.004
+    seed: int = 1
+
+
+@dataclass(frozen=True)
+class Photograph:
+    """A picture (rows, columns, 3; RGB), and where its marks are in it."""
+
+    pixels: NDArray[np.uint8]
+    marks: tuple[Mark, ...]
+
+    def jpeg(self, quality: int = 90) -> bytes:
+        """As a file."""
+        out = io.BytesIO()
+        Image.fromarray(self.pixels).save(out, "JPEG", quality=quality)
+        return out.getvalue()
+
+
+def wall_to_px(pose: Pose, size: tuple[int, int]) -> Array:
+    """The homography from wall cm (right of the lamp, up from the floor) to ideal pixels."""
+    pan, tilt, roll = (math.radians(it) for it in (pose.pan_deg, pose.tilt_deg, pose.roll_deg))
+    turn_y = np.array([[math.cos(pan), 0, -math.sin(pan)], [0, 1, 0], [math.sin(pan), 0, math.cos(pan)]])
+    turn_x = np.array([[1, 0, 0], [0, math.cos(tilt), math.sin(tilt)], [0, -math.sin(tilt), math.cos(tilt)]])
+    turn_z = np.array([[math.cos(roll), math.sin(roll), 0], [-math.sin(roll), math.cos(roll), 0], [0, 0, 1]])
+    rotation = turn_z @ turn_x @ turn_y
+    flip = np.diag([1.0, -1.0, 1.0])  # camera: right, down, ahead; wall: right, up
+    focal = pose.focal * size[0]
+    inner = np.array([[focal, 0, (size[0] - 1) / 2], [0, focal, (size[1] - 1) / 2], [0, 0, 1]])
+    seen = flip @ rotation
+    place = np.array([[0.01, 0, -pose.x_m], [0, 0.01, -pose.y_m], [0, 0, pose.z_m]])
+    return np.asarray(inner @ seen @ place)
+
+
+def photograph(
+    beam: Beam,
+    pose: Pose,
+    shot: Shot,
+    marks_cm: Sequence[tuple[float, float]],
+    distance_m: float,
+    lamp_height_m: float,
+    aim_deg: tuple[float, float] = (0.0, 0.0),
+) -> Photograph:
+    """A photograph of a beam turned by *aim_deg* (right, up) on a wall at *distance_m*, crosses of tape at *marks_cm*."""
+    size = (shot.across, shot.down)
+    to_px = wall_to_px(pose, size)
+    x, y = _wall_places(to_px, pose.k1, size)
+    lux = derived.wall_lux(beam, x / 100, lamp_height_m - y / 100, distance_m, aim_deg)
+    light = lux / float(lux.max()) * 2.0**shot.exposure + shot.ambient
+    for at in marks_cm:
+        arm = np.maximum(np.abs(x - at[0]), np.abs(y - at[1])) < MARK_CM
+        cross = arm & (np.minimum(np.abs(x - at[0]), np.abs(y - at[1])) < MARK_CM / 8)
+        light = np.where(cross, light * GREY_MARK, light)
+    marks = tuple(_mark(to_px, pose.k1, size, at) for at in marks_cm)
+    return Photograph(_taken(light, beam, shot), marks)
+
+
+def _wall_places(to_px: Array, k1: float, size: tuple[int, int]) -> tuple[Array, Array]:
+    """Which place on the wall, cm, each pixel sees."""
+    u, v = np.meshgrid(np.arange(size[0], dtype=float), np.arange(size[1], dtype=float))
+    straight_u, straight_v = u, v
+    for _ in range(12 if k1 else 0):
+        bent_u, bent_v = bent(straight_u, straight_v, k1, size)
+        straight_u, straight_v = straight_u + u - bent_u, straight_v + v - bent_v
+    back = np.linalg.inv(to_px)
+    x, y, w = (row[0] * straight_u + row[1] * straight_v + row[2] for row in back)
+    return x / w, y / w
+
+
+def _mark(to_px: Array, k1: float, size: tuple[int, int], at: tuple[float, float]) -> Mark:
+    u, v, w = to_px @ [*at, 1.0]
+    bent_u, bent_v = bent(np.array([u / w]), np.array([v / w]), k1, size)
+    return Mark((float(bent_u[0]), float(bent_v[0])), at)
+
+
+def _taken(light: Array, beam: Beam, shot: Shot) -> NDArray[np.uint8]:
+    """The light as a camera takes it: blurred, darker in the corners, in colours that fill, noisy, as JPEG."""
+    random = np.random.default_rng(shot.seed)
+    down, across = light.shape
+    u, v = np.meshgrid(np.linspace(-1, 1, across), np.linspace(-1, 1, down))
+    light = cv2.GaussianBlur(light, (0, 0), shot.blur) if shot.blur else light
+    light = light * (1 - shot.vignette * (u * u + v * v) / 2)
+    tint = np.array([1.0, 0.92, 0.75] if not beam.yellow else [1.0, 0.72, 0.1])
+    colours = light[..., None] * tint + random.normal(0, shot.noise, (*light.shape, 3)) * np.sqrt(
+        np.clip(light[..., None], 0.02, 1)
+    )
+    linear = np.clip(colours, 0, 1)
+    shown = np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
+    out = io.BytesIO()
+    Image.fromarray(np.round(shown * 255).astype(np.uint8)).save(out, "JPEG", quality=shot.quality)
+    return np.asarray(Image.open(io.BytesIO(out.getvalue())).convert("RGB"))

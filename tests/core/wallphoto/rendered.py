@@ -1,0 +1,129 @@
+"""Photographs rendered with their truth known."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+from scipy import ndimage
+
+from cold_arc.core.beam.model import Beam
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.wallphoto import measure as photo
+from cold_arc.core.wallphoto.lines import find_edge, fit_cut_off
+from cold_arc.core.wallphoto.measure import Measured, Setting, measure
+from cold_arc.devices.wall_camera import Photograph, Pose, Shot, photograph
+
+# What is asked of each figure, degrees.
+LIMITS = {"cutoff_v_deg": 0.05, "elbow_h_deg": 0.2, "elbow_v_deg": 0.1, "hot_spot_h_deg": 0.3, "hot_spot_v_deg": 0.3}
+LENS_DEG = 0.04
+SETUPS = [
+    (SetUp(housing="reflector", base="H7"), "low"),
+    (SetUp(housing="reflector", base="H11", source="led"), "low"),
+    (SetUp(housing="projector", base="H7"), "low"),
+    (SetUp(housing="projector", base="D2S", source="nominal"), "low"),
+    (SetUp(housing="reflector", base="H7", traffic="left"), "low"),
+    (SetUp(housing="reflector", base="H7", source="led", clock=12.0), "low"),
+]
+
+
+@lru_cache(maxsize=16)
+def lit(setup: SetUp) -> Beam:
+    return beam_of(setup)
+
+
+@lru_cache(maxsize=16)
+def ideal(setup: SetUp, function: str) -> Measured:
+    """What the definitions say of the beam itself, as a lens of LENS_DEG sees it: the model's grid is no finer."""
+    beam = lit(setup)
+    h = np.arange(photo.H_SEEN[0], photo.H_SEEN[1] + 1e-9, photo.H_STEP)
+    v = np.arange(photo.V_SEEN[0], photo.V_SEEN[1] + 1e-9, photo.V_STEP)
+    across, up = np.meshgrid(h, v)
+    light = beam.at(across, up)
+    light = light / light.max()
+    hot, _ = photo._hot_spot(photo._Wall(h, v, light, np.zeros(light.shape, dtype=bool)))
+    seen = photo._sharpened(ndimage.gaussian_filter1d(light, photo.ACROSS_DEG / photo.H_STEP, axis=1), LENS_DEG)
+    edge = find_edge(seen, h, v, float(np.percentile(light, 1)))
+    cut = fit_cut_off(edge, setup.traffic, bends=function == "low")
+    elbow = photo.Spot(*cut.elbow) if cut.elbow else None
+    return Measured(cut.level_deg, math.degrees(math.atan(cut.slope)), elbow, hot, None, {}, ())
+
+
+@dataclass(frozen=True)
+class Trial:
+    """One photograph: the errors of its figures, degrees, and what each was said to be worth."""
+
+    errors: dict[str, float]
+    stated: dict[str, float]
+
+
+@dataclass(frozen=True)
+class Scene:
+    """A photograph and what it is of."""
+
+    photograph: Photograph
+    setting: Setting
+    truth: Measured
+    aim: tuple[float, float]
+
+
+def scene(random: np.random.Generator) -> Scene:
+    """A random photograph, its marks as a hand clicks them."""
+    setup, function = SETUPS[random.integers(len(SETUPS))]
+    setting = Setting(random.uniform(5.0, 10.0), random.uniform(0.55, 0.95), function, setup.traffic)
+    aim = (float(random.uniform(-0.6, 0.6)), float(random.uniform(-0.8, 0.6)))
+    back = setting.distance_m * random.uniform(0.7, 1.0)
+    tall = random.uniform(1.0, 1.7)
+    pose = Pose(
+        x_m=random.uniform(-1.2, 1.2), y_m=tall, z_m=back, pan_deg=0.0, roll_deg=random.uniform(-3, 3),
+        focal=random.uniform(0.7, 1.0), k1=random.uniform(-0.04, 0.04) if random.random() < 0.6 else 0.0,
+    )  # fmt: skip
+    looks = setting.lamp_height_m + random.uniform(-0.1, 0.3)
+    pan = -math.degrees(math.atan2(pose.x_m, back)) + random.uniform(-2, 2)
+    pose = replace(pose, tilt_deg=-math.degrees(math.atan2(tall - looks, back)), pan_deg=pan)
+    wide = random.random() < 0.5
+    shot = Shot(
+        *((2000, 1500) if wide else (1600, 1200)), random.uniform(-1.0, 0.15), random.uniform(0.001, 0.008),
+        random.uniform(0.4, 1.6), random.uniform(0.0, 0.3), int(random.integers(75, 96)),
+        random.uniform(0.001, 0.006), int(random.integers(1 << 30)),
+    )  # fmt: skip
+    half, low, high = 100 * setting.distance_m * 0.17, 15.0, 100 * setting.lamp_height_m + random.uniform(40, 70)
+    places = [(-half, low), (half, low), (half, high), (-half, high)]
+    if pose.k1:
+        places += [(0.0, low), (0.0, high), (-half, (low + high) / 2), (half, (low + high) / 2)]
+    taken = photograph(lit(setup), pose, shot, places, setting.distance_m, setting.lamp_height_m, aim)
+    by = photo.MARK_PX * max(shot.across / 1500, 1.0)
+    clicked = tuple(
+        replace(mark, px=(mark.px[0] + random.normal(0, by), mark.px[1] + random.normal(0, by))) for mark in taken.marks
+    )
+    return Scene(replace(taken, marks=clicked), setting, ideal(setup, function), aim)
+
+
+def told(found: Measured) -> dict[str, float]:
+    """The figures of a measurement by name."""
+    figures = {"hot_spot_h_deg": found.hot_spot.h_deg, "hot_spot_v_deg": found.hot_spot.v_deg}
+    if found.cutoff_v_deg is not None:
+        figures["cutoff_v_deg"] = found.cutoff_v_deg
+    if found.elbow:
+        figures |= {"elbow_h_deg": found.elbow.h_deg, "elbow_v_deg": found.elbow.v_deg}
+    return figures
+
+
+def trials(count: int, seed: int) -> Iterator[Trial]:
+    """Random photographs, measured, and held against what they are of."""
+    random = np.random.default_rng(seed)
+    for _ in range(count):
+        it = scene(random)
+        found = measure(it.photograph.pixels, it.photograph.marks, it.setting)
+        figures, truth = told(found), told(it.truth)
+        level = it.truth.cutoff_v_deg
+        slope = math.tan(math.radians(it.truth.roll_deg or 0.0))
+        moved = {name: it.aim[0] if "_h_" in name else it.aim[1] for name in truth}
+        if level is not None:
+            moved["cutoff_v_deg"] = it.aim[1] - slope * it.aim[0]
+        errors = {name: figures[name] - truth[name] - moved[name] for name in figures if name in truth}
+        yield Trial(errors, found.uncertainty)
