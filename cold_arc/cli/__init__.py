@@ -1,11 +1,12 @@
-"""The command `cold-arc`: serve a shop or the demo; back it up and check it; compute a beam; compare readings."""
+"""The command `cold-arc`: serve a shop or the demo; back it up and check it; compute a beam; compare readings;
+say what a rule asks of an aim; measure a photograph of the wall."""
 
 from __future__ import annotations
 
 import argparse
 import sys
 
-from cold_arc.cli import beam, compare, keep, meter, serve
+from cold_arc.cli import aim, beam, compare, keep, meter, photo, serve
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -16,6 +17,8 @@ def main(arguments: list[str] | None = None) -> int:
     beam.add_command(commands)
     compare.add_command(commands)
     meter.add_command(commands)
+    aim.add_command(commands)
+    photo.add_command(commands)
     keep.add_commands(commands)
     options = parser.parse_args(arguments)
     try:

@@ -41,8 +41,8 @@ class Pose:
 
 @dataclass(frozen=True)
 class Shot:
-    """How a photograph is taken: *exposure* in stops from the brightest at white, *noise* as a share of white, *blur* in
-    pixels, *vignette* lost at the corners, JPEG *quality*."""
+    """How a photograph is taken: *exposure* in stops from the brightest at white, *noise* as a share of white, *blur*
+    in pixels, *vignette* lost at the corners, JPEG *quality*."""
 
     across: int = 1600
     down: int = 1200
@@ -93,7 +93,7 @@ def photograph(
     lamp_height_m: float,
     aim_deg: tuple[float, float] = (0.0, 0.0),
 ) -> Photograph:
-    """A photograph of a beam turned by *aim_deg* (right, up) on a wall at *distance_m*, crosses of tape at *marks_cm*."""
+    """A photograph of a beam turned by *aim_deg* (right, up) on a wall at *distance_m*, tape crosses at *marks_cm*."""
     size = (shot.across, shot.down)
     to_px = wall_to_px(pose, size)
     x, y = _wall_places(to_px, pose.k1, size)
@@ -103,8 +103,13 @@ def photograph(
         arm = np.maximum(np.abs(x - at[0]), np.abs(y - at[1])) < MARK_CM
         cross = arm & (np.minimum(np.abs(x - at[0]), np.abs(y - at[1])) < MARK_CM / 8)
         light = np.where(cross, light * GREY_MARK, light)
-    marks = tuple(_mark(to_px, pose.k1, size, at) for at in marks_cm)
-    return Photograph(_taken(light, beam, shot), marks)
+    return Photograph(_taken(light, beam, shot), marks_of(pose, size, marks_cm))
+
+
+def marks_of(pose: Pose, size: tuple[int, int], marks_cm: Sequence[tuple[float, float]]) -> tuple[Mark, ...]:
+    """Where marks on the wall are in the picture."""
+    to_px = wall_to_px(pose, size)
+    return tuple(_mark(to_px, pose.k1, size, at) for at in marks_cm)
 
 
 def _wall_places(to_px: Array, k1: float, size: tuple[int, int]) -> tuple[Array, Array]:
@@ -130,7 +135,7 @@ def _taken(light: Array, beam: Beam, shot: Shot) -> NDArray[np.uint8]:
     random = np.random.default_rng(shot.seed)
     down, across = light.shape
     u, v = np.meshgrid(np.linspace(-1, 1, across), np.linspace(-1, 1, down))
-    light = cv2.GaussianBlur(light, (0, 0), shot.blur) if shot.blur else light
+    light = np.asarray(cv2.GaussianBlur(light, (0, 0), shot.blur) if shot.blur else light)
     light = light * (1 - shot.vignette * (u * u + v * v) / 2)
     tint = np.array([1.0, 0.92, 0.75] if not beam.yellow else [1.0, 0.72, 0.1])
     colours = light[..., None] * tint + random.normal(0, shot.noise, (*light.shape, 3)) * np.sqrt(

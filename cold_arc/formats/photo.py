@@ -6,6 +6,8 @@ import io
 import warnings
 from dataclasses import dataclass
 
+import numpy as np
+from numpy.typing import NDArray
 from PIL import Image, ImageOps
 
 TAKEN = ("JPEG", "PNG", "WEBP")
@@ -25,6 +27,13 @@ class Photo:
     small: bytes
 
 
+def read_pixels(data: bytes) -> NDArray[np.uint8]:
+    """The pixels (rows, columns, 3; RGB) of a JPEG, PNG or WebP picture, upright, as taken; PhotoError for others."""
+    if len(data) > MOST_BYTES:
+        raise PhotoError(f"The picture is larger than {MOST_BYTES // 1_000_000} MB.")
+    return np.asarray(_opened(data, smaller=False))
+
+
 def read_photo(data: bytes) -> Photo:
     """A JPEG, PNG or WebP picture of up to 24 megapixels; PhotoError for anything else."""
     if not data:
@@ -35,14 +44,15 @@ def read_photo(data: bytes) -> Photo:
     return Photo(_jpeg(image, LONGEST), _jpeg(image, SMALL_LONGEST))
 
 
-def _opened(data: bytes) -> Image.Image:
+def _opened(data: bytes, smaller: bool = True) -> Image.Image:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error")
             image: Image.Image = Image.open(io.BytesIO(data), formats=TAKEN)
             if image.width * image.height > MOST_PIXELS:
                 raise PhotoError("The picture has more than 24 megapixels.")
-            image.draft("RGB", (2 * LONGEST, 2 * LONGEST))
+            if smaller:
+                image.draft("RGB", (2 * LONGEST, 2 * LONGEST))
             return ImageOps.exif_transpose(image).convert("RGB")
     except PhotoError:
         raise

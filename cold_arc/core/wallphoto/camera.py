@@ -8,7 +8,7 @@ stretched picture and a mark typed wrong. With six marks or more the lens's firs
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -29,7 +29,7 @@ MARKS_FOR_LENS = 6
 
 @dataclass(frozen=True)
 class Mark:
-    """A mark seen at a pixel whose place on the wall is known: cm right of the lamp's centre line, up from the floor."""
+    """A mark seen at a pixel, its place on the wall known: cm right of the lamp's centre line, up from the floor."""
 
     px: tuple[float, float]
     wall_cm: tuple[float, float]
@@ -108,6 +108,13 @@ def _homography(wall: Array, px: Array) -> Array:
     return np.asarray(found / found[2, 2])
 
 
+def seen_through(marks: Sequence[Mark], like: WallCamera) -> WallCamera:
+    """A camera with the lens of another, through marks as they are."""
+    px, wall = (np.array([getattr(mark, name) for mark in marks], dtype=np.float64) for name in ("px", "wall_cm"))
+    found, _ = cv2.findHomography(wall, _straight(px, like.k1, like.size), 0)
+    return like if found is None else replace(like, to_px=found / found[2, 2])
+
+
 def _straight(px: Array, k1: float, size: tuple[int, int]) -> Array:
     """Pixels as a lens without distortion would have them: the bend undone by repetition."""
     u, v = px[:, 0], px[:, 1]
@@ -140,9 +147,9 @@ def _skew(to_px: Array, size: tuple[int, int]) -> float:
     """How far the camera that fits best is from one with square pixels: 0 for none."""
     centre = np.array([[1, 0, -(size[0] - 1) / 2], [0, 1, -(size[1] - 1) / 2], [0, 0, 1]])
     one, other = (centre @ to_px)[:, 0], (centre @ to_px)[:, 1]
-    worst = []
+    worst: list[float] = []
     for focal in FOCAL_WIDTHS * size[0]:
         a, b = one / [focal, focal, 1], other / [focal, focal, 1]
         long, wide = np.linalg.norm(a), np.linalg.norm(b)
-        worst.append(max(abs(float(a @ b)) / (long * wide), abs(float(long / wide) - 1)))
+        worst.append(max(float(abs(a @ b) / (long * wide)), abs(float(long / wide) - 1)))
     return min(worst)

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy import ndimage
 from scipy.optimize import least_squares
 
 from cold_arc.core.wallphoto.picture import PhotoUnusableError
@@ -22,9 +23,9 @@ WINDOW_DEG = 0.1
 FLAT_DEG, KERB_DEG, ELBOW_WITHIN_DEG = (-7.0, -0.8), (0.8, 5.0), 3.0
 LEAST_RISE, ROBUST_DEG, LEAST_COLUMNS = math.tan(math.radians(4.0)), 0.03, 8
 LEAST_TOP_DEG = 0.1
-FLOOR_SHARE = 0.03
+FLOOR_SHARE, STEADY_DEG = 0.03, 0.1
 # Below this G there is no cut-off to speak of; what is beam at all, of a column's brightest.
-LEAST_G, BEAM_SHARE = 0.02, 0.05
+LEAST_G, BEAM_SHARE = 0.05, 0.05
 
 
 @dataclass(frozen=True)
@@ -48,15 +49,17 @@ def find_edge(light: Array, h: Array, v: Array, dark: float = 0.0) -> Edge:
     logs = np.log10(own + FLOOR_SHARE * np.maximum(own.max(axis=0), 1e-3 * own.max()))
     drops = logs[:-window] - logs[window:]
     bright = own[:-window] >= BEAM_SHARE * own.max(axis=0)
-    scored = np.where(bright & np.isfinite(drops), drops, -1.0)
+    broad = ndimage.gaussian_filter1d(drops, STEADY_DEG / step, axis=0)
+    scored = np.where(bright, broad, -1.0)
     top = np.clip(scored.argmax(axis=0), 1, len(scored) - 2)
     columns = np.arange(len(h))
     before, at, after = (scored[top + it, columns] for it in (-1, 0, 1))
     bend = before - 2 * at + after
     shift = np.where(bend < 0, 0.5 * (before - after) / np.where(bend < 0, bend, 1.0), 0.0)
     height = v[top] + (np.clip(shift, -1, 1) + window / 2) * step
-    good = at > LEAST_G
-    return Edge(h[good], height[good], at[good])
+    sharpest = np.where(bright, drops, 0.0).max(axis=0)
+    good = sharpest > LEAST_G
+    return Edge(h[good], height[good], sharpest[good])
 
 
 @dataclass(frozen=True)
@@ -98,7 +101,7 @@ def _line(h: Array, v: Array) -> tuple[Array, Array]:
 
 
 def _errors(jacobian: Array, off: Array, count: int) -> Array:
-    """Standard errors, scatter taken from the middle two thirds; neighbouring columns count as a third of themselves."""
+    """Standard errors, scatter by the median; neighbouring columns count as a third of themselves."""
     scatter = 1.4826 * float(np.median(np.abs(off - np.median(off))))
     cover = np.linalg.pinv(jacobian.T @ jacobian) * scatter**2 * 3.0
     return np.asarray(np.sqrt(np.maximum(np.diag(cover), 0.0)))

@@ -8,15 +8,16 @@ found on rendered photographs, docs/accuracy.md). JCGM 100 for the adding, recal
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import cv2
 import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from cold_arc.core.wallphoto.camera import MARKS_FOR_LENS, Mark, WallCamera, find_camera
+from cold_arc.core.wallphoto.camera import MARKS_FOR_LENS, Mark, WallCamera, find_camera, seen_through
 from cold_arc.core.wallphoto.lines import CutOff, Edge, find_edge, fit_cut_off
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, Pixels, WallPicture, light_of
 
@@ -26,7 +27,7 @@ H_SEEN, V_SEEN, H_STEP, V_STEP = (-10.0, 10.0), (-7.0, 4.0), 0.1, 0.02
 # A mark's place, pixels a 1500-pixel-wide picture; a usual lens's bend where it is not fitted; coverage factor; what
 # the method leaves in the cut-off, elbow and hot spot, degrees (own).
 MARK_PX, LENS_K1, COVER = 0.4, 0.02, 2.0
-METHOD_DEG = {"cutoff": 0.012, "elbow_h": 0.07, "elbow_v": 0.02, "hot_h": 0.12, "hot_v": 0.06, "roll": 0.12}
+METHOD_DEG = {"cutoff": 0.008, "elbow_h": 0.025, "elbow_v": 0.009, "hot_h": 0.03, "hot_v": 0.012, "roll": 0.05}
 # A hot spot is the middle of all light from this share of the brightest on, blurred so far, degrees (own).
 HOT_SHARE, HOT_BLUR_DEG = 0.85, 0.25
 SHARP_AT_DEG = 2.5
@@ -123,13 +124,12 @@ def _wall(picture: WallPicture, camera: WallCamera, setting: Setting, coarse: in
     v = np.arange(V_SEEN[0], V_SEEN[1] + 1e-9, V_STEP * coarse)
     x, y = _places(setting, h, v)
     u, w = (it.astype(np.float32) for it in camera.pixels(x, y))
-    outside = {"borderMode": cv2.BORDER_CONSTANT, "borderValue": math.nan}
-    light = cv2.remap(picture.light, u, w, cv2.INTER_LINEAR, **outside)
-    clipped = cv2.remap(picture.clipped.astype(np.uint8), u, w, cv2.INTER_NEAREST, borderValue=0)
-    return _Wall(h, v, _without_perspective(light, setting, h, v), clipped.astype(bool))
+    light = cv2.remap(picture.light, u, w, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=[math.nan])
+    clipped = cv2.remap(picture.clipped.astype(np.uint8), u, w, cv2.INTER_NEAREST, borderValue=[0.0])
+    return _Wall(h, v, _without_perspective(np.asarray(light), setting, h, v), np.asarray(clipped, dtype=bool))
 
 
-def _without_perspective(light: NDArray[np.float32], setting: Setting, h: Array, v: Array) -> Array:
+def _without_perspective(light: NDArray[Any], setting: Setting, h: Array, v: Array) -> Array:
     """Intensity from what lights a flat wall: E goes with cos³ of the angle to the axis."""
     across, up = np.meshgrid(np.radians(h), np.radians(v))
     cosine = np.cos(across) * np.cos(up)
@@ -202,7 +202,7 @@ def _edge_words(wall: _Wall, edge: Edge, cut: CutOff) -> list[str]:
     row = np.searchsorted(wall.v, cut.level_deg - 0.1)
     if wall.clipped[np.clip(row, 0, len(wall.v) - 1)].mean() > 0.2:
         told.append("The light is clipped up to the cut-off: it stands a little higher than told. Expose it less.")
-    if float(np.median(edge.g)) < 0.06:
+    if float(np.median(edge.g)) < 0.08:
         told.append("The cut-off is soft: the picture may be blurred, or the lens hazed.")
     return told
 
@@ -263,20 +263,10 @@ def _moved(marks: Sequence[Mark], camera: WallCamera, size: tuple[int, int]) -> 
         for du, dv in ((by, 0.0), (0.0, by)):
             told = list(marks)
             told[number] = replace(mark, px=(mark.px[0] + du, mark.px[1] + dv))
-            cameras.append(_camera_of(told, camera))
+            cameras.append(seen_through(told, camera))
     if len(marks) < MARKS_FOR_LENS:
-        cameras.append(_camera_of(marks, replace(camera, k1=LENS_K1)))
+        cameras.append(seen_through(marks, replace(camera, k1=LENS_K1)))
     return cameras
-
-
-def _camera_of(marks: Sequence[Mark], like: WallCamera) -> WallCamera:
-    """A camera through marks, with a lens as told."""
-    from cold_arc.core.wallphoto import camera as seen
-
-    px, wall = (np.array([getattr(mark, name) for mark in marks], dtype=np.float64) for name in ("px", "wall_cm"))
-    straight = seen._straight(px, like.k1, like.size)
-    found, _ = cv2.findHomography(wall, straight, 0)
-    return like if found is None else replace(like, to_px=found / found[2, 2])
 
 
 def _shifts(
@@ -325,9 +315,4 @@ def _peak_cd(picture: WallPicture, camera: WallCamera, setting: Setting, lux: Lu
     if (wall.clipped & (wall.light >= np.nanmax(wall.light) * 0.95)).any():
         return None
     light = float(picture.light[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].mean())
-    x, y = lux.wall_cm[0] / 100, lux.wall_cm[1] / 100 - setting.lamp_height_m
-    cosine = setting.distance_m / math.sqrt(x * x + y * y + setting.distance_m**2)
-    return float(np.nanmax(wall.light) / light * lux.lux * cosine**-3 * setting.distance_m**2 * cosine**3)
-
-
-Measure = Callable[[Pixels, Sequence[Mark], Setting], Measured]
+    return float(np.nanmax(wall.light) / light * lux.lux * setting.distance_m**2)

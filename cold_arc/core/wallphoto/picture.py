@@ -56,4 +56,4 @@ def light_of(pixels: Pixels) -> WallPicture:
         raise PhotoUnusableError("The photograph is too dark: no beam can be made out. Expose it longer.")
     if float(clipped.mean()) > MOST_CLIPPED:
         raise PhotoUnusableError("The photograph is over-exposed: much of the wall is plain white. Expose it less.")
-    return WallPicture(light, clipped)
+    return WallPicture(light, np.asarray(clipped))

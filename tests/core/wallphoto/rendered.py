@@ -16,10 +16,17 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.wallphoto import measure as photo
 from cold_arc.core.wallphoto.lines import find_edge, fit_cut_off
 from cold_arc.core.wallphoto.measure import Measured, Setting, measure
-from cold_arc.devices.wall_camera import Photograph, Pose, Shot, photograph
+from cold_arc.devices.wall_camera import Photograph, Pose, Shot, marks_of, photograph
 
 # What is asked of each figure, degrees.
-LIMITS = {"cutoff_v_deg": 0.05, "elbow_h_deg": 0.2, "elbow_v_deg": 0.1, "hot_spot_h_deg": 0.3, "hot_spot_v_deg": 0.3}
+LIMITS = {
+    "cutoff_v_deg": 0.05,
+    "roll_deg": 0.5,
+    "elbow_h_deg": 0.2,
+    "elbow_v_deg": 0.1,
+    "hot_spot_h_deg": 0.3,
+    "hot_spot_v_deg": 0.3,
+}
 LENS_DEG = 0.04
 SETUPS = [
     (SetUp(housing="reflector", base="H7"), "low"),
@@ -72,7 +79,13 @@ class Scene:
 
 
 def scene(random: np.random.Generator) -> Scene:
-    """A random photograph, its marks as a hand clicks them."""
+    """A random photograph that shows all its marks, as a hand clicks them."""
+    while (drawn := _drawn(random)) is None:
+        pass
+    return drawn
+
+
+def _drawn(random: np.random.Generator) -> Scene | None:
     setup, function = SETUPS[random.integers(len(SETUPS))]
     setting = Setting(random.uniform(5.0, 10.0), random.uniform(0.55, 0.95), function, setup.traffic)
     aim = (float(random.uniform(-0.6, 0.6)), float(random.uniform(-0.8, 0.6)))
@@ -87,7 +100,7 @@ def scene(random: np.random.Generator) -> Scene:
     pose = replace(pose, tilt_deg=-math.degrees(math.atan2(tall - looks, back)), pan_deg=pan)
     wide = random.random() < 0.5
     shot = Shot(
-        *((2000, 1500) if wide else (1600, 1200)), random.uniform(-1.0, 0.15), random.uniform(0.001, 0.008),
+        *((1600, 1200) if wide else (1200, 900)), random.uniform(-1.0, 0.15), random.uniform(0.001, 0.008),
         random.uniform(0.4, 1.6), random.uniform(0.0, 0.3), int(random.integers(75, 96)),
         random.uniform(0.001, 0.006), int(random.integers(1 << 30)),
     )  # fmt: skip
@@ -95,6 +108,9 @@ def scene(random: np.random.Generator) -> Scene:
     places = [(-half, low), (half, low), (half, high), (-half, high)]
     if pose.k1:
         places += [(0.0, low), (0.0, high), (-half, (low + high) / 2), (half, (low + high) / 2)]
+    seen = marks_of(pose, (shot.across, shot.down), places)
+    if not all(3 < u < shot.across - 4 and 3 < v < shot.down - 4 for u, v in (mark.px for mark in seen)):
+        return None
     taken = photograph(lit(setup), pose, shot, places, setting.distance_m, setting.lamp_height_m, aim)
     by = photo.MARK_PX * max(shot.across / 1500, 1.0)
     clicked = tuple(
@@ -107,7 +123,7 @@ def told(found: Measured) -> dict[str, float]:
     """The figures of a measurement by name."""
     figures = {"hot_spot_h_deg": found.hot_spot.h_deg, "hot_spot_v_deg": found.hot_spot.v_deg}
     if found.cutoff_v_deg is not None:
-        figures["cutoff_v_deg"] = found.cutoff_v_deg
+        figures |= {"cutoff_v_deg": found.cutoff_v_deg, "roll_deg": found.roll_deg or 0.0}
     if found.elbow:
         figures |= {"elbow_h_deg": found.elbow.h_deg, "elbow_v_deg": found.elbow.v_deg}
     return figures
@@ -122,7 +138,7 @@ def trials(count: int, seed: int) -> Iterator[Trial]:
         figures, truth = told(found), told(it.truth)
         level = it.truth.cutoff_v_deg
         slope = math.tan(math.radians(it.truth.roll_deg or 0.0))
-        moved = {name: it.aim[0] if "_h_" in name else it.aim[1] for name in truth}
+        moved = {name: it.aim[0] if "_h_" in name else it.aim[1] for name in truth} | {"roll_deg": 0.0}
         if level is not None:
             moved["cutoff_v_deg"] = it.aim[1] - slope * it.aim[0]
         errors = {name: figures[name] - truth[name] - moved[name] for name in figures if name in truth}

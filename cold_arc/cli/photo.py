@@ -1,0 +1,115 @@
+"""`cold-arc photo WALL.jpg`: a photograph of one lamp's beam on the wall, measured.
+
+marks.json is a list of {"px": [x, y], "wall_cm": [x, y]}: wall x right from the lamp's centre line, y up from the
+floor.
+Example: cold-arc photo wall.jpg --marks marks.json --distance 7.62m --lamp-height 0.72m --json
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+from pathlib import Path
+from typing import Any
+
+from cold_arc.cli.aim import length_m
+from cold_arc.core.wallphoto.camera import MOST_MARKS, Mark
+from cold_arc.core.wallphoto.measure import Measured, Setting, Spot, measure
+from cold_arc.core.wallphoto.picture import PhotoUnusableError
+from cold_arc.formats.photo import MOST_BYTES, PhotoError, read_pixels
+
+MOST_MARKS_BYTES, DECIMALS = 100_000, 4
+
+
+def add_command(commands: Any) -> None:
+    """Adds `photo`."""
+    parser: argparse.ArgumentParser = commands.add_parser(
+        "photo", help="measure a photograph of a beam on the wall", description=__doc__,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
+    )  # fmt: skip
+    parser.add_argument("photo", type=Path, metavar="WALL.jpg")
+    parser.add_argument("--marks", type=Path, required=True, metavar="marks.json")
+    parser.add_argument("--distance", required=True, help="from lamp to wall, like 7.62m or 25 ft")
+    parser.add_argument("--lamp-height", required=True, help="the lamp's centre above the floor, like 0.72m")
+    parser.add_argument("--function", choices=("low", "fog", "high"), default="low")
+    parser.add_argument("--traffic", choices=("right", "left"), default="right", help="the side traffic keeps to")
+    parser.add_argument("--json", action="store_true", help="print one JSON object")
+    parser.set_defaults(run=_run)
+
+
+def _run(options: argparse.Namespace) -> int:
+    setting = Setting(
+        length_m(options.distance, "distance", 1.0, 40.0),
+        length_m(options.lamp_height, "lamp-height", 0.1, 3.0),
+        options.function,
+        options.traffic,
+    )
+    if options.photo.stat().st_size > MOST_BYTES:
+        raise ValueError(f"{options.photo.name} is larger than {MOST_BYTES // 1_000_000} MB.")
+    try:
+        found = measure(read_pixels(options.photo.read_bytes()), read_marks(options.marks), setting)
+    except (PhotoUnusableError, PhotoError) as error:
+        raise ValueError(str(error)) from error
+    told = said(found)
+    print(json.dumps(told, allow_nan=False) if options.json else _in_words(told))
+    return 0
+
+
+def read_marks(path: Path) -> list[Mark]:
+    """The marks of a file; ValueError, in words, for what is none."""
+    if path.stat().st_size > MOST_MARKS_BYTES:
+        raise ValueError(f"{path.name} is too large for a list of marks.")
+    try:
+        rows = json.loads(path.read_text(encoding="utf-8"))
+        marks = [Mark(_pair(row["px"]), _pair(row["wall_cm"])) for row in rows]
+    except (ValueError, TypeError, KeyError, RecursionError) as error:
+        form = '[{"px": [x, y], "wall_cm": [x, y]}, …]'
+        raise ValueError(f"{path.name} is no list of marks like {form}.") from error
+    if len(marks) > MOST_MARKS:
+        raise ValueError(f"{path.name} has more than {MOST_MARKS} marks.")
+    return marks
+
+
+def _pair(value: Any) -> tuple[float, float]:
+    across, up = value
+    if any(isinstance(it, bool) or not isinstance(it, int | float) for it in (across, up)):
+        raise TypeError(value)
+    return float(across), float(up)
+
+
+def _round(value: float | None) -> float | None:
+    return None if value is None else round(value, DECIMALS) + 0.0
+
+
+def _spot(it: Spot | None) -> dict[str, float | None] | None:
+    return {"h_deg": _round(it.h_deg), "v_deg": _round(it.v_deg)} if it else None
+
+
+def said(found: Measured) -> dict[str, Any]:
+    """A measurement as one JSON object."""
+    return {
+        "cutoff_v_deg": _round(found.cutoff_v_deg),
+        "cutoff_slope_pct": _round(found.cutoff_slope_pct),
+        "roll_deg": _round(found.roll_deg),
+        "elbow": _spot(found.elbow),
+        "hot_spot": _spot(found.hot_spot),
+        "sharpness_g": _round(found.sharpness_g),
+        "uncertainty": {name: _round(value) for name, value in found.uncertainty.items()},
+        "warnings": list(found.warnings),
+    }
+
+
+def _in_words(told: dict[str, Any]) -> str:
+    worth = told["uncertainty"]
+    lines = []
+    if told["cutoff_v_deg"] is not None:
+        doubt = worth["cutoff_v_deg"]
+        lines.append(f"Cut-off {told['cutoff_v_deg']:+.2f}° ± {doubt:.2f}°, {told['cutoff_slope_pct']:+.2f} %")
+        lines.append(f"Roll {told['roll_deg']:+.2f}° ± {worth['roll_deg']:.2f}°, sharpness G {told['sharpness_g']:.2f}")
+    for name, word in (("elbow", "Elbow"), ("hot_spot", "Hot spot")):
+        if it := told[name]:
+            doubts = worth[f"{name}_h_deg"], worth[f"{name}_v_deg"]
+            lines.append(
+                f"{word} {it['h_deg']:+.2f}° ± {doubts[0]:.2f}° right, {it['v_deg']:+.2f}° ± {doubts[1]:.2f}° up"
+            )
+    return "\n".join([*lines, *told["warnings"]])
