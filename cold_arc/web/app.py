@@ -24,7 +24,7 @@ from cold_arc.web.bases import identify, measure
 from cold_arc.web.bench import pages as bench
 from cold_arc.web.forms import echo
 from cold_arc.web.forms.plain_numbers import bounded
-from cold_arc.web.job import at_car, fault, record_views
+from cold_arc.web.job import aim_wall, at_car, fault, record_views
 from cold_arc.web.job.lux import experience, numbers, shoot_out, warm_up
 from cold_arc.web.job.scope import IdConverter, ScopeConverter
 from cold_arc.web.job.stages import aim, baseline, book_in, car_plan, fit, hand_over, inspect, plan, prove, verify
@@ -66,7 +66,7 @@ SHOP_PAGES = (
 STAGE_PAGES = (
     *(book_in.bp, inspect.bp, baseline.bp, candidates.bp, options.bp, wiring.bp),
     *(plan.bp, car_plan.bp, fit.bp, prove.bp, aim.bp, verify.bp, hand_over.bp),
-    *(numbers.bp, warm_up.bp, shoot_out.bp, meter.bp, fault.bp, at_car.bp),
+    *(numbers.bp, warm_up.bp, shoot_out.bp, meter.bp, fault.bp, at_car.bp, aim_wall.bp),
 )
 THEMES = ("night", "day")
 KEY_LENGTH = 64

@@ -367,3 +367,15 @@ def test_the_board_says_what_to_test_next(demo):
     assert under_hand() == "Low beam left, engine running"
     demo.post("/jobs/2/low/prove?pass=open", do="row:low")
     assert under_hand() is None
+
+
+def test_what_to_tape_is_told_in_tape_measure_words(demo):
+    assert "What to tape on the wall" in demo.get("/jobs/1/low/aim")
+    page = demo.get("/jobs/1/low/aim/wall")  # as the lamps were aimed last: 0.66 m high, 1.24 m apart, at 10 m
+    assert "from the floor 53.5 cm" in page
+    assert "from the car's centre line 62.0 cm left" in page
+    asked = "rule=un-r48-low&height=0.66+m&distance=10+m&spacing=&rear=0&front=26&wall=0&wheelbase=2.6+m&overhang=0.8+m"
+    assert "from the floor 66.9 cm" in demo.get(f"/jobs/1/low/aim/wall?{asked}")  # 53.5 + 2.6 + 0.8 + 10
+    assert "look at the heights again" in demo.get(f"/jobs/1/low/aim/wall?{asked.replace('front=26', 'front=260')}")
+    assert "is not a length" in demo.get("/jobs/1/low/aim/wall?height=tall&distance=10+m")
+    assert "Nothing here is aimed" in demo.get("/jobs/5/turn/aim/wall")

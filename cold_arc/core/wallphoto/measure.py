@@ -27,7 +27,7 @@ H_SEEN, V_SEEN, H_STEP, V_STEP = (-10.0, 10.0), (-7.0, 4.0), 0.1, 0.02
 # A mark's place, pixels a 1500-pixel-wide picture; a usual lens's bend where it is not fitted; coverage factor; what
 # the method leaves in the cut-off, elbow and hot spot, degrees (own).
 MARK_PX, LENS_K1, COVER = 0.4, 0.02, 2.0
-METHOD_DEG = {"cutoff": 0.008, "elbow_h": 0.025, "elbow_v": 0.009, "hot_h": 0.03, "hot_v": 0.012, "roll": 0.05}
+METHOD_DEG = {"cutoff": 0.0135, "elbow_h": 0.023, "elbow_v": 0.0135, "hot_h": 0.04, "hot_v": 0.0155, "roll": 0.08}
 # A hot spot is the middle of all light from this share of the brightest on, blurred so far, degrees (own).
 HOT_SHARE, HOT_BLUR_DEG = 0.85, 0.25
 SHARP_AT_DEG = 2.5

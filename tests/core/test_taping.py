@@ -1,0 +1,65 @@
+"""Where to tape the wall. Geometry by closed forms; the trade's words are common practice, no published source."""
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from cold_arc.core import aim
+from cold_arc.core.taping import Floor, FloorError, height_on_wall_m, taping
+from cold_arc.core.units import UnitSystem
+
+HEIGHTS, SLOPES, DISTANCES = st.floats(0.3, 1.2), st.floats(-0.04, 0.01), st.floats(3, 25)
+
+
+@given(HEIGHTS, SLOPES, DISTANCES, st.floats(-0.03, 0.03), st.floats(-0.2, 0.2))
+def test_a_floor_that_slopes_evenly_changes_nothing(height, slope, distance, pitch, raised):
+    """Car and wall on one tilted plane: measured from that floor every line stands where it would on a level one."""
+    floor = Floor(rear_m=raised - 2.6 * pitch, front_m=raised, wall_m=raised + pitch * (0.8 + distance), overhang_m=0.8)
+    assert height_on_wall_m(height, slope, distance, floor) == pytest.approx(height + slope * distance)
+
+
+@given(HEIGHTS, SLOPES, DISTANCES, st.floats(-0.1, 0.1))
+def test_a_wall_on_a_step_moves_every_line_by_the_step(height, slope, distance, step):
+    floor = Floor(wall_m=step)
+    assert height_on_wall_m(height, slope, distance, floor) == pytest.approx(height + slope * distance - step)
+
+
+@given(DISTANCES, st.floats(-0.02, 0.02))
+def test_the_band_is_as_wide_on_any_floor(distance, pitch):
+    floor = Floor(front_m=2.6 * pitch)
+    lines = [height_on_wall_m(0.7, slope, distance, floor) for slope in (-0.025, -0.005)]
+    assert lines[1] - lines[0] == pytest.approx(0.02 * distance)
+
+
+def test_a_ramp_is_refused():
+    with pytest.raises(FloorError, match="look at the heights again"):
+        Floor(front_m=0.2)
+
+
+def told(rule, height_m, distance_m, system=UnitSystem.METRIC, spacing_m=1.168, floor=None):
+    target = aim.rules()[rule].target(height_m)
+    tapes = taping(height_m, spacing_m, target, distance_m, system, floor or Floor())
+    return {it.what: it.words.replace("\u00a0", " ") for it in tapes}
+
+
+def test_words_of_a_tape_measure():
+    """By hand: 0.843 m less 1.25 % of 10 m is 71.8 cm; lamps 1.168 m apart stand 58.4 cm off the middle."""
+    words = told("un-r48-low", 0.843, 10.0)
+    assert words["Line to set to"] == "from the floor 71.8 cm"
+    assert words["Left lamp's centre line"] == "from the car's centre line 58.4 cm left"
+    assert words["Keep, no higher than"] == "from the floor 79.3 cm"
+    assert words["Keep, no lower than"] == "from the floor 59.3 cm"
+
+
+def test_inches_at_twenty_five_feet():
+    """49 CFR 571.108 VOL, from memory: 0.4° down at 25 ft is 2.1 in; a lamp at 28 in is taped at 25.9."""
+    words = told("us-vol", 28 * 0.0254, 25 * 0.3048, UnitSystem.INCH, None)
+    assert words["Line to set to"] == "from the floor 25.9 in"
+    assert 300 * math.tan(math.radians(0.4)) == pytest.approx(2.1, abs=0.01)
+    assert "Left lamp's centre line" not in words
+
+
+def test_an_open_band_has_no_lowest_line():
+    assert "Keep, no lower than" not in told("un-r48-fog-b", 0.4, 10.0)
