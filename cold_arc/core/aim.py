@@ -7,7 +7,7 @@ A slope is rise over run from the lamp to the line on the wall, up positive. Rul
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
@@ -243,25 +243,3 @@ def _say_side(slope: float, distance_m: float, system: UnitSystem) -> str:
     """A sideways limit in words."""
     side = "right" if slope > 0 else "left"
     return f"{say_offset(abs(slope) * distance_m, system)} {side}" if slope else "the centre line"
-
-
-@dataclass(frozen=True)
-class ScrewStep:
-    """An adjuster move already made: turns, and the slope before and after."""
-
-    turns: float
-    before: float
-    after: float
-
-
-def turns_to_go(steps: Sequence[ScrewStep], target: Target) -> float | None:
-    """Adjuster turns still needed to reach mid-band, from what the last turn did; same sign, same way.
-
-    None when nothing was turned or the turn moved nothing.
-    Common practice, no published source: turn, read, work out the rest.
-    """
-    if not steps or not steps[-1].turns:
-        return None
-    last = steps[-1]
-    per_turn = (last.after - last.before) / last.turns
-    return (target.nominal - last.after) / per_turn if abs(per_turn) > _EPSILON else None

@@ -5,7 +5,7 @@ import math
 import pytest
 
 from cold_arc.core import aim
-from cold_arc.core.aim import OutsideRuleError, ScrewStep
+from cold_arc.core.aim import OutsideRuleError
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Level
 from cold_arc.core.units import INCH_M, UnitSystem
@@ -130,14 +130,6 @@ def test_a_lamp_without_a_sideways_adjuster_is_told_so():
     out = aim.judge_sideways(target("uk-inspection-low", 0.7), 0.01, 10.0, METRIC)
     assert out.limit == "20.0\u00a0cm left to the centre line"
     assert "10.0\u00a0cm at least" in out.advice
-
-
-def test_turns_to_go():
-    """Common practice, no published source: one turn moved it 0.5 %, so 1.5 turns more reach −1.25 %."""
-    found = target("un-r48-low", 0.65)
-    assert aim.turns_to_go([ScrewStep(1.0, 0.0, -0.005)], found) == pytest.approx(1.5)
-    assert aim.turns_to_go([ScrewStep(1.0, -0.01, -0.01)], found) is None
-    assert aim.turns_to_go([], found) is None
 
 
 def test_every_market_has_a_rule_for_every_beam():

@@ -344,8 +344,8 @@ class NotOnCar:
 class Aimed:
     """Where the cut-off or hot spot stands: slope, up positive; sideways slope, right positive.
 
-    *phase* is "found" or "left"; *turns* of the adjuster since the reading before, if any; *spacing_m* between
-    the two lamps' centres.
+    *phase* is "found" or "left"; *turns* of the height screw and *turns_side* of the side screw since the reading
+    before, clockwise positive, if any; *spacing_m* between the two lamps' centres.
     """
 
     phase: str
@@ -357,6 +357,7 @@ class Aimed:
     sideways: float | None = None
     turns: float | None = None
     spacing_m: float | None = None
+    turns_side: float | None = None
 
 
 @dataclass(frozen=True)

@@ -4,23 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
+from itertools import pairwise
 
 from cold_arc.core import aim
-from cold_arc.core.aim import ScrewStep, Target
+from cold_arc.core.adjusters import Move, advice
 from cold_arc.core.car.front import BeamKey, across
 from cold_arc.core.car.lamps import Function, Side
-from cold_arc.core.findings import Finding, Level
+from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries import Aimed, Chosen
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Change, Comparison
 from cold_arc.core.metering.readings import LENSES
-from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import UnitSystem, say_number, say_percent
+from cold_arc.core.units import UnitSystem
 
 AIM_PHASES = {"found": "As found", "left": "As left"}
 BALANCED_POINTS = ("peak", "edge")
-LEAST_TURNS = 0.1
 
 
 def change_of(record: Record, beam: BeamKey) -> Change:
@@ -84,24 +83,21 @@ def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Find
         found.append(aim.judge_sideways(target, aimed.sideways, aimed.distance_m, system))
     side = beam.side.value.capitalize()
     named = [finding.named(f"{side}, {AIM_PHASES[aimed.phase].lower()}") for finding in found]
-    return named + _turns(record.all(Aimed, beam), target, side)
+    taken = record.all(Aimed, beam)
+    return named + [it.named(side) for it in advice(_moves(taken), target, aimed.slope, aimed.sideways)]
 
 
-def _turns(taken: Sequence[Aimed], target: Target, side: str) -> list[Finding]:
-    """How far to turn on, by what the last turns did."""
-    if len(taken) < 2 or not taken[-1].turns:
-        return []
-    last, before = taken[-1], taken[-2]
-    turned = float(taken[-1].turns)
-    go = aim.turns_to_go([ScrewStep(turned, before.slope, last.slope)], target)
-    if go is None:
-        return [Finding(Level.CAUTION, f"{side}: the adjuster moved nothing.", PRACTICE)]
-    if abs(go) < LEAST_TURNS:
-        return []
-    way = "the same way" if go * turned > 0 else "back"
-    moved = say_percent(last.slope - before.slope, 2, signed=True)
-    text = f"{side}: {say_number(abs(go), 2)} turns {way} to mid-band."
-    return [Finding(Level.NOTE, text, PRACTICE, f"last: {say_number(turned, 2)} turns moved it {moved}")]
+def _moves(taken: Sequence[Aimed]) -> list[Move]:
+    """The moves made since the lamp was last read as found: how far the screws were turned, what came of it."""
+    start = max((number for number, it in enumerate(taken) if it.phase == "found"), default=0)
+    moves = []
+    for before, after in pairwise(taken[start:]):
+        turned = after.turns or 0.0, after.turns_side or 0.0
+        if any(turned):
+            both = after.sideways is not None and before.sideways is not None
+            right = (after.sideways or 0.0) - (before.sideways or 0.0) if both else None
+            moves.append(Move(turned, after.slope - before.slope, right))
+    return moves
 
 
 def shared_aim(record: Record, beam: BeamKey) -> list[Finding]:

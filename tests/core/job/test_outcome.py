@@ -48,10 +48,10 @@ def test_how_far_to_turn_on_follows_from_the_last_turns():
     """Two turns dropped it by 0.4 %; from −0.85 % to mid-band at −1.25 % it takes two more the same way."""
     story = Story().add(aimed("found", -0.0045), BEAM).add(aimed("left", -0.0085, 2.0), BEAM)
     texts = [finding.text for finding in outcome.aim_findings(story.record, BEAM, UnitSystem.METRIC)]
-    assert any("2 turns the same way" in text for text in texts)
+    assert any("turn the height screw 2 turns clockwise" in text for text in texts)
     story.add(aimed("left", -0.0085, 1.0), BEAM)
     texts = [finding.text for finding in outcome.aim_findings(story.record, BEAM, UnitSystem.METRIC)]
-    assert any("moved nothing" in text for text in texts)
+    assert any("near the end of its travel" in text for text in texts)
 
 
 def test_nothing_read_says_nothing():

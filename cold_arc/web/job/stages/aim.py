@@ -37,7 +37,8 @@ class AimForm(FlaskForm):
     spacing = fields.distance("Lamp spacing", 0.3, 2.5, required=False)
     stands = fields.slope("Cut-off stands")
     sideways = fields.sideways("Sideways")
-    turns = fields.number("Turns made", -50, 50, "turns", required=False)
+    turns = fields.number("Height screw turned", -50, 50, "turns", required=False)
+    turns_side = fields.number("Side screw turned", -50, 50, "turns", required=False)
 
     def has_height(self, rules: dict[str, AimRule]) -> bool:
         """Asks the rule whether it has this height."""
@@ -58,6 +59,7 @@ class AimForm(FlaskForm):
             typed=self.stands.raw_data[0].strip(),
             sideways=self.sideways.data,
             turns=self.turns.data,
+            turns_side=self.turns_side.data,
             spacing_m=self.spacing.data,
         )
 
