@@ -17,7 +17,7 @@ PAGES = (
     *("/jobs/2/low/match?look=5&weights=1", "/jobs/2/low/match/beside?id=5&id=8", "/jobs/3/low/match/options"),
     *("/jobs/2/low/match/wiring?look=6", "/jobs/2/low/identify?looks=twist", "/jobs/4/headlamp-1/measure"),
     *("/day", "/jobs/3/all/plan/whole", "/jobs/5/headlamp/plan", "/jobs/5/fog/fit", "/jobs/1/low/prove?pass=closed"),
-    *("/jobs/1/low/aim/wall", "/jobs/5/all/plan/whole"),
+    "/jobs/1/low/aim/wall",
     *("/jobs/5/fog/plan", "/jobs/5/all/book-in?edit=1", "/jobs/3/low/baseline?at=edge-low-left"),
     *("/jobs/1/low/numbers", "/jobs/1/low-left/warm-up", "/jobs/1/low-left/shoot-out", "/measured"),
     *("/jobs/1/record", "/jobs/1/sheet", "/nowhere"),
