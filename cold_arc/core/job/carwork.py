@@ -17,7 +17,7 @@ from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work.composing import CarPlan
-from cold_arc.core.work.extras import Extra, fit_minutes, stage_minutes
+from cold_arc.core.work.extras import fit_minutes, stage_minutes
 from cold_arc.core.work.schedule import Task
 
 # Of a part's minutes out and back, the share to open it.
@@ -67,7 +67,9 @@ def _done(record: Record) -> set[str]:
         if work.done(it) and it.opening is not None:
             done.add(f"{it.kind}-{number[id(it.opening)]}")
     for key in record.units:
-        done |= {name.replace("extra:", "", 1) + f"-{key}" for name in record.ticks(key) if name.startswith("extra:")}
+        mine = [socket for socket in record.sockets if socket.of_unit == key]
+        ticked = record.ticks(key).union(*(record.ticks(socket) for socket in mine))
+        done |= {f"{it.id}-{key}" for it in record.extras(key) if {f"extra:{it.id}", f"fit:{it.fit}"} & ticked}
     for name, stage in OVER.items():
         if record.sockets and all(progress.passed(stage, key) for key in progress.things(stage)):
             done.add(name)
@@ -109,12 +111,7 @@ def _sort(record: Record, key: SocketKey) -> str:
 
 
 def _extras(record: Record, when: str, after: tuple[str, ...]) -> Iterator[Task]:
-    asked: dict[Extra, list[UnitKey]] = {}
-    for key in record.units:
-        for extra in record.extras(key):
-            if extra.when == when:
-                asked.setdefault(extra, []).append(key)
-    for extra, keys in asked.items():
+    for extra, keys in record.extras_asked(when, record.units).items():
         for key in keys[:1] if extra.once else keys:
             where = "" if extra.once else f", {record.front.words(key).lower()} {key.side.value}"
             yield Task(f"{extra.id}-{key}", f"{extra.text}{where}", extra.minutes, cures=extra.cures, after=after)

@@ -17,7 +17,6 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.work import proof
 from cold_arc.core.work.access import PLUG
 from cold_arc.core.work.composing import Opening
-from cold_arc.core.work.extras import Extra
 from cold_arc.core.work.learning import Done, part_of
 
 
@@ -94,20 +93,11 @@ class Handwork:
                     yield Step("fit", it.text, ticks, (socket.of_unit,), it.caution, it.why, it.check)
 
     def _extras(self, when: str, units: Sequence[UnitKey]) -> Iterator[Step]:
-        asked: dict[Extra, list[UnitKey]] = {}
-        for key in units:
-            for extra in self.record.extras(key):
-                if extra.when == when and not self._at_fit(extra, key):
-                    asked.setdefault(extra, []).append(key)
-        for extra, keys in asked.items():
-            for together in [keys] if extra.once else [[key] for key in keys]:
+        for extra, every in self.record.extras_asked(when, units).items():
+            keys = [key for key in every if not wants.at_fit(self.record, extra, key)]
+            for together in [keys][: len(keys)] if extra.once else [[key] for key in keys]:
                 ticks = tuple((key, f"extra:{extra.id}") for key in together)
                 yield Step("extra", extra.text, ticks, tuple(together), extra.caution)
-
-    def _at_fit(self, extra: Extra, unit: UnitKey) -> bool:
-        """Whether a step at Fit stands for it already."""
-        sockets = [key for key in self.record.sockets if key.of_unit == unit]
-        return any(it.id == extra.fit for key in sockets for it in wants.fit_steps(self.record, key))
 
     @cached_property
     def _ticked(self) -> dict[Key, set[str]]:
@@ -143,8 +133,9 @@ class Handwork:
 
     def _undone(self, step: Step, before: Sequence[tuple[str, Key]]) -> list[Step]:
         """The first step not done yet, of some kinds about some things, that stands before *step*."""
-        waiting = [place for told in before if (place := self._first_undone.get(told)) is not None]
-        return [self.steps[place] for place in waiting if place == min(waiting) and place < self._places[step.id]][:1]
+        here = self._places[step.id]
+        first = min((self._first_undone.get(told, here) for told in before), default=here)
+        return [self.steps[first]] if first < here else []
 
     @cached_property
     def _first_undone(self) -> dict[tuple[str, Key], int]:
@@ -165,7 +156,7 @@ class Handwork:
             told += self._loose_words[place]
         if not self.done(_opened(step.opening)):
             return [*told, "It was never opened."]
-        return told + [why for unit in step.units for why in self._unit_open(unit)]
+        return told + [why for unit in step.units for why in self._open_units[unit]]
 
     @cached_property
     def _loose_words(self) -> dict[int, list[str]]:
@@ -189,12 +180,9 @@ class Handwork:
         """What is done before anything is opened."""
         return list(self._extras("before", self.record.units))
 
-    def _unit_open(self, unit: UnitKey) -> Iterator[str]:
-        """What is not done and proved yet of one lamp."""
-        yield from self._open_units.get(unit, ())
-
     @cached_property
     def _open_units(self) -> dict[UnitKey, list[str]]:
+        """What is not done and proved yet of each lamp."""
         return {key: list(self._still_open(key)) for key in self.record.units}
 
     def _still_open(self, unit: UnitKey) -> Iterator[str]:

@@ -173,6 +173,15 @@ class Record:
         chosen = self.latest(ExtraWork, key)
         return [it for name in (chosen.extras if chosen else ()) if (it := extras().get(name))]
 
+    def extras_asked(self, when: str, units: Iterable[UnitKey]) -> dict[Extra, list[UnitKey]]:
+        """The extra work of a time ("before" or "open") on some units, each sort with those it was asked for."""
+        asked: dict[Extra, list[UnitKey]] = {}
+        for key in units:
+            for extra in self.extras(key):
+                if extra.when == when:
+                    asked.setdefault(extra, []).append(key)
+        return asked
+
     @cached_property
     def fitted_at(self) -> dict[Key, int]:
         """The entry that last finished Fit for each socket: what was proved of it before counts no more."""

@@ -18,6 +18,7 @@ from cold_arc.core.metering import readings
 from cold_arc.core.work import clocking, fitting, interlocks, proof
 from cold_arc.core.work.access import Fasteners
 from cold_arc.core.work.composing import Opening
+from cold_arc.core.work.extras import Extra
 from cold_arc.core.work.interlocks import Interlock
 
 Wants = Callable[[Progress, Key], Iterator[str]]
@@ -62,13 +63,24 @@ def _fit(progress: Progress, key: Key) -> Iterator[str]:
     assert isinstance(key, SocketKey)
     record = progress.record
     done = record.ticks(key) | record.ticks(key.of_unit)
-    wanted = steps_to_tick(record, key) + [f"extra:{it.id}" for it in record.extras(key.of_unit) if not it.fit]
+    wanted = steps_to_tick(record, key) + own_extras(record, key.of_unit)
     open_steps = [step for step in wanted if step not in done]
     if open_steps:
         yield f"{len(open_steps)} steps not ticked"
     if needs_clocking(record, key):
         yield from clocking_wants(record, key)
     yield from checks_wanted(record, [key])
+
+
+def at_fit(record: Record, extra: Extra, unit: UnitKey) -> bool:
+    """Whether a step at Fit of a unit stands for extra work on it."""
+    sockets = [key for key in record.sockets if key.of_unit == unit]
+    return any(it.id == extra.fit for key in sockets for it in fit_steps(record, key))
+
+
+def own_extras(record: Record, unit: UnitKey) -> list[str]:
+    """The ticks of extra work on a unit that no step at Fit stands for."""
+    return [f"extra:{it.id}" for it in record.extras(unit) if not at_fit(record, it, unit)]
 
 
 def checks_wanted(record: Record, sockets: Iterable[SocketKey]) -> Iterator[str]:

@@ -26,6 +26,7 @@ from cold_arc.core.units.saying import (
     say_offset,
     say_percent,
     say_slope,
+    say_time,
     say_volts,
 )
 
@@ -59,6 +60,7 @@ __all__ = [
     "say_offset",
     "say_percent",
     "say_slope",
+    "say_time",
     "say_volts",
     "write_figure",
 ]

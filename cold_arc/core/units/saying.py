@@ -58,6 +58,11 @@ def say_minutes(minutes: float) -> str:
     return f"{hours}{NBSP}h {rest:02d}{NBSP}min" if hours else f"{rest}{NBSP}min"
 
 
+def say_time(minutes: float) -> str:
+    """Minutes after midnight as a time of the day: "14:30"."""
+    return f"{int(minutes) // 60 % 24}:{int(minutes) % 60:02d}"
+
+
 def say_volts(volts: float) -> str:
     """Volts to three significant digits."""
     return f"{_significant(volts, 3)}{NBSP}V"

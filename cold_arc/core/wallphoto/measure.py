@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 import cv2
@@ -27,7 +27,14 @@ H_SEEN, V_SEEN, H_STEP, V_STEP = (-10.0, 10.0), (-7.0, 4.0), 0.1, 0.02
 # A mark's place, pixels a 1500-pixel-wide picture; a usual lens's bend where it is not fitted; coverage factor; what
 # the method leaves in the cut-off, elbow and hot spot, degrees (own).
 MARK_PX, LENS_K1, COVER = 0.4, 0.02, 2.0
-METHOD_DEG = {"cutoff": 0.0135, "elbow_h": 0.023, "elbow_v": 0.0135, "hot_h": 0.04, "hot_v": 0.0155, "roll": 0.08}
+METHOD_DEG = {
+    "cutoff_v_deg": 0.0135,
+    "roll_deg": 0.08,
+    "elbow_h_deg": 0.023,
+    "elbow_v_deg": 0.0135,
+    "hot_spot_h_deg": 0.04,
+    "hot_spot_v_deg": 0.0155,
+}
 # A hot spot is the middle of all light from this share of the brightest on, blurred so far, degrees (own).
 HOT_SHARE, HOT_BLUR_DEG = 0.85, 0.25
 SHARP_AT_DEG = 2.5
@@ -59,7 +66,6 @@ class Measured:
     uncertainty: dict[str, float]
     warnings: tuple[str, ...]
     peak_cd: float | None = None
-    edge: Edge | None = field(default=None, compare=False, repr=False)
 
     @property
     def cutoff_slope_pct(self) -> float | None:
@@ -113,7 +119,7 @@ class _Wall:
 
 def _places(setting: Setting, h: Array, v: Array) -> tuple[Array, Array]:
     """Where directions meet the wall: cm right of the lamp's centre line, up from the floor."""
-    across, up = np.meshgrid(np.radians(h), np.radians(v))
+    across, up = np.radians(h), np.radians(v)
     x = setting.distance_m * np.tan(across) / np.cos(up)
     y = setting.lamp_height_m + setting.distance_m * np.tan(up)
     return 100 * x, 100 * y
@@ -122,7 +128,7 @@ def _places(setting: Setting, h: Array, v: Array) -> tuple[Array, Array]:
 def _wall(picture: WallPicture, camera: WallCamera, setting: Setting, coarse: int = 1) -> _Wall:
     h = np.arange(H_SEEN[0], H_SEEN[1] + 1e-9, H_STEP * coarse)
     v = np.arange(V_SEEN[0], V_SEEN[1] + 1e-9, V_STEP * coarse)
-    x, y = _places(setting, h, v)
+    x, y = _places(setting, *np.meshgrid(h, v))
     u, w = (it.astype(np.float32) for it in camera.pixels(x, y))
     light = cv2.remap(picture.light, u, w, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=[math.nan])
     clipped = cv2.remap(picture.clipped.astype(np.uint8), u, w, cv2.INTER_NEAREST, borderValue=[0.0])
@@ -138,8 +144,7 @@ def _without_perspective(light: NDArray[Any], setting: Setting, h: Array, v: Arr
 
 def _a_degree_px(camera: WallCamera, setting: Setting) -> float:
     """How many pixels a degree up the wall takes, about the lamp's axis."""
-    y = 100 * (setting.lamp_height_m + setting.distance_m * math.tan(math.radians(1.0)) * np.array([-1.0, 0.0]))
-    u, v = camera.pixels(np.zeros(2), y)
+    u, v = camera.pixels(*_places(setting, np.zeros(2), np.array([-1.0, 0.0])))
     return float(np.hypot(u[1] - u[0], v[1] - v[0]))
 
 
@@ -179,7 +184,6 @@ def _found(picture: WallPicture, camera: WallCamera, setting: Setting) -> Measur
         _sharpness(edge, setting),
         _own_doubts(cut),
         tuple(warnings),
-        edge=edge,
     )
 
 
@@ -224,22 +228,12 @@ def _own_doubts(cut: CutOff) -> dict[str, float]:
     return own | ({"elbow_h_deg": cut.elbow_se[0], "elbow_v_deg": cut.elbow_se[1]} if cut.elbow else {})
 
 
-METHOD = {
-    "cutoff_v_deg": METHOD_DEG["cutoff"],
-    "roll_deg": METHOD_DEG["roll"],
-    "elbow_h_deg": METHOD_DEG["elbow_h"],
-    "elbow_v_deg": METHOD_DEG["elbow_v"],
-    "hot_spot_h_deg": METHOD_DEG["hot_h"],
-    "hot_spot_v_deg": METHOD_DEG["hot_v"],
-}
-
-
 def _doubts(
     picture: WallPicture, marks: Sequence[Mark], setting: Setting, camera: WallCamera, found: Measured
 ) -> dict[str, float]:
     """What each figure is worth at 95 %."""
     at = _figures(found)
-    squares = {name: found.uncertainty.get(name, 0.0) ** 2 + METHOD[name] ** 2 for name in at}
+    squares = {name: found.uncertainty.get(name, 0.0) ** 2 + METHOD_DEG[name] ** 2 for name in at}
     for other in _moved(marks, camera, picture.size):
         for name, shift in _shifts(camera, other, setting, at).items():
             squares[name] += shift**2
@@ -294,8 +288,7 @@ def _shift(camera: WallCamera, other: WallCamera, setting: Setting, h: float, v:
     """How far off a direction is told where the other camera is the true one: to first order."""
     near = 0.05
     hs, vs = np.array([h, h + near, h]), np.array([v, v, v + near])
-    x = 100 * setting.distance_m * np.tan(np.radians(hs)) / np.cos(np.radians(vs))
-    y = 100 * (setting.lamp_height_m + setting.distance_m * np.tan(np.radians(vs)))
+    x, y = _places(setting, hs, vs)
     u, w = camera.pixels(x, y)
     gone_u, gone_w = other.pixels(x[:1], y[:1])
     slope = np.array([[u[1] - u[0], u[2] - u[0]], [w[1] - w[0], w[2] - w[0]]]) / near

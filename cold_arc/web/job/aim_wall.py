@@ -8,17 +8,16 @@ from flask import Blueprint, request
 from flask_wtf import FlaskForm
 from wtforms import SelectField
 
-from cold_arc.core import aim, units
+from cold_arc.core import aim
 from cold_arc.core.aim import OutsideRuleError
-from cold_arc.core.job.entries import Aimed
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.taping import CHECKS, Floor, FloorError, Tape, taping
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope
-from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.job.stage_page import open_stage
+from cold_arc.web.job.stages.aim import usual
 
 bp = Blueprint("aim_wall", __name__)
-DEFAULTS = {"height": 0.65, "distance": 10.0, "wheelbase": 2.6, "overhang": 0.8}
 FLOOR = {"rear": "rear_m", "front": "front_m", "wall": "wall_m", "wheelbase": "wheelbase_m", "overhang": "overhang_m"}
 
 
@@ -37,13 +36,10 @@ class WallForm(FlaskForm):
 
     def floor(self) -> Floor | None:
         """The floor as measured; None, with the field marked, where it can't be."""
-        told = {name: self[name].data for name in FLOOR}
-        for name in ("rear", "front", "wall"):
-            told[name] = (told[name] or 0.0) / 1000
-        for name in ("wheelbase", "overhang"):
-            told[name] = told[name] if told[name] is not None else DEFAULTS[name]
+        scale = {"rear": 1e-3, "front": 1e-3, "wall": 1e-3}
+        told = {it: self[name].data * scale.get(name, 1) for name, it in FLOOR.items() if self[name].data is not None}
         try:
-            return Floor(**{FLOOR[name]: value for name, value in told.items()})
+            return Floor(**told)
         except FloorError as error:
             self[error.field].errors = [str(error)]
             return None
@@ -57,26 +53,12 @@ def page(job_id: int, scope: Scope) -> Any:
         return page.render((), template="aim-wall", form=None)
     rules = {rule.id: rule for rule in aim.rules_for(page.job.booking.market, page.beams[0].function)}
     asked = "height" in request.args
-    form = WallForm(request.args if asked else None, data=None if asked else _known(page), meta={"csrf": False})
+    known = None if asked else usual(page, page.beams)
+    form = WallForm(request.args if asked else None, data=known, meta={"csrf": False})
     form.rule.choices = fields.choices({rule.id: rule.name for rule in rules.values()})
     rule = rules.get(form.rule.data) or next(iter(rules.values()))
     tapes = _tapes(form, rule, asked)
     return page.render((), ["glare"], template="aim-wall", form=form, rule=rule, tapes=tapes, checks=CHECKS)
-
-
-def _known(page: StagePage) -> dict[str, Any]:
-    """The set-up used last on these lamps."""
-    last = [it for key in page.beams for it in page.record.all(Aimed, key)]
-    usual = {"distance": 25 * units.FOOT_M if page.job.booking.market == "us" else DEFAULTS["distance"]}
-    if not last:
-        return {"height": DEFAULTS["height"], **usual}
-    newest = last[-1]
-    return {
-        "rule": newest.rule,
-        "height": newest.height_m,
-        "distance": newest.distance_m,
-        "spacing": newest.spacing_m,
-    }
 
 
 def _tapes(form: WallForm, rule: aim.AimRule, asked: bool) -> list[Tape]:

@@ -13,7 +13,7 @@ from cold_arc.core.job.record import Unreadable
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import ballast
 from cold_arc.core.metering import readings
-from cold_arc.core.units import say_clock_angle, say_lux, say_minutes, say_mm, say_percent
+from cold_arc.core.units import say_clock_angle, say_lux, say_minutes, say_mm, say_percent, say_time
 from cold_arc.core.work import interlocks, proof
 from cold_arc.core.work.diagnosis import faults
 from cold_arc.core.work.extras import extras
@@ -179,7 +179,7 @@ def _(payload: rec.Ordered) -> str:
 def _(payload: rec.PlannedFor) -> str:
     if payload.day is None:
         return "Taken off the day plan"
-    return f"Planned for {payload.day.day} {payload.day:%b}, {payload.starts_min // 60}:{payload.starts_min % 60:02d}"
+    return f"Planned for {payload.day.day} {payload.day:%b}, {say_time(payload.starts_min)}"
 
 
 @describe.register

@@ -8,10 +8,10 @@ from collections.abc import Iterator
 from flask import Blueprint, Response, abort, request
 
 from cold_arc.core.job.entries import HandedOver, PlannedFor
+from cold_arc.core.units import say_time
 from cold_arc.formats.calendar import Day, write_calendar
 from cold_arc.store import board, catalogue, jobs
 from cold_arc.store.jobs import Job
-from cold_arc.web.job.stages.car_plan import say_time
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("calendar", __name__)

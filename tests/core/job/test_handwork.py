@@ -13,8 +13,8 @@ from cold_arc.core.car import front as fronts
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import SocketKey, UnitKey
 from cold_arc.core.car.lamps import Drive, Optic, Present, Side
+from cold_arc.core.job import carwork, timing, wants
 from cold_arc.core.job import entries as say
-from cold_arc.core.job import timing, wants
 from cold_arc.core.job.handwork import Handwork, done_of
 from cold_arc.core.job.record import Entry, Record
 from cold_arc.core.match.light_source import LightSource
@@ -193,6 +193,23 @@ def test_polish_stands_before_opening_and_a_haze_step_at_fit_stands_for_it():
     assert job.work.steps.index(extra[0]) < next(n for n, it in enumerate(job.work.steps) if it.kind == "open")
     job.add(say.Inspected(UnitCondition(haze=2)), units[0])
     assert sum(it.text.startswith("Sand") for it in job.work.steps) == 1
+
+
+def test_a_polish_is_wanted_and_done_by_its_own_tick_or_by_the_step_at_fit_that_stands_for_it():
+    """On a clear lens its own; on a hazy one the step that restores the lens, and not twice."""
+    for haze in (0, 2):
+        job = Job({"headlamp": (CAP,)}, LAMPS[:1])
+        job.add(say.Inspected(UnitCondition(haze=haze)), LAMPS[0].of_unit)
+        job.add(say.ExtraWork(("polish",)), LAMPS[0].of_unit)
+        assert wants.own_extras(job.record, LAMPS[0].of_unit) == ([] if haze else ["extra:polish"])
+        polish = f"polish-{LAMPS[0].of_unit}"
+
+        def left(job=job):
+            return {it.id for it in carwork.still_to_do(job.record, carwork.tasks(job.record, job.record.plan))}
+
+        assert polish in left()
+        job.do("tools", "extra", "open", "fit")
+        assert polish not in left()
 
 
 PARTS = [

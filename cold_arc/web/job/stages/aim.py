@@ -72,7 +72,7 @@ def page(job_id: int, scope: Scope) -> Any:
     if not beams:
         return page.render((), ["glare"], form=None)
     rules = {rule.id: rule for rule in aim.rules_for(page.job.booking.market, beams[0].function)}
-    form = AimForm(data=_defaults(page, beams))
+    form = AimForm(data=usual(page, beams))
     form.rule.choices = fields.choices({rule.id: rule.name for rule in rules.values()})
     form.lamp.choices = fields.choices({str(key): key.side.value.capitalize() for key in beams})
     if form.validate_on_submit() and form.has_height(rules):
@@ -81,21 +81,21 @@ def page(job_id: int, scope: Scope) -> Any:
     return _render(page, form, rule, beams)
 
 
-def _defaults(page: StagePage, beams: list[BeamKey]) -> dict[str, Any]:
+def usual(page: StagePage, beams: list[BeamKey]) -> dict[str, Any]:
     """The set-up used last on these lamps, and the reading that comes next."""
     last = [aimed for key in beams for aimed in page.record.all(Aimed, key)]
     found = [key for key in beams if page.record.aimed(key, "found") is None]
     wanting = found or [key for key in beams if page.record.aimed(key, "left") is None] or beams
-    usual = {"lamp": str(wanting[0]), "phase": "found" if found else "left"}
+    next_one = {"lamp": str(wanting[0]), "phase": "found" if found else "left"}
     if last:
-        return usual | {
+        return next_one | {
             "rule": last[-1].rule,
             "height": last[-1].height_m,
             "distance": last[-1].distance_m,
             "spacing": last[-1].spacing_m,
         }
     distance = DEFAULT_DISTANCE_M.get(page.job.booking.market, 10.0)
-    return usual | {"height": DEFAULT_HEIGHT_M, "distance": distance}
+    return next_one | {"height": DEFAULT_HEIGHT_M, "distance": distance}
 
 
 def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey]) -> Any:

@@ -18,6 +18,7 @@ from cold_arc.core.job.carwork import on_order, tasks
 from cold_arc.core.job.entries import Chosen, ExtraWork, Ordered, PlanKept, PlannedFor
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.units import say_time
 from cold_arc.core.work import when
 from cold_arc.core.work.access import MOST_PEOPLE, RISKS
 from cold_arc.core.work.composing import CarPlan, compose
@@ -74,11 +75,6 @@ def read_time(text: str | None) -> int | None:
     if told[0] is None or told[1] is None or told[0] > 23 or told[1] > 59:
         return None
     return told[0] * 60 + told[1]
-
-
-def say_time(minutes: float) -> str:
-    """Minutes after midnight as a time of the day: "14:30"."""
-    return f"{int(minutes) // 60 % 24}:{int(minutes) % 60:02d}"
 
 
 def known_of(page: StagePage) -> dict[str, Learnt]:
@@ -204,7 +200,8 @@ def _render(page: StagePage, planned: WhenForm | None = None, order: OrderForm |
     plan = learnt_plan(record, known)
     said = record.latest(PlannedFor)
     people = min(max(whole(request.args.get("people")) or (said.people if said else shop_people()), 1), MOST_PEOPLE)
-    day = day_of(tasks(record, plan), people)
+    every = tasks(record, plan)
+    day = day_of(every, people)
     waiting = on_order(record)
     arrives = max((it.due for it in waiting if it.due), default=None)
     on = said.day if said and said.day else max(dt.date.today(), arrives or dt.date.today())
@@ -222,7 +219,7 @@ def _render(page: StagePage, planned: WhenForm | None = None, order: OrderForm |
         known=known,
         words=lambda key: f"{record.front.words(key)} {key.side.value}",
         without=dict.fromkeys(record.front.words(key) for key in record.units if record.route(key) is None),
-        timeline=build_timeline(day.slots, people) if day.slots else None,
+        timeline=build_timeline(schedule(every, people, max((dark or 0.0) - start, 0.0)), people) if every else None,
         people=people,
         most_people=MOST_PEOPLE,
         extras=extras(),
