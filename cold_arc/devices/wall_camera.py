@@ -9,7 +9,7 @@ from __future__ import annotations
 import io
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import cv2
 import numpy as np
@@ -18,10 +18,13 @@ from PIL import Image
 
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.model import Beam
+from cold_arc.core.car.lamps import Side
 from cold_arc.core.wallphoto.camera import Mark, bent
+from cold_arc.core.wallphoto.picture import as_shown
+from cold_arc.core.wallphoto.wall_target import MARKER_CM, Marker, markers
 
 Array = NDArray[np.float64]
-GREY_MARK, MARK_CM = 0.55, 3.0
+GREY_MARK, MARK_CM, INK = 0.55, 3.0, 0.06
 
 
 @dataclass(frozen=True)
@@ -55,6 +58,13 @@ class Shot:
     seed: int = 1
 
 
+def before_the_wall(distance_m: float, lamp_height_m: float) -> Pose:
+    """A camera on a stand beside the lamp, before a wall at *distance_m*, looking at where its beam falls."""
+    back, tall, aside = 0.62 * distance_m, 1.3, 0.5
+    tilt = -math.degrees(math.atan2(tall - lamp_height_m + 0.1, back))
+    return Pose(aside, tall, back, -math.degrees(math.atan2(aside, back)), tilt, 0.4)
+
+
 @dataclass(frozen=True)
 class Photograph:
     """A picture (rows, columns, 3; RGB), and where its marks are in it."""
@@ -73,7 +83,7 @@ def wall_to_px(pose: Pose, size: tuple[int, int]) -> Array:
     """The homography from wall cm (right of the lamp, up from the floor) to ideal pixels."""
     pan, tilt, roll = (math.radians(it) for it in (pose.pan_deg, pose.tilt_deg, pose.roll_deg))
     turn_y = np.array([[math.cos(pan), 0, -math.sin(pan)], [0, 1, 0], [math.sin(pan), 0, math.cos(pan)]])
-    turn_x = np.array([[1, 0, 0], [0, math.cos(tilt), math.sin(tilt)], [0, -math.sin(tilt), math.cos(tilt)]])
+    turn_x = np.array([[1, 0, 0], [0, math.cos(tilt), -math.sin(tilt)], [0, math.sin(tilt), math.cos(tilt)]])
     turn_z = np.array([[math.cos(roll), math.sin(roll), 0], [-math.sin(roll), math.cos(roll), 0], [0, 0, 1]])
     rotation = turn_z @ turn_x @ turn_y
     flip = np.diag([1.0, -1.0, 1.0])  # camera: right, down, ahead; wall: right, up
@@ -92,8 +102,10 @@ def photograph(
     distance_m: float,
     lamp_height_m: float,
     aim_deg: tuple[float, float] = (0.0, 0.0),
+    target: Side | None = None,
 ) -> Photograph:
-    """A photograph of a beam turned by *aim_deg* (right, up) on a wall at *distance_m*, tape crosses at *marks_cm*."""
+    """A photograph of a beam turned by *aim_deg* (right, up) on a wall at *distance_m*, tape crosses at *marks_cm*;
+    *target*: the printed target of that lamp hangs there."""
     size = (shot.across, shot.down)
     to_px = wall_to_px(pose, size)
     x, y = _wall_places(to_px, pose.k1, size)
@@ -103,13 +115,51 @@ def photograph(
         arm = np.maximum(np.abs(x - at[0]), np.abs(y - at[1])) < MARK_CM
         cross = arm & (np.minimum(np.abs(x - at[0]), np.abs(y - at[1])) < MARK_CM / 8)
         light = np.where(cross, light * GREY_MARK, light)
+    for marker in markers(target) if target else ():
+        light = np.where(_black(marker, x, y - 100 * lamp_height_m), light * INK, light)
     return Photograph(_taken(light, beam, shot), marks_of(pose, size, marks_cm))
+
+
+def _black(marker: Marker, x: Array, y: Array) -> NDArray[np.bool_]:
+    """Where a coded mark is black: places in cm from the lamp's axis."""
+    size = MARKER_CM / len(marker.cells)
+    column = np.floor((x - marker.x + MARKER_CM / 2) / size).astype(int)
+    row = np.floor((marker.y + MARKER_CM / 2 - y) / size).astype(int)
+    last = len(marker.cells) - 1
+    inside = (column >= 0) & (column <= last) & (row >= 0) & (row <= last)
+    return np.asarray(inside & marker.cells[np.clip(row, 0, last), np.clip(column, 0, last)])
 
 
 def marks_of(pose: Pose, size: tuple[int, int], marks_cm: Sequence[tuple[float, float]]) -> tuple[Mark, ...]:
     """Where marks on the wall are in the picture."""
     to_px = wall_to_px(pose, size)
     return tuple(_mark(to_px, pose.k1, size, at) for at in marks_cm)
+
+
+class LiveCamera:
+    """A camera on a stand before one lamp's wall, its target hung up, that takes picture after picture while the beam
+    is turned."""
+
+    LOOKS = Shot(across=960, down=720, exposure=-0.2)
+    THINNED = 2
+
+    def __init__(self, beam: Beam, distance_m: float, lamp_height_m: float, side: Side) -> None:
+        self.beam, self.distance_m = beam, distance_m
+        pose = replace(before_the_wall(distance_m, lamp_height_m), focal=1.5)
+        size = (self.LOOKS.across, self.LOOKS.down)
+        x, y = _wall_places(wall_to_px(pose, size), 0.0, size)
+        self.right, self.down = x / 100, lamp_height_m - y / 100
+        self.ink = np.ones(x.shape)
+        for marker in markers(side):
+            self.ink[_black(marker, x, -100 * self.down)] = INK
+
+    def frame(self, aim_deg: tuple[float, float]) -> bytes:
+        """One picture, JPEG, of the beam turned by *aim_deg* (right, up)."""
+        thin = slice(None, None, self.THINNED)
+        lux = derived.wall_lux(self.beam, self.right[thin, thin], self.down[thin, thin], self.distance_m, aim_deg)
+        light = cv2.resize(lux / float(lux.max()), self.ink.shape[::-1], interpolation=cv2.INTER_LINEAR)
+        shown = (light * 2.0**self.LOOKS.exposure + self.LOOKS.ambient) * self.ink
+        return Photograph(_taken(shown, self.beam, self.LOOKS), ()).jpeg()
 
 
 def _wall_places(to_px: Array, k1: float, size: tuple[int, int]) -> tuple[Array, Array]:
@@ -141,8 +191,6 @@ def _taken(light: Array, beam: Beam, shot: Shot) -> NDArray[np.uint8]:
     colours = light[..., None] * tint + random.normal(0, shot.noise, (*light.shape, 3)) * np.sqrt(
         np.clip(light[..., None], 0.02, 1)
     )
-    linear = np.clip(colours, 0, 1)
-    shown = np.where(linear <= 0.0031308, 12.92 * linear, 1.055 * linear ** (1 / 2.4) - 0.055)
     out = io.BytesIO()
-    Image.fromarray(np.round(shown * 255).astype(np.uint8)).save(out, "JPEG", quality=shot.quality)
+    Image.fromarray(as_shown(colours)).save(out, "JPEG", quality=shot.quality)
     return np.asarray(Image.open(io.BytesIO(out.getvalue())).convert("RGB"))

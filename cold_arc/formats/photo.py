@@ -10,6 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageOps
 
+from cold_arc.core.wallphoto.picture import TO_LINEAR, as_shown
+
 TAKEN = ("JPEG", "PNG", "WEBP")
 MOST_BYTES, MOST_PIXELS = 25_000_000, 24_500_000
 LONGEST, SMALL_LONGEST, QUALITY = 1600, 320, 85
@@ -44,6 +46,27 @@ def read_photo(data: bytes) -> Photo:
     return Photo(_jpeg(image, LONGEST), _jpeg(image, SMALL_LONGEST))
 
 
+def size_of(jpeg: bytes) -> tuple[int, int]:
+    """Pixels across and down of a picture kept."""
+    return Image.open(io.BytesIO(jpeg)).size
+
+
+def write_light(light: NDArray[np.float32]) -> bytes:
+    """Light (rows, columns), its brightest white, as a grey JPEG in sRGB."""
+    return _bytes(Image.fromarray(as_shown(light / max(float(light.max()), 1e-9))))
+
+
+def read_light(jpeg: bytes) -> NDArray[np.float32]:
+    """The light `write_light` wrote, 1 for white."""
+    return np.asarray(TO_LINEAR[np.asarray(Image.open(io.BytesIO(jpeg)).convert("L"))])
+
+
+def tinted(jpeg: bytes, white: tuple[int, int, int]) -> bytes:
+    """A grey picture in one colour, as JPEG."""
+    grey = Image.open(io.BytesIO(jpeg)).convert("L")
+    return _bytes(ImageOps.colorize(grey, black=(8, 9, 11), white=white))
+
+
 def _opened(data: bytes, smaller: bool = True) -> Image.Image:
     try:
         with warnings.catch_warnings():
@@ -63,6 +86,10 @@ def _opened(data: bytes, smaller: bool = True) -> Image.Image:
 def _jpeg(image: Image.Image, longest: int) -> bytes:
     held = image.copy()
     held.thumbnail((longest, longest))
+    return _bytes(held)
+
+
+def _bytes(image: Image.Image) -> bytes:
     out = io.BytesIO()
-    held.save(out, "JPEG", quality=QUALITY)
+    image.save(out, "JPEG", quality=QUALITY)
     return out.getvalue()

@@ -50,7 +50,10 @@ KINDS: dict[str, tuple[type, int]] = {
     "fault-sought": (it.FaultSought, 1),
     "fault-found": (it.FaultFound, 1),
     "not-on-car": (it.NotOnCar, 1),
-    "aimed": (it.Aimed, 2),
+    "aimed": (it.Aimed, 3),
+    "wall-laid": (it.WallLaid, 2),
+    "readied": (it.Readied, 1),
+    "wall-photographed": (it.WallPhotographed, 1),
     "handed-over": (it.HandedOver, 1),
     "passed": (it.Passed, 1),
     "reopened": (it.Reopened, 1),
@@ -72,16 +75,17 @@ def _told_no_more(plain: Plain) -> Plain:
 
     Read, 2: which meter, wall and lens state. Routed, 2: risk, people, plugs. Ticked, 2: by whom. Fasteners, 2: which
     broke, and where they lie. Clocked, 2: the depth.
-    Supplied, 2: the tap. Aimed, 2: turns of a side screw.
+    Supplied, 2: the tap. Aimed, 2: turns of a side screw; 3: the maker's mark. WallLaid, 2: the right lamp's height.
     """
     return plain
 
 
-TELL_MORE = ("read", "supplied", "routed", "ticked", "fasteners-back", "clocked", "aimed")
+TELL_MORE = ("read", "supplied", "routed", "ticked", "fasteners-back", "clocked", "aimed", "wall-laid")
 # From (kind, version) to the next version.
 UPCASTERS: dict[tuple[str, int], Callable[[Plain], Plain]] = {
     ("identified", 1): _optic_for_housing,
     **{(kind, 1): _told_no_more for kind in TELL_MORE},
+    ("aimed", 2): _told_no_more,
 }
 _converter = cattrs.preconf.json.make_converter(forbid_extra_keys=True)
 

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
+from cold_arc.core.aim.rules import AimRule, Target, built_in, target_for
+from cold_arc.core.aim.shop_rules import ShopRule
+from cold_arc.core.aim.taping import Floor
 from cold_arc.core.car.bases import MeasuredBulb
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Front
@@ -15,6 +18,9 @@ from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.match.ballast import BallastTest
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.wallphoto.camera import Mark
+from cold_arc.core.wallphoto.isolux import LuxReading
+from cold_arc.core.wallphoto.measure import Measured as PhotoMeasured
 from cold_arc.core.work.access import RouteStep
 
 
@@ -345,7 +351,8 @@ class Aimed:
     """Where the cut-off or hot spot stands: slope, up positive; sideways slope, right positive.
 
     *phase* is "found" or "left"; *turns* of the height screw and *turns_side* of the side screw since the reading
-    before, clockwise positive, if any; *spacing_m* between the two lamps' centres.
+    before, clockwise positive, if any; *spacing_m* between the two lamps' centres; *mark* the slope the maker marks;
+    *own*: the shop's own copy of the rule, where it goes by one; *simulated*: no lamp was looked at.
     """
 
     phase: str
@@ -358,6 +365,67 @@ class Aimed:
     turns: float | None = None
     spacing_m: float | None = None
     turns_side: float | None = None
+    mark: float | None = None
+    own: ShopRule | None = None
+    simulated: bool = False
+
+
+@dataclass(frozen=True)
+class WallLaid:
+    """How the entry's lamps stand before the wall they are aimed on: the *rule*, heights and distances, the *floor*
+    where it is not level, and the maker's own slope where one is marked on the lamp (*mark*, down negative); *own*: the
+    shop's own copy of the rule; *right_height_m*: the right lamp's height, where it stands otherwise than the left."""
+
+    rule: str
+    height_m: float
+    distance_m: float
+    spacing_m: float | None = None
+    floor: Floor | None = None
+    mark: float | None = None
+    own: ShopRule | None = None
+    right_height_m: float | None = None
+
+    def of(self, side: Side) -> WallLaid:
+        """The same for the lamp of one side, at its own height."""
+        own = (self.right_height_m if side is Side.RIGHT else None) or self.height_m
+        return replace(self, height_m=own, right_height_m=None)
+
+
+@dataclass(frozen=True)
+class Readied:
+    """What of the list before aiming holds (ids of `core.aim.taping.CHECKS`)."""
+
+    done: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class WallPhotographed:
+    """A photograph of the entry's beam on the wall, as found or as left (*phase*).
+
+    *pictures*: the numbers of its pictures, of a series from the darkest to the brightest; the middle one is shown,
+    *across* by *down* pixels, in which the *marks* are told. *axis_m*: the lamp's axis above the floor at the wall.
+    *found*: what it says, once measured; *wall* the picture laid flat, whose white is *white_lux*;
+    *simulated*: no lamp was looked at.
+    """
+
+    phase: str
+    pictures: tuple[int, ...]
+    distance_m: float
+    axis_m: float
+    across: int = 0
+    down: int = 0
+    marks: tuple[Mark, ...] = ()
+    by_target: bool = False
+    lux: LuxReading | None = None
+    found: PhotoMeasured | None = None
+    wall: int | None = None
+    white_lux: float | None = None
+    simulated: bool = False
+
+    @property
+    def shown(self) -> int:
+        """The number of the picture shown, by which the photograph goes."""
+        return self.pictures[len(self.pictures) // 2]
 
 
 @dataclass(frozen=True)
@@ -435,10 +503,23 @@ Payload = (
     | FaultFound
     | NotOnCar
     | Aimed
+    | WallLaid
+    | Readied
+    | WallPhotographed
     | HandedOver
     | Passed
     | Reopened
 )
+
+
+def target_of(it: Aimed | WallLaid) -> Target:
+    """What its rule asks of an aimed lamp, or of lamps before a wall; OutsideRuleError where it has no answer."""
+    return target_for(rule_of(it), it.height_m, it.mark)
+
+
+def rule_of(it: Aimed | WallLaid) -> AimRule:
+    """The rule gone by: one that came with the program, or the shop's own copy as it then was."""
+    return it.own.as_rule() if it.own else built_in()[it.rule]
 
 
 def _of_read(it: Read) -> tuple[object, ...]:
@@ -450,6 +531,7 @@ def _of_read(it: Read) -> tuple[object, ...]:
 _SUBJECTS: dict[type, Callable[[Any], tuple[object, ...]]] = {
     Read: _of_read,
     Rastered: lambda it: (it.phase,),
+    WallPhotographed: lambda it: (it.shown,),
     WarmStarted: lambda it: (it.phase,),
     WarmRead: lambda it: (id(it),),
     Warmed: lambda it: (it.phase,),

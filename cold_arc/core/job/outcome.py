@@ -6,16 +6,26 @@ from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
 
-from cold_arc.core import aim
-from cold_arc.core.adjusters import Move, advice
+from cold_arc.core.aim.adjusters import Move, advice
+from cold_arc.core.aim.combined import SHARED, Stands, judge_together, second_to_low
+from cold_arc.core.aim.judging import (
+    height_words,
+    judge,
+    judge_sideways,
+    mark_used,
+    parallel,
+    simulated_words,
+)
+from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car.front import BeamKey, across
 from cold_arc.core.car.lamps import Function, Side
-from cold_arc.core.findings import Finding
-from cold_arc.core.job.entries import Aimed, Chosen
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.job.entries import Aimed, Chosen, Readied, rule_of, target_of
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Change, Comparison
 from cold_arc.core.metering.readings import LENSES
+from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import UnitSystem
 
 AIM_PHASES = {"found": "As found", "left": "As left"}
@@ -77,14 +87,57 @@ def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Find
     aimed = record.aimed(beam, "left") or record.aimed(beam, "found")
     if aimed is None:
         return []
-    target = aim.rules()[aimed.rule].target(aimed.height_m)
-    found = [aim.judge(target, aimed.slope, aimed.distance_m, system)]
+    target = target_of(aimed)
+    found = [aim_verdict(record, beam, aimed, system)]
     if aimed.sideways is not None:
-        found.append(aim.judge_sideways(target, aimed.sideways, aimed.distance_m, system))
-    side = beam.side.value.capitalize()
+        found.append(judge_sideways(target, aimed.sideways, aimed.distance_m, system))
+    side = f"{beam.side.value.capitalize()}{', high beam' if beam.function is Function.HIGH else ''}"
     named = [finding.named(f"{side}, {AIM_PHASES[aimed.phase].lower()}") for finding in found]
     taken = record.all(Aimed, beam)
+    named += [
+        *simulated_words(aimed.simulated),
+        *mark_used(aimed.mark, target.sources),
+        *height_words(rule_of(aimed), aimed.height_m, aimed.mark),
+    ]
+    if _is_second(record, beam):
+        return named
     return named + [it.named(side) for it in advice(_moves(taken), target, aimed.slope, aimed.sideways)]
+
+
+def aim_verdict(record: Record, beam: BeamKey, aimed: Aimed, system: UnitSystem) -> Finding:
+    """Whether a reading is in, by its rule; of a high beam that low beam's adjuster moves nothing it stops."""
+    verdict = judge(target_of(aimed), aimed.slope, aimed.distance_m, system)
+    return second_to_low(verdict) if _is_second(record, beam) else verdict
+
+
+def _is_second(record: Record, beam: BeamKey) -> bool:
+    """Whether a beam is a high beam whose adjuster is low beam's."""
+    return beam.function is Function.HIGH and combined_with(record, beam) is not None
+
+
+def readied(record: Record, beam: BeamKey) -> tuple[str, ...]:
+    """Which of the list before aiming were ticked for a beam's lamps."""
+    told = record.latest(Readied, beam)
+    return told.done if told else ()
+
+
+def ready_findings(record: Record, beam: BeamKey) -> list[Finding]:
+    """A word where the list before aiming is not ticked through."""
+    open_yet = len(CHECKS) - len(readied(record, beam))
+    if not open_yet:
+        return []
+    text = f"Before aiming, {open_yet} of {len(CHECKS)} are not ticked."
+    return [Finding(Level.NOTE, text, PRACTICE, advice="What moves the car's body moves the beam.")]
+
+
+def parallel_findings(record: Record, beams: Sequence[BeamKey], system: UnitSystem) -> list[Finding]:
+    """Left against right as left, for each pair among *beams*; lengths in *system*."""
+    found = []
+    for beam in beams:
+        left, right = record.aimed(beam, "left"), record.aimed(across(beam), "left")
+        if beam.side is Side.LEFT and left and right:
+            found.append(parallel(left.slope, right.slope, left.distance_m, system))
+    return found
 
 
 def _moves(taken: Sequence[Aimed]) -> list[Move]:
@@ -100,8 +153,60 @@ def _moves(taken: Sequence[Aimed]) -> list[Move]:
     return moves
 
 
-def shared_aim(record: Record, beam: BeamKey) -> list[Finding]:
-    """A word where a high beam comes from a socket that gives the low beam too: its aim is the low beam's."""
-    functions = {it for socket in record.givers(beam) for it in record.socket(socket).functions}
-    told = aim.shared_with_low(functions) if beam.function is Function.HIGH else None
-    return [told] if told else []
+COMBINED = {Function.LOW: Function.HIGH, Function.HIGH: Function.LOW}
+
+
+def combined_with(record: Record, beam: BeamKey) -> BeamKey | None:
+    """The high beam a low beam's bulb and mirror give too, or the other way round: one adjuster moves both.
+
+    None where high beam also comes from a lamp of its own, with an adjuster of its own.
+    """
+    other = COMBINED.get(beam.function)
+    if other is None:
+        return None
+    key = BeamKey(other, beam.side)
+    mine, its = (list(record.front.givers(it)) for it in (beam, key))
+    return key if mine and mine == its else None
+
+
+def others_of(record: Record, beams: Sequence[BeamKey]) -> list[BeamKey]:
+    """The other beams the bulbs of *beams* give, on the same adjusters."""
+    return [it for key in beams if (it := combined_with(record, key))]
+
+
+def combined_findings(record: Record, beams: Sequence[BeamKey], system: UnitSystem) -> list[Finding]:
+    """Of *beams* whose bulb gives low and high: what to do with their one adjuster; a word where one is not read."""
+    told: list[Finding] = []
+    for beam in beams:
+        if (other := combined_with(record, beam)) is None:
+            continue
+        low, high = sorted((beam, other), key=lambda it: it.function is Function.HIGH)
+        stand = _stand_together(record, low, high)
+        if stand is None:
+            told.append(SHARED)
+            continue
+        distance_m = record.all(Aimed, low)[-1].distance_m
+        told.append(judge_together(*stand, distance_m, system).named(beam.side.value.capitalize()))
+    return list(dict.fromkeys(told))
+
+
+def _stand_together(record: Record, low: BeamKey, high: BeamKey) -> tuple[Stands, Stands] | None:
+    """How both beams of a combined lamp stand, both as left or both as found; None where one is not read so.
+
+    Where low beam was read again after high beam, high beam has moved with it, by as much.
+    """
+    left = record.aimed(low, "left") or record.aimed(high, "left")
+    last: dict[BeamKey, Aimed] = {}
+    moved = 0.0
+    for entry in record.entries:
+        it = entry.payload
+        if not isinstance(it, Aimed) or it.phase != ("left" if left else "found"):
+            continue
+        if low in entry.about:
+            moved += it.slope - last[low].slope if low in last and high in last else 0.0
+            last[low] = it
+        if high in entry.about:
+            last[high], moved = it, 0.0
+    if len(last) < 2:
+        return None
+    return Stands(last[low].slope, target_of(last[low])), Stands(last[high].slope + moved, target_of(last[high]))

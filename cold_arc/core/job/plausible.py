@@ -6,9 +6,13 @@ from collections.abc import Callable
 from dataclasses import fields, is_dataclass
 from typing import Any, TypeVar
 
-from cold_arc.core import aim, law
+from cold_arc.core import law
+from cold_arc.core.aim.rules import built_in
+from cold_arc.core.aim.shop_rules import ShopRule
+from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car import bases, condition
 from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.codec import UnknownEntryError, from_plain, structure
 from cold_arc.core.job.entries import (
     Aimed,
@@ -31,11 +35,15 @@ from cold_arc.core.job.entries import (
     Proved,
     Rastered,
     Read,
+    Readied,
     Reopened,
     Tried,
+    WallLaid,
+    WallPhotographed,
     Warmed,
     WarmRead,
     WarmStarted,
+    target_of,
 )
 from cold_arc.core.job.record import Unreadable
 from cold_arc.core.job.stages import Stage
@@ -44,6 +52,8 @@ from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.metering import raster, readings, warming
 from cold_arc.core.metering.meters import meters
 from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.wallphoto.camera import MOST_MARKS
+from cold_arc.core.wallphoto.merging import MOST_EXPOSURES
 from cold_arc.core.work import access, interlocks, proof, when
 from cold_arc.core.work.access import RouteStep
 from cold_arc.core.work.diagnosis import faults
@@ -55,6 +65,7 @@ LEAST_V, MOST_V = 1.0, 100.0
 LONGEST_BULB_MM = 200.0
 MOST_REPEATS, MOST_TURNS = 1000, 50
 PHASES = ("before", "after")
+AIM_PHASES = ("found", "left")
 
 
 class ImplausibleError(ValueError):
@@ -68,8 +79,8 @@ def check(value: object) -> None:
             check(getattr(value, part.name))
         if rule := _RULES.get(type(value)):
             rule(value)
-    elif isinstance(value, list | tuple | set | frozenset):
-        for part in value:
+    elif isinstance(value, list | tuple | set | frozenset | dict):
+        for part in [*value, *value.values()] if isinstance(value, dict) else value:
             check(part)
     elif isinstance(value, str):
         _check_text(value)
@@ -182,12 +193,30 @@ def _clocked(it: Clocked) -> None:
 
 
 def _aimed(it: Aimed) -> None:
-    rule = aim.rules().get(it.rule)
-    _must(rule is not None and it.phase in ("found", "left"), "An aim by no known rule")
+    _must(it.rule in built_in() and it.phase in AIM_PHASES, "An aim by no known rule")
     _must(NEAREST_M <= it.distance_m <= FARTHEST_M and abs(it.slope) <= 1, "An aim from nowhere")
     _must(it.spacing_m is None or 0 < it.spacing_m <= FARTHEST_M, "Such a spacing")
-    assert rule is not None
-    rule.target(it.height_m)
+    target_of(it)
+
+
+def _wall_laid(it: WallLaid) -> None:
+    _must(it.rule in built_in() and NEAREST_M <= it.distance_m <= FARTHEST_M, "Such a wall")
+    for side in Side:
+        target_of(it.of(side))
+        _must(0 < it.of(side).height_m <= FARTHEST_M, "Such a lamp before a wall")
+    _must(it.mark is None or abs(it.mark) <= 1, "Such a mark")
+
+
+def _readied(it: Readied) -> None:
+    _must(set(it.done) <= set(CHECKS), "Checked what is not on the list")
+
+
+def _wall_photographed(it: WallPhotographed) -> None:
+    _must(
+        it.phase in AIM_PHASES and 0 < len(it.pictures) <= MOST_EXPOSURES and min(it.pictures) > 0, "Such a photograph"
+    )
+    _must(NEAREST_M <= it.distance_m <= FARTHEST_M and 0 < it.axis_m <= FARTHEST_M, "A photograph from nowhere")
+    _must(it.across > 0 and it.down > 0 and len(it.marks) <= MOST_MARKS, "A photograph of no size, or so many marks")
 
 
 def _proved(it: Proved) -> None:
@@ -269,6 +298,10 @@ _RULES: dict[type, Callable[[Any], None]] = {
     WallReading: _reading,
     Clocked: _clocked,
     Aimed: _aimed,
+    WallLaid: _wall_laid,
+    Readied: _readied,
+    WallPhotographed: _wall_photographed,
+    ShopRule: ShopRule.check,
     Proved: _proved,
     RouteStep: _route_step,
     FastenerBack: _fastener_back,

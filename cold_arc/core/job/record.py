@@ -194,9 +194,9 @@ class Record:
         """The steps ticked for one unit or socket."""
         return {tick.step for tick in self.all(Ticked, key)}
 
-    def aimed(self, key: BeamKey, phase: str) -> Aimed | None:
-        """The newest aim reading, as found or as left."""
-        found = [aim for aim in self.all(Aimed, key) if aim.phase == phase]
+    def aimed(self, key: BeamKey, phase: str, practised: bool = True) -> Aimed | None:
+        """The newest aim reading, as found or as left; *practised*: a simulated camera's counts too."""
+        found = [aim for aim in self.all(Aimed, key) if aim.phase == phase and (practised or not aim.simulated)]
         return found[-1] if found else None
 
     def absent_functions(self) -> set[str]:

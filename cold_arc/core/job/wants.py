@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
-from cold_arc.core import aim
 from cold_arc.core.car import condition
 from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.entries import Checked, Chosen, Clocked, FastenerBack, HandedOver, Interlocked, Proved
+from cold_arc.core.job.entries import Checked, Chosen, Clocked, FastenerBack, HandedOver, Interlocked, Proved, target_of
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
@@ -138,11 +137,11 @@ def _not_closed(record: Record, unit: UnitKey) -> int:
 
 def _aim(progress: Progress, key: Key) -> Iterator[str]:
     assert isinstance(key, BeamKey)
-    as_left = progress.record.aimed(key, "left")
+    as_left = progress.record.aimed(key, "left", practised=False)
     if as_left is None:
         yield "aim as left not read"
         return
-    target = aim.rules()[as_left.rule].target(as_left.height_m)
+    target = target_of(as_left)
     if target.keep.excess(as_left.slope):
         yield "aim as left is out"
     if as_left.sideways is not None and target.sideways_excess(as_left.sideways):

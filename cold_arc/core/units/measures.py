@@ -41,6 +41,7 @@ PLAIN: dict[str, Family] = {
     "°C": {"CELSIUS": 1.0, "FAHRENHEIT": 1.0},
     "K": {"KELVIN": 1.0, "K": 1.0},
     "lm": {"LUMEN": 1.0},
+    "lx": LUX,
     "°": DEGREES,
     "mm": {unit: round(size * 1000, 9) for family in LENGTHS for unit, size in family.items()},
     "min": MINUTES,

@@ -21,18 +21,21 @@ Array = NDArray[np.float64]
 MOST_MARKS = 200
 # How far marks may be off their fitted place; how far a camera's columns may be off; how flat a quadrilateral may be
 # (own). Focal lengths looked through, in picture widths.
-MOST_RESIDUAL_CM, MOST_SKEW, LEAST_SPREAD = 3.0, 0.06, 0.02
+MOST_RESIDUAL_CM, MOST_SKEW, LEAST_SPREAD = 3.0, 0.06, 0.003
 FOCAL_WIDTHS = np.geomspace(0.4, 8.0, 60)
-# Fewer marks than this leave the lens's distortion untold.
-MARKS_FOR_LENS = 6
+# Fewer marks than this, or over less of the picture's diagonal, leave the lens's distortion untold (own).
+MARKS_FOR_LENS, LENS_SPREAD, FARTHEST_CM = 6, 0.25, 10_000.0
+CLICKED_PX = 0.4
 
 
 @dataclass(frozen=True)
 class Mark:
-    """A mark seen at a pixel, its place on the wall known: cm right of the lamp's centre line, up from the floor."""
+    """A mark seen at a pixel, its place on the wall known: cm right of the lamp's centre line, up from the floor;
+    *doubt_px*: how well it was placed, pixels a 1500-pixel-wide picture (clicked by hand, own)."""
 
     px: tuple[float, float]
     wall_cm: tuple[float, float]
+    doubt_px: float = CLICKED_PX
 
 
 @dataclass(frozen=True)
@@ -65,7 +68,7 @@ def find_camera(marks: Sequence[Mark], size: tuple[int, int]) -> WallCamera:
     """The camera that saw the marks; PhotoUnusableError where there is none."""
     _check(marks, size)
     px, wall = (np.array([getattr(mark, name) for mark in marks], dtype=np.float64) for name in ("px", "wall_cm"))
-    k1 = _lens(px, wall, size) if len(marks) >= MARKS_FOR_LENS else 0.0
+    k1 = _lens(px, wall, size) if tell_lens(marks, size) else 0.0
     to_px = _homography(wall, _straight(px, k1, size))
     camera = WallCamera(to_px, k1, size, _residual_cm(to_px, _straight(px, k1, size), wall))
     if camera.residual_cm > MOST_RESIDUAL_CM:
@@ -80,22 +83,29 @@ def find_camera(marks: Sequence[Mark], size: tuple[int, int]) -> WallCamera:
     return camera
 
 
+def tell_lens(marks: Sequence[Mark], size: tuple[int, int]) -> bool:
+    """Whether marks tell a lens's bend: enough of them, over enough of the picture."""
+    spread = np.ptp([mark.px for mark in marks], axis=0)
+    return len(marks) >= MARKS_FOR_LENS and float(np.hypot(*spread)) >= LENS_SPREAD * float(np.hypot(*size))
+
+
 def _check(marks: Sequence[Mark], size: tuple[int, int]) -> None:
     if not 4 <= len(marks) <= MOST_MARKS:
         raise PhotoUnusableError("Four marks or more are needed, with their places on the wall.")
+    if not np.isfinite([(*mark.px, *mark.wall_cm) for mark in marks]).all():
+        raise PhotoUnusableError("A mark's place is no number.")
+    if not all(-0.5 <= mark.px[0] <= size[0] and -0.5 <= mark.px[1] <= size[1] for mark in marks):
+        raise PhotoUnusableError("A mark lies outside the picture.")
+    if any(abs(at) > FARTHEST_CM for mark in marks for at in mark.wall_cm):
+        raise PhotoUnusableError("A mark's place on the wall is beyond any wall.")
     for name, across, down in (("px", *size), ("wall_cm", 1.0, 1.0)):
         points = np.array([getattr(mark, name) for mark in marks], dtype=np.float64)
-        if not np.isfinite(points).all():
-            raise PhotoUnusableError("A mark's place is no number.")
         hull = cv2.convexHull((points / [across, down]).astype(np.float32))
         extent = np.ptp(points / [across, down], axis=0)
-        corners = cv2.approxPolyDP(hull, 0.03 * float(cv2.arcLength(hull, True)), True)
+        corners = cv2.approxPolyDP(hull, 0.01 * float(cv2.arcLength(hull, True)), True)
         least = LEAST_SPREAD * (1.0 if name == "px" else float(extent.max() ** 2))
         if len(corners) < 4 or extent.max() <= 0 or float(cv2.contourArea(hull)) < least:
             raise PhotoUnusableError("The marks don't make a quadrilateral: spread them over the wall, not in a line.")
-    inside = [-0.5 <= mark.px[0] <= size[0] and -0.5 <= mark.px[1] <= size[1] for mark in marks]
-    if not all(inside):
-        raise PhotoUnusableError("A mark lies outside the picture.")
 
 
 def _homography(wall: Array, px: Array) -> Array:

@@ -7,6 +7,7 @@ step; the lines are fitted robustly, so that a hand, a mark or a shadow in the p
 from __future__ import annotations
 
 import math
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,8 +23,8 @@ WINDOW_DEG = 0.1
 # rise from which a bend is an elbow; what a robust fit takes for noise (own).
 FLAT_DEG, KERB_DEG, ELBOW_WITHIN_DEG = (-7.0, -0.8), (0.8, 5.0), 3.0
 LEAST_RISE, ROBUST_DEG, LEAST_COLUMNS = math.tan(math.radians(4.0)), 0.03, 8
-LEAST_TOP_DEG = 0.1
-FLOOR_SHARE, STEADY_DEG = 0.03, 0.1
+LEAST_TOP_DEG, ELBOWS_DEG = 0.1, (-1.5, -0.5, 0.5, 1.5)
+PLACE_FLOOR, SHARP_FLOOR, STEADY_DEG = 0.08, 0.015, 0.1
 # Below this G there is no cut-off to speak of; what is beam at all, of a column's brightest.
 LEAST_G, BEAM_SHARE = 0.05, 0.05
 
@@ -40,13 +41,15 @@ class Edge:
 def find_edge(light: Array, h: Array, v: Array, dark: float = 0.0) -> Edge:
     """The cut-off of light (rows up along *v*, columns along *h*), *dark* what an unlit wall shows.
 
-    A floor of FLOOR_SHARE of each column's brightest keeps stray light and noise above the cut-off from being taken for
-    it: what falls off there is a fiftieth of a fiftieth.
+    A floor of a share of each column's brightest keeps stray light, a camera's flare and noise above the cut-off from
+    being taken for it: a small one for its sharpness, a larger one for its place. So the place is the steepest
+    logarithm of what is plainly light: of a soft edge, between its half height and the steepest down to the dark.
     """
     step = float(v[1] - v[0])
     window = max(1, round(WINDOW_DEG / step))
     own = np.maximum(light - dark, 0.0)
-    logs = np.log10(own + FLOOR_SHARE * np.maximum(own.max(axis=0), 1e-3 * own.max()))
+    brightest = np.maximum(own.max(axis=0), 1e-3 * own.max())
+    logs, sharp = (np.log10(own + share * brightest) for share in (PLACE_FLOOR, SHARP_FLOOR))
     drops = logs[:-window] - logs[window:]
     bright = own[:-window] >= BEAM_SHARE * own.max(axis=0)
     broad = ndimage.gaussian_filter1d(drops, STEADY_DEG / step, axis=0)
@@ -57,7 +60,7 @@ def find_edge(light: Array, h: Array, v: Array, dark: float = 0.0) -> Edge:
     bend = before - 2 * at + after
     shift = np.where(bend < 0, 0.5 * (before - after) / np.where(bend < 0, bend, 1.0), 0.0)
     height = v[top] + (np.clip(shift, -1, 1) + window / 2) * step
-    sharpest = np.where(bright, drops, 0.0).max(axis=0)
+    sharpest = np.where(bright, sharp[:-window] - sharp[window:], 0.0).max(axis=0)
     good = sharpest > LEAST_G
     return Edge(h[good], height[good], sharpest[good])
 
@@ -72,10 +75,21 @@ class CutOff:
     slope_se: float
     elbow: tuple[float, float] | None
     elbow_se: tuple[float, float]
+    rise: float = 0.0
+    top: float = 0.0
+
+    def heights(self, h: Array) -> Array:
+        """The lines' height over *h*, degrees; from the elbow on they rise by *rise*, degrees a degree, to *top* over
+        the straight part, on the side the rise's sign tells."""
+        beyond = 0.0 if self.elbow is None else np.maximum(np.sign(self.rise) * (h - self.elbow[0]), 0.0)
+        return np.asarray(self.level_deg + self.slope * h + np.minimum(abs(self.rise) * beyond, self.top))
 
 
-def fit_cut_off(edge: Edge, traffic: str, bends: bool = True) -> CutOff:
-    """The lines of a cut-off; *bends*: such a beam may rise on the kerb side. PhotoUnusableError where none shows."""
+def fit_cut_off(edge: Edge, traffic: str, bends: bool = True, near: CutOff | None = None) -> CutOff:
+    """The lines of a cut-off; *bends*: such a beam may rise on the kerb side. PhotoUnusableError where none shows.
+
+    Its elbow is looked for *near* that of lines found before, else all over.
+    """
     kerb = 1.0 if traffic == "right" else -1.0
     h = edge.h * kerb
     order = np.argsort(h)
@@ -85,7 +99,8 @@ def fit_cut_off(edge: Edge, traffic: str, bends: bool = True) -> CutOff:
     if np.sum((h > FLAT_DEG[0]) & (h < FLAT_DEG[1])) < LEAST_COLUMNS:
         raise PhotoUnusableError("No cut-off is seen on the flat side of the beam: show more of the wall.")
     flat = _straight(h, v, FLAT_DEG, kerb)
-    bent = _bent(h, v, flat, kerb)
+    elbows = (near.elbow[0] * kerb,) if near and near.elbow else ELBOWS_DEG
+    bent = _bent(h, v, flat, kerb, elbows)
     return bent or flat
 
 
@@ -120,7 +135,7 @@ def _straight(h: Array, v: Array, span: tuple[float, float], kerb: float) -> Cut
     return CutOff(float(level), float(slope) * kerb, float(level_se), float(slope_se), None, (0.0, 0.0))
 
 
-def _bent(h: Array, v: Array, flat: CutOff, kerb: float) -> CutOff | None:
+def _bent(h: Array, v: Array, flat: CutOff, kerb: float, elbows: Iterable[float]) -> CutOff | None:
     """Flat, then rising from the elbow on, to a top at which it may run level again; None where it does not rise."""
     inside = (h > FLAT_DEG[0]) & (h < KERB_DEG[1])
     if np.sum((h > KERB_DEG[0]) & inside) < LEAST_COLUMNS:
@@ -132,7 +147,7 @@ def _bent(h: Array, v: Array, flat: CutOff, kerb: float) -> CutOff | None:
         return np.asarray(level + slope * x + np.minimum(rise * np.maximum(x - at, 0.0), top) - y)
 
     best = None
-    for at in (-1.5, -0.5, 0.5, 1.5):
+    for at in elbows:
         start = [flat.level_deg, flat.slope * kerb, at, 0.27, 0.6]
         bounds = ([-15, -0.5, -ELBOW_WITHIN_DEG, 0.0, LEAST_TOP_DEG], [15, 0.5, ELBOW_WITHIN_DEG, 3.0, 4.0])
         fit = least_squares(off, np.clip(start, *bounds), bounds=bounds, loss="soft_l1", f_scale=ROBUST_DEG)
@@ -144,5 +159,6 @@ def _bent(h: Array, v: Array, flat: CutOff, kerb: float) -> CutOff | None:
     level_se, slope_se, at_se, *_ = _errors(best.jac, off(best.x), len(x))
     elbow = (float(at) * kerb, float(level + slope * at))
     return CutOff(
-        float(level), float(slope) * kerb, float(level_se), float(slope_se), elbow, (float(at_se), float(level_se))
-    )
+        float(level), float(slope) * kerb, float(level_se), float(slope_se), elbow, (float(at_se), float(level_se)),
+        float(rise) * kerb, float(top),
+    )  # fmt: skip

@@ -1,45 +1,31 @@
-"""One photograph of one lamp's beam, measured in degrees from the lamp's axis, with what each figure is worth.
-
-Uncertainties are at 95 %, the root of the sum of squares of: the fit's own scatter; marks placed to MARK_PX, carried
-through the perspective by moving each; a lens left untold by fewer than six marks; what the method itself leaves (own,
-found on rendered photographs, docs/accuracy.md). JCGM 100 for the adding, recalled from memory.
-"""
+"""One photograph of one lamp's beam, measured in degrees from the lamp's axis, with what each figure is worth."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
-import cv2
 import numpy as np
-from numpy.typing import NDArray
 from scipy import ndimage
 
-from cold_arc.core.wallphoto.camera import MARKS_FOR_LENS, Mark, WallCamera, find_camera, seen_through
+from cold_arc.core.wallphoto.camera import Mark, WallCamera, find_camera, tell_lens
+from cold_arc.core.wallphoto.directions import H_STEP, V_STEP, Array, Directions, Subject, in_directions, places
+from cold_arc.core.wallphoto.doubts import doubts
+from cold_arc.core.wallphoto.focus import WIDEST_DEG, Profile, profile, sharp_by
+from cold_arc.core.wallphoto.isolux import LuxReading, lux_a_light, peak_cd
 from cold_arc.core.wallphoto.lines import CutOff, Edge, find_edge, fit_cut_off
-from cold_arc.core.wallphoto.picture import PhotoUnusableError, Pixels, WallPicture, light_of
+from cold_arc.core.wallphoto.picture import PhotoUnusableError, WallPicture
 
-Array = NDArray[np.float64]
-# What is looked at of the beam, degrees, and in what steps.
-H_SEEN, V_SEEN, H_STEP, V_STEP = (-10.0, 10.0), (-7.0, 4.0), 0.1, 0.02
-# A mark's place, pixels a 1500-pixel-wide picture; a usual lens's bend where it is not fitted; coverage factor; what
-# the method leaves in the cut-off, elbow and hot spot, degrees (own).
-MARK_PX, LENS_K1, COVER = 0.4, 0.02, 2.0
-METHOD_DEG = {
-    "cutoff_v_deg": 0.0135,
-    "roll_deg": 0.08,
-    "elbow_h_deg": 0.023,
-    "elbow_v_deg": 0.0135,
-    "hot_spot_h_deg": 0.04,
-    "hot_spot_v_deg": 0.0155,
-}
 # A hot spot is the middle of all light from this share of the brightest on, blurred so far, degrees (own).
 HOT_SHARE, HOT_BLUR_DEG = 0.85, 0.25
 SHARP_AT_DEG = 2.5
 # What a usual telephone's lens and its pixels blur, pixels; how far columns lend to their neighbours, degrees (own).
 BLUR_PX, ACROSS_DEG = 0.8, 0.2
+# What a blur carries up.
+READ_UP = ("cutoff_v_deg", "elbow_v_deg")
+# Where stray light is looked for: degrees above the cut-off and off the middle on the flat side (own; B50L is in it).
+STRAY_ABOVE_DEG, STRAY_AT_DEG = (0.5, 2.0), (1.0, 5.0)
 
 
 @dataclass(frozen=True)
@@ -55,7 +41,7 @@ class Measured:
     """What a photograph says; *uncertainty* at 95 % by figure, *warnings* in sentences.
 
     *cutoff_v_deg*: the straight part's line read on the lamp's centre line; *roll_deg* its tilt, anticlockwise seen
-    from the car positive.
+    from the car positive; *stray_pct*: the brightest above the cut-off on the flat side, of the hot spot's light.
     """
 
     cutoff_v_deg: float | None
@@ -66,89 +52,59 @@ class Measured:
     uncertainty: dict[str, float]
     warnings: tuple[str, ...]
     peak_cd: float | None = None
+    stray_pct: float | None = None
 
     @property
     def cutoff_slope_pct(self) -> float | None:
         """The cut-off's height as a slope from the lamp, per cent, up positive."""
         return None if self.cutoff_v_deg is None else 100 * math.tan(math.radians(self.cutoff_v_deg))
 
-
-@dataclass(frozen=True)
-class Setting:
-    """What the photograph was taken of: the wall's distance, the lamp's height, m; *function* and *traffic*."""
-
-    distance_m: float
-    lamp_height_m: float
-    function: str = "low"
-    traffic: str = "right"
-
-
-@dataclass(frozen=True)
-class LuxReading:
-    """One reading of a meter, lx, at a place on the wall, cm right of the lamp's centre line and up from the floor."""
-
-    lux: float
-    wall_cm: tuple[float, float]
-
-
-def measure(pixels: Pixels, marks: Sequence[Mark], setting: Setting, lux: LuxReading | None = None) -> Measured:
-    """Measures a photograph (rows, columns, 3; RGB, 8 bits); PhotoUnusableError, with the reason, where it can't."""
-    down, across = pixels.shape[:2]
-    camera = find_camera(marks, (across, down))
-    picture = light_of(pixels)
-    found = _found(picture, camera, setting)
-    doubt = _doubts(picture, marks, setting, camera, found)
-    warnings = [*found.warnings, *_lens_words(marks)]
-    return replace(found, uncertainty=doubt, warnings=tuple(warnings), peak_cd=_peak_cd(picture, camera, setting, lux))
-
-
-@dataclass(frozen=True)
-class _Wall:
-    """The light in directions from the lamp: rows up along *v*, columns along *h*; nan outside the picture."""
-
-    h: Array
-    v: Array
-    light: Array
-    clipped: NDArray[np.bool_]
-
     @property
-    def dark(self) -> float:
-        """What the unlit wall shows: the least of it."""
-        return float(np.percentile(self.light[np.isfinite(self.light)], 1))
+    def aim_deg(self) -> tuple[float, float | None]:
+        """Where the beam is aimed, degrees up and right: its cut-off and elbow; of a beam without one its hot spot."""
+        if self.cutoff_v_deg is None:
+            return self.hot_spot.v_deg, self.hot_spot.h_deg
+        return self.cutoff_v_deg, self.elbow.h_deg if self.elbow else None
 
 
-def _places(setting: Setting, h: Array, v: Array) -> tuple[Array, Array]:
-    """Where directions meet the wall: cm right of the lamp's centre line, up from the floor."""
-    across, up = np.radians(h), np.radians(v)
-    x = setting.distance_m * np.tan(across) / np.cos(up)
-    y = setting.lamp_height_m + setting.distance_m * np.tan(up)
-    return 100 * x, 100 * y
+def measure(
+    picture: WallPicture,
+    marks: Sequence[Mark],
+    subject: Subject,
+    lux: LuxReading | None = None,
+    camera: WallCamera | None = None,
+) -> Measured:
+    """Measures a photograph's light, by the *camera* of its marks, looked for where it is not told.
+
+    PhotoUnusableError, with the reason, where it can't.
+    """
+    camera = camera or find_camera(marks, picture.size)
+    wall = in_directions(picture, camera, subject)
+    found, own, cut = _found(wall, camera, subject)
+    worth = doubts(own, _figures(found), marks, subject, camera)
+    soft = profile(wall, cut, subject.traffic) if cut else None
+    warnings = (*found.warnings, *_lens_words(marks, camera))
+    sharp = sharp_by(picture, marks, soft.steep_deg * _a_degree_px(camera, subject)) if soft else ""
+    if soft and not sharp:
+        warnings = (_blur_words(soft), *warnings)
+    if soft and sharp != "mark":  # what the camera blurred can't be told from what the lamp did
+        worth |= {name: math.hypot(worth[name], soft.lag_deg) for name in READ_UP if name in worth}
+    brightest = peak_cd(wall, subject, lux_a_light(picture, camera, lux))
+    return replace(found, uncertainty=worth, warnings=warnings, peak_cd=brightest)
 
 
-def _wall(picture: WallPicture, camera: WallCamera, setting: Setting, coarse: int = 1) -> _Wall:
-    h = np.arange(H_SEEN[0], H_SEEN[1] + 1e-9, H_STEP * coarse)
-    v = np.arange(V_SEEN[0], V_SEEN[1] + 1e-9, V_STEP * coarse)
-    x, y = _places(setting, *np.meshgrid(h, v))
-    u, w = (it.astype(np.float32) for it in camera.pixels(x, y))
-    light = cv2.remap(picture.light, u, w, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=[math.nan])
-    clipped = cv2.remap(picture.clipped.astype(np.uint8), u, w, cv2.INTER_NEAREST, borderValue=[0.0])
-    return _Wall(h, v, _without_perspective(np.asarray(light), setting, h, v), np.asarray(clipped, dtype=bool))
+def follow(picture: WallPicture, camera: WallCamera, subject: Subject) -> tuple[float, float | None]:
+    """Where the beam is aimed, degrees up and right, without what that is worth: while a screw is turned."""
+    return _found(in_directions(picture, camera, subject), camera, subject)[0].aim_deg
 
 
-def _without_perspective(light: NDArray[Any], setting: Setting, h: Array, v: Array) -> Array:
-    """Intensity from what lights a flat wall: E goes with cos³ of the angle to the axis."""
-    across, up = np.meshgrid(np.radians(h), np.radians(v))
-    cosine = np.cos(across) * np.cos(up)
-    return np.asarray(light / cosine**3, dtype=np.float64)
-
-
-def _a_degree_px(camera: WallCamera, setting: Setting) -> float:
+def _a_degree_px(camera: WallCamera, subject: Subject) -> float:
     """How many pixels a degree up the wall takes, about the lamp's axis."""
-    u, v = camera.pixels(*_places(setting, np.zeros(2), np.array([-1.0, 0.0])))
+    u, v = camera.pixels(*places(subject, np.zeros(2), np.array([-1.0, 0.0])))
     return float(np.hypot(u[1] - u[0], v[1] - v[0]))
 
 
-def _sharpened(light: Array, px_deg: float) -> Array:
+def sharpened(light: Array, px_deg: float) -> Array:
     """Light up the wall as it was before a usual lens and the pixels themselves blurred it: one step of the heat
     equation back, E − σ²/2·E″."""
     if not math.isfinite(px_deg):
@@ -160,37 +116,83 @@ def _sharpened(light: Array, px_deg: float) -> Array:
     )
 
 
-def _found(picture: WallPicture, camera: WallCamera, setting: Setting) -> Measured:
-    wall = _wall(picture, camera, setting)
-    seen = np.isfinite(wall.light)
-    if seen.mean() < 0.15:
-        raise PhotoUnusableError("The picture shows too little of the wall about the lamp's axis.")
-    hot, clipped = _hot_spot(wall)
+def _blur_words(soft: Profile) -> str:
+    """What to mind where nothing sharp is seen; PhotoUnusableError where the cut-off is too soft to be one."""
+    if soft.width_deg > WIDEST_DEG:
+        raise PhotoUnusableError("The picture is blurred: nothing sharp is seen in it, and no cut-off can be made out.")
+    return (
+        "Nothing sharp is seen in the picture: it may be out of focus, and the cut-off then reads up to "
+        f"{soft.lag_deg:.2f}° too high."
+    )
+
+
+def _found(wall: Directions, camera: WallCamera, subject: Subject) -> tuple[Measured, dict[str, float], CutOff | None]:
+    """What the wall says, the standard errors of its fit, and its lines."""
+    hot, clipped = hot_spot(wall)
     warnings = ["The brightest zone is clipped: its middle is told, its light is not."] if clipped else []
-    if setting.function == "high":
-        return Measured(None, None, None, hot, None, {}, tuple(warnings))
-    light = ndimage.gaussian_filter1d(np.where(seen, wall.light, 0.0), ACROSS_DEG / H_STEP, axis=1)
-    light = _sharpened(light, 1 / _a_degree_px(camera, setting))
-    edge = find_edge(np.where(seen, light, 0.0), wall.h, wall.v, wall.dark)
-    columns = seen.mean(axis=0)[np.searchsorted(wall.h, edge.h)] > 0.5
-    edge = Edge(edge.h[columns], edge.v[columns], edge.g[columns])
-    cut = fit_cut_off(edge, setting.traffic, bends=setting.function == "low")
+    if subject.function == "high":
+        return Measured(None, None, None, hot, None, {}, tuple(warnings)), {}, None
+    edge, cut = _cut_off(wall, camera, subject)
     warnings += _edge_words(wall, edge, cut)
-    return Measured(
+    found = Measured(
         cut.level_deg,
         math.degrees(math.atan(cut.slope)),
         Spot(*cut.elbow) if cut.elbow else None,
         hot,
-        _sharpness(edge, setting),
-        _own_doubts(cut),
+        _sharpness(edge, subject),
+        {},
         tuple(warnings),
+        stray_pct=_stray(wall, cut, subject),
     )
+    return found, _own_doubts(cut), cut
 
 
-def _hot_spot(wall: _Wall) -> tuple[Spot, bool]:
+def _cut_off(wall: Directions, camera: WallCamera, subject: Subject) -> tuple[Edge, CutOff]:
+    """The cut-off column by column, and its lines.
+
+    Columns lend to their neighbours, so the light is looked at twice: as it stands, then along the lines found, for a
+    slope blurred across is blurred up and down too.
+    """
+    px_deg, bends = 1 / _a_degree_px(camera, subject), subject.function == "low"
+    cut = fit_cut_off(_edge(wall, np.zeros(len(wall.h)), px_deg), subject.traffic, bends)
+    edge = _edge(wall, cut.heights(wall.h), px_deg)
+    return edge, fit_cut_off(edge, subject.traffic, bends, near=cut)
+
+
+def _edge(wall: Directions, along: Array, px_deg: float) -> Edge:
+    """The cut-off column by column, columns lending to their neighbours *along* such heights, degrees."""
+    level = along - np.median(along)
+    light, seen = (_shifted(it, level / V_STEP) for it in (wall.known, np.isfinite(wall.light).astype(float)))
+    light = sharpened(ndimage.gaussian_filter1d(light, ACROSS_DEG / H_STEP, axis=1), px_deg)
+    edge = find_edge(np.where(seen > 0.5, light, 0.0), wall.h, wall.v, wall.dark)
+    columns = np.searchsorted(wall.h, edge.h)
+    enough = seen.mean(axis=0)[columns] > 0.5
+    return Edge(edge.h[enough], (edge.v + level[columns])[enough], edge.g[enough])
+
+
+def _shifted(values: Array, rows: Array) -> Array:
+    """Each column of *values* moved down by so many *rows*."""
+    if not rows.any():
+        return values
+    number, column = np.meshgrid(np.arange(len(values)), np.arange(values.shape[1]), indexing="ij")
+    return np.asarray(ndimage.map_coordinates(values, [number + rows, column], order=1, mode="nearest"))
+
+
+def _stray(wall: Directions, cut: CutOff, subject: Subject) -> float | None:
+    """The brightest above the cut-off on the flat side, without what an unlit wall shows, per cent of the hot spot."""
+    side = -wall.h if subject.traffic == "right" else wall.h
+    above = wall.v[:, None] - (cut.level_deg + cut.slope * wall.h)
+    zone = (above > STRAY_ABOVE_DEG[0]) & (above < STRAY_ABOVE_DEG[1])
+    zone &= (side > STRAY_AT_DEG[0]) & (side < STRAY_AT_DEG[1]) & np.isfinite(wall.light)
+    if not zone.any():
+        return None
+    steady = ndimage.gaussian_filter(wall.known, (HOT_BLUR_DEG / V_STEP, HOT_BLUR_DEG / H_STEP)) - wall.dark
+    return 100 * max(0.0, float(steady[zone].max() / steady.max()))
+
+
+def hot_spot(wall: Directions) -> tuple[Spot, bool]:
     """The middle of the brightest light, and whether it is clipped there."""
-    light = np.where(np.isfinite(wall.light), wall.light, 0.0)
-    blurred = ndimage.gaussian_filter(light, (HOT_BLUR_DEG / V_STEP, HOT_BLUR_DEG / H_STEP))
+    blurred = ndimage.gaussian_filter(wall.known, (HOT_BLUR_DEG / V_STEP, HOT_BLUR_DEG / H_STEP))
     bright = blurred >= HOT_SHARE * blurred.max()
     labels, _ = ndimage.label(bright)
     mine = labels == labels[np.unravel_index(int(blurred.argmax()), blurred.shape)]
@@ -200,7 +202,7 @@ def _hot_spot(wall: _Wall) -> tuple[Spot, bool]:
     return Spot(h, v), bool(wall.clipped[mine].mean() > 0.05)
 
 
-def _edge_words(wall: _Wall, edge: Edge, cut: CutOff) -> list[str]:
+def _edge_words(wall: Directions, edge: Edge, cut: CutOff) -> list[str]:
     """What to mind of a cut-off as seen."""
     told = []
     row = np.searchsorted(wall.v, cut.level_deg - 0.1)
@@ -211,13 +213,15 @@ def _edge_words(wall: _Wall, edge: Edge, cut: CutOff) -> list[str]:
     return told
 
 
-def _lens_words(marks: Sequence[Mark]) -> list[str]:
-    return [] if len(marks) >= MARKS_FOR_LENS else ["With fewer than six marks a lens's distortion is not seen."]
+def _lens_words(marks: Sequence[Mark], camera: WallCamera) -> list[str]:
+    if tell_lens(marks, camera.size):
+        return []
+    return ["A lens's distortion is not seen: that takes six marks or more, spread over the picture."]
 
 
-def _sharpness(edge: Edge, setting: Setting) -> float | None:
+def _sharpness(edge: Edge, subject: Subject) -> float | None:
     """G on the flat side, 2.5° off the middle."""
-    at = -SHARP_AT_DEG if setting.traffic == "right" else SHARP_AT_DEG
+    at = -SHARP_AT_DEG if subject.traffic == "right" else SHARP_AT_DEG
     near = np.abs(edge.h - at) < 0.6
     return float(np.median(edge.g[near])) if near.any() else None
 
@@ -228,84 +232,10 @@ def _own_doubts(cut: CutOff) -> dict[str, float]:
     return own | ({"elbow_h_deg": cut.elbow_se[0], "elbow_v_deg": cut.elbow_se[1]} if cut.elbow else {})
 
 
-def _doubts(
-    picture: WallPicture, marks: Sequence[Mark], setting: Setting, camera: WallCamera, found: Measured
-) -> dict[str, float]:
-    """What each figure is worth at 95 %."""
-    at = _figures(found)
-    squares = {name: found.uncertainty.get(name, 0.0) ** 2 + METHOD_DEG[name] ** 2 for name in at}
-    for other in _moved(marks, camera, picture.size):
-        for name, shift in _shifts(camera, other, setting, at).items():
-            squares[name] += shift**2
-    return {name: COVER * math.sqrt(total) for name, total in squares.items()}
-
-
-def _figures(found: Measured) -> dict[str, tuple[float, float]]:
+def _figures(found: Measured) -> Mapping[str, tuple[float, float]]:
     """Where on the beam each figure is read: degrees right and up."""
     spots = {"hot_spot": found.hot_spot} | ({"elbow": found.elbow} if found.elbow else {})
     told = {f"{name}_{axis}_deg": (it.h_deg, it.v_deg) for name, it in spots.items() for axis in "hv"}
     if found.cutoff_v_deg is not None:
         told |= dict.fromkeys(("cutoff_v_deg", "roll_deg"), (0.0, found.cutoff_v_deg))
     return told
-
-
-def _moved(marks: Sequence[Mark], camera: WallCamera, size: tuple[int, int]) -> list[WallCamera]:
-    """The camera as it would be with each mark a little off, across and down; and with a usual lens untold."""
-    by = MARK_PX * max(size[0] / 1500, 1.0)
-    cameras = []
-    for number, mark in enumerate(marks):
-        for du, dv in ((by, 0.0), (0.0, by)):
-            told = list(marks)
-            told[number] = replace(mark, px=(mark.px[0] + du, mark.px[1] + dv))
-            cameras.append(seen_through(told, camera))
-    if len(marks) < MARKS_FOR_LENS:
-        cameras.append(seen_through(marks, replace(camera, k1=LENS_K1)))
-    return cameras
-
-
-def _shifts(
-    camera: WallCamera, other: WallCamera, setting: Setting, at: dict[str, tuple[float, float]]
-) -> dict[str, float]:
-    """By how much each figure moves when the same pixel is seen by another camera, degrees."""
-    moved: dict[tuple[float, float], tuple[float, float]] = {}
-
-    def shift(h: float, v: float) -> tuple[float, float]:
-        if (h, v) not in moved:
-            moved[h, v] = _shift(camera, other, setting, h, v)
-        return moved[h, v]
-
-    told = {}
-    for name, (h, v) in at.items():
-        if name == "roll_deg":
-            left, right = shift(-5.0, v), shift(0.0, v)
-            told[name] = math.degrees(math.atan((right[1] - left[1]) / 5.0))
-        else:
-            told[name] = shift(h, v)[0 if "_h_" in name else 1]
-    return told
-
-
-def _shift(camera: WallCamera, other: WallCamera, setting: Setting, h: float, v: float) -> tuple[float, float]:
-    """How far off a direction is told where the other camera is the true one: to first order."""
-    near = 0.05
-    hs, vs = np.array([h, h + near, h]), np.array([v, v, v + near])
-    x, y = _places(setting, hs, vs)
-    u, w = camera.pixels(x, y)
-    gone_u, gone_w = other.pixels(x[:1], y[:1])
-    slope = np.array([[u[1] - u[0], u[2] - u[0]], [w[1] - w[0], w[2] - w[0]]]) / near
-    dh, dv = np.linalg.solve(slope, [gone_u[0] - u[0], gone_w[0] - w[0]])
-    return float(dh), float(dv)
-
-
-def _peak_cd(picture: WallPicture, camera: WallCamera, setting: Setting, lux: LuxReading | None) -> float | None:
-    """The brightest light, cd, by one reading of a meter; None without one, or where either place is clipped."""
-    if lux is None:
-        return None
-    u, v = camera.pixels(np.array([lux.wall_cm[0]]), np.array([lux.wall_cm[1]]))
-    column, row = round(float(u[0])), round(float(v[0]))
-    if not (0 <= column < picture.size[0] and 0 <= row < picture.size[1]) or picture.clipped[row, column]:
-        return None
-    wall = _wall(picture, camera, setting, coarse=4)
-    if (wall.clipped & (wall.light >= np.nanmax(wall.light) * 0.95)).any():
-        return None
-    light = float(picture.light[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].mean())
-    return float(np.nanmax(wall.light) / light * lux.lux * setting.distance_m**2)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import cv2
 import numpy as np
@@ -43,6 +44,13 @@ def _linear_table() -> Light:
 
 
 TO_LINEAR = _linear_table()
+
+
+def as_shown(light: NDArray[Any]) -> Pixels:
+    """Linear light, 1 for white, as 8-bit sRGB (IEC 61966-2-1)."""
+    share = np.clip(light, 0, 1)
+    shown = np.where(share <= 0.0031308, 12.92 * share, 1.055 * share ** (1 / 2.4) - 0.055)
+    return np.asarray(np.round(255 * shown), dtype=np.uint8)
 
 
 def light_of(pixels: Pixels) -> WallPicture:

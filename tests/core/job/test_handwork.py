@@ -260,6 +260,7 @@ def test_in_whatever_order_it_is_tried_nothing_closes_over_open_work(ways, data)
     assert sum(row.loose for key in job.record.units for row in wants.tray(job.record, key)) == 0
 
 
+@pytest.mark.timed
 def test_three_hundred_steps_are_weighed_in_a_tenth_of_a_second():
     clip = (Fasteners("clip", 1, "x"),)
     steps = [RouteStep(n, f"part {n}", 1, (), clip, shared=n < 10, opens=f"p{n}" * (n % 2)) for n in range(48)]

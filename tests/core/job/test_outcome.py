@@ -4,11 +4,12 @@ from dataclasses import replace
 
 import pytest
 
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.aim.combined import SHARED
+from cold_arc.core.car.front import BeamKey, SocketKey, made
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Level
 from cold_arc.core.job import outcome
-from cold_arc.core.job.entries import Aimed, Read
+from cold_arc.core.job.entries import Aimed, FrontSet, Read, WorkChosen
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
 from tests.core.job.test_record import BEAM, Story
@@ -56,4 +57,42 @@ def test_how_far_to_turn_on_follows_from_the_last_turns():
 
 def test_nothing_read_says_nothing():
     assert outcome.aim_findings(Story().record, BEAM, UnitSystem.METRIC) == []
-    assert outcome.shared_aim(Story().record, BEAM) == []
+    assert outcome.combined_findings(Story().record, [BEAM], UnitSystem.METRIC) == []
+
+
+def combined():
+    """A lamp whose one bulb gives low and high beam."""
+    story = Story().add(FrontSet(made("dual")))
+    return story.add(WorkChosen(), SocketKey("headlamp", 1, Side.LEFT), SocketKey("headlamp", 1, Side.RIGHT))
+
+
+HIGH = BeamKey(Function.HIGH, Side.LEFT)
+
+
+def of_high(phase, slope):
+    return Aimed(phase, "high-centred", 0.65, 10, slope, "")
+
+
+def test_high_beam_moves_with_low_beam_after_it_was_read():
+    """High read 1.0 % up, low then lowered by 0.4 %: high stands at 0.6 %, 1.5 % over low."""
+    story = combined().add(aimed("left", -0.005), BEAM).add(of_high("left", 0.010), HIGH)
+    story.add(aimed("left", -0.009), BEAM)
+    (told,) = outcome.combined_findings(story.record, [BEAM], UnitSystem.METRIC)
+    assert "15.0 cm, 1.50 %" in told.number.replace("\xa0", " ")
+    story.add(of_high("left", 0.012), HIGH)  # read again: as it is read
+    (told,) = outcome.combined_findings(story.record, [HIGH], UnitSystem.METRIC)
+    assert "21.0 cm, 2.10 %" in told.number.replace("\xa0", " ")
+
+
+def test_as_found_and_as_left_are_not_mixed():
+    story = combined().add(of_high("found", 0.010), HIGH).add(aimed("left", -0.012), BEAM)
+    (told,) = outcome.combined_findings(story.record, [BEAM, RIGHT], UnitSystem.METRIC)
+    assert told is SHARED
+
+
+def test_a_high_beam_on_low_beams_adjuster_stops_nothing():
+    story = combined().add(of_high("left", 0.03), HIGH)
+    (told,) = outcome.aim_findings(story.record, HIGH, UnitSystem.METRIC)
+    assert (told.level, told.advice) == (Level.CAUTION, "")
+    alone = Story().add(of_high("left", 0.03), HIGH)
+    assert outcome.aim_findings(alone.record, HIGH, UnitSystem.METRIC)[0].level is Level.STOP

@@ -45,6 +45,17 @@ def test_what_a_rule_asks(capsys, rule, function, height, set_pct, limits_pct):
     assert "memory" in told["rule_source"]
 
 
+def test_a_makers_mark_is_what_is_set(capsys):
+    asked = ("aim", "--rule", "un-r48", "--height", "0.9m", "--distance", "10m", "--json", "--mark")
+    _, out, _ = ran(capsys, *asked, "1.8%")
+    assert json.loads(out)["set_pct"] == pytest.approx([-1.9, -1.7])
+    assert json.loads(out)["limits_pct"] == pytest.approx([-3.0, -1.0])
+    code, _, err = ran(capsys, *asked, "4%")
+    assert code == 1
+    assert "lets no maker mark" in err
+    assert ran(capsys, *asked, "steep")[0] == 1
+
+
 def test_an_open_band_has_no_lower_edge(capsys):
     asked = ("--function", "fog", "--fog-class", "B", "--height", "0.4m", "--distance", "10m")
     _, out, _ = ran(capsys, "aim", "--rule", "un-r48", *asked, "--json")

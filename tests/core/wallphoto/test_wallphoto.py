@@ -10,15 +10,17 @@ import numpy as np
 import pytest
 
 from cold_arc.core.wallphoto.camera import Mark, bent, find_camera
+from cold_arc.core.wallphoto.directions import Plan, Subject
+from cold_arc.core.wallphoto.isolux import LuxReading, lines
 from cold_arc.core.wallphoto.lines import find_edge, fit_cut_off
-from cold_arc.core.wallphoto.measure import LuxReading, Setting, measure
+from cold_arc.core.wallphoto.measure import measure
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, light_of
 from cold_arc.devices.wall_camera import Pose, Shot, marks_of, photograph
 from tests.core.wallphoto.rendered import LIMITS, SETUPS, lit, trials
 
 CORNERS = [(-130.0, 15.0), (130.0, 15.0), (130.0, 120.0), (-130.0, 120.0)]
 POSE = Pose(x_m=0.3, y_m=1.3, z_m=6.5, tilt_deg=-5.0)
-SETTING = Setting(7.62, 0.72)
+SUBJECT = Subject(7.62, 0.72)
 
 
 @pytest.fixture(scope="module")
@@ -36,7 +38,7 @@ def test_random_photographs_are_measured_within_what_is_asked():
 
 def test_turning_the_lamp_moves_what_is_measured_by_as_much(taken):
     turned = photograph(lit(SETUPS[0][0]), POSE, Shot(1200, 900), CORNERS, 7.62, 0.72, (0.5, -0.4))
-    before, after = (measure(it.pixels, it.marks, SETTING) for it in (taken, turned))
+    before, after = (measure(light_of(it.pixels), it.marks, SUBJECT) for it in (taken, turned))
     assert after.cutoff_v_deg - before.cutoff_v_deg == pytest.approx(-0.4, abs=0.03)
     assert after.elbow.h_deg - before.elbow.h_deg == pytest.approx(0.5, abs=0.1)
     assert after.hot_spot.h_deg - before.hot_spot.h_deg == pytest.approx(0.5, abs=0.1)
@@ -45,7 +47,7 @@ def test_turning_the_lamp_moves_what_is_measured_by_as_much(taken):
 def test_a_rolled_camera_is_no_rolled_lamp():
     for roll in (-8.0, 8.0):
         it = photograph(lit(SETUPS[2][0]), replace(POSE, roll_deg=roll), Shot(1200, 900), CORNERS, 7.62, 0.72)
-        assert measure(it.pixels, it.marks, SETTING).roll_deg == pytest.approx(0.0, abs=0.25)
+        assert measure(light_of(it.pixels), it.marks, SUBJECT).roll_deg == pytest.approx(0.0, abs=0.25)
 
 
 def test_the_roll_is_anticlockwise_positive_seen_from_the_car():
@@ -53,7 +55,7 @@ def test_the_roll_is_anticlockwise_positive_seen_from_the_car():
     it = photograph(lit(SETUPS[2][0]), POSE, Shot(1200, 900), CORNERS, 7.62, 0.72)
     slope = np.tan(np.radians(1.0))
     tilted = [replace(mark, wall_cm=(mark.wall_cm[0], mark.wall_cm[1] + slope * mark.wall_cm[0])) for mark in it.marks]
-    assert measure(it.pixels, tilted, SETTING).roll_deg == pytest.approx(1.0, abs=0.3)
+    assert measure(light_of(it.pixels), tilted, SUBJECT).roll_deg == pytest.approx(1.0, abs=0.3)
 
 
 @pytest.mark.parametrize("k1", [-0.08, 0.05])
@@ -63,7 +65,7 @@ def test_a_lens_that_bends_is_seen_through_by_eight_marks(k1):
     camera = find_camera(it.marks, (1200, 900))
     assert camera.k1 == pytest.approx(k1, abs=0.01)
     straight = photograph(lit(SETUPS[2][0]), POSE, Shot(1200, 900), CORNERS, 7.62, 0.72)
-    found, plain = (measure(each.pixels, each.marks, SETTING) for each in (it, straight))
+    found, plain = (measure(light_of(each.pixels), each.marks, SUBJECT) for each in (it, straight))
     assert found.cutoff_v_deg == pytest.approx(plain.cutoff_v_deg, abs=0.03)
 
 
@@ -104,13 +106,13 @@ def test_a_reading_of_the_meter_makes_it_candela(taken):
     from cold_arc.core.beam import derived
 
     lux = float(derived.wall_lux(beam, np.array([0.27]), np.array([0.22]), 7.62)[0])
-    found = measure(taken.pixels, taken.marks, SETTING, LuxReading(lux, place))
+    found = measure(light_of(taken.pixels), taken.marks, SUBJECT, LuxReading(lux, place))
     assert found.peak_cd == pytest.approx(float(beam.intensity.max()), rel=0.12)
 
 
-def refused(pixels, marks, words, setting=SETTING):
+def refused(pixels, marks, words, subject=SUBJECT):
     with pytest.raises(PhotoUnusableError, match=words):
-        measure(pixels, marks, setting)
+        measure(light_of(pixels), marks, subject)
 
 
 def test_what_can_not_be_measured_is_refused_in_a_sentence(taken):
@@ -123,6 +125,8 @@ def test_what_can_not_be_measured_is_refused_in_a_sentence(taken):
     refused(pixels, swapped, "cross|quadrilateral|No camera")
     refused(pixels, [replace(marks[0], px=(float("nan"), 3.0)), *marks[1:]], "no number")
     refused(pixels, [replace(marks[0], px=(-50.0, 3.0)), *marks[1:]], "outside")
+    refused(pixels, [replace(marks[0], px=(1e300, 3.0)), *marks[1:]], "outside")
+    refused(pixels, [replace(marks[0], wall_cm=(1e300, 3.0)), *marks[1:]], "beyond any wall")
     wide = [replace(mark, wall_cm=(1.5 * mark.wall_cm[0], mark.wall_cm[1])) for mark in marks]
     refused(pixels, wide, "stretched")
     refused(np.full_like(pixels, 255), marks, "over-exposed")
@@ -137,14 +141,14 @@ def test_what_can_not_be_measured_is_refused_in_a_sentence(taken):
 def test_a_high_beam_has_a_hot_spot_and_no_cut_off():
     beam = lit(replace(SETUPS[0][0], high=True))
     it = photograph(beam, POSE, Shot(1200, 900), CORNERS, 7.62, 0.72)
-    found = measure(it.pixels, it.marks, replace(SETTING, function="high"))
+    found = measure(light_of(it.pixels), it.marks, replace(SUBJECT, function="high"))
     assert found.cutoff_v_deg is None
     assert (found.hot_spot.h_deg, found.hot_spot.v_deg) == pytest.approx((0.0, 0.0), abs=0.6)
 
 
 def test_clipping_is_noticed(taken):
     bright = photograph(lit(SETUPS[0][0]), POSE, Shot(1200, 900, exposure=0.8), CORNERS, 7.62, 0.72)
-    found = measure(bright.pixels, bright.marks, SETTING)
+    found = measure(light_of(bright.pixels), bright.marks, SUBJECT)
     assert any("clipped" in text for text in found.warnings)
     assert light_of(bright.pixels).clipped.any()
 
@@ -152,8 +156,20 @@ def test_clipping_is_noticed(taken):
 def test_left_hand_traffic_is_measured_alike():
     """The mirrored beam: its cut-off at the same height, its elbow and hot spot on the other side."""
     right, left = (photograph(lit(SETUPS[n][0]), POSE, Shot(1200, 900), CORNERS, 7.62, 0.72) for n in (0, 4))
-    here = measure(right.pixels, right.marks, SETTING)
-    there = measure(left.pixels, left.marks, replace(SETTING, traffic="left"))
+    here = measure(light_of(right.pixels), right.marks, SUBJECT)
+    there = measure(light_of(left.pixels), left.marks, replace(SUBJECT, traffic="left"))
     assert there.cutoff_v_deg == pytest.approx(here.cutoff_v_deg, abs=0.05)
     assert there.elbow.h_deg == pytest.approx(-here.elbow.h_deg, abs=0.2)
     assert there.hot_spot.h_deg == pytest.approx(-here.hot_spot.h_deg, abs=0.2)
+
+
+def test_lines_of_equal_light_are_where_the_light_is():
+    """Light that falls off as a cone: the line of 100 lx is a circle of 0.5 m; one that leaves the picture is open."""
+    x, y = np.meshgrid(np.linspace(-1.0, 1.0, 401), np.linspace(0.8, -0.8, 321))
+    light = np.maximum(0.0, 1.0 - np.hypot(x, y)).astype(np.float32)
+    found = {it.lux: it.runs for it in lines(Plan(-1.0, 1.0, 0.8, -0.8, light), 200.0)}
+    (circle,) = found[100.0]
+    assert circle[0] == circle[-1]
+    assert [np.hypot(*place) for place in circle] == pytest.approx([0.5] * len(circle), abs=0.01)
+    assert len(found[20.0]) == 2  # cut off above and below
+    assert all(abs(down) < 0.8 - 1e-9 for run in found[20.0] for _, down in run)

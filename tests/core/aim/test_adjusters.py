@@ -5,12 +5,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core import adjusters, aim
-from cold_arc.core.adjusters import Move, advice, fit, next_turns, say_turns
+from cold_arc.core.aim import adjusters
+from cold_arc.core.aim.adjusters import Move, advice, fit, next_turns, say_turns
+from cold_arc.core.aim.rules import built_in
 from cold_arc.devices.simulated_screws import SimulatedScrews
 
-LOW = aim.rules()["un-r48-low"].target(0.65)
-UK = aim.rules()["uk-inspection-low"].target(0.65)
+LOW = built_in()["un-r48-low"].target(0.65)
+UK = built_in()["uk-inspection-low"].target(0.65)
 
 
 def texts(moves, target, up, right=None):
@@ -81,6 +82,14 @@ def test_play_is_told_on_the_way_back_and_an_end_of_travel_on_the_way_on():
     on = [Move((1.0, 0.0), -0.005), Move((1.0, 0.0), -0.005)]
     assert any("has play: about 0.4 of a turn" in text for text in texts([*on, Move((-1.0, 0.0), 0.003)], LOW, -0.007))
     assert any("near the end of its travel" in text for text in texts([*on, Move((1.0, 0.0), -0.0005)], LOW, -0.0055))
+
+
+def test_play_and_an_end_are_told_of_the_side_screw_too():
+    on = [Move((0.0, 1.0), 0.0, -0.005), Move((0.0, 1.0), 0.0, -0.005)]
+    back, stuck = Move((0.0, -1.0), 0.0, 0.003), Move((0.0, 1.0), 0.0, -0.0005)
+    assert any("side screw has play: about 0.4" in text for text in texts([*on, back], UK, -0.0125, -0.01))
+    assert any("side screw's last turns" in text for text in texts([*on, stuck], UK, -0.0125, -0.01))
+    assert not any("screw" in text for text in texts([*on, Move((0.0, 1.0), 0.0, None)], UK, -0.0125, -0.01))
 
 
 def test_sideways_is_left_alone_without_a_limit_and_turned_with_one():

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from cold_arc.core.aim import SlopeBand, Target
+from cold_arc.core.aim.rules import SlopeBand, Target
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_number, say_percent
@@ -37,6 +37,10 @@ class Move:
     turns: tuple[float, float]
     up: float
     right: float | None = None
+
+    def along(self, screw: int) -> float | None:
+        """By how much it moved the way a screw is there for; None where that was not read."""
+        return self.up if screw == 0 else self.right
 
 
 @dataclass(frozen=True)
@@ -154,7 +158,8 @@ def _side_wanted(target: Target, right: float | None) -> float | None:
 def _faults(moves: Sequence[Move], response: Response) -> list[Finding]:
     """What is wrong with a screw: dead, with play, or at its end."""
     dead = [screw for screw in (0, 1) if response.is_dead(screw)]
-    return [*(_dead(screw, response.tried[screw]) for screw in dead), *([] if 0 in dead else _short(moves))]
+    live = [screw for screw in (0, 1) if screw not in dead]
+    return [*(_dead(screw, response.tried[screw]) for screw in dead), *(it for n in live for it in _short(moves, n))]
 
 
 def _dead(screw: int, tried: float) -> Finding:
@@ -163,27 +168,31 @@ def _dead(screw: int, tried: float) -> Finding:
     return Finding(Level.CAUTION, text, PRACTICE, f"{say_number(tried, 2)} turns", advice=advice)
 
 
-def _short(moves: Sequence[Move]) -> list[Finding]:
-    """The height screw's last turns against those before: play on the way back, an end on the way on."""
-    last, before = moves[-1], moves[:-1]
-    if not before or not last.turns[0]:
+def _short(moves: Sequence[Move], screw: int) -> list[Finding]:
+    """A screw's last turns against those before: play on the way back, an end on the way on."""
+    told = [it for it in moves if it.along(screw) is not None]
+    if len(told) < 2 or not told[-1].turns[screw]:
         return []
+    last, before = told[-1], told[:-1]
     usual = fit(before)
-    expected = usual.up[0] * last.turns[0] + usual.up[1] * last.turns[1]
-    if not usual.is_known(0) or abs(last.up - expected) < 1.8 * math.sqrt(2) * READ_SLOPE:
+    does = usual.up if screw == 0 else usual.right
+    expected, moved = does[0] * last.turns[0] + does[1] * last.turns[1], last.along(screw) or 0.0
+    if not usual.is_known(screw) or abs(expected) < NOTHING_SLOPE:
         return []
-    missing = 1 - last.up / expected
-    play = missing * abs(last.turns[0])
-    if before[-1].turns[0] * last.turns[0] < 0:
-        return [_play(play)] if PLAY_TURNS <= play <= 1.0 and missing < 1.0 else []
-    return [_stopped()] if missing > 1 - STOPPED_SHARE else []
+    if abs(moved - expected) < 1.8 * math.sqrt(2) * READ_SLOPE:
+        return []
+    missing = 1 - moved / expected
+    play = missing * abs(last.turns[screw])
+    if before[-1].turns[screw] * last.turns[screw] < 0:
+        return [_play(screw, play)] if PLAY_TURNS <= play <= 1.0 and missing < 1.0 else []
+    return [_stopped(screw)] if missing > 1 - STOPPED_SHARE else []
 
 
-def _play(turns: float) -> Finding:
-    text = f"The height screw has play: about {say_number(turns, 1)} of a turn is lost on the way back."
+def _play(screw: int, turns: float) -> Finding:
+    text = f"The {SCREWS[screw]} has play: about {say_number(turns, 1)} of a turn is lost on the way back."
     return Finding(Level.NOTE, text, PRACTICE, advice="Come to the line turning the same way each time.")
 
 
-def _stopped() -> Finding:
-    text = "The last turns did far less than those before: the screw is near the end of its travel."
+def _stopped(screw: int) -> Finding:
+    text = f"The {SCREWS[screw]}'s last turns did far less than those before: it is near the end of its travel."
     return Finding(Level.CAUTION, text, PRACTICE, advice="Don't force it: look at the lamp's seat and mounts.")

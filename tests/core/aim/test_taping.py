@@ -6,8 +6,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core import aim
-from cold_arc.core.taping import Floor, FloorError, height_on_wall_m, taping
+from cold_arc.core.aim.rules import built_in
+from cold_arc.core.aim.taping import Floor, FloorError, Lamp, height_on_wall_m, taping
+from cold_arc.core.car.lamps import Side
 from cold_arc.core.units import UnitSystem
 
 HEIGHTS, SLOPES, DISTANCES = st.floats(0.3, 1.2), st.floats(-0.04, 0.01), st.floats(3, 25)
@@ -38,9 +39,16 @@ def test_a_ramp_is_refused():
         Floor(front_m=0.2)
 
 
+def heights(told):
+    """The left lamp's and the right's."""
+    return told if isinstance(told, tuple) else (told, told)
+
+
 def told(rule, height_m, distance_m, system=UnitSystem.METRIC, spacing_m=1.168, floor=None):
-    target = aim.rules()[rule].target(height_m)
-    tapes = taping(height_m, spacing_m, target, distance_m, system, floor or Floor())
+    lamps = {
+        side: Lamp(high, built_in()[rule].target(high)) for side, high in zip(Side, heights(height_m), strict=True)
+    }
+    tapes = taping(lamps, spacing_m, distance_m, system, floor or Floor())
     return {it.what: it.words.replace("\u00a0", " ") for it in tapes}
 
 
@@ -59,6 +67,16 @@ def test_inches_at_twenty_five_feet():
     assert words["Line to set to"] == "from the floor 25.9 in"
     assert 300 * math.tan(math.radians(0.4)) == pytest.approx(2.1, abs=0.01)
     assert "Left lamp's centre line" not in words
+
+
+def test_lamps_of_two_heights_are_taped_each_by_its_own_rule():
+    """UN R48, from memory: set −1.0 to −1.5 % at 0.79 m, −1.5 to −2.0 % at 1.01 m: 79 less 12.5 cm, 101 less 17.5."""
+    words = told("un-r48-low", (0.79, 1.01), 10.0)
+    assert words["Left lamp: lamp height, level with the car"] == "from the floor 79.0 cm"
+    assert words["Left lamp: line to set to"] == "from the floor 66.5 cm"
+    assert words["Right lamp: line to set to"] == "from the floor 83.5 cm"
+    assert words["Right lamp: keep, no higher than"] == "from the floor 91.0 cm"
+    assert "Line to set to" not in words
 
 
 def test_an_open_band_has_no_lowest_line():

@@ -4,8 +4,8 @@ import math
 
 import pytest
 
-from cold_arc.core import aim
-from cold_arc.core.aim import OutsideRuleError
+from cold_arc.core.aim.judging import judge, judge_sideways
+from cold_arc.core.aim.rules import TWENTY_FIVE_FEET_M, OutsideRuleError, built_in, rules_for
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Level
 from cold_arc.core.units import INCH_M, UnitSystem
@@ -14,7 +14,7 @@ METRIC = UnitSystem.METRIC
 
 
 def target(rule, height_m):
-    return aim.rules()[rule].target(height_m)
+    return built_in()[rule].target(height_m)
 
 
 @pytest.mark.parametrize(
@@ -45,15 +45,15 @@ def test_bands_by_height_with_their_limits(rule, height_m, keep, setting):
 )
 def test_sae_j599_drop_at_25_feet_by_height(inches_high, inches_down):
     found = target("us-j599-low", inches_high * INCH_M)
-    drop_inches = -found.nominal * aim.TWENTY_FIVE_FEET_M / INCH_M
+    drop_inches = -found.nominal * TWENTY_FIVE_FEET_M / INCH_M
     assert drop_inches == pytest.approx(inches_down)
-    assert (found.keep.high - found.nominal) * aim.TWENTY_FIVE_FEET_M / INCH_M == pytest.approx(4)
+    assert (found.keep.high - found.nominal) * TWENTY_FIVE_FEET_M / INCH_M == pytest.approx(4)
 
 
 def test_vol_hangs_0_4_degrees_which_is_2_1_inches_at_25_feet():
     found = target("us-vol", 0.7)
     assert math.degrees(math.atan(found.nominal)) == pytest.approx(-0.4)
-    assert -found.nominal * aim.TWENTY_FIVE_FEET_M / INCH_M == pytest.approx(2.1, abs=0.05)
+    assert -found.nominal * TWENTY_FIVE_FEET_M / INCH_M == pytest.approx(2.1, abs=0.05)
 
 
 def test_vor_is_level():
@@ -87,22 +87,22 @@ def test_a_height_outside_the_table_is_said(height_m):
     ],
 )
 def test_in_or_out_with_limits_counted_in(slope, level):
-    assert aim.judge(target("un-r48-low", 0.65), slope, 10.0, METRIC).level is level
+    assert judge(target("un-r48-low", 0.65), slope, 10.0, METRIC).level is level
 
 
 def test_out_says_by_how_much_and_which_way():
-    finding = aim.judge(target("un-r48-low", 0.65), -0.002, 10.0, METRIC)
+    finding = judge(target("un-r48-low", 0.65), -0.002, 10.0, METRIC)
     assert finding.text == "Out: 3.0\u00a0cm, 0.30\u00a0%, too high."
     assert "10.5\u00a0cm down" in finding.advice
-    low = aim.judge(target("un-r48-low", 0.65), -0.03, 10.0, UnitSystem.INCH)
+    low = judge(target("un-r48-low", 0.65), -0.03, 10.0, UnitSystem.INCH)
     assert low.text == "Out: 2.0\u00a0in, 0.50\u00a0%, too low."
 
 
 def test_fog_class_b_has_no_lower_limit():
     """UN R48 6.3.6: −1.5 % or lower."""
     found = target("un-r48-fog-b", 0.4)
-    assert aim.judge(found, -0.09, 10.0, METRIC).level is Level.OK
-    assert aim.judge(found, -0.014, 10.0, METRIC).level is Level.STOP
+    assert judge(found, -0.09, 10.0, METRIC).level is Level.OK
+    assert judge(found, -0.014, 10.0, METRIC).level is Level.STOP
     assert found.nominal == pytest.approx(-0.02)
     assert "or lower" in found.keep.words
 
@@ -110,8 +110,8 @@ def test_fog_class_b_has_no_lower_limit():
 @pytest.mark.parametrize(
     ("rule", "slope", "level"),
     [
-        ("us-j599-low", 4 * INCH_M / aim.TWENTY_FIVE_FEET_M, Level.OK),  # SAE J599: ±4 in at 25 ft
-        ("us-j599-low", -4.04 * INCH_M / aim.TWENTY_FIVE_FEET_M, Level.STOP),
+        ("us-j599-low", 4 * INCH_M / TWENTY_FIVE_FEET_M, Level.OK),  # SAE J599: ±4 in at 25 ft
+        ("us-j599-low", -4.04 * INCH_M / TWENTY_FIVE_FEET_M, Level.STOP),
         ("uk-inspection-low", 0.0, Level.OK),  # UK inspection: kink 0 to 2 % to the left
         ("uk-inspection-low", -0.02, Level.OK),
         ("uk-inspection-low", -0.021, Level.STOP),
@@ -122,12 +122,12 @@ def test_fog_class_b_has_no_lower_limit():
     ],
 )
 def test_sideways(rule, slope, level):
-    assert aim.judge_sideways(target(rule, 0.7), slope, 7.62, METRIC).level is level
+    assert judge_sideways(target(rule, 0.7), slope, 7.62, METRIC).level is level
 
 
 def test_a_lamp_without_a_sideways_adjuster_is_told_so():
-    assert "no sideways adjuster" in aim.judge_sideways(target("us-vol", 0.7), 0.1, 7.62, METRIC).text
-    out = aim.judge_sideways(target("uk-inspection-low", 0.7), 0.01, 10.0, METRIC)
+    assert "no sideways adjuster" in judge_sideways(target("us-vol", 0.7), 0.1, 7.62, METRIC).text
+    out = judge_sideways(target("uk-inspection-low", 0.7), 0.01, 10.0, METRIC)
     assert out.limit == "20.0\u00a0cm left to the centre line"
     assert "10.0\u00a0cm at least" in out.advice
 
@@ -135,9 +135,9 @@ def test_a_lamp_without_a_sideways_adjuster_is_told_so():
 def test_every_market_has_a_rule_for_every_beam():
     for market in ("un", "uk", "us"):
         for function in (Function.LOW, Function.HIGH, Function.FOG):
-            assert aim.rules_for(market, function), (market, function)
+            assert rules_for(market, function), (market, function)
 
 
 def test_every_rule_names_its_source():
-    for rule in aim.rules().values():
+    for rule in built_in().values():
         assert all(source.recalled or source.id == "practice" for source in rule.sources)

@@ -7,19 +7,19 @@ A slope is rise over run from the lamp to the line on the wall, up positive. Rul
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any
 
 from cold_arc.core import data
 from cold_arc.core.car.lamps import Function
-from cold_arc.core.findings import Finding, Level
-from cold_arc.core.references import PRACTICE, Sources, read
-from cold_arc.core.units import FOOT_M, INCH_M, UnitSystem, say_offset, say_percent, say_slope
+from cold_arc.core.references import Sources, read
+from cold_arc.core.units import FOOT_M, INCH_M, say_percent
 
 TWENTY_FIVE_FEET_M = 25 * FOOT_M
 OPEN_BAND_DROP = 0.005
+# How closely a maker marks the slope, and a lamp is set to it (UN R48 6.2.6.1.1, from memory: to 0.1 %).
+MARK_WITHIN = 0.001
 _EPSILON = 1e-9
 
 
@@ -44,6 +44,8 @@ class SlopeBand:
         """The band as people say it: "−2.50 % to −0.50 %", "−1.50 % or lower"."""
         if math.isinf(self.low):
             return f"{say_percent(self.high, 2)} or lower"
+        if self.high - self.low < _EPSILON:
+            return say_percent(self.high, 2)
         return f"{say_percent(self.low, 2)} to {say_percent(self.high, 2)}"
 
     def excess(self, slope: float) -> float:
@@ -99,7 +101,7 @@ class HeightBand:
 
 @dataclass(frozen=True)
 class AimRule:
-    """One rule: for which markets and lamps, and its bands by height."""
+    """One rule: for which markets and lamps, and its bands by height; *steeper*: the one a maker may mark instead."""
 
     id: str
     name: str
@@ -108,6 +110,7 @@ class AimRule:
     height_of: str
     sources: Sources
     bands: tuple[HeightBand, ...]
+    steeper: str = ""
 
     def target(self, height_m: float) -> Target:
         """The target for a lamp *height_m* above the floor; raises OutsideRuleError where the rule has none."""
@@ -161,85 +164,41 @@ def _rule(row: dict[str, Any]) -> AimRule:
         height_of=row["height_of"],
         sources=read(row["source"]),
         bands=tuple(_height_band(band, row) for band in row["bands"]),
+        steeper=row.get("steeper", ""),
     )
 
 
 @cache
-def rules() -> dict[str, AimRule]:
-    """All rules by id, in the data file's order."""
+def built_in() -> dict[str, AimRule]:
+    """The rules that come with the program by id, in the data file's order."""
     return {row["id"]: _rule(row) for row in data.load("aim")["rule"]}
 
 
 def rules_for(market: str, function: Function) -> list[AimRule]:
     """The rules that apply to a lamp in a market, the usual one first."""
-    return [rule for rule in rules().values() if market in rule.markets and function in rule.functions]
+    return [rule for rule in built_in().values() if market in rule.markets and function in rule.functions]
 
 
-def shared_with_low(functions: Iterable[Function]) -> Finding | None:
-    """A word where a high beam comes from a socket that gives the low beam too: one adjuster moves both."""
-    if Function.LOW not in functions:
+def target_for(rule: AimRule, height_m: float, mark: float | None = None) -> Target:
+    """The target for a lamp *height_m* high, set to the slope its maker marks on it (*mark*) where that is known.
+
+    A mark beyond the rule's own setting calls for the steeper one where the height leaves the choice. Raises
+    OutsideRuleError where the rule has no figure for the height, or no lamp may be marked so.
+    """
+    usual = rule.target(height_m)
+    if mark is None:
+        return usual
+    allowed = [it for it in (usual, steeper_target(rule, height_m)) if it and not it.set.excess(mark)]
+    if not allowed:
+        raise OutsideRuleError(
+            f"{rule.name} lets no maker mark {say_percent(mark, 1)} for a lamp {height_m:.2f} m high."
+        )
+    return replace(allowed[0], set=SlopeBand(mark - MARK_WITHIN, mark + MARK_WITHIN))
+
+
+def steeper_target(rule: AimRule, height_m: float) -> Target | None:
+    """What a maker may mark instead at a height; None where the rule leaves no choice."""
+    try:
+        return built_in()[rule.steeper].target(height_m) if rule.steeper else None
+    except OutsideRuleError:
         return None
-    text = "High beam comes from the bulb and mirror of the low beam: one adjuster moves both."
-    advice = "Set the aim on low beam; check high beam here, and go back to low beam if it is out."
-    return Finding(Level.NOTE, text, PRACTICE, advice=advice)
-
-
-def judge(target: Target, slope: float, distance_m: float, system: UnitSystem) -> Finding:
-    """Whether a cut-off at *slope* is in, and by how much it is out, on a wall at *distance_m*."""
-    number = say_slope(slope, distance_m, system)
-    limit = f"keep {target.keep.words}"
-    if excess := target.keep.excess(slope):
-        return Finding(
-            Level.STOP,
-            f"Out: {_by(excess, distance_m, system)}.",
-            target.sources,
-            number,
-            limit,
-            _correction(target, slope, distance_m, system),
-        )
-    excess = target.set.excess(slope)
-    tolerance = abs(target.set.high - target.set.low) < _EPSILON
-    if excess and not tolerance:
-        return Finding(
-            Level.CAUTION,
-            f"In, but {_by(excess, distance_m, system)} for an initial setting.",
-            target.sources,
-            number,
-            f"set {target.set.words}",
-            _correction(target, slope, distance_m, system),
-        )
-    return Finding(Level.OK, "In.", target.sources, number, limit)
-
-
-def _by(excess: float, distance_m: float, system: UnitSystem) -> str:
-    high_or_low = "too high" if excess > 0 else "too low"
-    return f"{say_offset(abs(excess) * distance_m, system)}, {say_percent(abs(excess), 2)}, {high_or_low}"
-
-
-def _correction(target: Target, slope: float, distance_m: float, system: UnitSystem) -> str:
-    move = target.nominal - slope
-    way = "up" if move > 0 else "down"
-    return f"Move it {say_offset(abs(move) * distance_m, system)} {way} to stand mid-band."
-
-
-def judge_sideways(target: Target, slope: float, distance_m: float, system: UnitSystem) -> Finding:
-    """Whether an elbow or hot spot stands near enough to its lamp's centre line; right positive."""
-    side = "right" if slope > 0 else "left"
-    number = f"{say_offset(abs(slope) * distance_m, system)} {side} of the lamp's centre line"
-    if target.fixed:
-        text = "Such a lamp has no sideways adjuster: it stands where the car was built."
-        return Finding(Level.NOTE, text, target.sources, number, advice="Well aside: look at mounts and bodywork.")
-    if target.sideways is None:
-        return Finding(Level.NOTE, "This rule gives no sideways limit.", target.sources, number)
-    limit = " to ".join(_say_side(edge, distance_m, system) for edge in (target.sideways.low, target.sideways.high))
-    if excess := target.sideways.excess(slope):
-        way = "right" if excess > 0 else "left"
-        advice = f"Turn the sideways adjuster: {say_offset(abs(excess) * distance_m, system)} at least."
-        return Finding(Level.STOP, f"Out: too far {way}.", target.sources, number, limit, advice)
-    return Finding(Level.OK, "In, sideways.", target.sources, number, limit)
-
-
-def _say_side(slope: float, distance_m: float, system: UnitSystem) -> str:
-    """A sideways limit in words."""
-    side = "right" if slope > 0 else "left"
-    return f"{say_offset(abs(slope) * distance_m, system)} {side}" if slope else "the centre line"

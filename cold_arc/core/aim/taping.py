@@ -7,22 +7,22 @@ under the axles, carried on to the wall; the wall's own floor may lie off it. Ge
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 
-from cold_arc.core.aim import SlopeBand, Target
+from cold_arc.core.aim.rules import Target
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.units import UnitSystem, say_offset, say_percent
 
 # Before anything is aimed (common practice, no published source).
-CHECKS = (
-    "Tyres at their pressure",
-    "Empty but for the driver's weight, tank half full or as the rule has it",
-    "Levelling wheel at 0, self-levelling settled, air springs at ride height",
-    "Bounced at each corner, so that the springs stand free",
-    "Lens clean, lamps cool to the touch or warmed up alike",
-    "Wall square to the car: both front wheels the same distance from it",
-)
+CHECKS = {
+    "tyres": "Tyres at their pressure",
+    "load": "Empty but for the driver's weight, tank half full or as the rule has it",
+    "levelling": "Levelling wheel at 0, self-levelling settled, air springs at ride height",
+    "springs": "Bounced at each corner, so that the springs stand free",
+    "lens": "Lens clean, lamps cool to the touch or warmed up alike",
+    "wall": "Wall square to the car: both front wheels the same distance from it",
+}
 
 
 # A floor steeper than this is a ramp, or a slip of hand (own).
@@ -86,30 +86,37 @@ class Tape:
     words: str
 
 
+@dataclass(frozen=True)
+class Lamp:
+    """A lamp before the wall: its height above the floor it stands on, m, and what its rule asks at that height."""
+
+    height_m: float
+    target: Target
+
+
 def taping(
-    lamp_height_m: float, spacing_m: float | None, target: Target, distance_m: float, system: UnitSystem,
-    floor: Floor = LEVEL,
-) -> Iterator[Tape]:  # fmt: skip
-    """What to tape, in order: the car's centre line, each lamp's, the lamp's height, the lines of the rule."""
+    lamps: Mapping[Side, Lamp], spacing_m: float | None, distance_m: float, system: UnitSystem, floor: Floor = LEVEL
+) -> Iterator[Tape]:
+    """What to tape, in order: the car's centre line, each lamp's, the lamps' height, the lines of the rule.
 
-    def from_floor(slope: float) -> str:
-        return f"from the floor {say_offset(height_on_wall_m(lamp_height_m, slope, distance_m, floor), system)}"
-
+    Lamps that stand alike are told at once.
+    """
     yield Tape("The car's centre line", "upright, from floor to above the lamps' height")
-    if spacing_m:
-        for side in Side:
-            away = say_offset(spacing_m / 2, system)
-            yield Tape(
-                f"{side.value.capitalize()} lamp's centre line", f"from the car's centre line {away} {side.value}"
-            )
-    yield Tape("The lamps' height, level with the car", from_floor(0.0))
-    yield Tape("Line to set to", from_floor(target.nominal))
+    for side in lamps if spacing_m else ():
+        away = say_offset((spacing_m or 0.0) / 2, system)
+        yield Tape(f"{side.value.capitalize()} lamp's centre line", f"from the car's centre line {away} {side.value}")
+    alike = len(set(lamps.values())) == 1
+    for side, lamp in list(lamps.items())[: 1 if alike else None]:
+        for what, slope in _lines(lamp.target):
+            place = say_offset(height_on_wall_m(lamp.height_m, slope, distance_m, floor), system)
+            yield Tape(what if alike else f"{side.value.capitalize()} lamp: {what.lower()}", f"from the floor {place}")
+
+
+def _lines(target: Target) -> Iterator[tuple[str, float]]:
+    """What is taped of one lamp, each at its slope."""
+    yield "Lamp height, level with the car", 0.0
+    yield "Line to set to", target.nominal
     for what, band in (("Set", target.set), ("Keep", target.keep)):
-        yield from _edges(what, band, from_floor)
-
-
-def _edges(what: str, band: SlopeBand, from_floor: object) -> Iterator[Tape]:
-    assert callable(from_floor)
-    for word, slope in (("no higher than", band.high), ("no lower than", band.low)):
-        if not math.isinf(slope) and band.high != band.low:
-            yield Tape(f"{what}, {word}", from_floor(slope))
+        for word, slope in (("no higher than", band.high), ("no lower than", band.low)):
+            if not math.isinf(slope) and band.high != band.low:
+                yield f"{what}, {word}", slope

@@ -1,0 +1,86 @@
+"""A wall target as files: PDF over several sheets, full size, with join marks and a bar of 10 cm; SVG as one."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterable
+from html import escape
+
+from reportlab.lib.units import cm
+from reportlab.pdfgen.canvas import Canvas
+
+from cold_arc.core.wallphoto import wall_target
+from cold_arc.core.wallphoto.wall_target import Box, Line, Paper, Shape, Sheet, WallTarget, bar, joins
+
+FONT, DASH_CM = "Helvetica", 0.3
+# What the printers' standard fonts have no sign for.
+PLAIN = str.maketrans({"−": "-", "\u00a0": " ", "\u202f": " "})
+
+
+def to_pdf(target: WallTarget, paper: Paper) -> bytes:
+    """The target on as many sheets as it takes, each to be printed at its own size."""
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(paper.width * cm, paper.height * cm), invariant=True)
+    canvas.setTitle(target.title.translate(PLAIN))
+    shapes = list(target.shapes())
+    for sheet in wall_target.sheets(paper):
+        _page(canvas, target, sheet, paper, shapes)
+        canvas.showPage()
+    canvas.save()
+    return out.getvalue()
+
+
+def _page(canvas: Canvas, target: WallTarget, sheet: Sheet, paper: Paper, shapes: list[Shape]) -> None:
+    """One sheet: its part of the target inside its edges, its name and a bar in the edge below."""
+    canvas.setFont(FONT, 7)
+    foot = f"{sheet.name} · {target.title} · print at 100 %, without scaling; the bar is 10 cm".translate(PLAIN)
+    canvas.drawString((paper.edge + 11.5) * cm, 0.45 * cm, foot)
+    canvas.saveState()
+    canvas.translate(paper.edge * cm, 0.6 * cm)
+    _draw(canvas, (it for it in bar(0.0, 0.0) if isinstance(it, Line)))
+    canvas.restoreState()
+    canvas.saveState()
+    inside = canvas.beginPath()
+    inside.rect(paper.edge * cm, paper.edge * cm, sheet.width * cm, sheet.height * cm)
+    canvas.clipPath(inside, stroke=0)
+    canvas.translate((paper.edge - sheet.x) * cm, (paper.edge - sheet.y) * cm)
+    canvas.setStrokeGray(0.6)
+    _draw(canvas, joins(sheet, paper))
+    canvas.setStrokeGray(0.0)
+    _draw(canvas, shapes)
+    canvas.restoreState()
+
+
+def _draw(canvas: Canvas, shapes: Iterable[Shape]) -> None:
+    for it in shapes:
+        if isinstance(it, Line):
+            canvas.setDash([DASH_CM * cm] if it.dashed else [])
+            canvas.setLineWidth(it.width * cm)
+            canvas.line(it.x1 * cm, it.y1 * cm, it.x2 * cm, it.y2 * cm)
+        elif isinstance(it, Box):
+            canvas.rect(it.x * cm, it.y * cm, it.width * cm, it.height * cm, stroke=0, fill=1)
+        else:
+            canvas.setFont(FONT, it.size * cm)
+            canvas.drawString(it.x * cm, it.y * cm, it.text.translate(PLAIN))
+
+
+def to_svg(target: WallTarget) -> str:
+    """The target as one SVG, its size in centimetres."""
+    left, top = -wall_target.HALF_WIDTH_CM, -wall_target.TOP_CM
+    width, height = 2 * wall_target.HALF_WIDTH_CM, wall_target.TOP_CM - wall_target.BOTTOM_CM
+    shapes = "\n".join(_svg(it) for it in target.shapes())
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}cm" height="{height:g}cm" '
+        f'viewBox="{left:g} {top:g} {width:g} {height:g}" font-family="{FONT}, sans-serif">\n'
+        f"<title>{escape(target.title)}</title>\n{shapes}\n</svg>\n"
+    )
+
+
+def _svg(it: Shape) -> str:
+    if isinstance(it, Line):
+        dash = f' stroke-dasharray="{DASH_CM:g}"' if it.dashed else ""
+        places = f'x1="{it.x1:.3f}" y1="{-it.y1:.3f}" x2="{it.x2:.3f}" y2="{-it.y2:.3f}"'
+        return f'<line {places} stroke="#000" stroke-width="{it.width:g}"{dash}/>'
+    if isinstance(it, Box):
+        return f'<rect x="{it.x:.3f}" y="{-it.y - it.height:.3f}" width="{it.width:.3f}" height="{it.height:.3f}"/>'
+    return f'<text x="{it.x:.3f}" y="{-it.y:.3f}" font-size="{it.size:g}">{escape(it.text)}</text>'

@@ -1,0 +1,96 @@
+"""Photographs of beams drawn by formula through a pinhole: nothing of the beam model or the simulated camera."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import ndimage
+from scipy.special import erf
+
+from cold_arc.core.wallphoto.camera import Mark
+from cold_arc.core.wallphoto.directions import Subject
+from cold_arc.core.wallphoto.measure import measure
+from cold_arc.core.wallphoto.picture import as_shown, light_of
+from tests.core.wallphoto.rendered import Trial, told
+
+SIZE, FOCAL_PX, DISTANCE_M, LAMP_M = (1600, 1200), 1350.0, 10.0, 0.7
+CAMERA_M, PAN_DEG, TILT_DEG, ROLL_DEG = np.array([0.3, 1.3, -6.0]), -2.0, -4.0, 0.5
+MARKS_CM = ((-150, 20), (150, 20), (150, 140), (-150, 140))
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """A beam: its flat cut-off and elbow, degrees; how it goes on (*shape*), its tilt, how soft its edge is (σ), what
+    strays above, of the brightest."""
+
+    cut: float = -1.0
+    elbow: float = 0.0
+    shape: str = "kink"
+    roll: float = 0.0
+    sigma: float = 0.03
+    stray: float = 0.004
+    traffic: str = "right"
+
+    def light(self, h, v):
+        """The light in directions right and up, degrees; the edge is the error function, half height on the line."""
+        along = (h - self.elbow) * (1 if self.traffic == "right" else -1)
+        rises = {"kink": np.tan(np.radians(15)) * along, "step": np.clip(along, 0, 0.6), "flat": 0 * along}
+        line = self.cut + np.tan(np.radians(self.roll)) * h + np.maximum(rises[self.shape], 0)
+        spot = 0.15 + np.exp(-(((along - 1.2) / 4.5) ** 2) - ((v - self.cut + 0.7) / 1.3) ** 2)
+        beam = 0.5 * (1 - erf((v - line) / (self.sigma * np.sqrt(2)))) * spot
+        return beam / beam.max() + self.stray * np.exp(-(((v - line) / 4) ** 2))
+
+    @property
+    def subject(self):
+        return Subject(DISTANCE_M, LAMP_M, "low", self.traffic)
+
+
+def _axes():
+    """The camera's right, up and forward, in the wall's."""
+    pan, tilt, roll = np.radians([PAN_DEG, TILT_DEG, ROLL_DEG])
+    forward = np.array([np.sin(pan) * np.cos(tilt), np.sin(tilt), np.cos(pan) * np.cos(tilt)])
+    level = np.array([np.cos(pan), 0.0, -np.sin(pan)])
+    upright = np.cross(forward, level)
+    return np.cos(roll) * level + np.sin(roll) * upright, np.cos(roll) * upright - np.sin(roll) * level, forward
+
+
+def photographed(beam, random, blur_px=0.7, noise=0.004, clicked_px=0.5):
+    """Its pixels, and its marks as a hand clicks them."""
+    right, up, forward = _axes()
+    u, v = np.meshgrid(np.arange(SIZE[0]), np.arange(SIZE[1]))
+    middle = (np.array(SIZE) - 1) / 2
+    a, b = (u - middle[0]) / FOCAL_PX, (middle[1] - v) / FOCAL_PX
+    ray = a[..., None] * right + b[..., None] * up + forward
+    reach = -CAMERA_M[2] / ray[..., 2]
+    x, y = CAMERA_M[0] + reach * ray[..., 0], CAMERA_M[1] + reach * ray[..., 1]
+    h, rise = np.arctan2(x, DISTANCE_M), np.arctan2(y - LAMP_M, np.hypot(x, DISTANCE_M))
+    height = np.degrees(np.arctan2(y - LAMP_M, DISTANCE_M))
+    lit = beam.light(np.degrees(h), height) * (np.cos(h) * np.cos(rise)) ** 3
+    light = ndimage.gaussian_filter(0.85 * lit / lit.max() + 0.002, blur_px)[..., None] * np.array([1, 0.97, 0.9])
+    pixels = as_shown(light + random.normal(0, noise, light.shape))
+    return pixels, [_mark(at, (right, up, forward), middle, random.normal(0, clicked_px, 2)) for at in MARKS_CM]
+
+
+def _mark(at, axes, middle, off):
+    ray = np.array([at[0] / 100, at[1] / 100, 0.0]) - CAMERA_M
+    across, up, away = (float(ray @ axis) for axis in axes)
+    px = middle + FOCAL_PX * np.array([across, -up]) / away + off
+    return Mark((float(px[0]), float(px[1])), (float(at[0]), float(at[1])))
+
+
+def drawn_trials(count, seed):
+    """Random beams drawn by formula, photographed, measured, and held against the lines they were drawn along."""
+    random = np.random.default_rng(seed)
+    for _ in range(count):
+        beam = Drawn(
+            random.uniform(-2.2, 0.4), random.uniform(-1.2, 1.2), ("kink", "step", "flat")[random.integers(3)],
+            random.uniform(-1.5, 1.5), random.uniform(0.01, 0.06), random.uniform(0.0, 0.02),
+            ("right", "left")[random.integers(2)],
+        )  # fmt: skip
+        pixels, marks = photographed(beam, random, random.uniform(0.4, 1.5), random.uniform(0.001, 0.006))
+        found = measure(light_of(pixels), marks, beam.subject)
+        truth = {"cutoff_v_deg": beam.cut, "roll_deg": beam.roll, "elbow_h_deg": beam.elbow}
+        truth["elbow_v_deg"] = beam.cut + np.tan(np.radians(beam.roll)) * beam.elbow
+        figures = told(found)
+        yield Trial({it: figures[it] - truth[it] for it in truth if it in figures}, found.uncertainty)
