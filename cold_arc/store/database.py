@@ -16,12 +16,14 @@ from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 
+from cold_arc.store.owned import OWNER_ONLY
+
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 BUSY_MS = 3000
 FILE_NAME = "cold-arc.sqlite"
-OWNER_ONLY, OWNERS_FOLDER = 0o600, 0o700
+OWNERS_FOLDER = 0o700
 
 
 class StoreError(OSError):

@@ -176,6 +176,24 @@ class PictureRow(Model):
     small: Mapped[bytes] = mapped_column(LargeBinary)
 
 
+class PictureOriginalRow(Model):
+    """A picture as it came from the camera."""
+
+    __tablename__ = "picture_originals"
+
+    picture_id: Mapped[int] = mapped_column(ForeignKey("pictures.id"), primary_key=True)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class AimRuleRow(Model):
+    """A shop's own copy of an aim rule."""
+
+    __tablename__ = "aim_rules"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    facts: Mapped[dict[str, Any]] = mapped_column(JSON)
+
+
 class AnswerRow(Model):
     """A form that was answered, by the key it carried, so that sent twice it is done once."""
 

@@ -1,7 +1,7 @@
 """Shops written by earlier versions open, and say the same figures.
 
 `old/0005.sql` is the demo as the version before meters and outcomes left it, `old/0007.sql` as the one before plans
-were the car's.
+were the car's, `old/0008.sql` as the one before photographs of the wall.
 
 `old/0003.sql` is the demo as the version before units and sockets left it, `old/0003.json` what that version said.
 """
@@ -12,13 +12,13 @@ import pytest
 
 from cold_arc.core.car.front import BeamKey, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Function, Side
-from cold_arc.core.job.entries import Chosen, Clocked
+from cold_arc.core.job.entries import Chosen, Clocked, target_of
 from cold_arc.core.job.outcome import compare
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import board, tray
 from cold_arc.store import board as board_kept
-from cold_arc.store import jobs, outcomes
+from cold_arc.store import jobs, outcomes, pictures
 from cold_arc.store.catalogue import saved_routes
 from cold_arc.store.database import open_database
 from cold_arc.web.app import create_app
@@ -146,6 +146,18 @@ def test_a_dual_bulb_becomes_one_socket(old_shop):
     front = old_shop["TL-309"].record.front
     assert [unit.id for unit in front.units] == ["headlamp"]
     assert [socket.functions for socket in front.units[0].sockets] == [(Function.LOW, Function.HIGH)]
+
+
+def test_a_shop_before_photographs_keeps_its_pictures_and_its_verdicts(tmp_path):
+    write_old(tmp_path, dump="0008.sql")
+    with open_database(tmp_path)() as session:
+        kept = [job for number in range(1, 6) if (job := jobs.load(session, number))]
+        assert not [entry for job in kept for entry in job.entries if hasattr(entry.payload, "why")]
+        assert pictures.picture(session, 1, 1, small=False) == b"\xff\xd8\xff\xd9"
+        assert pictures.original(session, 1, 1) is None
+        left = kept[0].record.aimed(BeamKey(Function.LOW, Side.LEFT), "left")
+        assert (left.mark, left.own) == (None, None)
+        assert target_of(left).keep.low == -0.025
 
 
 def test_nothing_of_it_is_unreadable(old_shop):
