@@ -20,11 +20,15 @@ from cold_arc.core.units import UnitSystem
 from cold_arc.devices.feed import Feed
 from cold_arc.formats import photo
 from cold_arc.store.database import StoreError, open_database
+from cold_arc.store.owned import write_for_owner
 from cold_arc.web.bases import identify, measure
 from cold_arc.web.bench import pages as bench
 from cold_arc.web.forms import echo
 from cold_arc.web.forms.plain_numbers import bounded
-from cold_arc.web.job import aim_wall, at_car, fault, record_views
+from cold_arc.web.job import at_car, fault, record_views
+from cold_arc.web.job.aim import live as aim_live
+from cold_arc.web.job.aim import photo as aim_photo
+from cold_arc.web.job.aim import wall as aim_wall
 from cold_arc.web.job.lux import experience, numbers, shoot_out, warm_up
 from cold_arc.web.job.scope import IdConverter, ScopeConverter
 from cold_arc.web.job.stages import aim, baseline, book_in, car_plan, fit, hand_over, inspect, plan, prove, verify
@@ -32,7 +36,7 @@ from cold_arc.web.match import candidates, options, wiring
 from cold_arc.web.meter import pages as meter
 from cold_arc.web.meter.stand import Stand
 from cold_arc.web.shelf import pages as shelf
-from cold_arc.web.shell import calendar, day, filters, home
+from cold_arc.web.shell import aim_rules, calendar, day, filters, home
 from cold_arc.web.shell import pages as shell
 from cold_arc.web.shell.db import after_post, close_session, form_key
 
@@ -41,7 +45,7 @@ CONTENT_SECURITY_POLICY = "; ".join(
         "default-src 'none'",
         "script-src 'self'",
         "style-src 'self'",
-        "img-src 'self' data:",
+        "img-src 'self' data: blob:",
         "font-src 'self'",
         "connect-src 'self'",
         "form-action 'self'",
@@ -51,6 +55,7 @@ CONTENT_SECURITY_POLICY = "; ".join(
 )
 SHOP_PAGES = (
     shell.bp,
+    aim_rules.bp,
     home.bp,
     echo.bp,
     bench.bp,
@@ -66,13 +71,14 @@ SHOP_PAGES = (
 STAGE_PAGES = (
     *(book_in.bp, inspect.bp, baseline.bp, candidates.bp, options.bp, wiring.bp),
     *(plan.bp, car_plan.bp, fit.bp, prove.bp, aim.bp, verify.bp, hand_over.bp),
-    *(numbers.bp, warm_up.bp, shoot_out.bp, meter.bp, fault.bp, at_car.bp, aim_wall.bp),
+    *(numbers.bp, warm_up.bp, shoot_out.bp, meter.bp, fault.bp, at_car.bp, aim_wall.bp, aim_photo.bp, aim_live.bp),
 )
 THEMES = ("night", "day")
 KEY_LENGTH = 64
 MOST_FORM = 1_000_000
-
-
+# Forms that take pictures, and how many of the largest.
+PICTURE_FORMS = {"at_car.take_picture": 1, "aim_photo.page": 4}
+MOST_REQUEST = max(PICTURE_FORMS.values()) * photo.MOST_BYTES + MOST_FORM
 OWN_NAMES = ("127.0.0.1", "localhost", "[::1]")
 
 
@@ -127,23 +133,18 @@ def _secret_key(folder: Path) -> str:
         if len(key := path.read_text(encoding="ascii").strip()) >= KEY_LENGTH:
             return key
     key = secrets.token_hex(KEY_LENGTH // 2)
-    made = folder / f"secret-key.{os.getpid()}"
     try:
-        with os.fdopen(os.open(made, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600), "w") as file:
-            file.write(key)
-            file.flush()
-            os.fsync(file.fileno())
-        made.replace(path)
+        write_for_owner(path, key.encode("ascii"))
     except OSError as error:
-        made.unlink(missing_ok=True)
         raise StoreError(f"{path} can't be written ({error.strerror}).") from error
     return key
 
 
 def _room_for_pictures() -> None:
     """A picture may be larger than any other form; told before anything of the request is read."""
-    if request.endpoint == "at_car.take_picture":
-        request.max_content_length = photo.MOST_BYTES + MOST_FORM
+    pictures = PICTURE_FORMS.get(request.endpoint or "", 0)
+    if pictures:
+        request.max_content_length = pictures * photo.MOST_BYTES + MOST_FORM
 
 
 def _own_name() -> tuple[str, int] | None:

@@ -19,6 +19,7 @@ class Client:
         self.app = create_app(folder)
         self.app.config.update(WTF_CSRF_ENABLED=False, PROPAGATE_EXCEPTIONS=True)
         self.http = self.app.test_client()
+        self.folder = folder
 
     def get(self, path, status=200):
         response = self.http.get(path, follow_redirects=True)

@@ -52,7 +52,7 @@ CASES = [
     ("/jobs/1/low/plan", STEP, "text", "", "Say what is done"),
     ("/jobs/1/low/plan", STEP, "fasteners", "some pins", "is not understood"),
     ("/jobs/1/low/aim", AIM, "stands", "-8 cm up", "not both"),
-    ("/jobs/1/low/aim", AIM, "stands", "", "Say where the cut-off stands"),
+    ("/jobs/1/low/aim", AIM, "stands", "", "Say where it stands"),
     ("/jobs/1/low/aim", AIM, "height", "9 m", "between 0.2 and 2.5 m"),
     ("/jobs/1/low/aim", AIM, "sideways", "4 cm left right", "not both"),
     ("/jobs/1/low/aim", AIM, "turns", "some", "is not a number"),

@@ -234,6 +234,34 @@ def test_aim_says_in_or_out_and_how_far_to_turn(booked):
     assert "Left, as left: in." in page
 
 
+def test_low_and_high_of_one_bulb_are_read_together(demo):
+    aim = {"rule": "uk-inspection-low", "lamp": "low-left", "height": "74 cm", "distance": "5 m", "phase": "left"}
+    page = demo.post("/jobs/4/low/aim", stands="6 cm", other_stands="2 cm up", other_sideways="3 cm right", **aim)
+    assert "Left: low and high beam are both in." in page
+    assert "Left, high beam, as left: in." in page
+    assert "2.0 cm above lamp height" in page
+    page = demo.post("/jobs/4/high/aim", **aim | {"rule": "high-centred", "lamp": "high-left"}, other_stands="1.2%")
+    assert "Left, as left: in." in page
+    assert "6.0 cm below lamp height · −1.20" in page.replace("\xa0", " ")
+
+
+def test_how_far_aside_without_how_high_is_asked_about(demo):
+    aim = {"rule": "uk-inspection-low", "lamp": "low-left", "height": "74 cm", "distance": "5 m", "phase": "left"}
+    for typed in ({}, {"other_sideways": "3 cm"}, {"stands": "6 cm", "other_sideways": "3 cm"}, {"sideways": "1 cm"}):
+        page = demo.post("/jobs/4/low/aim", status=422, **aim, **typed)
+        assert page.count("Say where it stands.") == 1, typed
+    aim |= {"rule": "un-r48-low"}
+    assert "Say where it stands." in demo.post("/jobs/1/low/aim", status=422, **aim, other_stands="6 cm")
+
+
+def test_a_lamp_is_read_by_its_own_height_alone(demo):
+    """The maker's mark is no choice for the left lamp's height; the right lamp is read all the same."""
+    aim = {"rule": "un-r48-low", "lamp": "low-right", "height": "74 cm", "right_height": "1.02 m", "distance": "10 m"}
+    page = demo.post("/jobs/1/low/aim", **aim, phase="left", stands="17 cm", mark="1.7%")
+    assert "Set to the maker's own mark on the lamp, −1.7 %." in page
+    assert "lets no maker mark" in demo.post("/jobs/1/low/aim/wall", status=422, **aim, mark="1.7%")
+
+
 def test_ahead_and_finished_stages_say_so(demo):
     assert "Waits for Inspect of the headlamp, left." in demo.get("/jobs/2/low/aim")
     assert "Reopen Match" in demo.get("/jobs/1/low/match")
@@ -370,12 +398,14 @@ def test_the_board_says_what_to_test_next(demo):
 
 
 def test_what_to_tape_is_told_in_tape_measure_words(demo):
-    assert "What to tape on the wall" in demo.get("/jobs/1/low/aim")
+    assert "Tape and target" in demo.get("/jobs/1/low/aim")
     page = demo.get("/jobs/1/low/aim/wall")  # as the lamps were aimed last: 0.66 m high, 1.24 m apart, at 10 m
     assert "from the floor 53.5 cm" in page
     assert "from the car's centre line 62.0 cm left" in page
-    asked = "rule=un-r48-low&height=0.66+m&distance=10+m&spacing=&rear=0&front=26&wall=0&wheelbase=2.6+m&overhang=0.8+m"
-    assert "from the floor 66.9 cm" in demo.get(f"/jobs/1/low/aim/wall?{asked}")  # 53.5 + 2.6 + 0.8 + 10
-    assert "look at the heights again" in demo.get(f"/jobs/1/low/aim/wall?{asked.replace('front=26', 'front=260')}")
-    assert "is not a length" in demo.get("/jobs/1/low/aim/wall?height=tall&distance=10+m")
+    wall = "/jobs/1/low/aim/wall"
+    asked = {"rule": "un-r48-low", "height": "0.66 m", "distance": "10 m", "spacing": "", "rear": "0", "front": "26"}
+    asked |= {"wall": "0", "wheelbase": "2.6 m", "overhang": "0.8 m"}
+    assert "look at the heights again" in demo.post(wall, 422, **(asked | {"front": "260"}))
+    assert "is not a length" in demo.post(wall, 422, **(asked | {"height": "tall"}))
+    assert "from the floor 66.9 cm" in demo.post(wall, **asked)  # 53.5 + 2.6 + 0.8 + 10
     assert "Nothing here is aimed" in demo.get("/jobs/5/turn/aim/wall")

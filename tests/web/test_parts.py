@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core import aim
+from cold_arc.core.aim.rules import built_in
 from cold_arc.core.car import bases
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.condition import UnitCondition
@@ -21,7 +21,7 @@ from cold_arc.web.parts.labels import Box, Wanted, settle
 from cold_arc.web.parts.section import build_section
 from cold_arc.web.parts.wall import View, WallLamp, WallPoint, draggable, pair_wall
 
-TARGET = aim.rules()["un-r48-low"].target(0.65)
+TARGET = built_in()["un-r48-low"].target(0.65)
 
 
 def wall(system=UnitSystem.METRIC, degrees=False, **options):

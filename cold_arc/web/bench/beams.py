@@ -15,7 +15,7 @@ from werkzeug.exceptions import ServiceUnavailable
 
 from cold_arc.core.beam import model
 
-COMPUTING, WAITING, PATIENCE_S = 2, 4, 4.0
+COMPUTING, WAITING, PATIENCE_S = 2, 4, 15.0
 RETRY_AFTER_S = 1
 _computing = threading.BoundedSemaphore(COMPUTING)
 _places = threading.BoundedSemaphore(COMPUTING + WAITING)

@@ -82,10 +82,15 @@ class TypedField(StringField):
             beside["range_factor"] = "1"
         return beside
 
-    def _value(self) -> str:
+    @property
+    def typed(self) -> str:
+        """What stands in the field."""
         if self.raw_data:
             return str(self.raw_data[0])
         return "" if self.data is None else self.quantity.write(self.data)
+
+    def _value(self) -> str:
+        return self.typed
 
     @property
     def echo(self) -> str:
@@ -173,9 +178,9 @@ def volts(label: str, required: bool = True, **kw: Any) -> TypedField:
     return TypedField(label, SUPPLY, required, **kw)
 
 
-def slope(label: str) -> TypedField:
-    """Where a cut-off stands, beside a field "distance"."""
-    return TypedField(label, Slope(id="slope"), required="Say where the cut-off stands.")
+def slope(label: str, required: bool = True) -> TypedField:
+    """Where a cut-off or hot spot stands, beside a field "distance"."""
+    return TypedField(label, Slope(id="slope"), required=required and "Say where the cut-off stands.")
 
 
 def sideways(label: str) -> TypedField:

@@ -6,14 +6,16 @@ import datetime as dt
 from dataclasses import dataclass
 from functools import singledispatch
 
+from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car.condition import HAZE_GRADES
 from cold_arc.core.car.front import Front, Key
+from cold_arc.core.car.lamps import Side
 from cold_arc.core.job import entries as rec
 from cold_arc.core.job.record import Unreadable
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import ballast
 from cold_arc.core.metering import readings
-from cold_arc.core.units import say_clock_angle, say_lux, say_minutes, say_mm, say_percent, say_time
+from cold_arc.core.units import say_clock_angle, say_lux, say_minutes, say_mm, say_number, say_percent, say_time
 from cold_arc.core.work import interlocks, proof
 from cold_arc.core.work.diagnosis import faults
 from cold_arc.core.work.extras import extras
@@ -258,7 +260,31 @@ def _(payload: rec.NotOnCar) -> str:
 
 @describe.register
 def _(payload: rec.Aimed) -> str:
-    return f"Aim as {payload.phase}: {say_percent(payload.slope, 2)}"
+    return f"Aim as {payload.phase}: {say_percent(payload.slope, 2)}{_practised(payload)}"
+
+
+@describe.register
+def _(payload: rec.WallLaid) -> str:
+    uneven = ", floor as measured" if payload.floor else ""
+    heights = dict.fromkeys(payload.of(side).height_m for side in Side)
+    off, *high = (f"{say_number(it)}\u00a0m" for it in (payload.distance_m, *heights))
+    return f"Wall for aiming: {off} off, lamps {' and '.join(high)} high{uneven}"
+
+
+@describe.register
+def _(payload: rec.Readied) -> str:
+    return f"Before aiming: {len(payload.done)} of {len(CHECKS)} checked"
+
+
+@describe.register
+def _(payload: rec.WallPhotographed) -> str:
+    if payload.found is None:
+        return f"Photograph of the wall as {payload.phase}{_practised(payload)}"
+    return f"Photograph as {payload.phase}: {payload.found.aim_deg[0]:+.2f}°{_practised(payload)}".replace("-", "−")
+
+
+def _practised(payload: rec.Aimed | rec.WallPhotographed) -> str:
+    return ", simulated" if payload.simulated else ""
 
 
 @describe.register

@@ -69,6 +69,11 @@ class StagePage:
         return [key for key in self.keys if isinstance(key, BeamKey)]
 
     @property
+    def beams_alike(self) -> list[BeamKey]:
+        """Those of them that do what the first does: both lamps of one function."""
+        return [key for key in self.beams if key.function is self.beams[0].function]
+
+    @property
     def scope_words(self) -> str:
         """The scope in words; of a scope with one side worked on, that side."""
         drive = self.job.booking.drive
@@ -99,10 +104,17 @@ class StagePage:
         from the newest record, so it holds theirs too.
         """
         keys = frozenset(self.keys if about is None else about)
+        return self.save_each([(payload, keys) for payload in payloads], back, merged)
+
+    def save_each(
+        self, entries: Sequence[tuple[Payload, Iterable[Key]]], back: str = "", merged: bool = False
+    ) -> Response:
+        """`save`, for entries each about things of its own."""
+        told = [(payload, frozenset(about)) for payload, about in entries]
         if not merged:
-            self.refuse_stale([(payload, keys) for payload in payloads])
-        for payload in payloads:
-            jobs.append(session(), self.job.id, payload, keys)
+            self.refuse_stale(told)
+        for payload, about in told:
+            jobs.append(session(), self.job.id, payload, about)
         session().commit()
         return redirect(back or self.url, 303)
 

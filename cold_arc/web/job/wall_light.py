@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Sequence
 
-from cold_arc.core.aim import Target
+from cold_arc.core.aim.rules import Target
 from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
@@ -24,6 +24,18 @@ from cold_arc.web.parts.wall import View, Wall, WallLamp, WallPoint, pair_wall
 def modelled(page: StagePage, beam: BeamKey) -> tuple[SetUp | None, SetUp | None]:
     """A beam's set-ups: with its present source, and with the one chosen; None where one can't be modelled."""
     return measuring.setups(page.record, page.job.booking, beam, page.market.traffic)
+
+
+def modelled_now(page: StagePage, beam: BeamKey) -> SetUp | None:
+    """A beam's set-up with the source chosen, else with its present one; None where neither can be modelled."""
+    present, chosen = modelled(page, beam)
+    return chosen or present
+
+
+def turned_deg(setup: SetUp, slope: float, sideways: float | None) -> tuple[float, float]:
+    """How far a modelled beam is turned, degrees right and up, for its cut-off to stand at *slope* and *sideways*."""
+    level_deg = setup.built_housing().cut_off.level_deg if not setup.high else 0.0
+    return math.degrees(math.atan(sideways or 0.0)), math.degrees(math.atan(slope)) - level_deg
 
 
 # A lamp's height where it was never measured, m.
@@ -48,12 +60,10 @@ def add_light(wall: Wall, page: StagePage, beams: Sequence[BeamKey], after: bool
 
 def _picture(wall: Wall, page: StagePage, beams: Sequence[BeamKey], setup: SetUp, phase: str) -> str:
     """The address of one phase's picture: a lamp not aimed yet stands as its housing was designed."""
-    level_deg = setup.built_housing().cut_off.level_deg if not setup.high else 0.0
     lamps = []
     for beam, (x, y, _) in zip(beams, wall.lamps, strict=True):
         aimed = page.record.aimed(beam, phase) or page.record.aimed(beam, "found")
-        up = math.degrees(math.atan(aimed.slope)) - level_deg if aimed else 0.0
-        right = math.degrees(math.atan(aimed.sideways or 0.0)) if aimed else 0.0
+        right, up = turned_deg(setup, aimed.slope, aimed.sideways) if aimed else (0.0, 0.0)
         lamps.append(Lamp(x / 100, y / 100, right, up))
     return picture_url(setup, lamps, wall.metres, wall.distance_m, exposure=EXPOSURE)
 
@@ -83,9 +93,11 @@ def reading_points(page: StagePage, key: BeamKey, distance_m: float) -> Iterator
             yield WallPoint(key.side, point, *held_at(held, distance_m))
 
 
-def aimed_lamp(page: StagePage, key: BeamKey, height_m: float, target: Target | None = None) -> WallLamp:
-    """A lamp with its lines as found and as left."""
-    found, left = page.record.aimed(key, "found"), page.record.aimed(key, "left")
+def aimed_lamp(
+    page: StagePage, key: BeamKey, height_m: float, target: Target | None = None, practised: bool = True
+) -> WallLamp:
+    """A lamp with its lines as found and as left; *practised*: a simulated camera's count too."""
+    found, left = (page.record.aimed(key, phase, practised) for phase in ("found", "left"))
     newest = left or found
     return WallLamp(
         key.side,
@@ -117,7 +129,7 @@ def record_wall(page: StagePage, beams: Sequence[BeamKey]) -> Wall | None:
     if not aimed and not read:
         return None
     distance_m = (aimed or read)[-1].distance_m
-    lamps = [aimed_lamp(page, key, DRAWN_HEIGHT_M) for key in beams]
+    lamps = [aimed_lamp(page, key, DRAWN_HEIGHT_M, practised=False) for key in beams]
     points = [it for key in beams for it in reading_points(page, key, distance_m)]
     apart, elbow = spacing_m(page, beams), has_elbow(page, beams[0])
     wall = pair_wall(lamps, distance_m, View(unit_system()), apart, page.market.traffic, elbow, points)

@@ -10,7 +10,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
-from cold_arc.core.aim import SlopeBand, Target
+from cold_arc.core.aim.rules import SlopeBand, Target
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.units import INCH_M, UnitSystem
 from cold_arc.formats.picture import Frame
@@ -134,11 +134,13 @@ class Wall:
     found_line: str = ""
     left_line: str = ""
     design_line: str = ""
+    isolux: list[Mark] = field(default_factory=list)
     points: list[Placed] = field(default_factory=list)
     labels: list[Label] = field(default_factory=list)
     across: list[tuple[float, str]] = field(default_factory=list)
     upward: list[tuple[float, str]] = field(default_factory=list)
     drag: DragLine | None = None
+    live: DragLine | None = None
     head: Head | None = None
     arm: float = LONGEST_ARM_CM
     drawn_px: float = DRAWN_PX
@@ -179,7 +181,7 @@ class Wall:
         for it in sorted(self.points, key=lambda it: not it.point.here):
             said = ((it.point.label, "point-name"), (it.point.before, "found"), (it.point.after, "left"))
             yield Wanted(it.x, it.y, tuple(line for line in said if line[0]), gap)
-        for marks, css in ((self.found, "found"), (self.left, "left")):
+        for marks, css in ((self.found, "found"), (self.left, "left"), (self.isolux, "lux")):
             yield from (Wanted(mark.x, mark.y, ((mark.words, css),), gap / 2) for mark in marks if mark.words)
         for x, _, words in self.lamps:
             if words:
@@ -211,7 +213,8 @@ def pair_wall(
         x, y = spacing * 50 * (-1 if lamp.side is Side.LEFT else 1), 100 * (level_m - lamp.height_m)
         centres[lamp.side] = (x, y)
         wall.lamps.append((x, y, f"{lamp.side.value} lamp"))
-        _bands(wall, lamp, x, y)
+        if lamp.target:
+            add_bands(wall, lamp.target, x, y)
         _cut_offs(wall, lamp, x, y, traffic, elbow)
     for point in points:
         x, y = centres[point.side]
@@ -282,11 +285,10 @@ def _said(value: float, signed: bool) -> str:
     return f"{value:+g}".replace("-", "−") if signed else f"{abs(value):g}"
 
 
-def _bands(wall: Wall, lamp: WallLamp, x: float, y: float) -> None:
-    if lamp.target is None:
-        return
+def add_bands(wall: Wall, target: Target, x: float, y: float) -> None:
+    """Where a rule lets a cut-off stand, about a lamp's axis at (*x*, *y*)."""
     reach = 100 * wall.distance_m
-    for band, boxes in ((lamp.target.keep, wall.keep), (lamp.target.set, wall.setting)):
+    for band, boxes in ((target.keep, wall.keep), (target.set, wall.setting)):
         drawn = _drawn(band)
         top, height = y - drawn.high * reach, (drawn.high - drawn.low) * reach
         boxes.append(Box(x - wall.arm, top, 2 * wall.arm, height, band.words))

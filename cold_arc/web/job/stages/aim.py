@@ -2,124 +2,160 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, request
-from flask_wtf import FlaskForm
-from wtforms import RadioField, SelectField
+from wtforms import Field, RadioField
 
-from cold_arc.core import aim, units
-from cold_arc.core.aim import AimRule, OutsideRuleError, Target
+from cold_arc.core.aim.rules import AimRule, OutsideRuleError, Target, target_for
+from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.lamps import Function, Optic, Side
 from cold_arc.core.job.entries import Aimed
-from cold_arc.core.job.outcome import AIM_PHASES, aim_findings, shared_aim
+from cold_arc.core.job.outcome import (
+    AIM_PHASES,
+    aim_findings,
+    combined_findings,
+    combined_with,
+    others_of,
+    parallel_findings,
+    readied,
+    ready_findings,
+)
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_offset, say_percent
 from cold_arc.web.forms import fields
+from cold_arc.web.job.aim.in_use import InUse, in_use, usual, usual_distance_m
+from cold_arc.web.job.aim.rules_here import Here, rules_here
+from cold_arc.web.job.aim.standing import HINTS, StandingForm
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.job.wall_light import add_light, aimed_lamp, has_elbow
-from cold_arc.web.parts.wall import View, Wall, draggable, pair_wall
+from cold_arc.web.parts.wall import View, Wall, WallPoint, draggable, pair_wall
 
 bp = Blueprint("aim", __name__)
-DEFAULT_DISTANCE_M = {"us": units.FOOT_M * 25}
-DEFAULT_HEIGHT_M = 0.65
+STANDS = {Function.LOW: "Cut-off stands", Function.FOG: "Cut-off stands", Function.HIGH: "Hot spot stands"}
+OTHERS = {Function.LOW: "High beam", Function.HIGH: "Low beam"}
 
 
-class AimForm(FlaskForm):
+class AimForm(StandingForm):
     """One reading of where a cut-off or hot spot stands."""
 
-    rule = SelectField("Rule", validate_choice=True)
     lamp = RadioField("Lamp")
     phase = fields.one_of("Reading", AIM_PHASES, "found")
-    height = fields.distance("Lamp height", 0.2, 2.5)
-    distance = fields.distance("Distance", 1, 40)
-    spacing = fields.distance("Lamp spacing", 0.3, 2.5, required=False)
-    stands = fields.slope("Cut-off stands")
+    stands = fields.slope("Cut-off stands", required=False)
     sideways = fields.sideways("Sideways")
+    other_stands = fields.slope("Other beam stands", required=False)
+    other_sideways = fields.sideways("Sideways")
     turns = fields.number("Height screw turned", -50, 50, "turns", required=False)
     turns_side = fields.number("Side screw turned", -50, 50, "turns", required=False)
 
-    def has_height(self, rules: dict[str, AimRule]) -> bool:
-        """Asks the rule whether it has this height."""
-        try:
-            rules[self.rule.data].target(self.height.data)
-        except OutsideRuleError as error:
-            self.height.errors = [str(error)]
-        return not self.errors
+    def name_beams(self, page: StagePage, beams: Sequence[BeamKey]) -> None:
+        """Names what stands where; asks for the other beam where the bulbs give one, and then for either."""
+        self.stands.label.text = STANDS[beams[0].function]
+        for field, what in ((self.other_stands, "stands"), (self.other_sideways, "sideways")):
+            field.label.text = f"{OTHERS.get(beams[0].function, '')} {what}"
+        self.stands.flags.required = not others_of(page.record, beams)
+        if self.stands.flags.required:
+            del self.other_stands, self.other_sideways
 
-    def aimed(self) -> Aimed:
-        """The reading entered."""
-        return Aimed(
-            phase=self.phase.data,
-            rule=self.rule.data,
-            height_m=self.height.data,
-            distance_m=self.distance.data,
-            slope=self.stands.data,
-            typed=self.stands.raw_data[0].strip(),
-            sideways=self.sideways.data,
-            turns=self.turns.data,
-            turns_side=self.turns_side.data,
-            spacing_m=self.spacing.data,
+    @property
+    def under_hand(self) -> Side:
+        """The side of the lamp to be read."""
+        return Side.RIGHT if (self.lamp.data or "").endswith(Side.RIGHT.value) else Side.LEFT
+
+    def readings(self, page: StagePage, beams: Sequence[BeamKey], here: Here) -> list[tuple[Aimed, list[BeamKey]]]:
+        """What was read: of the lamp's beam, of the other its bulb gives, or of both; none where the rule fails it."""
+        key = next(key for key in beams if str(key) == self.lamp.data)
+        targets = self.targets(here.rule, [key.side])
+        if targets is None:
+            return []
+        now = InUse(
+            here, targets[key.side], self.height_of(key.side), self.distance.data, self.spacing.data, self.mark.data
         )
+        read = [] if self.stands.is_blank else [(self._read(now, self.stands, self.sideways), [key])]
+        other = combined_with(page.record, key) if "other_stands" in self else None
+        if other and not self.other_stands.is_blank:
+            its = in_use(page, other)
+            if _target_or_none(its.here.rule, now.height_m, its.mark) is None:
+                self.height_field(key.side).errors = [f"{its.here.rule.name} has no figure for that height."]
+                return []
+            now = replace(now, here=its.here, mark=its.mark)
+            read.append((self._read(now, self.other_stands, self.other_sideways), [other]))
+        return read
+
+    def _read(self, now: InUse, stands: Field, sideways: Field) -> Aimed:
+        """One beam's reading; the screws were turned before either was read."""
+        typed = stands.typed.strip()
+        aimed = now.aimed(self.phase.data, now.distance_m, stands.data, sideways.data, typed, simulated=False)
+        return replace(aimed, turns=self.turns.data, turns_side=self.turns_side.data)
+
+    def validate(self, extra_validators: Any = None) -> bool:
+        """One of the beams of a bulb is enough; how far aside without how high is not."""
+        fine: bool = super().validate(extra_validators)
+        pairs = [(self.stands, self.sideways)]
+        pairs += [(self.other_stands, self.other_sideways)] if "other_stands" in self else []
+        wanting = [stands for stands, aside in pairs if stands.is_blank and not aside.is_blank]
+        if not wanting and all(stands.is_blank for stands, _ in pairs):
+            wanting = [self.stands]
+        for stands in wanting:
+            stands.errors = ["Say where it stands."]
+        return fine and not wanting
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/aim", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope) -> Any:
     """Records aim readings; draws the wall; says in or out."""
     page = open_stage(job_id, scope, Stage.AIM)
-    beams = [key for key in page.beams if key.function is page.beams[0].function]
+    beams = page.beams_alike
     if not beams:
         return page.render((), ["glare"], form=None)
-    rules = {rule.id: rule for rule in aim.rules_for(page.job.booking.market, beams[0].function)}
+    rules = rules_here(page, beams[0])
     form = AimForm(data=usual(page, beams))
-    form.rule.choices = fields.choices({rule.id: rule.name for rule in rules.values()})
+    form.offer(rules, beams)
+    form.name_beams(page, beams)
     form.lamp.choices = fields.choices({str(key): key.side.value.capitalize() for key in beams})
-    if form.validate_on_submit() and form.has_height(rules):
-        return page.save(form.aimed(), about=[key for key in beams if str(key) == form.lamp.data])
-    rule = rules.get(form.rule.data) or next(iter(rules.values()))
+    if form.validate_on_submit() and (read := form.readings(page, beams, rules[form.rule.data])):
+        return page.save_each(read)
+    rule = (rules.get(form.rule.data) or next(iter(rules.values()))).rule
     return _render(page, form, rule, beams)
 
 
-def usual(page: StagePage, beams: list[BeamKey]) -> dict[str, Any]:
-    """The set-up used last on these lamps, and the reading that comes next."""
-    last = [aimed for key in beams for aimed in page.record.all(Aimed, key)]
-    found = [key for key in beams if page.record.aimed(key, "found") is None]
-    wanting = found or [key for key in beams if page.record.aimed(key, "left") is None] or beams
-    next_one = {"lamp": str(wanting[0]), "phase": "found" if found else "left"}
-    if last:
-        return next_one | {
-            "rule": last[-1].rule,
-            "height": last[-1].height_m,
-            "distance": last[-1].distance_m,
-            "spacing": last[-1].spacing_m,
-        }
-    distance = DEFAULT_DISTANCE_M.get(page.job.booking.market, 10.0)
-    return next_one | {"height": DEFAULT_HEIGHT_M, "distance": distance}
-
-
 def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey]) -> Any:
-    distance_m = form.distance.data or DEFAULT_DISTANCE_M.get(page.job.booking.market, 10.0)
-    height_m = form.height.data or DEFAULT_HEIGHT_M
-    target = _target_or_none(rule, height_m)
-    found = [finding for key in beams for finding in aim_findings(page.record, key, fields.unit_system())]
+    distance_m = form.distance.data or usual_distance_m(page)
+    targets = {key: _target_or_none(rule, form.height_of(key.side), form.mark.data) for key in beams}
+    target = next((it for key, it in targets.items() if str(key) == form.lamp.data), targets[beams[0]])
+    others = others_of(page.record, beams)
+    system, shown = fields.unit_system(), [*beams, *others]
+    found = [finding for key in shown for finding in aim_findings(page.record, key, system)]
     return page.render(
-        [*shared_aim(page.record, beams[0]), *found],
+        [
+            *combined_findings(page.record, beams, system),
+            *found,
+            *parallel_findings(page.record, shown, system),
+            *ready_findings(page.record, beams[0]),
+        ],
         ["glare"],
         form=form,
         rule=rule,
-        target=target,
+        hints=HINTS,
+        checks=CHECKS,
+        ready=readied(page.record, beams[0]),
         drops=_drops(target, distance_m) if target else [],
         distance_m=distance_m,
-        wall=_wall(page, form, beams, target),
-        readings={key: {phase: page.record.aimed(key, phase) for phase in AIM_PHASES} for key in beams},
+        wall=_wall(page, form, targets),
+        readings={key: {phase: page.record.aimed(key, phase) for phase in AIM_PHASES} for key in shown},
+        other=OTHERS[beams[0].function] if others else "",
         phases=AIM_PHASES,
+        vintage=Optic.LENS_OPTIC in {page.record.socket(it).optic for it in page.record.givers(beams[0])},
     )
 
 
-def _target_or_none(rule: AimRule, height_m: float) -> Target | None:
+def _target_or_none(rule: AimRule, height_m: float, mark: float | None) -> Target | None:
     try:
-        return rule.target(height_m)
+        return target_for(rule, height_m, mark)
     except OutsideRuleError:
         return None
 
@@ -140,19 +176,32 @@ def _drops(target: Target, distance_m: float) -> list[tuple[str, str, str]]:
     return lines
 
 
-def _wall(page: StagePage, form: AimForm, beams: list[BeamKey], target: Target | None) -> Wall:
+def _wall(page: StagePage, form: AimForm, targets: dict[BeamKey, Target | None]) -> Wall:
     """Both lamps with the rule's bands, their lines as found and as left, and one line to drag: the reading to make."""
-    distance_m = form.distance.data or DEFAULT_DISTANCE_M.get(page.job.booking.market, 10.0)
-    lamps = [aimed_lamp(page, key, form.height.data or DEFAULT_HEIGHT_M, target) for key in beams]
+    distance_m = form.distance.data or usual_distance_m(page)
+    beams = list(targets)
+    lamps = [aimed_lamp(page, key, form.height_of(key.side), targets[key]) for key in beams]
     elbow = has_elbow(page, beams[0])
     view, traffic = View(fields.unit_system(), degrees=request.args.get("scale") == "deg"), page.market.traffic
-    wall = pair_wall(lamps, distance_m, view, form.spacing.data, traffic, elbow)
+    points = [it for key in beams if (it := _hot_spot(page, key, distance_m))]
+    wall = pair_wall(lamps, distance_m, view, form.spacing.data, traffic, elbow, points)
     lamp = next((it for it, key in zip(lamps, beams, strict=True) if str(key) == form.lamp.data), lamps[0])
     last = lamp.left if lamp.left is not None else lamp.found
-    slope = form.stands.data if form.stands.data is not None else last if last is not None else _middle(target)
+    slope = form.stands.data if form.stands.data is not None else last if last is not None else _middle(lamp.target)
     wall.drag = draggable(wall, lamp.side, slope, form.sideways.data or 0.0, traffic, elbow)
     add_light(wall, page, beams, after=any(it.left is not None for it in lamps))
     return wall.finished()
+
+
+def _hot_spot(page: StagePage, key: BeamKey, distance_m: float) -> WallPoint | None:
+    """Where the high beam of a low beam's bulb stands; None where there is none, or it was not read."""
+    high = combined_with(page.record, key)
+    if high is None or high.function is not Function.HIGH:
+        return None
+    aimed = page.record.aimed(high, "left") or page.record.aimed(high, "found")
+    if aimed is None:
+        return None
+    return WallPoint(key.side, "high beam", (aimed.sideways or 0.0) * distance_m, -aimed.slope * distance_m)
 
 
 def _middle(target: Target | None) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,13 +12,12 @@ from flask_wtf import FlaskForm
 from wtforms import BooleanField, DateField, StringField, TextAreaField
 from wtforms.validators import Length, Optional, ValidationError
 
-from cold_arc.core import aim as aim_rules
 from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding
-from cold_arc.core.job.entries import Aimed, Chosen, HandedOver, Passed, Pictured
-from cold_arc.core.job.outcome import balance_findings, compare
+from cold_arc.core.job.entries import Chosen, HandedOver, Passed, Pictured, WallPhotographed
+from cold_arc.core.job.outcome import AIM_PHASES, aim_verdict, balance_findings, compare, readied
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import POINTS
 from cold_arc.core.work.access import cautions
@@ -124,31 +124,26 @@ def _socket_row(page: StagePage, key: SocketKey) -> dict[str, Any]:
 
 
 def _beam_row(page: StagePage, beam: BeamKey) -> dict[str, Any]:
-    as_left = page.record.aimed(beam, "left")
+    as_left = page.record.aimed(beam, "left", practised=False)
     return {
         "key": beam,
         "words": beam.function.label,
         "comparison": compare(page.record, beam),
         "as_left": as_left,
-        "aim": _aim_finding(as_left),
+        "aim": as_left and aim_verdict(page.record, beam, as_left, fields.unit_system()),
     }
-
-
-def _aim_finding(left: Aimed | None) -> Finding | None:
-    if left is None:
-        return None
-    target = aim_rules.rules()[left.rule].target(left.height_m)
-    return aim_rules.judge(target, left.slope, left.distance_m, fields.unit_system())
 
 
 @dataclass(frozen=True)
 class SheetBeam:
-    """One function of a pair of sockets on the sheet: each side's row, and the Wall before and after."""
+    """One function of a pair of sockets on the sheet: each side's row, the Wall before and after,
+    what was checked before aiming."""
 
     words: str
     sides: dict[Side, dict[str, Any]]
     points: list[str]
     wall: Wall | None
+    readied: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -179,7 +174,9 @@ def _pair(page: StagePage, rows: list[dict[str, Any]]) -> SheetPair:
     for function in dict.fromkeys(beam["key"].function for row in rows for beam in row["beams"]):
         told = {beam["key"].side: beam for row in rows for beam in row["beams"] if beam["key"].function is function}
         points = [point for point in POINTS if any(point in beam["comparison"].gains for beam in told.values())]
-        beams.append(SheetBeam(function.label, told, points, record_wall(page, [it["key"] for it in told.values()])))
+        keys = [it["key"] for it in told.values()]
+        wall, ready = record_wall(page, keys), readied(page.record, keys[0])
+        beams.append(SheetBeam(function.label, told, points, wall, ready))
     return SheetPair(rows[0]["words"], rows, beams)
 
 
@@ -189,6 +186,18 @@ def _accepted(page: StagePage) -> list[str]:
     said = page.record.latest(HandedOver)
     ids = [key for record in chosen for key in record.accepted] + list(said.cautions if said else ())
     return list(dict.fromkeys(ids))
+
+
+def _photographs(page: StagePage) -> Iterator[tuple[BeamKey, WallPhotographed]]:
+    """The newest photograph of the wall of each beam, as found and as left, that was measured."""
+    for key in page.record.road_beams:
+        for phase in AIM_PHASES:
+            taken = [
+                it
+                for it in page.record.all(WallPhotographed, key)
+                if it.phase == phase and it.found and not it.simulated
+            ]
+            yield from ((key, it) for it in taken[-1:])
 
 
 @bp.get("/jobs/<int:job_id>/sheet")
@@ -205,6 +214,7 @@ def sheet(job_id: int) -> str:
         law=_law_findings(page),
         said=record.latest(HandedOver),
         pictures=record.all(Pictured),
+        photographs=list(_photographs(page)),
         skipped=[passed for passed in record.all(Passed) if passed.reason],
         shop=setting(session(), "shop_name", "Cold Arc"),
         contact=setting(session(), "shop_contact"),

@@ -3,6 +3,8 @@ import "./dial.js";
 import "./dragging.js";
 import { restore } from "./drafts.js";
 import { showLamps } from "./face.js";
+import "./live_camera.js";
+import "./marks.js";
 import { takeMeter } from "./meter.js";
 import { showLooked } from "./scrolling.js";
 import { sendInPlace } from "./sending.js";

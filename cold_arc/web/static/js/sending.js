@@ -33,9 +33,10 @@ const renew = async () => {
   document.querySelectorAll("[name=csrf_token]").forEach((field) => { field.value = token; });
 };
 
-// Beams that are busy elsewhere are asked for again.
-const askAgain = (event, status) => {
-  if (status === 503) setTimeout(() => event.detail.elt.isConnected && htmx.trigger(event.detail.elt, "submit"), LATER_MS);
+// Beams that are busy elsewhere are asked for again: by a link, by a form, or by a place that is filled on its own.
+const ASKED_BY = { A: "click", FORM: "submit" };
+const askAgain = ({ detail: { elt } }, status) => {
+  if (status === 503) setTimeout(() => elt.isConnected && htmx.trigger(elt, ASKED_BY[elt.tagName] || "again"), LATER_MS);
 };
 
 document.addEventListener("htmx:beforeRequest", (event) => {

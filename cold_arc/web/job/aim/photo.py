@@ -1,0 +1,254 @@
+"""Aim by photographs of the wall: taken, marked, measured, laid over one another; recorded as an aim when wished."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import replace
+from typing import Any
+
+from flask import Blueprint, abort, redirect, request, url_for
+from flask import Response as FlaskResponse
+from flask_wtf import FlaskForm
+from werkzeug.wrappers import Response
+from wtforms import FieldList, Form, FormField, HiddenField, RadioField
+
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.car.front import BeamKey
+from cold_arc.core.job.entries import Aimed, WallPhotographed
+from cold_arc.core.job.outcome import AIM_PHASES
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.units.quantities import Distance, Offset, Quantity
+from cold_arc.core.wallphoto.camera import Mark
+from cold_arc.core.wallphoto.isolux import LuxReading
+from cold_arc.core.wallphoto.picture import PhotoUnusableError, Pixels
+from cold_arc.devices.wall_camera import Shot, before_the_wall, photograph
+from cold_arc.formats import photo
+from cold_arc.formats.photo import PhotoError
+from cold_arc.store import jobs, pictures
+from cold_arc.web.forms import fields
+from cold_arc.web.job.aim import wall_photos
+from cold_arc.web.job.aim.in_use import in_use, usual
+from cold_arc.web.job.aim.photo_wall import figures, photo_findings, photo_wall
+from cold_arc.web.job.aim.wall import axis_m
+from cold_arc.web.job.front_builder import TAP, is_tap
+from cold_arc.web.job.scope import Scope
+from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
+from cold_arc.web.job.wall_light import modelled, turned_deg
+from cold_arc.web.shell.db import session
+
+bp = Blueprint("aim_photo", __name__)
+TINTS = {"found": (255, 190, 110), "left": (225, 236, 255)}
+LEAST_MARKS, MOST_MARKS = 4, 12
+# Where crosses are put on a wall, as a rule: m right of the lamp's centre line and up from the floor.
+USUAL_CROSSES = ((-1.3, 1.2), (1.3, 1.2), (-1.3, 0.15), (1.3, 0.15))
+ACROSS = Offset(-5, 5, id="mark-across")
+UP = Distance(0, 5, id="mark-up")
+CALIBRATION = Quantity(0.1, 200_000, "lx")
+
+
+class TakenForm(FlaskForm):
+    """A photograph to keep: of which lamp, when, where the wall is."""
+
+    lamp = RadioField("Lamp")
+    phase = fields.one_of("Taken", AIM_PHASES, "found")
+    distance = fields.distance("Distance, lamp to wall", 1, 40)
+    height = fields.distance("Lamp's axis above the floor, at the wall", 0.2, 3)
+
+
+class MarkForm(Form):
+    """One mark: where it is in the picture, and on the wall."""
+
+    px = HiddenField()
+    across = fields.TypedField("Right of the lamp's centre line", ACROSS)
+    up = fields.TypedField("Up from the floor", UP)
+
+    def mark(self) -> Mark | None:
+        """The mark; None, with the field marked, where it was not placed."""
+        try:
+            u, v = (float(it) for it in (self.px.data or "").split(","))
+        except ValueError:
+            self.across.errors = ["Put its cross on the picture."]
+            return None
+        return Mark((u, v), (100 * self.across.data, 100 * self.up.data))
+
+
+class MarksForm(FlaskForm):
+    """The marks of one photograph; a meter's reading, if one was taken."""
+
+    marks = FieldList(FormField(MarkForm), min_entries=LEAST_MARKS, max_entries=MOST_MARKS)
+    lux = fields.TypedField("Meter read", CALIBRATION, required=False)
+    lux_across = fields.TypedField("Right of the lamp's centre line", ACROSS, required=False)
+    lux_up = fields.TypedField("Up from the floor", UP, required=False)
+
+    def reading(self) -> LuxReading | None:
+        """The meter's reading; None where there is none."""
+        if self.lux.data is None or self.lux_across.data is None or self.lux_up.data is None:
+            return None
+        return LuxReading(self.lux.data, (100 * self.lux_across.data, 100 * self.lux_up.data))
+
+    def told(self) -> list[Mark] | None:
+        """The marks; None where one is missing."""
+        if not self.validate():
+            return None
+        marks = [entry.form.mark() for entry in self.marks]
+        place = (self.lux_across, self.lux_up)
+        if self.lux.data is not None and any(it.data is None for it in place):
+            next(it for it in place if it.data is None).errors = ["Say where it was held."]
+            return None
+        if self.lux.data is None and any(it.data is not None for it in place):
+            self.lux.errors = ["Say what it read."]
+            return None
+        return None if None in marks else [it for it in marks if it]
+
+
+def taken_of(page: StagePage) -> dict[int, tuple[BeamKey, WallPhotographed]]:
+    """The photographs of the lamps in scope, each as it was recorded last, by the number of the picture shown."""
+    beams = page.beams_alike
+    return {it.shown: (key, it) for key in beams for it in page.record.all(WallPhotographed, key)}
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/aim/photo", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """The photographs taken, and one more."""
+    page = open_stage(job_id, scope, Stage.AIM)
+    if not page.beams:
+        return page.render((), template="aim-photo", form=None)
+    beams = page.beams_alike
+    known = usual(page, beams)
+    axis = axis_m(page, beams, known["height"], known["distance"])
+    form = TakenForm(data=known | {"height": axis})
+    form.lamp.choices = fields.choices({str(key): key.side.value.capitalize() for key in beams})
+    wrong = ""
+    if form.validate_on_submit():
+        key = next(key for key in beams if str(key) == form.lamp.data)
+        try:
+            return redirect(_take(page, key, form), 303)
+        except PhotoError as error:
+            wrong = str(error)
+    return page.render(
+        (), ["glare"], template="aim-photo", form=form, taken=taken_of(page), wrong=wrong, phases=AIM_PHASES
+    )
+
+
+def _take(page: StagePage, key: BeamKey, form: TakenForm) -> str:
+    """Keeps what was sent; measures it at once where the printed target is seen. Returns where to go on."""
+    simulated = request.form.get("camera") == "simulated"
+    files = [_simulated(page, key, form)] if simulated else [it.read() for it in request.files.getlist("photos")]
+    new = WallPhotographed(form.phase.data, (), form.distance.data, form.height.data, simulated=simulated)
+    new, pixels = wall_photos.kept(page, files, new)
+    marks = wall_photos.marks_seen(new, key, pixels)
+    if marks:
+        new = replace(new, marks=marks, by_target=True)
+        new = _measured_or_told(page, key, new, pixels)
+    jobs.append(session(), page.job.id, new, [key])
+    session().commit()
+    return url_for("aim_photo.one", job_id=page.job.id, scope=page.scope, number=new.shown)
+
+
+def _simulated(page: StagePage, key: BeamKey, form: TakenForm) -> bytes:
+    """What a simulated camera sees of the lamp as it is modelled, aimed as it was read last, its target hung up."""
+    present, chosen = modelled(page, key)
+    setup = present if form.phase.data == "found" else chosen or present
+    if setup is None:
+        raise PhotoError("This lamp can't be modelled: no simulated camera sees it.")
+    aimed = page.record.aimed(key, form.phase.data) or page.record.aimed(key, "found")
+    turned = turned_deg(setup, aimed.slope, aimed.sideways) if aimed else (0.0, 0.0)
+    pose = before_the_wall(form.distance.data, form.height.data)
+    wall = form.distance.data, form.height.data
+    return photograph(beam_of(setup), pose, Shot(exposure=-0.3), (), *wall, turned, key.side).jpeg()
+
+
+def _measured_or_told(page: StagePage, key: BeamKey, new: WallPhotographed, pixels: list[Pixels]) -> WallPhotographed:
+    """It measured; with a word shown on the next page, and as it was, where it can't be."""
+    try:
+        return wall_photos.measured(page, key, new, pixels)
+    except PhotoUnusableError as error:
+        after_save(str(error))
+        return new
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/aim/photo/<int:number>", methods=["GET", "POST"])
+def one(job_id: int, scope: Scope, number: int) -> Any:
+    """One photograph: its marks, what it says, another laid over it."""
+    page = open_stage(job_id, scope, Stage.AIM)
+    taken = taken_of(page) if page.beams else {}
+    if number not in taken:
+        abort(404)
+    key, photograph = taken[number]
+    form = MarksForm(data=None if request.method == "POST" else _form_of(photograph))
+    here = url_for("aim_photo.one", job_id=job_id, scope=scope, number=number)
+    wrong = ""
+    if request.form.get("do") == "aim":
+        return _record_aim(page, key, photograph)
+    if is_tap():
+        _tapped(form, photograph)
+    elif request.method == "POST" and (marks := form.told()):
+        marked = replace(photograph, marks=tuple(marks), lux=form.reading(), by_target=False)
+        if request.form.get("do") == "target":
+            marked = replace(photograph, lux=form.reading())
+        try:
+            pixels = wall_photos.originals(page, photograph)
+            return page.save(wall_photos.measured(page, key, marked, pixels), about=[key], back=here)
+        except (PhotoUnusableError, PhotoError) as error:
+            wrong = str(error)
+    other = taken.get(request.args.get("with", 0, type=int), (None, None))[1]
+    return page.render(
+        photo_findings(page, key, photograph), ["glare"], template="aim-photo-one", form=form, it=photograph, key=key,
+        wall=photo_wall(page, key, photograph, other) if photograph.found else None, other=other, here=here,
+        figures=figures(photograph), taken=taken, wrong=wrong, phases=AIM_PHASES,
+    )  # fmt: skip
+
+
+def _tapped(form: MarksForm, it: WallPhotographed) -> None:
+    """One more mark, in the middle of the picture, or one fewer."""
+    if request.form[TAP] == "mark" and len(form.marks) < MOST_MARKS:
+        form.marks.append_entry({"px": f"{it.across / 2:.2f},{it.down / 2:.2f}"})
+    elif request.form[TAP] == "fewer" and len(form.marks) > LEAST_MARKS:
+        form.marks.pop_entry()
+
+
+def _form_of(it: WallPhotographed) -> dict[str, Any]:
+    """A photograph's marks as the form holds them; the usual crosses, near the corners, where there are none yet."""
+    corners = [(0.14, 0.12), (0.86, 0.12), (0.14, 0.88), (0.86, 0.88)]
+    start = [
+        Mark((u * it.across, v * it.down), (100 * x, 100 * y))
+        for (u, v), (x, y) in zip(corners, USUAL_CROSSES, strict=True)
+    ]
+    marks = it.marks if it.marks and not it.by_target else start
+    told: dict[str, Any] = {"marks": [_row(mark) for mark in marks]}
+    if it.lux:
+        told |= {"lux": it.lux.lux, "lux_across": it.lux.wall_cm[0] / 100, "lux_up": it.lux.wall_cm[1] / 100}
+    return told
+
+
+def _row(mark: Mark) -> dict[str, Any]:
+    (u, v), (x, y) = mark.px, mark.wall_cm
+    return {"px": f"{u:.2f},{v:.2f}", "across": x / 100, "up": y / 100}
+
+
+def _record_aim(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> Response:
+    """What a photograph says, recorded as one reading of the aim."""
+    aimed = aim_of(page, key, photograph)
+    if aimed is None:
+        abort(404)
+    after_save("Recorded as the aim.")
+    return page.save(aimed, about=[key])
+
+
+def aim_of(page: StagePage, key: BeamKey, it: WallPhotographed) -> Aimed | None:
+    """The reading of aim a measured photograph gives: the cut-off's height, the elbow's or hot spot's side."""
+    if it.found is None:
+        return None
+    up, right = (None if it is None else math.tan(math.radians(it)) for it in it.found.aim_deg)
+    return in_use(page, key).aimed(it.phase, it.distance_m, up or 0.0, right, "from a photograph", it.simulated)
+
+
+@bp.get("/jobs/<int:job_id>/wall-picture/<int:number>.jpg")
+def wall_picture(job_id: int, number: int) -> FlaskResponse:
+    """A photograph laid flat on the wall, in the colour of its phase."""
+    tint = TINTS.get(request.args.get("phase", ""))
+    data = pictures.picture(session(), job_id, number, small=False)
+    if tint is None or data is None:
+        abort(404)
+    headers = {"Cache-Control": "private, max-age=31536000"}
+    return FlaskResponse(photo.tinted(data, tint), mimetype="image/jpeg", headers=headers)

@@ -1,0 +1,168 @@
+"""Aim's wall: what to tape and hang where, on a level floor or one measured; kept with the job."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from flask import Blueprint, Response, abort, render_template, request, url_for
+
+from cold_arc.core.aim.taping import CHECKS, LEVEL, Floor, FloorError, Lamp, Tape, height_on_wall_m, taping
+from cold_arc.core.beam.focusing import focus_of
+from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.lamps import Side
+from cold_arc.core.job.entries import Readied, WallLaid, target_of
+from cold_arc.core.job.outcome import readied
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.units import say_distance, say_offset
+from cold_arc.core.wallphoto.wall_target import PAPERS, WallTarget
+from cold_arc.formats.wall_target import to_pdf, to_svg
+from cold_arc.web.bench.beams import in_turn
+from cold_arc.web.forms import fields
+from cold_arc.web.job.aim.in_use import usual
+from cold_arc.web.job.aim.rules_here import Here, rules_here
+from cold_arc.web.job.aim.standing import HINTS, StandingForm
+from cold_arc.web.job.scope import Scope
+from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
+from cold_arc.web.job.wall_light import modelled_now
+
+bp = Blueprint("aim_wall", __name__)
+FLOOR = {"rear": "rear_m", "front": "front_m", "wall": "wall_m", "wheelbase": "wheelbase_m", "overhang": "overhang_m"}
+IN_MM = ("rear", "front", "wall")
+
+
+class WallForm(StandingForm):
+    """The lamps, the wall, and the floor where it is not level."""
+
+    rear = fields.number("Floor under the rear axle, mm up", -300, 300, "mm", required=False)
+    front = fields.number("Floor under the front axle, mm up", -300, 300, "mm", required=False)
+    wall = fields.number("Floor at the wall, mm up", -300, 300, "mm", required=False)
+    wheelbase = fields.distance("Wheelbase", 1, 6, required=False)
+    overhang = fields.distance("Front axle to lamps", 0.1, 2, required=False)
+
+    def floor(self) -> Floor | None:
+        """The floor as measured; None, with the field marked, where it can't be."""
+        told = {
+            it: self[name].data / (1000 if name in IN_MM else 1)
+            for name, it in FLOOR.items()
+            if self[name].data is not None
+        }
+        try:
+            return Floor(**told)
+        except FloorError as error:
+            self[error.field].errors = [str(error)]
+            return None
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/aim/wall", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope) -> Any:
+    """The taping of the wall for one function's lamps; kept with the job when asked."""
+    page = open_stage(job_id, scope, Stage.AIM)
+    if not page.beams:
+        return page.render((), template="aim-wall", form=None)
+    rules = rules_here(page, page.beams[0])
+    asked = request.method == "POST"
+    form = WallForm(data=None if asked else _known(page))
+    form.offer(rules, page.beams_alike)
+    here = rules.get(form.rule.data) or next(iter(rules.values()))
+    laid = _laid(form, here, asked)
+    if asked and laid:
+        after_save("The wall is kept with the job.")
+        return page.save(laid, about=page.beams, back=request.path)
+    sides = [key.side for key in page.beams_alike]
+    told = {"rule": here.rule.id} | {it.name: it.typed for it in form if isinstance(it, fields.TypedField) and it.typed}
+    return page.render(
+        (), ["glare"], template="aim-wall", form=form, hints=HINTS, told=told, rule=here.rule, laid=laid,
+        tapes=_tapes(laid),
+        checks=CHECKS, ready=readied(page.record, page.beams[0]), papers=PAPERS, sides=sides,
+    )  # fmt: skip
+
+
+@bp.post("/jobs/<int:job_id>/<scope:scope>/aim/ready")
+def ready(job_id: int, scope: Scope) -> Any:
+    """Keeps which of the list before aiming hold."""
+    page = open_stage(job_id, scope, Stage.AIM)
+    if not page.beams:
+        abort(404)
+    told = request.form.getlist("done")
+    back = url_for("aim_wall.page", job_id=job_id, scope=scope) if request.form.get("back") == "wall" else ""
+    return page.save(Readied(tuple(it for it in CHECKS if it in told)), about=page.beams, back=back)
+
+
+def _known(page: StagePage) -> dict[str, Any]:
+    """The wall as it was kept or used last."""
+    known = usual(page, page.beams)
+    floor = floor_of(page, page.beams)
+    told = {name: getattr(floor, it) for name, it in FLOOR.items()} if floor else {}
+    return known | {name: value * (1000 if name in IN_MM else 1) for name, value in told.items()}
+
+
+def floor_of(page: StagePage, beams: Sequence[BeamKey]) -> Floor | None:
+    """The floor as it was measured last for these lamps; None for a level one."""
+    kept = [it for key in beams for it in page.record.all(WallLaid, key)]
+    return kept[-1].floor if kept else None
+
+
+def axis_m(page: StagePage, beams: Sequence[BeamKey], height_m: float, distance_m: float) -> float:
+    """How high a lamp's axis meets the wall, above the floor there."""
+    return height_on_wall_m(height_m, 0.0, distance_m, floor_of(page, beams) or LEVEL)
+
+
+def _laid(form: WallForm, here: Here, asked: bool) -> WallLaid | None:
+    """The wall as the form tells it; None, with its fields marked, where it can't be."""
+    if asked and not form.validate():
+        return None
+    floor = form.floor()
+    if floor is None or form.targets(here.rule) is None:
+        return None
+    left, right = (form.height_of(side) for side in Side)
+    return WallLaid(
+        here.base, left, form.distance.data, form.spacing.data,
+        floor if any((floor.rear_m, floor.front_m, floor.wall_m)) else None,
+        form.mark.data, here.own, right if right != left else None,
+    )  # fmt: skip
+
+
+def _tapes(laid: WallLaid | None) -> list[Tape]:
+    """What to tape; nothing where the form has errors."""
+    if laid is None:
+        return []
+    lamps = {side: Lamp(laid.of(side).height_m, target_of(laid.of(side))) for side in Side}
+    return list(taping(lamps, laid.spacing_m, laid.distance_m, fields.unit_system(), laid.floor or LEVEL))
+
+
+@bp.get("/jobs/<int:job_id>/<scope:scope>/aim/focus")
+@in_turn
+def focus(job_id: int, scope: Scope) -> str:
+    """The image's size over the focus screw's travel, of a lens-optic lamp that can be modelled; "" for any other."""
+    page = open_stage(job_id, scope, Stage.AIM)
+    known = usual(page, page.beams) if page.beams else {}
+    setup = modelled_now(page, page.beams[0]) if page.beams else None
+    if setup is None or setup.housing != "lens-optic":
+        return ""
+    return render_template("parts/focus.html", focus=focus_of(setup, known["distance"]), distance_m=known["distance"])
+
+
+@bp.get("/jobs/<int:job_id>/<scope:scope>/aim/target-<any(left, right):side>.<any(pdf, svg):kind>")
+def target(job_id: int, scope: Scope, side: str, kind: str) -> Response:
+    """One lamp's printed target, full size: PDF over several sheets, or SVG."""
+    page = open_stage(job_id, scope, Stage.AIM)
+    if not page.beams:
+        abort(404)
+    rules = rules_here(page, page.beams[0])
+    form = WallForm(request.args, meta={"csrf": False})
+    form.offer(rules, page.beams_alike)
+    laid = _laid(form, rules.get(form.rule.data) or next(iter(rules.values())), asked=True)
+    if laid is None:
+        abort(404)
+    laid, booking = laid.of(Side(side)), page.job.booking
+    height = height_on_wall_m(laid.height_m, 0.0, laid.distance_m, laid.floor or LEVEL)
+    printed = WallTarget(
+        Side(side), target_of(laid), laid.distance_m,
+        f"{booking.reference}, {side} lamp, wall at {say_distance(laid.distance_m, fields.unit_system())}",
+        f"{say_offset(height, fields.unit_system())} from the floor",
+    )  # fmt: skip
+    if kind == "svg":
+        return Response(to_svg(printed), mimetype="image/svg+xml")
+    paper = PAPERS.get(request.args.get("paper", ""), PAPERS["A4"])
+    return Response(to_pdf(printed, paper), mimetype="application/pdf")

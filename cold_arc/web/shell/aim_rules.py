@@ -1,0 +1,123 @@
+"""The shop's own aim rules: copies of those that come with the program, changed."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
+from flask_wtf import FlaskForm
+from werkzeug.wrappers import Response
+from wtforms import FieldList, Form, FormField, StringField
+from wtforms.validators import Length
+
+from cold_arc.core.aim.rules import built_in
+from cold_arc.core.aim.shop_rules import MOST_BANDS, ShopBand, ShopRule, ShopRuleError, copy_of
+from cold_arc.store import aim_rules
+from cold_arc.web.forms import fields
+from cold_arc.web.shell.db import session
+
+bp = Blueprint("aim_rules", __name__)
+
+
+def _per_cent(label: str, required: bool = True) -> fields.TypedField:
+    return fields.number(label, -10, 10, "%", required)
+
+
+class BandForm(Form):
+    """One band: lamps up to a height, what they are kept within and set to."""
+
+    upto = fields.distance("Lamps up to", 0.2, 3, required=False)
+    keep_low = _per_cent("Keep from", required=False)
+    keep_high = _per_cent("Keep to")
+    set_low = _per_cent("Set from")
+    set_high = _per_cent("Set to")
+
+    def band(self) -> ShopBand:
+        """The band told."""
+        low = None if self.keep_low.data is None else self.keep_low.data / 100
+        return ShopBand(
+            self.keep_high.data / 100, self.set_low.data / 100, self.set_high.data / 100, low, self.upto.data
+        )
+
+
+class RuleForm(FlaskForm):
+    """A rule of the shop's own."""
+
+    name = StringField("Name", [fields.needed(), Length(max=80)])
+    bands = FieldList(FormField(BandForm), min_entries=1, max_entries=MOST_BANDS)
+    left = _per_cent("Elbow or hot spot from, left negative", required=False)
+    right = _per_cent("to, right positive", required=False)
+
+    def rule(self, based_on: str) -> ShopRule | None:
+        """The rule told; None, with what is wrong marked, where it can't be."""
+        if not self.validate():
+            return None
+        if (self.left.data is None) != (self.right.data is None):
+            (self.left if self.left.data is None else self.right).errors = ["Both sides, or neither."]
+            return None
+        sideways = None if self.left.data is None else (self.left.data / 100, self.right.data / 100)
+        made = ShopRule(self.name.data.strip(), based_on, tuple(it.form.band() for it in self.bands), sideways)
+        try:
+            made.check()
+        except ShopRuleError as error:
+            field = self.name if error.band is None else self.bands[error.band].form.set_low
+            field.errors = [str(error)]
+            return None
+        return made
+
+
+def _data(rule: ShopRule) -> dict[str, Any]:
+    """A rule as its form holds it."""
+    told = [
+        {name: None if (value := getattr(band, name)) is None else 100 * value for name in PER_CENT}
+        | {"upto": band.upto_m}
+        for band in rule.bands
+    ]
+    side = {"left": 100 * rule.sideways[0], "right": 100 * rule.sideways[1]} if rule.sideways else {}
+    return {"name": rule.name, "bands": told, **side}
+
+
+PER_CENT = ("keep_low", "keep_high", "set_low", "set_high")
+
+
+@bp.get("/shop/aim-rules")
+def page() -> str:
+    """The shop's own rules, and those to copy."""
+    return render_template("aim_rules.html", own=aim_rules.all_rules(session()), rules=built_in())
+
+
+@bp.route("/shop/aim-rules/copy/<rule_id>", methods=["GET", "POST"])
+def copy(rule_id: str) -> Any:
+    """A new rule, from a copy."""
+    rule = built_in().get(rule_id)
+    return _edit(copy_of(rule), None) if rule else abort(404)
+
+
+@bp.route("/shop/aim-rules/<int:number>", methods=["GET", "POST"])
+def edit(number: int) -> Any:
+    """A rule of the shop's own, to be changed or taken out."""
+    rule = aim_rules.all_rules(session()).get(number)
+    return _edit(rule, number) if rule else abort(404)
+
+
+def _edit(rule: ShopRule, number: int | None) -> Any:
+    form = RuleForm(data=None if request.method == "POST" else _data(rule))
+    if request.form.get("do") == "drop" and number is not None:
+        aim_rules.drop(session(), number)
+        return _saved("The rule is taken out; what was aimed by it stays as it was.")
+    if request.form.get("build") == "band" and len(form.bands) < MOST_BANDS:
+        form.bands.append_entry()
+    elif request.form.get("build") == "fewer" and len(form.bands) > 1:
+        form.bands.pop_entry()
+    elif request.method == "POST" and "build" not in request.form and (made := form.rule(rule.based_on)):
+        aim_rules.keep(session(), made, number)
+        return _saved("The rule is kept: it stands first where such lamps are aimed.")
+    status = 422 if request.method == "POST" and "build" not in request.form else 200
+    base = built_in()[rule.based_on]
+    return render_template("aim_rule.html", form=form, base=base, number=number), status
+
+
+def _saved(words: str) -> Response:
+    session().commit()
+    flash(words)
+    return redirect(url_for("aim_rules.page"), 303)
