@@ -31,7 +31,7 @@ def free_port() -> int:
 class Server:
     """A served shop; `kill` ends it as a power cut would."""
 
-    def __init__(self, folder: Path, command: str) -> None:
+    def __init__(self, folder: Path, *command: str) -> None:
         self.folder, self.command, self.port = folder, command, free_port()
         self.url = f"http://127.0.0.1:{self.port}"
         self.start()
@@ -39,7 +39,7 @@ class Server:
     def start(self) -> None:
         """Starts it, once more on the same port after a `kill`."""
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "cold_arc", self.command],
+            [sys.executable, "-m", "cold_arc", *self.command],
             env={**os.environ, "PORT": str(self.port), "COLD_ARC_DATA": str(self.folder)},
             stdout=subprocess.DEVNULL,
         )

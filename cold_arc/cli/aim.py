@@ -10,11 +10,10 @@ import json
 import math
 from typing import Any
 
-from cold_arc.core import aim
-from cold_arc.core.aim import AimRule, SlopeBand, Target
+from cold_arc.core.aim.rules import AimRule, SlopeBand, Target, built_in, target_for
 from cold_arc.core.references import say
 from cold_arc.core.units import NotUnderstoodError, UnitSystem, say_percent
-from cold_arc.core.units.quantities import Distance
+from cold_arc.core.units.quantities import Distance, Slope
 
 FUNCTIONS = ("low", "fog", "high")
 FOG_CLASSES = {"F3": "un-r48-fog-f3", "B": "un-r48-fog-b"}
@@ -40,6 +39,7 @@ def add_command(commands: Any) -> None:
     parser.add_argument(
         "--fog-class", choices=tuple(FOG_CLASSES), default="F3", help="of a front fog lamp after UN R48"
     )
+    parser.add_argument("--mark", help="the slope the maker marks on the lamp, like 1.2%%")
     parser.add_argument("--json", action="store_true", help="print one JSON object")
     parser.set_defaults(run=_run)
 
@@ -53,17 +53,27 @@ def length_m(text: str, name: str, low: float, high: float) -> float:
         raise ValueError(f"{name}: {error}") from error
 
 
+def _mark(text: str | None, distance_m: float) -> float | None:
+    """A maker's mark as typed, down unless a sign or a word says otherwise; None without one."""
+    if text is None:
+        return None
+    try:
+        return Slope(id="mark").read(text, UnitSystem.METRIC, {"distance": distance_m})
+    except NotUnderstoodError as error:
+        raise ValueError(f"mark: {error}") from error
+
+
 def rule_of(family: str, function: str, fog_class: str) -> AimRule:
     """The rule of a family for a function."""
     name = RULES[family].get(function) or FOG_CLASSES[fog_class]
-    return aim.rules()[name]
+    return built_in()[name]
 
 
 def _run(options: argparse.Namespace) -> int:
     height_m = length_m(options.height, "height", 0.2, 2.5)
     distance_m = length_m(options.distance, "distance", 1.0, 40.0)
     rule = rule_of(options.rule, options.function, options.fog_class)
-    target = rule.target(height_m)
+    target = target_for(rule, height_m, _mark(options.mark, distance_m))
     told = _told(rule, target, distance_m)
     print(json.dumps(told, allow_nan=False) if options.json else _in_words(rule, target, told))
     return 0

@@ -2,6 +2,7 @@
 
 marks.json is a list of {"px": [x, y], "wall_cm": [x, y]}: wall x right from the lamp's centre line, y up from the
 floor.
+Several pictures of one wall, exposed differently, are merged; marks are then on the middle one of them.
 Example: cold-arc photo wall.jpg --marks marks.json --distance 7.62m --lamp-height 0.72m --json
 """
 
@@ -14,7 +15,9 @@ from typing import Any
 
 from cold_arc.cli.aim import length_m
 from cold_arc.core.wallphoto.camera import MOST_MARKS, Mark
-from cold_arc.core.wallphoto.measure import Measured, Setting, Spot, measure
+from cold_arc.core.wallphoto.directions import Subject
+from cold_arc.core.wallphoto.measure import Measured, Spot, measure
+from cold_arc.core.wallphoto.merging import in_order, picture_of
 from cold_arc.core.wallphoto.picture import PhotoUnusableError
 from cold_arc.formats.photo import MOST_BYTES, PhotoError, read_pixels
 
@@ -27,7 +30,7 @@ def add_command(commands: Any) -> None:
         "photo", help="measure a photograph of a beam on the wall", description=__doc__,
         formatter_class=argparse.RawDescriptionHelpFormatter,
     )  # fmt: skip
-    parser.add_argument("photo", type=Path, metavar="WALL.jpg")
+    parser.add_argument("photo", type=Path, nargs="+", metavar="WALL.jpg", help="one, or a series of exposures")
     parser.add_argument("--marks", type=Path, required=True, metavar="marks.json")
     parser.add_argument("--distance", required=True, help="from lamp to wall, like 7.62m or 25 ft")
     parser.add_argument("--lamp-height", required=True, help="the lamp's centre above the floor, like 0.72m")
@@ -38,21 +41,27 @@ def add_command(commands: Any) -> None:
 
 
 def _run(options: argparse.Namespace) -> int:
-    setting = Setting(
+    subject = Subject(
         length_m(options.distance, "distance", 1.0, 40.0),
         length_m(options.lamp_height, "lamp-height", 0.1, 3.0),
         options.function,
         options.traffic,
     )
-    if options.photo.stat().st_size > MOST_BYTES:
-        raise ValueError(f"{options.photo.name} is larger than {MOST_BYTES // 1_000_000} MB.")
+    marks = read_marks(options.marks)
     try:
-        found = measure(read_pixels(options.photo.read_bytes()), read_marks(options.marks), setting)
+        series = [read_pixels(_bytes(path)) for path in options.photo]
+        found = measure(picture_of([series[it] for it in in_order(series)]), marks, subject)
     except (PhotoUnusableError, PhotoError) as error:
         raise ValueError(str(error)) from error
     told = said(found)
     print(json.dumps(told, allow_nan=False) if options.json else _in_words(told))
     return 0
+
+
+def _bytes(path: Path) -> bytes:
+    if path.stat().st_size > MOST_BYTES:
+        raise ValueError(f"{path.name} is larger than {MOST_BYTES // 1_000_000} MB.")
+    return path.read_bytes()
 
 
 def read_marks(path: Path) -> list[Mark]:
@@ -94,6 +103,7 @@ def said(found: Measured) -> dict[str, Any]:
         "elbow": _spot(found.elbow),
         "hot_spot": _spot(found.hot_spot),
         "sharpness_g": _round(found.sharpness_g),
+        "stray_pct": _round(found.stray_pct),
         "uncertainty": {name: _round(value) for name, value in found.uncertainty.items()},
         "warnings": list(found.warnings),
     }

@@ -10,16 +10,18 @@ import shutil
 import sys
 import threading
 import time
-from contextlib import suppress
+from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
 from cold_arc.cli.folder import shop_folder
+from cold_arc.cli.network import certificate, network_names, serve_securely
 
-HOST = "127.0.0.1"
+HOST, EVERYWHERE = "127.0.0.1", "0.0.0.0"
 DEFAULT_PORT = 8451
 # Plain pages never wait for beams: those are computed by a few at a time (see web/beams.py), and the rest stay free. A
-# connection that says nothing is let go, and only so many are taken at once.
+# connection that says nothing is let go, and only so many are taken at once. How large a form may be, the app says.
 WAITRESS = {
     "threads": 12,
     "connection_limit": 400,
@@ -27,7 +29,6 @@ WAITRESS = {
     "channel_timeout": 20,
     "cleanup_interval": 5,
     "asyncore_use_poll": True,
-    "max_request_body_size": 2_000_000,
     "max_request_header_size": 65_536,
     "ident": None,
 }
@@ -45,6 +46,9 @@ def add_commands(commands: Any) -> None:
     for command in (serve, demo):
         command.add_argument("--no-serve", action="store_true", help="prepare the data only")
         command.add_argument("--host", default=HOST, help=f"address to listen on ({HOST}, this machine alone)")
+        command.add_argument(
+            "--network", action="store_true", help="let the shop's tablets and telephones in, by https too (PORT + 1)"
+        )
         command.add_argument(
             "--allowed-host", action="append", default=[], metavar="NAME", help="another name the shop answers to"
         )
@@ -81,12 +85,11 @@ def _throw_away(folder: Path) -> None:
 
 
 def _run(folder: Path, options: argparse.Namespace) -> int:
-    from waitress import create_server  # here, so that computing a beam need not load the pages
-
-    from cold_arc.web.app import create_app, warm
+    from cold_arc.web.app import create_app, warm  # here, so that computing a beam need not load the pages
     from cold_arc.web.bench import pages as bench
 
-    app = create_app(folder, [options.host, *options.allowed_host])
+    names = network_names() if options.network else []
+    app = create_app(folder, [options.host, *options.allowed_host, *names])
     if options.no_serve:
         return 0
     port = _port()
@@ -96,13 +99,44 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
     threading.Thread(
         target=_keep_house, args=(app.extensions["cold_arc_sessions"], folder, options), daemon=True
     ).start()
-    try:
-        server = create_server(app, host=options.host, port=port, **WAITRESS)
-    except OSError as error:
-        raise OSError(f"port {port} can't be used ({error.strerror}). Choose another: PORT=8460 make demo") from None
+    with _port_named(port):
+        server = _server(app, EVERYWHERE if options.network else options.host, port)
     print(f"Cold Arc is at http://{options.host}:{port}  (stop it with Ctrl-C)", flush=True)
+    if options.network:
+        _let_in(app, folder, port, [*names, *options.allowed_host])
     server.run()
     return 0
+
+
+def _let_in(app: Any, folder: Path, port: int, names: list[str]) -> None:
+    """Serves the shop's telephones and tablets by https too, and says where."""
+    from cold_arc.web.job.aim.live import SECURE_PORT
+
+    inner = _server(app, HOST, 0, url_scheme="https")
+    with _port_named(port + 1):
+        serve_securely(certificate(folder, names), port + 1, inner.effective_port)
+    threading.Thread(target=inner.run, daemon=True).start()
+    app.config[SECURE_PORT] = port + 1
+    print("In the shop's network (the second lends pages the camera; its certificate is the shop's own):")
+    for name in names:
+        print(f"  http://{name}:{port}  https://{name}:{port + 1}", flush=True)
+
+
+def _server(app: Any, host: str, port: int, **more: Any) -> Any:
+    from waitress import create_server
+
+    from cold_arc.web.app import MOST_REQUEST
+
+    return create_server(app, host=host, port=port, max_request_body_size=MOST_REQUEST, **WAITRESS, **more)
+
+
+@contextmanager
+def _port_named(port: int) -> Iterator[None]:
+    """Says which port can't be used, and what to do."""
+    try:
+        yield
+    except OSError as error:
+        raise OSError(f"port {port} can't be used ({error.strerror}). Choose another: PORT=8460 make demo") from None
 
 
 def _keep_house(sessions: Any, folder: Path, options: argparse.Namespace) -> None:

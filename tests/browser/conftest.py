@@ -14,8 +14,9 @@ expect.set_options(timeout=TIMEOUT_MS)
 
 
 def is_fault(message):
-    """Console errors but for answers with field errors (422) and requests given up for a newer one."""
-    expected = ("status of 422", "status of 409", "htmx:afterRequest", "htmx:sendAbort", "htmx:responseError")
+    """Console errors but for field errors (422), beams asked again (503) and requests given up for a newer one."""
+    answers = ("status of 422", "status of 409", "status of 503", "Status Error Code 503")
+    expected = (*answers, "htmx:afterRequest", "htmx:sendAbort", "htmx:responseError")
     return message.type == "error" and not any(text in message.text for text in expected)
 
 
@@ -32,10 +33,10 @@ def serve(prepared, tmp_path):
     """Starts servers on one shop's data, and ends them once every page is closed (`open_page` hangs on it)."""
     servers = []
 
-    def started(command="serve"):
+    def started(command="serve", *options):
         if command == "demo" and not servers:
             shutil.copytree(prepared, tmp_path, dirs_exist_ok=True)
-        servers.append(Server(tmp_path, command))
+        servers.append(Server(tmp_path, command, *options))
         return servers[-1]
 
     yield started
@@ -73,7 +74,10 @@ def open_page(chromium, serve):
         page.set_default_timeout(TIMEOUT_MS)
         if not watched:
             return page
-        page.on("request", lambda request: request.url.startswith((server.url, "data:")) or faults.append(request.url))
+        page.on(
+            "request",
+            lambda request: request.url.startswith((server.url, "data:", "blob:")) or faults.append(request.url),
+        )
         page.on("pageerror", lambda error: faults.append(str(error)))
         page.on("console", lambda message: is_fault(message) and faults.append(message.text))
         return page

@@ -20,6 +20,7 @@ def who(page, name):
     expect(page.locator("#who")).to_have_value(name)
 
 
+@pytest.mark.timed
 def test_two_at_one_car_see_each_other_and_overwrite_nothing(serve, open_page):
     server = serve("demo")
     one, other = open_page(server), open_page(server, 820, 1180)
@@ -73,6 +74,36 @@ def test_the_dial_is_turned_and_the_wall_shows_what_it_does(serve, open_page):
     expect(field).to_have_value("40 cw")
     page.locator(".dial-form").get_by_role("button", name="Record").click()
     expect(page.locator(".dial-words")).to_contain_text("Preset collar 40° anticlockwise")
+
+
+def test_what_a_seat_does_is_asked_again_where_other_beams_are_computed(serve, open_page):
+    server = serve("demo")
+    page = open_page(server)
+    answers = iter([503])
+
+    def busy_once(route):
+        status = next(answers, None)
+        route.fulfill(status=status, headers={"Retry-After": "1"}) if status else route.continue_()
+
+    page.route("**/fit/seat?*", busy_once)
+    page.goto(f"{server.url}/jobs/5/fog-left/fit")
+    page.locator("#foglamp-1-left-stopped").fill("20 cw")
+    page.locator("#foglamp-1-left-stopped").blur()
+    expect(page.locator(".seat-light img")).to_have_count(2)
+
+
+def test_a_quick_row_of_turns_asks_for_one_beam(serve, open_page):
+    server = serve("demo")
+    page = open_page(server)
+    asked = []
+    page.on("request", lambda request: "/fit/seat?" in request.url and asked.append(request.url))
+    page.goto(f"{server.url}/jobs/5/fog-left/fit")
+    page.locator(".dial").focus()
+    for _ in range(8):
+        page.keyboard.press("ArrowRight")
+    expect(page.locator("#foglamp-1-left-stopped")).to_have_value("8 cw")
+    expect(page.locator(".seat-light img")).to_have_count(2)
+    assert len(asked) <= 2
 
 
 def test_a_picture_of_the_clip_is_kept_beside_its_step(serve, open_page):

@@ -119,7 +119,7 @@ def test_the_cut_off_is_dragged_and_nudged(serve, open_page):
     page.mouse.up()
     dragged = stands.input_value()
     assert re.fullmatch(r"\d+\.\d cm down", dragged)
-    assert page.get_by_label("Sideways").input_value().endswith("right")
+    assert page.locator("[name=sideways]").input_value().endswith("right")
     page.get_by_role("button", name="Down", exact=True).click()
     lower = float(stands.input_value().split()[0]) - float(dragged.split()[0])
     assert lower == pytest.approx(0.5, abs=0.11)

@@ -171,9 +171,14 @@ def prove(page):
 
 
 def aim(page):
+    page.locator(".before summary").click()
+    for box in page.locator(".before-aiming [type=checkbox]").all():
+        box.check()
+    page.get_by_role("button", name="Keep what is ticked").click()
+    expect(page.locator(".before summary")).to_contain_text("6 of 6 checked")
     page.locator(".set-up summary").click()
     page.get_by_label("Lamp height").fill("65 cm")
-    page.get_by_label("Distance", exact=True).fill("10 m")
+    page.get_by_label("Distance, lamp to wall").fill("10 m")
     for side, phase, stands in (
         ("Left", "As found", "2 cm"),
         ("Right", "As found", "3.1%"),

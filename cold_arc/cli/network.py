@@ -1,0 +1,114 @@
+"""Lets the shop's tablets and telephones in: this machine's names on the network, and https before the pages.
+
+A browser lends a page the camera on a secure address or on the machine itself only. The certificate is the shop's own,
+so each telephone asks about it once.
+"""
+
+from __future__ import annotations
+
+import asyncio
+import datetime as dt
+import ipaddress
+import socket
+import ssl
+import threading
+from collections.abc import Sequence
+from contextlib import closing, suppress
+from pathlib import Path
+
+from cryptography import x509
+from cryptography.hazmat.primitives import hashes, serialization
+from cryptography.hazmat.primitives.asymmetric import ec
+from cryptography.x509.oid import NameOID
+
+from cold_arc.store.owned import write_for_owner
+
+OWN_NAMES = ("localhost", "127.0.0.1")
+CERTIFICATE = "https.pem"
+VALID, RENEWED_BEFORE = dt.timedelta(days=825), dt.timedelta(days=30)
+# Nothing is sent there: asking the way to it tells the address this machine has on its network (RFC 5737).
+SOMEWHERE = ("192.0.2.1", 9)
+HANDSHAKE_S, AT_ONCE, CHUNK = 10.0, 100, 65_536
+
+
+def network_names() -> list[str]:
+    """What this machine is called on its network: its address, if it has one, and its name."""
+    names = []
+    with closing(socket.socket(socket.AF_INET, socket.SOCK_DGRAM)) as probe, suppress(OSError):
+        probe.connect(SOMEWHERE)
+        names.append(probe.getsockname()[0])
+    return [*names, socket.gethostname().lower()]
+
+
+def certificate(folder: Path, names: Sequence[str]) -> Path:
+    """The shop's own certificate for *names*, with its key, made once and renewed before it ends; its owner's alone."""
+    path, names = folder / CERTIFICATE, list(dict.fromkeys([*OWN_NAMES, *names]))
+    if not _still_good(path, names):
+        write_for_owner(path, _made(names))
+    return path
+
+
+def _still_good(path: Path, names: list[str]) -> bool:
+    try:
+        held = x509.load_pem_x509_certificate(path.read_bytes())
+        told = held.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+    except (OSError, ValueError, x509.ExtensionNotFound):
+        return False
+    ends = held.not_valid_after_utc - dt.datetime.now(dt.UTC)
+    return ends > RENEWED_BEFORE and {_name(it) for it in names} <= set(told)
+
+
+def _name(name: str) -> x509.GeneralName:
+    try:
+        return x509.IPAddress(ipaddress.ip_address(name))
+    except ValueError:
+        return x509.DNSName(name.encode("idna").decode())
+
+
+def _made(names: list[str]) -> bytes:
+    """A key and a certificate signed by it, PEM."""
+    key, now = ec.generate_private_key(ec.SECP256R1()), dt.datetime.now(dt.UTC)
+    own = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "Cold Arc of this shop")])
+    told = (
+        x509.CertificateBuilder(own, own, key.public_key(), x509.random_serial_number())
+        .not_valid_before(now - dt.timedelta(days=1))
+        .not_valid_after(now + VALID)
+        .add_extension(x509.SubjectAlternativeName([_name(it) for it in names]), critical=False)
+        .add_extension(x509.BasicConstraints(ca=False, path_length=None), critical=True)
+    )
+    plain = (serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption())
+    return key.private_bytes(*plain) + told.sign(key, hashes.SHA256()).public_bytes(serialization.Encoding.PEM)
+
+
+def serve_securely(held: Path, port: int, to_port: int) -> None:
+    """Takes https on every address at *port*, for what listens on this machine at *to_port*, until the program ends.
+
+    OSError where the port can't be used.
+    """
+    secure = ssl.create_default_context(ssl.Purpose.CLIENT_AUTH)
+    secure.load_cert_chain(held)
+    listening = socket.create_server(("", port), backlog=AT_ONCE)
+    threading.Thread(target=asyncio.run, args=(_serve(listening, secure, to_port),), daemon=True).start()
+
+
+async def _serve(listening: socket.socket, secure: ssl.SSLContext, to_port: int) -> None:
+    room = asyncio.Semaphore(AT_ONCE)
+
+    async def taken(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        with suppress(OSError):
+            async with room:
+                inner_reader, inner = await asyncio.open_connection("127.0.0.1", to_port)
+                await asyncio.gather(_passed(reader, inner), _passed(inner_reader, writer))
+
+    server = await asyncio.start_server(taken, sock=listening, ssl=secure, ssl_handshake_timeout=HANDSHAKE_S)
+    await server.serve_forever()
+
+
+async def _passed(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+    """Passes on what comes until it ends."""
+    try:
+        while data := await reader.read(CHUNK):
+            writer.write(data)
+            await writer.drain()
+    finally:
+        writer.close()
