@@ -15,7 +15,8 @@ run: setup
 	$(VENV)/bin/cold-arc serve
 
 test: setup-dev chromium check
-	$(PY) -m pytest
+	$(PY) -m pytest -m "not timed" --numprocesses auto --maxprocesses 4 --dist worksteal
+	$(PY) -m pytest -m timed
 
 check: setup-dev
 	$(VENV)/bin/ruff check .

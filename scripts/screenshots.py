@@ -34,7 +34,7 @@ VIEWS = {
     "09-verify": ("/jobs/1/low/verify", DESK, "night"),
     "09-numbers": ("/jobs/1/low-left/numbers", DESK, "night"),
     "09-shoot-out": ("/jobs/1/low-left/shoot-out", DESK, "night"),
-    "09-warm-up-day": ("/jobs/1/low-left/warm-up", DESK, "day"),
+    "08-photo-day": ("/jobs/1/low/aim/photo", DESK, "day"),
     "10-hand-over": ("/jobs/1/low/hand-over", DESK, "night"),
     "bench": ("/bench?source=led&axial=-2&points=1", DESK, "night"),
     "sheet-day": ("/jobs/1/sheet", DESK, "day"),
@@ -54,6 +54,9 @@ def main(names: list[str], out: Path) -> None:
             if "bench" in path or "match?" in path or "beside" in path:
                 page.locator("[data-wall]").first.wait_for(timeout=90_000)
             page.locator(".predicting").wait_for(state="detached", timeout=90_000)
+            if "photo" in path:
+                page.get_by_role("button", name="Simulated camera").click()
+                page.locator("[data-wall]").wait_for()
             page.wait_for_load_state("networkidle")
             page.screenshot(path=out / f"{name}.png")
             context.close()

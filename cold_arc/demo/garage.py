@@ -10,6 +10,7 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
+from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import BeamKey, Front, Key, SocketKey, UnitKey
@@ -31,6 +32,7 @@ from cold_arc.core.job.entries import (
     PlannedFor,
     Proved,
     Read,
+    Readied,
     Routed,
     ShootOutEnded,
     Supplied,
@@ -250,6 +252,7 @@ def _nearly_done(session: Session) -> None:
     story.close_up()
     story.prove("closed", ["low", "high", "turn", "position", "marker", "hazard"])
     story.finish(Stage.PROVE)
+    story.add(Readied(tuple(CHECKS)), *low)
     for key, found, aimed in ((low[0], -0.0052, -0.0128), (low[1], -0.0214, -0.0121)):
         story.add(Aimed("found", "un-r48-low", 0.66, 10.0, found, f"{found:.2%}", spacing_m=1.24), key)
         story.add(Aimed("left", "un-r48-low", 0.66, 10.0, aimed, f"{aimed:.2%}", spacing_m=1.24, turns=1.5), key)
