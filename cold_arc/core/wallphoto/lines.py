@@ -18,12 +18,14 @@ from scipy.optimize import least_squares
 from cold_arc.core.wallphoto.picture import PhotoUnusableError
 
 Array = NDArray[np.float64]
+Shape = tuple[float, float, float, float, float]
 WINDOW_DEG = 0.1
 # Where the flat side and the other are looked for, degrees off the elbow's usual place; how wide a jump is a miss; the
 # rise from which a bend is an elbow; what a robust fit takes for noise (own).
 FLAT_DEG, KERB_DEG, ELBOW_WITHIN_DEG = (-7.0, -0.8), (0.8, 5.0), 3.0
 LEAST_RISE, ROBUST_DEG, LEAST_COLUMNS = math.tan(math.radians(4.0)), 0.03, 8
 LEAST_TOP_DEG, ELBOWS_DEG = 0.1, (-1.5, -0.5, 0.5, 1.5)
+USUAL_RISE, USUAL_TOP_DEG = 0.27, 0.6
 PLACE_FLOOR, SHARP_FLOOR, STEADY_DEG = 0.08, 0.015, 0.1
 # Below this G there is no cut-off to speak of; what is beam at all, of a column's brightest.
 LEAST_G, BEAM_SHARE = 0.05, 0.05
@@ -88,7 +90,7 @@ class CutOff:
 def fit_cut_off(edge: Edge, traffic: str, bends: bool = True, near: CutOff | None = None) -> CutOff:
     """The lines of a cut-off; *bends*: such a beam may rise on the kerb side. PhotoUnusableError where none shows.
 
-    Its elbow is looked for *near* that of lines found before, else all over.
+    A bend is looked for *near* that of lines found before, else all over.
     """
     kerb = 1.0 if traffic == "right" else -1.0
     h = edge.h * kerb
@@ -99,9 +101,7 @@ def fit_cut_off(edge: Edge, traffic: str, bends: bool = True, near: CutOff | Non
     if np.sum((h > FLAT_DEG[0]) & (h < FLAT_DEG[1])) < LEAST_COLUMNS:
         raise PhotoUnusableError("No cut-off is seen on the flat side of the beam: show more of the wall.")
     flat = _straight(h, v, FLAT_DEG, kerb)
-    elbows = (near.elbow[0] * kerb,) if near and near.elbow else ELBOWS_DEG
-    bent = _bent(h, v, flat, kerb, elbows)
-    return bent or flat
+    return _bent(h, v, kerb, [_shape(near, kerb)] if near and near.elbow else _bends(flat, kerb)) or flat
 
 
 def _line(h: Array, v: Array) -> tuple[Array, Array]:
@@ -135,7 +135,18 @@ def _straight(h: Array, v: Array, span: tuple[float, float], kerb: float) -> Cut
     return CutOff(float(level), float(slope) * kerb, float(level_se), float(slope_se), None, (0.0, 0.0))
 
 
-def _bent(h: Array, v: Array, flat: CutOff, kerb: float, elbows: Iterable[float]) -> CutOff | None:
+def _shape(cut: CutOff, kerb: float) -> Shape:
+    """Level, slope, the elbow's place, the rise from there on and its top, of lines found before."""
+    assert cut.elbow is not None
+    return cut.level_deg, cut.slope * kerb, cut.elbow[0] * kerb, cut.rise * kerb, cut.top
+
+
+def _bends(flat: CutOff, kerb: float) -> list[Shape]:
+    """Where a bend is looked for first, its straight part known."""
+    return [(flat.level_deg, flat.slope * kerb, at, USUAL_RISE, USUAL_TOP_DEG) for at in ELBOWS_DEG]
+
+
+def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> CutOff | None:
     """Flat, then rising from the elbow on, to a top at which it may run level again; None where it does not rise."""
     inside = (h > FLAT_DEG[0]) & (h < KERB_DEG[1])
     if np.sum((h > KERB_DEG[0]) & inside) < LEAST_COLUMNS:
@@ -146,11 +157,16 @@ def _bent(h: Array, v: Array, flat: CutOff, kerb: float, elbows: Iterable[float]
         level, slope, at, rise, top = shape
         return np.asarray(level + slope * x + np.minimum(rise * np.maximum(x - at, 0.0), top) - y)
 
+    def turns(shape: Array) -> Array:
+        _, _, at, rise, top = shape
+        beyond = np.maximum(x - at, 0.0)
+        rising, level = (beyond > 0) & (rise * beyond < top), rise * beyond >= top
+        return np.stack([np.ones_like(x), x, -rise * rising, beyond * rising, level], axis=1)
+
     best = None
-    for at in elbows:
-        start = [flat.level_deg, flat.slope * kerb, at, 0.27, 0.6]
+    for start in starts:
         bounds = ([-15, -0.5, -ELBOW_WITHIN_DEG, 0.0, LEAST_TOP_DEG], [15, 0.5, ELBOW_WITHIN_DEG, 3.0, 4.0])
-        fit = least_squares(off, np.clip(start, *bounds), bounds=bounds, loss="soft_l1", f_scale=ROBUST_DEG)
+        fit = least_squares(off, np.clip(start, *bounds), turns, bounds=bounds, loss="soft_l1", f_scale=ROBUST_DEG)
         best = fit if best is None or fit.cost < best.cost else best
     assert best is not None
     level, slope, at, rise, top = best.x

@@ -95,7 +95,12 @@ def measure(
 
 def follow(picture: WallPicture, camera: WallCamera, subject: Subject) -> tuple[float, float | None]:
     """Where the beam is aimed, degrees up and right, without what that is worth: while a screw is turned."""
-    return _found(in_directions(picture, camera, subject), camera, subject)[0].aim_deg
+    wall = in_directions(picture, camera, subject)
+    if subject.function == "high":
+        spot, _ = hot_spot(wall)
+        return spot.v_deg, spot.h_deg
+    _, cut = _cut_off(wall, camera, subject)
+    return cut.level_deg, cut.elbow[0] if cut.elbow else None
 
 
 def _a_degree_px(camera: WallCamera, subject: Subject) -> float:
