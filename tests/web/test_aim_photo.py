@@ -95,6 +95,12 @@ def test_a_meters_reading_makes_lines_of_equal_light(demo):
     assert status == 200
     assert page.count('class="isolux"') >= 4
     assert "Brightest" in page
+    assert "the car's own lean" not in page
+    leaning = {"rear_right": "18", "front_right": "18", "spacing": "1.2 m"}
+    demo.post("/jobs/1/low/aim/wall", rule="un-r48-low", height="0.70 m", distance="7.62 m", **leaning)
+    page = demo.get(where)
+    assert "the car's own lean is in it" in page
+    assert "+0.69°" in page  # 12 mm a metre
     status, page = mark(demo, where, it.marks, lux="300 lx")
     assert status == 422
     assert "Say where it was held." in page
@@ -214,6 +220,21 @@ def test_the_list_before_aiming_is_ticked_and_kept(demo):
     assert "are not ticked" not in demo.get("/jobs/1/low/aim")
     demo.http.post("/jobs/1/low/aim/ready", data={})
     assert "6 of 6 are not ticked" in demo.get("/jobs/1/low/aim")
+
+
+def test_a_floor_that_leans_gives_each_lamp_its_own_axis(demo):
+    """By hand: 18 mm over a track of 1.5 m lifts the car by 9 mm and a lamp 0.6 m off its middle by 7.2 mm."""
+    told = {"rule": "un-r48-low", "height": "0.70 m", "distance": "10 m", "rear_right": "18", "front_right": "18"}
+    page = demo.post("/jobs/1/low/aim/wall", status=422, **told)
+    assert "Say how far apart the lamps are" in page
+    page = demo.post("/jobs/1/low/aim/wall", **told, spacing="1.2 m")
+    assert "leans with the car: 12.0 mm a metre, up to the right" in page
+    assert "off the plane" not in page
+    assert 'placeholder="left 70.2 cm, right 71.6 cm"' in demo.get(PAGE)
+    send(demo, camera="simulated", lamp="low-right", phase="left", distance="10 m", height="")
+    assert kept(demo, WallPhotographed)[-1].axis_m == pytest.approx(0.7162)
+    page = demo.post("/jobs/1/low/aim/wall", **(told | {"rear_right": ""}), spacing="1.2 m")
+    assert "One wheel stands off the plane" in page
 
 
 def test_the_wall_is_kept_with_its_floor_and_the_makers_mark(demo):

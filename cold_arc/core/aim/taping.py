@@ -1,7 +1,7 @@
 """Where to tape the wall: heights from the floor and places from the car's centre line, on a floor level or measured.
 
-A lamp is aimed against the plane its car stands on. On a floor that slopes that plane is the line through the floor
-under the axles, carried on to the wall; the wall's own floor may lie off it. Geometry, worked out here.
+A lamp is aimed against the plane its car stands on. On a floor that slopes that is the plane nearest the floor under
+the four wheels, carried on to the wall; the wall's own floor may lie off it. Geometry, worked out here.
 """
 
 from __future__ import annotations
@@ -12,6 +12,8 @@ from dataclasses import dataclass
 
 from cold_arc.core.aim.rules import Target
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import UnitSystem, say_offset, say_percent
 
 # Before anything is aimed (common practice, no published source).
@@ -25,8 +27,11 @@ CHECKS = {
 }
 
 
-# A floor steeper than this is a ramp, or a slip of hand (own).
-MOST_PITCH = 0.05
+# A floor steeper than this is a ramp, or a slip of hand; a wheel farther than this off the plane of the other three, m,
+# lets the springs tilt the car (own).
+MOST_SLOPE, MOST_TWIST_M = 0.05, 0.010
+# What tape shows: lines that lean less are taped level, m a metre.
+LEAST_LEAN = 0.0005
 
 
 class FloorError(ValueError):
@@ -39,43 +44,111 @@ class FloorError(ValueError):
 
 @dataclass(frozen=True)
 class Floor:
-    """Heights of the floor by water level or laser, m, up positive, against any one level: under the rear axle, under
-    the front axle, at the wall. *wheelbase_m* between the axles; *overhang_m* from the front axle to the lamps."""
+    """Heights of the floor by water level or laser, m, up positive, against any one level: under the rear wheels, under
+    the front wheels, at the wall below the lamps; on the left, and on the right where it is not as on the left.
+
+    *wheelbase_m* between the axles; *overhang_m* from the front axle to the lamps; *track_m* from wheel to wheel.
+    """
 
     rear_m: float = 0.0
     front_m: float = 0.0
     wall_m: float = 0.0
     wheelbase_m: float = 2.6
     overhang_m: float = 0.8
+    rear_right_m: float | None = None
+    front_right_m: float | None = None
+    wall_right_m: float | None = None
+    track_m: float = 1.5
 
     def __post_init__(self) -> None:
         """Refuses a floor no car is aimed on."""
-        if self.wheelbase_m <= 0:
-            raise FloorError("wheelbase", "A wheelbase is above nothing.")
-        if abs(self.pitch) > MOST_PITCH:
-            raise FloorError("front", f"That is a slope of {say_percent(self.pitch, 1)}: look at the heights again.")
+        for name in ("wheelbase", "track"):
+            if getattr(self, f"{name}_m") <= 0:
+                raise FloorError(name, f"A {name} is above nothing.")
+        for name, slope in (("front", self.pitch), ("front_right", self.lean)):
+            if abs(slope) > MOST_SLOPE:
+                raise FloorError(name, f"That is a slope of {say_percent(slope, 1)}: look at the heights again.")
+
+    @property
+    def _rear(self) -> tuple[float, float]:
+        return _both(self.rear_m, self.rear_right_m)
+
+    @property
+    def _front(self) -> tuple[float, float]:
+        return _both(self.front_m, self.front_right_m)
 
     @property
     def pitch(self) -> float:
         """The slope of the plane the car stands on, nose up positive."""
-        return (self.front_m - self.rear_m) / self.wheelbase_m
+        return (sum(self._front) - sum(self._rear)) / 2 / self.wheelbase_m
+
+    @property
+    def lean(self) -> float:
+        """Its slope across, right side up positive."""
+        return (_rise(self._front) + _rise(self._rear)) / 2 / self.track_m
+
+    @property
+    def twist_m(self) -> float:
+        """How far one wheel stands off the plane of the other three."""
+        return abs(_rise(self._front) - _rise(self._rear))
+
+    @property
+    def level(self) -> bool:
+        """Whether every height is alike."""
+        return len({*self._rear, *self._front, *_both(self.wall_m, self.wall_right_m)}) == 1
+
+    @property
+    def by_side(self) -> bool:
+        """Whether it is another floor for the left lamp than for the right one."""
+        return self.lean != 0 or _rise(_both(self.wall_m, self.wall_right_m)) != 0
+
+    def at_lamp_m(self, right_m: float) -> float:
+        """How high the car's plane lies below a lamp so far right of the car's middle."""
+        return sum(self._front) / 2 + self.pitch * self.overhang_m + self.lean * right_m
+
+    def at_wall_m(self, right_m: float) -> float:
+        """How high the floor lies at the wall on the side of such a lamp; the middle between both for one amidst."""
+        left, right = _both(self.wall_m, self.wall_right_m)
+        return (left + right) / 2 if not right_m else (left if right_m < 0 else right)
+
+
+def _both(left_m: float, right_m: float | None) -> tuple[float, float]:
+    return left_m, left_m if right_m is None else right_m
+
+
+def _rise(sides: tuple[float, float]) -> float:
+    return sides[1] - sides[0]
 
 
 LEVEL = Floor()
 
 
-def height_on_wall_m(lamp_height_m: float, slope: float, distance_m: float, floor: Floor = LEVEL) -> float:
-    """How high above the floor at the wall a line of *slope* from the lamp stands, m.
+def height_on_wall_m(
+    lamp_height_m: float, slope: float, distance_m: float, floor: Floor = LEVEL, right_m: float = 0.0
+) -> float:
+    """How high above the floor at the wall a line of *slope* from the lamp stands straight before it, m.
 
-    *lamp_height_m* is measured from the floor at the lamp, which lies on the car's plane.
+    *lamp_height_m* is measured from the floor at the lamp, which lies on the car's plane, *right_m* of its middle.
 
     >>> round(height_on_wall_m(0.72, -0.012, 10.0), 3)
     0.6
     >>> round(height_on_wall_m(0.72, -0.012, 10.0, Floor(front_m=0.026)), 3)  # nose up 1 %
     0.734
     """
-    lamp_m = floor.front_m + floor.pitch * floor.overhang_m + lamp_height_m
-    return lamp_m + (floor.pitch + slope) * distance_m - floor.wall_m
+    lamp_m = floor.at_lamp_m(right_m) + lamp_height_m
+    return lamp_m + (floor.pitch + slope) * distance_m - floor.at_wall_m(right_m)
+
+
+def lamp_right_m(side: Side, spacing_m: float | None) -> float:
+    """How far right of the car's middle a lamp sits; 0 where the spacing is not known."""
+    return (1 if side is Side.RIGHT else -1) * (spacing_m or 0.0) / 2
+
+
+def floor_findings(floor: Floor) -> Iterator[Finding]:
+    """What to mind of a floor."""
+    if floor.twist_m > MOST_TWIST_M:
+        text = "One wheel stands off the plane of the other three, so the springs tilt the car. Choose another place."
+        yield Finding(Level.CAUTION, text, PRACTICE, f"{1000 * floor.twist_m:.0f} mm")
 
 
 @dataclass(frozen=True)
@@ -97,19 +170,29 @@ class Lamp:
 def taping(
     lamps: Mapping[Side, Lamp], spacing_m: float | None, distance_m: float, system: UnitSystem, floor: Floor = LEVEL
 ) -> Iterator[Tape]:
-    """What to tape, in order: the car's centre line, each lamp's, the lamps' height, the lines of the rule.
+    """What to tape, in order: the car's centre line, each lamp's, the lamps' height, the lines of the rule, their lean.
 
-    Lamps that stand alike are told at once.
+    Lamps whose lines stand alike are told at once.
     """
     yield Tape("The car's centre line", "upright, from floor to above the lamps' height")
     for side in lamps if spacing_m else ():
         away = say_offset((spacing_m or 0.0) / 2, system)
         yield Tape(f"{side.value.capitalize()} lamp's centre line", f"from the car's centre line {away} {side.value}")
-    alike = len(set(lamps.values())) == 1
-    for side, lamp in list(lamps.items())[: 1 if alike else None]:
-        for what, slope in _lines(lamp.target):
-            place = say_offset(height_on_wall_m(lamp.height_m, slope, distance_m, floor), system)
-            yield Tape(what if alike else f"{side.value.capitalize()} lamp: {what.lower()}", f"from the floor {place}")
+    told = {
+        side: [
+            (what, height_on_wall_m(lamp.height_m, slope, distance_m, floor, lamp_right_m(side, spacing_m)))
+            for what, slope in _lines(lamp.target)
+        ]
+        for side, lamp in lamps.items()
+    }
+    alike = all(lines == next(iter(told.values())) for lines in told.values())
+    for side, lines in list(told.items())[: 1 if alike else None]:
+        for what, height_m in lines:
+            place = f"from the floor {say_offset(height_m, system)}"
+            yield Tape(what if alike else f"{side.value.capitalize()} lamp: {what.lower()}", place)
+    if abs(floor.lean) >= LEAST_LEAN:
+        way = "right" if floor.lean > 0 else "left"
+        yield Tape("Every level line", f"leans with the car: {1000 * abs(floor.lean):.1f} mm a metre, up to the {way}")
 
 
 def _lines(target: Target) -> Iterator[tuple[str, float]]:

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cold_arc.core.aim.rules import built_in
-from cold_arc.core.aim.taping import Floor, FloorError, Lamp, height_on_wall_m, taping
+from cold_arc.core.aim.taping import Floor, FloorError, Lamp, floor_findings, height_on_wall_m, lamp_right_m, taping
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.units import UnitSystem
 
@@ -34,9 +34,47 @@ def test_the_band_is_as_wide_on_any_floor(distance, pitch):
     assert lines[1] - lines[0] == pytest.approx(0.02 * distance)
 
 
+@given(HEIGHTS, SLOPES, DISTANCES, st.floats(-0.03, 0.03), st.floats(-0.03, 0.03), st.sampled_from(list(Side)))
+def test_a_floor_that_leans_evenly_changes_nothing(height, slope, distance, pitch, lean, side):
+    """Car and wall on one plane tilted both ways, measured at four wheels and below both lamps: closed form."""
+
+    def plane(right, forward):
+        return 0.05 + pitch * forward + lean * right
+
+    pairs = {"rear": (0.75, -2.6), "front": (0.75, 0.0), "wall": (0.6, 0.8 + distance)}
+    told = {f"{name}{word}_m": plane(way * x, y)
+            for name, (x, y) in pairs.items() for word, way in (("", -1), ("_right", 1))}  # fmt: skip
+    floor = Floor(**told)
+    at = height_on_wall_m(height, slope, distance, floor, lamp_right_m(side, 1.2))
+    assert at == pytest.approx(height + slope * distance)
+    assert (floor.pitch, floor.lean) == (pytest.approx(pitch), pytest.approx(lean))
+    assert not list(floor_findings(floor))
+
+
+def test_a_floor_that_leans_is_taped_lamp_by_lamp():
+    """By hand: 18 mm over 1.5 m lifts the car by 9 mm, a lamp 0.6 m off its middle by 7.2, leans 12 mm a metre."""
+    words = told("un-r48-low", 0.7, 10.0, spacing_m=1.2, floor=Floor(rear_right_m=0.018, front_right_m=0.018))
+    assert words["Right lamp: lamp height, level with the car"] == "from the floor 71.6 cm"
+    assert words["Left lamp: lamp height, level with the car"] == "from the floor 70.2 cm"
+    assert words["Every level line"] == "leans with the car: 12.0 mm a metre, up to the right"
+    assert "Every level line" not in told("un-r48-low", 0.7, 10.0, floor=Floor(front_m=0.02))
+
+
+def test_a_wheel_off_the_plane_of_the_others_is_minded():
+    """Common practice, no published source; 20 mm under one wheel is 5 mm off the nearest plane at each."""
+    (finding,) = floor_findings(Floor(front_right_m=0.02))
+    assert finding.number == "20 mm"
+    assert Floor(front_right_m=0.02).lean == pytest.approx(0.02 / 2 / 1.5)
+    assert not list(floor_findings(Floor(front_right_m=0.009)))
+
+
 def test_a_ramp_is_refused():
     with pytest.raises(FloorError, match="look at the heights again"):
         Floor(front_m=0.2)
+    with pytest.raises(FloorError, match="look at the heights again"):
+        Floor(front_right_m=0.1, rear_right_m=0.1)
+    with pytest.raises(FloorError, match="above nothing"):
+        Floor(track_m=0.0)
 
 
 def heights(told):

@@ -97,7 +97,7 @@ def frame(job_id: int, scope: Scope) -> FlaskResponse:
     page, key = _open(job_id, scope)
     now = in_use(page, key)
     sent = request.files.get("frame")
-    axis = axis_m(page, [key], now.height_m, now.distance_m)
+    axis = axis_m(page, key, now.distance_m)
     hung = covered(key.side, 100 * axis)
     subject = Subject(now.distance_m, axis, key.function.value, page.market.traffic, hung)
     try:
@@ -139,7 +139,7 @@ def simulated(job_id: int, scope: Scope) -> FlaskResponse:
         abort(404)
     now, screws = in_use(page, key), SimulatedScrews()
     screws.turn(*(_turns(request.args.get(name, "0")) for name in ("height", "side")))
-    axis = axis_m(page, [key], now.height_m, now.distance_m)
+    axis = axis_m(page, key, now.distance_m)
     taken = _camera(setup, now.distance_m, axis, key.side).frame(turned_deg(setup, screws.up, screws.right))
     headers = {"Cache-Control": "no-store"}
     return FlaskResponse(taken, mimetype="image/jpeg", headers=headers)

@@ -17,6 +17,7 @@ from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.entries import Aimed, WallPhotographed
 from cold_arc.core.job.outcome import AIM_PHASES
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.units import say_offset
 from cold_arc.core.units.quantities import Distance, Offset, Quantity
 from cold_arc.core.wallphoto.camera import Mark
 from cold_arc.core.wallphoto.isolux import LuxReading
@@ -47,12 +48,16 @@ CALIBRATION = Quantity(0.1, 200_000, "lx")
 
 
 class TakenForm(FlaskForm):
-    """A photograph to keep: of which lamp, when, where the wall is."""
+    """A photograph to keep: of which lamp, when, where the wall is; the axis as the wall was laid, if not told."""
 
     lamp = RadioField("Lamp")
     phase = fields.one_of("Taken", AIM_PHASES, "found")
     distance = fields.distance("Distance, lamp to wall", 1, 40)
-    height = fields.distance("Lamp's axis above the floor, at the wall", 0.2, 3)
+    height = fields.distance("Lamp's axis above the floor", 0.2, 3, required=False)
+
+    def axis_of(self, page: StagePage, key: BeamKey) -> float:
+        """How high the lamp's axis meets the wall."""
+        return float(self.height.data or axis_m(page, key, self.distance.data))
 
 
 class MarkForm(Form):
@@ -115,8 +120,9 @@ def page(job_id: int, scope: Scope) -> Any:
         return page.render((), template="aim-photo", form=None)
     beams = page.beams_alike
     known = usual(page, beams)
-    axis = axis_m(page, beams, known["height"], known["distance"])
-    form = TakenForm(data=known | {"height": axis})
+    axes = {key.side: axis_m(page, key, known["distance"]) for key in beams}
+    alike = len(set(axes.values())) == 1
+    form = TakenForm(data=known | {"height": axes[beams[0].side] if alike else None})
     form.lamp.choices = fields.choices({str(key): key.side.value.capitalize() for key in beams})
     wrong = ""
     if form.validate_on_submit():
@@ -126,7 +132,14 @@ def page(job_id: int, scope: Scope) -> Any:
         except PhotoError as error:
             wrong = str(error)
     return page.render(
-        (), ["glare"], template="aim-photo", form=form, taken=taken_of(page), wrong=wrong, phases=AIM_PHASES
+        (),
+        ["glare"],
+        template="aim-photo",
+        form=form,
+        taken=taken_of(page),
+        wrong=wrong,
+        phases=AIM_PHASES,
+        axes_laid=", ".join(f"{side.value} {say_offset(it, fields.unit_system())}" for side, it in axes.items()),
     )
 
 
@@ -134,7 +147,7 @@ def _take(page: StagePage, key: BeamKey, form: TakenForm) -> str:
     """Keeps what was sent; measures it at once where the printed target is seen. Returns where to go on."""
     simulated = request.form.get("camera") == "simulated"
     files = [_simulated(page, key, form)] if simulated else [it.read() for it in request.files.getlist("photos")]
-    new = WallPhotographed(form.phase.data, (), form.distance.data, form.height.data, simulated=simulated)
+    new = WallPhotographed(form.phase.data, (), form.distance.data, form.axis_of(page, key), simulated=simulated)
     new, pixels = wall_photos.kept(page, files, new)
     marks = wall_photos.marks_seen(new, key, pixels)
     if marks:
@@ -153,9 +166,9 @@ def _simulated(page: StagePage, key: BeamKey, form: TakenForm) -> bytes:
         raise PhotoError("This lamp can't be modelled: no simulated camera sees it.")
     aimed = page.record.aimed(key, form.phase.data) or page.record.aimed(key, "found")
     turned = turned_deg(setup, aimed.slope, aimed.sideways) if aimed else (0.0, 0.0)
-    pose = before_the_wall(form.distance.data, form.height.data)
-    wall = form.distance.data, form.height.data
-    return photograph(beam_of(setup), pose, Shot(exposure=-0.3), (), *wall, turned, key.side).jpeg()
+    wall = form.distance.data, form.axis_of(page, key)
+    shot = Shot(exposure=-0.3)
+    return photograph(beam_of(setup), before_the_wall(*wall), shot, (), *wall, turned, key.side).jpeg()
 
 
 def _measured_or_told(page: StagePage, key: BeamKey, new: WallPhotographed, pixels: list[Pixels]) -> WallPhotographed:

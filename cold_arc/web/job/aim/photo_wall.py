@@ -10,6 +10,7 @@ from flask import url_for
 
 from cold_arc.core.aim.judging import judge, judge_sideways, simulated_words
 from cold_arc.core.aim.rules import Target
+from cold_arc.core.aim.taping import LEAST_LEAN
 from cold_arc.core.beam.derived import wall_place
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.findings import Finding, Level
@@ -23,6 +24,7 @@ from cold_arc.formats.picture import Frame
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.aim import wall_photos
 from cold_arc.web.job.aim.in_use import in_use
+from cold_arc.web.job.aim.wall import floor_of
 from cold_arc.web.job.stage_page import StagePage
 from cold_arc.web.parts.wall import Mark, View, Wall, WallPoint, add_bands, lamp_wall, path_of
 
@@ -93,6 +95,10 @@ def photo_findings(page: StagePage, key: BeamKey, it: WallPhotographed) -> list[
         return []
     target = in_use(page, key).target
     told = [*simulated_words(it.simulated), *(Finding(Level.NOTE, text, PRACTICE) for text in it.found.warnings)]
+    floor = floor_of(page, [key])
+    if floor and abs(floor.lean) >= LEAST_LEAN and not it.by_target:
+        text = "The roll told is against a true level: the car's own lean is in it."
+        told.append(Finding(Level.NOTE, text, PRACTICE, _deg(math.degrees(math.atan(floor.lean)))))
     if target is None:
         return told
     up, right = it.found.aim_deg

@@ -6,8 +6,20 @@ from collections.abc import Sequence
 from typing import Any
 
 from flask import Blueprint, Response, abort, render_template, request, url_for
+from wtforms import Field
 
-from cold_arc.core.aim.taping import CHECKS, LEVEL, Floor, FloorError, Lamp, Tape, height_on_wall_m, taping
+from cold_arc.core.aim.taping import (
+    CHECKS,
+    LEVEL,
+    Floor,
+    FloorError,
+    Lamp,
+    Tape,
+    floor_findings,
+    height_on_wall_m,
+    lamp_right_m,
+    taping,
+)
 from cold_arc.core.beam.focusing import focus_of
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
@@ -19,39 +31,58 @@ from cold_arc.core.wallphoto.wall_target import PAPERS, WallTarget
 from cold_arc.formats.wall_target import to_pdf, to_svg
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
-from cold_arc.web.job.aim.in_use import usual
+from cold_arc.web.job.aim.in_use import in_use, usual
 from cold_arc.web.job.aim.rules_here import Here, rules_here
-from cold_arc.web.job.aim.standing import HINTS, StandingForm
+from cold_arc.web.job.aim.standing import HINTS as STANDING_HINTS
+from cold_arc.web.job.aim.standing import StandingForm
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.job.wall_light import modelled_now
 
 bp = Blueprint("aim_wall", __name__)
-FLOOR = {"rear": "rear_m", "front": "front_m", "wall": "wall_m", "wheelbase": "wheelbase_m", "overhang": "overhang_m"}
-IN_MM = ("rear", "front", "wall")
+HINTS = STANDING_HINTS | {
+    "rear": "0", "front": "+12", "wall": "−5", "rear_right": "as the left", "front_right": "as the left",
+    "wall_right": "as the left", "wheelbase": "2.6 m", "overhang": "0.8 m", "track": "1.5 m",
+}  # fmt: skip
+HEIGHTS = ("rear", "rear_right", "front", "front_right", "wall", "wall_right")
+LENGTHS = ("wheelbase", "overhang", "track")
 
 
 class WallForm(StandingForm):
     """The lamps, the wall, and the floor where it is not level."""
 
-    rear = fields.number("Floor under the rear axle, mm up", -300, 300, "mm", required=False)
-    front = fields.number("Floor under the front axle, mm up", -300, 300, "mm", required=False)
-    wall = fields.number("Floor at the wall, mm up", -300, 300, "mm", required=False)
+    rear = fields.number("Left rear wheel, mm up", -300, 300, "mm", required=False)
+    rear_right = fields.number("Right rear wheel, if otherwise", -300, 300, "mm", required=False)
+    front = fields.number("Left front wheel, mm up", -300, 300, "mm", required=False)
+    front_right = fields.number("Right front wheel, if otherwise", -300, 300, "mm", required=False)
+    wall = fields.number("Wall below the left lamp, mm up", -300, 300, "mm", required=False)
+    wall_right = fields.number("Wall below the right lamp, if otherwise", -300, 300, "mm", required=False)
     wheelbase = fields.distance("Wheelbase", 1, 6, required=False)
     overhang = fields.distance("Front axle to lamps", 0.1, 2, required=False)
+    track = fields.distance("Track, wheel to wheel", 0.8, 3, required=False)
 
     def floor(self) -> Floor | None:
         """The floor as measured; None, with the field marked, where it can't be."""
         told = {
-            it: self[name].data / (1000 if name in IN_MM else 1)
-            for name, it in FLOOR.items()
+            f"{name}_m": self[name].data / (1000 if name in HEIGHTS else 1)
+            for name in (*HEIGHTS, *LENGTHS)
             if self[name].data is not None
         }
         try:
-            return Floor(**told)
+            floor = Floor(**told)
         except FloorError as error:
             self[error.field].errors = [str(error)]
             return None
+        if floor.by_side and self.spacing.data is None:
+            self.spacing.errors = ["Say how far apart the lamps are: left and right stand on other floor."]
+            return None
+        return floor
+
+    @property
+    def floor_rows(self) -> list[list[Field]]:
+        """The floor's fields as they are laid: left and right by each other, the lengths last."""
+        names = [*(HEIGHTS[it : it + 2] for it in range(0, len(HEIGHTS), 2)), LENGTHS]
+        return [[self[name] for name in row] for row in names]
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/aim/wall", methods=["GET", "POST"])
@@ -72,9 +103,9 @@ def page(job_id: int, scope: Scope) -> Any:
     sides = [key.side for key in page.beams_alike]
     told = {"rule": here.rule.id} | {it.name: it.typed for it in form if isinstance(it, fields.TypedField) and it.typed}
     return page.render(
-        (), ["glare"], template="aim-wall", form=form, hints=HINTS, told=told, rule=here.rule, laid=laid,
-        tapes=_tapes(laid),
-        checks=CHECKS, ready=readied(page.record, page.beams[0]), papers=PAPERS, sides=sides,
+        [*floor_findings(laid.floor)] if laid and laid.floor else [], ["glare"], template="aim-wall", form=form,
+        hints=HINTS, told=told, rule=here.rule, laid=laid, tapes=_tapes(laid), checks=CHECKS,
+        ready=readied(page.record, page.beams[0]), papers=PAPERS, sides=sides,
     )  # fmt: skip
 
 
@@ -93,8 +124,8 @@ def _known(page: StagePage) -> dict[str, Any]:
     """The wall as it was kept or used last."""
     known = usual(page, page.beams)
     floor = floor_of(page, page.beams)
-    told = {name: getattr(floor, it) for name, it in FLOOR.items()} if floor else {}
-    return known | {name: value * (1000 if name in IN_MM else 1) for name, value in told.items()}
+    told = {name: getattr(floor, f"{name}_m") for name in (*HEIGHTS, *LENGTHS)} if floor else {}
+    return known | {name: value * (1000 if name in HEIGHTS else 1) for name, value in told.items() if value is not None}
 
 
 def floor_of(page: StagePage, beams: Sequence[BeamKey]) -> Floor | None:
@@ -103,9 +134,11 @@ def floor_of(page: StagePage, beams: Sequence[BeamKey]) -> Floor | None:
     return kept[-1].floor if kept else None
 
 
-def axis_m(page: StagePage, beams: Sequence[BeamKey], height_m: float, distance_m: float) -> float:
-    """How high a lamp's axis meets the wall, above the floor there."""
-    return height_on_wall_m(height_m, 0.0, distance_m, floor_of(page, beams) or LEVEL)
+def axis_m(page: StagePage, key: BeamKey, distance_m: float) -> float:
+    """How high a lamp's axis meets a wall so far off, above the floor there."""
+    now = in_use(page, key)
+    right = lamp_right_m(key.side, now.spacing_m)
+    return height_on_wall_m(now.height_m, 0.0, distance_m, floor_of(page, [key]) or LEVEL, right)
 
 
 def _laid(form: WallForm, here: Here, asked: bool) -> WallLaid | None:
@@ -118,7 +151,7 @@ def _laid(form: WallForm, here: Here, asked: bool) -> WallLaid | None:
     left, right = (form.height_of(side) for side in Side)
     return WallLaid(
         here.base, left, form.distance.data, form.spacing.data,
-        floor if any((floor.rear_m, floor.front_m, floor.wall_m)) else None,
+        None if floor.level else floor,
         form.mark.data, here.own, right if right != left else None,
     )  # fmt: skip
 
@@ -156,7 +189,8 @@ def target(job_id: int, scope: Scope, side: str, kind: str) -> Response:
     if laid is None:
         abort(404)
     laid, booking = laid.of(Side(side)), page.job.booking
-    height = height_on_wall_m(laid.height_m, 0.0, laid.distance_m, laid.floor or LEVEL)
+    right = lamp_right_m(Side(side), laid.spacing_m)
+    height = height_on_wall_m(laid.height_m, 0.0, laid.distance_m, laid.floor or LEVEL, right)
     printed = WallTarget(
         Side(side), target_of(laid), laid.distance_m,
         f"{booking.reference}, {side} lamp, wall at {say_distance(laid.distance_m, fields.unit_system())}",
