@@ -111,7 +111,9 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
 def _let_in(app: Any, folder: Path, port: int, names: list[str]) -> None:
     """Serves the shop's telephones and tablets by https too, and says where."""
     from cold_arc.web.job.aim.live import SECURE_PORT
+    from cold_arc.web.shell.guests import ask_for_code
 
+    code = ask_for_code(app)
     inner = _server(app, HOST, 0, url_scheme="https")
     with _port_named(port + 1):
         serve_securely(certificate(folder, names), port + 1, inner.effective_port)
@@ -119,7 +121,8 @@ def _let_in(app: Any, folder: Path, port: int, names: list[str]) -> None:
     app.config[SECURE_PORT] = port + 1
     print("In the shop's network (the second lends pages the camera; its certificate is the shop's own):")
     for name in names:
-        print(f"  http://{name}:{port}  https://{name}:{port + 1}", flush=True)
+        print(f"  http://{name}:{port}  https://{name}:{port + 1}")
+    print(f"Each device is asked once for the shop's code: {code}", flush=True)
 
 
 def _server(app: Any, host: str, port: int, **more: Any) -> Any:

@@ -36,7 +36,7 @@ from cold_arc.web.match import candidates, options, wiring
 from cold_arc.web.meter import pages as meter
 from cold_arc.web.meter.stand import Stand
 from cold_arc.web.shelf import pages as shelf
-from cold_arc.web.shell import aim_rules, calendar, day, filters, home
+from cold_arc.web.shell import aim_rules, calendar, day, filters, guests, home
 from cold_arc.web.shell import pages as shell
 from cold_arc.web.shell.db import after_post, close_session, form_key
 
@@ -55,6 +55,7 @@ CONTENT_SECURITY_POLICY = "; ".join(
 )
 SHOP_PAGES = (
     shell.bp,
+    guests.bp,
     aim_rules.bp,
     home.bp,
     echo.bp,
@@ -95,6 +96,7 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
         COLD_ARC_HOSTS=frozenset((*OWN_NAMES, *(host.lower() for host in hosts))),
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_HTTPONLY=True,
+        PERMANENT_SESSION_LIFETIME=guests.KNOWN_FOR,
         WTF_CSRF_TIME_LIMIT=None,
         MAX_CONTENT_LENGTH=MOST_FORM,
     )
@@ -107,6 +109,7 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
     for blueprint in (*SHOP_PAGES, *STAGE_PAGES):
         app.register_blueprint(blueprint)
     app.before_request(_own_name)
+    app.before_request(guests.known)
     app.before_request(_preferences)
     app.after_request(_safety_headers)
     app.after_request(after_post)

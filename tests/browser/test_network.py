@@ -2,6 +2,7 @@
 
 import re
 import stat
+import urllib.request
 
 import pytest
 from playwright.sync_api import expect
@@ -42,12 +43,23 @@ def named(server, scheme):
     return f"{scheme}://{NAME}:{server.port + (scheme == 'https')}"
 
 
+def code_of(server):
+    """As the Shop's page tells it at the shop's own machine."""
+    shop = urllib.request.urlopen(f"{server.url}/shop").read().decode()
+    return re.search(r"[A-Z2-7]{4}-[A-Z2-7]{4}", shop)[0]
+
+
 def test_a_telephone_is_led_to_its_camera_and_follows_the_cut_off(serve, telephone):
     server = serve("demo", "--network", "--allowed-host", NAME)
     page = telephone.new_page()
     page.goto(named(server, "http") + LIVE)
     page.get_by_role("button", name="This device's camera").click()
     page.get_by_role("link", name="Open this page on the secure address").click()
+    page.get_by_label("The shop's code").fill("aaaa aaaa")
+    page.get_by_role("button", name="Go on").click()
+    expect(page.locator("main")).to_contain_text("not this shop's code")
+    page.get_by_label("The shop's code").fill(code_of(server).lower())
+    page.keyboard.press("Enter")
     expect(page).to_have_url(named(server, "https") + LIVE)
     page.wait_for_load_state()
     page.get_by_role("button", name="This device's camera").click()

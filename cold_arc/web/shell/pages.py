@@ -19,6 +19,7 @@ from cold_arc.store import catalogue
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import own_path
 from cold_arc.web.meter.pages import token
+from cold_arc.web.shell import guests
 from cold_arc.web.shell.db import session
 from cold_arc.web.shell.place import (
     DARK_BAY,
@@ -88,7 +89,8 @@ def shop() -> Any:
         session().commit()
         flash("Saved.")
         return redirect(url_for("shell.shop"), 303)
-    return render_template("shop.html", form=form, kept=kept, token=token()), 422 if form.errors else 200
+    shown = {"code": guests.code(), "feed": url_for(guests.BY_ADDRESS, code=guests.code() or None), "token": token()}
+    return render_template("shop.html", form=form, kept=kept, **shown), 422 if form.errors else 200
 
 
 @bp.get("/token")
