@@ -81,6 +81,8 @@ BOOKING = record.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
         (record.Aimed("left", "us-vol", 0.7, 7.62, -0.007, ""), "Aim as left: −0.70 %"),
         (record.WallLaid("us-vol", 0.7, 7.62), "Wall for aiming: 7.62 m off, lamps 0.7 m high"),
         (record.WallLaid("us-vol", 1, 9, right_height_m=1.02), "Wall for aiming: 9 m off, lamps 1 m and 1.02 m high"),
+        (record.AdjustersTold(True), "One adjuster moves low and high beam"),
+        (record.AdjustersTold(False), "Low and high beam have an adjuster each"),
         (record.Readied(("tyres", "load")), "Before aiming: 2 of 6 checked"),
         (record.HandedOver("I. C.", (), True, True, dt.date(2027, 1, 1)), "Customer sheet by I. C."),
         (record.Passed("aim"), "Aim finished"),

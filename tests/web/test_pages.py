@@ -5,7 +5,9 @@ import time
 
 import pytest
 
+from cold_arc.core.car import front as fronts
 from cold_arc.core.job.stages import Stage
+from cold_arc.web.job import front_builder
 from tests.web.conftest import BOOKING, identification
 
 STAGES = [stage.value for stage in Stage]
@@ -243,6 +245,32 @@ def test_low_and_high_of_one_bulb_are_read_together(demo):
     page = demo.post("/jobs/4/high/aim", **aim | {"rule": "high-centred", "lamp": "high-left"}, other_stands="1.2%")
     assert "Left, as left: in." in page
     assert "6.0 cm below lamp height · −1.20" in page.replace("\xa0", " ")
+
+
+def test_a_height_that_the_other_beams_rule_does_not_let_its_mark_have_is_said_beside_it(shop):
+    shop.post("/jobs/new", **BOOKING | {"front": front_builder.write(fronts.made("dual"))})
+    shop.post("/jobs/1/all/book-in", **identification("H4"))
+    aim = {"height": "74 cm", "distance": "10 m", "phase": "left"}
+    shop.post("/jobs/1/low/aim", rule="un-r48-low", lamp="low-left", stands="12 cm", mark="1.2%", **aim)
+    high = aim | {"rule": "high-centred", "lamp": "high-left", "height": "1.1 m"}
+    page = shop.post("/jobs/1/high/aim", status=422, other_stands="12 cm down", **high)
+    assert "UN R48, low beam lets no maker mark −1.2 % for a lamp 1.10 m high." in page
+    assert 'value="12 cm down"' in page
+    shop.post("/jobs/1/high/aim", stands="1 cm up", **high)  # high beam alone has one
+
+
+def test_two_bulbs_on_one_adjuster_are_read_together_once_it_is_told(demo):
+    aim = {"lamp": "low-left", "height": "66 cm", "distance": "10 m", "phase": "left", "stands": "12 cm"}
+    assert "Does one adjuster move both?" in demo.get("/jobs/1/low/aim")
+    assert "High beam stands" not in demo.get("/jobs/1/low/aim")
+    page = demo.post("/jobs/1/low/aim/adjusters", shared="1")
+    assert "One adjuster moves low and high beam of this lamp." in page
+    page = demo.post("/jobs/1/low/aim", rule="un-r48-low", other_stands="16 cm up", **aim)
+    assert "Move both 2.7 cm down" in page.replace("\xa0", " ")
+    page = demo.post("/jobs/1/low/aim/adjusters", shared="0")
+    assert "High beam stands" not in page
+    demo.post("/jobs/1/low/aim/adjusters", status=404, shared="perhaps")
+    demo.post("/jobs/4/low/aim/adjusters", status=404, shared="1")  # one bulb: nothing to ask
 
 
 def test_how_far_aside_without_how_high_is_asked_about(demo):

@@ -1,4 +1,4 @@
-"""Combined lamps: one bulb and mirror give low and high beam, so one adjuster moves both by the same angle.
+"""Combined lamps: one bulb and mirror, or one housing, give low and high beam; one adjuster moves both by one angle.
 
 Low beam goes first: it is what dazzles. Where both can stand within their rules the move that does it is told; where
 they can't, no screw will mend it (common practice, no published source).
@@ -15,7 +15,7 @@ from cold_arc.core.units import UnitSystem, say_offset, say_percent
 
 _EPSILON = 1e-9
 SHARED = Finding(
-    Level.NOTE, "Low and high beam come from one bulb and mirror: one adjuster moves both.", PRACTICE,
+    Level.NOTE, "One adjuster moves low and high beam of this lamp.", PRACTICE,
     advice="Set the aim on low beam; read high beam with it, and go back to low beam if it is out.",
 )  # fmt: skip
 
@@ -60,8 +60,8 @@ def judge_together(low: Stands, high: Stands, distance_m: float, system: UnitSys
         return Finding(
             Level.CAUTION, "Low and high beam can't both be in: one adjuster moves both, and low beam goes first.",
             PRACTICE, number,
-            advice="Leave low beam in. Then look at how the bulb sits: its filaments or chips stand otherwise to one "
-            "another than this lamp was made for.",
+            advice="Leave low beam in. Then look at how each bulb sits: the light of low and high beam stand otherwise "
+            "to one another than this lamp was made for.",
         )  # fmt: skip
     if not both.excess(0.0):
         return Finding(Level.OK, "Low and high beam are both in.", PRACTICE, number)

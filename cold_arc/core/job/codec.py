@@ -52,6 +52,7 @@ KINDS: dict[str, tuple[type, int]] = {
     "not-on-car": (it.NotOnCar, 1),
     "aimed": (it.Aimed, 3),
     "wall-laid": (it.WallLaid, 2),
+    "adjusters-told": (it.AdjustersTold, 1),
     "readied": (it.Readied, 1),
     "wall-photographed": (it.WallPhotographed, 1),
     "handed-over": (it.HandedOver, 1),

@@ -392,6 +392,13 @@ class WallLaid:
 
 
 @dataclass(frozen=True)
+class AdjustersTold:
+    """Whether one adjuster moves low and high beam of the entry's units, which have a bulb for each."""
+
+    shared: bool
+
+
+@dataclass(frozen=True)
 class Readied:
     """What of the list before aiming holds (ids of `core.aim.taping.CHECKS`)."""
 
@@ -504,6 +511,7 @@ Payload = (
     | NotOnCar
     | Aimed
     | WallLaid
+    | AdjustersTold
     | Readied
     | WallPhotographed
     | HandedOver

@@ -17,10 +17,10 @@ from cold_arc.core.aim.judging import (
     simulated_words,
 )
 from cold_arc.core.aim.taping import CHECKS
-from cold_arc.core.car.front import BeamKey, across
+from cold_arc.core.car.front import BeamKey, UnitKey, across
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.entries import Aimed, Chosen, Readied, rule_of, target_of
+from cold_arc.core.job.entries import AdjustersTold, Aimed, Chosen, Readied, rule_of, target_of
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Change, Comparison
@@ -157,25 +157,41 @@ COMBINED = {Function.LOW: Function.HIGH, Function.HIGH: Function.LOW}
 
 
 def combined_with(record: Record, beam: BeamKey) -> BeamKey | None:
-    """The high beam a low beam's bulb and mirror give too, or the other way round: one adjuster moves both.
+    """The high beam that low beam's adjuster moves too, or the other way round.
 
-    None where high beam also comes from a lamp of its own, with an adjuster of its own.
+    One bulb and mirror give both, or one housing holds both and was told to have one adjuster. None where high beam
+    also comes from a lamp of its own, with an adjuster of its own.
     """
     other = COMBINED.get(beam.function)
     if other is None:
         return None
     key = BeamKey(other, beam.side)
     mine, its = (list(record.front.givers(it)) for it in (beam, key))
-    return key if mine and mine == its else None
+    return key if (mine and mine == its) or one_adjuster(record, beam) else None
+
+
+def housing_of_both(record: Record, beam: BeamKey) -> UnitKey | None:
+    """The housing that holds low and high beam of a side, not from one bulb; None for any other lamp."""
+    functions = (beam.function, COMBINED.get(beam.function))
+    mine, its = (list(record.front.givers(BeamKey(it, beam.side))) if it else [] for it in functions)
+    units = {it.of_unit for it in (*mine, *its)}
+    return units.pop() if mine and its and mine != its and len(units) == 1 else None
+
+
+def one_adjuster(record: Record, beam: BeamKey) -> bool | None:
+    """Whether the housing of both beams was told to have one adjuster for them; None where nobody said."""
+    housing = housing_of_both(record, beam)
+    told = record.latest(AdjustersTold, housing) if housing else None
+    return told.shared if told else None
 
 
 def others_of(record: Record, beams: Sequence[BeamKey]) -> list[BeamKey]:
-    """The other beams the bulbs of *beams* give, on the same adjusters."""
+    """The other beams the adjusters of *beams* move."""
     return [it for key in beams if (it := combined_with(record, key))]
 
 
 def combined_findings(record: Record, beams: Sequence[BeamKey], system: UnitSystem) -> list[Finding]:
-    """Of *beams* whose bulb gives low and high: what to do with their one adjuster; a word where one is not read."""
+    """What to do with an adjuster that moves low and high of *beams*; a word where one of both is not read."""
     told: list[Finding] = []
     for beam in beams:
         if (other := combined_with(record, beam)) is None:

@@ -272,6 +272,11 @@ def _(payload: rec.WallLaid) -> str:
 
 
 @describe.register
+def _(payload: rec.AdjustersTold) -> str:
+    return "One adjuster moves low and high beam" if payload.shared else "Low and high beam have an adjuster each"
+
+
+@describe.register
 def _(payload: rec.Readied) -> str:
     return f"Before aiming: {len(payload.done)} of {len(CHECKS)} checked"
 

@@ -5,11 +5,11 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.aim.combined import SHARED
-from cold_arc.core.car.front import BeamKey, SocketKey, made
+from cold_arc.core.car.front import BeamKey, SocketKey, UnitKey, made
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Level
 from cold_arc.core.job import outcome
-from cold_arc.core.job.entries import Aimed, FrontSet, Read, WorkChosen
+from cold_arc.core.job.entries import AdjustersTold, Aimed, FrontSet, Read, WorkChosen
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
 from tests.core.job.test_record import BEAM, Story
@@ -82,6 +82,30 @@ def test_high_beam_moves_with_low_beam_after_it_was_read():
     story.add(of_high("left", 0.012), HIGH)  # read again: as it is read
     (told,) = outcome.combined_findings(story.record, [HIGH], UnitSystem.METRIC)
     assert "21.0 cm, 2.10 %" in told.number.replace("\xa0", " ")
+
+
+@pytest.mark.parametrize("front", ["two-singles", "projector-low"])
+def test_two_bulbs_of_one_housing_hang_together_once_it_is_told(front):
+    """Each moves by itself until someone says that one adjuster moves both, as in most housings (common practice)."""
+    story, housing = Story().add(FrontSet(made(front))), UnitKey("headlamp", Side.LEFT)
+    story.add(WorkChosen(), SocketKey("headlamp", 1, Side.LEFT))
+    assert outcome.housing_of_both(story.record, BEAM) == outcome.housing_of_both(story.record, HIGH) == housing
+    assert (outcome.one_adjuster(story.record, BEAM), outcome.combined_with(story.record, BEAM)) == (None, None)
+    story.add(AdjustersTold(True), housing)
+    assert (outcome.combined_with(story.record, BEAM), outcome.combined_with(story.record, HIGH)) == (HIGH, BEAM)
+    assert outcome.combined_with(story.record, RIGHT) is None  # told of the left housing alone
+    story.add(aimed("left", -0.012), BEAM).add(of_high("left", 0.016), HIGH)
+    (told,) = outcome.combined_findings(story.record, [BEAM], UnitSystem.METRIC)
+    assert "not both in" in told.text
+    story.add(AdjustersTold(False), housing)
+    assert outcome.combined_with(story.record, BEAM) is None
+
+
+def test_lamps_that_share_no_housing_are_not_asked_about():
+    for front in ("dual", "four-round"):
+        story = Story().add(FrontSet(made(front)))
+        assert outcome.housing_of_both(story.record, BEAM) is None
+        assert outcome.housing_of_both(story.record, BeamKey(Function.FOG, Side.LEFT)) is None
 
 
 def test_as_found_and_as_left_are_not_mixed():

@@ -6,19 +6,21 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
-from flask import Blueprint, request
+from flask import Blueprint, abort, request
 from wtforms import Field, RadioField
 
 from cold_arc.core.aim.rules import AimRule, OutsideRuleError, Target, target_for
 from cold_arc.core.aim.taping import CHECKS
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.front import BeamKey, UnitKey
 from cold_arc.core.car.lamps import Function, Optic, Side
-from cold_arc.core.job.entries import Aimed
+from cold_arc.core.job.entries import AdjustersTold, Aimed
 from cold_arc.core.job.outcome import (
     AIM_PHASES,
     aim_findings,
     combined_findings,
     combined_with,
+    housing_of_both,
+    one_adjuster,
     others_of,
     parallel_findings,
     readied,
@@ -53,7 +55,7 @@ class AimForm(StandingForm):
     turns_side = fields.number("Side screw turned", -50, 50, "turns", required=False)
 
     def name_beams(self, page: StagePage, beams: Sequence[BeamKey]) -> None:
-        """Names what stands where; asks for the other beam where the bulbs give one, and then for either."""
+        """Names what stands where; asks for the other beam the adjuster moves, if any, and then for either."""
         self.stands.label.text = STANDS[beams[0].function]
         for field, what in ((self.other_stands, "stands"), (self.other_sideways, "sideways")):
             field.label.text = f"{OTHERS.get(beams[0].function, '')} {what}"
@@ -67,7 +69,7 @@ class AimForm(StandingForm):
         return Side.RIGHT if (self.lamp.data or "").endswith(Side.RIGHT.value) else Side.LEFT
 
     def readings(self, page: StagePage, beams: Sequence[BeamKey], here: Here) -> list[tuple[Aimed, list[BeamKey]]]:
-        """What was read: of the lamp's beam, of the other its bulb gives, or of both; none where the rule fails it."""
+        """What was read: of the lamp's beam, of the other on its adjuster, or of both; none where the rule fails it."""
         key = next(key for key in beams if str(key) == self.lamp.data)
         targets = self.targets(here.rule, [key.side])
         if targets is None:
@@ -79,8 +81,10 @@ class AimForm(StandingForm):
         other = combined_with(page.record, key) if "other_stands" in self else None
         if other and not self.other_stands.is_blank:
             its = in_use(page, other)
-            if _target_or_none(its.here.rule, now.height_m, its.mark) is None:
-                self.height_field(key.side).errors = [f"{its.here.rule.name} has no figure for that height."]
+            try:
+                target_for(its.here.rule, now.height_m, its.mark)
+            except OutsideRuleError as error:
+                self.height_field(key.side).errors = [str(error)]
                 return []
             now = replace(now, here=its.here, mark=its.mark)
             read.append((self._read(now, self.other_stands, self.other_sideways), [other]))
@@ -123,6 +127,21 @@ def page(job_id: int, scope: Scope) -> Any:
     return _render(page, form, rule, beams)
 
 
+@bp.post("/jobs/<int:job_id>/<scope:scope>/aim/adjusters")
+def adjusters(job_id: int, scope: Scope) -> Any:
+    """Keeps whether one adjuster moves both beams of the lamps' housings."""
+    page = open_stage(job_id, scope, Stage.AIM)
+    housings, shared = _housings(page), request.form.get("shared")
+    if not housings or shared not in ("0", "1"):
+        abort(404)
+    return page.save(AdjustersTold(shared == "1"), about=housings)
+
+
+def _housings(page: StagePage) -> list[UnitKey]:
+    """The housings of the lamps in scope that hold low and high beam, a bulb for each."""
+    return [it for key in page.beams_alike if (it := housing_of_both(page.record, key))]
+
+
 def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey]) -> Any:
     distance_m = form.distance.data or usual_distance_m(page)
     targets = {key: _target_or_none(rule, form.height_of(key.side), form.mark.data) for key in beams}
@@ -147,6 +166,8 @@ def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey])
         distance_m=distance_m,
         wall=_wall(page, form, targets),
         readings={key: {phase: page.record.aimed(key, phase) for phase in AIM_PHASES} for key in shown},
+        housings=_housings(page),
+        shared=one_adjuster(page.record, beams[0]),
         other=OTHERS[beams[0].function] if others else "",
         phases=AIM_PHASES,
         vintage=Optic.LENS_OPTIC in {page.record.socket(it).optic for it in page.record.givers(beams[0])},
@@ -194,7 +215,7 @@ def _wall(page: StagePage, form: AimForm, targets: dict[BeamKey, Target | None])
 
 
 def _hot_spot(page: StagePage, key: BeamKey, distance_m: float) -> WallPoint | None:
-    """Where the high beam of a low beam's bulb stands; None where there is none, or it was not read."""
+    """Where the high beam on a low beam's adjuster stands; None where there is none, or it was not read."""
     high = combined_with(page.record, key)
     if high is None or high.function is not Function.HIGH:
         return None
