@@ -251,8 +251,8 @@ def test_the_wall_is_kept_with_its_floor_and_the_makers_mark(demo):
     assert 'value="1.7%"' in demo.http.get("/jobs/1/low/aim").text or "1.7" in demo.http.get("/jobs/1/low/aim").text
     page = demo.post("/jobs/1/low/aim/wall", status=422, **(told | {"mark": "4 %"}))
     assert "lets no maker mark" in page
-    axis = re.search(r'name="height"[^>]*value="([^"]+)"', demo.http.get(PAGE).text)[1]
-    assert axis == "0.994 m"  # 26 mm + 8 mm + 0.85 m + 10 cm of pitch + 10 mm of wall
+    axis = re.search(r'name="height"[^>]*placeholder="([^"]+)"', demo.http.get(PAGE).text)[1]
+    assert axis == "left 99.4 cm, right 99.4 cm"  # 26 mm + 8 mm + 0.85 m + 10 cm of pitch + 10 mm of wall
 
 
 def test_the_target_is_printed_for_each_lamp(demo):

@@ -30,7 +30,7 @@ from cold_arc.web.forms import fields
 from cold_arc.web.job.aim import wall_photos
 from cold_arc.web.job.aim.in_use import in_use, usual
 from cold_arc.web.job.aim.photo_wall import figures, photo_findings, photo_wall
-from cold_arc.web.job.aim.wall import axis_m
+from cold_arc.web.job.aim.wall import axis_m, floor_of
 from cold_arc.web.job.front_builder import TAP, is_tap
 from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
@@ -48,7 +48,10 @@ CALIBRATION = Quantity(0.1, 200_000, "lx")
 
 
 class TakenForm(FlaskForm):
-    """A photograph to keep: of which lamp, when, where the wall is; the axis as the wall was laid, if not told."""
+    """A photograph to keep: of which lamp, when, where the wall is; the axis as the wall was laid, if not told.
+
+    It is put in beforehand where it is one height for both lamps at any distance.
+    """
 
     lamp = RadioField("Lamp")
     phase = fields.one_of("Taken", AIM_PHASES, "found")
@@ -121,8 +124,8 @@ def page(job_id: int, scope: Scope) -> Any:
     beams = page.beams_alike
     known = usual(page, beams)
     axes = {key.side: axis_m(page, key, known["distance"]) for key in beams}
-    alike = len(set(axes.values())) == 1
-    form = TakenForm(data=known | {"height": axes[beams[0].side] if alike else None})
+    stands_alike = len(set(axes.values())) == 1 and floor_of(page, beams) is None
+    form = TakenForm(data=known | {"height": axes[beams[0].side] if stands_alike else None})
     form.lamp.choices = fields.choices({str(key): key.side.value.capitalize() for key in beams})
     wrong = ""
     if form.validate_on_submit():
