@@ -119,7 +119,7 @@ def test_a_picture_of_the_clip_is_kept_beside_its_step(serve, open_page):
     page.get_by_role("button", name="Keep as before").click()
     shown = page.locator(".step-pictures img")
     expect(shown).to_have_count(1)
-    page.wait_for_function("document.querySelector('.step-pictures img').naturalWidth === 320")
+    expect(shown).to_have_js_property("naturalWidth", 320)
 
 
 def test_the_whole_of_it_by_touch_on_a_phone(serve, open_page):

@@ -251,7 +251,7 @@ def test_the_wall_is_kept_with_its_floor_and_the_makers_mark(demo):
     assert 'value="1.7%"' in demo.http.get("/jobs/1/low/aim").text or "1.7" in demo.http.get("/jobs/1/low/aim").text
     page = demo.post("/jobs/1/low/aim/wall", status=422, **(told | {"mark": "4 %"}))
     assert "lets no maker mark" in page
-    axis = re.search(r'name="height"[^>]*placeholder="([^"]+)"', demo.http.get(PAGE).text)[1]
+    axis = re.search(r'name="height"[^>]*placeholder="([^"]+)"', demo.get(PAGE))[1]
     assert axis == "left 99.4 cm, right 99.4 cm"  # 26 mm + 8 mm + 0.85 m + 10 cm of pitch + 10 mm of wall
 
 
