@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 import socket
-import subprocess
 import sys
 import time
 import urllib.request
 from contextlib import contextmanager
 from pathlib import Path
+
+from cold_arc import cli
 
 CHROMIUM_FLAGS = [
     "--no-sandbox",
@@ -20,6 +22,18 @@ CHROMIUM_FLAGS = [
     "--disable-component-update",
     "--disable-sync",
 ]
+
+
+# A server is forked from a process that has read the program in, which takes longer than to start it; how it starts
+# from nothing is tested in tests/robust/test_start.py.
+READY = multiprocessing.get_context("forkserver")
+READY.set_forkserver_preload(["cold_arc.web.app", "cold_arc.demo.garage"])
+
+
+def _run(command: tuple[str, ...], environment: dict[str, str]) -> None:
+    os.environ.update(environment)
+    os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+    sys.exit(cli.main(list(command)))
 
 
 def free_port() -> int:
@@ -38,11 +52,9 @@ class Server:
 
     def start(self) -> None:
         """Starts it, once more on the same port after a `kill`."""
-        self.process = subprocess.Popen(
-            [sys.executable, "-m", "cold_arc", *self.command],
-            env={**os.environ, "PORT": str(self.port), "COLD_ARC_DATA": str(self.folder)},
-            stdout=subprocess.DEVNULL,
-        )
+        environment = {**os.environ, "PORT": str(self.port), "COLD_ARC_DATA": str(self.folder)}
+        self.process = READY.Process(target=_run, args=(self.command, environment), daemon=True)
+        self.process.start()
         self._wait()
 
     def _wait(self) -> None:
@@ -51,14 +63,14 @@ class Server:
                 urllib.request.urlopen(self.url, timeout=1).close()
                 return
             except OSError:
-                if self.process.poll() is not None:
+                if not self.process.is_alive():
                     raise RuntimeError("the server did not start") from None
                 time.sleep(0.05)
         raise RuntimeError("the server does not answer")
 
     def kill(self) -> None:
         self.process.kill()
-        self.process.wait()
+        self.process.join()
 
 
 @contextmanager

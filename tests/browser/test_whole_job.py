@@ -324,6 +324,7 @@ def test_lamps_on_different_stages_go_their_own_way(serve, open_page):
     go_on(page, "Skip, go on")
     expect(page.locator(".scopes a")).to_contain_text(["Headlamp", "Left", "Right", "Daytime lamp", "Fog lamp", "All"])
     page.locator(".scopes a", has_text="Fog lamp").click()
+    expect(page.locator("h1")).to_contain_text("Fog lamp, both sides")
     page.get_by_text("0 Clear").click()
     page.get_by_role("button", name="Record condition").click()
     expect(page.locator(".verdict")).to_contain_text("Go")

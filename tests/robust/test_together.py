@@ -5,7 +5,6 @@ from __future__ import annotations
 import html
 import random
 import re
-import signal
 import threading
 import time
 import urllib.parse
@@ -186,8 +185,7 @@ def test_killed_while_writing_nothing_acknowledged_is_lost(tmp_path):
             for writer in writers:
                 writer.start()
             time.sleep(1.5 + dice.random())
-            server.process.send_signal(signal.SIGKILL)
-            server.process.wait()
+            server.kill()
             stop.set()
             for writer in writers:
                 writer.join()
