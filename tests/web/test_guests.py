@@ -66,4 +66,6 @@ def test_another_shops_cookie_or_none_asked_for(network, tmp_path):
     other = Client(tmp_path / "other")
     assert ask_for_code(other.app) != code
     assert ask_for_code(Client(shop.folder).app) == code
-    assert Client(tmp_path / "third").http.get("/shop", environ_base=AWAY).status_code == 200
+    unasked = Client(tmp_path / "third")
+    assert unasked.http.get("/shop", environ_base=AWAY).status_code == 200
+    assert unasked.http.get("/code", environ_base=AWAY).status_code == 404

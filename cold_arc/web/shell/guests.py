@@ -11,7 +11,7 @@ import datetime as dt
 import hmac
 from typing import Any
 
-from flask import Blueprint, Flask, current_app, redirect, render_template, request, session, url_for
+from flask import Blueprint, Flask, abort, current_app, redirect, render_template, request, session, url_for
 from flask_wtf import FlaskForm
 from wtforms import HiddenField, StringField
 
@@ -73,7 +73,9 @@ def _asked(form: CodeForm, status: int = 200) -> tuple[str, int]:
 
 @bp.route("/code", methods=["GET", "POST"])
 def page() -> Any:
-    """Asks for the code; goes on to where one wanted to go."""
+    """Asks for the code, where one is asked for; goes on to where one wanted to go."""
+    if not code():
+        abort(404)
     form = CodeForm(data={"to": request.args.get("to")})
     if not form.validate_on_submit():
         return _asked(form, 422 if form.is_submitted() else 200)
