@@ -19,10 +19,10 @@ from cold_arc.core.wallphoto.directions import Subject, places
 # A usual lens's bend where it is not fitted; coverage factor; what the method leaves, degrees (own).
 LENS_K1, COVER = 0.02, 2.0
 METHOD_DEG = {
-    "cutoff_v_deg": 0.008,
-    "roll_deg": 0.052,
-    "elbow_h_deg": 0.018,
-    "elbow_v_deg": 0.008,
+    "cutoff_v_deg": 0.007,
+    "roll_deg": 0.0545,
+    "elbow_h_deg": 0.0198,
+    "elbow_v_deg": 0.0066,
     "hot_spot_h_deg": 0.019,
     "hot_spot_v_deg": 0.0075,
 }
