@@ -14,7 +14,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from cold_arc.core.aim.rules import SlopeBand, Target
+from cold_arc.core.aim.rules import Target
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_number, say_percent
@@ -133,7 +133,7 @@ def advice(moves: Sequence[Move], target: Target, up: float, right: float | None
         return []
     response = fit(moves)
     found = [*_faults(moves, response)]
-    wanted = target.nominal - up if target.set.excess(up) or not _has_width(target.set) else 0.0
+    wanted = target.nominal - up if target.set.excess(up) or target.set.is_line else 0.0
     side = _side_wanted(target, right)
     for turn in next_turns(response, wanted, side):
         doubt = f"± {say_number(2 * turn.sd, 1)} turns" if turn.sd else ""
@@ -144,15 +144,11 @@ def advice(moves: Sequence[Move], target: Target, up: float, right: float | None
     return found
 
 
-def _has_width(band: SlopeBand) -> bool:
-    return band.high - band.low > 1e-9
-
-
 def _side_wanted(target: Target, right: float | None) -> float | None:
     """How far to go sideways; None where there is no limit, or it stands inside."""
     if right is None or target.sideways is None or not target.sideways.excess(right):
         return None
-    return (target.sideways.low + target.sideways.high) / 2 - right
+    return target.sideways.middle - right
 
 
 def _faults(moves: Sequence[Move], response: Response) -> list[Finding]:

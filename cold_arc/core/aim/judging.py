@@ -71,8 +71,7 @@ def judge(target: Target, slope: float, distance_m: float, system: UnitSystem) -
             _correction(target, slope, distance_m, system),
         )
     excess = target.set.excess(slope)
-    tolerance = abs(target.set.high - target.set.low) < _EPSILON
-    if excess and not tolerance:
+    if excess and not target.set.is_line:
         return Finding(
             Level.CAUTION,
             f"In, but {_by(excess, distance_m, system)} for an initial setting.",

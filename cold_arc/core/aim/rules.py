@@ -40,11 +40,16 @@ class SlopeBand:
         return self.high - OPEN_BAND_DROP if math.isinf(self.low) else (self.low + self.high) / 2
 
     @property
+    def is_line(self) -> bool:
+        """Whether it is one slope alone."""
+        return self.high - self.low < _EPSILON
+
+    @property
     def words(self) -> str:
         """The band as people say it: "−2.50 % to −0.50 %", "−1.50 % or lower"."""
         if math.isinf(self.low):
             return f"{say_percent(self.high, 2)} or lower"
-        if self.high - self.low < _EPSILON:
+        if self.is_line:
             return say_percent(self.high, 2)
         return f"{say_percent(self.low, 2)} to {say_percent(self.high, 2)}"
 

@@ -201,5 +201,5 @@ def _lines(target: Target) -> Iterator[tuple[str, float]]:
     yield "Line to set to", target.nominal
     for what, band in (("Set", target.set), ("Keep", target.keep)):
         for word, slope in (("no higher than", band.high), ("no lower than", band.low)):
-            if not math.isinf(slope) and band.high != band.low:
+            if not math.isinf(slope) and not band.is_line:
                 yield f"{what}, {word}", slope

@@ -97,9 +97,14 @@ def say_percent(fraction: float, decimals: int = 0, signed: bool = False) -> str
     return f"{plus}{_grouped(fraction * 100, decimals)}{NBSP}%"
 
 
-def say_degrees(degrees: float, decimals: int = 0) -> str:
-    """Degrees with their sign, if any."""
-    return f"{_grouped(degrees, decimals)}°"
+def say_degrees(degrees: float, decimals: int = 0, signed: bool = False) -> str:
+    """Degrees, with a plus sign when *signed*.
+
+    >>> say_degrees(0.714, 2, signed=True)
+    '+0.71°'
+    """
+    plus = "+" if signed and round(degrees, decimals) > 0 else ""
+    return f"{plus}{_grouped(degrees, decimals)}°"
 
 
 def say_clock_angle(degrees: float) -> str:

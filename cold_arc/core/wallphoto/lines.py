@@ -25,6 +25,7 @@ WINDOW_DEG = 0.1
 FLAT_DEG, KERB_DEG, ELBOW_WITHIN_DEG = (-7.0, -0.8), (0.8, 5.0), 3.0
 LEAST_RISE, ROBUST_DEG, LEAST_COLUMNS = math.tan(math.radians(4.0)), 0.03, 8
 LEAST_TOP_DEG, ELBOWS_DEG = 0.1, (-1.5, -0.5, 0.5, 1.5)
+# A bend to start from: the kerb's usual rise, degrees a degree (tan 15°), and how high it goes, degrees (own).
 USUAL_RISE, USUAL_TOP_DEG = 0.27, 0.6
 PLACE_FLOOR, SHARP_FLOOR, STEADY_DEG = 0.08, 0.015, 0.1
 # Below this G there is no cut-off to speak of; what is beam at all, of a column's brightest.

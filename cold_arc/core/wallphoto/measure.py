@@ -66,6 +66,11 @@ class Measured:
             return self.hot_spot.v_deg, self.hot_spot.h_deg
         return self.cutoff_v_deg, self.elbow.h_deg if self.elbow else None
 
+    @property
+    def aim_slopes(self) -> tuple[float, float | None]:
+        """The same as slopes from the lamp, up and right."""
+        return _slopes(*self.aim_deg)
+
 
 def measure(
     picture: WallPicture,
@@ -94,13 +99,17 @@ def measure(
 
 
 def follow(picture: WallPicture, camera: WallCamera, subject: Subject) -> tuple[float, float | None]:
-    """Where the beam is aimed, degrees up and right, without what that is worth: while a screw is turned."""
+    """Where the beam is aimed, slopes up and right, without what that is worth: while a screw is turned."""
     wall = in_directions(picture, camera, subject)
     if subject.function == "high":
         spot, _ = hot_spot(wall)
-        return spot.v_deg, spot.h_deg
+        return _slopes(spot.v_deg, spot.h_deg)
     _, cut = _cut_off(wall, camera, subject)
-    return cut.level_deg, cut.elbow[0] if cut.elbow else None
+    return _slopes(cut.level_deg, cut.elbow[0] if cut.elbow else None)
+
+
+def _slopes(up_deg: float, right_deg: float | None) -> tuple[float, float | None]:
+    return math.tan(math.radians(up_deg)), None if right_deg is None else math.tan(math.radians(right_deg))
 
 
 def _a_degree_px(camera: WallCamera, subject: Subject) -> float:

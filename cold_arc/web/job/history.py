@@ -15,7 +15,16 @@ from cold_arc.core.job.record import Unreadable
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import ballast
 from cold_arc.core.metering import readings
-from cold_arc.core.units import say_clock_angle, say_lux, say_minutes, say_mm, say_number, say_percent, say_time
+from cold_arc.core.units import (
+    say_clock_angle,
+    say_degrees,
+    say_lux,
+    say_minutes,
+    say_mm,
+    say_number,
+    say_percent,
+    say_time,
+)
 from cold_arc.core.work import interlocks, proof
 from cold_arc.core.work.diagnosis import faults
 from cold_arc.core.work.extras import extras
@@ -285,7 +294,8 @@ def _(payload: rec.Readied) -> str:
 def _(payload: rec.WallPhotographed) -> str:
     if payload.found is None:
         return f"Photograph of the wall as {payload.phase}{_practised(payload)}"
-    return f"Photograph as {payload.phase}: {payload.found.aim_deg[0]:+.2f}°{_practised(payload)}".replace("-", "−")
+    stands = say_degrees(payload.found.aim_deg[0], 2, signed=True)
+    return f"Photograph as {payload.phase}: {stands}{_practised(payload)}"
 
 
 def _practised(payload: rec.Aimed | rec.WallPhotographed) -> str:

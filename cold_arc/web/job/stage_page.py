@@ -13,11 +13,12 @@ from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.job.codec import to_plain
-from cold_arc.core.job.entries import Payload, subject
+from cold_arc.core.job.entries import Payload
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.reasons import why
 from cold_arc.core.job.record import Entry, Record
 from cold_arc.core.job.stages import About, Stage, Status
+from cold_arc.core.job.subjects import subject
 from cold_arc.core.job.wants import missing
 from cold_arc.core.work.access import cautions
 from cold_arc.store import jobs

@@ -6,7 +6,6 @@ simulated one before simulated screws.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator
 from functools import lru_cache
 from typing import Any
@@ -103,10 +102,9 @@ def frame(job_id: int, scope: Scope) -> FlaskResponse:
     try:
         pixels = read_pixels(sent.read() if sent else b"")
         camera = find_camera(find_marks(pixels, key.side, 100 * axis), (pixels.shape[1], pixels.shape[0]))
-        up, right = follow(light_of(pixels), camera, subject)
+        slope, side = follow(light_of(pixels), camera, subject)
     except (PhotoUnusableError, PhotoError) as error:
         return jsonify(why=str(error))
-    slope, side = math.tan(math.radians(up)), None if right is None else math.tan(math.radians(right))
     found = list(_judged(now.target, slope, side, now.distance_m))
     aside = "" if side is None else f"{100 * side:+.2f}%"
     return jsonify(

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import replace
 from typing import Any
 
@@ -255,8 +254,7 @@ def aim_of(page: StagePage, key: BeamKey, it: WallPhotographed) -> Aimed | None:
     """The reading of aim a measured photograph gives: the cut-off's height, the elbow's or hot spot's side."""
     if it.found is None:
         return None
-    up, right = (None if it is None else math.tan(math.radians(it)) for it in it.found.aim_deg)
-    return in_use(page, key).aimed(it.phase, it.distance_m, up or 0.0, right, "from a photograph", it.simulated)
+    return in_use(page, key).aimed(it.phase, it.distance_m, *it.found.aim_slopes, "from a photograph", it.simulated)
 
 
 @bp.get("/jobs/<int:job_id>/wall-picture/<int:number>.jpg")

@@ -16,7 +16,7 @@ from cold_arc.core.car.front import BeamKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries import WallPhotographed
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_candela, say_lux, say_number, say_offset, say_percent
+from cold_arc.core.units import say_candela, say_degrees, say_lux, say_number, say_offset, say_percent
 from cold_arc.core.wallphoto.directions import plan_frame
 from cold_arc.core.wallphoto.isolux import Isolux
 from cold_arc.core.wallphoto.measure import Measured
@@ -71,7 +71,7 @@ def _figures(found: Measured, distance_m: float) -> Iterator[Figure]:
 
 
 def _deg(value: float) -> str:
-    return f"{value:+.2f}°".replace("-", "−")
+    return say_degrees(value, 2, signed=True)
 
 
 def _doubt(worth: dict[str, float], name: str) -> str:
@@ -101,11 +101,10 @@ def photo_findings(page: StagePage, key: BeamKey, it: WallPhotographed) -> list[
         told.append(Finding(Level.NOTE, text, PRACTICE, _deg(math.degrees(math.atan(floor.lean)))))
     if target is None:
         return told
-    up, right = it.found.aim_deg
-    slope = math.tan(math.radians(up))
+    slope, right = it.found.aim_slopes
     told = [judge(target, slope, it.distance_m, unit_system()), *_near_limit(target, it.found, slope), *told]
     if right is not None:
-        told.append(judge_sideways(target, math.tan(math.radians(right)), it.distance_m, unit_system()))
+        told.append(judge_sideways(target, right, it.distance_m, unit_system()))
     return told
 
 
