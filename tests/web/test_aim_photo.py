@@ -2,6 +2,7 @@
 
 import io
 import json
+import math
 import re
 
 import pytest
@@ -66,6 +67,10 @@ def test_a_photograph_is_sent_marked_measured_and_recorded(demo):
     assert newest.found.cutoff_v_deg == pytest.approx(level, abs=0.05)
     assert "Cut-off" in page
     assert f"{newest.found.cutoff_v_deg:+.2f}°".replace("-", "−") in page
+    doubt = newest.found.uncertainty["cutoff_v_deg"]
+    share = math.tan(math.radians(doubt))
+    said = f"± {doubt:.2f}° · {share * newest.distance_m * 100:.1f} cm · {share:.2%}".replace("%", " %")
+    assert said in page.replace("\u00a0", " ")
     assert demo.http.get(f"/jobs/1/wall-picture/{newest.wall}.jpg?phase=found").mimetype == "image/jpeg"
     assert demo.http.get(f"/jobs/1/wall-picture/{newest.wall}.jpg?phase=odd").status_code == 404
     demo.http.post(where, data={"do": "aim"})

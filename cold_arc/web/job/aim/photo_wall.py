@@ -47,21 +47,17 @@ def figures(it: WallPhotographed) -> list[Figure]:
 
 
 def _figures(found: Measured, distance_m: float) -> Iterator[Figure]:
-    worth = found.uncertainty
+    worth, off = found.uncertainty, distance_m
     if found.cutoff_v_deg is not None:
-        yield Figure(
-            "Cut-off", _deg(found.cutoff_v_deg), _doubt(worth, "cutoff_v_deg"), _up(found.cutoff_v_deg, distance_m)
-        )
+        level = found.cutoff_v_deg
+        yield Figure("Cut-off", _deg(level), _doubt(worth, "cutoff_v_deg", off), _up(level, off))
         yield Figure("Roll", _deg(found.roll_deg or 0.0), _doubt(worth, "roll_deg"), "anticlockwise +")
     for name, spot in (("elbow", found.elbow), ("hot_spot", found.hot_spot)):
         if spot:
             words = name.replace("_", " ").capitalize()
-            yield Figure(
-                f"{words}, sideways", _deg(spot.h_deg), _doubt(worth, f"{name}_h_deg"), _side(spot.h_deg, distance_m)
-            )
-            yield Figure(
-                f"{words}, height", _deg(spot.v_deg), _doubt(worth, f"{name}_v_deg"), _up(spot.v_deg, distance_m)
-            )
+            h, v = (_doubt(worth, f"{name}_{axis}_deg", off) for axis in "hv")
+            yield Figure(f"{words}, sideways", _deg(spot.h_deg), h, _side(spot.h_deg, off))
+            yield Figure(f"{words}, height", _deg(spot.v_deg), v, _up(spot.v_deg, off))
     if found.sharpness_g is not None:
         yield Figure("Sharpness G", say_number(found.sharpness_g, 2), wall="0.13 to 0.40 is a usable edge")
     if found.stray_pct is not None:
@@ -74,8 +70,13 @@ def _deg(value: float) -> str:
     return say_degrees(value, 2, signed=True)
 
 
-def _doubt(worth: dict[str, float], name: str) -> str:
-    return f"± {worth[name]:.2f}°" if name in worth else ""
+def _doubt(worth: dict[str, float], name: str, distance_m: float | None = None) -> str:
+    """What a figure is worth, in degrees; of a place on a wall so far off as a length and in per cent too."""
+    if name not in worth:
+        return ""
+    slope = math.tan(math.radians(worth[name]))
+    there = f" · {say_offset(slope * distance_m, unit_system())} · {say_percent(slope, 2)}" if distance_m else ""
+    return f"± {say_degrees(worth[name], 2)}{there}"
 
 
 def _up(value: float, distance_m: float) -> str:
