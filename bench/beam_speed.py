@@ -1,7 +1,7 @@
 """Speed of the beam model beside a general-purpose optics package, in one run: `make bench`.
 
-Prints paths a second of the kernel, the time of a full preview, peak memory of this process, and the ratio to prysm
-reflecting as many rays off the same paraboloid. Writes nothing.
+Prints paths a second of the kernel, the time of a full preview, peak memory of this process, and
+the ratio to prysm reflecting as many rays off the same paraboloid. Writes nothing.
 """
 
 from __future__ import annotations
@@ -44,7 +44,9 @@ def kernel_rate() -> float:
     housing, nominal = Reflector(), SetUp().nominal
     mirror, cloud = housing.mirror(nominal), Led().cloud(housing.source_points)
     grid = model.GRID
-    angles = kernel.Angles(grid.h[0], grid.v[0], model.H_STEP_DEG, model.V_STEP_DEG, grid.v.size, grid.h.size)
+    angles = kernel.Angles(
+        grid.h[0], grid.v[0], model.H_STEP_DEG, model.V_STEP_DEG, grid.v.size, grid.h.size
+    )
 
     def trace() -> object:
         return kernel.trace(cloud.emitters, mirror, housing.optic(), angles)

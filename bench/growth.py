@@ -1,4 +1,5 @@
-"""What growth and load cost: a hundred thousand jobs, a record of five thousand entries, many at the bench at once.
+"""What growth and load cost: a hundred thousand jobs, a record of five thousand entries, many at
+the bench at once.
 
 `python bench/growth.py` prints the table that docs/reliability.md shows.
 """
@@ -35,7 +36,13 @@ def grow(folder: Path) -> None:
         ).fetchall()
         (start,) = database.execute("SELECT max(id) + 1 FROM jobs").fetchone()
         board = json.dumps(
-            {"reference": "G", "vehicle": "Orlo Carter", "complaint": "", "waits_on": "inspect", "work": []}
+            {
+                "reference": "G",
+                "vehicle": "Orlo Carter",
+                "complaint": "",
+                "waits_on": "inspect",
+                "work": [],
+            }
         )
         jobs = (
             (
@@ -49,18 +56,36 @@ def grow(folder: Path) -> None:
             for number in range(start, start + JOBS)
         )
         database.executemany(
-            "INSERT INTO jobs (id, opened_at, closed_at, due, board, words) VALUES (?, ?, ?, ?, ?, ?)", jobs
+            (
+                "INSERT INTO jobs (id, opened_at, closed_at, due, board, words) VALUES (?, ?, ?, "
+                "?, ?, ?)"
+            ),
+            jobs,
         )
         rows = ((number, *entry) for number in range(start, start + JOBS) for entry in first)
         database.executemany(
-            "INSERT INTO entries (job_id, at, kind, version, about, payload) VALUES (?, ?, ?, 1, ?, ?)", rows
+            (
+                "INSERT INTO entries (job_id, at, kind, version, about, payload) VALUES (?, ?, ?, "
+                "1, ?, ?)"
+            ),
+            rows,
         )
         long = (
-            (2, first[0][0], "clocked", '["headlamp-1-left"]', '{"stopped_deg": 3.0, "typed": "3 cw"}')
+            (
+                2,
+                first[0][0],
+                "clocked",
+                '["headlamp-1-left"]',
+                '{"stopped_deg": 3.0, "typed": "3 cw"}',
+            )
             for _ in range(ENTRIES)
         )
         database.executemany(
-            "INSERT INTO entries (job_id, at, kind, version, about, payload) VALUES (?, ?, ?, 1, ?, ?)", long
+            (
+                "INSERT INTO entries (job_id, at, kind, version, about, payload) VALUES (?, ?, ?, "
+                "1, ?, ?)"
+            ),
+            long,
         )
         database.commit()
 
@@ -79,7 +104,10 @@ def timed(address: str) -> list[float]:
 
 def told(what: str, times: list[float]) -> None:
     high = times[int(len(times) * 0.95) - 1]
-    print(f"| {what} | {statistics.median(times):.0f} ms | {high:.0f} ms | {times[-1]:.0f} ms |", flush=True)
+    print(
+        f"| {what} | {statistics.median(times):.0f} ms | {high:.0f} ms | {times[-1]:.0f} ms |",
+        flush=True,
+    )
 
 
 def slide(url: str, number: int, stop: threading.Event, answered: list[int]) -> None:
@@ -103,23 +131,36 @@ def main() -> None:
         told("a lane's page 500", timed(f"{server.url}/jobs/lane/3?page=500"))
         told("a search among them", timed(f"{server.url}/?q=carter+h11+9999"))
         told("wall work next", timed(f"{server.url}/?which=wall"))
-        told(f"record of {ENTRIES:,} entries".replace(",", " "), timed(f"{server.url}/jobs/2/record"))
+        told(
+            f"record of {ENTRIES:,} entries".replace(",", " "), timed(f"{server.url}/jobs/2/record")
+        )
         told("stage page of that job", timed(f"{server.url}/jobs/2/low/inspect"))
         held = [socket.create_connection(("127.0.0.1", server.port)) for _ in range(LISTENERS)]
         told(f"board beside {LISTENERS} silent connections", timed(server.url))
         for connection in held:
             connection.close()
         stop, answered = threading.Event(), []
-        sliders = [threading.Thread(target=slide, args=(server.url, n, stop, answered)) for n in range(SLIDERS)]
+        sliders = [
+            threading.Thread(target=slide, args=(server.url, n, stop, answered))
+            for n in range(SLIDERS)
+        ]
         for slider in sliders:
             slider.start()
         time.sleep(3)
-        told(f"plain pages while {SLIDERS} slide on the bench", timed(f"{server.url}/jobs/1/low/aim"))
+        told(
+            f"plain pages while {SLIDERS} slide on the bench", timed(f"{server.url}/jobs/1/low/aim")
+        )
         stop.set()
         for slider in sliders:
             slider.join()
-        print(f"\nBench meanwhile: {answered.count(200)} answered, {answered.count(503)} told to ask again.")
-    print(f"This script's own memory: {resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024} MB.")
+        print(
+            f"\nBench meanwhile: {answered.count(200)} answered, {answered.count(503)} told "
+            "to ask again."
+        )
+    print(
+        "This script's own memory: "
+        f"{resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // 1024} MB."
+    )
 
 
 if __name__ == "__main__":

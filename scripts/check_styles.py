@@ -1,4 +1,6 @@
-"""Checks the style sheets: one rule a line, nothing malformed, no variable unknown, no class that nothing uses."""
+"""Checks the style sheets: one rule a line, nothing malformed, no variable unknown, no class that
+nothing uses.
+"""
 
 from __future__ import annotations
 
@@ -24,7 +26,9 @@ def rules(nodes: list[tinycss2.ast.Node]) -> Iterator[tinycss2.ast.Node]:
     """Every rule, those within a media query too."""
     for node in nodes:
         if node.type == "at-rule" and node.content is not None and node.lower_at_keyword == "media":
-            yield from rules(tinycss2.parse_rule_list(node.content, skip_comments=True, skip_whitespace=True))
+            yield from rules(
+                tinycss2.parse_rule_list(node.content, skip_comments=True, skip_whitespace=True)
+            )
         else:
             yield node
 
@@ -42,14 +46,18 @@ def faults(sheet: Path, words: set[str], variables: set[str]) -> Iterator[str]:
                 yield f"{where}: a second rule on the line"
             lines.add(rule.source_line)
             names = CLASS.findall(tinycss2.serialize(rule.prelude))
-            yield from (f"{where}: nothing uses .{name}" for name in names if not _used(name, words))
+            yield from (
+                f"{where}: nothing uses .{name}" for name in names if not _used(name, words)
+            )
             said = tinycss2.serialize(rule.content)
             unknown = set(re.findall(r"var\((--[\w-]+)", said)) - variables
             yield from (f"{where}: {name} is not defined" for name in sorted(unknown))
 
 
 def _used(name: str, words: set[str]) -> bool:
-    """Whether a class is named whole, or by a stem a template completes ("result-" with a result)."""
+    """Whether a class is named whole, or by a stem a template completes ("result-" with a
+    result).
+    """
     stem = name.rpartition("-")[0]
     return name in words or (bool(stem) and f"{stem}-" in words)
 

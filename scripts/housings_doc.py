@@ -1,4 +1,5 @@
-"""Writes docs/housings.md: every kind of housing for every base against every point of its regulation.
+"""Writes docs/housings.md: every kind of housing for every base against every point of its
+regulation.
 
 `python scripts/housings_doc.py` takes a minute or two.
 """
@@ -57,7 +58,13 @@ def cell(point: derived.MeasuredPoint) -> str:
 
 def limits(point: derived.MeasuredPoint) -> str:
     return " ".join(
-        filter(None, (f"≥ {point.least:.0f}" if point.least else "", f"≤ {point.most:.0f}" if point.most else ""))
+        filter(
+            None,
+            (
+                f"≥ {point.least:.0f}" if point.least else "",
+                f"≤ {point.most:.0f}" if point.most else "",
+            ),
+        )
     )
 
 
@@ -74,21 +81,29 @@ def table(kind: Kind, setups: list[SetUp]) -> list[str]:
     """One table: a column a base, a row a point, and the bulk below."""
     reports = [report_of(setup) for setup in setups]
     first = next(iter(reports))
-    lines = ["| | limit | " + " | ".join(setup.base for setup in setups) + " |", "|---|---|" + "---:|" * len(setups)]
+    lines = [
+        "| | limit | " + " | ".join(setup.base for setup in setups) + " |",
+        "|---|---|" + "---:|" * len(setups),
+    ]
     for name, point in first.test_points.items():
         own = [report.test_points[name] for report in reports]
         moves = len({(it.least, it.most) for it in own}) > 1
-        lines.append(f"| {name} | {'of its own beam' if moves else limits(point)} | {' | '.join(map(cell, own))} |")
+        lines.append(
+            f"| {name} | {'of its own beam' if moves else limits(point)} | "
+            f"{' | '.join(map(cell, own))} |"
+        )
     bulk = {
         "least margin": [f"{100 * margin(it):.0f} %" for it in reports],
         "flux in beam / source": [f"{it.efficiency:.2f}" for it in reports],
         "peak, kcd": [f"{it.peak_cd / 1000:.1f}" for it in reports],
         "at": [f"{it.peak_h_deg:.1f}°, {it.peak_v_deg:.1f}°" for it in reports],
         "flux above the line": [
-            "" if it.share_above_cutoff is None else f"{100 * it.share_above_cutoff:.1f} %" for it in reports
+            "" if it.share_above_cutoff is None else f"{100 * it.share_above_cutoff:.1f} %"
+            for it in reports
         ],
         "kerb rise, G": [
-            f"{it.cut_off.kerb_slope_deg:.0f}°, {it.sharpness_g:.2f}" if it.cut_off else "" for it in reports
+            f"{it.cut_off.kerb_slope_deg:.0f}°, {it.sharpness_g:.2f}" if it.cut_off else ""
+            for it in reports
         ],
         "rough": [f"{100 * derived.roughness(beam_of(it)):.1f} %" for it in setups],
         "accounted for": [f"{100 * accounted(it):.2f} %" for it in reports],
@@ -110,7 +125,12 @@ def main() -> None:
             for setup in setups(kind, high):
                 by_law.setdefault(report_of(setup).regulation, []).append(setup)
             for law, told in by_law.items():
-                lines += [f"## {kind.label}: {derived.yardsticks()[law]['name']}", "", *table(kind, told), ""]
+                lines += [
+                    f"## {kind.label}: {derived.yardsticks()[law]['name']}",
+                    "",
+                    *table(kind, told),
+                    "",
+                ]
     FILE.write_text(HEAD + "\n".join(lines), encoding="utf-8")
 
 

@@ -1,7 +1,8 @@
-"""Measures rendered photographs whose truth is known, and writes docs/accuracy.md: `python scripts/photo_accuracy.py`.
+"""Measures rendered photographs whose truth is known, and writes docs/accuracy.md: `python
+scripts/photo_accuracy.py`.
 
-Random cameras, housings, sources and aims; marks as a hand clicks them. The truth of a figure is what the same
-definition says of the beam itself, without a camera.
+Random cameras, housings, sources and aims; marks as a hand clicks them. The truth of a figure is
+what the same definition says of the beam itself, without a camera.
 """
 
 from __future__ import annotations
@@ -27,7 +28,11 @@ def figures(done: list[Trial]) -> Iterator[tuple[str, np.ndarray, np.ndarray]]:
         told = [trial for trial in done if name in trial.errors]
         if not told:
             continue
-        yield name, np.array([it.errors[name] for it in told]), np.array([it.stated[name] for it in told])
+        yield (
+            name,
+            np.array([it.errors[name] for it in told]),
+            np.array([it.stated[name] for it in told]),
+        )
 
 
 HEAD = """# How well a photograph of the wall is measured
@@ -70,9 +75,19 @@ def table(done: list[Trial]) -> str:
     rows = []
     for name, errors, stated in figures(done):
         size = np.abs(errors)
-        told = [len(errors), f"{errors.mean():+.3f}°", *(f"{np.percentile(size, it):.3f}°" for it in (50, 95))]
-        told += [f"{LIMITS[name]:g}°", f"{np.mean(size <= LIMITS[name]):.1%}", f"{np.median(stated):.3f}°"]
-        rows.append(" | ".join(map(str, ["", name, *told, f"{np.mean(size <= stated):.1%}", ""])).strip())
+        told = [
+            len(errors),
+            f"{errors.mean():+.3f}°",
+            *(f"{np.percentile(size, it):.3f}°" for it in (50, 95)),
+        ]
+        told += [
+            f"{LIMITS[name]:g}°",
+            f"{np.mean(size <= LIMITS[name]):.1%}",
+            f"{np.median(stated):.3f}°",
+        ]
+        rows.append(
+            " | ".join(map(str, ["", name, *told, f"{np.mean(size <= stated):.1%}", ""])).strip()
+        )
     return "\n".join(rows) + "\n"
 
 
@@ -88,12 +103,16 @@ HEADS = {"marks": HEAD, "target": BY_TARGET, "formula": BY_FORMULA}
 
 def main(**counts: int) -> None:
     """Renders, measures, writes; so many photographs of each kind."""
-    parts = [(kind, FIRST_SEED + number) for kind in HEADS for number in range(counts[kind] // CHUNK)]
+    parts = [
+        (kind, FIRST_SEED + number) for kind in HEADS for number in range(counts[kind] // CHUNK)
+    ]
     done: dict[str, list[Trial]] = {kind: [] for kind in HEADS}
     with ProcessPoolExecutor() as pool:
         for (kind, _), told in zip(parts, pool.map(chunk, *zip(*parts, strict=True)), strict=True):
             done[kind] += told
-    text = "".join(head.format(count=counts[kind]) + table(done[kind]) for kind, head in HEADS.items())
+    text = "".join(
+        head.format(count=counts[kind]) + table(done[kind]) for kind, head in HEADS.items()
+    )
     (ROOT / "docs" / "accuracy.md").write_text(text)
     print(text)
 

@@ -23,9 +23,17 @@ def _row(reference: Reference) -> str:
 def document() -> str:
     """The page, as Markdown."""
     parts = [HEAD]
-    for published, title in ((True, "Published"), (False, "Practice, the program's own, the shop's own")):
+    for published, title in (
+        (True, "Published"),
+        (False, "Practice, the program's own, the shop's own"),
+    ):
         rows = [_row(it) for it in references().values() if it.published is published]
-        parts.append("\n".join([f"## {title}", "| id | what | taken from it | |", "|---|---|---|---|", *rows]) + "\n")
+        parts.append(
+            "\n".join(
+                [f"## {title}", "| id | what | taken from it | |", "|---|---|---|---|", *rows]
+            )
+            + "\n"
+        )
     return "\n".join(parts)
 
 

@@ -1,4 +1,6 @@
-"""Takes the pictures in docs/screenshots from the demo: `make shots`. Names may be given to take only those."""
+"""Takes the pictures in docs/screenshots from the demo: `make shots`. Names may be given to take
+only those.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,11 @@ VIEWS = {
 
 def main(names: list[str], out: Path) -> None:
     out.mkdir(parents=True, exist_ok=True)
-    with tempfile.TemporaryDirectory() as folder, serving(Path(folder), "demo") as server, sync_playwright() as p:
+    with (
+        tempfile.TemporaryDirectory() as folder,
+        serving(Path(folder), "demo") as server,
+        sync_playwright() as p,
+    ):
         browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
         for name in names or VIEWS:
             path, (width, height), theme = VIEWS[name]

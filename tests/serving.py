@@ -24,8 +24,8 @@ CHROMIUM_FLAGS = [
 ]
 
 
-# A server is forked from a process that has read the program in, which takes longer than to start it; how it starts
-# from nothing is tested in tests/robust/test_start.py.
+# A server is forked from a process that has read the program in, which takes longer than to start
+# it; how it starts from nothing is tested in tests/robust/test_start.py.
 READY = multiprocessing.get_context("forkserver")
 READY.set_forkserver_preload(["cold_arc.web.app", "cold_arc.demo.garage"])
 

@@ -4,7 +4,9 @@ import time
 
 
 def quickest(action, times=3):
-    """The shortest of so many trials, seconds: what the program takes, without what came between."""
+    """The shortest of so many trials, seconds: what the program takes, without what came
+    between.
+    """
     return min(_took(action) for _ in range(times))
 
 

@@ -1,5 +1,5 @@
-"""The command `cold-arc`: serve a shop or the demo; back it up and check it; compute a beam; compare readings;
-say what a rule asks of an aim; measure a photograph of the wall."""
+"""The command `cold-arc`: serve a shop or the demo; back it up and check it; compute a beam;
+compare readings; say what a rule asks of an aim; measure a photograph of the wall."""
 
 from __future__ import annotations
 
@@ -11,7 +11,9 @@ from cold_arc.cli import aim, beam, compare, keep, meter, photo, serve
 
 def main(arguments: list[str] | None = None) -> int:
     """Runs the command; returns its exit code."""
-    parser = argparse.ArgumentParser(prog="cold-arc", description="Headlight retrofit, measured and recorded.")
+    parser = argparse.ArgumentParser(
+        prog="cold-arc", description="Headlight retrofit, measured and recorded."
+    )
     commands = parser.add_subparsers(required=True, metavar="command")
     serve.add_commands(commands)
     beam.add_command(commands)

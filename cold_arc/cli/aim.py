@@ -29,15 +29,20 @@ RULES = {
 def add_command(commands: Any) -> None:
     """Adds `aim`."""
     parser: argparse.ArgumentParser = commands.add_parser(
-        "aim", help="what a rule asks of a lamp's aim", description=__doc__,
+        "aim",
+        help="what a rule asks of a lamp's aim",
+        description=__doc__,
         formatter_class=argparse.RawDescriptionHelpFormatter,
-    )  # fmt: skip
+    )
     parser.add_argument("--rule", choices=tuple(RULES), required=True)
     parser.add_argument("--function", choices=FUNCTIONS, default="low")
     parser.add_argument("--height", required=True, help="the lamp's height, like 0.72m or 28 in")
     parser.add_argument("--distance", required=True, help="to the wall, like 10m or 25 ft")
     parser.add_argument(
-        "--fog-class", choices=tuple(FOG_CLASSES), default="F3", help="of a front fog lamp after UN R48"
+        "--fog-class",
+        choices=tuple(FOG_CLASSES),
+        default="F3",
+        help="of a front fog lamp after UN R48",
     )
     parser.add_argument("--mark", help="the slope the maker marks on the lamp, like 1.2%%")
     parser.add_argument("--json", action="store_true", help="print one JSON object")
@@ -74,8 +79,10 @@ def _run(options: argparse.Namespace) -> int:
     distance_m = length_m(options.distance, "distance", 1.0, 40.0)
     rule = rule_of(options.rule, options.function, options.fog_class)
     target = target_for(rule, height_m, _mark(options.mark, distance_m))
-    told = _told(rule, target, distance_m)
-    print(json.dumps(told, allow_nan=False) if options.json else _in_words(rule, target, told))
+    summary = _told(rule, target, distance_m)
+    print(
+        json.dumps(summary, allow_nan=False) if options.json else _in_words(rule, target, summary)
+    )
     return 0
 
 
@@ -105,10 +112,12 @@ def _drop(band: SlopeBand, distance_m: float) -> list[float | None]:
     return [_edge(-band.low, 100 * distance_m), _edge(-band.high, 100 * distance_m)]
 
 
-def _in_words(rule: AimRule, target: Target, told: dict[str, Any]) -> str:
+def _in_words(rule: AimRule, target: Target, summary: dict[str, Any]) -> str:
     lines = [rule.name]
     for word, band, name in (("Set", target.set, "set"), ("Keep", target.keep, "limits")):
-        edges = [f"{it:.1f} cm" for it in told["drop_cm"][name] if it is not None]
+        edges = [f"{drop_cm:.1f} cm" for drop_cm in summary["drop_cm"][name] if drop_cm is not None]
         slope = say_percent(band.high, 2) if band.low == band.high else band.words
-        lines.append(f"{word} {slope}: {' to '.join(dict.fromkeys(edges))} below the {rule.height_of}")
-    return "\n".join([*lines, told["rule_source"]])
+        lines.append(
+            f"{word} {slope}: {' to '.join(dict.fromkeys(edges))} below the {rule.height_of}"
+        )
+    return "\n".join([*lines, summary["rule_source"]])

@@ -19,7 +19,10 @@ from cold_arc.formats import WRITERS, write_beam
 def add_command(commands: Any) -> None:
     """Adds `beam`, an option for every field of a set-up."""
     parser: argparse.ArgumentParser = commands.add_parser(
-        "beam", help="compute a beam", description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter
+        "beam",
+        help="compute a beam",
+        description=__doc__,
+        formatter_class=argparse.RawDescriptionHelpFormatter,
     )
     for field in fields(SetUp):
         _add_option(parser, field)
@@ -34,11 +37,15 @@ def _add_option(parser: argparse.ArgumentParser, field: Field[Any]) -> None:
     if field.type == "bool":
         parser.add_argument(option, action="store_true")
     elif fact.within is not None:
-        said = " ".join(filter(None, ("degrees" if fact.unit == "°" else fact.unit, fact.help)))
+        help_text = " ".join(
+            filter(None, ("degrees" if fact.unit == "°" else fact.unit, fact.help))
+        )
         kind = int if fact.within.whole else float
-        parser.add_argument(option, type=kind, default=field.default, help=said)
+        parser.add_argument(option, type=kind, default=field.default, help=help_text)
     else:
-        parser.add_argument(option, default=field.default, choices=fact.choices and tuple(fact.choices))
+        parser.add_argument(
+            option, default=field.default, choices=fact.choices and tuple(fact.choices)
+        )
 
 
 def _run(options: argparse.Namespace) -> int:

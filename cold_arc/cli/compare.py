@@ -1,4 +1,5 @@
-"""`cold-arc compare BEFORE.csv AFTER.csv`: two files of readings, place by place, in candela, with uncertainty.
+"""`cold-arc compare BEFORE.csv AFTER.csv`: two files of readings, place by place, in candela, with
+uncertainty.
 
 Columns: point,x_cm,y_cm,lux,range,distance_m,volts,ambient_lx,unit (docs/readings.md).
 Example: cold-arc compare before.csv after.csv --was halogen --now led --json
@@ -25,18 +26,25 @@ SOURCES = ("halogen", "hid", "led")
 def add_command(commands: Any) -> None:
     """Adds `compare`."""
     parser: argparse.ArgumentParser = commands.add_parser(
-        "compare", help="compare two files of readings", description=__doc__,
+        "compare",
+        help="compare two files of readings",
+        description=__doc__,
         formatter_class=argparse.RawDescriptionHelpFormatter,
-    )  # fmt: skip
+    )
     parser.add_argument("before", type=Path, metavar="BEFORE.csv")
     parser.add_argument("after", type=Path, metavar="AFTER.csv")
     parser.add_argument("--beam", choices=tuple(PLACES), default="low")
     parser.add_argument("--traffic", choices=("right", "left"), default="right")
     parser.add_argument(
-        "--was", choices=SOURCES, default="halogen", help="the source before: a filament's light follows its supply"
+        "--was",
+        choices=SOURCES,
+        default="halogen",
+        help="the source before: a filament's light follows its supply",
     )
     parser.add_argument("--now", choices=SOURCES, default="led", help="the source after")
-    parser.add_argument("--meter", choices=tuple(meters()), default=UNKNOWN, help="the meter's class")
+    parser.add_argument(
+        "--meter", choices=tuple(meters()), default=UNKNOWN, help="the meter's class"
+    )
     parser.add_argument("--json", action="store_true", help="print one JSON object")
     parser.set_defaults(run=_run)
 
@@ -45,13 +53,18 @@ def _run(options: argparse.Namespace) -> int:
     before, after = (_read(path, options) for path in (options.before, options.after))
     was, now = (_by_point(file, options.meter) for file in (before, after))
     change = Change(
-        options.was == "halogen", options.now == "halogen", options.beam, colour_changed=options.was != options.now
+        options.was == "halogen",
+        options.now == "halogen",
+        options.beam,
+        colour_changed=options.was != options.now,
     )
-    told = comparing.compare(was, now, change)
-    if not told.gains:
-        raise ValueError(f"No point stands in both files: {', '.join(was)} before, {', '.join(now)} after.")
-    said = _said(told, was, now, before.warnings, after.warnings)
-    print(json.dumps(said, allow_nan=False) if options.json else _in_words(told, said))
+    comparison = comparing.compare(was, now, change)
+    if not comparison.gains:
+        raise ValueError(
+            f"No point stands in both files: {', '.join(was)} before, {', '.join(now)} after."
+        )
+    summary = _said(comparison, was, now, before.warnings, after.warnings)
+    print(json.dumps(summary, allow_nan=False) if options.json else _in_words(comparison, summary))
     return 0
 
 
@@ -63,11 +76,11 @@ def _read(path: Path, options: argparse.Namespace) -> ReadFile:
 
 
 def _by_point(file: ReadFile, meter: str) -> dict[str, WallReading]:
-    return {name: replace(it, meter=meter) for name, it in file.by_point().items()}
+    return {name: replace(reading, meter=meter) for name, reading in file.by_point().items()}
 
 
 def _said(
-    told: comparing.Comparison,
+    comparison: comparing.Comparison,
     was: dict[str, WallReading],
     now: dict[str, WallReading],
     before: tuple[str, ...],
@@ -75,44 +88,70 @@ def _said(
 ) -> dict[str, Any]:
     alone = [f"{name} was read before only" for name in was if name not in now]
     alone += [f"{name} was read after only" for name in now if name not in was]
-    dark = [f"{name}: no light before, so no ratio" for name, it in told.gains.items() if it.ratio is None]
+    dark = [
+        f"{name}: no light before, so no ratio"
+        for name, gain in comparison.gains.items()
+        if gain.ratio is None
+    ]
     swallowed = [
         f"{name} {phase}: no more than the ambient light"
         for phase, taken in (("before", was), ("after", now))
-        for name, it in taken.items()
-        if it.lux <= it.ambient_lx and it.ambient_lx
+        for name, reading in taken.items()
+        if reading.lux <= reading.ambient_lx and reading.ambient_lx
     ]
-    findings = [f"{it.text} {it.number}".strip() for it in told.findings if it.level.word in ("caution", "stop")]
+    findings = [
+        f"{finding.text} {finding.number}".strip()
+        for finding in comparison.findings
+        if finding.level.word in ("caution", "stop")
+    ]
     stated = [f"before: {text}" for text in before] + [f"after: {text}" for text in after]
     return {
-        "points": {name: _plain(it) for name, it in told.gains.items()},
-        "overall": _plain(told.overall) if told.overall else None,
-        "corrections": _corrections(told),
+        "points": {name: _plain(gain) for name, gain in comparison.gains.items()},
+        "overall": _plain(comparison.overall) if comparison.overall else None,
+        "corrections": _corrections(comparison),
         "warnings": [*stated, *alone, *dark, *swallowed, *findings],
     }
 
 
-def _corrections(told: comparing.Comparison) -> list[str]:
+def _corrections(comparison: comparing.Comparison) -> list[str]:
     """Everything that differed and was corrected, in words, each once."""
-    made = [f"{it.text} {it.number}. {it.advice}" for it in told.findings if it.advice.startswith("Correction used")]
-    return [*made, *dict.fromkeys(f"{name}: {it.correction}" for name, it in told.gains.items() if it.correction)]
+    made = [
+        f"{finding.text} {finding.number}. {finding.advice}"
+        for finding in comparison.findings
+        if finding.advice.startswith("Correction used")
+    ]
+    return [
+        *made,
+        *dict.fromkeys(
+            f"{name}: {gain.correction}"
+            for name, gain in comparison.gains.items()
+            if gain.correction
+        ),
+    ]
 
 
-def _plain(it: Gain) -> dict[str, float | None]:
+def _plain(gain: Gain) -> dict[str, float | None]:
     """A gain as numbers; *uncertainty_pct*: k = 2, in points of per cent of the gain."""
     return {
-        "before_cd": it.before_cd,
-        "after_cd": it.after_cd,
-        "ratio": it.ratio,
-        "gain_pct": None if it.relative is None else 100 * it.relative,
-        "uncertainty_pct": None if it.uncertainty is None else 100 * it.uncertainty,
+        "before_cd": gain.before_cd,
+        "after_cd": gain.after_cd,
+        "ratio": gain.ratio,
+        "gain_pct": None if gain.relative is None else 100 * gain.relative,
+        "uncertainty_pct": None if gain.uncertainty is None else 100 * gain.uncertainty,
     }
 
 
-def _in_words(told: comparing.Comparison, said: dict[str, Any]) -> str:
-    gains = [*told.gains.items(), *([("overall", told.overall)] if told.overall else [])]
-    lines = [
-        f"{name}: {it.before_cd:.0f} cd to {it.after_cd:.0f} cd, {say_gain(it)} ({it.verdict})" for name, it in gains
+def _in_words(comparison: comparing.Comparison, summary: dict[str, Any]) -> str:
+    gains = [
+        *comparison.gains.items(),
+        *([("overall", comparison.overall)] if comparison.overall else []),
     ]
-    lines += [f"correction: {text}" for text in said["corrections"]]
-    return "\n".join([*lines, *(f"warning: {text}" for text in said["warnings"])])
+    lines = [
+        (
+            f"{name}: {gain.before_cd:.0f} cd to {gain.after_cd:.0f} cd, {say_gain(gain)} "
+            f"({gain.verdict})"
+        )
+        for name, gain in gains
+    ]
+    lines += [f"correction: {text}" for text in summary["corrections"]]
+    return "\n".join([*lines, *(f"warning: {text}" for text in summary["warnings"])])

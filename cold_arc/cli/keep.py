@@ -13,11 +13,15 @@ SHOWN = 20
 
 def add_commands(commands: Any) -> None:
     """Adds `backup` and `check`."""
-    backup = commands.add_parser("backup", help="copy the shop's data while it is in use, and check the copy")
+    backup = commands.add_parser(
+        "backup", help="copy the shop's data while it is in use, and check the copy"
+    )
     backup.add_argument("--into", type=Path, help="folder for the copy (backups beside the data)")
     backup.add_argument("--keep", type=int, help="how many copies to keep")
     backup.set_defaults(run=_backup)
-    check = commands.add_parser("check", help="look for damage in the shop's data, or in a copy of it")
+    check = commands.add_parser(
+        "check", help="look for damage in the shop's data, or in a copy of it"
+    )
     check.add_argument("file", type=Path, nargs="?", help="a copy to look at (the data in use)")
     check.set_defaults(run=_check)
 
@@ -46,5 +50,8 @@ def _check(options: argparse.Namespace) -> int:
     if faults:
         print(f"{path} is damaged. Put a backup in its place.")
         return 1
-    print(f"{path} is sound{f'; this version cannot read {len(notes)} of what it holds' if notes else ''}.")
+    print(
+        f"{path} is "
+        f"sound{f'; this version cannot read {len(notes)} of what it holds' if notes else ''}."
+    )
     return 0

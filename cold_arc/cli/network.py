@@ -1,7 +1,8 @@
-"""Lets the shop's tablets and telephones in: this machine's names on the network, and https before the pages.
+"""Lets the shop's tablets and telephones in: this machine's names on the network, and https before
+the pages.
 
-A browser lends a page the camera on a secure address or on the machine itself only. The certificate is the shop's own,
-so each telephone asks about it once.
+A browser lends a page the camera on a secure address or on the machine itself only. The certificate
+is the shop's own, so each telephone asks about it once.
 """
 
 from __future__ import annotations
@@ -26,7 +27,8 @@ from cold_arc.store.owned import write_for_owner
 OWN_NAMES = ("localhost", "127.0.0.1")
 CERTIFICATE = "https.pem"
 VALID, RENEWED_BEFORE = dt.timedelta(days=825), dt.timedelta(days=30)
-# Nothing is sent there: asking the way to it tells the address this machine has on its network (RFC 5737).
+# Nothing is sent there: asking the way to it tells the address this machine has on its network (RFC
+# 5737).
 SOMEWHERE = ("192.0.2.1", 9)
 HANDSHAKE_S, AT_ONCE, CHUNK = 10.0, 100, 65_536
 
@@ -41,7 +43,9 @@ def network_names() -> list[str]:
 
 
 def certificate(folder: Path, names: Sequence[str]) -> Path:
-    """The shop's own certificate for *names*, with its key, made once and renewed before it ends; its owner's alone."""
+    """The shop's own certificate for *names*, with its key, made once and renewed before it ends;
+    its owner's alone.
+    """
     path, names = folder / CERTIFICATE, list(dict.fromkeys([*OWN_NAMES, *names]))
     if not _still_good(path, names):
         write_for_owner(path, _made(names))
@@ -51,11 +55,11 @@ def certificate(folder: Path, names: Sequence[str]) -> Path:
 def _still_good(path: Path, names: list[str]) -> bool:
     try:
         held = x509.load_pem_x509_certificate(path.read_bytes())
-        told = held.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+        names_held = held.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
     except (OSError, ValueError, x509.ExtensionNotFound):
         return False
     ends = held.not_valid_after_utc - dt.datetime.now(dt.UTC)
-    return ends > RENEWED_BEFORE and {_name(it) for it in names} <= set(told)
+    return ends > RENEWED_BEFORE and {_name(name) for name in names} <= set(names_held)
 
 
 def _name(name: str) -> x509.GeneralName:
@@ -69,26 +73,35 @@ def _made(names: list[str]) -> bytes:
     """A key and a certificate signed by it, PEM."""
     key, now = ec.generate_private_key(ec.SECP256R1()), dt.datetime.now(dt.UTC)
     own = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "Cold Arc of this shop")])
-    told = (
+    builder = (
         x509.CertificateBuilder(own, own, key.public_key(), x509.random_serial_number())
         .not_valid_before(now - dt.timedelta(days=1))
         .not_valid_after(now + VALID)
-        .add_extension(x509.SubjectAlternativeName([_name(it) for it in names]), critical=False)
+        .add_extension(x509.SubjectAlternativeName([_name(name) for name in names]), critical=False)
         .add_extension(x509.BasicConstraints(ca=False, path_length=None), critical=True)
     )
-    plain = (serialization.Encoding.PEM, serialization.PrivateFormat.PKCS8, serialization.NoEncryption())
-    return key.private_bytes(*plain) + told.sign(key, hashes.SHA256()).public_bytes(serialization.Encoding.PEM)
+    plain = (
+        serialization.Encoding.PEM,
+        serialization.PrivateFormat.PKCS8,
+        serialization.NoEncryption(),
+    )
+    return key.private_bytes(*plain) + builder.sign(key, hashes.SHA256()).public_bytes(
+        serialization.Encoding.PEM
+    )
 
 
 def serve_securely(held: Path, port: int, to_port: int) -> None:
-    """Takes https on every address at *port*, for what listens on this machine at *to_port*, until the program ends.
+    """Takes https on every address at *port*, for what listens on this machine at *to_port*, until
+    the program ends.
 
     OSError where the port can't be used.
     """
     secure = ssl.create_default_context(ssl.Purpose.CLIENT_AUTH)
     secure.load_cert_chain(held)
     listening = socket.create_server(("", port), backlog=AT_ONCE)
-    threading.Thread(target=asyncio.run, args=(_serve(listening, secure, to_port),), daemon=True).start()
+    threading.Thread(
+        target=asyncio.run, args=(_serve(listening, secure, to_port),), daemon=True
+    ).start()
 
 
 async def _serve(listening: socket.socket, secure: ssl.SSLContext, to_port: int) -> None:
@@ -100,7 +113,9 @@ async def _serve(listening: socket.socket, secure: ssl.SSLContext, to_port: int)
                 inner_reader, inner = await asyncio.open_connection("127.0.0.1", to_port)
                 await asyncio.gather(_passed(reader, inner), _passed(inner_reader, writer))
 
-    server = await asyncio.start_server(taken, sock=listening, ssl=secure, ssl_handshake_timeout=HANDSHAKE_S)
+    server = await asyncio.start_server(
+        taken, sock=listening, ssl=secure, ssl_handshake_timeout=HANDSHAKE_S
+    )
     await server.serve_forever()
 
 

@@ -1,9 +1,9 @@
 """`cold-arc photo WALL.jpg`: a photograph of one lamp's beam on the wall, measured.
 
-marks.json is a list of {"px": [x, y], "wall_cm": [x, y]}: wall x right from the lamp's centre line, y up from the
-floor.
-Several pictures of one wall, exposed differently, are merged; marks are then on the middle one of them.
-Example: cold-arc photo wall.jpg --marks marks.json --distance 7.62m --lamp-height 0.72m --json
+marks.json is a list of {"px": [x, y], "wall_cm": [x, y]}: wall x right from the lamp's centre line,
+y up from the floor. Several pictures of one wall, exposed differently, are merged; marks are then
+on the middle one of them. Example: cold-arc photo wall.jpg --marks marks.json --distance 7.62m
+--lamp-height 0.72m --json
 """
 
 from __future__ import annotations
@@ -27,15 +27,23 @@ MOST_MARKS_BYTES, DECIMALS = 100_000, 4
 def add_command(commands: Any) -> None:
     """Adds `photo`."""
     parser: argparse.ArgumentParser = commands.add_parser(
-        "photo", help="measure a photograph of a beam on the wall", description=__doc__,
+        "photo",
+        help="measure a photograph of a beam on the wall",
+        description=__doc__,
         formatter_class=argparse.RawDescriptionHelpFormatter,
-    )  # fmt: skip
-    parser.add_argument("photo", type=Path, nargs="+", metavar="WALL.jpg", help="one, or a series of exposures")
+    )
+    parser.add_argument(
+        "photo", type=Path, nargs="+", metavar="WALL.jpg", help="one, or a series of exposures"
+    )
     parser.add_argument("--marks", type=Path, required=True, metavar="marks.json")
     parser.add_argument("--distance", required=True, help="from lamp to wall, like 7.62m or 25 ft")
-    parser.add_argument("--lamp-height", required=True, help="the lamp's centre above the floor, like 0.72m")
+    parser.add_argument(
+        "--lamp-height", required=True, help="the lamp's centre above the floor, like 0.72m"
+    )
     parser.add_argument("--function", choices=("low", "fog", "high"), default="low")
-    parser.add_argument("--traffic", choices=("right", "left"), default="right", help="the side traffic keeps to")
+    parser.add_argument(
+        "--traffic", choices=("right", "left"), default="right", help="the side traffic keeps to"
+    )
     parser.add_argument("--json", action="store_true", help="print one JSON object")
     parser.set_defaults(run=_run)
 
@@ -50,11 +58,13 @@ def _run(options: argparse.Namespace) -> int:
     marks = read_marks(options.marks)
     try:
         series = [read_pixels(_bytes(path)) for path in options.photo]
-        found = measure(picture_of([series[it] for it in in_order(series)]), marks, subject)
+        measured = measure(
+            picture_of([series[index] for index in in_order(series)]), marks, subject
+        )
     except (PhotoUnusableError, PhotoError) as error:
         raise ValueError(str(error)) from error
-    told = said(found)
-    print(json.dumps(told, allow_nan=False) if options.json else _in_words(told))
+    summary = said(measured)
+    print(json.dumps(summary, allow_nan=False) if options.json else _in_words(summary))
     return 0
 
 
@@ -81,7 +91,10 @@ def read_marks(path: Path) -> list[Mark]:
 
 def _pair(value: Any) -> tuple[float, float]:
     across, up = value
-    if any(isinstance(it, bool) or not isinstance(it, int | float) for it in (across, up)):
+    if any(
+        isinstance(coordinate, bool) or not isinstance(coordinate, int | float)
+        for coordinate in (across, up)
+    ):
         raise TypeError(value)
     return float(across), float(up)
 
@@ -90,36 +103,43 @@ def _round(value: float | None) -> float | None:
     return None if value is None else round(value, DECIMALS) + 0.0
 
 
-def _spot(it: Spot | None) -> dict[str, float | None] | None:
-    return {"h_deg": _round(it.h_deg), "v_deg": _round(it.v_deg)} if it else None
+def _spot(spot: Spot | None) -> dict[str, float | None] | None:
+    return {"h_deg": _round(spot.h_deg), "v_deg": _round(spot.v_deg)} if spot else None
 
 
-def said(found: Measured) -> dict[str, Any]:
+def said(measured: Measured) -> dict[str, Any]:
     """A measurement as one JSON object."""
     return {
-        "cutoff_v_deg": _round(found.cutoff_v_deg),
-        "cutoff_slope_pct": _round(found.cutoff_slope_pct),
-        "roll_deg": _round(found.roll_deg),
-        "elbow": _spot(found.elbow),
-        "hot_spot": _spot(found.hot_spot),
-        "sharpness_g": _round(found.sharpness_g),
-        "stray_pct": _round(found.stray_pct),
-        "uncertainty": {name: _round(value) for name, value in found.uncertainty.items()},
-        "warnings": list(found.warnings),
+        "cutoff_v_deg": _round(measured.cutoff_v_deg),
+        "cutoff_slope_pct": _round(measured.cutoff_slope_pct),
+        "roll_deg": _round(measured.roll_deg),
+        "elbow": _spot(measured.elbow),
+        "hot_spot": _spot(measured.hot_spot),
+        "sharpness_g": _round(measured.sharpness_g),
+        "stray_pct": _round(measured.stray_pct),
+        "uncertainty": {name: _round(value) for name, value in measured.uncertainty.items()},
+        "warnings": list(measured.warnings),
     }
 
 
-def _in_words(told: dict[str, Any]) -> str:
-    worth = told["uncertainty"]
+def _in_words(summary: dict[str, Any]) -> str:
+    worth = summary["uncertainty"]
     lines = []
-    if told["cutoff_v_deg"] is not None:
+    if summary["cutoff_v_deg"] is not None:
         doubt = worth["cutoff_v_deg"]
-        lines.append(f"Cut-off {told['cutoff_v_deg']:+.2f}° ± {doubt:.2f}°, {told['cutoff_slope_pct']:+.2f} %")
-        lines.append(f"Roll {told['roll_deg']:+.2f}° ± {worth['roll_deg']:.2f}°, sharpness G {told['sharpness_g']:.2f}")
+        lines.append(
+            f"Cut-off {summary['cutoff_v_deg']:+.2f}° ± {doubt:.2f}°, "
+            f"{summary['cutoff_slope_pct']:+.2f} %"
+        )
+        lines.append(
+            f"Roll {summary['roll_deg']:+.2f}° ± {worth['roll_deg']:.2f}°, sharpness G "
+            f"{summary['sharpness_g']:.2f}"
+        )
     for name, word in (("elbow", "Elbow"), ("hot_spot", "Hot spot")):
-        if it := told[name]:
+        if spot := summary[name]:
             doubts = worth[f"{name}_h_deg"], worth[f"{name}_v_deg"]
             lines.append(
-                f"{word} {it['h_deg']:+.2f}° ± {doubts[0]:.2f}° right, {it['v_deg']:+.2f}° ± {doubts[1]:.2f}° up"
+                f"{word} {spot['h_deg']:+.2f}° ± {doubts[0]:.2f}° right, "
+                f"{spot['v_deg']:+.2f}° ± {doubts[1]:.2f}° up"
             )
-    return "\n".join([*lines, *told["warnings"]])
+    return "\n".join([*lines, *summary["warnings"]])

@@ -20,8 +20,9 @@ from cold_arc.cli.network import certificate, network_names, serve_securely
 
 HOST, EVERYWHERE = "127.0.0.1", "0.0.0.0"
 DEFAULT_PORT = 8451
-# Plain pages never wait for beams: those are computed by a few at a time (see web/beams.py), and the rest stay free. A
-# connection that says nothing is let go, and only so many are taken at once. How large a form may be, the app says.
+# Plain pages never wait for beams: those are computed by a few at a time (see web/beams.py), and
+# the rest stay free. A connection that says nothing is let go, and only so many are taken at once.
+# How large a form may be, the app says.
 WAITRESS = {
     "threads": 12,
     "connection_limit": 400,
@@ -41,16 +42,26 @@ def add_commands(commands: Any) -> None:
     serve = commands.add_parser("serve", help="serve the shop in COLD_ARC_DATA (var/shop)")
     serve.set_defaults(run=_serve)
     demo = commands.add_parser("demo", help="load the demo garage once and serve it (var/demo)")
-    demo.add_argument("--reset", action="store_true", help="throw the demo data away and start over")
+    demo.add_argument(
+        "--reset", action="store_true", help="throw the demo data away and start over"
+    )
     demo.set_defaults(run=_demo)
     for command in (serve, demo):
         command.add_argument("--no-serve", action="store_true", help="prepare the data only")
-        command.add_argument("--host", default=HOST, help=f"address to listen on ({HOST}, this machine alone)")
         command.add_argument(
-            "--network", action="store_true", help="let the shop's tablets and telephones in, by https too (PORT + 1)"
+            "--host", default=HOST, help=f"address to listen on ({HOST}, this machine alone)"
         )
         command.add_argument(
-            "--allowed-host", action="append", default=[], metavar="NAME", help="another name the shop answers to"
+            "--network",
+            action="store_true",
+            help="let the shop's tablets and telephones in, by https too (PORT + 1)",
+        )
+        command.add_argument(
+            "--allowed-host",
+            action="append",
+            default=[],
+            metavar="NAME",
+            help="another name the shop answers to",
         )
         command.add_argument("--backup-to", type=Path, help="a second folder for the daily backup")
 
@@ -85,7 +96,10 @@ def _throw_away(folder: Path) -> None:
 
 
 def _run(folder: Path, options: argparse.Namespace) -> int:
-    from cold_arc.web.app import create_app, warm  # here, so that computing a beam need not load the pages
+    from cold_arc.web.app import (
+        create_app,
+        warm,
+    )  # here, so that computing a beam need not load the pages
     from cold_arc.web.bench import pages as bench
 
     names = network_names() if options.network else []
@@ -119,7 +133,10 @@ def _let_in(app: Any, folder: Path, port: int, names: list[str]) -> None:
         serve_securely(certificate(folder, names), port + 1, inner.effective_port)
     threading.Thread(target=inner.run, daemon=True).start()
     app.config[SECURE_PORT] = port + 1
-    print("In the shop's network (the second lends pages the camera; its certificate is the shop's own):")
+    print(
+        "In the shop's network (the second lends pages the camera; its certificate is the "
+        "shop's own):"
+    )
     for name in names:
         print(f"  http://{name}:{port}  https://{name}:{port + 1}")
     print(f"Each device is asked once for the shop's code: {code}", flush=True)
@@ -130,7 +147,9 @@ def _server(app: Any, host: str, port: int, **more: Any) -> Any:
 
     from cold_arc.web.app import MOST_REQUEST
 
-    return create_server(app, host=host, port=port, max_request_body_size=MOST_REQUEST, **WAITRESS, **more)
+    return create_server(
+        app, host=host, port=port, max_request_body_size=MOST_REQUEST, **WAITRESS, **more
+    )
 
 
 @contextmanager
@@ -139,11 +158,15 @@ def _port_named(port: int) -> Iterator[None]:
     try:
         yield
     except OSError as error:
-        raise OSError(f"port {port} can't be used ({error.strerror}). Choose another: PORT=8460 make demo") from None
+        raise OSError(
+            f"port {port} can't be used ({error.strerror}). Choose another: PORT=8460 make demo"
+        ) from None
 
 
 def _keep_house(sessions: Any, folder: Path, options: argparse.Namespace) -> None:
-    """While serving: works out the board's cards after an upgrade, forgets old form keys, backs up once a day."""
+    """While serving: works out the board's cards after an upgrade, forgets old form keys, backs up
+    once a day.
+    """
     from sqlalchemy.exc import SQLAlchemyError
 
     from cold_arc.store import answers, board

@@ -1,4 +1,6 @@
-"""Reads the core's own data files. Every table names its source and whether it was recalled from memory."""
+"""Reads the core's own data files. Every table names its source and whether it was recalled from
+memory.
+"""
 
 from __future__ import annotations
 
@@ -11,4 +13,6 @@ from typing import Any
 @cache
 def load(name: str) -> dict[str, Any]:
     """The parsed TOML file *name* of ``core/data``; FileNotFoundError when there is none."""
-    return tomllib.loads((files("cold_arc.core") / "data" / f"{name}.toml").read_text(encoding="utf-8"))
+    return tomllib.loads(
+        (files("cold_arc.core") / "data" / f"{name}.toml").read_text(encoding="utf-8")
+    )

@@ -1,6 +1,8 @@
-"""Electrical: what changes when a filament becomes an LED, and what to fit for it, in sizes one can buy.
+"""Electrical: what changes when a filament becomes an LED, and what to fit for it, in sizes one can
+buy.
 
-Formulas are Ohm's law and textbook copper; limits are common practice, no published source, unless named.
+Formulas are Ohm's law and textbook copper; limits are common practice, no published source, unless
+named.
 """
 
 from __future__ import annotations
@@ -15,7 +17,8 @@ from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number, say_volts
 
 HIGHEST_SHARE = 1.2
-# What a 6, 12 or 24 V car's wires carry from a tired battery to a hard-charging alternator, V; one range for all pages.
+# What a 6, 12 or 24 V car's wires carry from a tired battery to a hard-charging alternator, V; one
+# range for all pages.
 RUNNING_VOLTS = {6.0: (5.25, 7.5), 12.0: (10.5, 15.0), 24.0: (21.0, 30.0)}
 E24 = (
     1.0,
@@ -51,7 +54,8 @@ FUSE_LOAD = 0.8
 LEAST_RATING, BETTER_RATING = 2.0, 4.0
 DROP_SHARE, RIPPLE_SHARE, CAPACITOR_MARGIN = 0.03, 0.1, 1.5
 COPPER_OHM_MM2_M, COPPER_PER_K, COPPER_AT_C = 0.0172, 0.0039, 20.0
-# Cross-sections sold for cars and the continuous current thin-wall wire of class B carries in free air of 30 °C, A.
+# Cross-sections sold for cars and the continuous current thin-wall wire of class B carries in free
+# air of 30 °C, A.
 RATED_AIR_C, RATED_CLASS = 30.0, "B"
 WIRES_A = {0.5: 8.0, 0.75: 10.0, 1.0: 13.0, 1.5: 17.0, 2.5: 24.0, 4.0: 32.0, 6.0: 42.0, 10.0: 58.0}
 # The hottest a wire of each insulation class may get, °C (ISO 6722, from memory).
@@ -68,11 +72,13 @@ AWG_SIZES = (20, 18, 16, 14, 12, 10, 8, 6)
 class SupplyFacts:
     """What is known of the feed to a lamp.
 
-    *monitored_w*: the least watts the car's bulb-out monitor accepts, None when it does not look. *pwm_hz* and
-    *pwm_duty* (0 to 1): a pulsed feed, None when it is plain. *run_m* the length of an added feed one way, *wire_mm2*
-    its copper, *air_c* the warmest it gets there, *insulation* its class. *feed_at*: where an HID's feed is taken ("in"
-    to the ballast or "out" of it), *feed_volts* what was read there. An added feed's tap: *slot* "switched" or "live"
-    with the key out, its *slot_name*, how many loads hang on it, the fuse in it. *resistor_on*: "metal" or "plastic".
+    *monitored_w*: the least watts the car's bulb-out monitor accepts, None when it does not look.
+    *pwm_hz* and *pwm_duty* (0 to 1): a pulsed feed, None when it is plain. *run_m* the length of an
+    added feed one way, *wire_mm2* its copper, *air_c* the warmest it gets there, *insulation* its
+    class. *feed_at*: where an HID's feed is taken ("in" to the ballast or "out" of it),
+    *feed_volts* what was read there. An added feed's tap: *slot* "switched" or "live" with the key
+    out, its *slot_name*, how many loads hang on it, the fuse in it. *resistor_on*: "metal" or
+    "plastic".
     """
 
     monitored_w: float | None = None
@@ -97,7 +103,9 @@ class SupplyFacts:
 
 
 def supply_v(nominal_v: float) -> tuple[float, float, float]:
-    """Engine off, rated, and highest charging voltage (14.4 on 12, common practice) of a 6, 12 or 24 V car."""
+    """Engine off, rated, and highest charging voltage (14.4 on 12, common practice) of a 6, 12 or
+    24 V car.
+    """
     return nominal_v, reference_volts(nominal_v), HIGHEST_SHARE * nominal_v
 
 
@@ -126,7 +134,9 @@ def e24_at_most(ohm: float) -> float:
 
 
 def e6_at_least(value: float) -> float:
-    """The smallest E6 value (IEC 60063) not below *value*, in its own unit; ValueError unless above zero."""
+    """The smallest E6 value (IEC 60063) not below *value*, in its own unit; ValueError unless above
+    zero.
+    """
     if value <= 0:
         raise ValueError("A capacitance must be above zero.")
     decade = math.floor(math.log10(value))
@@ -139,7 +149,8 @@ def e6_at_least(value: float) -> float:
 
 
 def awg_mm2(gauge: int) -> float:
-    """Copper cross-section of an American wire gauge, mm² (ASTM B258: diameter 0.127 mm · 92^((36 − n)/39)).
+    """Copper cross-section of an American wire gauge, mm² (ASTM B258: diameter 0.127 mm · 92^((36 −
+    n)/39)).
 
     >>> round(awg_mm2(14), 2)
     2.08
@@ -158,7 +169,9 @@ class Draw:
 
 
 def filament_draw(watts: float, at_volts: float, volts: float) -> Draw:
-    """A filament's draw at *volts*, when it takes *watts* at *at_volts*: P ∝ V^1.6 (lighting handbook, from memory)."""
+    """A filament's draw at *volts*, when it takes *watts* at *at_volts*: P ∝ V^1.6 (lighting
+    handbook, from memory).
+    """
     taken = watts * (volts / at_volts) ** POWER_EXPONENT
     return Draw(taken, taken / volts, volts)
 
@@ -170,7 +183,9 @@ def driver_draw(watts: float, volts: float) -> Draw:
 
 @dataclass(frozen=True)
 class LoadResistor:
-    """A resistor across the lamp: E24 ohms, what it burns at worst, the ratings to buy (W), what it draws (A)."""
+    """A resistor across the lamp: E24 ohms, what it burns at worst, the ratings to buy (W), what it
+    draws (A).
+    """
 
     exact_ohm: float
     ohm: float
@@ -181,10 +196,11 @@ class LoadResistor:
 
 
 def load_resistor(missing_w: float, nominal_v: float) -> LoadResistor:
-    """The resistor that adds *missing_w* at the rated voltage: R ≤ V²/ΔP, dissipation at the highest voltage.
+    """The resistor that adds *missing_w* at the rated voltage: R ≤ V²/ΔP, dissipation at the
+    highest voltage.
 
-    Rated at least twice, better four times, what it burns. None for a rating where no single resistor is made so large.
-    ValueError unless something is missing.
+    Rated at least twice, better four times, what it burns. None for a rating where no single
+    resistor is made so large. ValueError unless something is missing.
     """
     if missing_w <= 0:
         raise ValueError("Nothing is missing.")
@@ -192,16 +208,20 @@ def load_resistor(missing_w: float, nominal_v: float) -> LoadResistor:
     exact = rated**2 / missing_w
     ohm = e24_at_most(exact)
     worst = highest**2 / ohm
-    least, better = (_next_up(RESISTOR_WATTS, factor * worst) for factor in (LEAST_RATING, BETTER_RATING))
+    least, better = (
+        _next_up(RESISTOR_WATTS, factor * worst) for factor in (LEAST_RATING, BETTER_RATING)
+    )
     return LoadResistor(exact, ohm, worst, least, better, highest / ohm)
 
 
 @dataclass(frozen=True)
 class Smoothing:
-    """A hold-up capacitor: the gap it bridges (s), the exact and the bought size (µF), and its voltage.
+    """A hold-up capacitor: the gap it bridges (s), the exact and the bought size (µF), and its
+    voltage.
 
-    *diode_a*, *diode_v*: the blocking diode before it. *inrush_a* flows for an instant into the empty capacitor through
-    *FEED_OHM* of wiring; *limiter_ohm* holds it to ten times the running current.
+    *diode_a*, *diode_v*: the blocking diode before it. *inrush_a* flows for an instant into the
+    empty capacitor through *FEED_OHM* of wiring; *limiter_ohm* holds it to ten times the running
+    current.
     """
 
     gap_s: float
@@ -214,10 +234,14 @@ class Smoothing:
     limiter_ohm: float
 
 
-def smoothing(amps: float, hz: float, duty: float, nominal_v: float, ripple_v: float | None = None) -> Smoothing:
-    """C = I·t_off/ΔV for a feed pulsed at *hz* with *duty* (0 to 1), E6, rated 1.5 times the highest voltage.
+def smoothing(
+    amps: float, hz: float, duty: float, nominal_v: float, ripple_v: float | None = None
+) -> Smoothing:
+    """C = I·t_off/ΔV for a feed pulsed at *hz* with *duty* (0 to 1), E6, rated 1.5 times the
+    highest voltage.
 
-    *ripple_v*: the sag allowed, by default a tenth of the supply. ValueError for a feed that is not pulsed.
+    *ripple_v*: the sag allowed, by default a tenth of the supply. ValueError for a feed that is not
+    pulsed.
     """
     if not 0 < duty < 1 or hz <= 0:
         raise ValueError("A pulsed feed has a frequency and a duty between 0 and 100 %.")
@@ -239,7 +263,9 @@ def smoothing(amps: float, hz: float, duty: float, nominal_v: float, ripple_v: f
 
 
 def hold_up(watts: float, facts: SupplyFacts, nominal_v: float) -> tuple[Smoothing, float] | None:
-    """The capacitor a driver of *watts* needs on a pulsed supply, and its most current, A; None on a plain one."""
+    """The capacitor a driver of *watts* needs on a pulsed supply, and its most current, A; None on
+    a plain one.
+    """
     if not (facts.is_pulsed and facts.pwm_hz and facts.pwm_duty):
         return None
     amps = driver_draw(watts, supply_v(nominal_v)[0]).amps
@@ -257,9 +283,11 @@ def drop_v(amps: float, run_m: float, mm2: float, celsius: float = COPPER_AT_C) 
 
 
 def ampacity_a(mm2: float, celsius: float, insulation: str = RATED_CLASS) -> float:
-    """What the thickest wire sold up to *mm2* may carry in air of *celsius*, A; 0 where its insulation bears no more.
+    """What the thickest wire sold up to *mm2* may carry in air of *celsius*, A; 0 where its
+    insulation bears no more.
 
-    Heat lost ∝ the difference to the air, heat made ∝ I²: I = I₃₀·√((T_class − T_air)/(100 °C − 30 °C)).
+    Heat lost ∝ the difference to the air, heat made ∝ I²: I = I₃₀·√((T_class − T_air)/(100 °C − 30
+    °C)).
 
     >>> round(ampacity_a(0.5, 140, "D"), 1), ampacity_a(0.5, 140)
     (3.0, 0.0)
@@ -271,7 +299,9 @@ def ampacity_a(mm2: float, celsius: float, insulation: str = RATED_CLASS) -> flo
 
 @dataclass(frozen=True)
 class Wire:
-    """The wire to lay: mm² and its next gauge, its insulation class, what it loses (V), the fuse for it (A)."""
+    """The wire to lay: mm² and its next gauge, its insulation class, what it loses (V), the fuse
+    for it (A).
+    """
 
     needed_mm2: float
     mm2: float
@@ -284,10 +314,11 @@ class Wire:
 
 
 def wire(amps: float, run_m: float, nominal_v: float, celsius: float = 60.0) -> Wire | None:
-    """The thinnest wire sold that loses at most 3 % of the supply and carries its fuse in air of *celsius*.
+    """The thinnest wire sold that loses at most 3 % of the supply and carries its fuse in air of
+    *celsius*.
 
-    In the lowest insulation class, from B on, that bears 15 K more than the air and in which one does; None when none
-    does.
+    In the lowest insulation class, from B on, that bears 15 K more than the air and in which one
+    does; None when none does.
     """
     allowed = DROP_SHARE * nominal_v
     needed, fuse_a = amps * resistance_ohm(run_m, 1.0, celsius) / allowed, fuse(amps)
@@ -317,13 +348,21 @@ def laid_wire(facts: SupplyFacts, amps: float, nominal_v: float) -> list[Finding
     if facts.run_m is None or facts.wire_mm2 is None:
         return []
     lost, allowed = drop_v(amps, facts.run_m, facts.wire_mm2, facts.air_c), DROP_SHARE * nominal_v
-    number, limit = f"{say_volts(lost)} lost", f"{say_volts(allowed)}, 3 % of {say_volts(nominal_v)}"
+    number, limit = (
+        f"{say_volts(lost)} lost",
+        f"{say_volts(allowed)}, 3 % of {say_volts(nominal_v)}",
+    )
     sources = cite("electrical-textbook copper 0.0172 Ω·mm²/m, +0.39 %/K", "practice")
     if lost <= allowed:
         drop = Finding(Level.OK, "The wire loses little.", sources, number, limit)
     else:
         drop = Finding(
-            Level.CAUTION, "The wire loses too much.", sources, number, limit, "Lay a thicker wire, or a shorter one."
+            Level.CAUTION,
+            "The wire loses too much.",
+            sources,
+            number,
+            limit,
+            "Lay a thicker wire, or a shorter one.",
         )
     carries, needed = ampacity_a(facts.wire_mm2, facts.air_c, facts.insulation), fuse(amps)
     bears = f"{carries:.1f} A in this wire, class {facts.insulation}, in air of {facts.air_c:g} °C"
@@ -342,7 +381,13 @@ def laid_wire(facts: SupplyFacts, amps: float, nominal_v: float) -> list[Finding
         ]
     return [
         drop,
-        Finding(Level.OK, f"Fuse it at {needed:g} A, at the battery end.", PRACTICE, f"{amps:.1f} A", bears),
+        Finding(
+            Level.OK,
+            f"Fuse it at {needed:g} A, at the battery end.",
+            PRACTICE,
+            f"{amps:.1f} A",
+            bears,
+        ),
     ]
 
 
@@ -351,28 +396,51 @@ MOUNTS = {"metal": "Bare metal", "plastic": "Plastic, or near it"}
 
 
 def tap(facts: SupplyFacts, amps: float) -> list[Finding]:
-    """What is wrong with the tap of an added feed and with what hangs on it. Common practice, no published source."""
-    found = []
+    """What is wrong with the tap of an added feed and with what hangs on it. Common practice, no
+    published source.
+    """
+    collected = []
     if facts.slot == "live":
-        text = "The tap is in a slot that is live with the key out: the lamp can drain the battery overnight."
-        found.append(
-            Finding(Level.CAUTION, text, PRACTICE, advice="Take a switched slot, or a relay the lamp's own wire works.")
+        text = (
+            "The tap is in a slot that is live with the key out: the lamp can drain the battery "
+            "overnight."
         )
-    if facts.tap_loads is not None and facts.tap_loads > 1:
-        text = "Several loads hang on one tap: one fault puts all of them out, and none has a fuse of its size."
-        found.append(
-            Finding(Level.CAUTION, text, PRACTICE, f"{facts.tap_loads} loads", "one", "Give each a tap and a fuse.")
-        )
-    if facts.fuse_a is not None:
-        found += _tap_fuse(facts, facts.fuse_a, amps)
-    if facts.resistor_on == "plastic":
-        text = "A load resistor on plastic: it melts it, and can set it alight."
-        found.append(
+        collected.append(
             Finding(
-                Level.STOP, text, PRACTICE, advice="Two screws on bare metal, with paste, away from plastic and wiring."
+                Level.CAUTION,
+                text,
+                PRACTICE,
+                advice="Take a switched slot, or a relay the lamp's own wire works.",
             )
         )
-    return found
+    if facts.tap_loads is not None and facts.tap_loads > 1:
+        text = (
+            "Several loads hang on one tap: one fault puts all of them out, and none has a fuse "
+            "of its size."
+        )
+        collected.append(
+            Finding(
+                Level.CAUTION,
+                text,
+                PRACTICE,
+                f"{facts.tap_loads} loads",
+                "one",
+                "Give each a tap and a fuse.",
+            )
+        )
+    if facts.fuse_a is not None:
+        collected += _tap_fuse(facts, facts.fuse_a, amps)
+    if facts.resistor_on == "plastic":
+        text = "A load resistor on plastic: it melts it, and can set it alight."
+        collected.append(
+            Finding(
+                Level.STOP,
+                text,
+                PRACTICE,
+                advice="Two screws on bare metal, with paste, away from plastic and wiring.",
+            )
+        )
+    return collected
 
 
 def _tap_fuse(facts: SupplyFacts, fuse_a: float, amps: float) -> list[Finding]:
@@ -383,12 +451,27 @@ def _tap_fuse(facts: SupplyFacts, fuse_a: float, amps: float) -> list[Finding]:
             "The fuse is above what the wire carries.",
             "A smaller fuse, or a thicker wire: never above the wire.",
         )
-        return [Finding(Level.STOP, text, PRACTICE, f"{fuse_a:g} A", f"{carries:.1f} A in this wire", advice)]
+        return [
+            Finding(
+                Level.STOP, text, PRACTICE, f"{fuse_a:g} A", f"{carries:.1f} A in this wire", advice
+            )
+        ]
     if fuse_a * FUSE_LOAD < amps:
-        text, advice = "The fuse is too small for what flows.", "Work out the wire first, then the fuse for it."
-        return [Finding(Level.CAUTION, text, PRACTICE, f"{fuse_a:g} A", f"{amps:.1f} A at 80 %", advice)]
+        text, advice = (
+            "The fuse is too small for what flows.",
+            "Work out the wire first, then the fuse for it.",
+        )
+        return [
+            Finding(Level.CAUTION, text, PRACTICE, f"{fuse_a:g} A", f"{amps:.1f} A at 80 %", advice)
+        ]
     return [
-        Finding(Level.OK, "The fuse in the tap suits wire and load.", PRACTICE, f"{fuse_a:g} A", f"{amps:.1f} A flow")
+        Finding(
+            Level.OK,
+            "The fuse in the tap suits wire and load.",
+            PRACTICE,
+            f"{fuse_a:g} A",
+            f"{amps:.1f} A flow",
+        )
     ]
 
 
@@ -396,11 +479,22 @@ FEED_POINTS = {"in": "Into the ballast", "out": "Between ballast and bulb"}
 
 
 def feed_point(point: str, volts: float | None, nominal_v: float) -> list[Finding]:
-    """Whether a 12 V LED may be fed from here: into the ballast, with the supply there; never behind it."""
+    """Whether a 12 V LED may be fed from here: into the ballast, with the supply there; never
+    behind it.
+    """
     if point == "out":
         text = "Never from the wire between ballast and bulb: it is destroyed, and so may you be."
         number, limit = "up to about 23 kV at ignition, 85 or 42 V a.c.", say_volts(nominal_v)
-        return [Finding(Level.STOP, text, cite("un-r99"), number, limit, "Move the feed to the wire into the ballast.")]
+        return [
+            Finding(
+                Level.STOP,
+                text,
+                cite("un-r99"),
+                number,
+                limit,
+                "Move the feed to the wire into the ballast.",
+            )
+        ]
     if volts is None:
         return [
             Finding(
@@ -428,7 +522,9 @@ def feed_point(point: str, volts: float | None, nominal_v: float) -> list[Findin
 
 @dataclass(frozen=True)
 class Before:
-    """The source in the lamp now: the most it takes, W, at *at_volts*; a filament's power follows the voltage."""
+    """The source in the lamp now: the most it takes, W, at *at_volts*; a filament's power follows
+    the voltage.
+    """
 
     watts: float
     filament: bool
@@ -436,10 +532,16 @@ class Before:
 
     def draw(self, volts: float) -> Draw:
         """What it takes at a voltage."""
-        return filament_draw(self.watts, self.at_volts, volts) if self.filament else driver_draw(self.watts, volts)
+        return (
+            filament_draw(self.watts, self.at_volts, volts)
+            if self.filament
+            else driver_draw(self.watts, volts)
+        )
 
 
-def monitor_resistor(led_w: float, monitored_w: float | None, nominal_v: float) -> LoadResistor | None:
+def monitor_resistor(
+    led_w: float, monitored_w: float | None, nominal_v: float
+) -> LoadResistor | None:
     """The resistor that satisfies a bulb-out monitor; None when nothing is missing."""
     if monitored_w is None or led_w >= monitored_w:
         return None
@@ -448,7 +550,11 @@ def monitor_resistor(led_w: float, monitored_w: float | None, nominal_v: float) 
 
 def say_resistor(resistor: LoadResistor) -> str:
     """A resistor as one orders it."""
-    rating = f"{resistor.least_rating_w:g} W or more" if resistor.least_rating_w else "several in parallel"
+    rating = (
+        f"{resistor.least_rating_w:g} W or more"
+        if resistor.least_rating_w
+        else "several in parallel"
+    )
     return f"{resistor.ohm:g} Ω, {rating}; burns {say_number(resistor.worst_w)} W"
 
 
@@ -460,6 +566,8 @@ def say_smoothing(capacitor: Smoothing) -> str:
 def say_blocking(capacitor: Smoothing) -> str:
     """The diode a capacitor must not be without, as one orders it."""
     size = (
-        f"{capacitor.diode_a:g} A, {capacitor.diode_v:g} V" if capacitor.diode_a and capacitor.diode_v else "none made"
+        f"{capacitor.diode_a:g} A, {capacitor.diode_v:g} V"
+        if capacitor.diode_a and capacitor.diode_v
+        else "none made"
     )
     return f"Schottky diode {size}"

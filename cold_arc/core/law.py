@@ -1,4 +1,6 @@
-"""What a market's rule says of a choice. From memory, dated, never a substitute for local advice."""
+"""What a market's rule says of a choice. From memory, dated, never a substitute for local
+advice.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ CHECK_LOCALLY = "Check locally: the rule here is from memory and rules change."
 
 @dataclass(frozen=True)
 class LawNote:
-    """One answer: whether it may go on the road ("yes", "listed", "no"), in words, and whose rule."""
+    """One answer: whether it may go on the road ("yes", "listed", "no"), in words, and whose
+    rule.
+    """
 
     road: str
     text: str
@@ -41,8 +45,8 @@ def _note(row: dict[str, Any]) -> LawNote:
 
 def traffic_of(market: str) -> str:
     """The side of the road a market drives on, "right" where it is not known."""
-    told = markets().get(market)
-    return told.traffic if told else "right"
+    known = markets().get(market)
+    return known.traffic if known else "right"
 
 
 @cache
@@ -63,11 +67,21 @@ def markets() -> dict[str, Market]:
 
 
 def judge(market: Market, kind: str, road_use: bool) -> Finding:
-    """May a *kind* of source ("bulb", "assembly", "projector") be fitted in this market, for road or off-road use."""
+    """May a *kind* of source ("bulb", "assembly", "projector") be fitted in this market, for road
+    or off-road use.
+    """
     note = market.notes[kind]
-    sources = tuple(replace(it, clause=f"as of {market.as_of.isoformat()}") for it in note.sources)
+    sources = tuple(
+        replace(source, clause=f"as of {market.as_of.isoformat()}") for source in note.sources
+    )
     if not road_use:
-        return Finding(Level.NOTE, "Off-road or show use only.", sources, note.text, advice="Write it on the sheet.")
+        return Finding(
+            Level.NOTE,
+            "Off-road or show use only.",
+            sources,
+            note.text,
+            advice="Write it on the sheet.",
+        )
     level = {"yes": Level.OK, "listed": Level.CAUTION, "no": Level.STOP}[note.road]
     text = {
         "yes": "Allowed on the road here.",

@@ -1,7 +1,8 @@
 """Where a figure or a rule comes from: one list (``data/references.toml``), cited by id and clause.
 
-A citation is written "id clause", as in "un-r48 6.2.6.1"; what is cited must stand in the list. Common practice, the
-program's own models and what the shop itself measured stand in it too, so that nothing is said without a source.
+A citation is written "id clause", as in "un-r48 6.2.6.1"; what is cited must stand in the list.
+Common practice, the program's own models and what the shop itself measured stand in it too, so that
+nothing is said without a source.
 """
 
 from __future__ import annotations
@@ -19,7 +20,8 @@ class UnknownReferenceError(KeyError):
 
 @dataclass(frozen=True)
 class Reference:
-    """One entry: its short *name* as it is said, its *title*, what is taken from it, and whether from memory.
+    """One entry: its short *name* as it is said, its *title*, what is taken from it, and whether
+    from memory.
 
     *published*: a standard, a paper or a book; else common practice, or the program's own.
     """
@@ -34,7 +36,9 @@ class Reference:
 
 @dataclass(frozen=True)
 class Source:
-    """One citation: which reference, which clause or edition of it ("" for the whole), whether from memory."""
+    """One citation: which reference, which clause or edition of it ("" for the whole), whether from
+    memory.
+    """
 
     id: str
     clause: str = ""
@@ -57,7 +61,9 @@ def references() -> dict[str, Reference]:
 
 @cache
 def cite(*citations: str) -> Sources:
-    """The sources of citations "id clause"; UnknownReferenceError for one that is not in the list."""
+    """The sources of citations "id clause"; UnknownReferenceError for one that is not in the
+    list.
+    """
     return tuple(_source(text) for text in citations)
 
 
@@ -77,10 +83,10 @@ def say(sources: Sources) -> str:
     """Sources in words: what is published together, whether it is from memory, then the rest."""
     published = [source for source in sources if references()[source.id].published]
     rest = [source.words for source in sources if source not in published]
-    told = " and ".join(source.words for source in published)
+    words = " and ".join(source.words for source in published)
     if any(source.recalled for source in published):
-        told += ", from memory"
-    return "; ".join(filter(None, [told, *rest]))
+        words += ", from memory"
+    return "; ".join(filter(None, [words, *rest]))
 
 
 PRACTICE = cite("practice")

@@ -1,4 +1,6 @@
-"""The demo: an invented garage, its shelf, and five cars at different stages. All names and figures are made up."""
+"""The demo: an invented garage, its shelf, and five cars at different stages. All names and figures
+are made up.
+"""
 
 from __future__ import annotations
 
@@ -72,13 +74,15 @@ def load_once(folder: Path) -> bool:
 
 def _load(session: Session) -> None:
     catalogue.set_setting(session, "shop_name", "Tallow Lane Lampworks")
-    for name, told in (
+    for name, stories in (
         ("latitude", "47.2"),
         ("longitude", "9.4"),
         ("zone", "Europe/Vienna"),
     ):  # Brackenford is invented
-        catalogue.set_setting(session, f"place_{name}", told)
-    catalogue.set_setting(session, "shop_contact", "Unit 4, Tallow Lane, Brackenford · bay open after dusk")
+        catalogue.set_setting(session, f"place_{name}", stories)
+    catalogue.set_setting(
+        session, "shop_contact", "Unit 4, Tallow Lane, Brackenford · bay open after dusk"
+    )
     for source in SHELF.values():
         catalogue.add_light_source(session, source)
     for vehicle, way in known_ways():
@@ -92,11 +96,18 @@ class Story:
     """Writes one job's record as it would have happened, an entry every few minutes."""
 
     def __init__(
-        self, session: Session, booking: Booking, front: Front, work: Iterable[SocketKey], days_ago: int
+        self,
+        session: Session,
+        booking: Booking,
+        front: Front,
+        work: Iterable[SocketKey],
+        days_ago: int,
     ) -> None:
         self.session, self.sockets = session, list(work)
         self.units = list(dict.fromkeys(key.of_unit for key in self.sockets))
-        self.clock = jobs.now().replace(hour=9, minute=0, second=0, microsecond=0) - dt.timedelta(days=days_ago)
+        self.clock = jobs.now().replace(hour=9, minute=0, second=0, microsecond=0) - dt.timedelta(
+            days=days_ago
+        )
         self.job_id = jobs.open_job(session, booking, front, self.sockets, self.clock)
 
     def add(self, payload: Payload, *about: Key) -> None:
@@ -110,7 +121,9 @@ class Story:
         for stage in stages:
             self.add(Passed(stage.value), *progress.things(stage, sockets or self.sockets))
 
-    def read(self, phase: str, key: BeamKey, set_up: WallReading, values: dict[str, float], traffic: str) -> None:
+    def read(
+        self, phase: str, key: BeamKey, set_up: WallReading, values: dict[str, float], traffic: str
+    ) -> None:
         """Readings at named points, taken as *set_up* says."""
         for point, lux in values.items():
             across, drop = readings.place(point, set_up.distance_m, traffic, key.function.value)
@@ -119,8 +132,12 @@ class Story:
             taken = replace(set_up, point=point, lux=lux, across_m=across, drop_m=drop)
             self.add(Read(phase, f"{lux:g}", taken), key)
 
-    def shoot_out(self, key: BeamKey, set_up: WallReading, own: dict[str, float], turns: Iterable[Turn]) -> None:
-        """Sources one after another in one lamp: each reads *own* times its factor, places of its own times theirs."""
+    def shoot_out(
+        self, key: BeamKey, set_up: WallReading, own: dict[str, float], turns: Iterable[Turn]
+    ) -> None:
+        """Sources one after another in one lamp: each reads *own* times its factor, places of its
+        own times theirs.
+        """
         for number, (source, factor, places) in enumerate(turns):
             for point, lux in own.items():
                 across, drop = readings.place(point, set_up.distance_m, "right", key.function.value)
@@ -134,7 +151,9 @@ class Story:
         ways = (*access.starter_ways(), *(way for _, way in known_ways()))
         way = next(way for way in ways if way.name == name)
         record = self.record()
-        first = max((step.id for route in record.all(Routed) for step in route.steps), default=0) + 1
+        first = (
+            max((step.id for route in record.all(Routed) for step in route.steps), default=0) + 1
+        )
         self.add(Routed(way.name, access.renumbered(way.steps, first)), *(units or self.units))
 
     def record(self) -> Record:
@@ -165,7 +184,13 @@ class Story:
             for row in tray(self.record(), key):
                 if row.loose:
                     self.add(
-                        FastenerBack(row.step, row.fasteners.kind, row.fasteners.count, place=row.fasteners.place), key
+                        FastenerBack(
+                            row.step,
+                            row.fasteners.kind,
+                            row.fasteners.count,
+                            place=row.fasteners.place,
+                        ),
+                        key,
                     )
 
     def prove(self, stage_pass: str, functions: Iterable[str]) -> None:
@@ -173,8 +198,8 @@ class Story:
         for cell in proof.cells(functions):
             self.add(Proved(stage_pass, cell.function, Side(cell.side), cell.engine, "works"))
         if stage_pass == "closed":
-            for it in interlocks_asked(Progress(self.record())):
-                self.add(Interlocked(stage_pass, it.id, True))
+            for interlock in interlocks_asked(Progress(self.record())):
+                self.add(Interlocked(stage_pass, interlock.id, True))
 
 
 def _pair(function: Function) -> tuple[BeamKey, BeamKey]:
@@ -204,10 +229,14 @@ def _nearly_done(session: Session) -> None:
         complaint="Can't see the verge on the lake road.",
         due=_due(0),
     )
-    story = Story(session, booking, fronts.made("projector-low", ["turn", "position"]), bulbs, days_ago=2)
+    story = Story(
+        session, booking, fronts.made("projector-low", ["turn", "position"]), bulbs, days_ago=2
+    )
     story.add(Identified(Optic.PROJECTOR, "H7", Present.HALOGEN), *bulbs)
     story.add(Inspected(UnitCondition(haze=0, room_mm=62, opening_mm=58)), *story.units)
-    before = WallReading("peak", 0, 7.62, 13.4, ambient_lx=0.4, drop_m=0.14, meter="b", wall="bay 2")
+    before = WallReading(
+        "peak", 0, 7.62, 13.4, ambient_lx=0.4, drop_m=0.14, meter="b", wall="bay 2"
+    )
     left = {"peak": 236, "edge": 171, "below": 221, "left": 138, "right": 198, "stray": 4.1}
     right = {"peak": 228, "edge": 166, "below": 214, "left": 141, "right": 190, "stray": 4.3}
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
@@ -253,9 +282,17 @@ def _nearly_done(session: Session) -> None:
     story.prove("closed", ["low", "high", "turn", "position", "marker", "hazard"])
     story.finish(Stage.PROVE)
     story.add(Readied(tuple(CHECKS)), *low)
-    for key, found, aimed in ((low[0], -0.0052, -0.0128), (low[1], -0.0214, -0.0121)):
-        story.add(Aimed("found", "un-r48-low", 0.66, 10.0, found, f"{found:.2%}", spacing_m=1.24), key)
-        story.add(Aimed("left", "un-r48-low", 0.66, 10.0, aimed, f"{aimed:.2%}", spacing_m=1.24, turns=1.5), key)
+    for key, as_found, aimed in ((low[0], -0.0052, -0.0128), (low[1], -0.0214, -0.0121)):
+        story.add(
+            Aimed("found", "un-r48-low", 0.66, 10.0, as_found, f"{as_found:.2%}", spacing_m=1.24),
+            key,
+        )
+        story.add(
+            Aimed(
+                "left", "un-r48-low", 0.66, 10.0, aimed, f"{aimed:.2%}", spacing_m=1.24, turns=1.5
+            ),
+            key,
+        )
     story.finish(Stage.AIM)
     after = replace(before, volts=13.9, settled=True)
     story.read(
@@ -266,7 +303,9 @@ def _nearly_done(session: Session) -> None:
         "right",
     )
     story.read("after", low[1], after, {"peak": 379}, "right")
-    warm = tuple((float(at), float(round(388 * (1 + 0.11 * math.exp(-at / 95))))) for at in range(0, 600, 15))
+    warm = tuple(
+        (float(at), float(round(388 * (1 + 0.11 * math.exp(-at / 95))))) for at in range(0, 600, 15)
+    )
     story.add(Warmed("after", warm), low[0])
     story.add(PlannedFor(_due(0), 16 * 60 + 30))
 
@@ -291,7 +330,14 @@ def _hazy(session: Session) -> None:
     story.finish(Stage.BOOK_IN)
     story.add(
         Inspected(
-            UnitCondition(haze=3, seating="wobble", room_mm=48, opening_mm=52, replacement_price=310, labour_rate=60)
+            UnitCondition(
+                haze=3,
+                seating="wobble",
+                room_mm=48,
+                opening_mm=52,
+                replacement_price=310,
+                labour_rate=60,
+            )
         ),
         *story.units,
     )
@@ -311,11 +357,15 @@ def _gas_discharge(session: Session) -> None:
         complaint="Right lamp goes pink, then off.",
         due=_due(-1),
     )
-    story = Story(session, booking, fronts.made("projector-low", ["fog", "turn"]), bulbs, days_ago=4)
+    story = Story(
+        session, booking, fronts.made("projector-low", ["fog", "turn"]), bulbs, days_ago=4
+    )
     story.add(Identified(Optic.PROJECTOR, "D2S", Present.HID), *bulbs)
     story.add(Inspected(UnitCondition(haze=1, room_mm=71, opening_mm=60)), *story.units)
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
-    set_up = WallReading("peak", 0, 7.62, 13.8, ambient_lx=0.3, range_factor=10, drop_m=0.1, meter="b", wall="bay 2")
+    set_up = WallReading(
+        "peak", 0, 7.62, 13.8, ambient_lx=0.3, range_factor=10, drop_m=0.1, meter="b", wall="bay 2"
+    )
     story.read("before", low[0], set_up, {"peak": 540, "edge": 410, "stray": 8.0}, "right")
     story.read("before", low[1], set_up, {"peak": 210, "edge": 150, "stray": 3.4}, "right")
     story.finish(Stage.BASELINE)
@@ -342,7 +392,9 @@ def _vintage(session: Session) -> None:
     )
     story = Story(session, booking, fronts.made("vintage", ["turn"]), bulbs, days_ago=6)
     story.add(Identified(Optic.LENS_OPTIC, "H4", Present.HALOGEN), *bulbs)
-    story.add(Inspected(UnitCondition(haze=0, mirror="dull", room_mm=85, opening_mm=70)), *story.units)
+    story.add(
+        Inspected(UnitCondition(haze=0, mirror="dull", room_mm=85, opening_mm=70)), *story.units
+    )
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
     set_up = WallReading("peak", 0, 5.0, 6.4, ambient_lx=0.5, drop_m=0.06)
     for key in (*low, *high):
@@ -372,13 +424,21 @@ def _vintage(session: Session) -> None:
     story.prove("closed", ["low", "high", "turn", "position"])
     story.finish(Stage.PROVE)
     for key, slope in zip(low, (-0.031, -0.009), strict=True):
-        story.add(Aimed("found", "uk-inspection-low", 0.74, 5.0, slope, f"{slope:.2%}", spacing_m=0.98), key)
+        story.add(
+            Aimed("found", "uk-inspection-low", 0.74, 5.0, slope, f"{slope:.2%}", spacing_m=0.98),
+            key,
+        )
     story.add(PlannedFor(_due(0), 17 * 60))
 
 
 def _fog(session: Session) -> None:
     """A van with fog lamps to plan, turn signals to match and small position bulbs booked in."""
-    beams, fog, turn, position = _pair(Function.FOG), _both("foglamp"), _both("indicator"), _both("headlamp", 2)
+    beams, fog, turn, position = (
+        _pair(Function.FOG),
+        _both("foglamp"),
+        _both("indicator"),
+        _both("headlamp", 2),
+    )
     front = fronts.made("dual", ["position", "turn", "fog"])
     booking = Booking(
         "TL-322",
@@ -393,11 +453,15 @@ def _fog(session: Session) -> None:
     )
     story = Story(session, booking, front, (*fog, *turn, *position), days_ago=1)
     story.add(Identified(Optic.REFLECTOR, "H16", Present.HALOGEN), *fog)
-    story.add(Inspected(UnitCondition(haze=1, room_mm=55, opening_mm=50)), *(key.of_unit for key in fog))
+    story.add(
+        Inspected(UnitCondition(haze=1, room_mm=55, opening_mm=50)), *(key.of_unit for key in fog)
+    )
     story.finish(Stage.BOOK_IN, Stage.INSPECT, sockets=fog)
     set_up = WallReading("peak", 0, 6.1, 13.6, ambient_lx=0.4, drop_m=0.12)
     for key in beams:
-        story.read("before", key, set_up, {"peak": 118, "edge": 92, "below": 60, "stray": 3.0}, "right")
+        story.read(
+            "before", key, set_up, {"peak": 118, "edge": 92, "below": 60, "stray": 3.0}, "right"
+        )
     story.finish(Stage.BASELINE, sockets=fog)
     story.add(Supplied(SupplyFacts(monitored_w=12, pwm_hz=100, pwm_duty=0.85)), *fog)
     story.add(

@@ -1,1 +1,3 @@
-"""What stands outside: meters. One small interface; a simulated one ships, real ones feed the same."""
+"""What stands outside: meters. One small interface; a simulated one ships, real ones feed the
+same.
+"""

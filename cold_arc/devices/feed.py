@@ -1,4 +1,6 @@
-"""A real meter feeding the shop: the newest display, and those of the last hours for a warm-up run. Any thread may."""
+"""A real meter feeding the shop: the newest display, and those of the last hours for a warm-up run.
+Any thread may.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,8 @@ from collections.abc import Callable
 
 from cold_arc.devices.meter import Display
 
-# How old a display may be and still be what the meter shows, s; how many are kept, how often at most, s.
+# How old a display may be and still be what the meter shows, s; how many are kept, how often at
+# most, s.
 FRESH_S = 3.0
 KEPT, EVERY_S = 7200, 0.9
 

@@ -24,9 +24,11 @@ class DisplayError(ValueError):
 
 @dataclass(frozen=True)
 class Display:
-    """What a meter shows: *value* in *unit* on a range of factor *range*; None where it is overloaded.
+    """What a meter shows: *value* in *unit* on a range of factor *range*; None where it is
+    overloaded.
 
-    *hold*: the display stands still; *battery* 0 to 1, None where the meter doesn't say; *steady*: it has settled.
+    *hold*: the display stands still; *battery* 0 to 1, None where the meter doesn't say; *steady*:
+    it has settled.
     """
 
     value: float | None
@@ -60,40 +62,45 @@ class Meter(Protocol):
         ...
 
 
-def parse(told: object) -> Display:
-    """A display from what a meter sent as JSON: value, and what it knows of unit, range, hold, overload, battery.
+def parse(payload: object) -> Display:
+    """A display from what a meter sent as JSON: value, and what it knows of unit, range, hold,
+    overload, battery.
 
     Raises DisplayError for what can't be one; unknown keys are refused.
     """
-    if not isinstance(told, Mapping):
+    if not isinstance(payload, Mapping):
         raise DisplayError("body", 'must be an object such as {"value": 410, "unit": "lx"}')
-    unknown = [str(key) for key in told if key not in ("value", "unit", "range", "hold", "overload", "battery")]
+    unknown = [
+        str(key)
+        for key in payload
+        if key not in ("value", "unit", "range", "hold", "overload", "battery")
+    ]
     if unknown:
         raise DisplayError(unknown[0][:30], "is not known")
-    unit, factor = told.get("unit", "lx"), _figure(told, "range", 1.0)
+    unit, factor = payload.get("unit", "lx"), _figure(payload, "range", 1.0)
     if unit not in UNITS:
         raise DisplayError("unit", "must be lx or fc")
     if factor not in RANGE_FACTORS:
         raise DisplayError("range", f"must be one of {', '.join(map(str, RANGE_FACTORS))}")
-    overload, hold = (_flag(told, name) for name in ("overload", "hold"))
-    value = None if overload else _figure(told, "value", None)
+    overload, hold = (_flag(payload, name) for name in ("overload", "hold"))
+    value = None if overload else _figure(payload, "value", None)
     if value is None and not overload:
         raise DisplayError("value", "is missing")
-    battery = _figure(told, "battery", -1.0)
+    battery = _figure(payload, "battery", -1.0)
     if battery is None or (battery != -1.0 and not 0 <= battery <= 1):
         raise DisplayError("battery", "must be from 0 to 1")
     return Display(value, unit, factor, hold, overload, None if battery == -1.0 else battery)
 
 
-def _flag(told: Mapping[Any, Any], name: str) -> bool:
-    flag = told.get(name, False)
+def _flag(values: Mapping[Any, Any], name: str) -> bool:
+    flag = values.get(name, False)
     if not isinstance(flag, bool):
         raise DisplayError(name, "must be true or false")
     return flag
 
 
-def _figure(told: Mapping[Any, Any], name: str, default: float | None) -> float | None:
-    value = told.get(name, default)
+def _figure(values: Mapping[Any, Any], name: str, default: float | None) -> float | None:
+    value = values.get(name, default)
     if value is None:
         return None
     if isinstance(value, bool) or not isinstance(value, int | float) or not math.isfinite(value):

@@ -1,8 +1,9 @@
-"""A simulated lux meter: it reads a modelled lamp, with a seat, an aim and a fade of its own, where its head is held.
+"""A simulated lux meter: it reads a modelled lamp, with a seat, an aim and a fade of its own, where
+its head is held.
 
-What it does as real ones do: a head of real size, cosine error, the room's own light, noise, steps by range, overload,
-a display that takes a moment to settle; the source warms up since it was switched on. Nothing about it is random twice:
-the same lamp, moment and place show the same figure.
+What it does as real ones do: a head of real size, cosine error, the room's own light, noise, steps
+by range, overload, a display that takes a moment to settle; the source warms up since it was
+switched on. Nothing about it is random twice: the same lamp, moment and place show the same figure.
 """
 
 from __future__ import annotations
@@ -19,8 +20,9 @@ from cold_arc.core.beam.model import Beam
 from cold_arc.core.metering.meters import meter
 from cold_arc.devices.meter import UNITS, Display
 
-# The class it is built to; how unsteady it reads (share), how long its display takes to settle, s; how fast its battery
-# empties, 1/s; how long a display stands before it changes, s (invented: such a meter as are sold).
+# The class it is built to; how unsteady it reads (share), how long its display takes to settle, s;
+# how fast its battery empties, 1/s; how long a display stands before it changes, s (invented: such
+# a meter as are sold).
 CLASS = "simulated"
 NOISE, SETTLE_S, DRAIN, REFRESH_S = 0.004, 0.35, 1 / 36_000, 0.25
 STEADY_SHARE = 0.01
@@ -28,8 +30,9 @@ STEADY_SHARE = 0.01
 
 @dataclass(frozen=True)
 class Lamp:
-    """What shines: a beam as warm and settled, how it is aimed off (degrees right, up), how much brighter it is than
-    modelled, and its warm-up: the share more it gives cold, and its time constant, s."""
+    """What shines: a beam as warm and settled, how it is aimed off (degrees right, up), how much
+    brighter it is than modelled, and its warm-up: the share more it gives cold, and its time
+    constant, s."""
 
     beam: Beam
     right_deg: float = 0.0
@@ -38,26 +41,38 @@ class Lamp:
     cold_share: float = 0.0
     tau_s: float = 90.0
 
-    def lux(self, right_m: float, down_m: float, distance_m: float, lit_s: float, head_mm: float) -> float:
+    def lux(
+        self, right_m: float, down_m: float, distance_m: float, lit_s: float, head_mm: float
+    ) -> float:
         """What falls on a head there, lx, *lit_s* after it was switched on."""
         aimed_r = distance_m * math.tan(math.radians(self.right_deg))
         aimed_d = -distance_m * math.tan(math.radians(self.up_deg))
         warm = 1 + self.cold_share * math.exp(-lit_s / self.tau_s)
         return (
-            self.bright * warm * derived.meter_lux(self.beam, right_m - aimed_r, down_m - aimed_d, distance_m, head_mm)
+            self.bright
+            * warm
+            * derived.meter_lux(self.beam, right_m - aimed_r, down_m - aimed_d, distance_m, head_mm)
         )
 
 
 def hidden(seed: str) -> tuple[float, float, float, float, float]:
-    """What a lamp keeps to itself: degrees of clocking, mm of depth, degrees aimed right and up, and its brightness."""
+    """What a lamp keeps to itself: degrees of clocking, mm of depth, degrees aimed right and up,
+    and its brightness.
+    """
     draw = random.Random(seed)
     return (
-        draw.gauss(0, 4.0), draw.gauss(0, 0.2), draw.gauss(0, 0.4), draw.gauss(0, 0.25), math.exp(draw.gauss(0, 0.15)),
-    )  # fmt: skip
+        draw.gauss(0, 4.0),
+        draw.gauss(0, 0.2),
+        draw.gauss(0, 0.4),
+        draw.gauss(0, 0.25),
+        math.exp(draw.gauss(0, 0.15)),
+    )
 
 
 class SimulatedMeter:
-    """One meter before one wall. *pace*: how many seconds of the lamp's pass in one of the clock's."""
+    """One meter before one wall. *pace*: how many seconds of the lamp's pass in one of the
+    clock's.
+    """
 
     def __init__(
         self,
@@ -100,13 +115,23 @@ class SimulatedMeter:
         with self._lock:
             if self._held is not None:
                 return Display(
-                    self._held.value, self._held.unit, self._held.range, True, self._held.overload, self._battery()
+                    self._held.value,
+                    self._held.unit,
+                    self._held.range,
+                    True,
+                    self._held.overload,
+                    self._battery(),
                 )
             now = self._clock()
-            return self._shown(self._settling(now), steady=now - self._moved > SETTLE_S * math.log(1 / STEADY_SHARE))
+            return self._shown(
+                self._settling(now),
+                steady=now - self._moved > SETTLE_S * math.log(1 / STEADY_SHARE),
+            )
 
     def reading_at(self, lit_s: float, place: tuple[float, float]) -> float:
-        """What it would show, lx, held at a place (m right and down) so long after the lamp was switched on."""
+        """What it would show, lx, held at a place (m right and down) so long after the lamp was
+        switched on.
+        """
         return self._seen(self._true(lit_s, place), int(lit_s / REFRESH_S), place)
 
     def _true(self, lit_s: float, place: tuple[float, float]) -> float:
@@ -126,7 +151,9 @@ class SimulatedMeter:
 
     def _shown(self, lux: float, steady: bool) -> Display:
         if lux >= self.kind.full_scale_lx(self.range):
-            return Display(None, self.unit, self.range, overload=True, battery=self._battery(), steady=steady)
+            return Display(
+                None, self.unit, self.range, overload=True, battery=self._battery(), steady=steady
+            )
         step = self.kind.digit_lx
         value = round(round(lux / self.range / UNITS[self.unit] / step) * step, 4)
         return Display(value, self.unit, self.range, battery=self._battery(), steady=steady)

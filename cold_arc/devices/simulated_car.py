@@ -1,6 +1,8 @@
-"""A simulated car with one hidden fault: it shows what such a fault shows and answers the tests made on it.
+"""A simulated car with one hidden fault: it shows what such a fault shows and answers the tests
+made on it.
 
-To practise diagnosis, and to try it: the answers are those the table holds likeliest, or drawn by their probabilities.
+To practise diagnosis, and to try it: the answers are those the table holds likeliest, or drawn by
+their probabilities.
 """
 
 from __future__ import annotations
@@ -16,7 +18,9 @@ PLAIN = 0.5
 
 @dataclass(frozen=True)
 class SimulatedCar:
-    """*fault*: the hidden cause; *number* sets its luck: 0 answers as is likeliest, others as drawn."""
+    """*fault*: the hidden cause; *number* sets its luck: 0 answers as is likeliest, others as
+    drawn.
+    """
 
     fault: str
     number: int = 0
@@ -25,13 +29,17 @@ class SimulatedCar:
     def numbered(cls, number: int) -> SimulatedCar:
         """One of endless cars, its fault by its number, as often as such faults are met."""
         causes = list(faults().causes.values())
-        (drawn,) = random.Random(f"car {number}").choices(causes, [cause.weight for cause in causes])
+        (drawn,) = random.Random(f"car {number}").choices(
+            causes, [cause.weight for cause in causes]
+        )
         return cls(drawn.id, number)
 
     def shows(self) -> list[str]:
         """What it is brought in with, the plainest first."""
-        told = [(key, symptom.shows.get(self.fault, 0.0)) for key, symptom in faults().symptoms.items()]
-        return [key for key, share in sorted(told, key=lambda it: -it[1]) if share >= PLAIN]
+        chances = [
+            (key, symptom.shows.get(self.fault, 0.0)) for key, symptom in faults().symptoms.items()
+        ]
+        return [key for key, share in sorted(chances, key=lambda pair: -pair[1]) if share >= PLAIN]
 
     def answer(self, test: str) -> int:
         """Which of a test's answers it gives; the same each time."""

@@ -1,4 +1,6 @@
-"""Two simulated adjusters of a lamp: coupled, with play, their travel ends somewhere; to practise and to test with."""
+"""Two simulated adjusters of a lamp: coupled, with play, their travel ends somewhere; to practise
+and to test with.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,8 @@ from dataclasses import dataclass, field
 class SimulatedScrews:
     """Where a beam stands (slopes up, right) and how a turn clockwise of each screw moves it.
 
-    *play*: turns lost each time a screw is turned the other way; *travel*: turns each way from where it stands.
+    *play*: turns lost each time a screw is turned the other way; *travel*: turns each way from
+    where it stands.
     """
 
     up: float = 0.004
@@ -30,7 +33,9 @@ class SimulatedScrews:
             self.right += does[1] * moves
 
     def _taken_up(self, screw: int, turns: float) -> float:
-        """What of a turn reaches the lamp: not the play on the way back, nothing past the end of the travel."""
+        """What of a turn reaches the lamp: not the play on the way back, nothing past the end of
+        the travel.
+        """
         lost = min(self.play, abs(turns)) if turns * self.last[screw] < 0 else 0.0
         moves = turns - lost if turns > 0 else turns + lost
         inside = max(-self.travel, min(self.travel, self.turned[screw] + moves))

@@ -1,7 +1,8 @@
-"""A simulated camera before the wall: renders a photograph of a modelled beam with marks, as a telephone would take it.
+"""A simulated camera before the wall: renders a photograph of a modelled beam with marks, as a
+telephone would take it.
 
-Perspective, a lens's bend, exposure, vignetting, noise, JPEG; what it was is known, so that what is measured in its
-pictures can be held against it.
+Perspective, a lens's bend, exposure, vignetting, noise, JPEG; what it was is known, so that what is
+measured in its pictures can be held against it.
 """
 
 from __future__ import annotations
@@ -29,8 +30,9 @@ GREY_MARK, MARK_CM, INK = 0.55, 3.0, 0.06
 
 @dataclass(frozen=True)
 class Pose:
-    """Where the camera stands and looks: m right of the lamp's centre line, above the floor, before the wall; degrees
-    right, up and about its axis; *focal* in picture widths; *k1* the lens's bend."""
+    """Where the camera stands and looks: m right of the lamp's centre line, above the floor, before
+    the wall; degrees right, up and about its axis; *focal* in picture widths; *k1* the lens's
+    bend."""
 
     x_m: float = 0.4
     y_m: float = 1.5
@@ -44,8 +46,8 @@ class Pose:
 
 @dataclass(frozen=True)
 class Shot:
-    """How a photograph is taken: *exposure* in stops from the brightest at white, *noise* as a share of white, *blur*
-    in pixels, *vignette* lost at the corners, JPEG *quality*."""
+    """How a photograph is taken: *exposure* in stops from the brightest at white, *noise* as a
+    share of white, *blur* in pixels, *vignette* lost at the corners, JPEG *quality*."""
 
     across: int = 1600
     down: int = 1200
@@ -59,7 +61,9 @@ class Shot:
 
 
 def before_the_wall(distance_m: float, lamp_height_m: float) -> Pose:
-    """A camera on a stand beside the lamp, before a wall at *distance_m*, looking at where its beam falls."""
+    """A camera on a stand beside the lamp, before a wall at *distance_m*, looking at where its beam
+    falls.
+    """
     back, tall, aside = 0.62 * distance_m, 1.3, 0.5
     tilt = -math.degrees(math.atan2(tall - lamp_height_m + 0.1, back))
     return Pose(aside, tall, back, -math.degrees(math.atan2(aside, back)), tilt, 0.4)
@@ -81,10 +85,18 @@ class Photograph:
 
 def wall_to_px(pose: Pose, size: tuple[int, int]) -> Array:
     """The homography from wall cm (right of the lamp, up from the floor) to ideal pixels."""
-    pan, tilt, roll = (math.radians(it) for it in (pose.pan_deg, pose.tilt_deg, pose.roll_deg))
-    turn_y = np.array([[math.cos(pan), 0, -math.sin(pan)], [0, 1, 0], [math.sin(pan), 0, math.cos(pan)]])
-    turn_x = np.array([[1, 0, 0], [0, math.cos(tilt), -math.sin(tilt)], [0, math.sin(tilt), math.cos(tilt)]])
-    turn_z = np.array([[math.cos(roll), math.sin(roll), 0], [-math.sin(roll), math.cos(roll), 0], [0, 0, 1]])
+    pan, tilt, roll = (
+        math.radians(angle_deg) for angle_deg in (pose.pan_deg, pose.tilt_deg, pose.roll_deg)
+    )
+    turn_y = np.array(
+        [[math.cos(pan), 0, -math.sin(pan)], [0, 1, 0], [math.sin(pan), 0, math.cos(pan)]]
+    )
+    turn_x = np.array(
+        [[1, 0, 0], [0, math.cos(tilt), -math.sin(tilt)], [0, math.sin(tilt), math.cos(tilt)]]
+    )
+    turn_z = np.array(
+        [[math.cos(roll), math.sin(roll), 0], [-math.sin(roll), math.cos(roll), 0], [0, 0, 1]]
+    )
     rotation = turn_z @ turn_x @ turn_y
     flip = np.diag([1.0, -1.0, 1.0])  # camera: right, down, ahead; wall: right, up
     focal = pose.focal * size[0]
@@ -104,8 +116,8 @@ def photograph(
     aim_deg: tuple[float, float] = (0.0, 0.0),
     target: Side | None = None,
 ) -> Photograph:
-    """A photograph of a beam turned by *aim_deg* (right, up) on a wall at *distance_m*, tape crosses at *marks_cm*;
-    *target*: the printed target of that lamp hangs there."""
+    """A photograph of a beam turned by *aim_deg* (right, up) on a wall at *distance_m*, tape
+    crosses at *marks_cm*; *target*: the printed target of that lamp hangs there."""
     size = (shot.across, shot.down)
     to_px = wall_to_px(pose, size)
     x, y = _wall_places(to_px, pose.k1, size)
@@ -130,15 +142,17 @@ def _black(marker: Marker, x: Array, y: Array) -> NDArray[np.bool_]:
     return np.asarray(inside & marker.cells[np.clip(row, 0, last), np.clip(column, 0, last)])
 
 
-def marks_of(pose: Pose, size: tuple[int, int], marks_cm: Sequence[tuple[float, float]]) -> tuple[Mark, ...]:
+def marks_of(
+    pose: Pose, size: tuple[int, int], marks_cm: Sequence[tuple[float, float]]
+) -> tuple[Mark, ...]:
     """Where marks on the wall are in the picture."""
     to_px = wall_to_px(pose, size)
     return tuple(_mark(to_px, pose.k1, size, at) for at in marks_cm)
 
 
 class LiveCamera:
-    """A camera on a stand before one lamp's wall, its target hung up, that takes picture after picture while the beam
-    is turned."""
+    """A camera on a stand before one lamp's wall, its target hung up, that takes picture after
+    picture while the beam is turned."""
 
     LOOKS = Shot(across=960, down=720, exposure=-0.2)
     THINNED = 2
@@ -156,8 +170,12 @@ class LiveCamera:
     def frame(self, aim_deg: tuple[float, float]) -> bytes:
         """One picture, JPEG, of the beam turned by *aim_deg* (right, up)."""
         thin = slice(None, None, self.THINNED)
-        lux = derived.wall_lux(self.beam, self.right[thin, thin], self.down[thin, thin], self.distance_m, aim_deg)
-        light = cv2.resize(lux / float(lux.max()), self.ink.shape[::-1], interpolation=cv2.INTER_LINEAR)
+        lux = derived.wall_lux(
+            self.beam, self.right[thin, thin], self.down[thin, thin], self.distance_m, aim_deg
+        )
+        light = cv2.resize(
+            lux / float(lux.max()), self.ink.shape[::-1], interpolation=cv2.INTER_LINEAR
+        )
         shown = (light * 2.0**self.LOOKS.exposure + self.LOOKS.ambient) * self.ink
         return Photograph(_taken(shown, self.beam, self.LOOKS), ()).jpeg()
 
@@ -181,7 +199,9 @@ def _mark(to_px: Array, k1: float, size: tuple[int, int], at: tuple[float, float
 
 
 def _taken(light: Array, beam: Beam, shot: Shot) -> NDArray[np.uint8]:
-    """The light as a camera takes it: blurred, darker in the corners, in colours that fill, noisy, as JPEG."""
+    """The light as a camera takes it: blurred, darker in the corners, in colours that fill, noisy,
+    as JPEG.
+    """
     random = np.random.default_rng(shot.seed)
     down, across = light.shape
     u, v = np.meshgrid(np.linspace(-1, 1, across), np.linspace(-1, 1, down))

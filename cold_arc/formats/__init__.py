@@ -21,7 +21,9 @@ READERS: dict[str, Callable[[bytes], Photometry]] = {".ies": ies.read, ".ldt": e
 
 
 def write_beam(beam: Beam, path: Path, title: str) -> None:
-    """Writes a beam in the format its ending names; ValueError for another ending, OSError from the disk."""
+    """Writes a beam in the format its ending names; ValueError for another ending, OSError from the
+    disk.
+    """
     writer = WRITERS.get(path.suffix.lower())
     if writer is None:
         raise ValueError(f"{path.name}: the ending must be one of {', '.join(WRITERS)}.")

@@ -1,4 +1,6 @@
-"""Days of the shop as iCalendar (RFC 5545): jobs due, re-checks, ends of warranty; read by any calendar."""
+"""Days of the shop as iCalendar (RFC 5545): jobs due, re-checks, ends of warranty; read by any
+calendar.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ PRODUCT = "-//Cold Arc//Cold Arc//EN"
 
 @dataclass(frozen=True)
 class Day:
-    """One whole day to keep: *uid* stays the same for the same thing, so that a calendar renews it."""
+    """One whole day to keep: *uid* stays the same for the same thing, so that a calendar renews
+    it.
+    """
 
     uid: str
     day: dt.date
@@ -27,15 +31,15 @@ def write_calendar(days: Iterable[Day], name: str, made: dt.datetime) -> bytes:
     calendar.add("prodid", PRODUCT)
     calendar.add("version", "2.0")
     calendar.add("x-wr-calname", name)
-    for it in days:
+    for day in days:
         event = Event()
-        event.add("uid", it.uid)
+        event.add("uid", day.uid)
         event.add("dtstamp", made.astimezone(dt.UTC))
-        event.add("dtstart", it.day)
-        event.add("dtend", it.day + dt.timedelta(days=1))
-        event.add("summary", it.summary)
+        event.add("dtstart", day.day)
+        event.add("dtend", day.day + dt.timedelta(days=1))
+        event.add("summary", day.summary)
         event.add("transp", "TRANSPARENT")
-        if it.description:
-            event.add("description", it.description)
+        if day.description:
+            event.add("description", day.description)
         calendar.add_component(event)
     return bytes(calendar.to_ical())

@@ -1,7 +1,7 @@
 """IES LM-63-2002 and 2019, types B and C (and reading A): written from memory of the standard.
 
-Type B here carries a beam's own grid: horizontal angles h right, vertical angles v up, degrees. Candela are absolute
-(lumens −1) when a beam is written.
+Type B here carries a beam's own grid: horizontal angles h right, vertical angles v up, degrees.
+Candela are absolute (lumens −1) when a beam is written.
 """
 
 from __future__ import annotations
@@ -31,11 +31,18 @@ CANDELA_DECIMALS = 2
 
 
 def from_beam(beam: Beam, title: str) -> bytes:
-    """A beam as type B, every row of its grid (the edge lies between them), every second column, absolute candela."""
+    """A beam as type B, every row of its grid (the edge lies between them), every second column,
+    absolute candela.
+    """
     every_v, every_h = EXPORT_EVERY
     candela = np.round(beam.intensity[::every_v, ::every_h].T, CANDELA_DECIMALS)
     photometry = Photometry(
-        "B", beam.grid.h[::every_h], beam.grid.v[::every_v], candela, -1.0, keywords={"LUMINAIRE": title}
+        "B",
+        beam.grid.h[::every_h],
+        beam.grid.v[::every_v],
+        candela,
+        -1.0,
+        keywords={"LUMINAIRE": title},
     )
     return write(photometry)
 
@@ -47,7 +54,9 @@ def write(photometry: Photometry) -> bytes:
         "IESNA:LM-63-2002",
         *(
             f"[{name}] {value}"
-            for name, value in ({"TEST": "computed", "MANUFAC": "none"} | photometry.keywords).items()
+            for name, value in (
+                {"TEST": "computed", "MANUFAC": "none"} | photometry.keywords
+            ).items()
         ),
         "TILT=NONE",
         f"1 {photometry.lumens:g} 1 {photometry.vertical.size} {photometry.horizontal.size} "
@@ -71,7 +80,9 @@ def _wrapped(values: Array, style: str) -> str:
 
 
 def read(data: bytes) -> Photometry:
-    """The photometry of a file; MalformedFileError, naming the line, for one that breaks the format."""
+    """The photometry of a file; MalformedFileError, naming the line, for one that breaks the
+    format.
+    """
     lines = decoded(data)
     if not lines[0].strip().upper().startswith("IESNA"):
         raise MalformedFileError(1, "an IES file begins with IESNA:LM-63 and its year")
@@ -103,9 +114,15 @@ def read(data: bytes) -> Photometry:
     metres = FEET_M if unit == 1 else 1.0
     size = tuple(float(value) * metres * 1000 for value in first[7:10])
     return Photometry(
-        KINDS[int(kind)], horizontal, vertical, candela.reshape(horizontal_count, vertical_count) * factor * first[10],
-        float(lumens), float(first[12]), (size[0], size[1], size[2]), keywords,
-    )  # fmt: skip
+        KINDS[int(kind)],
+        horizontal,
+        vertical,
+        candela.reshape(horizontal_count, vertical_count) * factor * first[10],
+        float(lumens),
+        float(first[12]),
+        (size[0], size[1], size[2]),
+        keywords,
+    )
 
 
 def _head(lines: list[str]) -> tuple[dict[str, str], int]:
@@ -133,12 +150,12 @@ def _tilt_lines(lines: list[str], tilt: int) -> int:
     if tilt + 2 >= len(lines):
         raise MalformedFileError(len(lines), "the file ends inside its tilt data")
     pairs = count(lines[tilt + 2], tilt + 3, "tilt pairs", 1000)
-    needed, found, index = 2 * pairs, 0, tilt + 3
-    while found < needed:
+    needed, words_read, index = 2 * pairs, 0, tilt + 3
+    while words_read < needed:
         if index >= len(lines):
             raise MalformedFileError(len(lines), "the file ends inside its tilt data")
         words = lines[index].split()
         for word in words:
             number(word, index + 1, "tilt data")
-        found, index = found + len(words), index + 1
+        words_read, index = words_read + len(words), index + 1
     return index - tilt - 1

@@ -1,7 +1,9 @@
-"""The shelf of light sources as CSV and JSON, in and out, under one published schema; faults are told row by row.
+"""The shelf of light sources as CSV and JSON, in and out, under one published schema; faults are
+told row by row.
 
-JSON: ``{"format": "cold-arc-light-sources", "version": 1, "light_sources": [{...}, ...]}``. CSV: the same fields as
-columns, a header first; a blank cell is left out, yes and no for flags, adapters separated by semicolons.
+JSON: ``{"format": "cold-arc-light-sources", "version": 1, "light_sources": [{...}, ...]}``. CSV:
+the same fields as columns, a header first; a blank cell is left out, yes and no for flags, adapters
+separated by semicolons.
 """
 
 from __future__ import annotations
@@ -35,7 +37,9 @@ _JSON_TYPES = {"str": "string", "float": "number", "int": "integer", "bool": "bo
 
 @dataclass(frozen=True)
 class RowFault:
-    """What is wrong, in which row (CSV: the line of the file; JSON: counted from 1; 0: the file) and field."""
+    """What is wrong, in which row (CSV: the line of the file; JSON: counted from 1; 0: the file)
+    and field.
+    """
 
     row: int
     field: str
@@ -58,24 +62,30 @@ def _property(field: Field[Any]) -> dict[str, Any]:
     """One field's part of the schema."""
     kind = str(field.type)
     if field.name == "adapters":
-        return {"type": "array", "items": {"type": "string", "maxLength": LONGEST_TEXT["base"]}, "maxItems": 20}
+        return {
+            "type": "array",
+            "items": {"type": "string", "maxLength": LONGEST_TEXT["base"]},
+            "maxItems": 20,
+        }
     name = _JSON_TYPES[kind.removesuffix(" | None")]
-    said: dict[str, Any] = {"type": [name, "null"] if kind.endswith("None") else name}
+    schema: dict[str, Any] = {"type": [name, "null"] if kind.endswith("None") else name}
     if field.name in CHOICES:
         optional = [None] if kind.endswith("None") else []
-        said["enum"] = [*CHOICES[field.name], *optional]
+        schema["enum"] = [*CHOICES[field.name], *optional]
     if field.name in LIMITS:
-        said["minimum"], said["maximum"] = LIMITS[field.name].low, LIMITS[field.name].high
+        schema["minimum"], schema["maximum"] = LIMITS[field.name].low, LIMITS[field.name].high
     if field.name in LONGEST_TEXT:
-        said["maxLength"] = LONGEST_TEXT[field.name]
+        schema["maxLength"] = LONGEST_TEXT[field.name]
     if field.name in ("name", "base"):
-        said["minLength"], said["pattern"] = 1, "\\S"
-    return said
+        schema["minLength"], schema["pattern"] = 1, "\\S"
+    return schema
 
 
 @cache
 def schema() -> dict[str, Any]:
-    """The published JSON schema (2020-12) of the file; made from the core's own fields, choices and limits."""
+    """The published JSON schema (2020-12) of the file; made from the core's own fields, choices and
+    limits.
+    """
     row = {
         "type": "object",
         "properties": {field.name: _property(field) for field in _FIELDS.values()},
@@ -90,7 +100,11 @@ def schema() -> dict[str, Any]:
         "properties": {
             "format": {"const": FORMAT},
             "version": {"const": VERSION},
-            "light_sources": {"type": "array", "items": {"$ref": "#/$defs/light_source"}, "maxItems": MOST_ROWS},
+            "light_sources": {
+                "type": "array",
+                "items": {"$ref": "#/$defs/light_source"},
+                "maxItems": MOST_ROWS,
+            },
         },
         "required": ["format", "version", "light_sources"],
         "$defs": {"light_source": row},
@@ -111,9 +125,15 @@ def _words(error: ValidationError) -> tuple[str, str]:
         return name, f"Must be {LIMITS[name].words}."
     if error.validator == "enum":
         return name, f"Must be one of {', '.join(map(str, filter(None, error.validator_value)))}."
-    kinds = error.validator_value if isinstance(error.validator_value, list) else [error.validator_value]
+    kinds = (
+        error.validator_value
+        if isinstance(error.validator_value, list)
+        else [error.validator_value]
+    )
     plain = {
-        "type": f"Must be {' or '.join('empty' if kind == 'null' else f'a {kind}' for kind in kinds)}.",
+        "type": (
+            f"Must be {' or '.join('empty' if kind == 'null' else f'a {kind}' for kind in kinds)}."
+        ),
         "minLength": "Must not be empty.",
         "pattern": "Must not be empty.",
         "maxLength": f"Must be no longer than {error.validator_value} characters.",
@@ -128,16 +148,28 @@ def _row_faults(row: Any) -> Iterator[tuple[str, str]]:
         yield "", "Must be an object of fields."
         return
     unknown = row.keys() - _FIELDS.keys()
-    yield from ((str(name)[:40], "Is not a field here." if name else "More cells than columns.") for name in unknown)
+    yield from (
+        (str(name)[:40], "Is not a field here." if name else "More cells than columns.")
+        for name in unknown
+    )
     wanted = (name for name, field in _FIELDS.items() if _required(field))
     yield from ((name, "Is missing.") for name in wanted if row.get(name) is None)
     for error in _row_validator().iter_errors(row):
-        if error.validator not in ("required", "additionalProperties") and error.instance is not None:
+        if (
+            error.validator not in ("required", "additionalProperties")
+            and error.instance is not None
+        ):
             yield _words(error)
     yield from _base_faults(row)
-    texts = ((name, text) for name, value in row.items() for text in (value if isinstance(value, list) else [value]))
+    texts = (
+        (name, text)
+        for name, value in row.items()
+        for text in (value if isinstance(value, list) else [value])
+    )
     yield from (
-        (name, "Holds characters that are none.") for name, text in texts if isinstance(text, str) and not is_text(text)
+        (name, "Holds characters that are none.")
+        for name, text in texts
+        if isinstance(text, str) and not is_text(text)
     )
 
 
@@ -153,8 +185,8 @@ def _base_faults(row: dict[str, Any]) -> Iterator[tuple[str, str]]:
 
 def _source(row: dict[str, Any]) -> LightSource:
     """A row without faults as a light source, bases by their catalogue names."""
-    told = {name: value for name, value in row.items() if value is not None}
-    source = structure(told, LightSource)
+    values = {name: value for name, value in row.items() if value is not None}
+    source = structure(values, LightSource)
     return replace(
         source,
         name=source.name.strip(),
@@ -170,7 +202,7 @@ def _catalogue_name(name: str) -> str:
 
 
 def _read_rows(rows: Iterator[tuple[int, Any]]) -> Read:
-    sources, found = [], []
+    sources, row_faults = [], []
     for number, row in rows:
         wrong = list(_row_faults(row))
         if not wrong:
@@ -178,8 +210,8 @@ def _read_rows(rows: Iterator[tuple[int, Any]]) -> Read:
             wrong = list(faults(source).items())
             if not wrong:
                 sources.append(source)
-        found += [RowFault(number, name, message) for name, message in wrong]
-    return Read(tuple(sources), tuple(found))
+        row_faults += [RowFault(number, name, message) for name, message in wrong]
+    return Read(tuple(sources), tuple(row_faults))
 
 
 def _refused(message: str) -> Read:
@@ -199,10 +231,16 @@ def read_json(data: bytes) -> Read:
     if text is None:
         return _refused("The file is not UTF-8 text.")
     try:
-        table = json.loads(text, parse_constant=str)  # NaN and Infinity are no figures: refused in their row
+        table = json.loads(
+            text, parse_constant=str
+        )  # NaN and Infinity are no figures: refused in their row
     except (ValueError, RecursionError) as error:
         return _refused(f"This is not JSON: {error}.")
-    if not isinstance(table, dict) or table.get("format") != FORMAT or table.get("version") != VERSION:
+    if (
+        not isinstance(table, dict)
+        or table.get("format") != FORMAT
+        or table.get("version") != VERSION
+    ):
         return _refused(f"Needs “format”: “{FORMAT}” and “version”: {VERSION} at the top.")
     rows = table.get("light_sources")
     if not isinstance(rows, list) or len(rows) > MOST_ROWS:
@@ -215,7 +253,9 @@ def read_csv(data: bytes) -> Read:
     text = _text(data)
     if text is None:
         return _refused("The file is not UTF-8 text. Save it as CSV UTF-8.")
-    delimiter = ";" if text.partition("\n")[0].count(";") > text.partition("\n")[0].count(",") else ","
+    delimiter = (
+        ";" if text.partition("\n")[0].count(";") > text.partition("\n")[0].count(",") else ","
+    )
     reader = csv.DictReader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
     try:
         rows = [(reader.line_num, row) for row in reader]
@@ -225,18 +265,26 @@ def read_csv(data: bytes) -> Read:
     unknown = [name for name in header if name not in _FIELDS]
     missing = [name for name, field in _FIELDS.items() if _required(field) and name not in header]
     if unknown or missing:
-        said = [f"unknown column “{name[:40]}”" for name in unknown] + [
+        warnings = [f"unknown column “{name[:40]}”" for name in unknown] + [
             f"column “{name}” is missing" for name in missing
         ]
-        return Read((), tuple(RowFault(1, "", f"{words[0].upper()}{words[1:]}.") for words in said))
+        return Read(
+            (), tuple(RowFault(1, "", f"{words[0].upper()}{words[1:]}.") for words in warnings)
+        )
     if len(rows) > MOST_ROWS:
         return _refused(f"Needs no more than {MOST_ROWS} rows.")
     return _read_rows((line, _cells(row)) for line, row in rows)
 
 
 def _cells(row: dict[Any, Any]) -> dict[str, Any]:
-    """A CSV row with its cells as the schema's types; one that does not read as such stays text, to be refused."""
-    cells = {name: _unguarded(text.strip()) for name, text in row.items() if isinstance(text, str) and text.strip()}
+    """A CSV row with its cells as the schema's types; one that does not read as such stays text, to
+    be refused.
+    """
+    cells = {
+        name: _unguarded(text.strip())
+        for name, text in row.items()
+        if isinstance(text, str) and text.strip()
+    }
     typed = {name: _cell(_FIELDS[name], text) for name, text in cells.items() if name in _FIELDS}
     return typed | ({"": "more cells than columns"} if None in row else {})
 
@@ -286,7 +334,11 @@ def _plain(source: LightSource) -> dict[str, Any]:
 
 def write_json(sources: Iterator[LightSource] | list[LightSource]) -> bytes:
     """The sources as JSON."""
-    table = {"format": FORMAT, "version": VERSION, "light_sources": [_plain(source) for source in sources]}
+    table = {
+        "format": FORMAT,
+        "version": VERSION,
+        "light_sources": [_plain(source) for source in sources],
+    }
     return (json.dumps(table, indent=2, ensure_ascii=False) + "\n").encode()
 
 

@@ -1,4 +1,6 @@
-"""A photometric file's intensities as a beam on the model's grid, so that it can be measured like a computed one."""
+"""A photometric file's intensities as a beam on the model's grid, so that it can be measured like a
+computed one.
+"""
 
 from __future__ import annotations
 
@@ -13,15 +15,18 @@ MOST_CANDELA = 1e8
 
 
 def to_beam(photometry: Photometry, traffic: str = "right", high: bool = False) -> Beam:
-    """The beam of a file, bilinear between its angles, dark outside them; judged against an ordinary low beam's line.
+    """The beam of a file, bilinear between its angles, dark outside them; judged against an
+    ordinary low beam's line.
 
-    Type B: h, v as in a beam's grid. Type C: planes about the optical axis, C0 to the right, C90 up. ValueError for
-    intensities no lamp has.
+    Type B: h, v as in a beam's grid. Type C: planes about the optical axis, C0 to the right, C90
+    up. ValueError for intensities no lamp has.
     """
     h, v = np.meshgrid(GRID.h, GRID.v)
     candela = _type_b(photometry, h, v) if photometry.kind == "B" else _type_c(photometry, h, v)
     if not 0 <= float(candela.min()) <= float(candela.max()) <= MOST_CANDELA:
-        raise ValueError(f"The file tells of intensities no lamp has: below 0 or above {MOST_CANDELA:g} cd.")
+        raise ValueError(
+            f"The file tells of intensities no lamp has: below 0 or above {MOST_CANDELA:g} cd."
+        )
     return given_beam(candela, traffic, high)
 
 
@@ -33,7 +38,10 @@ def _type_b(photometry: Photometry, h: Array, v: Array) -> Array:
 
 def _type_c(photometry: Photometry, h: Array, v: Array) -> Array:
     right = np.sin(np.radians(h))
-    up, ahead = np.cos(np.radians(h)) * np.sin(np.radians(v)), np.cos(np.radians(h)) * np.cos(np.radians(v))
+    up, ahead = (
+        np.cos(np.radians(h)) * np.sin(np.radians(v)),
+        np.cos(np.radians(h)) * np.cos(np.radians(v)),
+    )
     gamma = np.degrees(np.arccos(np.clip(ahead, -1, 1)))
     plane = np.degrees(np.arctan2(up, right)) % 360
     planes, candela = _all_round(photometry.horizontal, photometry.candela)
@@ -41,7 +49,9 @@ def _type_c(photometry: Photometry, h: Array, v: Array) -> Array:
 
 
 def _all_round(planes: Array, candela: Array) -> tuple[Array, Array]:
-    """Planes from 0 to 360: one alone turned round, a quarter or a half mirrored into the rest it stands for."""
+    """Planes from 0 to 360: one alone turned round, a quarter or a half mirrored into the rest it
+    stands for.
+    """
     if planes.size == 1:
         return np.array([0.0, 360.0]), np.repeat(candela, 2, axis=0)
     if planes[-1] == 90:
@@ -59,8 +69,12 @@ def _mirrored(planes: Array, candela: Array) -> tuple[Array, Array]:
     return np.concatenate([planes, beyond]), np.concatenate([candela, candela[-2::-1]])
 
 
-def _between(first: Array, second: Array, candela: Array, at_first: Array, at_second: Array) -> Array:
+def _between(
+    first: Array, second: Array, candela: Array, at_first: Array, at_second: Array
+) -> Array:
     if min(first.size, second.size) < 2:
         return np.zeros(at_first.shape)
-    found = RegularGridInterpolator((first, second), candela, bounds_error=False, fill_value=0.0)
-    return np.asarray(found(np.stack([at_first, at_second], axis=-1)))
+    interpolated = RegularGridInterpolator(
+        (first, second), candela, bounds_error=False, fill_value=0.0
+    )
+    return np.asarray(interpolated(np.stack([at_first, at_second], axis=-1)))

@@ -1,4 +1,6 @@
-"""A photograph as it comes from a camera: checked, turned upright, made smaller, freed of where and when it was."""
+"""A photograph as it comes from a camera: checked, turned upright, made smaller, freed of where and
+when it was.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,9 @@ class Photo:
 
 
 def read_pixels(data: bytes) -> NDArray[np.uint8]:
-    """The pixels (rows, columns, 3; RGB) of a JPEG, PNG or WebP picture, upright, as taken; PhotoError for others."""
+    """The pixels (rows, columns, 3; RGB) of a JPEG, PNG or WebP picture, upright, as taken;
+    PhotoError for others.
+    """
     if len(data) > MOST_BYTES:
         raise PhotoError(f"The picture is larger than {MOST_BYTES // 1_000_000} MB.")
     return np.asarray(_opened(data, smaller=False))

@@ -1,4 +1,6 @@
-"""What a photometric file holds, and what its readers share: careful reading of numbers with the line they stand on."""
+"""What a photometric file holds, and what its readers share: careful reading of numbers with the
+line they stand on.
+"""
 
 from __future__ import annotations
 
@@ -26,9 +28,9 @@ class MalformedFileError(ValueError):
 class Photometry:
     """Luminous intensity over angles: *candela* (horizontals, verticals), cd.
 
-    *kind* "B": h, v about the lateral axis, degrees, as in a beam's grid; "C": C-planes and γ from the axis.
-    *lumens* of the lamp, negative for absolute photometry; *size_mm* width, length, height of the luminous opening.
-    *output_ratio*: flux in the beam over flux of the lamp.
+    *kind* "B": h, v about the lateral axis, degrees, as in a beam's grid; "C": C-planes and γ from
+    the axis. *lumens* of the lamp, negative for absolute photometry; *size_mm* width, length,
+    height of the luminous opening. *output_ratio*: flux in the beam over flux of the lamp.
     """
 
     kind: str
@@ -43,7 +45,9 @@ class Photometry:
 
 
 def decoded(data: bytes) -> list[str]:
-    """The file's lines; MalformedFileError for one too large or holding binary. Western encodings are understood."""
+    """The file's lines; MalformedFileError for one too large or holding binary. Western encodings
+    are understood.
+    """
     if len(data) > LARGEST_FILE:
         raise MalformedFileError(1, f"the file is larger than {LARGEST_FILE // 1_000_000} MB")
     if data.startswith((b"\xff\xfe", b"\xfe\xff")):
@@ -54,7 +58,9 @@ def decoded(data: bytes) -> list[str]:
         except UnicodeDecodeError:
             text = data.decode("cp1252", errors="replace")
     if "\x00" in text:
-        raise MalformedFileError(text.count("\n", 0, text.index("\x00")) + 1, "binary data, not text")
+        raise MalformedFileError(
+            text.count("\n", 0, text.index("\x00")) + 1, "binary data, not text"
+        )
     return text.replace("\r\n", "\n").replace("\r", "\n").split("\n")
 
 
@@ -66,11 +72,15 @@ def _decode(data: bytes, encoding: str) -> str:
 
 
 def number(text: str, line: int, what: str) -> float:
-    """A finite number, or MalformedFileError naming what was expected. A decimal comma is understood."""
+    """A finite number, or MalformedFileError naming what was expected. A decimal comma is
+    understood.
+    """
     try:
         value = float(text.strip().replace(",", "."))
     except ValueError:
-        raise MalformedFileError(line, f"{what} must be a number, not “{text.strip()[:30]}”") from None
+        raise MalformedFileError(
+            line, f"{what} must be a number, not “{text.strip()[:30]}”"
+        ) from None
     if not math.isfinite(value):
         raise MalformedFileError(line, f"{what} must be finite")
     return value
@@ -85,14 +95,18 @@ def count(text: str, line: int, what: str, most: int = MOST_VALUES) -> int:
 
 
 def tokens(lines: list[str], start: int) -> Iterator[tuple[str, int]]:
-    """The words of the lines from index *start* on, each with its line number; commas part them too."""
+    """The words of the lines from index *start* on, each with its line number; commas part them
+    too.
+    """
     for index in range(start, len(lines)):
         for word in lines[index].replace(",", " ").split():
             yield word, index + 1
 
 
 def take(words: Iterator[tuple[str, int]], many: int, what: str, last_line: int) -> Array:
-    """The next *many* numbers; MalformedFileError where the file ends early or holds something else."""
+    """The next *many* numbers; MalformedFileError where the file ends early or holds something
+    else.
+    """
     values = np.empty(many)
     for index in range(many):
         word, line = next(words, ("", last_line))

@@ -1,4 +1,6 @@
-"""A beam as an eye or a telephone's camera sees it on a wall: in its source's colour, exposed, with a soft glow."""
+"""A beam as an eye or a telephone's camera sees it on a wall: in its source's colour, exposed, with
+a soft glow.
+"""
 
 from __future__ import annotations
 
@@ -23,28 +25,32 @@ Pixels = NDArray[np.float32]
 H_VIEW, V_VIEW = (-25.0, 25.0), (-10.0, 6.0)
 VIEW_DISTANCE_M = 10.0
 PIXELS_ACROSS = 640
-# Candela that fills the exposure, and how far an eye lifts what is dim beside it (own, chosen by looking).
+# Candela that fills the exposure, and how far an eye lifts what is dim beside it (own, chosen by
+# looking).
 WHITE_CD, LIFTED = 15000.0, 0.9
 LOG_DECADES = 3.2
 # What an eye takes for white in a dark workshop, K; selective yellow as linear RGB (own).
 WHITE_K, YELLOW_RGB = 4600.0, (1.0, 0.72, 0.08)
 CONTOURS_CD = (125.0, 350.0, 625.0, 1700.0, 5100.0, 10100.0, 20000.0, 40000.0)
-# The wall unlit, 0 to 255; how rough its paint is; the share of light that glows in the eye and how far, in pixels
-# (own).
+# The wall unlit, 0 to 255; how rough its paint is; the share of light that glows in the eye and how
+# far, in pixels (own).
 WALL = np.array([9.0, 11.0, 13.0], dtype=np.float32)
 ROUGH_PAINT, PAINT_PIXELS = 0.05, 1.2
 GLOW_SHARE, GLOW_PIXELS, MOST_GLOWS = 0.03, 14.0, 3.0
-# How fast light fills a colour; the table of tones: its steps, and the root of the most light it tells apart (own).
+# How fast light fills a colour; the table of tones: its steps, and the root of the most light it
+# tells apart (own).
 FILLS, TONE_STEPS, TONE_TO = 1.9, 8192, 4.0
 # CIE 1931 XYZ to linear sRGB (IEC 61966-2-1).
-XYZ_TO_RGB = np.array([[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]])
+XYZ_TO_RGB = np.array(
+    [[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]]
+)
 
 
 @lru_cache(maxsize=64)
 def tint(cct_k: float) -> tuple[float, float, float]:
     """Linear RGB of a light of *cct_k* to an eye adapted to WHITE_K, brightest channel 1."""
     rgb = _linear(cct_k) / _linear(WHITE_K)
-    red, green, blue = (float(it) for it in np.clip(rgb / rgb.max(), 0, 1))
+    red, green, blue = (float(channel) for channel in np.clip(rgb / rgb.max(), 0, 1))
     return red, green, blue
 
 
@@ -68,7 +74,9 @@ class Frame(NamedTuple):
 
 
 class Lamp(NamedTuple):
-    """Where a lamp's axis meets the wall, m right and down, and how far its beam is turned, degrees right and up."""
+    """Where a lamp's axis meets the wall, m right and down, and how far its beam is turned, degrees
+    right and up.
+    """
 
     right: float = 0.0
     down: float = 0.0
@@ -80,13 +88,19 @@ ONE_LAMP = (Lamp(),)
 
 
 def view_frame(distance_m: float = VIEW_DISTANCE_M) -> Frame:
-    """The frame of one lamp's usual view, on a wall at *distance_m*, about where its axis meets it."""
+    """The frame of one lamp's usual view, on a wall at *distance_m*, about where its axis meets
+    it.
+    """
     across, up = (np.tan(np.radians(view)) * distance_m for view in (H_VIEW, V_VIEW))
     return Frame(float(across[0]), -float(up[1]), float(across[1]), -float(up[0]))
 
 
-def on_wall(beam: Beam, lamps: Sequence[Lamp], frame: Frame, distance_m: float, across: int = PIXELS_ACROSS) -> Array:
-    """What *lamps* with this beam light of a wall, lx, on the pixels of a picture of *frame*, top row first."""
+def on_wall(
+    beam: Beam, lamps: Sequence[Lamp], frame: Frame, distance_m: float, across: int = PIXELS_ACROSS
+) -> Array:
+    """What *lamps* with this beam light of a wall, lx, on the pixels of a picture of *frame*, top
+    row first.
+    """
     step = (frame.right - frame.left) / across
     rows = max(1, round((frame.bottom - frame.top) / step))
     x = frame.left + (np.arange(across) + 0.5) * step
@@ -111,9 +125,12 @@ def render(
 ) -> bytes:
     """PNG bytes of a wall: *frame* of it, one lamp's usual view by default, *across* pixels wide.
 
-    *exposure* in stops; *log* shows three decades evenly; *contours* draws lines of equal candela (lx times d²).
+    *exposure* in stops; *log* shows three decades evenly; *contours* draws lines of equal candela
+    (lx times d²).
     """
-    candela = on_wall(beam, lamps, frame or view_frame(distance_m), distance_m, across) * distance_m**2
+    candela = (
+        on_wall(beam, lamps, frame or view_frame(distance_m), distance_m, across) * distance_m**2
+    )
     light = (candela * (2.0**exposure / WHITE_CD)).astype(np.float32)
     pixels = exposed(light * _paint(light.shape), colour_of(beam), log)
     if contours:
@@ -124,23 +141,30 @@ def render(
 @lru_cache(maxsize=8)
 def _paint(shape: tuple[int, int]) -> Pixels:
     """How a painted wall's roughness takes the light, about 1; the same every time."""
-    grain = ndimage.gaussian_filter(np.random.default_rng(1).standard_normal(shape, dtype=np.float32), PAINT_PIXELS)
+    grain = ndimage.gaussian_filter(
+        np.random.default_rng(1).standard_normal(shape, dtype=np.float32), PAINT_PIXELS
+    )
     return np.asarray(1 + ROUGH_PAINT * grain / grain.std() / 3, dtype=np.float32)
 
 
 def exposed(
     light: Pixels, rgb: tuple[float, float, float], log: bool = False, lifted: float = LIFTED
 ) -> NDArray[np.uint8]:
-    """Pixels of light relative to white: each colour fills by itself, so that what is brightest goes white.
+    """Pixels of light relative to white: each colour fills by itself, so that what is brightest
+    goes white.
 
-    A little of it glows about; *lifted* is the power by which an eye lifts what is dim. On a logarithmic scale three
-    decades are shown evenly, without a glow.
+    A little of it glows about; *lifted* is the power by which an eye lifts what is dim. On a
+    logarithmic scale three decades are shown evenly, without a glow.
     """
     if log:
         level = np.clip(1 + np.log10(np.maximum(light, 1e-9)) / LOG_DECADES, 0, 1)
-        return np.asarray(WALL + level[..., None] * (255 - WALL) * np.array(rgb) ** (1 / 2.2), dtype=np.uint8)
+        return np.asarray(
+            WALL + level[..., None] * (255 - WALL) * np.array(rgb) ** (1 / 2.2), dtype=np.uint8
+        )
     light = np.maximum(light + GLOW_SHARE * _glow(np.minimum(light, MOST_GLOWS)), 0)
-    step = np.minimum(np.sqrt(light) * np.float32(TONE_STEPS / TONE_TO), TONE_STEPS - 1).astype(np.uint16)
+    step = np.minimum(np.sqrt(light) * np.float32(TONE_STEPS / TONE_TO), TONE_STEPS - 1).astype(
+        np.uint16
+    )
     return np.asarray(_tones(rgb, lifted)[step])
 
 

@@ -1,9 +1,11 @@
-"""Readings of one beam as CSV and JSON: ``point,x_cm,y_cm,lux,range,distance_m,volts,ambient_lx,unit``.
+"""Readings of one beam as CSV and JSON:
+``point,x_cm,y_cm,lux,range,distance_m,volts,ambient_lx,unit``.
 
-*lux* is what the display shows, in *unit* (lx or fc) on a range of factor *range*; *ambient_lx* is true lux and is
-taken off. *x_cm* runs right, *y_cm* up from the lamp's axis. Only *point* and *lux* are needed: x and y are else the
-named place's on that wall, range 1, distance 10 m, 13.2 V, no ambient light, lx. Several rows of one point are repeated
-readings. A semicolon parts the columns where figures have a decimal comma.
+*lux* is what the display shows, in *unit* (lx or fc) on a range of factor *range*; *ambient_lx* is
+true lux and is taken off. *x_cm* runs right, *y_cm* up from the lamp's axis. Only *point* and *lux*
+are needed: x and y are else the named place's on that wall, range 1, distance 10 m, 13.2 V, no
+ambient light, lx. Several rows of one point are repeated readings. A semicolon parts the columns
+where figures have a decimal comma.
 """
 
 from __future__ import annotations
@@ -52,13 +54,15 @@ class ReadFile:
     def by_point(self) -> dict[str, WallReading]:
         """The readings by place, repeated ones joined."""
         taken: dict[str, list[WallReading]] = {}
-        for it in self.readings:
-            taken.setdefault(it.point, []).append(it)
+        for reading in self.readings:
+            taken.setdefault(reading.point, []).append(reading)
         return {name: joined(held) for name, held in taken.items()}
 
 
 def read_csv(data: bytes, function: str = "low", traffic: str = "right") -> ReadFile:
-    """The readings of a file; MalformedFileError, beginning with the line, for what can't be understood."""
+    """The readings of a file; MalformedFileError, beginning with the line, for what can't be
+    understood.
+    """
     lines = decoded(data)
     first = next((number for number, text in enumerate(lines) if text.strip()), None)
     if first is None:
@@ -69,23 +73,35 @@ def read_csv(data: bytes, function: str = "low", traffic: str = "right") -> Read
     except csv.Error as error:
         raise MalformedFileError(first + 1, f"not a table ({error})") from error
     header, warnings = _header(rows[0], first + 1)
-    told = [_Row(header, cells, first + 2 + index, parted == ";") for index, cells in enumerate(rows[1:]) if any(cells)]
-    if not told:
+    table = [
+        _Row(header, cells, first + 2 + index, parted == ";")
+        for index, cells in enumerate(rows[1:])
+        if any(cells)
+    ]
+    if not table:
         raise MalformedFileError(len(lines), "no reading follows the heading")
-    if len(told) > MOST_ROWS:
+    if len(table) > MOST_ROWS:
         raise MalformedFileError(len(lines), f"more than {MOST_ROWS} readings")
-    return ReadFile(tuple(row.reading(function, traffic) for row in told), (*warnings, *_assumed(told)))
+    return ReadFile(
+        tuple(row.reading(function, traffic) for row in table), (*warnings, *_assumed(table))
+    )
 
 
 def _header(cells: list[str], line: int) -> tuple[list[str], list[str]]:
     names = [cell.strip().casefold() for cell in cells]
     for name in NEEDED:
         if name not in names:
-            raise MalformedFileError(line, f"the heading must name the column {name}: {','.join(COLUMNS)}")
+            raise MalformedFileError(
+                line, f"the heading must name the column {name}: {','.join(COLUMNS)}"
+            )
     twice = next((name for name in names if name and names.count(name) > 1), None)
     if twice:
         raise MalformedFileError(line, f"the column {twice[:LONGEST_NAME]} stands twice")
-    return names, [f"column {name[:LONGEST_NAME]} is not read" for name in names if name and name not in COLUMNS]
+    return names, [
+        f"column {name[:LONGEST_NAME]} is not read"
+        for name in names
+        if name and name not in COLUMNS
+    ]
 
 
 class _Row:
@@ -104,18 +120,26 @@ class _Row:
         text = self.cells.get(name, "").removeprefix("'")
         if not text:
             return None
-        plain = text.replace(",", ".") if self.comma and text.count(",") == 1 and "." not in text else text
+        plain = (
+            text.replace(",", ".")
+            if self.comma and text.count(",") == 1 and "." not in text
+            else text
+        )
         if not _FIGURE.fullmatch(plain):
-            raise MalformedFileError(self.line, f"{name} must be a plain figure such as 410 or 41.5, not “{text[:30]}”")
+            raise MalformedFileError(
+                self.line, f"{name} must be a plain figure such as 410 or 41.5, not “{text[:30]}”"
+            )
         value, (low, high) = float(plain), BOUNDS[name]
         if not (math.isfinite(value) and low <= value <= high):
-            raise MalformedFileError(self.line, f"{name} must be between {low:g} and {high:g}, not {text[:30]}")
+            raise MalformedFileError(
+                self.line, f"{name} must be between {low:g} and {high:g}, not {text[:30]}"
+            )
         return value
 
     def value(self, name: str) -> float:
         """A cell's figure, or what stands for it."""
-        told = self.figure(name)
-        return DEFAULTS[name] if told is None else told
+        figure = self.figure(name)
+        return DEFAULTS[name] if figure is None else figure
 
     def reading(self, function: str, traffic: str) -> WallReading:
         """The reading."""
@@ -129,28 +153,39 @@ class _Row:
         distance, (x, y) = self.value("distance_m"), (self.figure("x_cm"), self.figure("y_cm"))
         across, down = place(point, distance, traffic, function)
         return WallReading(
-            point=point, lux=shown * self.value("range") * UNITS[unit], distance_m=distance, volts=self.value("volts"),
-            ambient_lx=self.value("ambient_lx"), range_factor=self.value("range"),
-            across_m=across if x is None else x / 100, drop_m=down if y is None else -y / 100,
-        )  # fmt: skip
+            point=point,
+            lux=shown * self.value("range") * UNITS[unit],
+            distance_m=distance,
+            volts=self.value("volts"),
+            ambient_lx=self.value("ambient_lx"),
+            range_factor=self.value("range"),
+            across_m=across if x is None else x / 100,
+            drop_m=down if y is None else -y / 100,
+        )
 
     def _point(self) -> str:
         name = self.cells.get("point", "")
         if not name:
             raise MalformedFileError(self.line, "point is missing")
         if len(name) > LONGEST_NAME or not name.isprintable():
-            raise MalformedFileError(self.line, f"a point's name has {LONGEST_NAME} plain characters at most")
+            raise MalformedFileError(
+                self.line, f"a point's name has {LONGEST_NAME} plain characters at most"
+            )
         return name.casefold() if name.casefold() in POINTS else name
 
 
 def _assumed(rows: list[_Row]) -> Iterator[str]:
-    """What stands where cells are blank, each once; where x and y are blank for a place that has no name."""
+    """What stands where cells are blank, each once; where x and y are blank for a place that has no
+    name.
+    """
     for name, value in DEFAULTS.items():
         blank = sum(row.figure(name) is None for row in rows)
         if blank:
             yield f"{name} is not given for {_many(blank, rows)}: {value:g} taken"
     unplaced = [
-        row for row in rows if row.figure("x_cm") is None and row.cells["point"].casefold() not in PLACES["low"]
+        row
+        for row in rows
+        if row.figure("x_cm") is None and row.cells["point"].casefold() not in PLACES["low"]
     ]
     if unplaced:
         yield f"x_cm is not given for {_many(len(unplaced), rows)}: on the lamp's axis taken"
@@ -165,10 +200,15 @@ def write_csv(readings: Iterable[WallReading]) -> bytes:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\n")
     writer.writerow(COLUMNS)
-    for it in readings:
-        row = as_row(it)
+    for reading in readings:
+        row = as_row(reading)
         name = str(row["point"])
-        writer.writerow([f"'{name}" if name.startswith(_FORMULA) else name, *(_plain(row[key]) for key in COLUMNS[1:])])
+        writer.writerow(
+            [
+                f"'{name}" if name.startswith(_FORMULA) else name,
+                *(_plain(row[key]) for key in COLUMNS[1:]),
+            ]
+        )
     return out.getvalue().encode()
 
 
@@ -176,27 +216,30 @@ def _plain(value: Any) -> str:
     return value if isinstance(value, str) else repr(float(value)).removesuffix(".0")
 
 
-def as_row(it: WallReading) -> dict[str, Any]:
+def as_row(reading: WallReading) -> dict[str, Any]:
     """One reading by the columns' names."""
     return {
-        "point": it.point,
-        "x_cm": round(100 * it.across_m, 4),
-        "y_cm": round(-100 * it.drop_m, 4) + 0.0,
-        "lux": float(f"{it.lux / it.range_factor:.9g}"),
-        "range": it.range_factor,
-        "distance_m": it.distance_m,
-        "volts": it.volts,
-        "ambient_lx": it.ambient_lx,
+        "point": reading.point,
+        "x_cm": round(100 * reading.across_m, 4),
+        "y_cm": round(-100 * reading.drop_m, 4) + 0.0,
+        "lux": float(f"{reading.lux / reading.range_factor:.9g}"),
+        "range": reading.range_factor,
+        "distance_m": reading.distance_m,
+        "volts": reading.volts,
+        "ambient_lx": reading.ambient_lx,
         "unit": "lx",
     }
 
 
 def write_json(beams: Mapping[str, Mapping[str, Iterable[WallReading]]]) -> bytes:
-    """Readings of several beams, before and after, as JSON: beam, phase, list of rows named as the columns are."""
-    told = {
+    """Readings of several beams, before and after, as JSON: beam, phase, list of rows named as the
+    columns are.
+    """
+    document = {
         beam: {
-            phase: [as_row(it) | {"candela": round(it.candela, 1)} for it in taken] for phase, taken in phases.items()
+            phase: [as_row(reading) | {"candela": round(reading.candela, 1)} for reading in taken]
+            for phase, taken in phases.items()
         }
         for beam, phases in beams.items()
     }
-    return json.dumps({"readings": told}, indent=1, allow_nan=False).encode()
+    return json.dumps({"readings": document}, indent=1, allow_nan=False).encode()

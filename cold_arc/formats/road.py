@@ -12,7 +12,8 @@ from cold_arc.core.beam import derived
 from cold_arc.core.beam.model import Beam
 from cold_arc.formats.picture import WALL, Array, borders, colour_of, exposed, png
 
-# Seen from above: m across and ahead, pixels a metre across (half as many along), lines of equal lux.
+# Seen from above: m across and ahead, pixels a metre across (half as many along), lines of equal
+# lux.
 ABOVE_X, ABOVE_Z = (-15.0, 15.0), (4.0, 124.0)
 ABOVE_PIXELS = 6
 ABOVE_INK = {1.0: (110, 120, 130), 3.0: (170, 180, 190), 10.0: (235, 240, 245)}
@@ -31,17 +32,18 @@ def from_above(beam: Beam) -> bytes:
     return png(pixels)
 
 
-# The driver's view: degrees across and up; pixels; the eye's height and place, m (the lamps at z = 0, the car's middle
-# at x = 0; the eye sits away from the kerb).
+# The driver's view: degrees across and up; pixels; the eye's height and place, m (the lamps at z =
+# 0, the car's middle at x = 0; the eye sits away from the kerb).
 SEEN_H, SEEN_V = (-21.0, 21.0), (-9.0, 5.0)
 SEEN_PIXELS = 720
 EYE = (-0.35, 1.2, -1.6)
-# The road, m from the car's middle towards the kerb: middle line, kerb line, as of a lane of 3.5 m each (common
-# practice).
+# The road, m from the car's middle towards the kerb: middle line, kerb line, as of a lane of 3.5 m
+# each (common practice).
 MIDDLE_M, KERB_M, FAR_KERB_M, LINE_M = -1.75, 1.75, -5.25, 0.12
 DASH_M, GAP_M = 6.0, 6.0
-# How much light each gives back, cd/m² for a lux on a plane that faces the lamps (own, after a lighting handbook's
-# order of magnitude: asphalt seen at a grazing angle, painted lines and sheeting that sends light back).
+# How much light each gives back, cd/m² for a lux on a plane that faces the lamps (own, after a
+# lighting handbook's order of magnitude: asphalt seen at a grazing angle, painted lines and
+# sheeting that sends light back).
 ASPHALT, PAINTED, VERGE, SHEETING, BODY = 0.010, 0.10, 0.006, 6.0, 0.05
 # cd/m² that fills the exposure, and how far the eye lifts what is dim on a dark road (own).
 FULL_CD_M2, LIFTED = 2.4, 0.6
@@ -49,7 +51,9 @@ AHEAD_M = 400.0
 
 
 class Board(NamedTuple):
-    """An upright plane across the road: m ahead, edges towards the kerb and up, and what it gives back."""
+    """An upright plane across the road: m ahead, edges towards the kerb and up, and what it gives
+    back.
+    """
 
     ahead: float
     left: float
@@ -59,15 +63,20 @@ class Board(NamedTuple):
     gives: float
 
 
-# A sign by the kerb, posts with reflectors every 50 m, and an oncoming car at 50 m: its body, and its two dipped lamps.
+# A sign by the kerb, posts with reflectors every 50 m, and an oncoming car at 50 m: its body, and
+# its two dipped lamps.
 SIGN = Board(60.0, 2.8, 3.7, 1.7, 2.6, SHEETING)
 POSTS = tuple(Board(z, KERB_M + 0.7, KERB_M + 0.82, 0.0, 0.9, 0.15) for z in (25.0, 75.0, 125.0))
-ONCOMING = (Board(50.0, -4.35, -2.65, 0.35, 0.95, BODY), Board(50.2, -4.15, -2.85, 0.95, 1.4, BODY / 3))
+ONCOMING = (
+    Board(50.0, -4.35, -2.65, 0.35, 0.95, BODY),
+    Board(50.2, -4.15, -2.85, 0.95, 1.4, BODY / 3),
+)
 ONCOMING_LAMPS, ONCOMING_CD_M2, LAMP_M = ((-4.1, 0.65), (-2.9, 0.65)), 4.0, 0.09
 
 
 def from_the_seat(beam: Beam, traffic: str = "right") -> bytes:
-    """PNG bytes of the driver's view: road, verges, a sign, posts, an oncoming car 50 m ahead, lit by both lamps.
+    """PNG bytes of the driver's view: road, verges, a sign, posts, an oncoming car 50 m ahead, lit
+    by both lamps.
 
     Drawn for traffic on the right and mirrored for the left, the beam with it.
     """
@@ -83,8 +92,8 @@ def from_the_seat(beam: Beam, traffic: str = "right") -> bytes:
 
 
 class Scene(NamedTuple):
-    """What each pixel (rows, columns) shows: where it is, m right, up and ahead, what it gives back (0: nothing), and
-    whether it is one of the oncoming car's own lamps."""
+    """What each pixel (rows, columns) shows: where it is, m right, up and ahead, what it gives back
+    (0: nothing), and whether it is one of the oncoming car's own lamps."""
 
     x: Array
     y: Array
@@ -116,13 +125,17 @@ def _directions() -> tuple[Array, Array]:
 
 
 def _ground(h: Array, v: Array) -> tuple[Array, Array, Array, Array]:
-    """Where each pixel meets the ground: z, x, y, m, and what it gives back there; 0 above the horizon."""
+    """Where each pixel meets the ground: z, x, y, m, and what it gives back there; 0 above the
+    horizon.
+    """
     down = np.minimum(np.tan(v), -1e-6)
     run = np.minimum(-EYE[1] / down, AHEAD_M)
     z, x = EYE[2] + run, EYE[0] + run * np.tan(h)
     gives = np.where((x > FAR_KERB_M) & (x < KERB_M), ASPHALT, VERGE)
     dashed = (np.abs(x - MIDDLE_M) < LINE_M / 2 + z * 0.0006) & (z % (DASH_M + GAP_M) < DASH_M)
-    edges = np.minimum(np.abs(x - KERB_M + 0.2), np.abs(x - FAR_KERB_M - 0.2)) < LINE_M / 2 + z * 0.0006
+    edges = (
+        np.minimum(np.abs(x - KERB_M + 0.2), np.abs(x - FAR_KERB_M - 0.2)) < LINE_M / 2 + z * 0.0006
+    )
     gives = np.where(dashed | edges, PAINTED, gives)
     return z, x, np.zeros_like(x), np.where((v < 0) & (z > 0.5) & (run < AHEAD_M), gives, 0.0)
 

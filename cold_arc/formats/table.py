@@ -18,6 +18,10 @@ def from_beam(beam: Beam, title: str) -> bytes:
     for row in range(0, beam.grid.v.size, EVERY):
         for column in range(0, beam.grid.h.size, EVERY):
             writer.writerow(
-                [f"{beam.grid.h[column]:.1f}", f"{beam.grid.v[row]:.1f}", f"{beam.intensity[row, column]:.2f}"]
+                [
+                    f"{beam.grid.h[column]:.1f}",
+                    f"{beam.grid.v[row]:.1f}",
+                    f"{beam.intensity[row, column]:.2f}",
+                ]
             )
     return out.getvalue().encode("ascii")

@@ -1,4 +1,6 @@
-"""A wall target as files: PDF over several sheets, full size, with join marks and a bar of 10 cm; SVG as one."""
+"""A wall target as files: PDF over several sheets, full size, with join marks and a bar of 10 cm;
+SVG as one.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,16 @@ from reportlab.lib.units import cm
 from reportlab.pdfgen.canvas import Canvas
 
 from cold_arc.core.wallphoto import wall_target
-from cold_arc.core.wallphoto.wall_target import Box, Line, Paper, Shape, Sheet, WallTarget, bar, joins
+from cold_arc.core.wallphoto.wall_target import (
+    Box,
+    Line,
+    Paper,
+    Shape,
+    Sheet,
+    WallTarget,
+    bar,
+    joins,
+)
 
 FONT, DASH_CM = "Helvetica", 0.3
 # What the printers' standard fonts have no sign for.
@@ -30,14 +41,17 @@ def to_pdf(target: WallTarget, paper: Paper) -> bytes:
     return out.getvalue()
 
 
-def _page(canvas: Canvas, target: WallTarget, sheet: Sheet, paper: Paper, shapes: list[Shape]) -> None:
+def _page(
+    canvas: Canvas, target: WallTarget, sheet: Sheet, paper: Paper, shapes: list[Shape]
+) -> None:
     """One sheet: its part of the target inside its edges, its name and a bar in the edge below."""
     canvas.setFont(FONT, 7)
-    foot = f"{sheet.name} · {target.title} · print at 100 %, without scaling; the bar is 10 cm".translate(PLAIN)
+    scale = "print at 100 %, without scaling; the bar is 10 cm"
+    foot = f"{sheet.name} · {target.title} · {scale}".translate(PLAIN)
     canvas.drawString((paper.edge + 11.5) * cm, 0.45 * cm, foot)
     canvas.saveState()
     canvas.translate(paper.edge * cm, 0.6 * cm)
-    _draw(canvas, (it for it in bar(0.0, 0.0) if isinstance(it, Line)))
+    _draw(canvas, (shape for shape in bar(0.0, 0.0) if isinstance(shape, Line)))
     canvas.restoreState()
     canvas.saveState()
     inside = canvas.beginPath()
@@ -52,23 +66,25 @@ def _page(canvas: Canvas, target: WallTarget, sheet: Sheet, paper: Paper, shapes
 
 
 def _draw(canvas: Canvas, shapes: Iterable[Shape]) -> None:
-    for it in shapes:
-        if isinstance(it, Line):
-            canvas.setDash([DASH_CM * cm] if it.dashed else [])
-            canvas.setLineWidth(it.width * cm)
-            canvas.line(it.x1 * cm, it.y1 * cm, it.x2 * cm, it.y2 * cm)
-        elif isinstance(it, Box):
-            canvas.rect(it.x * cm, it.y * cm, it.width * cm, it.height * cm, stroke=0, fill=1)
+    for shape in shapes:
+        if isinstance(shape, Line):
+            canvas.setDash([DASH_CM * cm] if shape.dashed else [])
+            canvas.setLineWidth(shape.width * cm)
+            canvas.line(shape.x1 * cm, shape.y1 * cm, shape.x2 * cm, shape.y2 * cm)
+        elif isinstance(shape, Box):
+            canvas.rect(
+                shape.x * cm, shape.y * cm, shape.width * cm, shape.height * cm, stroke=0, fill=1
+            )
         else:
-            canvas.setFont(FONT, it.size * cm)
-            canvas.drawString(it.x * cm, it.y * cm, it.text.translate(PLAIN))
+            canvas.setFont(FONT, shape.size * cm)
+            canvas.drawString(shape.x * cm, shape.y * cm, shape.text.translate(PLAIN))
 
 
 def to_svg(target: WallTarget) -> str:
     """The target as one SVG, its size in centimetres."""
     left, top = -wall_target.HALF_WIDTH_CM, -wall_target.TOP_CM
     width, height = 2 * wall_target.HALF_WIDTH_CM, wall_target.TOP_CM - wall_target.BOTTOM_CM
-    shapes = "\n".join(_svg(it) for it in target.shapes())
+    shapes = "\n".join(_svg(shape) for shape in target.shapes())
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}cm" height="{height:g}cm" '
         f'viewBox="{left:g} {top:g} {width:g} {height:g}" font-family="{FONT}, sans-serif">\n'
@@ -76,11 +92,19 @@ def to_svg(target: WallTarget) -> str:
     )
 
 
-def _svg(it: Shape) -> str:
-    if isinstance(it, Line):
-        dash = f' stroke-dasharray="{DASH_CM:g}"' if it.dashed else ""
-        places = f'x1="{it.x1:.3f}" y1="{-it.y1:.3f}" x2="{it.x2:.3f}" y2="{-it.y2:.3f}"'
-        return f'<line {places} stroke="#000" stroke-width="{it.width:g}"{dash}/>'
-    if isinstance(it, Box):
-        return f'<rect x="{it.x:.3f}" y="{-it.y - it.height:.3f}" width="{it.width:.3f}" height="{it.height:.3f}"/>'
-    return f'<text x="{it.x:.3f}" y="{-it.y:.3f}" font-size="{it.size:g}">{escape(it.text)}</text>'
+def _svg(shape: Shape) -> str:
+    if isinstance(shape, Line):
+        dash = f' stroke-dasharray="{DASH_CM:g}"' if shape.dashed else ""
+        places = (
+            f'x1="{shape.x1:.3f}" y1="{-shape.y1:.3f}" x2="{shape.x2:.3f}" y2="{-shape.y2:.3f}"'
+        )
+        return f'<line {places} stroke="#000" stroke-width="{shape.width:g}"{dash}/>'
+    if isinstance(shape, Box):
+        return (
+            f'<rect x="{shape.x:.3f}" y="{-shape.y - shape.height:.3f}" width="{shape.width:.3f}" '
+            f'height="{shape.height:.3f}"/>'
+        )
+    return (
+        f'<text x="{shape.x:.3f}" y="{-shape.y:.3f}" '
+        f'font-size="{shape.size:g}">{escape(shape.text)}</text>'
+    )

@@ -1,4 +1,6 @@
-"""A second copy of the shop's only data: made while it is in use, checked before it counts, kept in number."""
+"""A second copy of the shop's only data: made while it is in use, checked before it counts, kept in
+number.
+"""
 
 from __future__ import annotations
 
@@ -23,11 +25,14 @@ STAMP = "cold-arc-%Y%m%d-%H%M%S.sqlite"
 PATTERN = "cold-arc-????????-??????.sqlite"
 
 
-def back_up(folder: Path, into: Path | None = None, keep: int = KEPT, at: dt.datetime | None = None) -> Path:
-    """An online copy of *folder*'s database (SQLite's backup interface), verified, named by its moment.
+def back_up(
+    folder: Path, into: Path | None = None, keep: int = KEPT, at: dt.datetime | None = None
+) -> Path:
+    """An online copy of *folder*'s database (SQLite's backup interface), verified, named by its
+    moment.
 
-    Returns its path. Older copies beyond *keep* are removed. StoreError, in words, where there is nothing to copy or no
-    copy to be made.
+    Returns its path. Older copies beyond *keep* are removed. StoreError, in words, where there is
+    nothing to copy or no copy to be made.
     """
     source, target = folder / FILE_NAME, into or folder / BACKUPS
     if not source.exists():
@@ -40,12 +45,16 @@ def back_up(folder: Path, into: Path | None = None, keep: int = KEPT, at: dt.dat
         with closing(sqlite3.connect(source)) as old, closing(sqlite3.connect(part)) as new:
             old.backup(new)
         if faults := file_faults(part):
-            raise StoreError(f"The copy is damaged ({faults[0]}); so is {source}. `cold-arc check` tells more.")
+            raise StoreError(
+                f"The copy is damaged ({faults[0]}); so is {source}. `cold-arc check` tells more."
+            )
         part.replace(copy)
     except (OSError, sqlite3.Error) as error:
         part.unlink(missing_ok=True)
         raise (
-            error if isinstance(error, StoreError) else StoreError(f"No backup was made in {target}: {error}.")
+            error
+            if isinstance(error, StoreError)
+            else StoreError(f"No backup was made in {target}: {error}.")
         ) from error
     for old_copy in copies(target)[:-keep]:
         old_copy.unlink(missing_ok=True)
@@ -67,34 +76,58 @@ def file_faults(path: Path) -> list[str]:
     """What SQLite finds wrong with a database file; empty when it is sound."""
     try:
         with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as database:
-            found = [row[0] for row in database.execute("PRAGMA integrity_check(20)")]
-            found += [f"a row of {row[0]} points nowhere" for row in database.execute("PRAGMA foreign_key_check")]
+            faults = [row[0] for row in database.execute("PRAGMA integrity_check(20)")]
+            faults += [
+                f"a row of {row[0]} points nowhere"
+                for row in database.execute("PRAGMA foreign_key_check")
+            ]
     except sqlite3.Error as error:
         return [str(error)]
-    return [fault for fault in found if fault != "ok"]
+    return [fault for fault in faults if fault != "ok"]
 
 
-# Things kept by name: their table, its JSON column, what they are called, and how one is read of its name and JSON.
+# Things kept by name: their table, its JSON column, what they are called, and how one is read of
+# its name and JSON.
 NAMED: tuple[tuple[str, str, str, Callable[[str, Any], object]], ...] = (
-    ("light_sources", "facts", "light source", lambda name, facts: plausible.read_or_none(facts, LightSource)),
+    (
+        "light_sources",
+        "facts",
+        "light source",
+        lambda name, facts: plausible.read_or_none(facts, LightSource),
+    ),
     ("route_templates", "steps", "route", stored_route),
     ("bench_setups", "facts", "set-up", lambda name, facts: plausible.read_or_none(facts, SetUp)),
 )
 
 
 def unreadable(path: Path) -> list[str]:
-    """Entries, light sources, routes and set-ups this version can't read, in words; kept, of no account."""
+    """Entries, light sources, routes and set-ups this version can't read, in words; kept, of no
+    account.
+    """
     with closing(sqlite3.connect(f"file:{path}?mode=ro", uri=True)) as database:
-        there = {row[0] for row in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
-        found = _unreadable_entries(database) if "entries" in there and _is_of_now(database) else []
+        there = {
+            row[0]
+            for row in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
+        }
+        words = _unreadable_entries(database) if "entries" in there and _is_of_now(database) else []
         for table, column, what, read in NAMED:
-            rows = database.execute(f"SELECT name, {column} FROM {table} ORDER BY id") if table in there else ()
-            found += [f"{what} {name}: can't be read" for name, text in rows if read(name, plain_or_none(text)) is None]
-    return found
+            rows = (
+                database.execute(f"SELECT name, {column} FROM {table} ORDER BY id")
+                if table in there
+                else ()
+            )
+            words += [
+                f"{what} {name}: can't be read"
+                for name, text in rows
+                if read(name, plain_or_none(text)) is None
+            ]
+    return words
 
 
 def _is_of_now(database: sqlite3.Connection) -> bool:
-    """Whether entries carry versions: those of a copy from before are read once it is opened and brought up to date."""
+    """Whether entries carry versions: those of a copy from before are read once it is opened and
+    brought up to date.
+    """
     return any(row[1] == "version" for row in database.execute("PRAGMA table_info(entries)"))
 
 

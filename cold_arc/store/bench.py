@@ -24,7 +24,9 @@ def keep_setup(session: Session, name: str, setup: SetUp) -> int:
 
 
 def kept_setups(session: Session) -> dict[int, tuple[str, SetUp]]:
-    """Names and set-ups by id, by name; one this version can't read stays in its row and is left out."""
+    """Names and set-ups by id, by name; one this version can't read stays in its row and is left
+    out.
+    """
     rows = session.scalars(select(BenchSetUpRow).order_by(BenchSetUpRow.name))
     read = {row.id: (row.name, read_or_none(row.facts, SetUp)) for row in rows}
     return {number: (name, setup) for number, (name, setup) in read.items() if setup is not None}

@@ -1,4 +1,6 @@
-"""The board: what is shown of every job, kept with it so that a hundred thousand cost no more than a page of them."""
+"""The board: what is shown of every job, kept with it so that a hundred thousand cost no more than
+a page of them.
+"""
 
 from __future__ import annotations
 
@@ -23,7 +25,9 @@ SOON_DAYS = 7
 
 @dataclass(frozen=True)
 class Card:
-    """One job on the board: its booking in short, the stage it waits on, where each of its sockets stands, by name."""
+    """One job on the board: its booking in short, the stage it waits on, where each of its sockets
+    stands, by name.
+    """
 
     id: int
     reference: str
@@ -58,20 +62,31 @@ def count(session: Session, name: str, today: dt.date) -> int:
 
 def lane(session: Session, name: str, today: dt.date, most: int, skip: int = 0) -> list[Card]:
     """A lane's jobs, the next due first, *most* of them after *skip*."""
-    rows = session.scalars(_open(name, today).order_by(JobRow.due, JobRow.id).limit(most).offset(skip))
+    rows = session.scalars(
+        _open(name, today).order_by(JobRow.due, JobRow.id).limit(most).offset(skip)
+    )
     return [_card(session, row) for row in rows.all()]
 
 
 def starting(session: Session, day: dt.date, most: int) -> list[int]:
     """The open jobs worked on that day, by id."""
-    query = select(JobRow.id).where(JobRow.closed_at.is_(None), JobRow.starts == day).order_by(JobRow.id).limit(most)
+    query = (
+        select(JobRow.id)
+        .where(JobRow.closed_at.is_(None), JobRow.starts == day)
+        .order_by(JobRow.id)
+        .limit(most)
+    )
     return list(session.scalars(query))
 
 
 def to_come(session: Session, today: dt.date, most: int) -> list[int]:
     """The open jobs planned for today or later, the next first, by id."""
     wanted = and_(JobRow.closed_at.is_(None), JobRow.starts >= today)
-    return list(session.scalars(select(JobRow.id).where(wanted).order_by(JobRow.starts, JobRow.id).limit(most)))
+    return list(
+        session.scalars(
+            select(JobRow.id).where(wanted).order_by(JobRow.starts, JobRow.id).limit(most)
+        )
+    )
 
 
 def unplanned(session: Session, day: dt.date, most: int) -> list[Card]:
@@ -83,7 +98,12 @@ def unplanned(session: Session, day: dt.date, most: int) -> list[Card]:
 
 def handed_over(session: Session, most: int) -> list[Card]:
     """The jobs handed over last."""
-    query = select(JobRow).where(JobRow.closed_at.is_not(None)).order_by(JobRow.closed_at.desc()).limit(most)
+    query = (
+        select(JobRow)
+        .where(JobRow.closed_at.is_not(None))
+        .order_by(JobRow.closed_at.desc())
+        .limit(most)
+    )
     return [_card(session, row) for row in session.scalars(query).all()]
 
 
@@ -101,12 +121,19 @@ def _card_of(row: JobRow, kept: Any) -> Card:
         work.setdefault(str(name), {})[Side(side)] = Stage(stage) if stage else None
     waits_on = Stage(kept["waits_on"]) if kept["waits_on"] else None
     return Card(
-        row.id, kept["reference"], kept["vehicle"], row.due, kept["complaint"], waits_on, tuple(work.items()),
+        row.id,
+        kept["reference"],
+        kept["vehicle"],
+        row.due,
+        kept["complaint"],
+        waits_on,
+        tuple(work.items()),
         row.closed_at,
-    )  # fmt: skip
+    )
 
 
-# What the finder tells jobs apart by besides their words: signs of no script, which are taken out of what is typed.
+# What the finder tells jobs apart by besides their words: signs of no script, which are taken out
+# of what is typed.
 WALL, PARTS, ORDERED = "\ue001", "\ue002", "\ue003"
 NO_MARKS = str.maketrans(dict.fromkeys(WALL + PARTS + ORDERED, " "))
 ON_THE_WALL = (Stage.BASELINE, Stage.AIM, Stage.VERIFY)
@@ -122,12 +149,16 @@ WHICH = {
 
 
 def found(session: Session, text: str, which: str, today: dt.date, most: int) -> list[Card]:
-    """Jobs whose reference, car, bases, wishes or complaint hold every word of *text*, the next due first.
+    """Jobs whose reference, car, bases, wishes or complaint hold every word of *text*, the next due
+    first.
 
-    *which* of :data:`WHICH`: open ones, due by today, with wall work next (which needs the dark), with parts chosen
-    that are not fitted yet, with parts on order, or handed over (the last first).
+    *which* of :data:`WHICH`: open ones, due by today, with wall work next (which needs the dark),
+    with parts chosen that are not fitted yet, with parts on order, or handed over (the last first).
     """
-    wanted = [JobRow.words.contains(word, autoescape=True) for word in text.translate(NO_MARKS).casefold().split()]
+    wanted = [
+        JobRow.words.contains(word, autoescape=True)
+        for word in text.translate(NO_MARKS).casefold().split()
+    ]
     is_open = JobRow.closed_at.is_(None)
     conditions: dict[str, list[ColumnElement[bool]]] = {
         "open": [is_open],
@@ -144,7 +175,12 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
         parts = [([JobRow.due.is_not(None)], JobRow.due), ([JobRow.due.is_(None)], JobRow.id)]
     ids: list[int] = []
     for more, order in parts:
-        query = select(JobRow.id).where(*conditions[which], *wanted, *more).order_by(order).limit(most - len(ids))
+        query = (
+            select(JobRow.id)
+            .where(*conditions[which], *wanted, *more)
+            .order_by(order)
+            .limit(most - len(ids))
+        )
         ids += session.scalars(query).all()
     rows = {row.id: row for row in session.scalars(select(JobRow).where(JobRow.id.in_(ids)))}
     return [_card(session, rows[job_id]) for job_id in ids]
@@ -153,21 +189,35 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
 def _words(job: jobs.Job, progress: Progress) -> str:
     """What a job is found by, in small letters, with the finder's marks."""
     booking, front = job.booking, job.record.front
-    said = [booking.reference, booking.vehicle, booking.complaint, booking.tampered, *booking.wishes]
+    words = [
+        booking.reference,
+        booking.vehicle,
+        booking.complaint,
+        booking.tampered,
+        *booking.wishes,
+    ]
     for key in job.record.sockets:
-        said += [job.record.socket(key).base or "", front.words(key)]
+        words += [job.record.socket(key).base or "", front.words(key)]
     stages = {progress.current(key) for key in job.record.sockets}
     unfitted = [key for key in job.record.sockets if progress.current(key) in BEFORE_FITTING]
-    chosen = [it for key in unfitted if (it := job.record.latest(Chosen, key)) and it.source]
+    chosen = [
+        choice for key in unfitted if (choice := job.record.latest(Chosen, key)) and choice.source
+    ]
     marks = [WALL] if any(stage in ON_THE_WALL for stage in stages) else []
     marks += [PARTS] if chosen else []
     marks += [ORDERED] if on_order(job.record) else []
     unit_words = [unit.words for unit in front.units]
-    return " ".join(dict.fromkeys(filter(None, [*said, *unit_words]))).casefold() + " " + " ".join(marks)
+    return (
+        " ".join(dict.fromkeys(filter(None, [*words, *unit_words]))).casefold()
+        + " "
+        + " ".join(marks)
+    )
 
 
 def _worked_out(session: Session, job_id: int) -> tuple[dict[str, Any], str, str]:
-    """What the board shows of a job, what it is found by, and the state of its record that was so."""
+    """What the board shows of a job, what it is found by, and the state of its record that was
+    so.
+    """
     job = jobs.load(session, job_id)
     assert job is not None
     return _told(job)
@@ -182,7 +232,11 @@ def _told(job: jobs.Job) -> tuple[dict[str, Any], str, str]:
         "complaint": booking.complaint,
         "waits_on": waits_on.value if waits_on else None,
         "work": [
-            [front.socket(key).short, key.side.value, stage.value if (stage := progress.current(key)) else None]
+            [
+                front.socket(key).short,
+                key.side.value,
+                stage.value if (stage := progress.current(key)) else None,
+            ]
             for key in job.record.sockets
         ],
     }
@@ -191,7 +245,9 @@ def _told(job: jobs.Job) -> tuple[dict[str, Any], str, str]:
 
 
 _STATE = (
-    select(func.coalesce(func.max(EntryRow.id), 0).concat("-").concat(func.count(EntryRow.undone_at)))
+    select(
+        func.coalesce(func.max(EntryRow.id), 0).concat("-").concat(func.count(EntryRow.undone_at))
+    )
     .where(EntryRow.job_id == JobRow.id)
     .correlate(JobRow)
     .scalar_subquery()
@@ -199,8 +255,8 @@ _STATE = (
 
 
 def keep(session: Session, most: int) -> int:
-    """Keeps the cards of up to *most* jobs that have none, unless their record changed meanwhile, and what they
-    measured; returns how many."""
+    """Keeps the cards of up to *most* jobs that have none, unless their record changed meanwhile,
+    and what they measured; returns how many."""
     waiting = session.scalars(select(JobRow.id).where(JobRow.board.is_(None)).limit(most)).all()
     for job_id in waiting:
         job = jobs.load(session, job_id)

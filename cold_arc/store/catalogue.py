@@ -17,7 +17,12 @@ from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries import Routed
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.store.jobs import now
-from cold_arc.store.models import LightSourceHistoryRow, LightSourceRow, RouteTemplateRow, SettingRow
+from cold_arc.store.models import (
+    LightSourceHistoryRow,
+    LightSourceRow,
+    RouteTemplateRow,
+    SettingRow,
+)
 
 
 def add_light_source(session: Session, source: LightSource) -> int:
@@ -45,7 +50,9 @@ def _note(session: Session, row: LightSourceRow, what: str) -> None:
 
 @dataclass(frozen=True)
 class Change:
-    """One line of a source's history: when, what was done, and each fact that changed, as it was and as it became."""
+    """One line of a source's history: when, what was done, and each fact that changed, as it was
+    and as it became.
+    """
 
     at: dt.datetime
     what: str
@@ -54,7 +61,11 @@ class Change:
 
 def history(session: Session, source_id: int, most: int = 50) -> list[Change]:
     """What was done to a source, newest first; of a row that can't be read, no facts."""
-    query = select(LightSourceHistoryRow).filter_by(source_id=source_id).order_by(LightSourceHistoryRow.id.desc())
+    query = (
+        select(LightSourceHistoryRow)
+        .filter_by(source_id=source_id)
+        .order_by(LightSourceHistoryRow.id.desc())
+    )
     rows = session.scalars(query.limit(most + 1)).all()
     facts = [row.facts if isinstance(row.facts, dict) else {} for row in rows]
     before = [*facts[1:], *facts[-1:]]
@@ -64,9 +75,15 @@ def history(session: Session, source_id: int, most: int = 50) -> list[Change]:
     ][:most]
 
 
-def changed_facts(old: Mapping[str, Any], new: Mapping[str, Any]) -> tuple[tuple[str, Any, Any], ...]:
+def changed_facts(
+    old: Mapping[str, Any], new: Mapping[str, Any]
+) -> tuple[tuple[str, Any, Any], ...]:
     """Facts that differ: name, old, new."""
-    return tuple((name, old.get(name), new.get(name)) for name in {**old, **new} if old.get(name) != new.get(name))
+    return tuple(
+        (name, old.get(name), new.get(name))
+        for name in {**old, **new}
+        if old.get(name) != new.get(name)
+    )
 
 
 def state_of(source: LightSource) -> str:
@@ -76,7 +93,9 @@ def state_of(source: LightSource) -> str:
 
 def take_in(session: Session, sources: Iterable[LightSource]) -> tuple[int, int]:
     """Adds sources, or changes those of the same base and name; returns how many of each."""
-    known = {(row.base, row.name.casefold()): row for row in session.scalars(select(LightSourceRow))}
+    known = {
+        (row.base, row.name.casefold()): row for row in session.scalars(select(LightSourceRow))
+    }
     added = changed = 0
     for source in sources:
         row = known.get((source.base, source.name.casefold()))
@@ -107,9 +126,15 @@ def light_sources(session: Session, retired: bool = False) -> dict[int, LightSou
 
     One that can't be read stays in its row and is left out.
     """
-    on_shelf = LightSourceRow.retired_at.is_not(None) if retired else LightSourceRow.retired_at.is_(None)
-    query = select(LightSourceRow).where(on_shelf).order_by(LightSourceRow.base, LightSourceRow.name)
-    read = {row.id: plausible.read_or_none(row.facts, LightSource) for row in session.scalars(query)}
+    on_shelf = (
+        LightSourceRow.retired_at.is_not(None) if retired else LightSourceRow.retired_at.is_(None)
+    )
+    query = (
+        select(LightSourceRow).where(on_shelf).order_by(LightSourceRow.base, LightSourceRow.name)
+    )
+    read = {
+        row.id: plausible.read_or_none(row.facts, LightSource) for row in session.scalars(query)
+    }
     return {number: source for number, source in read.items() if source is not None}
 
 
@@ -130,9 +155,13 @@ def stored_route(name: str, stored: Any) -> Routed | None:
     return plausible.read_or_none({"name": name, "steps": steps}, Routed)
 
 
-def saved_routes(session: Session, vehicle: str, unit: str) -> dict[int, tuple[RouteTemplateRow, Routed]]:
+def saved_routes(
+    session: Session, vehicle: str, unit: str
+) -> dict[int, tuple[RouteTemplateRow, Routed]]:
     """Saved routes by id, those for this car and unit first."""
-    rows = session.scalars(select(RouteTemplateRow).order_by(RouteTemplateRow.saved_at.desc())).all()
+    rows = session.scalars(
+        select(RouteTemplateRow).order_by(RouteTemplateRow.saved_at.desc())
+    ).all()
     ordered = sorted(rows, key=lambda row: (row.vehicle != vehicle, row.unit != unit))
     read = {row.id: (row, stored_route(row.name, row.steps)) for row in ordered}
     return {number: (row, route) for number, (row, route) in read.items() if route is not None}

@@ -31,16 +31,25 @@ class StoreError(OSError):
 
 
 def _pragmas(connection: Any, _: Any) -> None:
-    """Every commit reaches the disk before it is answered; readers don't wait for writers; we begin transactions."""
+    """Every commit reaches the disk before it is answered; readers don't wait for writers; we begin
+    transactions.
+    """
     connection.isolation_level = None
     cursor = connection.cursor()
-    for pragma in ("journal_mode=WAL", "synchronous=FULL", "foreign_keys=ON", f"busy_timeout={BUSY_MS}"):
+    for pragma in (
+        "journal_mode=WAL",
+        "synchronous=FULL",
+        "foreign_keys=ON",
+        f"busy_timeout={BUSY_MS}",
+    ):
         cursor.execute(f"PRAGMA {pragma}")
     cursor.close()
 
 
 def _begin(connection: Connection) -> None:
-    """A transaction that will write takes the lock at once, so that what it reads is what it changes."""
+    """A transaction that will write takes the lock at once, so that what it reads is what it
+    changes.
+    """
     immediate = connection.get_execution_options().get(WRITES)
     connection.exec_driver_sql("BEGIN IMMEDIATE" if immediate else "BEGIN")
 
@@ -55,7 +64,9 @@ def writing(session: Session) -> Session:
 
 
 def plain_or_none(text: str) -> Any:
-    """A stored JSON text's value; None for one that is none, so that one damaged row keeps no other from being read."""
+    """A stored JSON text's value; None for one that is none, so that one damaged row keeps no other
+    from being read.
+    """
     try:
         return json.loads(text)
     except (ValueError, TypeError, RecursionError):
@@ -63,21 +74,27 @@ def plain_or_none(text: str) -> Any:
 
 
 def open_database(folder: Path) -> sessionmaker[Session]:
-    """Sessions on the shop's database in *folder*, created and migrated as needed, readable by its owner alone.
+    """Sessions on the shop's database in *folder*, created and migrated as needed, readable by its
+    owner alone.
 
     Raises StoreError, in words, where it can't be.
     """
     _make_folder(folder)
     path = folder / FILE_NAME
     engine = create_engine(
-        f"sqlite:///{path}", connect_args={"timeout": BUSY_MS / 1000}, json_deserializer=plain_or_none
+        f"sqlite:///{path}",
+        connect_args={"timeout": BUSY_MS / 1000},
+        json_deserializer=plain_or_none,
     )
     event.listen(engine, "connect", _pragmas)
     event.listen(engine, "begin", _begin)
     try:
         with _alone(folder) as first_start_ended:
             if first_start_ended and path.exists() and path.stat().st_size == 0:
-                raise StoreError(f"{path} is empty. Put a backup in its place, or remove it to begin an empty shop.")
+                raise StoreError(
+                    f"{path} is empty. Put a backup in its place, or remove it to begin an "
+                    "empty shop."
+                )
             migrate(engine)
             path.chmod(OWNER_ONLY)
     except (DatabaseError, CommandError) as error:
@@ -91,14 +108,18 @@ def _make_folder(folder: Path) -> None:
             folder.mkdir(parents=True, mode=OWNERS_FOLDER)
         folder.chmod(OWNERS_FOLDER)
     except OSError as error:
-        raise StoreError(f"{folder} can't be used ({error.strerror}). Name another with COLD_ARC_DATA.") from error
+        raise StoreError(
+            f"{folder} can't be used ({error.strerror}). Name another with COLD_ARC_DATA."
+        ) from error
 
 
 @contextmanager
 def _alone(folder: Path) -> Iterator[bool]:
-    """Holds off another start on the same folder while the tables are made; says whether a start has ended before.
+    """Holds off another start on the same folder while the tables are made; says whether a start
+    has ended before.
 
-    While none has, an empty file is what a first start, perhaps a killed one, has only begun. Later it is damage.
+    While none has, an empty file is what a first start, perhaps a killed one, has only begun. Later
+    it is damage.
     """
     try:
         lock = (folder / "starting.lock").open("a+")
@@ -124,7 +145,10 @@ def _why(path: Path, error: Exception) -> str:
         return f"There is no room left on the disk for {path}."
     if "locked" in text:
         return f"{path} is in use by another program. Stop it and start again."
-    return f"{path} is damaged ({text.splitlines()[0][:120]}). Put a backup in its place; `cold-arc check` tells more."
+    return (
+        f"{path} is damaged ({text.splitlines()[0][:120]}). Put a backup in its place; `cold-arc "
+        "check` tells more."
+    )
 
 
 def migrate(engine: Engine) -> None:

@@ -26,7 +26,9 @@ class CannotUndoError(ValueError):
 
 @dataclass(frozen=True)
 class Job:
-    """One job as read from the store: every entry, undone ones too, and the record of the live ones."""
+    """One job as read from the store: every entry, undone ones too, and the record of the live
+    ones.
+    """
 
     id: int
     opened_at: dt.datetime
@@ -46,8 +48,12 @@ def now() -> dt.datetime:
 
 
 @lru_cache(maxsize=20_000)
-def _payload(kind: str, version: int, about: str, payload: str) -> tuple[frozenset[Key], Payload | Unreadable]:
-    """What an entry is about and its payload, from their stored text; remembered, for an entry never changes."""
+def _payload(
+    kind: str, version: int, about: str, payload: str
+) -> tuple[frozenset[Key], Payload | Unreadable]:
+    """What an entry is about and its payload, from their stored text; remembered, for an entry
+    never changes.
+    """
     try:
         keys, plain = frozenset(parse_key(text) for text in json.loads(about)), json.loads(payload)
     except (ValueError, TypeError, AttributeError, RecursionError) as error:
@@ -58,22 +64,36 @@ def _payload(kind: str, version: int, about: str, payload: str) -> tuple[frozens
 def _entries(session: Session, job_id: int) -> tuple[Entry, ...]:
     """Every entry of a job, oldest first."""
     keys_text, text_of = type_coerce(EntryRow.about, String), type_coerce(EntryRow.payload, String)
-    columns = (EntryRow.id, EntryRow.at, EntryRow.kind, EntryRow.version, keys_text, text_of, EntryRow.undone_at)
+    columns = (
+        EntryRow.id,
+        EntryRow.at,
+        EntryRow.kind,
+        EntryRow.version,
+        keys_text,
+        text_of,
+        EntryRow.undone_at,
+    )
     rows = session.execute(select(*columns).where(EntryRow.job_id == job_id).order_by(EntryRow.id))
-    found = []
+    entries = []
     for number, at, kind, version, keys, text, undone_at in rows:
         about, payload = _payload(kind, version, str(keys), str(text))
-        found.append(Entry(number, at, about, payload, undone_at))
-    return tuple(found)
+        entries.append(Entry(number, at, about, payload, undone_at))
+    return tuple(entries)
 
 
 LOST_BOOKING = Booking("Unreadable", "Its booking can't be read", "", Drive.LEFT, "un")
 
 
 def open_job(
-    session: Session, booking: Booking, front: Front, work: Iterable[SocketKey], at: dt.datetime | None = None
+    session: Session,
+    booking: Booking,
+    front: Front,
+    work: Iterable[SocketKey],
+    at: dt.datetime | None = None,
 ) -> int:
-    """Opens a job with its founding booking, the car's front and the sockets to work on; returns its id."""
+    """Opens a job with its founding booking, the car's front and the sockets to work on; returns
+    its id.
+    """
     row = JobRow(opened_at=at or now())
     session.add(row)
     session.flush()
@@ -111,7 +131,9 @@ def append(
 
 
 def _changed(session: Session, job_id: int, days_too: bool) -> None:
-    """What the board keeps of a job is out of date; when it is due and worked on follows its entries at once."""
+    """What the board keeps of a job is out of date; when it is due and worked on follows its
+    entries at once.
+    """
     row = session.get_one(JobRow, job_id)
     row.board = None
     if days_too:
@@ -131,8 +153,12 @@ def load(session: Session, job_id: int) -> Job | None:
 
 
 def state(session: Session, job_id: int) -> str:
-    """A word for a job's record as it stands: it changes with every entry and every undoing; "" for no such job."""
-    newest = select(func.max(EntryRow.id), func.count(EntryRow.undone_at)).where(EntryRow.job_id == job_id)
+    """A word for a job's record as it stands: it changes with every entry and every undoing; "" for
+    no such job.
+    """
+    newest = select(func.max(EntryRow.id), func.count(EntryRow.undone_at)).where(
+        EntryRow.job_id == job_id
+    )
     number, undone = session.execute(newest).one()
     return f"{number}-{undone}" if number else ""
 
@@ -140,7 +166,8 @@ def state(session: Session, job_id: int) -> str:
 def undo(session: Session, job_id: int, entry_id: int) -> None:
     """Takes an entry out of account.
 
-    Raises CannotUndoError for the founding booking or the only front, KeyError for an entry of no such job.
+    Raises CannotUndoError for the founding booking or the only front, KeyError for an entry of no
+    such job.
     """
     row = _entry_row(session, job_id, entry_id)
     founding = session.scalars(
@@ -163,7 +190,10 @@ _NEEDED = ("front", "work")
 def _is_only_one(session: Session, row: EntryRow) -> bool:
     """Whether no other live entry of its kind stands in the job."""
     others = select(func.count()).where(
-        EntryRow.job_id == row.job_id, EntryRow.kind == row.kind, EntryRow.undone_at.is_(None), EntryRow.id != row.id
+        EntryRow.job_id == row.job_id,
+        EntryRow.kind == row.kind,
+        EntryRow.undone_at.is_(None),
+        EntryRow.id != row.id,
     )
     return not session.scalar(others)
 

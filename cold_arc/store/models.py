@@ -1,4 +1,6 @@
-"""The tables. A job is its entries; the catalogue and saved routes hold core dataclasses as plain values."""
+"""The tables. A job is its entries; the catalogue and saved routes hold core dataclasses as plain
+values.
+"""
 
 from __future__ import annotations
 
@@ -15,7 +17,9 @@ LOST_MOMENT = dt.datetime(1970, 1, 1, tzinfo=dt.UTC)
 
 
 class UtcDateTime(TypeDecorator[dt.datetime]):
-    """Aware datetimes, kept as UTC (SQLite itself forgets the zone); a damaged one is LOST_MOMENT."""
+    """Aware datetimes, kept as UTC (SQLite itself forgets the zone); a damaged one is
+    LOST_MOMENT.
+    """
 
     impl = DateTime
     cache_ok = True
@@ -24,7 +28,9 @@ class UtcDateTime(TypeDecorator[dt.datetime]):
         """To UTC without a zone."""
         return value.astimezone(dt.UTC).replace(tzinfo=None) if value else None
 
-    def process_result_value(self, value: dt.datetime | None, dialect: Dialect) -> dt.datetime | None:
+    def process_result_value(
+        self, value: dt.datetime | None, dialect: Dialect
+    ) -> dt.datetime | None:
         """Back to UTC with its zone."""
         return value.replace(tzinfo=dt.UTC) if value else None
 
@@ -66,8 +72,8 @@ class Model(DeclarativeBase):
 
 
 class JobRow(Model):
-    """One job: a car's visit; *starts*: the day it is worked on. *board* keeps what the board shows of it, *words*
-    what it is found by; None until worked out anew."""
+    """One job: a car's visit; *starts*: the day it is worked on. *board* keeps what the board shows
+    of it, *words* what it is found by; None until worked out anew."""
 
     __tablename__ = "jobs"
     __table_args__ = (
@@ -88,7 +94,9 @@ class JobRow(Model):
 
 
 class EntryRow(Model):
-    """One entry of a job's record; *kind* and *version* say what its payload is, *about* the keys it speaks of."""
+    """One entry of a job's record; *kind* and *version* say what its payload is, *about* the keys
+    it speaks of.
+    """
 
     __tablename__ = "entries"
     __table_args__ = (
@@ -133,11 +141,14 @@ class LightSourceHistoryRow(Model):
 
 
 class OutcomeRow(Model):
-    """What one job measured of one source in one beam: *facts* a core ``Measured``; *predicted* ratios by place, None
-    until worked out."""
+    """What one job measured of one source in one beam: *facts* a core ``Measured``; *predicted*
+    ratios by place, None until worked out."""
 
     __tablename__ = "outcomes"
-    __table_args__ = (Index("ix_outcomes_job_id", "job_id"), Index("ix_outcomes_lamp", "base", "optic", "function"))
+    __table_args__ = (
+        Index("ix_outcomes_job_id", "job_id"),
+        Index("ix_outcomes_lamp", "base", "optic", "function"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"))
@@ -154,7 +165,10 @@ class WorkDoneRow(Model):
     """What one part of one car took in one job; *facts* a core ``Done``."""
 
     __tablename__ = "work_done"
-    __table_args__ = (Index("ix_work_done_job_id", "job_id"), Index("ix_work_done_vehicle", "vehicle"))
+    __table_args__ = (
+        Index("ix_work_done_job_id", "job_id"),
+        Index("ix_work_done_vehicle", "vehicle"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"))

@@ -1,4 +1,6 @@
-"""What the shop measured of each source, kept beside the jobs it comes from, so that Match finds it at once."""
+"""What the shop measured of each source, kept beside the jobs it comes from, so that Match finds it
+at once.
+"""
 
 from __future__ import annotations
 
@@ -21,7 +23,9 @@ from cold_arc.store.models import JobRow, OutcomeRow
 
 @dataclass(frozen=True)
 class Outcome:
-    """One measurement as kept: where it comes from, and what the model predicted for it (None: not worked out yet)."""
+    """One measurement as kept: where it comes from, and what the model predicted for it (None: not
+    worked out yet).
+    """
 
     id: int
     job_id: int
@@ -32,26 +36,36 @@ class Outcome:
 
 
 def keep(session: Session, job: Job) -> None:
-    """Keeps what a job's record has measured, in place of what was kept of it; predictions of the same stay."""
+    """Keeps what a job's record has measured, in place of what was kept of it; predictions of the
+    same stay.
+    """
     traffic = law.traffic_of(job.booking.market)
-    found = {_row_key(str(key), it): (key, it) for key, it in experience.measured_of(job.record, job.booking, traffic)}
+    by_row = {
+        _row_key(str(key), outcome): (key, outcome)
+        for key, outcome in experience.measured_of(job.record, job.booking, traffic)
+    }
     rows = session.scalars(select(OutcomeRow).where(OutcomeRow.job_id == job.id)).all()
     stood = {_key_of(row): row for row in rows}
-    for gone in stood.keys() - found.keys():
+    for gone in stood.keys() - by_row.keys():
         session.delete(stood[gone])
-    for name, (key, it) in found.items():
+    for name, (key, outcome) in by_row.items():
         row = stood.get(name)
         if row is None:
             row = OutcomeRow(
-                job_id=job.id, beam=str(key), source=it.source, base=it.base, optic=it.optic, function=it.function
+                job_id=job.id,
+                beam=str(key),
+                source=outcome.source,
+                base=outcome.base,
+                optic=outcome.optic,
+                function=outcome.function,
             )
             session.add(row)
-        row.facts = to_plain(it)
+        row.facts = to_plain(outcome)
     session.flush()
 
 
-def _row_key(beam: str, it: Measured) -> tuple[str, ...]:
-    return beam, it.by, *it.kind
+def _row_key(beam: str, measured: Measured) -> tuple[str, ...]:
+    return beam, measured.by, *measured.kind
 
 
 def _key_of(row: OutcomeRow) -> tuple[str, ...]:
@@ -64,11 +78,11 @@ def known(session: Session, base: str, optic: str, function: str) -> dict[str, K
     query = select(OutcomeRow.facts).filter_by(base=base, optic=optic, function=function)
     by_source: dict[str, list[Measured]] = {}
     for facts in session.scalars(query):
-        it = plausible.read_or_none(facts, Measured)
-        if it is not None:
-            by_source.setdefault(it.source, []).append(it)
-    told = {source: experience.known_of(taken) for source, taken in by_source.items()}
-    return {source: it for source, it in told.items() if it is not None}
+        measured = plausible.read_or_none(facts, Measured)
+        if measured is not None:
+            by_source.setdefault(measured.source, []).append(measured)
+    agreed = {source: experience.known_of(taken) for source, taken in by_source.items()}
+    return {source: agreement for source, agreement in agreed.items() if agreement is not None}
 
 
 def outcomes(session: Session, most: int) -> list[Outcome]:
@@ -79,14 +93,23 @@ def outcomes(session: Session, most: int) -> list[Outcome]:
         .order_by(OutcomeRow.id.desc())
         .limit(most)
     )
-    found = []
+    listed = []
     for row, job in session.execute(query):
-        it = plausible.read_or_none(row.facts, Measured)
+        measured = plausible.read_or_none(row.facts, Measured)
         key = _beam(row.beam)
-        if it is not None and key is not None:
+        if measured is not None and key is not None:
             reference = str(job.board.get("reference", "")) if isinstance(job.board, dict) else ""
-            found.append(Outcome(row.id, row.job_id, reference or f"Job {row.job_id}", key, it, _ratios(row.predicted)))
-    return found
+            listed.append(
+                Outcome(
+                    row.id,
+                    row.job_id,
+                    reference or f"Job {row.job_id}",
+                    key,
+                    measured,
+                    _ratios(row.predicted),
+                )
+            )
+    return listed
 
 
 def _beam(text: str) -> BeamKey | None:
@@ -101,7 +124,11 @@ def _ratios(stored: Any) -> dict[str, float] | None:
     """Predicted ratios as kept; None where there are none, or damaged ones."""
     if not isinstance(stored, dict):
         return None
-    return {str(name): float(it) for name, it in stored.items() if isinstance(it, int | float) and 0 < it < 1e6}
+    return {
+        str(name): float(ratio)
+        for name, ratio in stored.items()
+        if isinstance(ratio, int | float) and 0 < ratio < 1e6
+    }
 
 
 def note_predicted(session: Session, outcome_id: int, ratios: Mapping[str, float]) -> None:

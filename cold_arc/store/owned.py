@@ -12,7 +12,9 @@ def write_for_owner(path: Path, data: bytes) -> None:
     """Writes a file, reaching the disk before it takes its name; OSError where it can't."""
     made = path.with_name(f"{path.name}.{os.getpid()}")
     try:
-        with os.fdopen(os.open(made, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, OWNER_ONLY), "wb") as file:
+        with os.fdopen(
+            os.open(made, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, OWNER_ONLY), "wb"
+        ) as file:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())

@@ -1,4 +1,6 @@
-"""What the shop's work at each car took and broke, kept beside the jobs, so that the next plan for such a car knows."""
+"""What the shop's work at each car took and broke, kept beside the jobs, so that the next plan for
+such a car knows.
+"""
 
 from __future__ import annotations
 
@@ -23,14 +25,18 @@ def keep(session: Session, job: Job) -> None:
     """Keeps what a job's parts took, in place of what was kept of it."""
     session.execute(delete(WorkDoneRow).where(WorkDoneRow.job_id == job.id))
     session.add_all(
-        WorkDoneRow(job_id=job.id, vehicle=car(job.booking), part=it.part[:200], facts=to_plain(it))
-        for it in done_of(job.record)
+        WorkDoneRow(
+            job_id=job.id, vehicle=car(job.booking), part=done.part[:200], facts=to_plain(done)
+        )
+        for done in done_of(job.record)
     )
     session.flush()
 
 
 def known(session: Session, booking: Booking, but: int = 0) -> dict[str, Learnt]:
     """What is known of such a car's parts, from all jobs but one."""
-    query = select(WorkDoneRow.facts).where(WorkDoneRow.vehicle == car(booking), WorkDoneRow.job_id != but)
+    query = select(WorkDoneRow.facts).where(
+        WorkDoneRow.vehicle == car(booking), WorkDoneRow.job_id != but
+    )
     read = (plausible.read_or_none(facts, Done) for facts in session.scalars(query))
-    return learnt(it for it in read if it is not None)
+    return learnt(done for done in read if done is not None)

@@ -31,7 +31,18 @@ from cold_arc.web.job.aim import photo as aim_photo
 from cold_arc.web.job.aim import wall as aim_wall
 from cold_arc.web.job.lux import experience, numbers, shoot_out, warm_up
 from cold_arc.web.job.scope import IdConverter, ScopeConverter
-from cold_arc.web.job.stages import aim, baseline, book_in, car_plan, fit, hand_over, inspect, plan, prove, verify
+from cold_arc.web.job.stages import (
+    aim,
+    baseline,
+    book_in,
+    car_plan,
+    fit,
+    hand_over,
+    inspect,
+    plan,
+    prove,
+    verify,
+)
 from cold_arc.web.match import candidates, options, wiring
 from cold_arc.web.meter import pages as meter
 from cold_arc.web.meter.stand import Stand
@@ -72,7 +83,17 @@ SHOP_PAGES = (
 STAGE_PAGES = (
     *(book_in.bp, inspect.bp, baseline.bp, candidates.bp, options.bp, wiring.bp),
     *(plan.bp, car_plan.bp, fit.bp, prove.bp, aim.bp, verify.bp, hand_over.bp),
-    *(numbers.bp, warm_up.bp, shoot_out.bp, meter.bp, fault.bp, at_car.bp, aim_wall.bp, aim_photo.bp, aim_live.bp),
+    *(
+        numbers.bp,
+        warm_up.bp,
+        shoot_out.bp,
+        meter.bp,
+        fault.bp,
+        at_car.bp,
+        aim_wall.bp,
+        aim_photo.bp,
+        aim_live.bp,
+    ),
 )
 THEMES = ("night", "day")
 KEY_LENGTH = 64
@@ -151,8 +172,14 @@ def _room_for_pictures() -> None:
 
 
 def _own_name() -> tuple[str, int] | None:
-    """Answers to the shop's own names alone, so that no page elsewhere can reach it by one of its own."""
-    name = request.host.rpartition(":")[0] if request.host.rpartition(":")[2].isdecimal() else request.host
+    """Answers to the shop's own names alone, so that no page elsewhere can reach it by one of its
+    own.
+    """
+    name = (
+        request.host.rpartition(":")[0]
+        if request.host.rpartition(":")[2].isdecimal()
+        else request.host
+    )
     if name.lower() in current_app.config["COLD_ARC_HOSTS"]:
         return None
     return "This name is not one of the shop's. Start it with --allowed-host to use it.\n", 400
@@ -178,20 +205,35 @@ def _error_pages(app: Flask) -> None:
         return render_template("error.html", title=title, text=text), status
 
     app.register_error_handler(
-        404, lambda _: page("Not here", "There is no such job, lamp or page. It may have been mistyped.", 404)
+        404,
+        lambda _: page(
+            "Not here", "There is no such job, lamp or page. It may have been mistyped.", 404
+        ),
     )
     app.register_error_handler(
         405,
-        lambda _: page("Not this way", "That address takes no such request. Go back and use the button.", 405),
+        lambda _: page(
+            "Not this way", "That address takes no such request. Go back and use the button.", 405
+        ),
     )
-    app.register_error_handler(413, lambda _: page("Too much at once", "That was too large. Nothing was saved.", 413))
+    app.register_error_handler(
+        413, lambda _: page("Too much at once", "That was too large. Nothing was saved.", 413)
+    )
     app.register_error_handler(
         CSRFError,
-        lambda _: page("The form was too old", "Nothing was saved. Go back, reload the page and send it again.", 400),
+        lambda _: page(
+            "The form was too old",
+            "Nothing was saved. Go back, reload the page and send it again.",
+            400,
+        ),
     )
     app.register_error_handler(
         OperationalError,
-        lambda _: page("The data is busy", "Nothing was saved; what you typed is kept. Send it again soon.", 503),
+        lambda _: page(
+            "The data is busy",
+            "Nothing was saved; what you typed is kept. Send it again soon.",
+            503,
+        ),
     )
     app.register_error_handler(
         ServiceUnavailable,
@@ -201,9 +243,12 @@ def _error_pages(app: Flask) -> None:
         ),
     )
     app.register_error_handler(
-        ImplausibleError, lambda error: page("That can't be recorded", f"Nothing was saved. {error}", 422)
+        ImplausibleError,
+        lambda error: page("That can't be recorded", f"Nothing was saved. {error}", 422),
     )
     app.register_error_handler(
         500,
-        lambda _: page("Something broke", "What was saved before is safe. Reload the page and try again.", 500),
+        lambda _: page(
+            "Something broke", "What was saved before is safe. Reload the page and try again.", 500
+        ),
     )

@@ -1,4 +1,6 @@
-"""A real server and a real Chromium. Every page is watched: no request elsewhere, no error in the console."""
+"""A real server and a real Chromium. Every page is watched: no request elsewhere, no error in the
+console.
+"""
 
 from __future__ import annotations
 
@@ -9,12 +11,16 @@ from playwright.sync_api import expect, sync_playwright
 
 from tests.serving import CHROMIUM_FLAGS, Server, serving
 
-TIMEOUT_MS = 40_000  # a machine may be busy elsewhere; what must be quick is timed by the tests that say so
+TIMEOUT_MS = (
+    40_000  # a machine may be busy elsewhere; what must be quick is timed by the tests that say so
+)
 expect.set_options(timeout=TIMEOUT_MS)
 
 
 def is_fault(message):
-    """Console errors but for field errors (422), beams asked again (503) and requests given up for a newer one."""
+    """Console errors but for field errors (422), beams asked again (503) and requests given up for
+    a newer one.
+    """
     answers = ("status of 422", "status of 409", "status of 503", "Status Error Code 503")
     expected = (*answers, "htmx:afterRequest", "htmx:sendAbort", "htmx:responseError")
     return message.type == "error" and not any(text in message.text for text in expected)
@@ -23,14 +29,18 @@ def is_fault(message):
 @pytest.fixture(scope="session")
 def chromium():
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS
+        )
         yield browser
         browser.close()
 
 
 @pytest.fixture
 def serve(prepared, tmp_path):
-    """Starts servers on one shop's data, and ends them once every page is closed (`open_page` hangs on it)."""
+    """Starts servers on one shop's data, and ends them once every page is closed (`open_page` hangs
+    on it).
+    """
     servers = []
 
     def started(command="serve", *options):
@@ -76,7 +86,9 @@ def open_page(chromium, serve):
             return page
         page.on(
             "request",
-            lambda request: request.url.startswith((server.url, "data:", "blob:")) or faults.append(request.url),
+            lambda request: (
+                request.url.startswith((server.url, "data:", "blob:")) or faults.append(request.url)
+            ),
         )
         page.on("pageerror", lambda error: faults.append(str(error)))
         page.on("console", lambda message: is_fault(message) and faults.append(message.text))

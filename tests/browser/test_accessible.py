@@ -9,14 +9,47 @@ pytestmark = pytest.mark.browser
 
 AXE = (Path(__file__).parent / "axe" / "axe.min.js").read_text(encoding="utf-8")
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
-STAGES = ("book-in", "inspect", "baseline", "match", "plan", "fit", "prove", "aim", "verify", "hand-over")
+STAGES = (
+    "book-in",
+    "inspect",
+    "baseline",
+    "match",
+    "plan",
+    "fit",
+    "prove",
+    "aim",
+    "verify",
+    "hand-over",
+)
 PAGES = (
-    *("/", "/?which=closed", "/jobs/new", "/bases", "/light-sources", "/light-sources/new", "/shop"),
+    *(
+        "/",
+        "/?which=closed",
+        "/jobs/new",
+        "/bases",
+        "/light-sources",
+        "/light-sources/new",
+        "/shop",
+    ),
     *("/bench?source=led&axial=-2&points=1", "/bench/file", "/bench/compare"),
     *(f"/jobs/1/low/{stage}" for stage in STAGES),
-    *("/jobs/2/low/match?look=5&weights=1", "/jobs/2/low/match/beside?id=5&id=8", "/jobs/3/low/match/options"),
-    *("/jobs/2/low/match/wiring?look=6", "/jobs/2/low/identify?looks=twist", "/jobs/4/headlamp-1/measure"),
-    *("/day", "/jobs/3/all/plan/whole", "/jobs/5/headlamp/plan", "/jobs/5/fog/fit", "/jobs/1/low/prove?pass=closed"),
+    *(
+        "/jobs/2/low/match?look=5&weights=1",
+        "/jobs/2/low/match/beside?id=5&id=8",
+        "/jobs/3/low/match/options",
+    ),
+    *(
+        "/jobs/2/low/match/wiring?look=6",
+        "/jobs/2/low/identify?looks=twist",
+        "/jobs/4/headlamp-1/measure",
+    ),
+    *(
+        "/day",
+        "/jobs/3/all/plan/whole",
+        "/jobs/5/headlamp/plan",
+        "/jobs/5/fog/fit",
+        "/jobs/1/low/prove?pass=closed",
+    ),
     *("/jobs/1/low/aim/wall", "/jobs/1/low/aim/photo", "/jobs/1/low/aim/live"),
     *("/shop/aim-rules", "/shop/aim-rules/copy/un-r48-low"),
     *("/jobs/5/fog/plan", "/jobs/5/all/book-in?edit=1", "/jobs/3/low/baseline?at=edge-low-left"),
@@ -37,9 +70,14 @@ def test_every_page_passes_the_accessibility_checker(demo, open_page, theme, rul
         page.goto(demo.url + path)
         expect(page.locator(".predicting")).to_have_count(0)
         page.evaluate(AXE)
-        found = page.evaluate('(rules) => axe.run(document, {runOnly: rules, resultTypes: ["violations"]})', rules)
+        found = page.evaluate(
+            '(rules) => axe.run(document, {runOnly: rules, resultTypes: ["violations"]})', rules
+        )
         faults += [
-            f"{path}: {fault['id']}: {node['target']} {node['failureSummary'].splitlines()[1].strip()}"
+            (
+                f"{path}: {fault['id']}: {node['target']} "
+                f"{node['failureSummary'].splitlines()[1].strip()}"
+            )
             for fault in found["violations"]
             for node in fault["nodes"][:3]
         ]

@@ -1,4 +1,6 @@
-"""A lamp aimed in the browser: simulated screws turned as told, a photograph marked and read, a live camera."""
+"""A lamp aimed in the browser: simulated screws turned as told, a photograph marked and read, a
+live camera.
+"""
 
 import re
 
@@ -12,14 +14,18 @@ from tests.core.wallphoto.rendered import SETUPS, ideal, lit
 
 pytestmark = pytest.mark.browser
 FRACTIONS = {"⅛": 0.125, "¼": 0.25, "⅜": 0.375, "½": 0.5, "⅝": 0.625, "¾": 0.75, "⅞": 0.875}
-SAID = re.compile(r"turn the (height|side) screw (\d*)([⅛¼⅜½⅝¾⅞]?) turns? (clockwise|anticlockwise)")
+SAID = re.compile(
+    r"turn the (height|side) screw (\d*)([⅛¼⅜½⅝¾⅞]?) turns? (clockwise|anticlockwise)"
+)
 
 
 def told(page):
     """The turns the page asks for, by screw."""
     turns = {"height": 0.0, "side": 0.0}
     for screw, whole, part, way in SAID.findall(page.locator("#side").inner_text().lower()):
-        turns[screw] = (int(whole or 0) + FRACTIONS.get(part, 0.0)) * (1 if way == "clockwise" else -1)
+        turns[screw] = (int(whole or 0) + FRACTIONS.get(part, 0.0)) * (
+            1 if way == "clockwise" else -1
+        )
     return turns
 
 
@@ -29,7 +35,9 @@ def record(page, phase, screws, turns=None):
     page.locator(".aim-form").get_by_text("Left", exact=True).click()
     page.locator(".aim-form").get_by_text(phase, exact=True).click()
     page.get_by_label("Cut-off stands").fill(f"{screws.up * 100:+.2f}%")
-    page.get_by_label("Sideways").fill(f"{abs(screws.right) * 1000:.1f} cm {'right' if screws.right > 0 else 'left'}")
+    page.get_by_label("Sideways").fill(
+        f"{abs(screws.right) * 1000:.1f} cm {'right' if screws.right > 0 else 'left'}"
+    )
     for label, screw in (("Height screw turned", "height"), ("Side screw turned", "side")):
         page.get_by_label(label).fill(f"{turns[screw]:g}" if turns and turns[screw] else "")
     page.get_by_role("button", name="Record aim").click()
@@ -38,7 +46,9 @@ def record(page, phase, screws, turns=None):
 
 
 def test_a_lamp_is_aimed_in_at_most_four_rounds_by_turning_as_told(serve, open_page):
-    """The UK's rule for a lamp at 0.7 m: −0.5 to −2.0 %, sideways from the centre line to 2 % left."""
+    """The UK's rule for a lamp at 0.7 m: −0.5 to −2.0 %, sideways from the centre line to 2 %
+    left.
+    """
     server = serve("demo")
     page = open_page(server)
     page.goto(f"{server.url}/jobs/2/low-left/aim")
@@ -81,12 +91,15 @@ def mark_place(page, number):
 
 
 def test_a_photograph_is_sent_marked_and_read(serve, open_page, tmp_path):
-    """Its cut-off within 0.05° of what the definition says of the beam itself; marked by mouse and by keys.
+    """Its cut-off within 0.05° of what the definition says of the beam itself; marked by mouse and
+    by keys.
 
     Its file is as large as a telephone's, so that what serves the pages lets it through.
     """
     server = serve("demo")
-    it = photograph(lit(SETUPS[0][0]), Pose(0.3, 1.3, 6.5, tilt_deg=-3.0), Shot(1600, 1200), CROSSES, 7.62, 0.72)
+    it = photograph(
+        lit(SETUPS[0][0]), Pose(0.3, 1.3, 6.5, tilt_deg=-3.0), Shot(1600, 1200), CROSSES, 7.62, 0.72
+    )
     (tmp_path / "wall.jpg").write_bytes(it.jpeg() + bytes(8_000_000))
     page = open_page(server, 1280, 1400)
     page.goto(f"{server.url}/jobs/1/low/aim")
@@ -107,7 +120,9 @@ def test_a_photograph_is_sent_marked_and_read(serve, open_page, tmp_path):
     figure = float(told.locator("td").first.inner_text().replace("−", "-").rstrip("°"))
     assert figure == pytest.approx(ideal(*SETUPS[0]).cutoff_v_deg, abs=0.05)
     page.evaluate(AXE)
-    found = page.evaluate('(rules) => axe.run(document, {runOnly: rules, resultTypes: ["violations"]})', RULES)
+    found = page.evaluate(
+        '(rules) => axe.run(document, {runOnly: rules, resultTypes: ["violations"]})', RULES
+    )
     assert [fault["id"] for fault in found["violations"]] == []
     page.get_by_role("button", name="Record it as").click()
     expect(page).to_have_url(re.compile("/aim$"))

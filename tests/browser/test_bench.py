@@ -13,7 +13,9 @@ pytestmark = pytest.mark.browser
 def bench(demo, open_page):
     page = open_page(demo)
     page.goto(f"{demo.url}/bench?source=led")
-    expect(page.locator(".beam-numbers")).to_be_visible(timeout=60_000)  # compiled once on a new machine
+    expect(page.locator(".beam-numbers")).to_be_visible(
+        timeout=60_000
+    )  # compiled once on a new machine
     return page
 
 
@@ -32,7 +34,9 @@ def test_a_slider_redraws_numbers_findings_and_link(bench):
 
 
 def test_a_slider_is_answered_promptly(bench):
-    """The whole round with browser and driver, on a machine busy elsewhere; tests/web times the server's share."""
+    """The whole round with browser and driver, on a machine busy elsewhere; tests/web times the
+    server's share.
+    """
     times = []
     for clock in range(10, 90, 10):
         started = time.perf_counter()
@@ -49,25 +53,36 @@ def test_the_wall_answers_a_pointer(bench):
 
 def test_the_wipe_uncovers_the_nominal_beam(bench):
     bench.locator("[data-wipe]").first.fill("50")
-    whole, shown = (float(bench.locator(it).first.get_attribute("width")) for it in ("[data-wall] image", ".wipe-rect"))
+    whole, shown = (
+        float(bench.locator(it).first.get_attribute("width"))
+        for it in ("[data-wall] image", ".wipe-rect")
+    )
     assert shown == pytest.approx(whole / 2)
 
 
 def test_the_drivers_view_has_a_wipe_of_its_own(bench):
     bench.locator("[data-wipe]").nth(1).fill("25")
-    assert float(bench.locator(".driver-view .wipe-rect").get_attribute("width")) == pytest.approx(720 / 4)
+    assert float(bench.locator(".driver-view .wipe-rect").get_attribute("width")) == pytest.approx(
+        720 / 4
+    )
     assert float(bench.locator("[data-wall] .wipe-rect").get_attribute("width")) == 0
 
 
 def test_the_wall_follows_a_slider_that_is_still_held(bench):
     """A coarse picture while it is dragged, everything else once it is let go."""
     slider = bench.locator("#clock")
-    slider.evaluate("it => { it.value = 30; it.dispatchEvent(new Event('input', { bubbles: true })); }")
-    expect(bench.locator("[data-wall] image").first).to_have_attribute("href", re.compile("clock=30.*coarse=1"))
+    slider.evaluate(
+        "it => { it.value = 30; it.dispatchEvent(new Event('input', { bubbles: true })); }"
+    )
+    expect(bench.locator("[data-wall] image").first).to_have_attribute(
+        "href", re.compile("clock=30.*coarse=1")
+    )
     assert "clock=30" not in bench.url
     slider.evaluate("it => it.dispatchEvent(new Event('change', { bubbles: true }))")
     expect(bench).to_have_url(re.compile("clock=30"))
-    expect(bench.locator("[data-wall] image").first).not_to_have_attribute("href", re.compile("coarse"))
+    expect(bench.locator("[data-wall] image").first).not_to_have_attribute(
+        "href", re.compile("coarse")
+    )
 
 
 def test_a_set_up_is_kept_and_compared(bench):
@@ -101,7 +116,9 @@ def test_the_bench_fits_the_screen(demo, open_page, width, height):
 
 
 def test_the_bulb_is_dragged_in_the_section(bench):
-    """The section is in millimetres: forward is to the right, up is up; the sliders follow, and with them the wall."""
+    """The section is in millimetres: forward is to the right, up is up; the sliders follow, and
+    with them the wall.
+    """
     bench.locator("[data-bulb]").scroll_into_view_if_needed()
     box = bench.locator(".bulb-grip").bounding_box()
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2

@@ -1,4 +1,6 @@
-"""What was typed outlives every failure to save; the failure is said beside the button; sent again it is saved once."""
+"""What was typed outlives every failure to save; the failure is said beside the button; sent again
+it is saved once.
+"""
 
 import sqlite3
 
@@ -47,7 +49,10 @@ def test_a_locked_database_and_an_old_token_cost_nothing_typed(serve, open_page)
         expect(page.locator(".send-error")).to_contain_text("the data is busy")
         held.execute("ROLLBACK")
     expect(page.locator(PEAK)).to_have_value("412")
-    page.evaluate("document.querySelectorAll('[name=csrf_token]').forEach((field) => { field.value = 'old'; })")
+    page.evaluate(
+        "document.querySelectorAll('[name=csrf_token]').forEach((field) => { field.value = "
+        "'old'; })"
+    )
     record.click()
     expect(page.locator(".send-error")).to_contain_text("too old")
     expect(page.locator(PEAK)).to_have_value("412")
@@ -62,7 +67,8 @@ def test_two_enters_store_one_reading(serve, open_page):
     page, before = open_page(server), readings(server)
     at_baseline(page, server)
     page.evaluate(
-        "() => { const form = document.querySelector('.readings-form'); form.requestSubmit(); form.requestSubmit(); }"
+        "() => { const form = document.querySelector('.readings-form'); form.requestSubmit(); "
+        "form.requestSubmit(); }"
     )
     expect(page.locator(".strip-cell").first).to_contain_text("41\u00a0200\u00a0cd")
     assert readings(server) == before + 1

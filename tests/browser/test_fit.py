@@ -1,4 +1,6 @@
-"""Fit in the browser: two devices at one car, a picture, the Dial turned by hand and by keys, a phone by touch."""
+"""Fit in the browser: two devices at one car, a picture, the Dial turned by hand and by keys, a
+phone by touch.
+"""
 
 import io
 import re
@@ -67,7 +69,9 @@ def test_the_dial_is_turned_and_the_wall_shows_what_it_does(serve, open_page):
     page.mouse.up()
     expect(field).to_have_value("45 cw")
     expect(page.locator(".seat-light img")).to_have_count(2)
-    expect(page.locator(".seat-table")).to_contain_text(re.compile(r"Brightest point.*−\d+.%", re.DOTALL))
+    expect(page.locator(".seat-table")).to_contain_text(
+        re.compile(r"Brightest point.*−\d+.%", re.DOTALL)
+    )
     dial.focus()
     for _ in range(5):
         page.keyboard.press("ArrowLeft")
@@ -123,7 +127,9 @@ def test_a_picture_of_the_clip_is_kept_beside_its_step(serve, open_page):
 
 
 def test_the_whole_of_it_by_touch_on_a_phone(serve, open_page):
-    """Opened, fitted, proved open, closed in reverse, proved closed; a plug left for later is asked for."""
+    """Opened, fitted, proved open, closed in reverse, proved closed; a plug left for later is asked
+    for.
+    """
     server = serve("demo")
     page = open_page(server, 390, 844)
     page.goto(server.url + FIT)

@@ -1,4 +1,6 @@
-"""Lux in the browser: a baseline by keys with the simulated meter, a slip caught, a shoot-out, a warm-up run left."""
+"""Lux in the browser: a baseline by keys with the simulated meter, a slip caught, a shoot-out, a
+warm-up run left.
+"""
 
 import re
 import subprocess
@@ -39,7 +41,9 @@ def steady(page):
 
 
 def test_a_baseline_with_the_simulated_meter_by_keyboard_alone(quick, open_page):
-    """Job 3, gas discharge: the brightest point is searched, walked to and recorded, then every other place."""
+    """Job 3, gas discharge: the brightest point is searched, walked to and recorded, then every
+    other place.
+    """
     page = open_page(quick)
     page.goto(f"{quick.url}/jobs/3/low-left/baseline")
     page.locator("#distance").focus()
@@ -168,7 +172,18 @@ def test_a_connected_meter_is_shown_held_and_recorded(quick, open_page, tmp_path
     token = page.locator(".command").inner_text().split("--token ")[1].strip()
     recording = tmp_path / "recording.txt"
     recording.write_text("".join(f"{300 + number % 2}.5 lx\n" for number in range(200)))
-    command = [sys.executable, "-m", "cold_arc", "meter", "--play", str(recording), "--to", quick.url, "--token", token]
+    command = [
+        sys.executable,
+        "-m",
+        "cold_arc",
+        "meter",
+        "--play",
+        str(recording),
+        "--to",
+        quick.url,
+        "--token",
+        token,
+    ]
     with subprocess.Popen([*command, "--every", "0.2"], stdout=subprocess.DEVNULL) as played:
         page.goto(f"{quick.url}/jobs/1/low-right/verify?at=right-low-right")
         page.locator("[data-meter-device]").select_option("feed")

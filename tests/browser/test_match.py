@@ -1,4 +1,6 @@
-"""Match in the browser: bases found by eye, four candidates compared on a hazy reflector, one chosen; many at once."""
+"""Match in the browser: bases found by eye, four candidates compared on a hazy reflector, one
+chosen; many at once.
+"""
 
 import re
 import time
@@ -31,7 +33,9 @@ def test_a_base_is_found_by_what_can_be_seen(demo, open_page, answers, typed, ba
         expect(page).to_have_url(re.compile("diameter=22"))
     for words in answers:
         page.locator("label", has_text=words).click()
-        expect(page.locator("label", has_text=words).locator("xpath=preceding-sibling::input")).to_be_checked()
+        expect(
+            page.locator("label", has_text=words).locator("xpath=preceding-sibling::input")
+        ).to_be_checked()
     expect(page.locator(".narrowed")).to_contain_text("1 of 32 base agrees")
     expect(page.locator(".base-card h2")).to_contain_text(base)
     assert page.locator(".base-card svg").get_attribute("aria-label").startswith(base)
@@ -65,7 +69,9 @@ def test_four_candidates_are_compared_on_a_hazy_reflector_and_one_is_chosen(serv
     wipe = columns.first.locator("[data-wipe]")
     wipe.fill("50")
     assert float(columns.first.locator(".wipe-rect").get_attribute("width")) > 10
-    page.locator(".beside-one", has_text="Sableline H11 slim").get_by_role("link", name="Go with this one").click()
+    page.locator(".beside-one", has_text="Sableline H11 slim").get_by_role(
+        "link", name="Go with this one"
+    ).click()
     expect(page.get_by_role("radio", name="Sableline H11 slim")).to_be_checked()
     page.locator(".match-choose summary").click()
     page.get_by_label("Why this one").fill("Truest of the bulbs, after restoring the lens")
@@ -118,7 +124,9 @@ def test_wiring_answers_as_one_types(demo, open_page):
 
 
 def test_twenty_five_candidates_stream_in(serve, open_page, tmp_path):
-    """All predicted within 4 s on a free machine; more is allowed where browser and server share a busy one."""
+    """All predicted within 4 s on a free machine; more is allowed where browser and server share a
+    busy one.
+    """
     server = serve("demo")
     slim = SHELF["Sableline H11 slim"]
     with open_database(tmp_path).begin() as session:
@@ -134,7 +142,9 @@ def test_twenty_five_candidates_stream_in(serve, open_page, tmp_path):
     assert page.locator(".candidate-figures.cold").count() >= 25
 
 
-@pytest.mark.parametrize("path", ["match", "match/options", "match/wiring", "identify", "match/beside?id=5&id=7&id=8"])
+@pytest.mark.parametrize(
+    "path", ["match", "match/options", "match/wiring", "identify", "match/beside?id=5&id=7&id=8"]
+)
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 768), (390, 844)])
 def test_matchs_pages_fit_the_screen(demo, open_page, path, width, height):
     page = open_page(demo, width, height)

@@ -1,4 +1,6 @@
-"""A telephone in the shop's network: by the shop's own https it is lent its camera, and follows the cut-off with it."""
+"""A telephone in the shop's network: by the shop's own https it is lent its camera, and follows the
+cut-off with it.
+"""
 
 import re
 import stat
@@ -18,7 +20,9 @@ LIVE = "/jobs/1/low/aim/live?lamp=low-left"
 
 
 def film(path, aims=((0.0, 0.0),)):
-    """What a telephone's camera sees, as the browser takes it in a camera's place: pictures in a row."""
+    """What a telephone's camera sees, as the browser takes it in a camera's place: pictures in a
+    row.
+    """
     camera = LiveCamera(lit(SETUPS[0][0]), 10.0, 0.65, Side.LEFT)
     path.write_bytes(b"".join(camera.frame(aim) for aim in aims))
     return path

@@ -24,7 +24,9 @@ def test_two_lamps_behind_one_liner_door_by_keyboard(serve, open_page):
             page.locator(".route-choice > summary").focus()
             page.keyboard.press("Enter")
             offered = page.get_by_role("button", name="Wheel-liner door").first
-            expect(offered).to_contain_text("Adds 10 min to this car")  # 6 for a side, 4.5 for the second
+            expect(offered).to_contain_text(
+                "Adds 10 min to this car"
+            )  # 6 for a side, 4.5 for the second
         load(page, "Wheel-liner door")
     whole = page.get_by_role("link", name="The whole car")
     expect(whole).to_contain_text("28 min in all, 12 min less than one by one")
@@ -34,7 +36,10 @@ def test_two_lamps_behind_one_liner_door_by_keyboard(serve, open_page):
     opened, closed = page.locator("ol.route").all()
     assert opened.locator("li", has_text="Open the door").count() == 2
     assert opened.locator("li", has_text="dust cap").count() == 4
-    named = "lines => lines.map(line => line.firstChild.textContent.trim() + line.querySelector('.badge').textContent)"
+    named = (
+        "lines => lines.map(line => line.firstChild.textContent.trim() + "
+        "line.querySelector('.badge').textContent)"
+    )
     steps = [it.locator(".route-text").evaluate_all(named) for it in (opened, closed)]
     assert len(steps[0]) == 16
     assert steps[1] == steps[0][::-1]
@@ -42,7 +47,9 @@ def test_two_lamps_behind_one_liner_door_by_keyboard(serve, open_page):
 
 
 def test_two_lamps_and_a_polish_on_one_car(serve, open_page):
-    """What is proposed is taken; the coat cures beside the rest; the day is planned and stands in the shop's day."""
+    """What is proposed is taken; the coat cures beside the rest; the day is planned and stands in
+    the shop's day.
+    """
     server = serve("demo")
     page = open_page(server)
     page.goto(f"{server.url}/jobs/5/headlamp/plan")
@@ -51,7 +58,9 @@ def test_two_lamps_and_a_polish_on_one_car(serve, open_page):
     page.locator(".route-choice > summary").focus()
     page.keyboard.press("Enter")
     proposed = page.locator(".route-card.proposed")
-    expect(proposed).to_contain_text(re.compile("Through the lower grille.*The least time: 5.min", re.DOTALL))
+    expect(proposed).to_contain_text(
+        re.compile("Through the lower grille.*The least time: 5.min", re.DOTALL)
+    )
     proposed.focus()
     page.keyboard.press("Enter")
     expect(page.locator(".plan-totals b").first).to_have_text("Through the lower grille")
@@ -69,6 +78,8 @@ def test_two_lamps_and_a_polish_on_one_car(serve, open_page):
     assert page.locator(".time-cure title").text_content().startswith("1 Sand and polish")
     page.get_by_role("button", name="Plan for this day").press("Enter")
     expect(page.get_by_role("button", name="Take it off")).to_be_visible()
-    expect(page.locator("#work")).to_contain_text(re.compile(r"Dark from \d+:\d\d\. From \d+:\d\d, the wall from"))
+    expect(page.locator("#work")).to_contain_text(
+        re.compile(r"Dark from \d+:\d\d\. From \d+:\d\d, the wall from")
+    )
     page.get_by_role("link", name="The day", exact=True).click()
     expect(page.locator(".day-cars").first).to_contain_text("TL-322")

@@ -8,7 +8,18 @@ from playwright.sync_api import expect
 from tests.browser.hands import press
 
 pytestmark = pytest.mark.browser
-STAGES = ["book-in", "inspect", "baseline", "match", "plan", "fit", "prove", "aim", "verify", "hand-over"]
+STAGES = [
+    "book-in",
+    "inspect",
+    "baseline",
+    "match",
+    "plan",
+    "fit",
+    "prove",
+    "aim",
+    "verify",
+    "hand-over",
+]
 
 
 def test_keys(demo, open_page):
@@ -41,7 +52,9 @@ def test_keys(demo, open_page):
 
 
 def test_a_key_pressed_at_once_on_a_page_just_opened_is_heard(demo, open_page):
-    """The pages' script listens before anything can be seen, however long the rest takes to load."""
+    """The pages' script listens before anything can be seen, however long the rest takes to
+    load.
+    """
     page = open_page(demo)
     page.route("**/htmx.min.js*", lambda route: None)  # asked for, never answered
     page.goto(f"{demo.url}/jobs/4/low/verify", wait_until="commit")
@@ -92,7 +105,9 @@ def test_what_is_typed_survives_leaving_the_page(shop, open_page):
     page.goto(f"{shop.url}/jobs/new")
     page.get_by_label("Customer reference").fill("K-9")
     page.get_by_role("button", name="Vintage pair").click()
-    expect(page.get_by_role("button", name="Vintage pair")).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_role("button", name="Vintage pair")).to_have_attribute(
+        "aria-pressed", "true"
+    )
     expect(page.get_by_label("Customer reference")).to_have_value("K-9")
     page.get_by_label("Make").fill("Orlo")
     page.goto(shop.url)
@@ -100,7 +115,9 @@ def test_what_is_typed_survives_leaving_the_page(shop, open_page):
     expect(page.get_by_label("Customer reference")).to_have_value("K-9")
     expect(page.get_by_label("Make")).to_have_value("Orlo")
     page.get_by_role("button", name="Vintage pair").click()
-    expect(page.get_by_role("button", name="Vintage pair")).to_have_attribute("aria-pressed", "true")
+    expect(page.get_by_role("button", name="Vintage pair")).to_have_attribute(
+        "aria-pressed", "true"
+    )
     page.get_by_role("button", name="Book in").click()
     expect(page.locator(".facts")).to_contain_text("K-9")
     page.goto(f"{shop.url}/jobs/new")

@@ -1,4 +1,6 @@
-"""The working surface: the first act on the first screen, labels that make room, wall work by keys and by drag."""
+"""The working surface: the first act on the first screen, labels that make room, wall work by keys
+and by drag.
+"""
 
 import re
 
@@ -7,7 +9,18 @@ from playwright.sync_api import expect
 
 pytestmark = pytest.mark.browser
 
-STAGES = ("book-in", "inspect", "baseline", "match", "plan", "fit", "prove", "aim", "verify", "hand-over")
+STAGES = (
+    "book-in",
+    "inspect",
+    "baseline",
+    "match",
+    "plan",
+    "fit",
+    "prove",
+    "aim",
+    "verify",
+    "hand-over",
+)
 SIZES = [(1280, 800), (1024, 768), (820, 1180), (390, 844)]
 # What one does first at each stage; the job is one that has work there.
 FIRST_ACTS = {
@@ -22,7 +35,10 @@ FIRST_ACTS = {
     "/jobs/1/low/verify": "#work [data-reading]",
     "/jobs/1/low/hand-over": "#work .btn, #work .sum-lamp",
 }
-BOX = "(element) => { const box = element.getBoundingClientRect(); return [box.x, box.y, box.right, box.bottom]; }"
+BOX = (
+    "(element) => { const box = element.getBoundingClientRect(); return [box.x, box.y, box.right, "
+    "box.bottom]; }"
+)
 
 
 @pytest.mark.parametrize(("width", "height"), SIZES)
@@ -34,7 +50,9 @@ def test_the_first_act_is_on_the_first_screen(demo, open_page, width, height):
         bar = page.locator(".action-bar").bounding_box()
         box = page.locator(act).locator("visible=true").first.bounding_box()
         assert box["y"] >= 0, path
-        assert box["y"] + box["height"] <= bar["y"], f"{path}: the first act ends at {box}, the bar begins at {bar}"
+        assert box["y"] + box["height"] <= bar["y"], (
+            f"{path}: the first act ends at {box}, the bar begins at {bar}"
+        )
         head = page.locator(".track").bounding_box()
         assert head["y"] + head["height"] <= 97, path
         assert page.evaluate("document.documentElement.scrollWidth") <= width, path
@@ -45,15 +63,23 @@ def test_the_work_has_920_pixels(demo, open_page):
     for stage in STAGES:
         page.goto(f"{demo.url}/jobs/1/low/{stage}")
         inside = page.evaluate(
-            "() => { const work = document.querySelector('#work'); const style = getComputedStyle(work);"
-            " return work.clientWidth - parseFloat(style.paddingLeft) - parseFloat(style.paddingRight); }"
+            "() => { const work = document.querySelector('#work'); const style = "
+            "getComputedStyle(work);"
+            " return work.clientWidth - parseFloat(style.paddingLeft) - "
+            "parseFloat(style.paddingRight); }"
         )
         assert inside >= 920, stage
 
 
 @pytest.mark.parametrize(
     "path",
-    ["/jobs/1/low/verify", "/jobs/1/low/aim", "/jobs/3/low/baseline", "/jobs/4/low/aim", "/bench?source=led&points=1"],
+    [
+        "/jobs/1/low/verify",
+        "/jobs/1/low/aim",
+        "/jobs/3/low/baseline",
+        "/jobs/4/low/aim",
+        "/bench?source=led&points=1",
+    ],
 )
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (390, 844)])
 def test_no_label_on_a_wall_covers_another(demo, open_page, path, width, height):
@@ -65,7 +91,10 @@ def test_no_label_on_a_wall_covers_another(demo, open_page, path, width, height)
     assert boxes
     for index, (one, (left, top, right, bottom)) in enumerate(boxes):
         for other, (left2, top2, right2, bottom2) in boxes[index + 1 :]:
-            across, down = min(right, right2) - max(left, left2), min(bottom, bottom2) - max(top, top2)
+            across, down = (
+                min(right, right2) - max(left, left2),
+                min(bottom, bottom2) - max(top, top2),
+            )
             # Lines of one label stand close by design; two labels never share ground.
             assert across <= 1 or down <= 0.35 * (bottom - top), f"{one} covers {other}"
 

@@ -41,8 +41,15 @@ def book_in(page, url):
     page.get_by_label("Year optional").fill("2014")
     page.get_by_text("Off-road or show only").click()
     page.get_by_role("button", name="Two single bulbs a side").click()
-    low, high = (page.get_by_role("checkbox", name=f"{name} beam, Left · driver") for name in ("Low", "High"))
-    for ticked in ("left right", "left", "right", ""):  # the pair, taken by the tap; then narrowed to none
+    low, high = (
+        page.get_by_role("checkbox", name=f"{name} beam, Left · driver") for name in ("Low", "High")
+    )
+    for ticked in (
+        "left right",
+        "left",
+        "right",
+        "",
+    ):  # the pair, taken by the tap; then narrowed to none
         for side in ("left", "right"):
             expect(page.locator(f"#work-headlamp-2-{side}")).to_be_checked(checked=side in ticked)
         if ticked:
@@ -159,7 +166,9 @@ def prove(page):
     page.get_by_role("link", name="Prove it closed").click()
     expect(page.locator("#work")).to_contain_text("parts are closed again")
     for label in ("Front fog", "Daytime running", "Side marker"):
-        page.get_by_role("row", name=re.compile(label)).get_by_role("button", name="Not on car").click()
+        page.get_by_role("row", name=re.compile(label)).get_by_role(
+            "button", name="Not on car"
+        ).click()
         expect(page.get_by_role("row", name=re.compile(f"^{label}"))).to_have_count(0)
     while page.get_by_role("button", name="All work").count():
         left = page.get_by_role("button", name="All work").count()
@@ -192,7 +201,9 @@ def aim(page):
         expect(page.get_by_label("Cut-off stands")).to_have_value("")
         if (side, phase) == ("Left", "As found"):
             expect(page.locator(".findings")).to_contain_text("out: 3.0 cm, 0.30 %, too high")
-    expect(page.locator(".findings")).to_contain_text("12.2 cm below lamp height · −1.22 % · −0.70°")
+    expect(page.locator(".findings")).to_contain_text(
+        "12.2 cm below lamp height · −1.22 % · −0.70°"
+    )
     expect(page.locator(".wall > .cut-found")).to_have_count(2)
     expect(page.locator(".wall > .cut-left")).to_have_count(2)
     finish(page, "Aim")
@@ -248,7 +259,9 @@ def go_on(page, name):
 
 
 def test_a_dual_bulb_car_does_each_thing_once(serve, open_page):
-    """Booked in by one tap; one bulb identified, chosen and fitted, one lens inspected, two beams read and aimed."""
+    """Booked in by one tap; one bulb identified, chosen and fitted, one lens inspected, two beams
+    read and aimed.
+    """
     server = serve("demo")
     page = open_page(server)
     page.goto(f"{server.url}/jobs/new")
@@ -290,7 +303,9 @@ def test_a_dual_bulb_car_does_each_thing_once(serve, open_page):
     expect(page.locator(".dial-form")).to_have_count(2)
     for side in ("left", "right"):
         page.locator(f"#headlamp-1-{side}-stopped").fill("0")
-        page.locator(".dial-form", has=page.locator(f"#headlamp-1-{side}-stopped")).get_by_role("button").click()
+        page.locator(".dial-form", has=page.locator(f"#headlamp-1-{side}-stopped")).get_by_role(
+            "button"
+        ).click()
         expect(page.locator(f"#headlamp-1-{side}-stopped")).to_have_value("")
     go_on(page, "Finish Fit, go to Prove")
     expect(page.locator(".board tbody tr")).to_have_count(2)
@@ -307,7 +322,9 @@ def test_a_dual_bulb_car_does_each_thing_once(serve, open_page):
 
 
 def test_lamps_on_different_stages_go_their_own_way(serve, open_page):
-    """Two single bulbs, a daytime lamp and a fog lamp: the fogs go on to Match while the headlamp waits at Inspect."""
+    """Two single bulbs, a daytime lamp and a fog lamp: the fogs go on to Match while the headlamp
+    waits at Inspect.
+    """
     server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/new")
@@ -322,7 +339,9 @@ def test_lamps_on_different_stages_go_their_own_way(serve, open_page):
     expect(page.locator(".identify")).to_have_count(4)
     page.locator("#reason").fill("bulbs not seen yet")
     go_on(page, "Skip, go on")
-    expect(page.locator(".scopes a")).to_contain_text(["Headlamp", "Left", "Right", "Daytime lamp", "Fog lamp", "All"])
+    expect(page.locator(".scopes a")).to_contain_text(
+        ["Headlamp", "Left", "Right", "Daytime lamp", "Fog lamp", "All"]
+    )
     page.locator(".scopes a", has_text="Fog lamp").click()
     expect(page.locator("h1")).to_contain_text("Fog lamp, both sides")
     page.get_by_text("0 Clear").click()
@@ -333,9 +352,13 @@ def test_lamps_on_different_stages_go_their_own_way(serve, open_page):
     go_on(page, "Skip, go on")
     expect(page.locator("h1")).to_contain_text("Front fog bulb, both sides")
     track = page.get_by_role("navigation", name="Stages")
-    expect(track.get_by_title(re.compile("^Inspect: 2 of 6 finished; next: headlamp, left"))).to_be_visible()
     expect(
-        track.get_by_title(re.compile("^Match: .*low beam bulb, left waits for Inspect of headlamp, left"))
+        track.get_by_title(re.compile("^Inspect: 2 of 6 finished; next: headlamp, left"))
+    ).to_be_visible()
+    expect(
+        track.get_by_title(
+            re.compile("^Match: .*low beam bulb, left waits for Inspect of headlamp, left")
+        )
     ).to_be_visible()
     page.goto(f"{server.url}/jobs/1/drl/aim")
     expect(page.locator("#work")).to_contain_text("Nothing here is aimed on the wall.")

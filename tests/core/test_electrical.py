@@ -1,4 +1,6 @@
-"""Electrical sizes against worked examples, IEC 60063 series, ASTM B258 gauges; limits are common practice."""
+"""Electrical sizes against worked examples, IEC 60063 series, ASTM B258 gauges; limits are common
+practice.
+"""
 
 import math
 
@@ -13,7 +15,15 @@ from cold_arc.core.findings import Level
 
 @pytest.mark.parametrize(
     ("ohm", "chosen"),
-    [(5.81, 5.6), (5.6, 5.6), (10.0, 10.0), (9.99, 9.1), (0.47, 0.47), (1234.0, 1200.0), (1.05, 1.0)],
+    [
+        (5.81, 5.6),
+        (5.6, 5.6),
+        (10.0, 10.0),
+        (9.99, 9.1),
+        (0.47, 0.47),
+        (1234.0, 1200.0),
+        (1.05, 1.0),
+    ],
 )
 def test_e24_at_most(ohm, chosen):
     """IEC 60063's E24 series, from memory."""
@@ -33,7 +43,15 @@ def test_e6_is_never_below_and_never_far_above(value):
 
 @pytest.mark.parametrize(
     ("gauge", "mm2"),
-    [(20, 0.518), (18, 0.823), (16, 1.31), (14, 2.08), (12, 3.31), (10, 5.26), (8, 8.37)],  # ASTM B258 table
+    [
+        (20, 0.518),
+        (18, 0.823),
+        (16, 1.31),
+        (14, 2.08),
+        (12, 3.31),
+        (10, 5.26),
+        (8, 8.37),
+    ],  # ASTM B258 table
 )
 def test_wire_gauges(gauge, mm2):
     assert electrical.awg_mm2(gauge) == pytest.approx(mm2, rel=5e-3)
@@ -48,7 +66,9 @@ def test_a_filaments_power_follows_the_voltage():
 
 
 def test_load_resistor_worked_example():
-    """55 W wanted, 25 W drawn: R ≤ 13.2²/30 = 5.81 Ω, so 5.6 Ω; 14.4²/5.6 = 37 W; twice is 74 W: buy 75, better 150."""
+    """55 W wanted, 25 W drawn: R ≤ 13.2²/30 = 5.81 Ω, so 5.6 Ω; 14.4²/5.6 = 37 W; twice is 74 W:
+    buy 75, better 150.
+    """
     found = electrical.load_resistor(30, 12)
     assert found.exact_ohm == pytest.approx(5.808, abs=1e-3)
     assert found.ohm == 5.6
@@ -66,7 +86,9 @@ def test_a_resistor_for_nothing_is_refused():
 
 
 def test_smoothing_capacitor_worked_example():
-    """2 A over 1 ms gaps (100 Hz, 90 %), sag 1.2 V: C = 2·0.001/1.2 = 1667 µF, so 2200; 1.5·14.4 = 21.6, so 25 V."""
+    """2 A over 1 ms gaps (100 Hz, 90 %), sag 1.2 V: C = 2·0.001/1.2 = 1667 µF, so 2200; 1.5·14.4 =
+    21.6, so 25 V.
+    """
     found = electrical.smoothing(2.0, 100, 0.9, 12)
     assert found.gap_s == pytest.approx(0.001)
     assert found.exact_uf == pytest.approx(1666.7, abs=0.1)
@@ -81,7 +103,9 @@ def test_a_plain_feed_needs_no_capacitor(hz, duty):
 
 
 def test_copper_worked_example():
-    """1 mm², 5 m one way, 20 °C: 0.0172·10 = 0.172 Ω; at 60 °C 0.39 %/K more: 0.199 Ω; 4 A lose 0.80 V."""
+    """1 mm², 5 m one way, 20 °C: 0.0172·10 = 0.172 Ω; at 60 °C 0.39 %/K more: 0.199 Ω; 4 A lose
+    0.80 V.
+    """
     assert electrical.resistance_ohm(5, 1.0) == pytest.approx(0.172)
     assert electrical.resistance_ohm(5, 1.0, 60) == pytest.approx(0.172 * 1.156)
     assert electrical.drop_v(4, 5, 1.0, 60) == pytest.approx(0.795, abs=1e-3)
@@ -95,7 +119,9 @@ def test_fuses(amps, fuse):
 
 
 def test_wire_worked_example():
-    """4 A over 3 m, 12 V, 60 °C: 4·0.0172·1.156·6/0.36 = 1.33 mm², so 1.5 mm², AWG 14; a 5 A fuse, which it carries."""
+    """4 A over 3 m, 12 V, 60 °C: 4·0.0172·1.156·6/0.36 = 1.33 mm², so 1.5 mm², AWG 14; a 5 A fuse,
+    which it carries.
+    """
     found = electrical.wire(4, 3, 12, 60)
     assert found.needed_mm2 == pytest.approx(1.326, abs=1e-3)
     assert (found.mm2, found.awg, found.fuse_a) == (1.5, 14, 5)
@@ -134,7 +160,11 @@ def test_the_wire_as_laid_is_judged():
 @pytest.mark.parametrize(
     ("point", "volts", "level"),
     [
-        ("out", 12.6, Level.STOP),  # UN R99, from memory: ignition up to about 23 kV, arc 85 or 42 V a.c.
+        (
+            "out",
+            12.6,
+            Level.STOP,
+        ),  # UN R99, from memory: ignition up to about 23 kV, arc 85 or 42 V a.c.
         ("in", 12.6, Level.OK),
         ("in", 14.4, Level.OK),
         ("in", 6.0, Level.STOP),
@@ -171,7 +201,9 @@ def test_hot_places_take_a_hotter_class_or_no_wire():
     assert "class B" in hot[1].limit
 
 
-@given(st.floats(0.5, 20), st.floats(0.2, 20), st.floats(-40, 130), st.sampled_from([6.0, 12.0, 24.0]))
+@given(
+    st.floats(0.5, 20), st.floats(0.2, 20), st.floats(-40, 130), st.sampled_from([6.0, 12.0, 24.0])
+)
 def test_no_fuse_is_ever_above_its_wire(amps, run_m, celsius, volts):
     found = electrical.wire(amps, run_m, volts, celsius)
     if found:
@@ -181,7 +213,9 @@ def test_no_fuse_is_ever_above_its_wire(amps, run_m, celsius, volts):
 
 
 def test_a_capacitor_is_not_without_its_diode():
-    """2 A on 12 V: twice is 4 A, so 5 A; twice 14.4 V is 28.8, so 40 V; 14.4/20 = 0.72 Ω, so 1 Ω."""
+    """2 A on 12 V: twice is 4 A, so 5 A; twice 14.4 V is 28.8, so 40 V; 14.4/20 = 0.72 Ω, so 1
+    Ω.
+    """
     found = electrical.smoothing(2.0, 100, 0.9, 12)
     assert (found.diode_a, found.diode_v, found.limiter_ohm) == (5, 40, 1.0)
     assert found.inrush_a == pytest.approx(144)

@@ -1,4 +1,6 @@
-"""What a market's rule says. From memory of the rules named; the answers are dated and deferred to local advice."""
+"""What a market's rule says. From memory of the rules named; the answers are dated and deferred to
+local advice.
+"""
 
 import datetime as dt
 
@@ -64,13 +66,29 @@ def test_levels_carry_a_word():
 def test_the_trades_cautions_are_there():
     """Common practice, no published source."""
     words = " ".join(cautions().values()).lower()
-    for danger in ("kilovolts", "airbag", "jack", "mercury", "dust", "glare", "fan", "not legal", "battery off"):
+    for danger in (
+        "kilovolts",
+        "airbag",
+        "jack",
+        "mercury",
+        "dust",
+        "glare",
+        "fan",
+        "not legal",
+        "battery off",
+    ):
         assert danger in words, danger
 
 
 def test_a_finding_says_which_lamp_it_is_about():
-    finding = Finding(Level.STOP, "Out: too high.", cite("un-r48 6.2.6"), "3 cm", "keep", "Turn it down.")
+    finding = Finding(
+        Level.STOP, "Out: too high.", cite("un-r48 6.2.6"), "3 cm", "keep", "Turn it down."
+    )
     named = finding.named("Left, as found")
     assert named.text == "Left, as found: out: too high."
-    assert (named.level, named.number, named.limit) == (finding.level, finding.number, finding.limit)
+    assert (named.level, named.number, named.limit) == (
+        finding.level,
+        finding.number,
+        finding.limit,
+    )
     assert (named.sources, named.advice) == (finding.sources, finding.advice)

@@ -1,7 +1,8 @@
-"""Typed numbers: what is clear to a person, what can be read two ways, what is refused, and what the program itself says.
+"""Typed numbers: what is clear to a person, what can be read two ways, what is refused, and what
+the program itself says.
 
-Unit sizes are exact by definition (1 in = 25.4 mm, 1 fc = 1 lm/ft²); ways of writing: common practice, no published
-source.
+Unit sizes are exact by definition (1 in = 25.4 mm, 1 fc = 1 lm/ft²); ways of writing: common
+practice, no published source.
 """
 
 import contextlib
@@ -16,7 +17,15 @@ from cold_arc.core.beam.setup import LIMITS as BENCH
 from cold_arc.core.match.light_source import LIMITS as SHELF
 from cold_arc.core.units import AmbiguousError, NotUnderstoodError, UnitSystem, Within
 from cold_arc.core.units.figures import figures, write_figure
-from cold_arc.core.units.quantities import ClockAngle, Distance, Lux, Offset, Quantity, Sideways, Slope
+from cold_arc.core.units.quantities import (
+    ClockAngle,
+    Distance,
+    Lux,
+    Offset,
+    Quantity,
+    Sideways,
+    Slope,
+)
 from cold_arc.core.units.text import tidy
 
 FC = 1 / 0.3048**2
@@ -49,7 +58,20 @@ def test_a_separator_is_told_by_its_place(text, meant):
 
 
 @pytest.mark.parametrize(
-    "text", ["1,00,000", "1,0000,000", "0,013,000", "1,2,3", "1..5", "12 34", "7,", "1/0", "1/80", "2 3/2", "9" * 30]
+    "text",
+    [
+        "1,00,000",
+        "1,0000,000",
+        "0,013,000",
+        "1,2,3",
+        "1..5",
+        "12 34",
+        "7,",
+        "1/0",
+        "1/80",
+        "2 3/2",
+        "9" * 30,
+    ],
 )
 def test_a_figure_with_its_separators_wrong_is_none(text):
     with pytest.raises(NotUnderstoodError):
@@ -66,8 +88,8 @@ LENGTHS = {
     "25 ft": 7.62, "25 ft.": 7.62, "25 feet": 7.62, "25 Foot": 7.62, "25′": 7.62, "２５ ft": 7.62, "7.62 metres": 7.62,
     "7,62 meter": 7.62, "2 in.": 0.0508, "2 inches": 0.0508, "3''": 0.0762, "3″": 0.0762, "3”": 0.0762,
     "2 1/2 in": 0.0635, "2-1/2 in": 0.0635, "2½ in": 0.0635, "2 ½ in": 0.0635, "½ in": 0.0127, "3/8\"": 0.009525,
-    "5' 3\"": 1.6002, "5'3\"": 1.6002, "5′-3″": 1.6002, "5 ft 3 in": 1.6002, "5ft3": 1.6002, "5' 3 1/2\"": 1.6129,
-    "1 m 20 cm": 1.2, "1 m 2 cm 3 mm": 1.023, "- 3 cm": -0.03, "−3 cm": -0.03, "＋3 ㎝": 0.03, "1 013 mm": 1.013,
+    "5' 3\"": 1.6002, "5'3\"": 1.6002, "5′-3″": 1.6002, "5 ft 3 in": 1.6002, "5ft3": 1.6002, ("5' " "3 1/2\""): 1.6129,
+    "1 m 20 cm": 1.2, "1 m 2 cm 3 mm": 1.023, "- 3 cm": -0.03, "−3 cm": -0.03, "＋3 ㎝": 0.03, ("1 " "013 mm"): 1.013,
     "1\u2009013 mm": 1.013, "1\u202f013 mm": 1.013, "1’013 mm": 1.013, "1.013,5 mm": 1.0135, "7.62 m, 25 ft": 7.62,
 }  # fmt: skip
 
@@ -79,7 +101,7 @@ def test_lengths_clear_to_a_person(typed):
 
 READINGS = {
     "410": 410, "410 lx.": 410, "410 Lux": 410, "41 x10": 410, "41 × 10": 410, "41 lx x10": 410, "41 x10 lx": 410,
-    "4.1 on x100": 410, "2.5 klx": 2500, "2.5k": 2500, "2.5 kilolux": 2500, "38 fc": 38 * FC, "38 foot-candles": 38 * FC,
+    "4.1 on x100": 410, "2.5 klx": 2500, "2.5k": 2500, "2.5 kilolux": 2500, "38 fc": 38 * FC, ("38 " "foot-candles"): 38 * FC,
     "38 footcandle": 38 * FC, "38 foot candles": 38 * FC, "4 1/2 fc": 4.5 * FC, "1 013 lx": 1013, "1'013 lx": 1013,
 }  # fmt: skip
 
@@ -90,7 +112,7 @@ def test_readings_clear_to_a_person(typed):
 
 
 SLOPES = {
-    "34'": -tangent(34 / 60), "0° 34'": -tangent(34 / 60), "34 min": -tangent(34 / 60), "1 deg 10 minutes": -tangent(70 / 60),
+    "34'": -tangent(34 / 60), "0° 34'": -tangent(34 / 60), "34 min": -tangent(34 / 60), ("1 deg 10 " "minutes"): -tangent(70 / 60),
     "0.4º": -tangent(0.4), "0.4˚ up": tangent(0.4), "- 1.2 %": -0.012, "1.2 per cent": -0.012, "1.2 ％ up": 0.012,
     "under 8 cm": -0.008, "8 cm lower": -0.008, "8 cm too low": -0.008, "2 in too high": 0.00508, "8 beneath": -0.008,
     "2 in at 25 ft": -2 / 300, "2\" at 25'": -2 / 300, "10 cm above the lamp's height": 0.01, "level": 0.0,
@@ -145,9 +167,13 @@ TWO_WAYS = [
 def test_what_can_be_read_two_ways_is_asked_back(parse, typed, values):
     with pytest.raises(AmbiguousError) as asked:
         parse(typed)
-    assert sorted(meaning.value for meaning in asked.value.meanings) == pytest.approx(sorted(values))
+    assert sorted(meaning.value for meaning in asked.value.meanings) == pytest.approx(
+        sorted(values)
+    )
     for meaning in asked.value.meanings:
-        assert parse(meaning.text) == pytest.approx(meaning.value), "a reading tapped means itself alone"
+        assert parse(meaning.text) == pytest.approx(meaning.value), (
+            "a reading tapped means itself alone"
+        )
         assert meaning.text in str(asked.value)
 
 
@@ -171,7 +197,7 @@ REFUSED = [
     (units.parse_length, "1.5 ft 3 in"), (units.parse_length, "7.62 m, 26 ft"), (units.parse_length, "9" * 400),
     (units.parse_illuminance, "-5"), (units.parse_illuminance, "41 x"), (units.parse_illuminance, "41 x " + "9" * 400),
     (units.parse_illuminance, "0 x 3"), (units.parse_illuminance, "4 fc x10 lx"), (units.parse_illuminance, "41 x7"),
-    (volts, "12 V AC"), (volts, "twelve"), (slope, "down up 8"), (slope, "-8 cm up"), (slope, "8 cm left"),
+    (volts, "12 V AC"), (volts, "twelve"), (slope, "down up 8"), (slope, "-8 cm up"), (slope, ("8 " "cm left")),
     (slope, "60°"), (slope, "179°"), (slope, "34 ft"), (slope, "1 in 80"), (slope, "1/80"), (slope, "8 lx"),
     (slope, "10 cm below · −2.00 %"), (units.parse_clock_angle, "-20 ccw"), (units.parse_clock_angle, "20 cw ccw"),
     (units.parse_clock_angle, "13 o'clock"), (units.parse_clock_angle, "400"), (units.parse_clock_angle, "1:75 o'clock"),
@@ -187,14 +213,28 @@ def test_contradictions_and_nonsense_are_refused_in_words(parse, typed):
     assert len(str(refused.value)) > 10
 
 
-@given(st.text(st.sampled_from("0123456789.,' \"/-+xkmcfinlupdowne°%·:"), max_size=12) | st.text(max_size=20))
+@given(
+    st.text(st.sampled_from("0123456789.,' \"/-+xkmcfinlupdowne°%·:"), max_size=12)
+    | st.text(max_size=20)
+)
 def test_any_text_is_understood_asked_back_or_refused(text):
-    for parse in (units.parse_length, units.parse_illuminance, units.parse_clock_angle, slope, units.parse_number):
+    for parse in (
+        units.parse_length,
+        units.parse_illuminance,
+        units.parse_clock_angle,
+        slope,
+        units.parse_number,
+    ):
         with contextlib.suppress(NotUnderstoodError):
             assert math.isfinite(parse(text))
 
 
-@given(st.integers(1, 999), st.integers(0, 999), st.sampled_from(",."), st.sampled_from(["", " lx", " mm"]))
+@given(
+    st.integers(1, 999),
+    st.integers(0, 999),
+    st.sampled_from(",."),
+    st.sampled_from(["", " lx", " mm"]),
+)
 def test_no_figure_with_two_readings_is_ever_accepted(thousands, rest, mark, unit):
     parse = units.parse_length if unit == " mm" else units.parse_illuminance
     with pytest.raises(AmbiguousError):
@@ -214,9 +254,13 @@ QUANTITIES = [
 @pytest.mark.parametrize("quantity", QUANTITIES, ids=lambda it: it.name)
 @given(data=st.data(), system=SYSTEMS)
 def test_what_is_said_and_what_is_written_can_be_typed_back(quantity, data, system):
-    """Every quantity a form asks for, both unit systems: the echo within its rounding, the form's own text exactly."""
+    """Every quantity a form asks for, both unit systems: the echo within its rounding, the form's
+    own text exactly.
+    """
     value = data.draw(
-        st.integers(int(quantity.low), int(quantity.high)) if quantity.whole else st.floats(quantity.low, quantity.high)
+        st.integers(int(quantity.low), int(quantity.high))
+        if quantity.whole
+        else st.floats(quantity.low, quantity.high)
     )
     if isinstance(quantity, ClockAngle):
         assume(value > -179.5)
@@ -229,7 +273,9 @@ def test_what_is_said_and_what_is_written_can_be_typed_back(quantity, data, syst
         exact = round(value, 3)
         assume(quantity.low <= exact <= quantity.high)
         written = quantity.write(exact)
-        assert quantity.read(written, system, FAR | {"range_factor": "10"}) == pytest.approx(exact, abs=1e-9)
+        assert quantity.read(written, system, FAR | {"range_factor": "10"}) == pytest.approx(
+            exact, abs=1e-9
+        )
 
 
 @given(st.floats(0.01, 200_000), SYSTEMS, st.floats(1, 40), st.floats(-0.2, 0.2))
@@ -237,16 +283,24 @@ def test_every_way_of_saying_can_be_typed_back(value, system, distance_m, aim):
     near = {"rel": 0.006, "abs": 0.06}
     said = units.say_lux(value)
     assert units.parse_illuminance(said) == pytest.approx(value, **near)
-    assert units.parse_length(units.say_distance(distance_m, system)) == pytest.approx(distance_m, rel=0.006)
-    assert units.parse_length(units.say_offset(aim, system)) == pytest.approx(aim, abs=0.0014)
-    assert units.parse_length(units.say_mm(value, signed=True), within=Within(0, 201, "")) == pytest.approx(
-        value / 1000, abs=6e-5
+    assert units.parse_length(units.say_distance(distance_m, system)) == pytest.approx(
+        distance_m, rel=0.006
     )
-    assert units.parse_number(units.say_percent(aim, 2, signed=True), unit="%") == pytest.approx(aim * 100, abs=0.006)
-    assert units.parse_number(units.say_degrees(aim * 100, 1), unit="°") == pytest.approx(aim * 100, abs=0.06)
+    assert units.parse_length(units.say_offset(aim, system)) == pytest.approx(aim, abs=0.0014)
+    assert units.parse_length(
+        units.say_mm(value, signed=True), within=Within(0, 201, "")
+    ) == pytest.approx(value / 1000, abs=6e-5)
+    assert units.parse_number(units.say_percent(aim, 2, signed=True), unit="%") == pytest.approx(
+        aim * 100, abs=0.006
+    )
+    assert units.parse_number(units.say_degrees(aim * 100, 1), unit="°") == pytest.approx(
+        aim * 100, abs=0.06
+    )
     assert volts(units.say_volts(distance_m)) == pytest.approx(distance_m, rel=0.006)
     assert units.parse_number(units.say_number(value, 4)) == pytest.approx(value, **near)
-    assert slope(units.say_slope(aim, distance_m, system), distance_m) == pytest.approx(aim, abs=0.0014 / distance_m)
+    assert slope(units.say_slope(aim, distance_m, system), distance_m) == pytest.approx(
+        aim, abs=0.0014 / distance_m
+    )
 
 
 def test_tidied_text_keeps_what_it_cannot_read():
@@ -263,5 +317,7 @@ def test_saying():
     assert units.say_offset(0.0508, UnitSystem.INCH) == "2.0\u00a0in"
     assert units.say_clock_angle(-20) == "20° anticlockwise"
     assert units.say_percent(-0.00001, signed=True) == "0\u00a0%"
-    assert units.say_number(1.234, 4) == "1.23", "three decimals behind whole units could be thousands"
+    assert units.say_number(1.234, 4) == "1.23", (
+        "three decimals behind whole units could be thousands"
+    )
     assert units.say_slope(0.01, 10, UnitSystem.METRIC).endswith("+1.00\u00a0% · +0.57°")

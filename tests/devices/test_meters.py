@@ -1,4 +1,6 @@
-"""Meters: the simulated one against the beam it reads, the feed, lines of a serial port; what is refused."""
+"""Meters: the simulated one against the beam it reads, the feed, lines of a serial port; what is
+refused.
+"""
 
 import io
 import json
@@ -63,7 +65,9 @@ def test_it_reads_the_beam_where_its_head_is_held(clock):
 
 def test_an_aim_of_its_own_moves_the_light(clock):
     off = meter(clock, right_deg=1.0, up_deg=-0.5)
-    moved = settled(off, clock, 10 * math.tan(math.radians(1.0)), 0.15 + 10 * math.tan(math.radians(0.5)))
+    moved = settled(
+        off, clock, 10 * math.tan(math.radians(1.0)), 0.15 + 10 * math.tan(math.radians(0.5))
+    )
     straight = settled(meter(clock), clock, 0.0, 0.15)
     assert moved.lux == pytest.approx(straight.lux, rel=0.03)
 
@@ -183,7 +187,8 @@ def test_lines_of_a_meter(line, lux):
 
 
 @pytest.mark.parametrize(
-    "line", ["", "hello", "-4", "1,013", "nan", '{"value": "x"}', "{", "9" * 400, b"\xff\xfe", "41 x7"]
+    "line",
+    ["", "hello", "-4", "1,013", "nan", '{"value": "x"}', "{", "9" * 400, b"\xff\xfe", "41 x7"],
 )
 def test_other_lines_are_left_out(line):
     assert list(displays([line])) == []
@@ -191,7 +196,9 @@ def test_other_lines_are_left_out(line):
 
 @given(st.binary(max_size=80))
 def test_noise_on_the_line_breaks_nothing(line):
-    assert all(shown.lux is None or math.isfinite(shown.lux) for shown in displays(line.splitlines()))
+    assert all(
+        shown.lux is None or math.isfinite(shown.lux) for shown in displays(line.splitlines())
+    )
 
 
 def test_a_serial_port_is_read_line_by_line(monkeypatch):
@@ -242,12 +249,31 @@ def test_a_recording_is_played_to_the_shop(listening, tmp_path, capsys):
     assert main([*played, "--token", "right"]) == 0
     assert "2 displays sent" in capsys.readouterr().out
     assert [path for path, _ in Shop.taken] == ["/meter", "/meter"]
-    assert Shop.taken[1][1] == {"value": 41.5, "unit": "lx", "range": 10.0, "hold": True, "overload": False}
+    assert Shop.taken[1][1] == {
+        "value": 41.5,
+        "unit": "lx",
+        "range": 10.0,
+        "hold": True,
+        "overload": False,
+    }
     assert main([*played, "--token", "wrong"]) == 1
     assert "The shop refused it: not this shop's" in capsys.readouterr().err
 
 
 def test_a_shop_that_does_not_answer_is_said_in_words(tmp_path, capsys):
     (tmp_path / "run.txt").write_text("410\n")
-    assert main(["meter", "--play", str(tmp_path / "run.txt"), "--to", "http://127.0.0.1:1", "--token", "x"]) == 1
+    assert (
+        main(
+            [
+                "meter",
+                "--play",
+                str(tmp_path / "run.txt"),
+                "--to",
+                "http://127.0.0.1:1",
+                "--token",
+                "x",
+            ]
+        )
+        == 1
+    )
     assert "does not answer" in capsys.readouterr().err

@@ -1,6 +1,7 @@
 """luxpy's reader of photometric files, the general-purpose one we compare with, loaded by itself.
 
-The package as a whole does not import beside current numpy; its reader needs only three names from it.
+The package as a whole does not import beside current numpy; its reader needs only three names from
+it.
 """
 
 import importlib.util
@@ -18,7 +19,9 @@ def load_reader():
     before = {name: sys.modules.get(name) for name in names}
     sys.modules.update(names)
     try:
-        spec = importlib.util.spec_from_file_location("lid_reader", folder / "toolboxes/iolidfiles/io_lid_files.py")
+        spec = importlib.util.spec_from_file_location(
+            "lid_reader", folder / "toolboxes/iolidfiles/io_lid_files.py"
+        )
         reader = importlib.util.module_from_spec(spec)
         spec.loader.exec_module(reader)
     finally:

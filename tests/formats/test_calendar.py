@@ -17,7 +17,9 @@ def events(data):
 
 def test_a_day_is_a_whole_day_and_keeps_its_id():
     data = write_calendar(
-        [Day("job-1-due@shop", dt.date(2026, 12, 1), "TL-1 due", "Velmar Dorin")], "Tallow Lane", MADE
+        [Day("job-1-due@shop", dt.date(2026, 12, 1), "TL-1 due", "Velmar Dorin")],
+        "Tallow Lane",
+        MADE,
     )
     (event,) = events(data)
     assert event.decoded("dtstart") == dt.date(2026, 12, 1)
@@ -27,7 +29,9 @@ def test_a_day_is_a_whole_day_and_keeps_its_id():
     assert all(len(line) <= 75 for line in data.split(b"\r\n"))
 
 
-TEXT = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, max_size=120).filter(str.strip)
+TEXT = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, max_size=120).filter(
+    str.strip
+)
 
 
 @given(TEXT, st.dates(dt.date(2000, 1, 1), dt.date(2100, 1, 1)))

@@ -1,4 +1,6 @@
-"""Open formats: round trips, a general-purpose reader (luxpy) on the same files, malformed files."""
+"""Open formats: round trips, a general-purpose reader (luxpy) on the same files, malformed
+files.
+"""
 
 import contextlib
 import csv
@@ -28,7 +30,9 @@ def photometry(kind="C", horizontals=5, verticals=4, seed=1):
     span = 360 if kind == "C" else 90
     horizontal = np.arange(horizontals) * (span / horizontals) - (0 if kind == "C" else 45)
     candela = random.uniform(0, 5000, (horizontals, verticals)).round(3)
-    return Photometry(kind, horizontal, np.arange(verticals) * 10.0, candela, 1350.0, 55.0, (120.0, 80.0, 0.0))
+    return Photometry(
+        kind, horizontal, np.arange(verticals) * 10.0, candela, 1350.0, 55.0, (120.0, 80.0, 0.0)
+    )
 
 
 def same(one, other, rel=1e-6):
@@ -81,7 +85,9 @@ def test_a_beam_in_c_planes_agrees_with_its_grid():
 
 @pytest.mark.parametrize("kind", ["reflector", "projector"])
 def test_files_keep_the_edge(kind):
-    """What is exported and read back aims alike: sharpness G (UN R112, from memory), cut-off, flux, peak."""
+    """What is exported and read back aims alike: sharpness G (UN R112, from memory), cut-off, flux,
+    peak.
+    """
     beam = beam_of(SetUp(kind))
     for module, rel in ((ies, 0.02), (eulumdat, 0.06)):
         again = to_beam(module.read(module.from_beam(beam, "test")))
@@ -93,7 +99,9 @@ def test_files_keep_the_edge(kind):
 
 
 def test_the_head_of_a_eulumdat_file_agrees_with_itself():
-    """From memory of the format: type 3 is a point source of no symmetry (0); line 23 is the light output ratio, %."""
+    """From memory of the format: type 3 is a point source of no symmetry (0); line 23 is the light
+    output ratio, %.
+    """
     lines = eulumdat.from_beam(BEAM, "test").decode("cp1252").splitlines()
     assert (lines[1], lines[2]) == ("3", "0")
     assert float(lines[22]) == pytest.approx(100 * BEAM.flux_lm / BEAM.emitted_lm, rel=1e-4)
@@ -116,7 +124,9 @@ def test_a_general_package_reads_our_eulumdat(tmp_path):
 def test_a_general_package_reads_our_ies(tmp_path):
     path = tmp_path / "lamp.ies"
     original = photometry("C", 5, 10)
-    original = Photometry("C", np.arange(5) * 22.5, np.arange(10) * 10.0, original.candela, 1350.0, 55.0)
+    original = Photometry(
+        "C", np.arange(5) * 22.5, np.arange(10) * 10.0, original.candela, 1350.0, 55.0
+    )
     path.write_bytes(ies.write(original))
     theirs = reader.read_IES_lamp_data(str(path), normalize=None)
     np.testing.assert_allclose(theirs["candela_values"], original.candela.ravel(), rtol=1e-6)
@@ -129,7 +139,9 @@ def test_eulumdat_symmetries_unfold(symmetry, planes):
     """Every plane of an unfolded file mirrors the plane its symmetry names."""
     c = np.arange(planes) * (360 / planes)
     angle = np.radians(c)
-    shape = {1: 1 + 0 * c, 2: 2 + np.cos(angle), 3: 2 + np.sin(angle), 4: 2 + np.cos(2 * angle)}[symmetry]
+    shape = {1: 1 + 0 * c, 2: 2 + np.cos(angle), 3: 2 + np.sin(angle), 4: 2 + np.cos(2 * angle)}[
+        symmetry
+    ]
     full = Photometry("C", c, np.array([0.0, 30.0]), np.outer(shape, [100.0, 50.0]), 1000.0)
     lines = eulumdat.write(full).decode("cp1252").splitlines()
     lines[2] = str(symmetry)
@@ -165,7 +177,11 @@ GOOD_LDT = eulumdat.write(photometry("C", 8, 6)).decode("cp1252")
         (eulumdat.read, GOOD_LDT.encode()[:200], None),
         (eulumdat.read, GOOD_LDT.replace("\r\n8\r\n", "\r\n999999999\r\n", 1).encode(), 4),
         (eulumdat.read, GOOD_LDT.replace("\r\n8\r\n", "\r\neight\r\n", 1).encode(), 4),
-        (eulumdat.read, GOOD_LDT.replace("Cold Arc\r\n3\r\n0", "Cold Arc\r\n3\r\n9", 1).encode(), 3),
+        (
+            eulumdat.read,
+            GOOD_LDT.replace("Cold Arc\r\n3\r\n0", "Cold Arc\r\n3\r\n9", 1).encode(),
+            3,
+        ),
         (eulumdat.read, GOOD_LDT.replace("\r\n1350\r\n", "\r\n0\r\n", 1).encode(), None),
         (eulumdat.read, GOOD_LDT.rsplit("\r\n", 6)[0].encode(), None),
     ],
@@ -215,10 +231,17 @@ def test_csv_has_a_row_a_direction():
 
 
 def test_the_picture_is_bright_where_the_beam_is():
-    image = np.asarray(Image.open(io.BytesIO(picture.from_beam(BEAM, ""))).convert("L"), dtype=float)
-    high, low = image[: image.shape[0] // 4].mean(), image[image.shape[0] // 2 : 3 * image.shape[0] // 4].mean()
+    image = np.asarray(
+        Image.open(io.BytesIO(picture.from_beam(BEAM, ""))).convert("L"), dtype=float
+    )
+    high, low = (
+        image[: image.shape[0] // 4].mean(),
+        image[image.shape[0] // 2 : 3 * image.shape[0] // 4].mean(),
+    )
     assert low > 3 * high
-    brighter = np.asarray(Image.open(io.BytesIO(picture.render(BEAM, exposure=2.0))).convert("L"), dtype=float)
+    brighter = np.asarray(
+        Image.open(io.BytesIO(picture.render(BEAM, exposure=2.0))).convert("L"), dtype=float
+    )
     assert brighter.mean() > image.mean()
 
 
@@ -234,9 +257,14 @@ def coloured(setup):
 
 
 def test_a_file_has_the_colour_of_its_source():
-    """Halogen warm, LED cold, a filter yellow, a bulb's own colour temperature where it is told; whatever asks for it."""
+    """Halogen warm, LED cold, a filter yellow, a bulb's own colour temperature where it is told;
+    whatever asks for it.
+    """
     halogen, led = coloured(SetUp()), coloured(SetUp(source="led"))
-    yellow, warm_led = coloured(SetUp(source="led", yellow=True)), coloured(SetUp(source="led", cct=3000.0))
+    yellow, warm_led = (
+        coloured(SetUp(source="led", yellow=True)),
+        coloured(SetUp(source="led", cct=3000.0)),
+    )
     assert halogen[0] > 1.15 * halogen[2]
     assert led[2] > led[0]
     assert yellow[0] > 2 * yellow[2]
@@ -245,13 +273,17 @@ def test_a_file_has_the_colour_of_its_source():
 
 def test_what_is_brightest_goes_white():
     """As in an eye or a camera: each colour fills by itself."""
-    bright = np.asarray(Image.open(io.BytesIO(picture.render(beam_of(SetUp()), exposure=3.0))), dtype=float)
+    bright = np.asarray(
+        Image.open(io.BytesIO(picture.render(beam_of(SetUp()), exposure=3.0))), dtype=float
+    )
     assert bright.max(axis=(0, 1)).min() > 250
 
 
 def seen(setup, traffic="right"):
     beam = beam_of(replace(setup, traffic=traffic))
-    return np.asarray(Image.open(io.BytesIO(road.from_the_seat(beam, traffic))).convert("L"), dtype=float)
+    return np.asarray(
+        Image.open(io.BytesIO(road.from_the_seat(beam, traffic))).convert("L"), dtype=float
+    )
 
 
 def test_the_driver_sees_road_and_sign_and_the_oncoming_car_when_dazzled():
@@ -307,7 +339,8 @@ def cone(planes):
 
 
 @pytest.mark.parametrize(
-    "planes", [[0.0], [0.0, 45.0, 90.0], [0.0, 90.0, 180.0], [0.0, 90.0, 180.0, 270.0], [0.0, 180.0, 360.0]]
+    "planes",
+    [[0.0], [0.0, 45.0, 90.0], [0.0, 90.0, 180.0], [0.0, 90.0, 180.0, 270.0], [0.0, 180.0, 360.0]],
 )
 def test_symmetric_files_stand_for_the_whole_round(planes):
     """LM-63: planes to 90 or 180 stand for the rest by symmetry, one plane for all."""
@@ -319,10 +352,16 @@ def test_symmetric_files_stand_for_the_whole_round(planes):
 
 def test_half_a_type_b_file_is_mirrored():
     half = Photometry(
-        "B", np.array([0.0, 10.0, 20.0]), np.array([-5.0, 0.0, 5.0]), np.array([[9.0] * 3, [6.0] * 3, [0.0] * 3]), -1.0
+        "B",
+        np.array([0.0, 10.0, 20.0]),
+        np.array([-5.0, 0.0, 5.0]),
+        np.array([[9.0] * 3, [6.0] * 3, [0.0] * 3]),
+        -1.0,
     )
     beam = to_beam(half)
-    assert float(beam.at(-10.0, 0.0)) == pytest.approx(float(beam.at(10.0, 0.0))) == pytest.approx(6.0)
+    assert (
+        float(beam.at(-10.0, 0.0)) == pytest.approx(float(beam.at(10.0, 0.0))) == pytest.approx(6.0)
+    )
     assert float(beam.at(0.0, 9.0)) == 0
 
 
@@ -346,7 +385,9 @@ def test_no_file_takes_long_to_measure(data):
 
 @pytest.mark.parametrize("candela", [-1.0, 1e9, 1e300])
 def test_intensities_no_lamp_has_are_refused(candela):
-    told = Photometry("B", np.array([-10.0, 10.0]), np.array([-5.0, 5.0]), np.full((2, 2), candela), -1.0)
+    told = Photometry(
+        "B", np.array([-10.0, 10.0]), np.array([-5.0, 5.0]), np.full((2, 2), candela), -1.0
+    )
     with pytest.raises(ValueError, match="no lamp has"):
         to_beam(told)
 

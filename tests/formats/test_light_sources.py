@@ -1,4 +1,6 @@
-"""The shelf as files: round trips, the published schema, and every kind of broken file told row by row."""
+"""The shelf as files: round trips, the published schema, and every kind of broken file told row by
+row.
+"""
 
 import json
 from dataclasses import fields, replace
@@ -31,7 +33,9 @@ def _figures(name):
 
 SOURCES = st.builds(
     LightSource,
-    name=st.text(st.characters(codec="utf-8", exclude_categories=("C", "Z")), min_size=1, max_size=60),
+    name=st.text(
+        st.characters(codec="utf-8", exclude_categories=("C", "Z")), min_size=1, max_size=60
+    ),
     kind=st.just("bulb"),
     base=st.sampled_from(["H7", "H11", "D2S"]),
     watts=_figures("watts"),
@@ -173,7 +177,11 @@ def test_any_bytes_are_answered(data, suffix):
 @pytest.mark.parametrize("bad", ["NaN", "Infinity", "-Infinity", "1e999", "9" * 400])
 def test_what_is_no_figure_is_refused_in_its_row(bad):
     rows = json.dumps(
-        {"format": files.FORMAT, "version": files.VERSION, "light_sources": [GOOD, {**GOOD, "name": "bad"}]}
+        {
+            "format": files.FORMAT,
+            "version": files.VERSION,
+            "light_sources": [GOOD, {**GOOD, "name": "bad"}],
+        }
     )
     read = files.read_json(
         rows.replace(
@@ -187,17 +195,27 @@ def test_what_is_no_figure_is_refused_in_its_row(bad):
 
 @pytest.mark.parametrize("name", ["   ", "\\ud800", "a\\u0000b"])
 def test_a_name_must_be_text(name):
-    table = json.dumps({"format": files.FORMAT, "version": files.VERSION, "light_sources": [{**GOOD, "name": "NAME"}]})
+    table = json.dumps(
+        {
+            "format": files.FORMAT,
+            "version": files.VERSION,
+            "light_sources": [{**GOOD, "name": "NAME"}],
+        }
+    )
     read = files.read_json(table.replace("NAME", name).encode())
     assert (read.sources, {fault.field for fault in read.faults}) == ((), {"name"})
 
 
 @pytest.mark.parametrize("name", ["=1+1", "+cmd", "-2", "@sum", "'=kept"])
 def test_no_cell_is_a_formula(name):
-    """What a spreadsheet would compute gets an apostrophe before it, and loses it on the way back."""
+    """What a spreadsheet would compute gets an apostrophe before it, and loses it on the way
+    back.
+    """
     source = replace(ALL[0], name=name)
     written = files.write_csv([source]).decode()
-    assert not any(cell.startswith(("=", "+", "-", "@")) for cell in written.splitlines()[1].split(",")[:1])
+    assert not any(
+        cell.startswith(("=", "+", "-", "@")) for cell in written.splitlines()[1].split(",")[:1]
+    )
     assert files.read_csv(written.encode()).sources == (source,)
 
 

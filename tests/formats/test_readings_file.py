@@ -1,4 +1,6 @@
-"""Readings as CSV and JSON, and `cold-arc compare`: what comes back, what is refused, inverse square by hand."""
+"""Readings as CSV and JSON, and `cold-arc compare`: what comes back, what is refused, inverse
+square by hand.
+"""
 
 import json
 import math
@@ -32,7 +34,12 @@ def test_display_range_unit_and_true_ambient():
 def test_what_is_missing_is_taken_for_granted_and_said():
     told = read_csv(b"point,lux\nedge,200\n")
     (taken,) = told.readings
-    assert (taken.distance_m, taken.volts, taken.range_factor, taken.ambient_lx) == (10.0, 13.2, 1.0, 0.0)
+    assert (taken.distance_m, taken.volts, taken.range_factor, taken.ambient_lx) == (
+        10.0,
+        13.2,
+        1.0,
+        0.0,
+    )
     assert taken.drop_m == pytest.approx(10 * math.tan(math.radians(0.86)))
     assert "distance_m is not given for any reading: 10 taken" in told.warnings
 
@@ -92,11 +99,17 @@ def test_what_is_written_is_read_back(taken):
     for was, now in zip(taken, read_csv(write_csv(taken)).readings, strict=True):
         assert now.point == was.point
         assert now.lux == pytest.approx(was.lux, rel=1e-8)
-        assert (now.distance_m, now.volts, now.range_factor) == (was.distance_m, was.volts, was.range_factor)
+        assert (now.distance_m, now.volts, now.range_factor) == (
+            was.distance_m,
+            was.volts,
+            was.range_factor,
+        )
         assert (now.across_m, now.drop_m) == pytest.approx((was.across_m, was.drop_m), abs=1e-6)
 
 
-@given(st.binary(max_size=200) | st.text(max_size=200).map(lambda text: f"point,lux\n{text}".encode()))
+@given(
+    st.binary(max_size=200) | st.text(max_size=200).map(lambda text: f"point,lux\n{text}".encode())
+)
 def test_junk_is_a_sentence_or_readings(data):
     told = []
     with suppress(MalformedFileError):
@@ -120,7 +133,9 @@ def compared(tmp_path, capsys):
     def run(before, after, *options):
         for name, data in (("before.csv", before), ("after.csv", after)):
             (tmp_path / name).write_bytes(data)
-        code = main(["compare", str(tmp_path / "before.csv"), str(tmp_path / "after.csv"), *options])
+        code = main(
+            ["compare", str(tmp_path / "before.csv"), str(tmp_path / "after.csv"), *options]
+        )
         said = capsys.readouterr()
         return code, said.out, said.err
 

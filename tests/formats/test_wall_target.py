@@ -1,4 +1,6 @@
-"""The printed target's files, measured in their own units: a PDF point is 1/72 in (ISO 32000-1, from memory)."""
+"""The printed target's files, measured in their own units: a PDF point is 1/72 in (ISO 32000-1,
+from memory).
+"""
 
 import io
 import re
@@ -14,7 +16,11 @@ from cold_arc.core.wallphoto.wall_target import PAPERS, WallTarget
 from cold_arc.formats.wall_target import to_pdf, to_svg
 
 TARGET = WallTarget(
-    Side.LEFT, Target(SlopeBand(-0.02, -0.005), SlopeBand(-0.015, -0.01), None, PRACTICE), 10.0, "A-1 <left>", "65 cm"
+    Side.LEFT,
+    Target(SlopeBand(-0.02, -0.005), SlopeBand(-0.015, -0.01), None, PRACTICE),
+    10.0,
+    "A-1 <left>",
+    "65 cm",
 )
 POINTS_A_CM = 72 / 2.54
 LINE = re.compile(r"^n ([-\d.]+) ([-\d.]+) m ([-\d.]+) ([-\d.]+) l S", re.M)
@@ -26,7 +32,9 @@ def test_every_sheet_is_its_size_and_its_bar_ten_centimetres(name, size):
     assert len(pages) == 12
     for page in pages:
         box = page.mediabox
-        assert (float(box.width), float(box.height)) == pytest.approx([it * POINTS_A_CM for it in size], abs=0.02)
+        assert (float(box.width), float(box.height)) == pytest.approx(
+            [it * POINTS_A_CM for it in size], abs=0.02
+        )
         lines = LINE.findall(page.get_contents().get_data().decode("latin-1"))
         lengths = [abs(float(x2) - float(x1)) for x1, _, x2, _ in lines]
         assert lengths[0] == pytest.approx(10 * POINTS_A_CM, abs=0.01)
@@ -40,6 +48,10 @@ def test_the_svg_is_in_centimetres():
     assert (drawn.get("width"), drawn.get("height")) == ("98cm", "53cm")
     assert drawn.get("viewBox").split()[2:] == ["98", "53"]
     lines = drawn.findall("{http://www.w3.org/2000/svg}line")
-    bar = [float(it.get("x2")) - float(it.get("x1")) for it in lines if it.get("stroke-width") == "0.06"]
+    bar = [
+        float(it.get("x2")) - float(it.get("x1"))
+        for it in lines
+        if it.get("stroke-width") == "0.06"
+    ]
     assert bar == pytest.approx([10.0])
     assert drawn.find("{http://www.w3.org/2000/svg}title").text == "A-1 <left>"

@@ -1,4 +1,6 @@
-"""The demo, served in this process, with its forms guarded as in use; and a way to find every form and parameter."""
+"""The demo, served in this process, with its forms guarded as in use; and a way to find every form
+and parameter.
+"""
 
 from __future__ import annotations
 
@@ -44,7 +46,9 @@ def ask(folder, statement, *values):
 
 
 def forms(page):
-    """Every form of a page: its address ("" for the page's own) and the values of its fields by name, without taps that only build on it."""
+    """Every form of a page: its address ("" for the page's own) and the values of its fields by
+    name, without taps that only build on it.
+    """
     for head, body in re.findall(r"<form([^>]*)>(.*?)</form>", page, re.S):
         if 'method="post"' not in head:
             continue
@@ -58,8 +62,12 @@ def forms(page):
                 and not ('type="radio"' in tag and "checked" not in tag and name[1] in fields)
             ):
                 fields[name[1]] = html.unescape(value[1]) if value else ""
-        for name, options in re.findall(r'<select[^>]*name="([^"]*)"[^>]*>(.*?)</select>', body, re.S):
-            chosen = re.search(r'<option selected[^>]*value="([^"]*)"|<option[^>]*value="([^"]*)"', options)
+        for name, options in re.findall(
+            r'<select[^>]*name="([^"]*)"[^>]*>(.*?)</select>', body, re.S
+        ):
+            chosen = re.search(
+                r'<option selected[^>]*value="([^"]*)"|<option[^>]*value="([^"]*)"', options
+            )
             fields[name] = html.unescape((chosen[1] or chosen[2] or "") if chosen else "")
         yield (html.unescape(address[1]) if address else ""), fields
 

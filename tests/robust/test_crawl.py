@@ -1,4 +1,5 @@
-"""A crawler finds every page, form and parameter by itself and sends junk: no answer may be a fault of the program, nor slow.
+"""A crawler finds every page, form and parameter by itself and sends junk: no answer may be a fault
+of the program, nor slow.
 
 New pages are covered without being named here.
 """
@@ -29,7 +30,9 @@ KIND = re.compile(r"\d+")
 def kind(address):
     """An address without its numbers and values: one of each kind is enough."""
     parts = urlsplit(address)
-    return KIND.sub("#", parts.path), tuple(sorted(name for name, _ in parse_qsl(parts.query, keep_blank_values=True)))
+    return KIND.sub("#", parts.path), tuple(
+        sorted(name for name, _ in parse_qsl(parts.query, keep_blank_values=True))
+    )
 
 
 @pytest.fixture(scope="module")
@@ -64,7 +67,11 @@ def refused_well(answer, started, said):
 def test_junk_in_any_parameter_is_answered(demo, pages):
     assert len(pages) > 40
     dice = random.Random(11)
-    names = {name for address in pages for name, _ in parse_qsl(urlsplit(address).query, keep_blank_values=True)}
+    names = {
+        name
+        for address in pages
+        for name, _ in parse_qsl(urlsplit(address).query, keep_blank_values=True)
+    }
     for address in pages:
         parts = urlsplit(address)
         known = dict(parse_qsl(parts.query, keep_blank_values=True))
@@ -90,7 +97,14 @@ def test_junk_in_any_field_is_answered_and_nothing_breaks(demo, pages):
                 refused_well(answer, started, (action or address, name, junk[:40]))
                 sent += 1
     assert sent > 100
-    for address in ("/", *(f"/jobs/{job}/{path}" for job in range(1, 6) for path in ("record", "all/verify", "sheet"))):
+    for address in (
+        "/",
+        *(
+            f"/jobs/{job}/{path}"
+            for job in range(1, 6)
+            for path in ("record", "all/verify", "sheet")
+        ),
+    ):
         assert demo.get(address, follow_redirects=True).status_code < 500, address
 
 
@@ -115,7 +129,13 @@ def test_what_was_refused_is_never_drawn(demo, spacing):
 
 @pytest.mark.parametrize(
     "back",
-    ["/\t/elsewhere.example/", "/\\elsewhere.example", "//elsewhere.example", "/a\r\nX: y", "http://elsewhere.example"],
+    [
+        "/\t/elsewhere.example/",
+        "/\\elsewhere.example",
+        "//elsewhere.example",
+        "/a\r\nX: y",
+        "http://elsewhere.example",
+    ],
 )
 def test_preferences_lead_nowhere_else(demo, back):
     answer = demo.post("/preferences", data={"theme": "day", "back": back})

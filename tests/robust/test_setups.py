@@ -1,4 +1,6 @@
-"""The whole space of set-ups, figures at and between their limits: an answer or a sentence, never a fault."""
+"""The whole space of set-ups, figures at and between their limits: an answer or a sentence, never a
+fault.
+"""
 
 from __future__ import annotations
 
@@ -62,5 +64,7 @@ def test_every_set_up_has_an_answer_or_a_sentence(figures):
     assert finite(numbers)
     assert numbers.peak_cd >= 0
     lost = sum(numbers.losses.values())
-    assert abs(numbers.flux_beam_lm + lost - numbers.flux_source_lm) <= 2e-3 * numbers.flux_source_lm
+    assert (
+        abs(numbers.flux_beam_lm + lost - numbers.flux_source_lm) <= 2e-3 * numbers.flux_source_lm
+    )
     assert all(finding.text for finding in beam_findings.findings(setup))

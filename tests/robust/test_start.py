@@ -1,4 +1,6 @@
-"""Starting, backing up and checking: whatever is wrong is said in words, and nothing is half made."""
+"""Starting, backing up and checking: whatever is wrong is said in words, and nothing is half
+made.
+"""
 
 from __future__ import annotations
 
@@ -50,7 +52,9 @@ def test_a_half_written_key_is_made_anew(shop):
 
 
 def test_each_shop_has_a_cookie_of_its_own(shop, tmp_path):
-    names = {create_app(folder).config["SESSION_COOKIE_NAME"] for folder in (shop, tmp_path / "other")}
+    names = {
+        create_app(folder).config["SESSION_COOKIE_NAME"] for folder in (shop, tmp_path / "other")
+    }
     assert len(names) == 2
     assert all(name.startswith("cold_arc_") for name in names)
 
@@ -59,8 +63,14 @@ def test_each_shop_has_a_cookie_of_its_own(shop, tmp_path):
     ("damage", "words"),
     [
         (lambda folder: (folder / "cold-arc.sqlite").write_bytes(b""), "is empty"),
-        (lambda folder: (folder / "cold-arc.sqlite").write_bytes(b"no database at all" * 100), "is damaged"),
-        (lambda folder: change(folder, "UPDATE alembic_version SET version_num = '9999'"), "newer Cold Arc"),
+        (
+            lambda folder: (folder / "cold-arc.sqlite").write_bytes(b"no database at all" * 100),
+            "is damaged",
+        ),
+        (
+            lambda folder: change(folder, "UPDATE alembic_version SET version_num = '9999'"),
+            "newer Cold Arc",
+        ),
     ],
 )
 def test_what_can_not_be_opened_is_said_in_words(shop, capsys, damage, words):
@@ -99,8 +109,8 @@ def test_an_older_shop_is_brought_up_to_date(tmp_path):
     write_old(
         tmp_path,
         [
-            "DROP INDEX ix_jobs_without_board", "DROP INDEX ix_jobs_closed_due", "ALTER TABLE jobs DROP COLUMN board",
-            "ALTER TABLE jobs DROP COLUMN due", "DROP TABLE answers", "DROP TABLE light_source_history",
+            "DROP INDEX ix_jobs_without_board", "DROP INDEX ix_jobs_closed_due", ("ALTER TABLE " "jobs DROP COLUMN board"),
+            "ALTER TABLE jobs DROP COLUMN due", "DROP TABLE answers", ("DROP TABLE " "light_source_history"),
             "UPDATE alembic_version SET version_num = '0002'",
         ],
     )  # fmt: skip

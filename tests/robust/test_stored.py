@@ -1,4 +1,6 @@
-"""Whatever is stored: one entry that can't be read is shown as such, kept, and nothing else suffers."""
+"""Whatever is stored: one entry that can't be read is shown as such, kept, and nothing else
+suffers.
+"""
 
 from __future__ import annotations
 
@@ -49,7 +51,15 @@ def opens(client, job):
         ("payload = ?", ('"text"',)),
         (
             "payload = ?",
-            (json.dumps({"phase": "before", "typed": "x", "reading": to_plain(replace(READING, lux=1e308))}),),
+            (
+                json.dumps(
+                    {
+                        "phase": "before",
+                        "typed": "x",
+                        "reading": to_plain(replace(READING, lux=1e308)),
+                    }
+                ),
+            ),
         ),
         ("about = ?", ('["warp:left"]',)),
         ("about = ?", ("7",)),
@@ -58,7 +68,9 @@ def opens(client, job):
 )
 def test_a_damaged_entry_is_shown_and_of_no_account(demo, damage):
     set_to, values = damage
-    number = ask(demo.folder, "SELECT max(id) FROM entries WHERE job_id = 1 AND kind = 'read'")[0][0]
+    number = ask(demo.folder, "SELECT max(id) FROM entries WHERE job_id = 1 AND kind = 'read'")[0][
+        0
+    ]
     change(demo.folder, f"UPDATE entries SET {set_to} WHERE id = ?", *values, number)
     opens(demo, 1)
     assert "Unreadable entry" in demo.get("/jobs/1/record").text
@@ -69,14 +81,24 @@ def test_a_damaged_entry_is_shown_and_of_no_account(demo, damage):
 @pytest.mark.parametrize("bad", ["Infinity", "NaN", "-1e999", "1e300"])
 def test_a_reading_that_is_no_number_bricks_nothing(demo, bad):
     """What an older version let in: the record opens, and it can be undone."""
-    number = ask(demo.folder, "SELECT max(id) FROM entries WHERE job_id = 1 AND kind = 'read'")[0][0]
-    payload = json.dumps({"phase": "after", "typed": "x", "reading": to_plain(READING)}).replace("410", bad)
+    number = ask(demo.folder, "SELECT max(id) FROM entries WHERE job_id = 1 AND kind = 'read'")[0][
+        0
+    ]
+    payload = json.dumps({"phase": "after", "typed": "x", "reading": to_plain(READING)}).replace(
+        "410", bad
+    )
     change(demo.folder, "UPDATE entries SET payload = ? WHERE id = ?", payload, number)
     opens(demo, 1)
 
 
 def test_a_founding_booking_that_cannot_be_read_leaves_the_board_whole(demo):
-    change(demo.folder, "UPDATE entries SET payload = '{}' WHERE id = (SELECT min(id) FROM entries WHERE job_id = 2)")
+    change(
+        demo.folder,
+        (
+            "UPDATE entries SET payload = '{}' WHERE id = (SELECT min(id) FROM entries WHERE "
+            "job_id = 2)"
+        ),
+    )
     change(demo.folder, "UPDATE jobs SET board = NULL")
     opens(demo, 2)
     board = demo.get("/").text
@@ -93,11 +115,19 @@ def test_a_source_a_route_and_a_set_up_that_cannot_be_read_are_left_out(demo):
 
 
 @pytest.mark.parametrize("text", ["{", "[" * 100_000, "null", "7", "", "[1]", '{"lamps": [3]}'])
-@pytest.mark.parametrize("place", ["light_sources.facts", "jobs.board", "light_source_history.facts"])
+@pytest.mark.parametrize(
+    "place", ["light_sources.facts", "jobs.board", "light_source_history.facts"]
+)
 def test_text_that_is_no_json_keeps_no_other_row_from_being_read(demo, place, text):
     table, column = place.split(".")
     change(demo.folder, f"UPDATE {table} SET {column} = ? WHERE id = 1", text)
-    for path in ("/", "/light-sources", "/light-sources/1", "/light-sources?retired=1", "/jobs/1/low/match"):
+    for path in (
+        "/",
+        "/light-sources",
+        "/light-sources/1",
+        "/light-sources?retired=1",
+        "/jobs/1/low/match",
+    ):
         assert demo.get(path).status_code < 500, path
 
 
@@ -118,13 +148,25 @@ def test_a_damaged_moment_keeps_nothing_from_being_read(demo, place, stored):
     table, column = place.split(".")
     change(demo.folder, f"UPDATE {table} SET {column} = ? WHERE id = 1", stored)
     change(demo.folder, "UPDATE jobs SET board = NULL WHERE id = 1")
-    for path in ("/", "/jobs/1", "/jobs/1/record", "/jobs/1/low/match", "/light-sources", "/light-sources/2"):
+    for path in (
+        "/",
+        "/jobs/1",
+        "/jobs/1/record",
+        "/jobs/1/low/match",
+        "/light-sources",
+        "/light-sources/2",
+    ):
         assert demo.get(path).status_code < 500, path
 
 
-@pytest.mark.parametrize("steps", ["{}", "[1]", "7", "null", '{"steps": [7]}', '{"steps": null}', "{"])
+@pytest.mark.parametrize(
+    "steps", ["{}", "[1]", "7", "null", '{"steps": [7]}', '{"steps": null}', "{"]
+)
 def test_a_route_that_cannot_be_read_is_left_out(demo, steps):
-    route = "INSERT INTO route_templates (name, vehicle, unit, steps, saved_at) VALUES ('lost', '', 'headlamp', ?, ?)"
+    route = (
+        "INSERT INTO route_templates (name, vehicle, unit, steps, saved_at) VALUES ('lost', '', "
+        "'headlamp', ?, ?)"
+    )
     change(demo.folder, route, steps, "2026-11-02 08:00:00.000000")
     page = demo.get("/jobs/1/low/plan")
     assert page.status_code == 200
@@ -169,7 +211,9 @@ def test_anything_stored_is_read_or_unreadable(kind, version, plain):
 
 def test_legal_figures_beyond_the_model_leave_match_whole(demo):
     """A source within the shelf's limits that the model can't compute is listed without a beam."""
-    facts = json.loads(ask(demo.folder, "SELECT facts FROM light_sources WHERE name = 'Sableline H11 slim'")[0][0])
+    facts = json.loads(
+        ask(demo.folder, "SELECT facts FROM light_sources WHERE name = 'Sableline H11 slim'")[0][0]
+    )
     for more in ({"claimed_lm": 50000, "watts": 200}, {"lcl_mm": 9}, {"lcl_mm": 45}):
         change(
             demo.folder,

@@ -1,4 +1,6 @@
-"""Several at once, stale and doubled forms, and power cuts: every change counts once, and none goes over another unseen."""
+"""Several at once, stale and doubled forms, and power cuts: every change counts once, and none goes
+over another unseen.
+"""
 
 from __future__ import annotations
 
@@ -65,13 +67,20 @@ def test_a_form_sent_many_times_at_once_is_done_once(demo):
 
 def test_steps_added_to_a_plan_at_once_are_all_there(demo):
     step = {"do": "step:", "minutes": "2", "caution": ""}
-    at_once(*[poster(demo, "/jobs/5/fog/plan", {**step, "text": f"Step number {n}"}) for n in range(MANY)])
+    at_once(
+        *[
+            poster(demo, "/jobs/5/fog/plan", {**step, "text": f"Step number {n}"})
+            for n in range(MANY)
+        ]
+    )
     page = demo.get("/jobs/5/fog/plan").text
     assert all(f"Step number {n}" in page for n in range(MANY))
 
 
 def test_two_who_put_one_fastener_back_at_once_are_both_heard(demo):
-    """Both forms say where they started from: one counts, the other is told and counts when it looks again."""
+    """Both forms say where they started from: one counts, the other is told and counts when it
+    looks again.
+    """
     for _ in range(3):
         demo.post("/jobs/5/fog/fit", data={"do": next_tick(demo.get("/jobs/5/fog/fit").text)})
     row = form_of(demo, "/jobs/5/fog/fit", "stood")
@@ -80,14 +89,21 @@ def test_two_who_put_one_fastener_back_at_once_are_both_heard(demo):
     at_once(*[poster(demo, "/jobs/5/fog/fit/tray", data) for _ in range(2)])
     assert count(demo, "fasteners-back") == before + 1
     fresh = form_of(demo, "/jobs/5/fog/fit", "stood")
-    demo.post("/jobs/5/fog/fit/tray", data={"row": fresh["row"], "stood": fresh["stood"], "do": "one"})
+    demo.post(
+        "/jobs/5/fog/fit/tray", data={"row": fresh["row"], "stood": fresh["stood"], "do": "one"}
+    )
     assert count(demo, "fasteners-back") == before + 2
 
 
 def test_a_stale_form_puts_nothing_else_back(demo):
-    """A row is named by what it is, not by where it stood: those bolts are gone from the list, so nothing happens."""
+    """A row is named by what it is, not by where it stood: those bolts are gone from the list, so
+    nothing happens.
+    """
     before = count(demo, "fasteners-back")
-    demo.post("/jobs/5/fog/fit/tray", data={"row": "99/wheel bolt/hub/shared", "stood": "0+0 of 5", "do": "all"})
+    demo.post(
+        "/jobs/5/fog/fit/tray",
+        data={"row": "99/wheel bolt/hub/shared", "stood": "0+0 of 5", "do": "all"},
+    )
     assert count(demo, "fasteners-back") == before
 
 
@@ -119,7 +135,13 @@ def test_undone_twice_it_keeps_its_time(demo):
 def test_what_another_recorded_meanwhile_is_shown_not_overwritten(demo, page, wanted, theirs, mine):
     form = form_of(demo, page, wanted)
     form |= (
-        {"phase": "found", "lamp": "low-left", "rule": "uk-inspection-low", "distance": "10 m", "height": "0.7 m"}
+        {
+            "phase": "found",
+            "lamp": "low-left",
+            "rule": "uk-inspection-low",
+            "distance": "10 m",
+            "height": "0.7 m",
+        }
         if "aim" in page
         else {}
     )
@@ -153,7 +175,9 @@ def test_a_source_changed_meanwhile_is_shown_and_its_history_kept(demo):
         for name, value in form.items()
         if name not in ("dip_shield", "earth_insulated", "monitor_proof", "pwm_proof")
     }
-    assert demo.post("/light-sources/1", data={**form, "price": "61", "once": ""}).status_code == 303
+    assert (
+        demo.post("/light-sources/1", data={**form, "price": "61", "once": ""}).status_code == 303
+    )
     stale = demo.post("/light-sources/1", data={**form, "price": "77", "once": ""})
     assert stale.status_code == 409
     assert "Theirs" in stale.text
@@ -164,11 +188,20 @@ def test_a_source_changed_meanwhile_is_shown_and_its_history_kept(demo):
 def test_a_source_changed_while_it_is_chosen_is_looked_at_again(demo):
     form = form_of(demo, "/jobs/2/low/match?look=5", "choice")
     source = form_of(demo, "/light-sources/5", "made_from")
-    assert demo.post("/light-sources/5", data={**source, "watts": "31", "once": ""}).status_code == 303
+    assert (
+        demo.post("/light-sources/5", data={**source, "watts": "31", "once": ""}).status_code == 303
+    )
     before = count(demo, "chosen")
     answer = demo.post(
         "/jobs/2/low/match",
-        data={**form, "choice": "5", "reason": "thin", "against": "override", "override": "x", "told": "y"},
+        data={
+            **form,
+            "choice": "5",
+            "reason": "thin",
+            "against": "override",
+            "override": "x",
+            "told": "y",
+        },
     )
     assert answer.status_code == 422
     assert "Look at it again" in answer.text
@@ -181,7 +214,9 @@ def test_killed_while_writing_nothing_acknowledged_is_lost(tmp_path):
     with serving(tmp_path, "demo") as server:
         for _ in range(2):
             stop = threading.Event()
-            writers = [threading.Thread(target=write, args=(server, n, stop, told)) for n in range(3)]
+            writers = [
+                threading.Thread(target=write, args=(server, n, stop, told)) for n in range(3)
+            ]
             for writer in writers:
                 writer.start()
             time.sleep(1.5 + dice.random())
@@ -191,7 +226,10 @@ def test_killed_while_writing_nothing_acknowledged_is_lost(tmp_path):
                 writer.join()
             server.start()
     kept = {
-        row[0] for row in ask(tmp_path, "SELECT json_extract(payload, '$.typed') FROM entries WHERE kind = 'clocked'")
+        row[0]
+        for row in ask(
+            tmp_path, "SELECT json_extract(payload, '$.typed') FROM entries WHERE kind = 'clocked'"
+        )
     }
     assert len(told) > 2
     assert set(told) <= kept
@@ -206,7 +244,11 @@ def write(server, number, stop, told):
         while not stop.is_set():
             typed = f"{len(told) % 89 + 13}.{number}{random.randrange(10**6):06d} cw"
             data = urllib.parse.urlencode(
-                {"csrf_token": token, "do": "clock:headlamp-1-left", "headlamp-1-left-stopped": typed}
+                {
+                    "csrf_token": token,
+                    "do": "clock:headlamp-1-left",
+                    "headlamp-1-left-stopped": typed,
+                }
             ).encode()
             if opener.open(f"{server.url}/jobs/1/low/fit", data, timeout=30).status == 200:
                 told.append(typed)
@@ -219,7 +261,10 @@ def test_a_crowd_at_the_beams_is_told_to_ask_again_and_plain_pages_are_not(demo)
         for _ in range(beams.COMPUTING + beams.WAITING):
             crowd.enter_context(beams.place(0.0))
         refused = demo.get("/bench")
-        assert (refused.status_code, refused.headers["Retry-After"]) == (503, str(beams.RETRY_AFTER_S))
+        assert (refused.status_code, refused.headers["Retry-After"]) == (
+            503,
+            str(beams.RETRY_AFTER_S),
+        )
         assert "Try again in a moment" in refused.text
         assert demo.get("/").status_code == 200
     assert demo.get("/bench").status_code == 200

@@ -53,7 +53,9 @@ def test_what_is_due_stands_first_and_what_has_no_date_last(shop):
 
 
 def test_jobs_by_what_they_wait_for(shop):
-    """Job 1 stands at Verify and 3 before Match; 4 at Aim. A closed job is found only among those handed over."""
+    """Job 1 stands at Verify and 3 before Match; 4 at Aim. A closed job is found only among those
+    handed over.
+    """
     wall = found(shop, "", "wall")
     assert {"TL-318", "TL-309"} <= set(wall)
     assert "TL-316" not in wall

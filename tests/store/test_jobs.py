@@ -39,7 +39,9 @@ def test_a_job_reads_back_as_it_was_opened(sessions, job_id):
 
 def test_undo_and_redo(sessions, job_id):
     with sessions.begin() as session:
-        entry = jobs.append(session, job_id, Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), [LEFT])
+        entry = jobs.append(
+            session, job_id, Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), [LEFT]
+        )
     with sessions.begin() as session:
         jobs.undo(session, job_id, entry)
     job = load(sessions, job_id)
@@ -62,7 +64,9 @@ def test_the_only_front_and_work_stay(sessions, job_id, place):
     with sessions() as session, pytest.raises(jobs.CannotUndoError):
         jobs.undo(session, job_id, only)
     with sessions.begin() as session:
-        newer = jobs.append(session, job_id, *((FrontSet(FRONT),) if place == 1 else (WorkChosen(), [LEFT])))
+        newer = jobs.append(
+            session, job_id, *((FrontSet(FRONT),) if place == 1 else (WorkChosen(), [LEFT]))
+        )
     with sessions.begin() as session:
         jobs.undo(session, job_id, newer)
 
@@ -100,7 +104,14 @@ def test_no_such_job(sessions):
 
 @pytest.mark.parametrize(
     ("days", "name"),
-    [(-1, "Overdue"), (0, "Today"), (1, "Next seven days"), (7, "Next seven days"), (8, "Later"), (None, "No date")],
+    [
+        (-1, "Overdue"),
+        (0, "Today"),
+        (1, "Next seven days"),
+        (7, "Next seven days"),
+        (8, "Later"),
+        (None, "No date"),
+    ],
 )
 def test_lanes(sessions, days, name):
     due = None if days is None else TODAY + dt.timedelta(days=days)

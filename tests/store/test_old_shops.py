@@ -1,9 +1,10 @@
 """Shops written by earlier versions open, and say the same figures.
 
-`old/0005.sql` is the demo as the version before meters and outcomes left it, `old/0007.sql` as the one before plans
-were the car's, `old/0008.sql` as the one before photographs of the wall.
+`old/0005.sql` is the demo as the version before meters and outcomes left it, `old/0007.sql` as the
+one before plans were the car's, `old/0008.sql` as the one before photographs of the wall.
 
-`old/0003.sql` is the demo as the version before units and sockets left it, `old/0003.json` what that version said.
+`old/0003.sql` is the demo as the version before units and sockets left it, `old/0003.json` what
+that version said.
 """
 
 import json
@@ -32,7 +33,11 @@ OPTICS = {"assembly": "sealed"}
 def old_shop(tmp_path):
     write_old(tmp_path)
     with open_database(tmp_path)() as session:
-        yield {job.booking.reference: job for number in range(1, 6) if (job := jobs.load(session, number))}
+        yield {
+            job.booking.reference: job
+            for number in range(1, 6)
+            if (job := jobs.load(session, number))
+        }
 
 
 @pytest.mark.parametrize("reference", sorted(FIGURES))
@@ -45,14 +50,24 @@ def test_every_demo_job_says_what_it_said(old_shop, reference):
         function, side = text.split("-")
         beam = BeamKey(Function(function), Side(side))
         (socket,) = record.givers(beam)
-        assert said(record, beam, socket) == {**was, "housing": OPTICS.get(was["housing"], was["housing"])}, text
+        assert said(record, beam, socket) == {
+            **was,
+            "housing": OPTICS.get(was["housing"], was["housing"]),
+        }, text
 
 
 def said(record, beam, socket):
     """What today's version says of one old lamp."""
-    known, chosen, clocked = record.socket(socket), record.latest(Chosen, socket), record.latest(Clocked, socket)
+    known, chosen, clocked = (
+        record.socket(socket),
+        record.latest(Chosen, socket),
+        record.latest(Clocked, socket),
+    )
     unit, route = socket.of_unit, record.route(socket.of_unit)
-    seen, aimed = record.condition(unit), {phase: record.aimed(beam, phase) for phase in ("found", "left")}
+    seen, aimed = (
+        record.condition(unit),
+        {phase: record.aimed(beam, phase) for phase in ("found", "left")},
+    )
     gains, at = compare(record, beam).gains, Progress(record).current(socket)
     return {
         "base": known.base,
@@ -64,7 +79,9 @@ def said(record, beam, socket):
             phase: {point: read.candela for point, read in record.readings(beam, phase).items()}
             for phase in ("before", "after")
         },
-        "gains": {point: [gain.before_cd, gain.after_cd, gain.relative] for point, gain in gains.items()},
+        "gains": {
+            point: [gain.before_cd, gain.after_cd, gain.relative] for point, gain in gains.items()
+        },
         "aimed": {phase: it.slope if it else None for phase, it in aimed.items()},
         "steps": len(route.steps) if route else 0,
         "loose": sum(row.loose for row in tray(record, unit)),
@@ -76,13 +93,21 @@ def test_readings_without_a_meter_keep_their_candela_and_what_they_measured_is_k
     """671 lx less 0.4 at 7.62 m is 38 960 cd, as the version before said."""
     write_old(tmp_path, dump="0005.sql")
     with open_database(tmp_path).begin() as session:
-        kept = {job.booking.reference: job for number in range(1, 6) if (job := jobs.load(session, number))}
-        assert all(not hasattr(entry.payload, "why") for job in kept.values() for entry in job.entries)
+        kept = {
+            job.booking.reference: job
+            for number in range(1, 6)
+            if (job := jobs.load(session, number))
+        }
+        assert all(
+            not hasattr(entry.payload, "why") for job in kept.values() for entry in job.entries
+        )
         after = kept["TL-318"].record.readings(BeamKey(Function.LOW, Side.LEFT), "after")
         assert after["peak"].candela == pytest.approx(38_960, rel=1e-3)
         assert (after["peak"].meter, after["peak"].lens) == ("", "found")
         board_kept.keep(session, 99)
-        assert {it.measured.source for it in outcomes.outcomes(session, 99)} == {"Sableline H7 slim"}
+        assert {it.measured.source for it in outcomes.outcomes(session, 99)} == {
+            "Sableline H7 slim"
+        }
 
 
 @pytest.mark.parametrize("dump", ["0003.sql", "0005.sql", "0007.sql"])
@@ -93,7 +118,8 @@ def test_pages_of_the_readings_open_on_an_old_shop(tmp_path, dump):
         assert client.get(f"/jobs/1/low-left/{path}").status_code == 200, path
 
 
-# What the version before said of its own dump: where each socket stood, groups in the tray, steps ticked, by unit.
+# What the version before said of its own dump: where each socket stood, groups in the tray, steps
+# ticked, by unit.
 SAID_0007 = {
     "TL-318": (["verify"] * 2, [1, 1], [5, 5]),
     "TL-321": (["inspect"] * 2, [0, 0], [0, 0]),
@@ -126,26 +152,40 @@ def test_what_was_proved_before_parts_were_closed_by_ticks_is_not_asked_for_agai
 
 
 def test_a_part_ticked_for_one_lamp_lies_in_the_tray_and_counts_once(tmp_path):
-    """A tick and a count as the version before wrote them: of ten fasteners under the tray three are back."""
-    entry = "INSERT INTO entries (job_id, at, kind, version, about, payload) VALUES (5, '2026-01-01 09:00:00', "
+    """A tick and a count as the version before wrote them: of ten fasteners under the tray three
+    are back.
+    """
+    entry = (
+        "INSERT INTO entries (job_id, at, kind, version, about, payload) VALUES (5, '2026-01-01 "
+        "09:00:00', "
+    )
     about = '["foglamp-left", "foglamp-right"]'
-    step = "(SELECT max(json_extract(payload, '$.steps[1].id')) FROM entries WHERE job_id = 5 AND kind = 'routed')"
+    step = (
+        "(SELECT max(json_extract(payload, '$.steps[1].id')) FROM entries WHERE job_id = 5 AND "
+        "kind = 'routed')"
+    )
     tick = f"{entry} 'ticked', 1, '[\"foglamp-left\"]', json_object('step', 'route:' || {step}))"
     count = (
-        f"{entry} 'fasteners-back', 1, '{about}', json_object('step', {step}, 'kind', 'screw 8 mm', 'back', 3,"
+        f"{entry} 'fasteners-back', 1, '{about}', json_object('step', {step}, 'kind', 'screw "
+        "8 mm', 'back', 3,"
         " 'noted', 1, 'note', 'thread gone', 'place', 'under-tray'))"
     )
     write_old(tmp_path, [tick, count], dump="0007.sql")
     with open_database(tmp_path)() as session:
         rows = tray(jobs.load(session, 5).record, UnitKey("foglamp", Side.RIGHT))
-    assert [(row.fasteners.count, row.back, row.noted, row.loose) for row in rows] == [(8, 3, 1, 4), (2, 0, 0, 2)]
+    assert [(row.fasteners.count, row.back, row.noted, row.loose) for row in rows] == [
+        (8, 3, 1, 4),
+        (2, 0, 0, 2),
+    ]
     assert rows[0].said.note == "thread gone"
 
 
 def test_a_dual_bulb_becomes_one_socket(old_shop):
     front = old_shop["TL-309"].record.front
     assert [unit.id for unit in front.units] == ["headlamp"]
-    assert [socket.functions for socket in front.units[0].sockets] == [(Function.LOW, Function.HIGH)]
+    assert [socket.functions for socket in front.units[0].sockets] == [
+        (Function.LOW, Function.HIGH)
+    ]
 
 
 def test_a_shop_before_photographs_keeps_its_pictures_and_its_verdicts(tmp_path):
@@ -161,7 +201,12 @@ def test_a_shop_before_photographs_keeps_its_pictures_and_its_verdicts(tmp_path)
 
 
 def test_nothing_of_it_is_unreadable(old_shop):
-    assert [entry.kind for job in old_shop.values() for entry in job.entries if hasattr(entry.payload, "why")] == []
+    assert [
+        entry.kind
+        for job in old_shop.values()
+        for entry in job.entries
+        if hasattr(entry.payload, "why")
+    ] == []
 
 
 def test_every_page_of_it_opens(tmp_path):
@@ -171,12 +216,18 @@ def test_every_page_of_it_opens(tmp_path):
     for number in range(1, 6):
         assert client.get(f"/jobs/{number}", follow_redirects=True).status_code == 200
         for stage in pages:
-            assert client.get(f"/jobs/{number}/all/{stage}", follow_redirects=True).status_code == 200
+            assert (
+                client.get(f"/jobs/{number}/all/{stage}", follow_redirects=True).status_code == 200
+            )
 
 
 def test_two_bulbs_and_damage_come_along(tmp_path):
-    """Low and high with single bulbs get a socket each; what can't be read stays as it is; routes keep their unit."""
-    entry = "INSERT INTO entries (job_id, at, kind, lamps, payload) VALUES (2, '2026-01-01 09:00:00', "
+    """Low and high with single bulbs get a socket each; what can't be read stays as it is; routes
+    keep their unit.
+    """
+    entry = (
+        "INSERT INTO entries (job_id, at, kind, lamps, payload) VALUES (2, '2026-01-01 09:00:00', "
+    )
     write_old(
         tmp_path,
         [
@@ -190,7 +241,10 @@ def test_two_bulbs_and_damage_come_along(tmp_path):
     with open_database(tmp_path)() as session:
         job = jobs.load(session, 2)
         record = job.record
-        assert record.sockets == [SocketKey("headlamp", 1, Side.LEFT), SocketKey("headlamp", 2, Side.LEFT)]
+        assert record.sockets == [
+            SocketKey("headlamp", 1, Side.LEFT),
+            SocketKey("headlamp", 2, Side.LEFT),
+        ]
         assert record.units == [UnitKey("headlamp", Side.LEFT)]
         assert sum(hasattr(entry.payload, "why") for entry in job.entries) == 2
         ((row, _),) = saved_routes(session, "", "").values()

@@ -1,4 +1,6 @@
-"""What the shop measured, kept with its jobs: kept anew as they change, by lamp, never in the way of anything else."""
+"""What the shop measured, kept with its jobs: kept anew as they change, by lamp, never in the way
+of anything else.
+"""
 
 from dataclasses import replace
 
@@ -27,7 +29,12 @@ def measured(sessions):
         jobs.append(session, job_id, Chosen(SLIM, "thin"), [LEFT])
         for phase, factor in (("before", 1), ("after", 2)):
             for point, lux in (("peak", 300), ("edge", 120)):
-                jobs.append(session, job_id, Read(phase, "x", replace(AT, point=point, lux=lux * factor)), [BEAM])
+                jobs.append(
+                    session,
+                    job_id,
+                    Read(phase, "x", replace(AT, point=point, lux=lux * factor)),
+                    [BEAM],
+                )
         board.keep(session, 9)
     return job_id
 
@@ -49,7 +56,9 @@ def test_a_prediction_stays_while_the_record_grows_and_goes_with_what_it_was_of(
     with sessions.begin() as session:
         (row,) = outcomes.outcomes(session, 9)
         outcomes.note_predicted(session, row.id, {"peak": 1.8})
-        last = jobs.append(session, measured, Read("after", "x", replace(AT, point="edge", lux=250)), [BEAM])
+        last = jobs.append(
+            session, measured, Read("after", "x", replace(AT, point="edge", lux=250)), [BEAM]
+        )
         board.keep(session, 9)
         (row,) = outcomes.outcomes(session, 9)
         assert row.predicted == {"peak": 1.8}
@@ -61,7 +70,9 @@ def test_a_prediction_stays_while_the_record_grows_and_goes_with_what_it_was_of(
         assert outcomes.outcomes(session, 9) == []
 
 
-@pytest.mark.parametrize("damage", ["facts = '{}'", "facts = 'x'", "beam = 'nowhere'", "predicted = '[1]'"])
+@pytest.mark.parametrize(
+    "damage", ["facts = '{}'", "facts = 'x'", "beam = 'nowhere'", "predicted = '[1]'"]
+)
 def test_a_damaged_row_takes_nothing_with_it(sessions, measured, damage):
     with sessions.begin() as session:
         session.execute(text(f"UPDATE outcomes SET {damage}"))

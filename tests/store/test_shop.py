@@ -30,10 +30,23 @@ def test_light_sources_come_and_go(sessions):
 def test_a_shelf_kept_before_the_newer_fields_still_opens(sessions):
     """What an older version wrote: fewer facts, no optic, no basis of the claim."""
     facts = {
-        "name": "old", "kind": "bulb", "base": "H7", "watts": 24.0, "claimed_lm": 1900.0, "supply_min_v": 9.0,
-        "supply_max_v": 16.0, "price": 50.0, "colour": "white", "faces": 2, "rows": 1, "dip_shield": False,
-        "polarity": "any", "driver": "inside", "cooling": "fan", "approval": "",
-    }  # fmt: skip
+        "name": "old",
+        "kind": "bulb",
+        "base": "H7",
+        "watts": 24.0,
+        "claimed_lm": 1900.0,
+        "supply_min_v": 9.0,
+        "supply_max_v": 16.0,
+        "price": 50.0,
+        "colour": "white",
+        "faces": 2,
+        "rows": 1,
+        "dip_shield": False,
+        "polarity": "any",
+        "driver": "inside",
+        "cooling": "fan",
+        "approval": "",
+    }
     with sessions.begin() as session:
         session.add(LightSourceRow(name="old", base="H7", facts=facts))
     with sessions() as session:
@@ -44,7 +57,9 @@ def test_a_shelf_kept_before_the_newer_fields_still_opens(sessions):
 def test_a_file_changes_what_it_knows_and_adds_the_rest(sessions):
     with sessions.begin() as session:
         kept = catalogue.add_light_source(session, SLIM)
-        assert catalogue.take_in(session, [replace(SLIM, name="SLIM", watts=20), replace(SLIM, base="H11")]) == (1, 1)
+        assert catalogue.take_in(
+            session, [replace(SLIM, name="SLIM", watts=20), replace(SLIM, base="H11")]
+        ) == (1, 1)
     with sessions() as session:
         shelf = catalogue.light_sources(session)
     assert shelf[kept].watts == 20

@@ -1,4 +1,6 @@
-"""Aim of an old lamp: the straight edge, and the focus by the smallest image out of the beam model."""
+"""Aim of an old lamp: the straight edge, and the focus by the smallest image out of the beam
+model.
+"""
 
 from tests.web.conftest import BOOKING, identification
 

@@ -1,4 +1,6 @@
-"""The live camera at Aim: pictures of a simulated one are measured one after another; the last is recorded."""
+"""The live camera at Aim: pictures of a simulated one are measured one after another; the last is
+recorded.
+"""
 
 import io
 
@@ -16,12 +18,16 @@ def look(demo, **turned):
     """One picture of the simulated camera, sent as a browser would."""
     picture = demo.http.get(f"{LIVE}/simulated.jpg", query_string=turned)
     assert picture.mimetype == "image/jpeg"
-    answer = demo.http.post(f"{LIVE}/frame", data={"frame": (io.BytesIO(picture.data), "frame.jpg")})
+    answer = demo.http.post(
+        f"{LIVE}/frame", data={"frame": (io.BytesIO(picture.data), "frame.jpg")}
+    )
     return answer.get_json()
 
 
 def test_the_line_follows_the_screws(demo):
-    """A turn of the simulated height screw is −0.6 %, of the side screw −0.5 % sideways; they start at +0.4, 1.8 %."""
+    """A turn of the simulated height screw is −0.6 %, of the side screw −0.5 % sideways; they start
+    at +0.4, 1.8 %.
+    """
     start, down, left = look(demo), look(demo, height=2), look(demo, side=2)
     assert start["up"] == pytest.approx(0.004, abs=0.002)
     assert down["up"] - start["up"] == pytest.approx(-0.012, abs=0.0007)
@@ -36,7 +42,9 @@ def test_it_is_told_several_times_a_second(demo):
     picture = demo.http.get(f"{LIVE}/simulated.jpg").data
 
     def told():
-        assert demo.http.post(f"{LIVE}/frame", data={"frame": (io.BytesIO(picture), "frame.jpg")}).get_json()["words"]
+        assert demo.http.post(
+            f"{LIVE}/frame", data={"frame": (io.BytesIO(picture), "frame.jpg")}
+        ).get_json()["words"]
 
     assert quickest(told, 5) < 0.3
 
@@ -53,7 +61,9 @@ def test_what_can_not_be_told_is_said(demo):
 def test_a_beam_without_an_elbow_is_recorded_without_a_side(demo):
     demo.post(LIVE, distance="10 m", stands="-1.20%", sideways="", lamp="low-left")
     with open_database(demo.folder)() as session:
-        newest = [it.payload for it in jobs.load(session, 2).entries if isinstance(it.payload, Aimed)][-1]
+        newest = [
+            it.payload for it in jobs.load(session, 2).entries if isinstance(it.payload, Aimed)
+        ][-1]
     assert (newest.slope, newest.sideways) == (pytest.approx(-0.012), None)
 
 
@@ -63,6 +73,13 @@ def test_what_it_said_last_is_recorded(demo):
     assert "left, as left: in." in page.lower()
     assert "it looked at no lamp" not in page
     assert "it looked at no lamp" in demo.post(
-        LIVE, distance="10 m", stands="-1.20%", sideways="-0.40%", lamp="low-left", camera="simulated"
+        LIVE,
+        distance="10 m",
+        stands="-1.20%",
+        sideways="-0.40%",
+        lamp="low-left",
+        camera="simulated",
     )
-    assert "Say where the cut-off stands." in demo.post(LIVE, 422, distance="10 m", stands="", sideways="")
+    assert "Say where the cut-off stands." in demo.post(
+        LIVE, 422, distance="10 m", stands="", sideways=""
+    )

@@ -1,4 +1,6 @@
-"""Photographs at Aim: sent, marked, measured, recorded; the printed target; the wall kept with the job."""
+"""Photographs at Aim: sent, marked, measured, recorded; the printed target; the wall kept with the
+job.
+"""
 
 import io
 import json
@@ -69,9 +71,14 @@ def test_a_photograph_is_sent_marked_measured_and_recorded(demo):
     assert f"{newest.found.cutoff_v_deg:+.2f}°".replace("-", "−") in page
     doubt = newest.found.uncertainty["cutoff_v_deg"]
     share = math.tan(math.radians(doubt))
-    said = f"± {doubt:.2f}° · {share * newest.distance_m * 100:.1f} cm · {share:.2%}".replace("%", " %")
+    said = f"± {doubt:.2f}° · {share * newest.distance_m * 100:.1f} cm · {share:.2%}".replace(
+        "%", " %"
+    )
     assert said in page.replace("\u00a0", " ")
-    assert demo.http.get(f"/jobs/1/wall-picture/{newest.wall}.jpg?phase=found").mimetype == "image/jpeg"
+    assert (
+        demo.http.get(f"/jobs/1/wall-picture/{newest.wall}.jpg?phase=found").mimetype
+        == "image/jpeg"
+    )
     assert demo.http.get(f"/jobs/1/wall-picture/{newest.wall}.jpg?phase=odd").status_code == 404
     demo.http.post(where, data={"do": "aim"})
     aimed = kept(demo, Aimed)[-1]
@@ -102,7 +109,9 @@ def test_a_meters_reading_makes_lines_of_equal_light(demo):
     assert "Brightest" in page
     assert "the car's own lean" not in page
     leaning = {"rear_right": "18", "front_right": "18", "spacing": "1.2 m"}
-    demo.post("/jobs/1/low/aim/wall", rule="un-r48-low", height="0.70 m", distance="7.62 m", **leaning)
+    demo.post(
+        "/jobs/1/low/aim/wall", rule="un-r48-low", height="0.70 m", distance="7.62 m", **leaning
+    )
     page = demo.get(where)
     assert "the car's own lean is in it" in page
     assert "+0.69°" in page  # 12 mm a metre
@@ -142,7 +151,8 @@ def test_before_and_after_lie_over_one_another(demo):
 
 
 @pytest.mark.parametrize(
-    ("data", "said"), [(b"", "No picture was chosen"), (b"\xff\xd8junk", "no picture that can be read")]
+    ("data", "said"),
+    [(b"", "No picture was chosen"), (b"\xff\xd8junk", "no picture that can be read")],
 )
 def test_what_is_no_picture_is_told_and_what_was_typed_stays(demo, data, said):
     page, _ = send(demo, data, status=422, distance="25 ft")
@@ -197,11 +207,22 @@ def test_the_simulated_camera_takes_the_lamp_as_it_was_aimed(demo):
 
 
 def test_lamps_of_two_heights_keep_each_their_own(demo):
-    told = {"rule": "un-r48-low", "height": "66 cm", "right_height": "0.70 m", "distance": "10 m", "spacing": "1.2 m"}
+    told = {
+        "rule": "un-r48-low",
+        "height": "66 cm",
+        "right_height": "0.70 m",
+        "distance": "10 m",
+        "spacing": "1.2 m",
+    }
     page = demo.post("/jobs/1/low/aim/wall", **told)
-    assert "Right lamp: line to set to from the floor 57.5 cm" in " ".join(re.sub("<[^>]+>", " ", page).split())
+    assert "Right lamp: line to set to from the floor 57.5 cm" in " ".join(
+        re.sub("<[^>]+>", " ", page).split()
+    )
     assert kept(demo, WallLaid)[-1].right_height_m == 0.7
-    assert 'value="0.7 m"' in re.search(r'<input[^>]*name="right_height"[^>]*>', demo.get("/jobs/1/low/aim"))[0]
+    assert (
+        'value="0.7 m"'
+        in re.search(r'<input[^>]*name="right_height"[^>]*>', demo.get("/jobs/1/low/aim"))[0]
+    )
     for lamp in ("low-left", "low-right"):
         demo.post("/jobs/1/low/aim", **told, lamp=lamp, phase="left", stands="12 cm")
     assert [it.height_m for it in kept(demo, Aimed)[-2:]] == [0.66, 0.7]
@@ -214,7 +235,9 @@ def test_lamps_of_two_heights_keep_each_their_own(demo):
 
 def test_the_list_before_aiming_is_ticked_and_kept(demo):
     assert "Before aiming: 6 of 6 checked" in demo.get("/jobs/1/low/aim")
-    assert "Checked before aiming: tyres, load, levelling, springs, lens, wall." in demo.get("/jobs/1/sheet")
+    assert "Checked before aiming: tyres, load, levelling, springs, lens, wall." in demo.get(
+        "/jobs/1/sheet"
+    )
     demo.http.post("/jobs/1/low/aim/ready", data={"done": ["tyres", "load", "nonsense"]})
     assert kept(demo, Readied)[-1].done == ("tyres", "load")
     page = demo.get("/jobs/1/low/aim")
@@ -228,8 +251,16 @@ def test_the_list_before_aiming_is_ticked_and_kept(demo):
 
 
 def test_a_floor_that_leans_gives_each_lamp_its_own_axis(demo):
-    """By hand: 18 mm over a track of 1.5 m lifts the car by 9 mm and a lamp 0.6 m off its middle by 7.2 mm."""
-    told = {"rule": "un-r48-low", "height": "0.70 m", "distance": "10 m", "rear_right": "18", "front_right": "18"}
+    """By hand: 18 mm over a track of 1.5 m lifts the car by 9 mm and a lamp 0.6 m off its middle by
+    7.2 mm.
+    """
+    told = {
+        "rule": "un-r48-low",
+        "height": "0.70 m",
+        "distance": "10 m",
+        "rear_right": "18",
+        "front_right": "18",
+    }
     page = demo.post("/jobs/1/low/aim/wall", status=422, **told)
     assert "Say how far apart the lamps are" in page
     page = demo.post("/jobs/1/low/aim/wall", **told, spacing="1.2 m")
@@ -244,20 +275,33 @@ def test_a_floor_that_leans_gives_each_lamp_its_own_axis(demo):
 
 def test_the_wall_is_kept_with_its_floor_and_the_makers_mark(demo):
     told = {
-        "rule": "un-r48-low", "height": "0.85 m", "distance": "10 m", "spacing": "1.2 m", "mark": "1.7 %",
-        "rear": "0", "front": "26", "wall": "-10", "wheelbase": "2.6 m", "overhang": "0.8 m",
-    }  # fmt: skip
+        "rule": "un-r48-low",
+        "height": "0.85 m",
+        "distance": "10 m",
+        "spacing": "1.2 m",
+        "mark": "1.7 %",
+        "rear": "0",
+        "front": "26",
+        "wall": "-10",
+        "wheelbase": "2.6 m",
+        "overhang": "0.8 m",
+    }
     page = demo.post("/jobs/1/low/aim/wall", **told)
     laid = kept(demo, WallLaid)[-1]
     assert (laid.mark, laid.floor.front_m, laid.spacing_m) == (pytest.approx(-0.017), 0.026, 1.2)
     assert "Set, no higher than" in page
     again = demo.http.get("/jobs/1/low/aim/wall").text
     assert 'value="26 mm"' in again or 'value="26"' in again
-    assert 'value="1.7%"' in demo.http.get("/jobs/1/low/aim").text or "1.7" in demo.http.get("/jobs/1/low/aim").text
+    assert (
+        'value="1.7%"' in demo.http.get("/jobs/1/low/aim").text
+        or "1.7" in demo.http.get("/jobs/1/low/aim").text
+    )
     page = demo.post("/jobs/1/low/aim/wall", status=422, **(told | {"mark": "4 %"}))
     assert "lets no maker mark" in page
     axis = re.search(r'name="height"[^>]*placeholder="([^"]+)"', demo.get(PAGE))[1]
-    assert axis == "left 99.4 cm, right 99.4 cm"  # 26 mm + 8 mm + 0.85 m + 10 cm of pitch + 10 mm of wall
+    assert (
+        axis == "left 99.4 cm, right 99.4 cm"
+    )  # 26 mm + 8 mm + 0.85 m + 10 cm of pitch + 10 mm of wall
 
 
 def test_the_target_is_printed_for_each_lamp(demo):
@@ -276,7 +320,10 @@ def test_a_photograph_reads_back_as_it_was_stored(demo):
     with open_database(demo.folder)() as session:
         (row,) = (
             session.connection()
-            .exec_driver_sql("select payload from entries where kind = 'wall-photographed' order by id desc limit 1")
+            .exec_driver_sql(
+                "select payload from entries where kind = 'wall-photographed' order by id "
+                "desc limit 1"
+            )
             .fetchall()
         )
     told = json.loads(row[0])

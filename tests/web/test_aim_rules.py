@@ -6,16 +6,34 @@ from cold_arc.store.database import open_database
 
 RULES = "/shop/aim-rules"
 TOLD = {
-    "name": "Lake district rule", "bands-0-upto": "0.9 m", "bands-0-keep_low": "-2", "bands-0-keep_high": "-0.8",
-    "bands-0-set_low": "-1.4", "bands-0-set_high": "-1.2", "bands-1-upto": "", "bands-1-keep_low": "",
-    "bands-1-keep_high": "-1", "bands-1-set_low": "-2", "bands-1-set_high": "-1.5", "left": "", "right": "",
-}  # fmt: skip
-AIM = {"lamp": "low-left", "phase": "left", "height": "0.66 m", "distance": "10 m", "stands": "13 cm"}
+    "name": "Lake district rule",
+    "bands-0-upto": "0.9 m",
+    "bands-0-keep_low": "-2",
+    "bands-0-keep_high": "-0.8",
+    "bands-0-set_low": "-1.4",
+    "bands-0-set_high": "-1.2",
+    "bands-1-upto": "",
+    "bands-1-keep_low": "",
+    "bands-1-keep_high": "-1",
+    "bands-1-set_low": "-2",
+    "bands-1-set_high": "-1.5",
+    "left": "",
+    "right": "",
+}
+AIM = {
+    "lamp": "low-left",
+    "phase": "left",
+    "height": "0.66 m",
+    "distance": "10 m",
+    "stands": "13 cm",
+}
 
 
 def newest(demo):
     with open_database(demo.folder)() as session:
-        return [it.payload for it in jobs.load(session, 1).entries if isinstance(it.payload, Aimed)][-1]
+        return [
+            it.payload for it in jobs.load(session, 1).entries if isinstance(it.payload, Aimed)
+        ][-1]
 
 
 def post(demo, where, status=200, **told):
@@ -31,7 +49,12 @@ def test_a_rule_is_copied_changed_and_aimed_by(demo):
     page = post(demo, "/jobs/1/low/aim", rule="own-1", **AIM)
     assert "Left, as left: in." in page
     assert (newest(demo).rule, newest(demo).own.name) == ("un-r48-low", "Lake district rule")
-    post(demo, f"{RULES}/1", **(TOLD | {"bands-0-set_high": "-1.3", "bands-0-keep_high": "-1.35"}), status=422)
+    post(
+        demo,
+        f"{RULES}/1",
+        **(TOLD | {"bands-0-set_high": "-1.3", "bands-0-keep_high": "-1.35"}),
+        status=422,
+    )
     post(demo, f"{RULES}/1", **(TOLD | {"bands-0-keep_high": "-1.25", "bands-0-set_high": "-1.3"}))
     assert newest(demo).own.bands[0].keep_high == -0.008
     assert "Left, as left: in." in demo.http.get("/jobs/1/low/aim").text  # by the rule as it was

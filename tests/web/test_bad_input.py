@@ -1,4 +1,6 @@
-"""Bad input in every form: a clear error beside its field, what was typed stays, nothing is saved."""
+"""Bad input in every form: a clear error beside its field, what was typed stays, nothing is
+saved.
+"""
 
 import re
 
@@ -9,16 +11,32 @@ from tests.web.conftest import BOOKING, identification
 
 READINGS = {"distance": "10 m", "range_factor": "1", "volts": "13.2", "peak-low-left": "410"}
 AIM = {
-    "rule": "un-r48-low", "lamp": "low-left", "phase": "found", "height": "0.65 m", "distance": "10 m",
+    "rule": "un-r48-low",
+    "lamp": "low-left",
+    "phase": "found",
+    "height": "0.65 m",
+    "distance": "10 m",
     "stands": "12 cm",
-}  # fmt: skip
+}
 STEP = {"do": "step:", "text": "Cap off", "minutes": "2", "caution": ""}
 SOURCE = {
-    "name": "Test", "kind": "bulb", "base": "H7", "watts": "24", "claimed_lm": "1900", "claim_basis": "bulb",
-    "colour": "white", "optic": "", "high_by": "",
-    "supply_min_v": "9", "supply_max_v": "16", "polarity": "any", "driver": "inside", "cooling": "fan",
-    "price": "50", "warranty_years": "2",
-}  # fmt: skip
+    "name": "Test",
+    "kind": "bulb",
+    "base": "H7",
+    "watts": "24",
+    "claimed_lm": "1900",
+    "claim_basis": "bulb",
+    "colour": "white",
+    "optic": "",
+    "high_by": "",
+    "supply_min_v": "9",
+    "supply_max_v": "16",
+    "polarity": "any",
+    "driver": "inside",
+    "cooling": "fan",
+    "price": "50",
+    "warranty_years": "2",
+}
 SUPPLY = {"air_c": "60"}
 HAND_OVER = {"technician": "I. Corvane", "recheck": "2099-01-01", "law_told": "y"}
 
@@ -93,7 +111,9 @@ def test_error_beside_its_field_and_typed_text_kept(booked, path, good, field, t
 
 def test_other_fields_keep_what_was_typed(booked):
     page = booked.post(
-        "/jobs/1/low/baseline", 422, **(READINGS | {"edge-low-right": "what", "peak-low-left": "41 x10"})
+        "/jobs/1/low/baseline",
+        422,
+        **(READINGS | {"edge-low-right": "what", "peak-low-left": "41 x10"}),
     )
     assert 'value="41 x10"' in page
     assert 'value="what"' in page
@@ -106,10 +126,16 @@ def test_a_height_the_rule_has_no_figure_for(shop):
 
 
 def test_clocking(demo):
-    page = demo.post("/jobs/1/low/fit", 422, **{"do": "clock:headlamp-1-left", "headlamp-1-left-stopped": "sideways"})
+    page = demo.post(
+        "/jobs/1/low/fit",
+        422,
+        **{"do": "clock:headlamp-1-left", "headlamp-1-left-stopped": "sideways"},
+    )
     assert "is not an angle" in page
     assert 'value="sideways"' in page
-    page = demo.post("/jobs/1/low/fit", 422, **{"do": "clock:headlamp-1-left", "headlamp-1-left-stopped": ""})
+    page = demo.post(
+        "/jobs/1/low/fit", 422, **{"do": "clock:headlamp-1-left", "headlamp-1-left-stopped": ""}
+    )
     assert "Read where it stopped" in page
 
 

@@ -33,7 +33,9 @@ def test_scales_in_lengths_stand_where_the_wall_has_them(system, unit):
 
 
 def test_the_design_line_is_drawn_unless_there_is_none():
-    """0.57° down at 10 m is 9.95 cm; 25° aside, farther from the lamp, v is the same height on the wall."""
+    """0.57° down at 10 m is 9.95 cm; 25° aside, farther from the lamp, v is the same height on the
+    wall.
+    """
     assert wall().design_line.startswith("M-466.3 9.9")
     assert wall(shape="none").design_line == ""
 

@@ -29,7 +29,18 @@ def ready():
 
 
 def test_a_set_up_survives_its_link():
-    setup = SetUp("projector", "D2S", "led", 3, 2.5, length=4.0, clock=-20.0, traffic="left", high=True, yellow=True)
+    setup = SetUp(
+        "projector",
+        "D2S",
+        "led",
+        3,
+        2.5,
+        length=4.0,
+        clock=-20.0,
+        traffic="left",
+        high=True,
+        yellow=True,
+    )
     pairs = dict(pair.split("=") for pair in query(setup).split("&"))
     assert parse_setup(pairs) == setup
 
@@ -37,12 +48,17 @@ def test_a_set_up_survives_its_link():
 def test_the_bench_offers_how_an_led_makes_high_beam(shop):
     page = shop.get("/bench?base=H4&source=led&high=1&high_by=same")
     assert '<option value="same" selected>More light in the same place' in page
-    assert parse_setup({"base": "H4", "source": "led", "high": "1", "high_by": "shield"}).high_by == "shield"
+    assert (
+        parse_setup({"base": "H4", "source": "led", "high": "1", "high_by": "shield"}).high_by
+        == "shield"
+    )
     shop.get("/bench?high_by=magic", 422)
 
 
 def test_a_housing_is_reshaped_by_its_figures():
-    """A longer focal length makes smaller images and a narrower beam; a step's cut-off does not rise on."""
+    """A longer focal length makes smaller images and a narrower beam; a step's cut-off does not
+    rise on.
+    """
     long = report_of(SetUp(focal=30.0))
     assert report_of(SetUp()).cut_off.kerb_slope_deg > 5
     assert report_of(SetUp(cut_off="flat")).cut_off.kerb_slope_deg < 2
@@ -54,7 +70,9 @@ def test_a_housing_is_reshaped_by_its_figures():
 
 
 @pytest.mark.parametrize("field", ["focal", "opening", "opening_up", "hole"])
-@pytest.mark.parametrize("kind", ["reflector", "projector", "lens-optic", "fog-reflector", "fog-projector"])
+@pytest.mark.parametrize(
+    "kind", ["reflector", "projector", "lens-optic", "fog-reflector", "fog-projector"]
+)
 def test_any_figure_within_its_limits_gives_a_beam_that_adds_up(kind, field):
     for value in (LIMITS[field].low, LIMITS[field].high):
         if kind == "fog-reflector" and (field, value) == ("hole", 40.0):
@@ -70,11 +88,15 @@ def test_the_measured_cut_off_lies_on_the_wall(shop):
     page = shop.get("/bench?source=led")
     found = re.search(r'class="cut-found thin" d="M([^"]+)"', page)[1]
     places = [tuple(map(float, place.split())) for place in found.split("L")]
-    flat = [-y for x, y in places if -105 <= x <= -35]  # 6° to 2° aside, and 0.9° down, on a wall at 10 m
+    flat = [
+        -y for x, y in places if -105 <= x <= -35
+    ]  # 6° to 2° aside, and 0.9° down, on a wall at 10 m
     assert flat
     assert all(-15.7 < height < 0 for height in flat)
     assert "cut-found thin" not in shop.get("/bench?source=led&high=1")
-    assert re.search(r'class="field-error"[^>]*>[^<]*between 12 and 80', shop.get("/bench?focal=5", 422))
+    assert re.search(
+        r'class="field-error"[^>]*>[^<]*between 12 and 80', shop.get("/bench?focal=5", 422)
+    )
 
 
 def test_numbers_and_findings(shop):
@@ -84,7 +106,9 @@ def test_numbers_and_findings(shop):
     assert "Light above the cut-off: it dazzles." in page
     assert "Images from the facets" in page
     assert "The cut-off holds." in shop.get("/bench?source=led")
-    assert "Two hot spots with a darker middle." in shop.get("/bench?source=led&housing=projector&gap=6")
+    assert "Two hot spots with a darker middle." in shop.get(
+        "/bench?source=led&housing=projector&gap=6"
+    )
 
 
 @pytest.mark.parametrize(
@@ -118,7 +142,9 @@ def test_pictures_differ_and_are_quick(shop):
 
 
 def test_numbers_and_picture_of_a_new_set_up_take_less_than_300_ms(shop):
-    """Of processor time, which the beam shares among all there are: a busy machine counts for nothing."""
+    """Of processor time, which the beam shares among all there are: a busy machine counts for
+    nothing.
+    """
     shop.get("/bench?source=led")
     times = []
     for clock in (11, 22, 33, 44, 55):
@@ -132,7 +158,9 @@ def test_numbers_and_picture_of_a_new_set_up_take_less_than_300_ms(shop):
 def test_probe_reads_candela_and_lux(shop):
     page = shop.get("/bench/probe?source=led&h=0&v=-2&grid=length&distance=10+m")
     candela = float(
-        model.illuminate(SetUp().built_housing(), SetUp().nominal, SetUp(source="led").built_source()).at(0, -2)
+        model.illuminate(
+            SetUp().built_housing(), SetUp().nominal, SetUp(source="led").built_source()
+        ).at(0, -2)
     )
     assert f"{candela / 100:.0f}"[:2] in page
     assert "lx at 10 m" in page
@@ -184,12 +212,17 @@ def run(capsys, *arguments):
 
 def test_the_command_prints_the_same_numbers(capsys, tmp_path):
     out = tmp_path / "beam.ies"
-    code, said = run(capsys, "--source", "led", "--clock", "20", "--haze", "0.2", "--out", str(out), "--json")
+    code, said = run(
+        capsys, "--source", "led", "--clock", "20", "--haze", "0.2", "--out", str(out), "--json"
+    )
     assert code == 0
     numbers = json.loads(said.out)
-    assert numbers == json.loads(json.dumps(report_of(SetUp(source="led", clock=20.0, haze=0.2)).plain()))
+    assert numbers == json.loads(
+        json.dumps(report_of(SetUp(source="led", clock=20.0, haze=0.2)).plain())
+    )
     wanted = (
-        "peak_cd peak_h_deg peak_v_deg flux_source_lm flux_beam_lm losses share_above_cutoff cutoff_v_deg sharpness_g "
+        "peak_cd peak_h_deg peak_v_deg flux_source_lm flux_beam_lm losses share_above_cutoff "
+        "cutoff_v_deg sharpness_g "
         "hot_spots test_points fidelity"
     )
     assert set(wanted.split()) <= set(numbers)
@@ -240,7 +273,9 @@ def test_a_photometric_file_is_laid_on_the_wall(shop):
     assert say_candela(numbers.peak_cd).replace("\u00a0", " ")[:3] in page
     assert "cut-left thin" in page
     assert "UN R112 class B, low beam" in page
-    assert "UN R112 class B, high beam" in lay(shop, "beam.ies", ies.from_beam(beam_of(setup), "test"), high="1")
+    assert "UN R112 class B, high beam" in lay(
+        shop, "beam.ies", ies.from_beam(beam_of(setup), "test"), high="1"
+    )
 
 
 @pytest.mark.parametrize(
@@ -258,11 +293,15 @@ def test_a_broken_file_is_told_with_its_line(shop, name, data, words):
 
 @pytest.mark.timed
 def test_a_dragged_slider_is_answered_at_once_with_the_same_light(shop):
-    """The coarse picture of a drag: within 100 ms, and as bright in the same places as the full one."""
+    """The coarse picture of a drag: within 100 ms, and as bright in the same places as the full
+    one.
+    """
     pictures = {}
     for coarse in ("", "&coarse=1"):
         asked = f"/bench/beam.png?source=led&axial=1{coarse}"
-        pictures[coarse] = Image.open(io.BytesIO(shop.http.get(asked).data)).convert("L").resize((100, 30))
+        pictures[coarse] = (
+            Image.open(io.BytesIO(shop.http.get(asked).data)).convert("L").resize((100, 30))
+        )
     assert quickest(lambda: shop.http.get(asked)) < 0.1
     full, rough = (np.asarray(picture, dtype=float) for picture in pictures.values())
     assert np.abs(full - rough).mean() < 4
@@ -270,7 +309,13 @@ def test_a_dragged_slider_is_answered_at_once_with_the_same_light(shop):
 
 @pytest.mark.timed
 def test_the_drivers_view_is_drawn_in_time_for_every_set_up(shop):
-    for asked in ("source=led", "housing=fog-reflector", "high=1", "traffic=left", "housing=vol-reflector"):
+    for asked in (
+        "source=led",
+        "housing=fog-reflector",
+        "high=1",
+        "traffic=left",
+        "housing=vol-reflector",
+    ):
         shop.http.get(f"/bench/beam.png?{asked}")
         assert shop.http.get(f"/bench/seat.png?{asked}").mimetype == "image/png"
         assert quickest(partial(shop.http.get, f"/bench/seat.png?{asked}")) < 0.3
@@ -279,7 +324,9 @@ def test_the_drivers_view_is_drawn_in_time_for_every_set_up(shop):
 
 
 def test_the_form_carries_every_figure_of_a_set_up(shop):
-    """What comes by an address, as from Match with a fitted housing, is not dropped at the next change."""
+    """What comes by an address, as from Match with a fitted housing, is not dropped at the next
+    change.
+    """
     page = shop.get("/bench?source=led&gain=0.7&widen=1.2&cct=5500")
     named = set(re.findall(r'name="(\w+)"', page))
     assert set(asdict(SetUp())) <= named

@@ -1,4 +1,6 @@
-"""The whole car's plan: extra work, timeline, day, orders, versions, what the shop learnt, what is proposed."""
+"""The whole car's plan: extra work, timeline, day, orders, versions, what the shop learnt, what is
+proposed.
+"""
 
 import datetime as dt
 import re
@@ -53,7 +55,9 @@ def test_ways_in_of_one_side_are_offered_to_that_side(demo):
     assert "Air box aside" not in known
     assert "Washer neck aside" in known
     assert "right side only" in known
-    demo.post("/jobs/1/headlamp/plan", do=re.search(r'value="(load:[^"]+)"><b>Washer neck', known)[1])
+    demo.post(
+        "/jobs/1/headlamp/plan", do=re.search(r'value="(load:[^"]+)"><b>Washer neck', known)[1]
+    )
     plan = demo.get("/jobs/1/all/plan/whole")
     assert "Plugs</span> washer pump" in plan  # of the right side alone
     assert "air box" in plan
@@ -67,7 +71,9 @@ def test_extra_work_is_chosen_for_each_lamp_and_stands_in_the_timeline(demo):
     assert tasks.count("Sand and polish") == 1
     assert tasks.count("Feed for the daytime light") == 1
     assert "cured at" in tasks
-    assert tasks.index("Sand and polish") < tasks.index("Under-tray down") < tasks.index("Prove, open")
+    assert (
+        tasks.index("Sand and polish") < tasks.index("Under-tray down") < tasks.index("Prove, open")
+    )
     page = demo.post(WHOLE, do="extras:")
     assert "Sand and polish" not in re.search(r'<ol class="time-list">.*?</ol>', page)[0]
 
@@ -102,7 +108,13 @@ def test_a_car_planned_stands_on_its_day_and_in_the_calendar(demo):
 
 def test_two_cars_at_once_with_one_person_are_told(demo):
     for job in (5, 3):
-        demo.post(f"/jobs/{job}/all/plan/whole", do="when:", day=DAY.isoformat(), starts="14:30", people="1")
+        demo.post(
+            f"/jobs/{job}/all/plan/whole",
+            do="when:",
+            day=DAY.isoformat(),
+            starts="14:30",
+            people="1",
+        )
     assert "2 people are asked for, 1 is here" in demo.get(f"/day?on={DAY}")
 
 
@@ -133,14 +145,18 @@ def test_a_plan_kept_is_compared_with_what_it_became(demo):
 def test_a_day_that_is_none_shows_today(demo):
     for asked in ("yesterday", "0001-01-01", "9999-12-31"):
         assert f"{dt.date.today():%A}" in demo.get(f"/day?on={asked}")
-    assert "A day from 2000" in demo.post(WHOLE, 422, do="when:", day="0001-01-01", starts="9:00", people="1")
+    assert "A day from 2000" in demo.post(
+        WHOLE, 422, do="when:", day="0001-01-01", starts="9:00", people="1"
+    )
 
 
 def test_without_a_place_the_day_says_so(shop):
     assert "When it is dark is not known" in shop.get("/day")
 
 
-PINS = RouteStep(1, "Grille off", 6, ("T20",), (Fasteners("push pin", 10, "grille"),), opens="grille")
+PINS = RouteStep(
+    1, "Grille off", 6, ("T20",), (Fasteners("push pin", 10, "grille"),), opens="grille"
+)
 
 
 def done_job(session, at, out_min, back_min, broken):
@@ -152,14 +168,22 @@ def done_job(session, at, out_min, back_min, broken):
     jobs.append(session, number, say.ClockRan(True), (), at)
     opened = at + dt.timedelta(minutes=out_min)
     jobs.append(session, number, say.Ticked("route:1"), [key.of_unit], opened)
-    jobs.append(session, number, say.Ticked("close:1"), [key.of_unit], opened + dt.timedelta(minutes=back_min))
+    jobs.append(
+        session,
+        number,
+        say.Ticked("close:1"),
+        [key.of_unit],
+        opened + dt.timedelta(minutes=back_min),
+    )
     gone = say.FastenerBack(1, "push pin", 10 - broken, broken, "", "grille", broken)
     jobs.append(session, number, gone, [key.of_unit], opened)
     return number
 
 
 def test_what_a_car_took_teaches_the_next_plan_for_such_a_car(shop, tmp_path):
-    """By hand: planned 6, took 10 and 14: (6 + 24) / 3 = 10. Of 20 pins 6 broke: (2 + 6) / 30 of 10, rounded up: 3."""
+    """By hand: planned 6, took 10 and 14: (6 + 24) / 3 = 10. Of 20 pins 6 broke: (2 + 6) / 30 of
+    10, rounded up: 3.
+    """
     at = dt.datetime(2026, 11, 2, 9, tzinfo=dt.UTC)
     with shop.app.extensions["cold_arc_sessions"].begin() as session:
         for out, back, broken in ((5, 5, 2), (8, 6, 4)):

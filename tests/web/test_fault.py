@@ -1,4 +1,6 @@
-"""Find the fault: from symptom to cure on the record, what the shop found counts, stale answers, practice."""
+"""Find the fault: from symptom to cure on the record, what the shop found counts, stale answers,
+practice.
+"""
 
 import re
 
@@ -30,7 +32,9 @@ def answered(client, symptom, car):
     raise AssertionError("it never ends")
 
 
-@pytest.mark.parametrize(("symptom", "fault"), [("dark", "polarity"), ("flicker", "pwm"), ("glare", "clocking")])
+@pytest.mark.parametrize(
+    ("symptom", "fault"), [("dark", "polarity"), ("flicker", "pwm"), ("glare", "clocking")]
+)
 def test_a_fault_is_found_and_its_cure_recorded(booked, symptom, fault):
     page = answered(booked, symptom, SimulatedCar(fault))
     cause = faults().causes[fault]
@@ -78,10 +82,13 @@ def test_an_answer_to_a_page_that_is_old_changes_nothing(booked):
 
 
 @pytest.mark.parametrize(
-    "do", ["", "answer:", "answer:nothing:0", "answer:fuse:9", "answer:fuse:x", "cured:nothing", "back:"]
+    "do",
+    ["", "answer:", "answer:nothing:0", "answer:fuse:9", "answer:fuse:x", "cured:nothing", "back:"],
 )
 def test_junk_is_no_answer(booked, do):
-    assert booked.http.post(f"{WHERE}?symptom=dark", data={"do": do, "made": "0"}).status_code == 404
+    assert (
+        booked.http.post(f"{WHERE}?symptom=dark", data={"do": do, "made": "0"}).status_code == 404
+    )
     assert booked.http.get(f"{WHERE}?symptom=nothing").status_code == 404
 
 
@@ -92,7 +99,9 @@ def test_the_practice_car_is_found_out(shop):
     assert "Plus and minus" in page
     page = shop.get(f"/practise?car={number}&made=turn-plug")
     assert "Turn the plug by half and switch on: <b>" in page
-    assert "Right: plus and minus exchanged" in shop.get(f"/practise?car={number}&made=turn-plug&guess=polarity")
+    assert "Right: plus and minus exchanged" in shop.get(
+        f"/practise?car={number}&made=turn-plug&guess=polarity"
+    )
     assert "No: plus and minus exchanged" in shop.get(f"/practise?car={number}&guess=fuse")
 
 
@@ -104,6 +113,8 @@ def test_every_practice_car_has_something_to_show():
     ]
 
 
-@pytest.mark.parametrize("query", ["car=x", "car=-1", "car=99999999", "made=nothing,,fuse,fuse", "guess=zzz", "car=0"])
+@pytest.mark.parametrize(
+    "query", ["car=x", "car=-1", "car=99999999", "made=nothing,,fuse,fuse", "guess=zzz", "car=0"]
+)
 def test_junk_to_the_practice_car_is_answered(shop, query):
     assert shop.http.get(f"/practise?{query}").status_code == 200

@@ -22,7 +22,9 @@ def picture(size=(900, 600), kind="JPEG", turned=False):
 
 def send(demo, data, phase="before", path=FIT):
     fields = {"phase": phase, "step": "open:foglamp-left:1", "picture": (io.BytesIO(data), "p.jpg")}
-    response = demo.http.post(f"{path}/picture", data=fields, content_type="multipart/form-data", follow_redirects=True)
+    response = demo.http.post(
+        f"{path}/picture", data=fields, content_type="multipart/form-data", follow_redirects=True
+    )
     return response.status_code, response.text
 
 
@@ -50,7 +52,9 @@ def test_a_check_that_is_not_right_says_so_until_it_is(demo):
     step = next_tick(page).removeprefix("tick:")
     page = demo.post(FIT, 422, do=f"wrong:{step}")
     assert "Say what is not right." in page
-    page = demo.post(FIT, 422, do=f"tick:{step}", fitted_mm="3.1", needed_mm="2.5", note="keeps its text")
+    page = demo.post(
+        FIT, 422, do=f"tick:{step}", fitted_mm="3.1", needed_mm="2.5", note="keeps its text"
+    )
     assert "Too thick by 0.6 mm." in page
     assert "keeps its text" in page
     page = demo.post(FIT, do=f"wrong:{step}", note="too thick")
@@ -114,7 +118,10 @@ def test_a_picture_is_kept_upright_small_and_without_its_origin(demo):
     image = Image.open(io.BytesIO(kept.data))
     assert image.size == (1067, 1600)
     assert not image.getexif()
-    assert max(Image.open(io.BytesIO(demo.http.get("/jobs/5/pictures/1.jpg?small=1").data)).size) == 320
+    assert (
+        max(Image.open(io.BytesIO(demo.http.get("/jobs/5/pictures/1.jpg?small=1").data)).size)
+        == 320
+    )
     assert demo.http.get("/jobs/4/pictures/1.jpg").status_code == 404
     assert "/jobs/5/pictures/1.jpg" in demo.get("/jobs/5/sheet")
 
@@ -156,7 +163,9 @@ def test_the_depth_by_caliper_is_held_against_the_base(demo):
     data = {"do": f"clock:{left}", f"{left}-stopped": "20 cw", f"{left}-depth": "28"}
     page = demo.post("/jobs/5/fog/fit", **data)
     assert "emitters sit far off the filament's height" in page
-    page = demo.post("/jobs/5/fog/fit", **(data | {f"{left}-stopped": "21 cw", f"{left}-depth": ""}))
+    page = demo.post(
+        "/jobs/5/fog/fit", **(data | {f"{left}-stopped": "21 cw", f"{left}-depth": ""})
+    )
     assert "he collar was not preset" in page
     assert "far off the filament" not in page
 

@@ -16,15 +16,27 @@ def network(demo):
 
 def test_nothing_is_shown_or_kept_for_a_device_that_is_not_known(network):
     shop, _ = network
-    for path in ("/", "/jobs/1/low/aim", "/shop", "/jobs/1/sheet", "/calendar.ics", "/bench/beam.png", "/no-such-page"):
+    for path in (
+        "/",
+        "/jobs/1/low/aim",
+        "/shop",
+        "/jobs/1/sheet",
+        "/calendar.ics",
+        "/bench/beam.png",
+        "/no-such-page",
+    ):
         answer = shop.http.get(path, environ_base=AWAY)
         assert (answer.status_code, answer.location.partition("?")[0]) == (303, "/code"), path
-    answer = shop.http.post("/shop", data={"shop_name": "Theirs", "dark_bay": "0"}, environ_base=AWAY)
+    answer = shop.http.post(
+        "/shop", data={"shop_name": "Theirs", "dark_bay": "0"}, environ_base=AWAY
+    )
     assert answer.status_code == 401
     assert "asked once" in answer.text
     assert "Theirs" not in shop.get("/shop")
     assert shop.http.get("/static/css/base.css", environ_base=AWAY).status_code == 200
-    assert shop.http.post("/meter", json={}, environ_base=AWAY).status_code == 401  # by its own token
+    assert (
+        shop.http.post("/meter", json={}, environ_base=AWAY).status_code == 401
+    )  # by its own token
 
 
 def test_the_shops_own_machine_is_never_asked_but_by_https(network):
@@ -50,14 +62,18 @@ def test_a_wrong_code_is_said_beside_it_and_leads_nowhere_else(network):
         answer = shop.http.post("/code", data={"code": wrong, "to": "/shop"}, environ_base=AWAY)
         assert answer.status_code == 422, wrong
         assert 'value="/shop"' in answer.text
-    answer = shop.http.post("/code", data={"code": code, "to": "//elsewhere.example/"}, environ_base=AWAY)
+    answer = shop.http.post(
+        "/code", data={"code": code, "to": "//elsewhere.example/"}, environ_base=AWAY
+    )
     assert answer.location == "/"
 
 
 def test_a_calendar_shows_the_code_in_its_address(network):
     shop, code = network
     assert f"/calendar.ics?code={code}" in shop.get("/shop")
-    assert shop.http.get(f"/calendar.ics?code={code}", environ_base=AWAY).mimetype == "text/calendar"
+    assert (
+        shop.http.get(f"/calendar.ics?code={code}", environ_base=AWAY).mimetype == "text/calendar"
+    )
     assert shop.http.get(f"/shop?code={code}", environ_base=AWAY).status_code == 303
 
 

@@ -37,7 +37,10 @@ BOOKING = record.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
         (record.Measured(MeasuredBulb(24.0, 28.0)), "Old bulb measured: light centre 26.0 mm"),
         (record.Identified(Optic.PROJECTOR, "H7", Present.HALOGEN), "Identified: H7, projector"),
         (record.Inspected(UnitCondition(haze=2)), "Inspected: haze 2, yellowed"),
-        (record.Read("before", "41 x10", WallReading("peak", 410, 7.62, 13)), "Read before: brightest point, 410 lx"),
+        (
+            record.Read("before", "41 x10", WallReading("peak", 410, 7.62, 13)),
+            "Read before: brightest point, 410 lx",
+        ),
         (
             record.Rastered("after", "wall.csv", (WallReading("free-1", 4, 10, 13),)),
             "Raster after: 1 readings from wall.csv",
@@ -54,7 +57,10 @@ BOOKING = record.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
         (record.Chosen(None, "fine"), "Chosen: stay with the original"),
         (record.Routed("cap", ()), "Route: cap, 0 steps"),
         (record.Ticked("fit:seat"), "Step ticked (fitted)"),
-        (record.Ticked("close:3", "Ines", "film stays"), "Step ticked (closed) by Ines: film stays"),
+        (
+            record.Ticked("close:3", "Ines", "film stays"),
+            "Step ticked (closed) by Ines: film stays",
+        ),
         (record.ExtraWork(("small",)), "Extra work: small bulbs while in there"),
         (record.ExtraWork(()), "Extra work: none"),
         (record.Ordered("Adapter", dt.date(2027, 1, 5)), "Adapter on order, due 5 Jan"),
@@ -69,22 +75,37 @@ BOOKING = record.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
             record.Interlocked("closed", "low-returns", True),
             "Low beam comes back at once when high beam goes off: as it should",
         ),
-        (record.FastenerBack(1, "clip", 2, 2, "", "edge", 1), "Fasteners: 2 clip back, 1 broken, 1 noted"),
+        (
+            record.FastenerBack(1, "clip", 2, 2, "", "edge", 1),
+            "Fasteners: 2 clip back, 1 broken, 1 noted",
+        ),
         (record.FastenerBack(1, "push pin", 4), "Fasteners: 4 push pin back"),
         (record.FastenerBack(1, "push pin", 3, 1, "broken"), "Fasteners: 3 push pin back, 1 noted"),
         (record.Clocked(20.0), "Clocking: stopped 20° clockwise"),
-        (record.Proved("open", "low", Side.LEFT, "on", "dark"), "Low beam left, engine running: dark"),
+        (
+            record.Proved("open", "low", Side.LEFT, "on", "dark"),
+            "Low beam left, engine running: dark",
+        ),
         (record.FaultSought("dark", (("fuse", 1),)), "Fault sought: dark after fitting, 1 tests"),
-        (record.FaultFound("dark", "polarity"), "Fault cured: plus and minus exchanged at the plug"),
+        (
+            record.FaultFound("dark", "polarity"),
+            "Fault cured: plus and minus exchanged at the plug",
+        ),
         (record.NotOnCar("fog"), "Front fog: not on this car"),
         (record.NotOnCar("fog", False), "Front fog: on this car"),
         (record.Aimed("left", "us-vol", 0.7, 7.62, -0.007, ""), "Aim as left: −0.70 %"),
         (record.WallLaid("us-vol", 0.7, 7.62), "Wall for aiming: 7.62 m off, lamps 0.7 m high"),
-        (record.WallLaid("us-vol", 1, 9, right_height_m=1.02), "Wall for aiming: 9 m off, lamps 1 m and 1.02 m high"),
+        (
+            record.WallLaid("us-vol", 1, 9, right_height_m=1.02),
+            "Wall for aiming: 9 m off, lamps 1 m and 1.02 m high",
+        ),
         (record.AdjustersTold(True), "One adjuster moves low and high beam"),
         (record.AdjustersTold(False), "Low and high beam have an adjuster each"),
         (record.Readied(("tyres", "load")), "Before aiming: 2 of 6 checked"),
-        (record.HandedOver("I. C.", (), True, True, dt.date(2027, 1, 1)), "Customer sheet by I. C."),
+        (
+            record.HandedOver("I. C.", (), True, True, dt.date(2027, 1, 1)),
+            "Customer sheet by I. C.",
+        ),
         (record.Passed("aim"), "Aim finished"),
         (record.Passed("aim", "no wall"), "Aim skipped: no wall"),
         (record.Reopened("fit"), "Fit reopened"),
@@ -113,7 +134,13 @@ def test_lines_are_newest_first_and_say_what_they_are_about(sessions):
     with sessions() as session:
         lines = history.history(jobs.load(session, job_id), 9)
     bulb = "low and high beam bulb"
-    assert [line.about for line in lines] == [f"{bulb} both", f"{bulb} left", f"{bulb} both", "", ""]
+    assert [line.about for line in lines] == [
+        f"{bulb} both",
+        f"{bulb} left",
+        f"{bulb} both",
+        "",
+        "",
+    ]
     assert [line.undone for line in lines] == [True, False, False, False, False]
     assert [line.can_undo for line in lines] == [True, True, True, True, False]
 
@@ -137,7 +164,9 @@ def test_scopes_read_back_as_written(text):
     assert str(Scope.parse(text)) == text
 
 
-@pytest.mark.parametrize("text", ["", "low-up", "low-left-left", "all-left", "headlamp-x", "Headlamp", "headlamp-1-2"])
+@pytest.mark.parametrize(
+    "text", ["", "low-up", "low-left-left", "all-left", "headlamp-x", "Headlamp", "headlamp-1-2"]
+)
 def test_no_such_scope(text):
     with pytest.raises(ValueError):
         Scope.parse(text)
@@ -173,7 +202,9 @@ def test_scopes_in_words():
     assert Scope.parse("all").words(FRONT, Drive.LEFT) == "The whole car"
     assert Scope.parse("low").words(FRONT, Drive.LEFT) == "Low beam, both sides"
     assert Scope.parse("headlamp-left").words(FRONT, Drive.RIGHT) == "Headlamp, Left · passenger"
-    assert Scope.parse("headlamp-1").words(FRONT, Drive.RIGHT) == "Low and high beam bulb, both sides"
+    assert (
+        Scope.parse("headlamp-1").words(FRONT, Drive.RIGHT) == "Low and high beam bulb, both sides"
+    )
     assert Scope.parse("daytime").words(FRONT, Drive.LEFT) == "Not on this car"
 
 
@@ -201,6 +232,11 @@ def test_an_address_carries_what_more_it_is_told(shop):
 
 def test_the_face_and_the_track_lead_to_the_same_pages(demo):
     page = demo.get("/jobs/4/low/aim")
-    for address in ("/jobs/4/low-left/aim", "/jobs/4/high/aim", "/jobs/4/low/verify", "/jobs/4/headlamp/inspect"):
+    for address in (
+        "/jobs/4/low-left/aim",
+        "/jobs/4/high/aim",
+        "/jobs/4/low/verify",
+        "/jobs/4/headlamp/inspect",
+    ):
         assert f'href="{address}"' in page
         demo.get(address)

@@ -1,4 +1,6 @@
-"""The meter and the pages beside Baseline and Verify: slips asked about, numbers, files, warm-up runs, shoot-outs."""
+"""The meter and the pages beside Baseline and Verify: slips asked about, numbers, files, warm-up
+runs, shoot-outs.
+"""
 
 import io
 import json
@@ -37,7 +39,9 @@ def record(client, job_id=1):
 
 
 def typed(readings=PLACES, side="left", factor=1.0):
-    return {f"{name}-low-{side}": f"{float(lux) * factor:g} lx x1" for name, lux in readings.items()}
+    return {
+        f"{name}-low-{side}": f"{float(lux) * factor:g} lx x1" for name, lux in readings.items()
+    }
 
 
 def sure(fields):
@@ -93,10 +97,21 @@ def test_repeats_are_joined(booked):
 def test_a_free_place_is_read_where_it_is_told(booked):
     page = booked.get(f"{BASELINE}?at=free-1-low-left")
     assert "Free 1" in page
-    booked.post(BASELINE, **SET_UP, **{"free-1-low-left": "200", "across-free-1-low-left": "52 cm right",
-                                       "drop-free-1-low-left": "15 cm"})  # fmt: skip
+    booked.post(
+        BASELINE,
+        **SET_UP,
+        **{
+            "free-1-low-left": "200",
+            "across-free-1-low-left": ("52 cm right"),
+            "drop-free-1-low-left": "15 cm",
+        },
+    )
     (read,) = record(booked).all(Read)
-    assert (read.reading.point, read.reading.across_m, read.reading.drop_m) == ("free-1", 0.52, 0.15)
+    assert (read.reading.point, read.reading.across_m, read.reading.drop_m) == (
+        "free-1",
+        0.52,
+        0.15,
+    )
     assert "left free 1" in booked.get(BASELINE)
     assert "free-2-low-left" in booked.get(BASELINE)
 
@@ -163,7 +178,9 @@ def test_a_slip_in_a_file_is_asked_about_before_it_is_taken_in(booked):
     booked.post(BASELINE, **SET_UP, **typed())
     wrong = b"point,lux\npeak,31\n"
     sent = {"phase": "before"}
-    answer = booked.http.post("/jobs/1/low-right/readings", data=sent | {"file": (io.BytesIO(wrong), "mine.csv")})
+    answer = booked.http.post(
+        "/jobs/1/low-right/readings", data=sent | {"file": (io.BytesIO(wrong), "mine.csv")}
+    )
     assert answer.status_code == 422
     assert "31 lx looks ten times too low" in plain(answer.text)
     assert len(record(booked).all(Read)) == 6
@@ -176,7 +193,10 @@ def raster_file():
     """Two thousand places of a modelled lamp."""
     beam = beam_of(SetUp("reflector", "H7"))
     taken = read_off(beam, np.linspace(-12, 12, 50), np.linspace(-5, 4.6, 40))
-    rows = [f"p{n},{100 * it.across_m:.3f},{-100 * it.drop_m:.3f},{it.lux:.4f}" for n, it in enumerate(taken)]
+    rows = [
+        f"p{n},{100 * it.across_m:.3f},{-100 * it.drop_m:.3f},{it.lux:.4f}"
+        for n, it in enumerate(taken)
+    ]
     return "\n".join(["point,x_cm,y_cm,lux", *rows]).encode()
 
 
@@ -234,7 +254,11 @@ def test_the_search_finds_the_simulated_hot_spot(booked):
     assert isinstance(booked.app.extensions["cold_arc_meters"], Stand)
     taken, told = [], None
     for _ in range(8):
-        query = {"phase": "before", "distance": "10 m", "taken": ";".join(",".join(map(str, it)) for it in taken)}
+        query = {
+            "phase": "before",
+            "distance": "10 m",
+            "taken": ";".join(",".join(map(str, it)) for it in taken),
+        }
         told = booked.http.get("/jobs/1/low-left/meter/search", query_string=query).json
         if told["found"] and taken:
             break
@@ -242,19 +266,25 @@ def test_the_search_finds_the_simulated_hot_spot(booked):
         taken.append((x, y, meter.reading_at(1e4, (x / 100, y / 100))))
     lamp = meter.lamp
     across, down = told["x"] / 100, told["y"] / 100
-    here = photometry.candela(lamp.lux(across, down, 10.0, 1e4, 30), 10.0, across, down) / lamp.bright
+    here = (
+        photometry.candela(lamp.lux(across, down, 10.0, 1e4, 30), 10.0, across, down) / lamp.bright
+    )
     assert told["found"]
     assert here >= 0.9 * derived.peak(lamp.beam).candela
 
 
 def test_the_feed_takes_a_display_with_the_shops_token(tmp_path):
-    app = create_app(tmp_path)  # with its guard against forged forms in force: a meter brings a token of its own
+    app = create_app(
+        tmp_path
+    )  # with its guard against forged forms in force: a meter brings a token of its own
     client = app.test_client()
     page = plain(client.get("/shop").text)
     token = page.partition("--token ")[2].split("<")[0]
     sent = {"value": 41.5, "range": 10}
     assert client.post("/meter", json=sent).status_code == 401
-    assert client.post("/meter", json=sent, headers={"Authorization": "Bearer no"}).status_code == 401
+    assert (
+        client.post("/meter", json=sent, headers={"Authorization": "Bearer no"}).status_code == 401
+    )
     good = {"Authorization": f"Bearer {token}"}
     assert client.post("/meter", json=sent, headers=good).status_code == 204
     assert client.get("/meter").json["lux"] == 415
@@ -294,7 +324,9 @@ def test_a_warm_up_run_typed_by_hand(booked, monkeypatch):
 
 def shot(client, source, factor, status=200, **more):
     cells = {f"shot-{name}": f"{float(lux) * factor:g} lx x1" for name, lux in PLACES.items()}
-    return client.post("/jobs/1/low-left/shoot-out", status, **SET_UP | {"source": source, **more}, **cells)
+    return client.post(
+        "/jobs/1/low-left/shoot-out", status, **SET_UP | {"source": source, **more}, **cells
+    )
 
 
 def test_a_shoot_out_ranks_says_who_is_alike_and_stays_known(booked):
@@ -314,7 +346,11 @@ def test_a_shoot_out_ranks_says_who_is_alike_and_stays_known(booked):
     assert "Ridge" in booked.get("/measured")
 
 
-BREAKS = [({"distance": "8 m"}, "the distance"), ({"meter": "c"}, "the meter"), ({"settled": "0"}, "it was read cold")]
+BREAKS = [
+    ({"distance": "8 m"}, "the distance"),
+    ({"meter": "c"}, "the meter"),
+    ({"settled": "0"}, "it was read cold"),
+]
 
 
 @pytest.mark.parametrize(("changed", "said"), BREAKS)
@@ -326,7 +362,10 @@ def test_a_broken_protocol_is_refused(booked, changed, said):
 
 
 def test_a_simulated_shoot_out_is_filled_in_but_teaches_nothing(booked):
-    where, simulated = "/jobs/1/low-left/shoot-out", SET_UP | {"meter": "simulated", "source": "own"}
+    where, simulated = (
+        "/jobs/1/low-left/shoot-out",
+        SET_UP | {"meter": "simulated", "source": "own"},
+    )
     page = booked.post(where, 422, **SET_UP, source="own", simulate="1")
     filled = dict(re.findall(r'name="(shot-[a-z]+)" value="([^"]+)"', page))
     assert set(filled) == {f"shot-{name}" for name in PLACES}
@@ -340,7 +379,9 @@ def test_simulated_readings_prove_nothing(booked):
     booked.post(BASELINE, **SET_UP | {"meter": "simulated"}, **typed())
     page = booked.post(VERIFY, **SET_UP | {"meter": "simulated"}, **typed(factor=1.5))
     assert "No verdict: a simulated meter measured no lamp" in page
-    assert re.search(r'<option[^>]*selected[^>]*value="none"', page), "what is typed next is not taken for simulated"
+    assert re.search(r'<option[^>]*selected[^>]*value="none"', page), (
+        "what is typed next is not taken for simulated"
+    )
 
 
 def kept(client):
@@ -372,7 +413,12 @@ def test_at_match_what_was_measured_is_said_and_goes_before_the_prediction(demo)
     assert "Predicted ×" in page
 
 
-LUX_PAGES = ("low/numbers", "low-left/warm-up", "low-left/shoot-out", "low-left/meter?phase=after&device=simulated")
+LUX_PAGES = (
+    "low/numbers",
+    "low-left/warm-up",
+    "low-left/shoot-out",
+    "low-left/meter?phase=after&device=simulated",
+)
 
 
 @pytest.mark.parametrize("page", LUX_PAGES)
@@ -380,11 +426,24 @@ def test_pages_of_the_readings_answer_under_100_ms(demo, page):
     assert quickest(demo, f"/jobs/1/{page}") < 0.1
 
 
-JUNK = ("", "nan", "inf", "-1e99", "9" * 400, "x", "\x00", "1,2,3;4,5;;x,y,z;1,2,-3", "\ud83d", "feed")
+JUNK = (
+    "",
+    "nan",
+    "inf",
+    "-1e99",
+    "9" * 400,
+    "x",
+    "\x00",
+    "1,2,3;4,5;;x,y,z;1,2,-3",
+    "\ud83d",
+    "feed",
+)
 
 
 @pytest.mark.parametrize("junk", JUNK)
-@pytest.mark.parametrize("name", ["x", "y", "range", "unit", "distance", "ambient", "hold", "device", "taken"])
+@pytest.mark.parametrize(
+    "name", ["x", "y", "range", "unit", "distance", "ambient", "hold", "device", "taken"]
+)
 def test_junk_to_the_meter_is_answered(booked, name, junk):
     query = {"phase": "before", "device": "simulated", name: junk.encode("utf-8", "surrogatepass")}
     for where in ("meter", "meter/search"):

@@ -1,4 +1,6 @@
-"""Match's pages: predictions that stream in, weights, side by side, options, wiring, the choice and its reasons."""
+"""Match's pages: predictions that stream in, weights, side by side, options, wiring, the choice and
+its reasons.
+"""
 
 import re
 import time
@@ -33,7 +35,11 @@ def latest(client, job_id, kind, place=0):
 
 def number_of(client, name):
     with client.app.extensions["cold_arc_sessions"]() as session:
-        return next(number for number, source in catalogue.light_sources(session).items() if source.name == name)
+        return next(
+            number
+            for number, source in catalogue.light_sources(session).items()
+            if source.name == name
+        )
 
 
 def all_predicted(client, path):
@@ -65,7 +71,9 @@ def test_predictions_streaming_in_leave_what_is_looked_at_and_typed_alone(demo, 
     undecided = demo.get(HAZY)
     sent_back = demo.post(HAZY, 422, choice=str(number), reason="cheapest")
     asks = r'class="predicting"[^>]*hx-get="([^"]*)"[^>]*hx-select-oob="([^"]*)"'
-    (asked, parts), (again, kept) = (re.search(asks, page).groups() for page in (undecided, sent_back))
+    (asked, parts), (again, kept) = (
+        re.search(asks, page).groups() for page in (undecided, sent_back)
+    )
     assert "look=" not in asked
     assert parts == "#side,#match-tabs,#looked"
     assert f"look={number}&" in again.replace("&amp;", "&")
@@ -75,7 +83,11 @@ def test_predictions_streaming_in_leave_what_is_looked_at_and_typed_alone(demo, 
 def test_a_failing_pattern_puts_assemblies_first_and_says_so(demo):
     page = all_predicted(demo, HAZY)
     assert "own pattern fails, and a bulb never improves a pattern" in page
-    assert set(order(page)[:3]) == {"Marrow projector unit 11", "Marrow reflector unit 11", "Hollowgate projector kit"}
+    assert set(order(page)[:3]) == {
+        "Marrow projector unit 11",
+        "Marrow reflector unit 11",
+        "Hollowgate projector kit",
+    }
     assert order(page)[-1] in ("Triad 11", "Commonseat 8/9/11")
     triad = all_predicted(demo, f"{HAZY}?look={number_of(demo, 'Triad 11')}")
     assert "Light above the cut-off: it dazzles." in triad
@@ -104,12 +116,16 @@ def test_adapters_bring_in_other_bases(demo):
 
 def test_weights_are_kept_for_the_shop_and_reset(demo):
     before = order(all_predicted(demo, HAZY + "?lens=restored"))
-    zero = dict.fromkeys(("peak", "edge", "spread", "stray", "glare", "true", "forgiving", "fit"), "0")
+    zero = dict.fromkeys(
+        ("peak", "edge", "spread", "stray", "glare", "true", "forgiving", "fit"), "0"
+    )
     page = demo.post(HAZY + "/weights", **zero, price="5", lens="restored")
     assert 'name="price" min="0" max="5" value="5"' in page
     after = order(demo.get(HAZY + "?lens=restored"))
     assert after != before
-    prices = [SHELF[name].price for name in after if name not in ("Triad 11", "Commonseat 8/9/11")]  # stopped by a rule
+    prices = [
+        SHELF[name].price for name in after if name not in ("Triad 11", "Commonseat 8/9/11")
+    ]  # stopped by a rule
     assert prices == sorted(prices)
     assert set(after[-2:]) == {"Triad 11", "Commonseat 8/9/11"}
     assert order(demo.post(HAZY + "/weights", usual="1", lens="restored")) == before
@@ -119,7 +135,13 @@ def test_weights_are_kept_for_the_shop_and_reset(demo):
 
 def test_up_to_four_side_by_side(demo):
     all_predicted(demo, HAZY)
-    names = ["Marrow projector unit 11", "Sableline H11 slim", "Longreach 11", "Triad 11", "Ember 11 passive"]
+    names = [
+        "Marrow projector unit 11",
+        "Sableline H11 slim",
+        "Longreach 11",
+        "Triad 11",
+        "Ember 11 passive",
+    ]
     ids = [number_of(demo, name) for name in names]
     page = demo.get(HAZY + "/beside?" + "&".join(f"id={number}" for number in ids))
     assert page.count('class="beside-one"') == 4
@@ -145,7 +167,11 @@ def test_a_choice_against_the_law_is_never_silent(booked):
     assert "Recorded: <strong>Test slim</strong>" in page
     assert "customer insists The customer was told." in page
     chosen = latest(booked, 1, Chosen)
-    assert (chosen.who, chosen.accepted, chosen.off_road) == ("Ines Corvane", ("law", "glare"), False)
+    assert (chosen.who, chosen.accepted, chosen.off_road) == (
+        "Ines Corvane",
+        ("law", "glare"),
+        False,
+    )
     assert "Accepted by the customer" in booked.get("/jobs/1/sheet")
 
 
@@ -161,14 +187,22 @@ def test_off_road_use_is_recorded_and_printed(booked):
 def test_off_road_does_not_lift_a_rules_stop(booked):
     identify(booked)
     add_source(booked, faces="4")
-    page = booked.post("/jobs/1/low/match", 422, choice="1", reason="show car", against="off-road", told="y")
+    page = booked.post(
+        "/jobs/1/low/match", 422, choice="1", reason="show car", against="off-road", told="y"
+    )
     assert "A rule stops it, not the law alone" in page
 
 
 def test_a_refusal_is_kept_and_leaves_the_choice_open(booked):
     identify(booked)
     add_source(booked, faces="4")
-    page = booked.post("/jobs/1/low/match", choice="1", reason="It would dazzle", against="refuse", who="Bram Oster")
+    page = booked.post(
+        "/jobs/1/low/match",
+        choice="1",
+        reason="It would dazzle",
+        against="refuse",
+        who="Bram Oster",
+    )
     assert "Refused: <strong>Test slim</strong>" in page
     assert latest(booked, 1, Refused).who == "Bram Oster"
     assert latest(booked, 1, Chosen) is None
@@ -179,18 +213,29 @@ def test_a_refusal_is_kept_and_leaves_the_choice_open(booked):
 def test_an_assembly_allowed_here_needs_no_override(booked):
     identify(booked)
     add_source(booked, kind="assembly", optic="projector", name="Unit", approval="own marks")
-    assert "Recorded: <strong>Unit</strong>" in booked.post("/jobs/1/low/match", choice="1", reason="best optic")
+    assert "Recorded: <strong>Unit</strong>" in booked.post(
+        "/jobs/1/low/match", choice="1", reason="best optic"
+    )
 
 
 def test_a_choice_keeps_what_the_catalogue_said_that_day(booked):
     identify(booked)
     add_source(booked)
-    booked.post("/jobs/1/low/match", choice="1", reason="thin", against="override", override="told", told="y")
+    booked.post(
+        "/jobs/1/low/match",
+        choice="1",
+        reason="thin",
+        against="override",
+        override="told",
+        told="y",
+    )
     booked.post("/light-sources/1/retire")
     page = booked.get("/jobs/1/low/match")
     assert "Recorded: <strong>Test slim</strong>" in page
     assert "Nothing on the shelf" in page
-    assert "not on the shelf any more" in booked.post("/jobs/1/low/match", 422, choice="1", reason="thin")
+    assert "not on the shelf any more" in booked.post(
+        "/jobs/1/low/match", 422, choice="1", reason="thin"
+    )
 
 
 def test_sockets_of_different_bases_are_not_chosen_for_at_once(demo):
@@ -203,7 +248,12 @@ def test_sockets_of_different_bases_are_not_chosen_for_at_once(demo):
 
 def test_the_options_of_a_hazy_reflector(demo):
     page = all_predicted(demo, HAZY + "/options")
-    for words in ("Restore and stay", "LED bulb in this housing", "Complete LED assembly", "Projector retrofitted"):
+    for words in (
+        "Restore and stay",
+        "LED bulb in this housing",
+        "Complete LED assembly",
+        "Projector retrofitted",
+    ):
         assert words in page
     assert "Hollowgate projector kit" in page
     assert "1 h 56 min" in page.replace("\u00a0", " ")  # 58 minutes a lens at grade 3
@@ -213,7 +263,9 @@ def test_the_options_of_a_hazy_reflector(demo):
 def test_the_ballast_test_closes_a_school(demo):
     page = demo.post(HID + "/options", 422, fault="right")
     assert "Swap the bulbs first." in page
-    page = demo.post(HID + "/options", fault="right", after_swap="stayed", feed_volts="12.4 V", note="pink first")
+    page = demo.post(
+        HID + "/options", fault="right", after_swap="stayed", feed_volts="12.4 V", note="pink first"
+    )
     assert "The ballast failed its test." in page
     assert "The feed into the ballast is good." in page
     assert latest(demo, 3, BallastTested).test.note == "pink first"
@@ -234,7 +286,14 @@ def test_wiring_is_worked_out_as_it_is_typed_and_kept(demo):
     assert "Blocking diode" in page
     assert "Fuse, each side" in page
     assert latest(demo, 2, Supplied) is None
-    demo.post(f"{HAZY}/wiring?look={slim}", monitored_w="40", pwm_hz="100", duty="90", run_m="3 m", air_c="60")
+    demo.post(
+        f"{HAZY}/wiring?look={slim}",
+        monitored_w="40",
+        pwm_hz="100",
+        duty="90",
+        run_m="3 m",
+        air_c="60",
+    )
     kept = latest(demo, 2, Supplied).facts
     assert (kept.monitored_w, kept.pwm_duty, kept.run_m) == (40, 0.9, 3)
     page = demo.get(f"{HAZY}?look={slim}")
@@ -262,12 +321,18 @@ def crowd(demo, count=25):
     with demo.app.extensions["cold_arc_sessions"].begin() as session:
         there = sum(source.base == "H11" for source in catalogue.light_sources(session).values())
         for number in range(count - there):
-            shape = {"gap_mm": 1.2 + number * 0.05, "lcl_mm": 24.6 + number * 0.04, "emitter_mm": 4 + number * 0.03}
+            shape = {
+                "gap_mm": 1.2 + number * 0.05,
+                "lcl_mm": 24.6 + number * 0.04,
+                "emitter_mm": 4 + number * 0.03,
+            }
             catalogue.add_light_source(session, replace(slim, name=f"Crowd {number}", **shape))
 
 
 def test_twenty_five_candidates(demo, monkeypatch):
-    """First view under 300 ms, all predicted within 4 s, then remembered; the limits here suit busy machines."""
+    """First view under 300 ms, all predicted within 4 s, then remembered; the limits here suit busy
+    machines.
+    """
     monkeypatch.setattr(prediction, "_known", {})
     crowd(demo)
     demo.get("/jobs/5/fog/match")  # templates compiled
@@ -284,7 +349,9 @@ def test_twenty_five_candidates(demo, monkeypatch):
 
 
 def test_the_housing_is_this_cars_where_it_was_read_and_a_typical_one_on_demand(demo):
-    """Job 1 has six readings of each lamp before: predictions are fitted to them, as ranges, and can be had without."""
+    """Job 1 has six readings of each lamp before: predictions are fitted to them, as ranges, and
+    can be had without.
+    """
     fitted = all_predicted(demo, "/jobs/1/low/match")
     assert re.search(r"fitted to 6 readings \(\d+\s*% left over\)", fitted)
     assert re.search(r"[\d.]+ to [\d.]+\s*kcd", plain(fitted))
@@ -316,4 +383,6 @@ def test_a_fuse_above_its_wire_is_stopped_as_it_is_typed(demo):
     page = demo.get(f"/jobs/2/low/match/wiring?look=6&{asked}")
     assert "The fuse is above what the wire carries." in page
     assert "live with the key out" in page
-    assert "Loads on the tap: " in demo.get("/jobs/2/low/match/wiring?look=6&air_c=60&tap_loads=some")
+    assert "Loads on the tap: " in demo.get(
+        "/jobs/2/low/match/wiring?look=6&air_c=60&tap_loads=some"
+    )

@@ -22,7 +22,9 @@ def test_what_is_not_known_is_said_and_can_be_measured(old_car):
     assert "The light centre of R2 is not known here" in page
     assert f'href="{MEASURE}"' in page
     assert "not known" in old_car.get(MEASURE)
-    page = old_car.post(MEASURE, **LENGTHS, second_start_mm="20", second_end_mm="24.5", rim_mm="45", tail_mm="30")
+    page = old_car.post(
+        MEASURE, **LENGTHS, second_start_mm="20", second_end_mm="24.5", rim_mm="45", tail_mm="30"
+    )
     assert "28.8 mm" in page
     assert "From: measured off the old bulb." in page
     assert "is not known here" not in old_car.get("/jobs/1/all/book-in")

@@ -19,28 +19,51 @@ def identify(client, **facts):
 
 def add_source(client, **facts):
     good = {
-        "name": "Test slim", "kind": "bulb", "base": "H7", "watts": "24", "claimed_lm": "1900", "claim_basis": "bulb",
-        "colour": "white", "optic": "", "high_by": "",
-        "cct_k": "6000", "faces": "2", "gap_mm": "1.5 mm", "emitter_mm": "4.2", "lcl_mm": "25.1", "tail_mm": "4 cm",
-        "supply_min_v": "9 V", "supply_max_v": "16", "polarity": "any", "driver": "inside", "cooling": "fan",
-        "price": "50", "warranty_years": "2",
-    }  # fmt: skip
+        "name": "Test slim",
+        "kind": "bulb",
+        "base": "H7",
+        "watts": "24",
+        "claimed_lm": "1900",
+        "claim_basis": "bulb",
+        "colour": "white",
+        "optic": "",
+        "high_by": "",
+        "cct_k": "6000",
+        "faces": "2",
+        "gap_mm": "1.5 mm",
+        "emitter_mm": "4.2",
+        "lcl_mm": "25.1",
+        "tail_mm": "4 cm",
+        "supply_min_v": "9 V",
+        "supply_max_v": "16",
+        "polarity": "any",
+        "driver": "inside",
+        "cooling": "fan",
+        "price": "50",
+        "warranty_years": "2",
+    }
     return client.post("/light-sources/new", **(good | facts))
 
 
 @pytest.mark.parametrize("stage", STAGES)
 def test_every_stage_opens_on_an_empty_record(booked, stage):
-    assert f'<h1><span class="stage-number">{Stage(stage).number}</span>' in booked.get(f"/jobs/1/low/{stage}")
+    assert f'<h1><span class="stage-number">{Stage(stage).number}</span>' in booked.get(
+        f"/jobs/1/low/{stage}"
+    )
 
 
 @pytest.mark.parametrize("stage", STAGES)
-@pytest.mark.parametrize("scope", ["1/low", "2/low-left", "3/low", "4/all", "5/fog", "5/position", "5/all"])
+@pytest.mark.parametrize(
+    "scope", ["1/low", "2/low-left", "3/low", "4/all", "5/fog", "5/position", "5/all"]
+)
 def test_every_stage_of_the_demo_opens(demo, scope, stage):
     assert f"/jobs/{scope}/{stage}" in demo.get(f"/jobs/{scope}/{stage}")
 
 
 def quickest(client, path):
-    """The best of several answers, seconds of processor: what the page costs, however busy the machine is elsewhere."""
+    """The best of several answers, seconds of processor: what the page costs, however busy the
+    machine is elsewhere.
+    """
     times = []
     for _ in range(5):
         started = time.process_time()
@@ -52,7 +75,8 @@ def quickest(client, path):
 def test_pages_answer_within_100_ms(demo):
     stages = (f"/jobs/4/all/{stage}" for stage in STAGES)
     match = (
-        f"/jobs/2/low/{path}" for path in ("match", "match/options", "match/wiring", "match/beside?id=5", "identify")
+        f"/jobs/2/low/{path}"
+        for path in ("match", "match/options", "match/wiring", "match/beside?id=5", "identify")
     )
     paths = ("/", "/jobs/new", "/bases", "/light-sources", "/light-sources/1", *stages, *match)
     slow = {path: quickest(demo, path) for path in paths}
@@ -66,7 +90,9 @@ def test_empty_shop_says_what_to_do(shop):
 
 def test_home_orders_by_what_is_due_next(demo):
     page = demo.get("/")
-    order = [page.index(name) for name in ("Overdue", "TL-316", "TL-318", "TL-321", "TL-322", "TL-309")]
+    order = [
+        page.index(name) for name in ("Overdue", "TL-316", "TL-318", "TL-321", "TL-322", "TL-309")
+    ]
     assert order == sorted(order)
 
 
@@ -110,7 +136,9 @@ def test_preferences_never_lead_elsewhere(shop):
 
 
 def test_inspect_computes_the_restoration(booked):
-    page = booked.post("/jobs/1/low/inspect", haze="3", room_mm="55", labour_rate="60", replacement_price="310")
+    page = booked.post(
+        "/jobs/1/low/inspect", haze="3", room_mm="55", labour_rate="60", replacement_price="310"
+    )
     assert "Restoration, 58 min a lamp" in page
     assert "Wet sand with 1000 grit" in page
     assert "restore 58, new 310" in page
@@ -123,7 +151,9 @@ def test_sides_that_differ_are_said(booked):
 
 def test_a_reading_shows_as_candela(booked):
     set_up = {"distance": "10 m", "range_factor": "10", "volts": "13.2"}
-    page = booked.post("/jobs/1/low/baseline", **set_up, **{"peak-low-left": "41", "edge-low-left": "25"})
+    page = booked.post(
+        "/jobs/1/low/baseline", **set_up, **{"peak-low-left": "41", "edge-low-left": "25"}
+    )
     assert "41 000 cd" in page
     assert "410 lx at 10 m" in page
     assert "no reading before: stray (low beam left)" in page
@@ -158,7 +188,13 @@ def test_a_route_is_loaded_edited_and_saved(booked):
 
 def test_the_whole_car_opens_what_its_lamps_share_once(booked):
     assert "No way in yet" in booked.get("/jobs/1/all/plan/whole")
-    door = {"do": "step:", "minutes": "4", "tools": "", "fasteners": "6 push pin, liner", "caution": ""}
+    door = {
+        "do": "step:",
+        "minutes": "4",
+        "tools": "",
+        "fasteners": "6 push pin, liner",
+        "caution": "",
+    }
     for name in ("Liner back", "Cap off"):
         opens = "liner" if name == "Liner back" else ""
         booked.post("/jobs/1/low/plan", **(door | {"text": name, "opens": opens}))
@@ -174,7 +210,9 @@ def test_steps_are_ticked_in_order(demo):
     route = re.findall(r'value="drop:(\d+)"', page)
     assert "in order" in demo.post("/jobs/5/fog/fit", do=f"tick:open:foglamp-left:{route[1]}")
     page = demo.post("/jobs/5/fog-left/fit", do=f"tick:open:foglamp-left:{route[0]}")
-    assert "Step ticked (opened)</span>" in page.replace(' <span class="quiet">fog lamp both', "</span>")
+    assert "Step ticked (opened)</span>" in page.replace(
+        ' <span class="quiet">fog lamp both', "</span>"
+    )
     page = demo.post("/jobs/5/fog-left/fit", do=f"tick:open:foglamp-left:{route[0]}")
     assert "Done meanwhile: Car on ramps" in page
 
@@ -191,7 +229,9 @@ def test_shared_fasteners_stand_once_and_count_for_both(demo):
     assert "Tray <small>10 loose" in page
     first, second = dict.fromkeys(re.findall(r'name="row" value="([^"]+)"', page))
     demo.post("/jobs/5/fog-left/fit/tray", row=first, do="one")
-    assert "lies: left tin" in demo.post("/jobs/5/fog/fit/tray", row=first, do="lies", note="left tin")
+    assert "lies: left tin" in demo.post(
+        "/jobs/5/fog/fit/tray", row=first, do="lies", note="left tin"
+    )
     page = demo.post("/jobs/5/fog/fit/tray", row=first, do="lost", note="thread gone")
     assert "1 noted (thread gone)" in page
     page = demo.post("/jobs/5/fog/fit/tray", row=first, do="broken")
@@ -202,7 +242,9 @@ def test_shared_fasteners_stand_once_and_count_for_both(demo):
 
 
 def test_clocking_shows_the_preset(demo):
-    page = demo.post("/jobs/1/low/fit", **{"do": "clock:headlamp-1-left", "headlamp-1-left-stopped": "20 cw"})
+    page = demo.post(
+        "/jobs/1/low/fit", **{"do": "clock:headlamp-1-left", "headlamp-1-left-stopped": "20 cw"}
+    )
     assert "Stopped 20° clockwise" in page
     assert "Preset collar 20° anticlockwise" in page
 
@@ -237,12 +279,24 @@ def test_aim_says_in_or_out_and_how_far_to_turn(booked):
 
 
 def test_low_and_high_of_one_bulb_are_read_together(demo):
-    aim = {"rule": "uk-inspection-low", "lamp": "low-left", "height": "74 cm", "distance": "5 m", "phase": "left"}
-    page = demo.post("/jobs/4/low/aim", stands="6 cm", other_stands="2 cm up", other_sideways="3 cm right", **aim)
+    aim = {
+        "rule": "uk-inspection-low",
+        "lamp": "low-left",
+        "height": "74 cm",
+        "distance": "5 m",
+        "phase": "left",
+    }
+    page = demo.post(
+        "/jobs/4/low/aim", stands="6 cm", other_stands="2 cm up", other_sideways="3 cm right", **aim
+    )
     assert "Left: low and high beam are both in." in page
     assert "Left, high beam, as left: in." in page
     assert "2.0 cm above lamp height" in page
-    page = demo.post("/jobs/4/high/aim", **aim | {"rule": "high-centred", "lamp": "high-left"}, other_stands="1.2%")
+    page = demo.post(
+        "/jobs/4/high/aim",
+        **aim | {"rule": "high-centred", "lamp": "high-left"},
+        other_stands="1.2%",
+    )
     assert "Left, as left: in." in page
     assert "6.0 cm below lamp height · −1.20" in page.replace("\xa0", " ")
 
@@ -251,7 +305,9 @@ def test_a_height_that_the_other_beams_rule_does_not_let_its_mark_have_is_said_b
     shop.post("/jobs/new", **BOOKING | {"front": front_builder.write(fronts.made("dual"))})
     shop.post("/jobs/1/all/book-in", **identification("H4"))
     aim = {"height": "74 cm", "distance": "10 m", "phase": "left"}
-    shop.post("/jobs/1/low/aim", rule="un-r48-low", lamp="low-left", stands="12 cm", mark="1.2%", **aim)
+    shop.post(
+        "/jobs/1/low/aim", rule="un-r48-low", lamp="low-left", stands="12 cm", mark="1.2%", **aim
+    )
     high = aim | {"rule": "high-centred", "lamp": "high-left", "height": "1.1 m"}
     page = shop.post("/jobs/1/high/aim", status=422, other_stands="12 cm down", **high)
     assert "UN R48, low beam lets no maker mark −1.2 % for a lamp 1.10 m high." in page
@@ -260,7 +316,13 @@ def test_a_height_that_the_other_beams_rule_does_not_let_its_mark_have_is_said_b
 
 
 def test_two_bulbs_on_one_adjuster_are_read_together_once_it_is_told(demo):
-    aim = {"lamp": "low-left", "height": "66 cm", "distance": "10 m", "phase": "left", "stands": "12 cm"}
+    aim = {
+        "lamp": "low-left",
+        "height": "66 cm",
+        "distance": "10 m",
+        "phase": "left",
+        "stands": "12 cm",
+    }
     assert "Does one adjuster move both?" in demo.get("/jobs/1/low/aim")
     assert "High beam stands" not in demo.get("/jobs/1/low/aim")
     page = demo.post("/jobs/1/low/aim/adjusters", shared="1")
@@ -274,17 +336,38 @@ def test_two_bulbs_on_one_adjuster_are_read_together_once_it_is_told(demo):
 
 
 def test_how_far_aside_without_how_high_is_asked_about(demo):
-    aim = {"rule": "uk-inspection-low", "lamp": "low-left", "height": "74 cm", "distance": "5 m", "phase": "left"}
-    for typed in ({}, {"other_sideways": "3 cm"}, {"stands": "6 cm", "other_sideways": "3 cm"}, {"sideways": "1 cm"}):
+    aim = {
+        "rule": "uk-inspection-low",
+        "lamp": "low-left",
+        "height": "74 cm",
+        "distance": "5 m",
+        "phase": "left",
+    }
+    for typed in (
+        {},
+        {"other_sideways": "3 cm"},
+        {"stands": "6 cm", "other_sideways": "3 cm"},
+        {"sideways": "1 cm"},
+    ):
         page = demo.post("/jobs/4/low/aim", status=422, **aim, **typed)
         assert page.count("Say where it stands.") == 1, typed
     aim |= {"rule": "un-r48-low"}
-    assert "Say where it stands." in demo.post("/jobs/1/low/aim", status=422, **aim, other_stands="6 cm")
+    assert "Say where it stands." in demo.post(
+        "/jobs/1/low/aim", status=422, **aim, other_stands="6 cm"
+    )
 
 
 def test_a_lamp_is_read_by_its_own_height_alone(demo):
-    """The maker's mark is no choice for the left lamp's height; the right lamp is read all the same."""
-    aim = {"rule": "un-r48-low", "lamp": "low-right", "height": "74 cm", "right_height": "1.02 m", "distance": "10 m"}
+    """The maker's mark is no choice for the left lamp's height; the right lamp is read all the
+    same.
+    """
+    aim = {
+        "rule": "un-r48-low",
+        "lamp": "low-right",
+        "height": "74 cm",
+        "right_height": "1.02 m",
+        "distance": "10 m",
+    }
     page = demo.post("/jobs/1/low/aim", **aim, phase="left", stands="17 cm", mark="1.7%")
     assert "Set to the maker's own mark on the lamp, −1.7 %." in page
     assert "lets no maker mark" in demo.post("/jobs/1/low/aim/wall", status=422, **aim, mark="1.7%")
@@ -322,12 +405,16 @@ def test_every_entry_can_be_undone_from_the_whole_record(demo):
 def test_the_only_front_and_work_can_not_be_undone(booked):
     page = booked.get("/jobs/1/low/inspect")
     for entry in re.findall(r"/jobs/1/entries/(\d+)/undo", page)[-2:]:
-        assert "correct it instead" in booked.post(f"/jobs/1/entries/{entry}/undo", back="/jobs/1/low/inspect")
+        assert "correct it instead" in booked.post(
+            f"/jobs/1/entries/{entry}/undo", back="/jobs/1/low/inspect"
+        )
     assert '<h1><span class="stage-number">2' in booked.get("/jobs/1/low/inspect")
 
 
 def test_the_booking_is_corrected_not_lost(booked):
-    page = booked.post("/jobs/1/all/book-in", **(BOOKING | {"model": "Dorin estate", "work": ["headlamp-1-left"]}))
+    page = booked.post(
+        "/jobs/1/all/book-in", **(BOOKING | {"model": "Dorin estate", "work": ["headlamp-1-left"]})
+    )
     assert "Velmar Dorin estate" in page
     assert "Work chosen" in page
     assert "<h1>" in booked.get("/jobs/1/low-right/inspect")
@@ -393,7 +480,14 @@ def test_headers_are_strict(demo):
 
 def test_every_change_wants_its_token(demo):
     demo.app.config["WTF_CSRF_ENABLED"] = True
-    for path in ("/jobs/new", "/jobs/1/low/fit", "/jobs/1/low/aim", "/preferences", "/shop", "/jobs/1/entries/3/undo"):
+    for path in (
+        "/jobs/new",
+        "/jobs/1/low/fit",
+        "/jobs/1/low/aim",
+        "/preferences",
+        "/shop",
+        "/jobs/1/entries/3/undo",
+    ):
         assert demo.http.post(path, data={"do": "x"}).status_code == 400, path
 
 
@@ -413,7 +507,9 @@ def test_sixty_open_jobs_still_answer_quickly(shop):
 def test_the_board_says_what_to_test_next(demo):
     def under_hand():
         found = re.search(
-            r'<section class="step-now".*?<h2>([^<]+)</h2>', demo.get("/jobs/2/low/prove?pass=open"), re.DOTALL
+            r'<section class="step-now".*?<h2>([^<]+)</h2>',
+            demo.get("/jobs/2/low/prove?pass=open"),
+            re.DOTALL,
         )
         return found and found[1]
 
@@ -427,11 +523,20 @@ def test_the_board_says_what_to_test_next(demo):
 
 def test_what_to_tape_is_told_in_tape_measure_words(demo):
     assert "Tape and target" in demo.get("/jobs/1/low/aim")
-    page = demo.get("/jobs/1/low/aim/wall")  # as the lamps were aimed last: 0.66 m high, 1.24 m apart, at 10 m
+    page = demo.get(
+        "/jobs/1/low/aim/wall"
+    )  # as the lamps were aimed last: 0.66 m high, 1.24 m apart, at 10 m
     assert "from the floor 53.5 cm" in page
     assert "from the car's centre line 62.0 cm left" in page
     wall = "/jobs/1/low/aim/wall"
-    asked = {"rule": "un-r48-low", "height": "0.66 m", "distance": "10 m", "spacing": "", "rear": "0", "front": "26"}
+    asked = {
+        "rule": "un-r48-low",
+        "height": "0.66 m",
+        "distance": "10 m",
+        "spacing": "",
+        "rear": "0",
+        "front": "26",
+    }
     asked |= {"wall": "0", "wheelbase": "2.6 m", "overhang": "0.8 m"}
     assert "look at the heights again" in demo.post(wall, 422, **(asked | {"front": "260"}))
     assert "is not a length" in demo.post(wall, 422, **(asked | {"height": "tall"}))

@@ -40,7 +40,9 @@ def test_the_wall_is_to_scale():
 
 
 def test_a_lower_lamp_stands_lower():
-    drawn = pair_wall([WallLamp(Side.LEFT, 0.65), WallLamp(Side.RIGHT, 0.60)], 10.0, View(UnitSystem.METRIC))
+    drawn = pair_wall(
+        [WallLamp(Side.LEFT, 0.65), WallLamp(Side.RIGHT, 0.60)], 10.0, View(UnitSystem.METRIC)
+    )
     assert [y for _, y, _ in drawn.lamps] == pytest.approx([0, 5])
 
 
@@ -68,13 +70,17 @@ def test_the_line_to_drag_stands_where_it_was_read():
     assert (line.x, line.y, line.lamp_x, line.lamp_y) == pytest.approx((70, 12, 65, 0))
 
 
-PLACES = st.tuples(st.floats(-100, 100), st.floats(-20, 40), st.text("cd 0123456789", min_size=1, max_size=12))
+PLACES = st.tuples(
+    st.floats(-100, 100), st.floats(-20, 40), st.text("cd 0123456789", min_size=1, max_size=12)
+)
 
 
 @given(st.lists(PLACES, max_size=14))
 def test_labels_never_cover_one_another_nor_leave_the_wall(places):
     frame = Box(-120, -30, 240, 80)
-    labels = settle([Wanted(x, y, ((text, ""), (text, "")), 2.0) for x, y, text in places], 3.0, frame)
+    labels = settle(
+        [Wanted(x, y, ((text, ""), (text, "")), 2.0) for x, y, text in places], 3.0, frame
+    )
     for one, other in itertools.combinations(labels, 2):
         assert not one.ground.meets(other.ground)
     assert all(label.ground.within(frame) for label in labels)
@@ -82,13 +88,19 @@ def test_labels_never_cover_one_another_nor_leave_the_wall(places):
 
 def test_a_crowd_of_points_keeps_its_labels():
     """Twelve points as a meter takes them on two lamps: every one is named."""
-    points = [WallPoint(side, name, *place(name, 7.6), "12 180 cd", "28 380 cd") for side in Side for name in POINTS]
+    points = [
+        WallPoint(side, name, *place(name, 7.6), "12 180 cd", "28 380 cd")
+        for side in Side
+        for name in POINTS
+    ]
     said = [text for label in wall(points=points).labels for _, text, _ in label.lines]
     assert all(said.count(name) == 2 for name in POINTS)
 
 
 def test_the_section_lays_chips_over_the_filament():
-    section = build_section(bases.find("H7"), SHELF["Sableline H7 slim"], UnitCondition(haze=0, room_mm=62))
+    section = build_section(
+        bases.find("H7"), SHELF["Sableline H7 slim"], UnitCondition(haze=0, room_mm=62)
+    )
     assert section.filament.x + section.filament.width / 2 == pytest.approx(25.0)
     assert section.chips[0].x + section.chips[0].width / 2 == pytest.approx(25.1)
     assert section.chips[1].y - (section.chips[0].y + section.chips[0].height) == pytest.approx(1.5)

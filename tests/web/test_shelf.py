@@ -56,7 +56,9 @@ def test_an_s_in_a_reflector_is_doubted_at_book_in(booked):
 
 
 def test_bases_are_drawn_to_one_scale():
-    """One unit is a millimetre: the rim's radius is half the cap's designation (IEC 60061-1, from memory)."""
+    """One unit is a millimetre: the rim's radius is half the cap's designation (IEC 60061-1, from
+    memory).
+    """
     for name in ("H7", "H4", "9006", "D2S"):
         base = bases.find(name)
         points = re.findall(r"(-?[\d.]+) (-?[\d.]+)", build_base_face(base).rim)
@@ -69,7 +71,9 @@ def test_bases_are_drawn_to_one_scale():
 def test_the_seat_chart_is_to_scale():
     chart = build_seat_chart(SEAT)
     kept = [bar.kept.height for bar in chart.bars]
-    assert kept == pytest.approx([0.8 * chart.full, 0.9 * chart.full, chart.full, 0.95 * chart.full])
+    assert kept == pytest.approx(
+        [0.8 * chart.full, 0.9 * chart.full, chart.full, 0.95 * chart.full]
+    )
     assert chart.bars[0].label == "−1 mm"
     assert "−10°" in chart.words
     assert build_seat_chart(None) is None
@@ -87,14 +91,19 @@ def test_the_shelf_goes_out_and_comes_back(demo, shop):
         data = demo.http.get(f"/light-sources/shelf{suffix}").data
         page = send(demo, f"mine{suffix}", data)
         assert "0 added, 30 changed" in page
-    assert demo.http.get("/light-sources/schema.json").json == json.loads(json.dumps(files.schema()))
+    assert demo.http.get("/light-sources/schema.json").json == json.loads(
+        json.dumps(files.schema())
+    )
     demo.get("/light-sources/shelf.xls", 404)
 
 
 def test_good_rows_are_kept_and_every_fault_of_the_others_is_told(shop):
     add_source(shop)
     header = "name,kind,base,watts,claimed_lm,supply_min_v,supply_max_v,price"
-    rows = "Fresh,bulb,H7,20,1500,9,16,30\nTest slim,bulb,H7,22,1500,9,16,30\nBad,bulb,Q9,900,1500,9,16,30\n"
+    rows = (
+        "Fresh,bulb,H7,20,1500,9,16,30\nTest "
+        "slim,bulb,H7,22,1500,9,16,30\nBad,bulb,Q9,900,1500,9,16,30\n"
+    )
     page = send(shop, "list.csv", f"{header}\n{rows}".encode())
     assert "1 added, 1 changed, 1 refused" in page
     assert "between 0.1 and 200 W" in page

@@ -7,7 +7,14 @@ from icalendar import Calendar
 
 from tests.web.conftest import BOOKING
 
-SHOP = {"shop_name": "Tallow", "shop_contact": "", "latitude": "", "longitude": "", "zone": "", "dark_bay": "0"}
+SHOP = {
+    "shop_name": "Tallow",
+    "shop_contact": "",
+    "latitude": "",
+    "longitude": "",
+    "zone": "",
+    "dark_bay": "0",
+}
 PLACE = {"latitude": "51.5", "longitude": "-0.12", "zone": "Europe/London"}
 
 
@@ -22,7 +29,9 @@ def test_the_place_is_kept_and_dusk_is_said(shop):
     page = shop.post("/shop", **SHOP | PLACE)
     assert 'value="51.5"' in page
     assert "for wall work now" in page or "Dusk at" in page
-    assert "Dark bay: wall work at any hour" in shop.post("/shop", **SHOP | PLACE | {"dark_bay": "1"})
+    assert "Dark bay: wall work at any hour" in shop.post(
+        "/shop", **SHOP | PLACE | {"dark_bay": "1"}
+    )
 
 
 @pytest.mark.parametrize(
@@ -50,8 +59,17 @@ def test_jobs_due_and_rechecks_stand_in_the_calendar(shop):
 
 
 def test_a_job_handed_over_leaves_its_recheck(demo):
-    demo.post("/jobs/1/all/hand-over", technician="Ines", recheck="2099-03-01", warranty_end="2100-01-01", law_told="y",
-              cautions=["glare"])  # fmt: skip
-    days = {str(it["uid"]).split("@")[0]: it.decoded("dtstart") for it in events(demo, "/jobs/1/calendar.ics")}
+    demo.post(
+        "/jobs/1/all/hand-over",
+        technician="Ines",
+        recheck="2099-03-01",
+        warranty_end="2100-01-01",
+        law_told="y",
+        cautions=["glare"],
+    )
+    days = {
+        str(it["uid"]).split("@")[0]: it.decoded("dtstart")
+        for it in events(demo, "/jobs/1/calendar.ics")
+    }
     assert days["job-1-recheck"] == dt.date(2099, 3, 1)
     assert days["job-1-warranty"] == dt.date(2100, 1, 1)

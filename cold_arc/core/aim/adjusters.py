@@ -1,8 +1,9 @@
 """Adjusters: what each screw does, learnt from the moves made, and how far to turn next.
 
-A lamp's two screws move its beam up and sideways, often both a little: [up, right] = M·[height screw, side screw]. M is
-fitted by least squares to every move, over a wide prior, so that one move is enough to go on and each more narrows
-it (Bayesian linear regression, textbooks). Turns are clockwise positive. Limits: common practice, no published source.
+A lamp's two screws move its beam up and sideways, often both a little: [up, right] = M·[height
+screw, side screw]. M is fitted by least squares to every move, over a wide prior, so that one move
+is enough to go on and each more narrows it (Bayesian linear regression, textbooks). Turns are
+clockwise positive. Limits: common practice, no published source.
 """
 
 from __future__ import annotations
@@ -23,16 +24,16 @@ Array = NDArray[np.float64]
 SCREWS = ("height screw", "side screw")
 # How well a slope is read; what a turn may do at all, one standard deviation (slopes); own.
 READ_SLOPE, PRIOR_SLOPE = 0.0007, 0.02
-# Turns that count as an attempt; what less a turn does nothing; a move this short of the fit has met its stop; play
-# that is worth a word, turns; the least turn worth making.
+# Turns that count as an attempt; what less a turn does nothing; a move this short of the fit has
+# met its stop; play that is worth a word, turns; the least turn worth making.
 TRIED_TURNS, NOTHING_SLOPE, STOPPED_SHARE, PLAY_TURNS, LEAST_TURNS = 0.5, 0.0004, 0.4, 0.15, 0.1
 FRACTIONS = {0: "", 1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞"}
 
 
 @dataclass(frozen=True)
 class Move:
-    """Screws turned (height, side; clockwise positive) and by how much the beam then moved: slopes up, right; *right*
-    None where it was not read."""
+    """Screws turned (height, side; clockwise positive) and by how much the beam then moved: slopes
+    up, right; *right* None where it was not read."""
 
     turns: tuple[float, float]
     up: float
@@ -45,7 +46,9 @@ class Move:
 
 @dataclass(frozen=True)
 class Response:
-    """What a turn of each screw does, slope up and slope right, with one standard deviation; *tried*: turns in all."""
+    """What a turn of each screw does, slope up and slope right, with one standard deviation;
+    *tried*: turns in all.
+    """
 
     up: tuple[float, float]
     up_sd: tuple[float, float]
@@ -65,15 +68,19 @@ class Response:
 
 def fit(moves: Sequence[Move]) -> Response:
     """The response of both screws from the moves made."""
-    up, up_sd = _regress([(it.turns, it.up) for it in moves])
-    right, right_sd = _regress([(it.turns, it.right) for it in moves if it.right is not None])
-    tried = tuple(sum(abs(it.turns[screw]) for it in moves) for screw in (0, 1))
+    up, up_sd = _regress([(move.turns, move.up) for move in moves])
+    right, right_sd = _regress(
+        [(move.turns, move.right) for move in moves if move.right is not None]
+    )
+    tried = tuple(sum(abs(move.turns[screw]) for move in moves) for screw in (0, 1))
     return Response(up, up_sd, right, right_sd, (tried[0], tried[1]))
 
 
-def _regress(told: Sequence[tuple[tuple[float, float], float]]) -> tuple[tuple[float, float], tuple[float, float]]:
-    turns = np.array([row for row, _ in told], dtype=np.float64).reshape(-1, 2)
-    moved = np.array([it for _, it in told], dtype=np.float64)
+def _regress(
+    samples: Sequence[tuple[tuple[float, float], float]],
+) -> tuple[tuple[float, float], tuple[float, float]]:
+    turns = np.array([row for row, _ in samples], dtype=np.float64).reshape(-1, 2)
+    moved = np.array([value for _, value in samples], dtype=np.float64)
     noise = 2 * READ_SLOPE**2  # a move is a difference of two readings
     inverse = turns.T @ turns / noise + np.eye(2) / PRIOR_SLOPE**2
     cover = np.linalg.inv(inverse)
@@ -110,14 +117,24 @@ def say_turns(turns: float) -> str:
 
 
 def next_turns(response: Response, up: float, right: float | None) -> list[Turn]:
-    """How to move the beam by *up* and *right* (None: sideways is left alone), with the screws that are known."""
+    """How to move the beam by *up* and *right* (None: sideways is left alone), with the screws that
+    are known.
+    """
     live = [screw for screw in (0, 1) if response.is_known(screw) and not response.is_dead(screw)]
     matrix = np.array([response.up, response.right])
     if right is not None and live == [0, 1] and abs(np.linalg.det(matrix)) > NOTHING_SLOPE**2:
         turns = np.linalg.solve(matrix, [up, right])
-        return [_turn(response, screw, float(turns[screw])) for screw in live if abs(turns[screw]) >= LEAST_TURNS]
+        return [
+            _turn(response, screw, float(turns[screw]))
+            for screw in live
+            if abs(turns[screw]) >= LEAST_TURNS
+        ]
     wanted = [(0, up, response.up)] + ([(1, right, response.right)] if right is not None else [])
-    alone = [(screw, by / does[screw]) for screw, by, does in wanted if screw in live and abs(does[screw]) > 1e-9]
+    alone = [
+        (screw, by / does[screw])
+        for screw, by, does in wanted
+        if screw in live and abs(does[screw]) > 1e-9
+    ]
     return [_turn(response, screw, turns) for screw, turns in alone if abs(turns) >= LEAST_TURNS]
 
 
@@ -127,12 +144,12 @@ def _turn(response: Response, screw: int, turns: float) -> Turn:
 
 
 def advice(moves: Sequence[Move], target: Target, up: float, right: float | None) -> list[Finding]:
-    """What the moves say: what to turn next, with its doubt, and what is wrong with a screw; *up*, *right*: where the
-    beam stands."""
+    """What the moves say: what to turn next, with its doubt, and what is wrong with a screw; *up*,
+    *right*: where the beam stands."""
     if not moves:
         return []
     response = fit(moves)
-    found = [*_faults(moves, response)]
+    findings = [*_faults(moves, response)]
     wanted = target.nominal - up if target.set.excess(up) or target.set.is_line else 0.0
     side = _side_wanted(target, right)
     for turn in next_turns(response, wanted, side):
@@ -140,8 +157,8 @@ def advice(moves: Sequence[Move], target: Target, up: float, right: float | None
         does = response.up if turn.screw == 0 else response.right
         learnt = f"a turn clockwise moves it {say_percent(does[turn.screw], 2, signed=True)}"
         text = f"Turn the {turn.words} to stand mid-band."
-        found.append(Finding(Level.NOTE, text, PRACTICE, f"{learnt} {doubt}".strip()))
-    return found
+        findings.append(Finding(Level.NOTE, text, PRACTICE, f"{learnt} {doubt}".strip()))
+    return findings
 
 
 def _side_wanted(target: Target, right: float | None) -> float | None:
@@ -155,7 +172,10 @@ def _faults(moves: Sequence[Move], response: Response) -> list[Finding]:
     """What is wrong with a screw: dead, with play, or at its end."""
     dead = [screw for screw in (0, 1) if response.is_dead(screw)]
     live = [screw for screw in (0, 1) if screw not in dead]
-    return [*(_dead(screw, response.tried[screw]) for screw in dead), *(it for n in live for it in _short(moves, n))]
+    return [
+        *(_dead(screw, response.tried[screw]) for screw in dead),
+        *(finding for n in live for finding in _short(moves, n)),
+    ]
 
 
 def _dead(screw: int, tried: float) -> Finding:
@@ -166,10 +186,10 @@ def _dead(screw: int, tried: float) -> Finding:
 
 def _short(moves: Sequence[Move], screw: int) -> list[Finding]:
     """A screw's last turns against those before: play on the way back, an end on the way on."""
-    told = [it for it in moves if it.along(screw) is not None]
-    if len(told) < 2 or not told[-1].turns[screw]:
+    along = [move for move in moves if move.along(screw) is not None]
+    if len(along) < 2 or not along[-1].turns[screw]:
         return []
-    last, before = told[-1], told[:-1]
+    last, before = along[-1], along[:-1]
     usual = fit(before)
     does = usual.up if screw == 0 else usual.right
     expected, moved = does[0] * last.turns[0] + does[1] * last.turns[1], last.along(screw) or 0.0
@@ -185,10 +205,20 @@ def _short(moves: Sequence[Move], screw: int) -> list[Finding]:
 
 
 def _play(screw: int, turns: float) -> Finding:
-    text = f"The {SCREWS[screw]} has play: about {say_number(turns, 1)} of a turn is lost on the way back."
-    return Finding(Level.NOTE, text, PRACTICE, advice="Come to the line turning the same way each time.")
+    text = (
+        f"The {SCREWS[screw]} has play: about {say_number(turns, 1)} of a turn is lost on the way "
+        "back."
+    )
+    return Finding(
+        Level.NOTE, text, PRACTICE, advice="Come to the line turning the same way each time."
+    )
 
 
 def _stopped(screw: int) -> Finding:
-    text = f"The {SCREWS[screw]}'s last turns did far less than those before: it is near the end of its travel."
-    return Finding(Level.CAUTION, text, PRACTICE, advice="Don't force it: look at the lamp's seat and mounts.")
+    text = (
+        f"The {SCREWS[screw]}'s last turns did far less than those before: it is near the end of "
+        "its travel."
+    )
+    return Finding(
+        Level.CAUTION, text, PRACTICE, advice="Don't force it: look at the lamp's seat and mounts."
+    )

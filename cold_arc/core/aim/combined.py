@@ -1,7 +1,8 @@
-"""Combined lamps: one bulb and mirror, or one housing, give low and high beam; one adjuster moves both by one angle.
+"""Combined lamps: one bulb and mirror, or one housing, give low and high beam; one adjuster moves
+both by one angle.
 
-Low beam goes first: it is what dazzles. Where both can stand within their rules the move that does it is told; where
-they can't, no screw will mend it (common practice, no published source).
+Low beam goes first: it is what dazzles. Where both can stand within their rules the move that does
+it is told; where they can't, no screw will mend it (common practice, no published source).
 """
 
 from __future__ import annotations
@@ -15,13 +16,17 @@ from cold_arc.core.units import UnitSystem, say_offset, say_percent
 
 _EPSILON = 1e-9
 SHARED = Finding(
-    Level.NOTE, "One adjuster moves low and high beam of this lamp.", PRACTICE,
+    Level.NOTE,
+    "One adjuster moves low and high beam of this lamp.",
+    PRACTICE,
     advice="Set the aim on low beam; read high beam with it, and go back to low beam if it is out.",
-)  # fmt: skip
+)
 
 
 def second_to_low(finding: Finding) -> Finding:
-    """What is found of a high beam whose adjuster is low beam's: nothing it moves by itself, nothing it stops."""
+    """What is found of a high beam whose adjuster is low beam's: nothing it moves by itself,
+    nothing it stops.
+    """
     return replace(finding, level=min(finding.level, Level.CAUTION), advice="")
 
 
@@ -46,7 +51,9 @@ def moves(low: Stands, high: Stands) -> SlopeBand | None:
 
 
 def best_move(low: Stands, both: SlopeBand) -> float:
-    """Of the moves that leave both in, the one that leaves low beam nearest to where it is to be set."""
+    """Of the moves that leave both in, the one that leaves low beam nearest to where it is to be
+    set.
+    """
     return min(max(low.target.nominal - low.slope, both.low), both.high)
 
 
@@ -54,21 +61,32 @@ def judge_together(low: Stands, high: Stands, distance_m: float, system: UnitSys
     """What is to be done with the one adjuster of both beams; lengths on a wall at *distance_m*."""
     apart = high.slope - low.slope
     off = f"{say_offset(abs(apart) * distance_m, system)}, {say_percent(abs(apart), 2)}"
-    number = f"{off} from low beam's cut-off {'up' if apart > 0 else 'down'} to high beam's hot spot"
+    number = (
+        f"{off} from low beam's cut-off {'up' if apart > 0 else 'down'} to high beam's hot spot"
+    )
     both = moves(low, high)
     if both is None:
         return Finding(
-            Level.CAUTION, "Low and high beam can't both be in: one adjuster moves both, and low beam goes first.",
-            PRACTICE, number,
-            advice="Leave low beam in. Then look at how each bulb sits: the light of low and high beam stand otherwise "
+            Level.CAUTION,
+            "Low and high beam can't both be in: one adjuster moves both, and low beam goes first.",
+            PRACTICE,
+            number,
+            advice="Leave low beam in. Then look at how each bulb sits: the light of low and high "
+            "beam stand otherwise "
             "to one another than this lamp was made for.",
-        )  # fmt: skip
+        )
     if not both.excess(0.0):
         return Finding(Level.OK, "Low and high beam are both in.", PRACTICE, number)
     move = best_move(low, both)
     way = "up" if move > 0 else "down"
     return Finding(
-        Level.CAUTION, "Low and high beam are not both in, and one adjuster moves both.", PRACTICE, number,
-        advice=f"Move both {say_offset(abs(move) * distance_m, system)} {way}: low beam then stands at "
-        f"{say_percent(low.slope + move, 2)}, high beam at {say_percent(high.slope + move, 2)}, both in.",
-    )  # fmt: skip
+        Level.CAUTION,
+        "Low and high beam are not both in, and one adjuster moves both.",
+        PRACTICE,
+        number,
+        advice=f"Move both {say_offset(abs(move) * distance_m, system)} {way}: low beam then "
+        "stands "
+        "at "
+        f"{say_percent(low.slope + move, 2)}, high beam at "
+        f"{say_percent(high.slope + move, 2)}, both in.",
+    )

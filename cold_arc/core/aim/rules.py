@@ -18,7 +18,8 @@ from cold_arc.core.units import FOOT_M, INCH_M, say_percent
 
 TWENTY_FIVE_FEET_M = 25 * FOOT_M
 OPEN_BAND_DROP = 0.005
-# How closely a maker marks the slope, and a lamp is set to it (UN R48 6.2.6.1.1, from memory: to 0.1 %).
+# How closely a maker marks the slope, and a lamp is set to it (UN R48 6.2.6.1.1, from memory: to
+# 0.1 %).
 MARK_WITHIN = 0.001
 _EPSILON = 1e-9
 
@@ -54,7 +55,9 @@ class SlopeBand:
         return f"{say_percent(self.low, 2)} to {say_percent(self.high, 2)}"
 
     def excess(self, slope: float) -> float:
-        """How far *slope* is outside: positive above, negative below, 0 inside (limits count as inside)."""
+        """How far *slope* is outside: positive above, negative below, 0 inside (limits count as
+        inside).
+        """
         if slope > self.high + _EPSILON:
             return slope - self.high
         if slope < self.low - _EPSILON:
@@ -66,8 +69,8 @@ class SlopeBand:
 class Target:
     """What a rule asks of one lamp: stay within *keep*, be left within *set*; slopes.
 
-    *sideways* is where the elbow or hot spot may stand sideways, right positive; None where the rule gives no limit,
-    *fixed* where it can't: the lamp has no sideways adjuster.
+    *sideways* is where the elbow or hot spot may stand sideways, right positive; None where the
+    rule gives no limit, *fixed* where it can't: the lamp has no sideways adjuster.
     """
 
     keep: SlopeBand
@@ -82,7 +85,9 @@ class Target:
         return self.set.middle
 
     def sideways_excess(self, slope: float) -> float:
-        """How far a sideways slope is outside what the rule allows; 0 inside or where it gives no limit."""
+        """How far a sideways slope is outside what the rule allows; 0 inside or where it gives no
+        limit.
+        """
         return abs(self.sideways.excess(slope)) if self.sideways else 0.0
 
 
@@ -99,14 +104,22 @@ class HeightBand:
     target: Target
 
     def holds(self, height_m: float) -> bool:
-        """Whether *height_m* is in this band; the first band that holds in a rule is the one used."""
-        top = height_m <= self.upto_m + _EPSILON if self.upto_inclusive else height_m < self.upto_m - _EPSILON
+        """Whether *height_m* is in this band; the first band that holds in a rule is the one
+        used.
+        """
+        top = (
+            height_m <= self.upto_m + _EPSILON
+            if self.upto_inclusive
+            else height_m < self.upto_m - _EPSILON
+        )
         return height_m >= self.from_m - _EPSILON and top
 
 
 @dataclass(frozen=True)
 class AimRule:
-    """One rule: for which markets and lamps, and its bands by height; *steeper*: the one a maker may mark instead."""
+    """One rule: for which markets and lamps, and its bands by height; *steeper*: the one a maker
+    may mark instead.
+    """
 
     id: str
     name: str
@@ -118,7 +131,9 @@ class AimRule:
     steeper: str = ""
 
     def target(self, height_m: float) -> Target:
-        """The target for a lamp *height_m* above the floor; raises OutsideRuleError where the rule has none."""
+        """The target for a lamp *height_m* above the floor; raises OutsideRuleError where the rule
+        has none.
+        """
         for band in self.bands:
             if band.holds(height_m):
                 return band.target
@@ -136,12 +151,18 @@ def _aim_slope(row: dict[str, Any]) -> float:
 
 
 def _target(row: dict[str, Any], rule: dict[str, Any]) -> Target:
-    sideways, sources, fixed = _sideways(rule), read(rule["source"]), rule.get("no_sideways_adjuster", False)
+    sideways, sources, fixed = (
+        _sideways(rule),
+        read(rule["source"]),
+        rule.get("no_sideways_adjuster", False),
+    )
     if "keep" in row:
         keep, setting = (SlopeBand(row[key][0] / 100, row[key][1] / 100) for key in ("keep", "set"))
         return Target(keep, setting, sideways, sources, fixed)
     aim, tolerance = _aim_slope(row), _inches_at_25_ft(row["keep_inches_at_25_ft"])
-    return Target(SlopeBand(aim - tolerance, aim + tolerance), SlopeBand(aim, aim), sideways, sources, fixed)
+    return Target(
+        SlopeBand(aim - tolerance, aim + tolerance), SlopeBand(aim, aim), sideways, sources, fixed
+    )
 
 
 def _sideways(rule: dict[str, Any]) -> SlopeBand | None:
@@ -181,22 +202,33 @@ def built_in() -> dict[str, AimRule]:
 
 def rules_for(market: str, function: Function) -> list[AimRule]:
     """The rules that apply to a lamp in a market, the usual one first."""
-    return [rule for rule in built_in().values() if market in rule.markets and function in rule.functions]
+    return [
+        rule
+        for rule in built_in().values()
+        if market in rule.markets and function in rule.functions
+    ]
 
 
 def target_for(rule: AimRule, height_m: float, mark: float | None = None) -> Target:
-    """The target for a lamp *height_m* high, set to the slope its maker marks on it (*mark*) where that is known.
+    """The target for a lamp *height_m* high, set to the slope its maker marks on it (*mark*) where
+    that is known.
 
-    A mark beyond the rule's own setting calls for the steeper one where the height leaves the choice. Raises
-    OutsideRuleError where the rule has no figure for the height, or no lamp may be marked so.
+    A mark beyond the rule's own setting calls for the steeper one where the height leaves the
+    choice. Raises OutsideRuleError where the rule has no figure for the height, or no lamp may be
+    marked so.
     """
     usual = rule.target(height_m)
     if mark is None:
         return usual
-    allowed = [it for it in (usual, steeper_target(rule, height_m)) if it and not it.set.excess(mark)]
+    allowed = [
+        target
+        for target in (usual, steeper_target(rule, height_m))
+        if target and not target.set.excess(mark)
+    ]
     if not allowed:
         raise OutsideRuleError(
-            f"{rule.name} lets no maker mark {say_percent(mark, 1)} for a lamp {height_m:.2f} m high."
+            f"{rule.name} lets no maker mark {say_percent(mark, 1)} for a lamp {height_m:.2f} "
+            "m high."
         )
     return replace(allowed[0], set=SlopeBand(mark - MARK_WITHIN, mark + MARK_WITHIN))
 

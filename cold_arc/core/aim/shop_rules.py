@@ -25,8 +25,8 @@ class ShopRuleError(ValueError):
 
 @dataclass(frozen=True)
 class ShopBand:
-    """What is asked of lamps up to *upto_m* high (None: of all above the band before), slopes, down negative;
-    *keep_low* None where it may stand as low as it likes."""
+    """What is asked of lamps up to *upto_m* high (None: of all above the band before), slopes, down
+    negative; *keep_low* None where it may stand as low as it likes."""
 
     keep_high: float
     set_low: float
@@ -74,7 +74,12 @@ class ShopRule:
             bands.append(HeightBand(start, upto, True, target))
             start = upto
         return replace(
-            base, id=rule_id or self.based_on, name=self.name, sources=sources, bands=tuple(bands), steeper=""
+            base,
+            id=rule_id or self.based_on,
+            name=self.name,
+            sources=sources,
+            bands=tuple(bands),
+            steeper="",
         )
 
 
@@ -82,7 +87,13 @@ def _check_band(band: ShopBand, number: int) -> None:
     low = -math.inf if band.keep_low is None else band.keep_low
     if not low <= band.set_low <= band.set_high <= band.keep_high:
         raise ShopRuleError("From low to high: keep from, set from, set to, keep to.", number)
-    if max(abs(it) for it in (band.set_low, band.set_high, band.keep_high, band.keep_low or 0.0)) > STEEPEST:
+    if (
+        max(
+            abs(share)
+            for share in (band.set_low, band.set_high, band.keep_high, band.keep_low or 0.0)
+        )
+        > STEEPEST
+    ):
         raise ShopRuleError("A slope of more than 10 % is none of a lamp's.", number)
 
 
@@ -100,4 +111,6 @@ def copy_of(rule: AimRule) -> ShopRule:
         for target in (band.target,)
     )
     side = rule.bands[0].target.sideways
-    return ShopRule(f"{rule.name}, our own"[:80], rule.id, bands, (side.low, side.high) if side else None)
+    return ShopRule(
+        f"{rule.name}, our own"[:80], rule.id, bands, (side.low, side.high) if side else None
+    )

@@ -1,7 +1,9 @@
-"""Where to tape the wall: heights from the floor and places from the car's centre line, on a floor level or measured.
+"""Where to tape the wall: heights from the floor and places from the car's centre line, on a floor
+level or measured.
 
-A lamp is aimed against the plane its car stands on. On a floor that slopes that is the plane nearest the floor under
-the four wheels, carried on to the wall; the wall's own floor may lie off it. Geometry, worked out here.
+A lamp is aimed against the plane its car stands on. On a floor that slopes that is the plane
+nearest the floor under the four wheels, carried on to the wall; the wall's own floor may lie off
+it. Geometry, worked out here.
 """
 
 from __future__ import annotations
@@ -27,8 +29,8 @@ CHECKS = {
 }
 
 
-# A floor steeper than this is a ramp, or a slip of hand; a wheel farther than this off the plane of the other three, m,
-# lets the springs tilt the car (own).
+# A floor steeper than this is a ramp, or a slip of hand; a wheel farther than this off the plane of
+# the other three, m, lets the springs tilt the car (own).
 MOST_SLOPE, MOST_TWIST_M = 0.05, 0.010
 # What tape shows: lines that lean less are taped level, m a metre.
 LEAST_LEAN = 0.0005
@@ -44,10 +46,12 @@ class FloorError(ValueError):
 
 @dataclass(frozen=True)
 class Floor:
-    """Heights of the floor by water level or laser, m, up positive, against any one level: under the rear wheels, under
-    the front wheels, at the wall below the lamps; on the left, and on the right where it is not as on the left.
+    """Heights of the floor by water level or laser, m, up positive, against any one level: under
+    the rear wheels, under the front wheels, at the wall below the lamps; on the left, and on the
+    right where it is not as on the left.
 
-    *wheelbase_m* between the axles; *overhang_m* from the front axle to the lamps; *track_m* from wheel to wheel.
+    *wheelbase_m* between the axles; *overhang_m* from the front axle to the lamps; *track_m* from
+    wheel to wheel.
     """
 
     rear_m: float = 0.0
@@ -67,7 +71,9 @@ class Floor:
                 raise FloorError(name, f"A {name} is above nothing.")
         for name, slope in (("front", self.pitch), ("front_right", self.lean)):
             if abs(slope) > MOST_SLOPE:
-                raise FloorError(name, f"That is a slope of {say_percent(slope, 1)}: look at the heights again.")
+                raise FloorError(
+                    name, f"That is a slope of {say_percent(slope, 1)}: look at the heights again."
+                )
 
     @property
     def _rear(self) -> tuple[float, float]:
@@ -107,7 +113,9 @@ class Floor:
         return sum(self._front) / 2 + self.pitch * self.overhang_m + self.lean * right_m
 
     def at_wall_m(self, right_m: float) -> float:
-        """How high the floor lies at the wall on the side of such a lamp; the middle between both for one amidst."""
+        """How high the floor lies at the wall on the side of such a lamp; the middle between both
+        for one amidst.
+        """
         left, right = _both(self.wall_m, self.wall_right_m)
         return (left + right) / 2 if not right_m else (left if right_m < 0 else right)
 
@@ -124,11 +132,17 @@ LEVEL = Floor()
 
 
 def height_on_wall_m(
-    lamp_height_m: float, slope: float, distance_m: float, floor: Floor = LEVEL, right_m: float = 0.0
+    lamp_height_m: float,
+    slope: float,
+    distance_m: float,
+    floor: Floor = LEVEL,
+    right_m: float = 0.0,
 ) -> float:
-    """How high above the floor at the wall a line of *slope* from the lamp stands straight before it, m.
+    """How high above the floor at the wall a line of *slope* from the lamp stands straight before
+    it, m.
 
-    *lamp_height_m* is measured from the floor at the lamp, which lies on the car's plane, *right_m* of its middle.
+    *lamp_height_m* is measured from the floor at the lamp, which lies on the car's plane, *right_m*
+    of its middle.
 
     >>> round(height_on_wall_m(0.72, -0.012, 10.0), 3)
     0.6
@@ -147,7 +161,10 @@ def lamp_right_m(side: Side, spacing_m: float | None) -> float:
 def floor_findings(floor: Floor) -> Iterator[Finding]:
     """What to mind of a floor."""
     if floor.twist_m > MOST_TWIST_M:
-        text = "One wheel stands off the plane of the other three, so the springs tilt the car. Choose another place."
+        text = (
+            "One wheel stands off the plane of the other three, so the springs tilt the car. "
+            "Choose another place."
+        )
         yield Finding(Level.CAUTION, text, PRACTICE, f"{1000 * floor.twist_m:.0f} mm")
 
 
@@ -161,38 +178,56 @@ class Tape:
 
 @dataclass(frozen=True)
 class Lamp:
-    """A lamp before the wall: its height above the floor it stands on, m, and what its rule asks at that height."""
+    """A lamp before the wall: its height above the floor it stands on, m, and what its rule asks at
+    that height.
+    """
 
     height_m: float
     target: Target
 
 
 def taping(
-    lamps: Mapping[Side, Lamp], spacing_m: float | None, distance_m: float, system: UnitSystem, floor: Floor = LEVEL
+    lamps: Mapping[Side, Lamp],
+    spacing_m: float | None,
+    distance_m: float,
+    system: UnitSystem,
+    floor: Floor = LEVEL,
 ) -> Iterator[Tape]:
-    """What to tape, in order: the car's centre line, each lamp's, the lamps' height, the lines of the rule, their lean.
+    """What to tape, in order: the car's centre line, each lamp's, the lamps' height, the lines of
+    the rule, their lean.
 
     Lamps whose lines stand alike are told at once.
     """
     yield Tape("The car's centre line", "upright, from floor to above the lamps' height")
     for side in lamps if spacing_m else ():
         away = say_offset((spacing_m or 0.0) / 2, system)
-        yield Tape(f"{side.value.capitalize()} lamp's centre line", f"from the car's centre line {away} {side.value}")
-    told = {
+        yield Tape(
+            f"{side.value.capitalize()} lamp's centre line",
+            f"from the car's centre line {away} {side.value}",
+        )
+    by_side = {
         side: [
-            (what, height_on_wall_m(lamp.height_m, slope, distance_m, floor, lamp_right_m(side, spacing_m)))
+            (
+                what,
+                height_on_wall_m(
+                    lamp.height_m, slope, distance_m, floor, lamp_right_m(side, spacing_m)
+                ),
+            )
             for what, slope in _lines(lamp.target)
         ]
         for side, lamp in lamps.items()
     }
-    alike = all(lines == next(iter(told.values())) for lines in told.values())
-    for side, lines in list(told.items())[: 1 if alike else None]:
+    alike = all(lines == next(iter(by_side.values())) for lines in by_side.values())
+    for side, lines in list(by_side.items())[: 1 if alike else None]:
         for what, height_m in lines:
             place = f"from the floor {say_offset(height_m, system)}"
             yield Tape(what if alike else f"{side.value.capitalize()} lamp: {what.lower()}", place)
     if abs(floor.lean) >= LEAST_LEAN:
         way = "right" if floor.lean > 0 else "left"
-        yield Tape("Every level line", f"leans with the car: {1000 * abs(floor.lean):.1f} mm a metre, up to the {way}")
+        yield Tape(
+            "Every level line",
+            f"leans with the car: {1000 * abs(floor.lean):.1f} mm a metre, up to the {way}",
+        )
 
 
 def _lines(target: Target) -> Iterator[tuple[str, float]]:

@@ -1,4 +1,6 @@
-"""What a beam means: cut-off, sharpness, hot spots, test points, lux on wall and road, reach, glare, fidelity."""
+"""What a beam means: cut-off, sharpness, hot spots, test points, lux on wall and road, reach,
+glare, fidelity.
+"""
 
 from __future__ import annotations
 
@@ -23,8 +25,8 @@ ABOVE_MARGIN_DEG = 0.15
 SCAN_STEP_DEG = 0.1
 SCAN_OFF_DEG = 2.5
 SHARP_RANGE = (0.13, 0.40)
-# A hot spot: of at least half the peak, the brightest within 0.8°, after a blur as of the eye; two whose saddle is
-# less than 8 % darker are one (own, chosen by looking at walls).
+# A hot spot: of at least half the peak, the brightest within 0.8°, after a blur as of the eye; two
+# whose saddle is less than 8 % darker are one (own, chosen by looking at walls).
 SPOT_SHARE = 0.5
 SPOT_RADIUS_DEG = 0.8
 SPOT_BLUR_DEG = 0.25
@@ -46,11 +48,14 @@ class Peak:
 def peak(beam: Beam) -> Peak:
     """The beam's brightest node."""
     row, column = np.unravel_index(int(beam.intensity.argmax()), beam.intensity.shape)
-    return Peak(float(beam.intensity[row, column]), float(beam.grid.h[column]), float(beam.grid.v[row]))
+    return Peak(
+        float(beam.intensity[row, column]), float(beam.grid.h[column]), float(beam.grid.v[row])
+    )
 
 
 def share_above(beam: Beam) -> float | None:
-    """Share of the beam's flux more than 0.15° above the line its housing was designed for; None for high beam.
+    """Share of the beam's flux more than 0.15° above the line its housing was designed for; None
+    for high beam.
 
     The line moves with the beam's own aim only through the housing; measure with no aim offset.
     """
@@ -61,7 +66,9 @@ def share_above(beam: Beam) -> float | None:
 
 
 def flat_side_deg(beam: Beam) -> float:
-    """Where the flat part of a cut-off is scanned, degrees right: 2.5° off the elbow, on the level side."""
+    """Where the flat part of a cut-off is scanned, degrees right: 2.5° off the elbow, on the level
+    side.
+    """
     return SCAN_OFF_DEG * beam.housing.cut_off.flat_side
 
 
@@ -83,7 +90,8 @@ def _lit(beam: Beam, intensity: Array) -> Array:
 
 
 def sharpness(beam: Beam, h_deg: float = -SCAN_OFF_DEG) -> float:
-    """G = max over β of log10 E(β) − log10 E(β + 0.1°), scanned upward at *h_deg* (UN R112/R149, from memory).
+    """G = max over β of log10 E(β) − log10 E(β + 0.1°), scanned upward at *h_deg* (UN R112/R149,
+    from memory).
 
     Between 0.13 and 0.40 counts as a usable edge.
     """
@@ -105,7 +113,9 @@ def cut_off_line(beam: Beam, h_deg: Array) -> Array:
 
 @dataclass(frozen=True)
 class CutOffShape:
-    """The straight part's height and slope (degrees), the elbow's place (None where the line does not bend up)."""
+    """The straight part's height and slope (degrees), the elbow's place (None where the line does
+    not bend up).
+    """
 
     level_deg: float
     slope: float
@@ -114,7 +124,9 @@ class CutOffShape:
 
 
 def cut_off_shape(beam: Beam) -> CutOffShape:
-    """Fits the flat side (1.5° to 6° off the middle) and the other (1° to 5°, under its top) with straight lines."""
+    """Fits the flat side (1.5° to 6° off the middle) and the other (1° to 5°, under its top) with
+    straight lines.
+    """
     kerb = -beam.housing.cut_off.flat_side
     flat_h, kerb_h = np.arange(-6.0, -1.4, 0.5), np.arange(1.0, 5.1, 0.5)
     slope, level = np.polyfit(flat_h, cut_off_line(beam, flat_h * kerb), 1)
@@ -124,17 +136,18 @@ def cut_off_shape(beam: Beam) -> CutOffShape:
     return CutOffShape(float(level), float(slope), elbow, math.degrees(math.atan(rise)))
 
 
-# What a beam's roughness is measured by (own): the step between rows, the blur's standard deviation (about 1° across at
-# half its height), the least share of the peak that counts, and how far from the line's edge, degrees, it is left
-# alone.
+# What a beam's roughness is measured by (own): the step between rows, the blur's standard deviation
+# (about 1° across at half its height), the least share of the peak that counts, and how far from
+# the line's edge, degrees, it is left alone.
 ROUGH_STEP_DEG, ROUGH_BLUR_DEG, ROUGH_FROM, ROUGH_EDGE_DEG = 0.2, 0.42, 0.02, 1.3
 
 
 def roughness(beam: Beam) -> float:
-    """What a blur of 1° takes out of the beam, as a share of what is there: the root mean square over its lit part.
+    """What a blur of 1° takes out of the beam, as a share of what is there: the root mean square
+    over its lit part.
 
-    The blur's own flattening of a smooth slope is taken off (what is left is blurred once more), and the cut-off's edge
-    is left out: it may be sharp.
+    The blur's own flattening of a smooth slope is taken off (what is left is blurred once more),
+    and the cut-off's edge is left out: it may be sharp.
     """
     rows = max(1, round(ROUGH_STEP_DEG / beam.grid.steps[0]))
     intensity, v = beam.intensity[::rows], beam.grid.v[::rows]
@@ -157,7 +170,9 @@ class HotSpot:
 
 
 def hot_spots(beam: Beam) -> tuple[list[HotSpot], float]:
-    """Hot spots, brightest first, and how dark it is between the two brightest: 1 − dip / weaker spot (0 for one)."""
+    """Hot spots, brightest first, and how dark it is between the two brightest: 1 − dip / weaker
+    spot (0 for one).
+    """
     h, v, intensity = beam.grid.h[::2], beam.grid.v[::2], beam.intensity[::2, ::2]
     steps = (v[1] - v[0], h[1] - h[0])
     smooth = ndimage.gaussian_filter(intensity, [SPOT_BLUR_DEG / step for step in steps])
@@ -171,19 +186,28 @@ def hot_spots(beam: Beam) -> tuple[list[HotSpot], float]:
         if not dips or min(dips) > MERGE_DIP:
             shadow = dips[0] if len(kept) == 1 else shadow
             kept.append(place)
-    spots = [HotSpot(float(intensity[row, column]), float(h[column]), float(v[row])) for row, column in kept]
+    spots = [
+        HotSpot(float(intensity[row, column]), float(h[column]), float(v[row]))
+        for row, column in kept
+    ]
     return spots, float(shadow)
 
 
 def _distinct(tops: NDArray[np.bool_], smooth: Array) -> list[tuple[int, int]]:
-    """One place for each top, a plateau counting as one, brightest first; no more than a beam can have."""
+    """One place for each top, a plateau counting as one, brightest first; no more than a beam can
+    have.
+    """
     labels, count = ndimage.label(tops, np.ones((3, 3)))
     places = ndimage.maximum_position(smooth, labels, np.arange(1, count + 1))
-    return sorted(((int(row), int(column)) for row, column in places), key=lambda place: -smooth[place])[:MOST_SPOTS]
+    return sorted(
+        ((int(row), int(column)) for row, column in places), key=lambda place: -smooth[place]
+    )[:MOST_SPOTS]
 
 
 def _dip(smooth: Array, one: tuple[int, int], other: tuple[int, int]) -> float:
-    """How much darker the straight way between two places gets than the weaker of them, as a share."""
+    """How much darker the straight way between two places gets than the weaker of them, as a
+    share.
+    """
     steps = max(abs(one[0] - other[0]), abs(one[1] - other[1])) + 1
     rows, columns = np.linspace(one[0], other[0], steps), np.linspace(one[1], other[1], steps)
     way = ndimage.map_coordinates(smooth, [rows, columns], order=1)
@@ -203,7 +227,9 @@ class MeasuredPoint:
     @property
     def holds(self) -> bool:
         """Whether it is within its limits."""
-        return (self.least is None or self.candela >= self.least) and (self.most is None or self.candela <= self.most)
+        return (self.least is None or self.candela >= self.least) and (
+            self.most is None or self.candela <= self.most
+        )
 
 
 @cache
@@ -213,12 +239,16 @@ def yardsticks() -> dict[str, dict[str, Any]]:
 
 
 def mirrored(table: Mapping[str, Any], traffic: str) -> float:
-    """What a yardstick's horizontal angles are multiplied by: -1 where it is written for the other side of the road."""
+    """What a yardstick's horizontal angles are multiplied by: -1 where it is written for the other
+    side of the road.
+    """
     return -1.0 if table["mirrored"] and traffic == "left" else 1.0
 
 
 def least_of(row: Mapping[str, Any], top_cd: float) -> float | None:
-    """The least a point of a yardstick asks for, cd, some as a share of the brightest; None where it asks for none."""
+    """The least a point of a yardstick asks for, cd, some as a share of the brightest; None where
+    it asks for none.
+    """
     return row["min_of_peak"] * top_cd if "min_of_peak" in row else row.get("min")
 
 
@@ -248,7 +278,9 @@ def _test_point(
 
 
 def _values(beam: Beam, row: dict[str, Any], flip: float) -> Array:
-    """Intensities over a point, several or a zone, of which only what lies "above" a line may count."""
+    """Intensities over a point, several or a zone, of which only what lies "above" a line may
+    count.
+    """
     if "sum" in row:
         places = np.array(row["sum"], dtype=np.float64)
         return beam.at(places[:, 0] * flip, places[:, 1])
@@ -268,9 +300,14 @@ def _span(value: float | list[float]) -> Array:
 
 
 def wall_lux(
-    beam: Beam, right_m: Array, down_m: Array, distance_m: float, aim_deg: tuple[float, float] = (0.0, 0.0)
+    beam: Beam,
+    right_m: Array,
+    down_m: Array,
+    distance_m: float,
+    aim_deg: tuple[float, float] = (0.0, 0.0),
 ) -> Array:
-    """Illuminance, lx, of a wall square to the axis, at places right and down of the lamp: E = I·cos³θ/d².
+    """Illuminance, lx, of a wall square to the axis, at places right and down of the lamp: E =
+    I·cos³θ/d².
 
     *aim_deg*: how far right and up the whole beam is turned, by the screws.
     """
@@ -286,31 +323,52 @@ HEAD_SAMPLES = 61
 
 
 def meter_lux(
-    beam: Beam, right_m: float, down_m: float, distance_m: float, head_mm: float = photometry.HEAD_MM
+    beam: Beam,
+    right_m: float,
+    down_m: float,
+    distance_m: float,
+    head_mm: float = photometry.HEAD_MM,
 ) -> float:
-    """What a cosine-corrected meter reads held flat on the wall: the mean over its round head, lx."""
+    """What a cosine-corrected meter reads held flat on the wall: the mean over its round head,
+    lx.
+    """
     index = np.arange(HEAD_SAMPLES) + 0.5
-    radius, angle = np.sqrt(index / HEAD_SAMPLES) * head_mm / 2000, index * math.pi * (3 - math.sqrt(5))
-    lux = wall_lux(beam, right_m + radius * np.cos(angle), down_m + radius * np.sin(angle), distance_m)
+    radius, angle = (
+        np.sqrt(index / HEAD_SAMPLES) * head_mm / 2000,
+        index * math.pi * (3 - math.sqrt(5)),
+    )
+    lux = wall_lux(
+        beam, right_m + radius * np.cos(angle), down_m + radius * np.sin(angle), distance_m
+    )
     return float(lux.mean())
 
 
 def meter_candela(
     beam: Beam, h_deg: float, v_deg: float, distance_m: float, head_mm: float = photometry.HEAD_MM
 ) -> float:
-    """The intensity, cd, one works out from a meter held on the wall in a direction: its head blurs what it reads."""
+    """The intensity, cd, one works out from a meter held on the wall in a direction: its head blurs
+    what it reads.
+    """
     right, down = wall_place(h_deg, v_deg, distance_m)
-    return photometry.candela(meter_lux(beam, right, down, distance_m, head_mm), distance_m, right, down)
+    return photometry.candela(
+        meter_lux(beam, right, down, distance_m, head_mm), distance_m, right, down
+    )
 
 
-def wall_direction(right_m: Array | float, down_m: Array | float, distance_m: float) -> tuple[Array, Array]:
-    """The grid's directions h, v, degrees, of places on a wall square to the axis: m right and down of the lamp."""
+def wall_direction(
+    right_m: Array | float, down_m: Array | float, distance_m: float
+) -> tuple[Array, Array]:
+    """The grid's directions h, v, degrees, of places on a wall square to the axis: m right and down
+    of the lamp.
+    """
     h = np.degrees(np.arctan2(right_m, np.hypot(down_m, distance_m)))
     return np.asarray(h), np.asarray(-np.degrees(np.arctan2(down_m, distance_m)))
 
 
 def wall_place(h_deg: float, v_deg: float, distance_m: float) -> tuple[float, float]:
-    """Where a direction of the grid meets a wall square to the axis: m right and down of the lamp."""
+    """Where a direction of the grid meets a wall square to the axis: m right and down of the
+    lamp.
+    """
     h, v = math.radians(h_deg), math.radians(v_deg)
     return distance_m * math.tan(h) / math.cos(v), -distance_m * math.tan(v)
 
@@ -327,12 +385,21 @@ LEVEL_PAIR = Mounting()
 
 
 def road_lux(
-    beam: Beam, x_m: Array, z_m: Array, mounting: Mounting = LEVEL_PAIR, target_m: Array | float = 0.0
+    beam: Beam,
+    x_m: Array,
+    z_m: Array,
+    mounting: Mounting = LEVEL_PAIR,
+    target_m: Array | float = 0.0,
 ) -> Array:
-    """Illuminance, lx, at places on the road from both lamps, on a small plane facing them, *target_m* up."""
+    """Illuminance, lx, at places on the road from both lamps, on a small plane facing them,
+    *target_m* up.
+    """
     total = np.zeros(np.broadcast(x_m, z_m).shape)
     for side in (-1.0, 1.0):
-        across, up = np.asarray(x_m) - side * mounting.half_track_m, np.asarray(target_m) - mounting.height_m
+        across, up = (
+            np.asarray(x_m) - side * mounting.half_track_m,
+            np.asarray(target_m) - mounting.height_m,
+        )
         square = across**2 + up**2 + np.asarray(z_m) ** 2
         h = np.degrees(np.arcsin(across / np.sqrt(square)))
         v = np.degrees(np.arctan2(up, z_m))
@@ -344,20 +411,27 @@ def road_lux(
 REACH_FROM_M, REACH_STEP_M, MOST_STEPS = 3.0, 0.5, 4000
 
 
-def reach_m(beam: Beam, threshold_lx: float, mounting: Mounting = LEVEL_PAIR, x_m: float = 0.0) -> float:
-    """The farthest place on the road, m, straight ahead, where both lamps still give *threshold_lx*; 0 for none.
+def reach_m(
+    beam: Beam, threshold_lx: float, mounting: Mounting = LEVEL_PAIR, x_m: float = 0.0
+) -> float:
+    """The farthest place on the road, m, straight ahead, where both lamps still give
+    *threshold_lx*; 0 for none.
 
     Looked for as far as two beams at their peak could reach: √(2·I/E).
     """
     farthest = math.sqrt(2 * max(peak(beam).candela, 0.0) / threshold_lx) + 1.0
-    z = np.arange(REACH_FROM_M, max(farthest, REACH_FROM_M + 1), max(REACH_STEP_M, farthest / MOST_STEPS))
+    z = np.arange(
+        REACH_FROM_M, max(farthest, REACH_FROM_M + 1), max(REACH_STEP_M, farthest / MOST_STEPS)
+    )
     lit = z[road_lux(beam, np.full_like(z, x_m), z, mounting) >= threshold_lx]
     return float(lit.max()) if lit.size else 0.0
 
 
 @dataclass(frozen=True)
 class Glare:
-    """Discomfort at an oncoming eye: illuminance there, lx, and the de Boer mark (9 unnoticeable, 1 unbearable)."""
+    """Discomfort at an oncoming eye: illuminance there, lx, and the de Boer mark (9 unnoticeable, 1
+    unbearable).
+    """
 
     lux: float
     de_boer: float
@@ -370,8 +444,8 @@ WORST_MARK, BEST_MARK = 1.0, 9.0
 
 
 def discomfort(lux: float, minutes: float) -> float:
-    """One glare source's part of the sum under the logarithm: E / (0.003·(1 + √(L_a/0.04))·φ^0.46), φ in minutes of arc
-    (Schmidt-Clausen & Bindels 1974, from memory); L_a 1 cd/m²."""
+    """One glare source's part of the sum under the logarithm: E / (0.003·(1 + √(L_a/0.04))·φ^0.46),
+    φ in minutes of arc (Schmidt-Clausen & Bindels 1974, from memory); L_a 1 cd/m²."""
     return float(lux / (0.003 * (1 + math.sqrt(ADAPTATION_CD_M2 / 0.04)) * minutes**0.46))
 
 
@@ -403,10 +477,12 @@ def oncoming_glare(
 
 @dataclass(frozen=True)
 class Fidelity:
-    """A candidate against the nominal source in the same housing, per lumen past the shield, as shares of nominal.
+    """A candidate against the nominal source in the same housing, per lumen past the shield, as
+    shares of nominal.
 
-    *kept* is the light that still goes where the nominal's went, *lost* what is missing there, *above* the extra light
-    over the line (share of the candidate's beam less the nominal's). *zones* compare flux zone by zone.
+    *kept* is the light that still goes where the nominal's went, *lost* what is missing there,
+    *above* the extra light over the line (share of the candidate's beam less the nominal's).
+    *zones* compare flux zone by zone.
     """
 
     kept: float
@@ -434,7 +510,12 @@ def fidelity(candidate: Beam, nominal: Beam) -> Fidelity:
     wanted = float(old[under].sum())
     kept = float(np.minimum(new, old)[under].sum()) / wanted if wanted > 0 else 0.0
     above = (share_above(candidate) or 0.0) - (share_above(nominal) or 0.0)
-    return Fidelity(kept, 1 - kept, above, {name: _zone_ratio(candidate, new, old, under, name) for name in ZONES})
+    return Fidelity(
+        kept,
+        1 - kept,
+        above,
+        {name: _zone_ratio(candidate, new, old, under, name) for name in ZONES},
+    )
 
 
 def _zone_ratio(beam: Beam, new: Array, old: Array, under: NDArray[np.bool_], name: str) -> float:

@@ -1,4 +1,6 @@
-"""A beam that is given as candela over the grid, read off a wall or out of a file, instead of computed."""
+"""A beam that is given as candela over the grid, read off a wall or out of a file, instead of
+computed.
+"""
 
 from __future__ import annotations
 
@@ -8,8 +10,8 @@ from cold_arc.core.beam.model import GRID, Array, Beam
 
 
 def given_beam(candela: Array, traffic: str = "right", high: bool = False) -> Beam:
-    """The beam of *candela* over the model's grid (rows up, columns right), judged against an ordinary low beam's line,
-    or as a high beam."""
+    """The beam of *candela* over the model's grid (rows up, columns right), judged against an
+    ordinary low beam's line, or as a high beam."""
     flux = candela * GRID.solid_angles
     cut_off = CutOff("none" if high else "elbow", traffic=traffic)
     return Beam(GRID, flux, float(flux.sum()), {}, Reflector(cut_off=cut_off))

@@ -1,13 +1,14 @@
 """The compiled inner loops: every source element by every mirror element, into an angular grid.
 
-A path carries flux·cosθ_source·cosθ_mirror·dA / (π·r²): Lambertian exchange between two surface elements.
-Directions: v = atan2(y, z) about the lateral axis, h = asin(x): then a cut-off straight and level on a wall square
-to the axis is one row of the grid. Each path goes to the nearest column, shared between the two nearest rows: the edge
-needs the finer place.
+A path carries flux·cosθ_source·cosθ_mirror·dA / (π·r²): Lambertian exchange between two surface
+elements. Directions: v = atan2(y, z) about the lateral axis, h = asin(x): then a cut-off straight
+and level on a wall square to the axis is one row of the grid. Each path goes to the nearest column,
+shared between the two nearest rows: the edge needs the finer place.
 
-The trace works in two steps for each mirror element: all source elements at once, without a branch, in single
-precision, so that the processor's vector units do it; then the shares of the lit ones are added to the grid one by one.
-Work is cut into a fixed number of slices whatever the number of processors, so the same inputs give the same bytes.
+The trace works in two steps for each mirror element: all source elements at once, without a branch,
+in single precision, so that the processor's vector units do it; then the shares of the lit ones are
+added to the grid one by one. Work is cut into a fixed number of slices whatever the number of
+processors, so the same inputs give the same bytes.
 """
 
 from __future__ import annotations
@@ -31,7 +32,9 @@ F32 = np.float32
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
 def _atan(t):  # type: ignore[no-untyped-def]
-    """Arc tangent on [-1, 1] to 6e-9 rad before rounding: odd minimax polynomial, fitted for this kernel."""
+    """Arc tangent on [-1, 1] to 6e-9 rad before rounding: odd minimax polynomial, fitted for this
+    kernel.
+    """
     s = t * t
     p = F32(0.0024566829478751065)
     p = p * s - F32(0.014401182595057687)
@@ -56,10 +59,11 @@ def _angle(side, ahead):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
 def _bounce(sources, shield, guarded, place, normal, optic, scale, weights, columns, rows):  # type: ignore[no-untyped-def]
-    """All of a source's elements (7, n) off one mirror element: weights, and where each lands in the grid.
+    """All of a source's elements (7, n) off one mirror element: weights, and where each lands in
+    the grid.
 
-    *optic*: has a lens, shield's plane, lens's focal length, square of its radius. *scale*: first column and row, and
-    cells a degree across and up.
+    *optic*: has a lens, shield's plane, lens's focal length, square of its radius. *scale*: first
+    column and row, and cells a degree across and up.
     """
     mx, my, mz = place[0], place[1], place[2]
     nx, ny, nz = normal[0], normal[1], normal[2]
@@ -102,7 +106,9 @@ def _bounce(sources, shield, guarded, place, normal, optic, scale, weights, colu
 
 
 class Angles(NamedTuple):
-    """The grid a trace fills: first node and step across and up, degrees; how many rows and columns."""
+    """The grid a trace fills: first node and step across and up, degrees; how many rows and
+    columns.
+    """
 
     first_h: float
     first_v: float
@@ -112,23 +118,35 @@ class Angles(NamedTuple):
     columns: int
 
 
-def trace(emitters: Any, mirror: Any, optic: Any, angles: Angles) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
+def trace(
+    emitters: Any, mirror: Any, optic: Any, angles: Angles
+) -> tuple[NDArray[np.float64], NDArray[np.float64]]:
     """Flux grid (rows, columns), lm, and ledger (FATES,), lm.
 
-    *emitters* and *mirror* are surface elements with named arrays, *optic* what stands before them (lengths in mm),
-    *angles* the :class:`Angles` to fill.
+    *emitters* and *mirror* are surface elements with named arrays, *optic* what stands before them
+    (lengths in mm), *angles* the :class:`Angles` to fill.
     """
-    single = [np.asarray(part, dtype=F32) for part in (*emitters[:2], emitters.flux[:, None], emitters.shield)]
+    single = [
+        np.asarray(part, dtype=F32)
+        for part in (*emitters[:2], emitters.flux[:, None], emitters.shield)
+    ]
     sources = np.ascontiguousarray(np.concatenate(single[:3], axis=1).T)
     places, normals = mirror.positions.astype(F32), mirror.normals.astype(F32)
     patches = (mirror.areas / math.pi).astype(F32)
-    front = (bool(optic.has_lens), F32(optic.shield_at_mm), F32(optic.focal_mm), F32(optic.radius_mm**2))
+    front = (
+        bool(optic.has_lens),
+        F32(optic.shield_at_mm),
+        F32(optic.focal_mm),
+        F32(optic.radius_mm**2),
+    )
     scale = tuple(map(F32, (angles.first_h, angles.first_v, 1 / angles.step_h, 1 / angles.step_v)))
     line = np.full(angles.columns + 1, np.inf, dtype=F32)
     if optic.stands:
         edge_h = np.linspace(-optic.half_deg, optic.half_deg, optic.edge_deg.size)
         h_deg = angles.first_h + angles.step_h * np.arange(angles.columns + 1)
-        line = ((np.interp(h_deg, edge_h, optic.edge_deg) - angles.first_v) / angles.step_v).astype(F32)
+        line = ((np.interp(h_deg, edge_h, optic.edge_deg) - angles.first_v) / angles.step_v).astype(
+            F32
+        )
     lit = (sources, single[3], places, normals, patches)
     grid, ledger = _trace(*lit, front, bool(optic.stands), line, scale, angles.rows, angles.columns)
     return grid.sum(axis=0, dtype=np.float64), ledger.sum(axis=0)
@@ -149,10 +167,23 @@ def _trace(sources, shield, places, normals, patches, front, stands, line, scale
     last_column, last_row = F32(columns - 1), F32(rows - 1)
     for part in prange(SLICES):
         grid, ledger = grids[part], ledgers[part]
-        weights, across, up = np.empty(points, dtype=F32), np.empty(points, dtype=F32), np.empty(points, dtype=F32)
+        weights, across, up = (
+            np.empty(points, dtype=F32),
+            np.empty(points, dtype=F32),
+            np.empty(points, dtype=F32),
+        )
         for i in range(part * count // SLICES, (part + 1) * count // SLICES):
-            _bounce(sources, shield, guarded, places[i], normals[i], front, scale, weights, across, up)
-            every, reached, shielded, missed, cut, patch = _ZERO, _ZERO, _ZERO, _ZERO, _ZERO, patches[i]
+            _bounce(
+                sources, shield, guarded, places[i], normals[i], front, scale, weights, across, up
+            )
+            every, reached, shielded, missed, cut, patch = (
+                _ZERO,
+                _ZERO,
+                _ZERO,
+                _ZERO,
+                _ZERO,
+                patches[i],
+            )
             for j in range(points):
                 weight, column, row = weights[j] * patch, across[j], up[j]
                 if weight <= _ZERO:
@@ -186,7 +217,8 @@ def _trace(sources, shield, places, normals, patches, front, stands, line, scale
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
 def _exchange(dx, dy, dz, sx, sy, sz, nx, ny, nz):  # type: ignore[no-untyped-def]
-    """Share of a source element's flux caught by π mm² of mirror, and the ray (mm) along the mirror's normal, below 0.
+    """Share of a source element's flux caught by π mm² of mirror, and the ray (mm) along the
+    mirror's normal, below 0.
 
     Both are 0 where the mirror element is unlit.
     """
@@ -208,7 +240,9 @@ def _blocked(shield, dx, dy, dz):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
 def images(sources, source_normals, shield, mirror, mirror_normals):  # type: ignore[no-untyped-def]
-    """Directions h, v (degrees) and weights, each (lit paths,), of source elements seen by mirror elements."""
+    """Directions h, v (degrees) and weights, each (lit paths,), of source elements seen by mirror
+    elements.
+    """
     count = mirror.shape[0] * sources.shape[0]
     h, v, weights = np.empty(count), np.empty(count), np.empty(count)
     guarded = np.any(shield != 0.0)
@@ -216,9 +250,21 @@ def images(sources, source_normals, shield, mirror, mirror_normals):  # type: ig
     for i in range(mirror.shape[0]):
         nx, ny, nz = mirror_normals[i, 0], mirror_normals[i, 1], mirror_normals[i, 2]
         for j in range(sources.shape[0]):
-            dx, dy, dz = mirror[i, 0] - sources[j, 0], mirror[i, 1] - sources[j, 1], mirror[i, 2] - sources[j, 2]
+            dx, dy, dz = (
+                mirror[i, 0] - sources[j, 0],
+                mirror[i, 1] - sources[j, 1],
+                mirror[i, 2] - sources[j, 2],
+            )
             weight, meeting = _exchange(
-                dx, dy, dz, source_normals[j, 0], source_normals[j, 1], source_normals[j, 2], nx, ny, nz
+                dx,
+                dy,
+                dz,
+                source_normals[j, 0],
+                source_normals[j, 1],
+                source_normals[j, 2],
+                nx,
+                ny,
+                nz,
             )
             if weight == 0.0 or (guarded and _blocked(shield, dx, dy, dz)):
                 continue
@@ -230,17 +276,20 @@ def images(sources, source_normals, shield, mirror, mirror_normals):  # type: ig
     return h[:lit], v[:lit], weights[:lit]
 
 
-# What `each_image` tells of the image that a mirror element makes: light past a dip shield and without one, the least
-# room under the line, the middle across and up, and the standard deviation of its height, degrees.
+# What `each_image` tells of the image that a mirror element makes: light past a dip shield and
+# without one, the least room under the line, the middle across and up, and the standard deviation
+# of its height, degrees.
 PAST, BARE, ROOM, MEAN_H, MEAN_V, HEIGHT = range(6)
 FACTS = 6
 
 
 @njit(cache=True, fastmath=True, parallel=True, nogil=True, error_model="numpy")
-def each_image(sources, source_normals, shield, mirror, mirror_normals, line, half_deg, plane, focal):  # type: ignore[no-untyped-def]
-    """Facts (n, FACTS) of the image each mirror element makes of a source. *line*: a line's heights, degrees, at
-    columns evenly spaced over ± *half_deg*. Seen through a lens of *focal* mm behind which the *plane* lies that it
-    throws, where *focal* is above 0."""
+def each_image(  # type: ignore[no-untyped-def]
+    sources, source_normals, shield, mirror, mirror_normals, line, half_deg, plane, focal
+):
+    """Facts (n, FACTS) of the image each mirror element makes of a source. *line*: a line's
+    heights, degrees, at columns evenly spaced over ± *half_deg*. Seen through a lens of *focal* mm
+    behind which the *plane* lies that it throws, where *focal* is above 0."""
     facts = np.zeros((mirror.shape[0], FACTS))
     guarded = np.any(shield != 0.0)
     last = line.size - 1
@@ -248,9 +297,21 @@ def each_image(sources, source_normals, shield, mirror, mirror_normals, line, ha
         nx, ny, nz = mirror_normals[i, 0], mirror_normals[i, 1], mirror_normals[i, 2]
         past, bare, room, across, total, squares = 0.0, 0.0, 90.0, 0.0, 0.0, 0.0
         for j in range(sources.shape[0]):
-            dx, dy, dz = mirror[i, 0] - sources[j, 0], mirror[i, 1] - sources[j, 1], mirror[i, 2] - sources[j, 2]
+            dx, dy, dz = (
+                mirror[i, 0] - sources[j, 0],
+                mirror[i, 1] - sources[j, 1],
+                mirror[i, 2] - sources[j, 2],
+            )
             weight, meeting = _exchange(
-                dx, dy, dz, source_normals[j, 0], source_normals[j, 1], source_normals[j, 2], nx, ny, nz
+                dx,
+                dy,
+                dz,
+                source_normals[j, 0],
+                source_normals[j, 1],
+                source_normals[j, 2],
+                nx,
+                ny,
+                nz,
             )
             bare += weight
             if weight == 0.0 or (guarded and _blocked(shield, dx, dy, dz)):

@@ -1,4 +1,6 @@
-"""The beam: a source, seated like this, in this housing: intensity over angles, with every lumen accounted for."""
+"""The beam: a source, seated like this, in this housing: intensity over angles, with every lumen
+accounted for.
+"""
 
 from __future__ import annotations
 
@@ -16,18 +18,22 @@ from cold_arc.core.beam import kernel
 from cold_arc.core.beam.housings import Housing, Mirror, Optic
 from cold_arc.core.beam.sources import Array, Emitters, PointCloud, Source
 
-# The grid, degrees: as wide as a road lamp shines, as fine as the sharpness of UN R112 is scanned (0.1°, from memory).
+# The grid, degrees: as wide as a road lamp shines, as fine as the sharpness of UN R112 is scanned
+# (0.1°, from memory).
 H_RANGE_DEG = (-45.0, 45.0)
 V_RANGE_DEG = (-20.0, 15.0)
 H_STEP_DEG, V_STEP_DEG = 0.2, 0.1
-# Shares of the light a lens scatters when clean and, at haze 1, scatters and absorbs, into a lobe of this deviation
-# (own, chosen so that grades look on the wall as the trade describes them; no published source).
+# Shares of the light a lens scatters when clean and, at haze 1, scatters and absorbs, into a lobe
+# of this deviation (own, chosen so that grades look on the wall as the trade describes them; no
+# published source).
 CLEAN_SCATTER, HAZE_SCATTER, HAZE_ABSORB = 0.006, 0.5, 0.25
 HAZE_LOBE_DEG = 5.0
-# What a strip of the lens does to its share of a low beam: lifts it and spreads it up and across (own, chosen for the
-# light above the horizon that signs need: UN R112's sign points, 49 CFR 571.108).
+# What a strip of the lens does to its share of a low beam: lifts it and spreads it up and across
+# (own, chosen for the light above the horizon that signs need: UN R112's sign points, 49 CFR
+# 571.108).
 SIGN_LIFT_DEG, SIGN_LOBE_DEG = 3.5, (1.8, 5.0)
-# Cells the lobe is worked out on, degrees up and across: a tenth and a fifth of its deviation (own).
+# Cells the lobe is worked out on, degrees up and across: a tenth and a fifth of its deviation
+# (own).
 LOBE_CELL_DEG = (0.5, 1.0)
 
 
@@ -45,7 +51,9 @@ class Grid:
 
     @property
     def solid_angles(self) -> Array:
-        """Solid angle of each node's cell, sr, (rows, columns): cos h·dh·dv (h = asin x, v = atan2(y, z))."""
+        """Solid angle of each node's cell, sr, (rows, columns): cos h·dh·dv (h = asin x, v =
+        atan2(y, z)).
+        """
         dh, dv = math.radians(self.h[1] - self.h[0]), math.radians(self.v[1] - self.v[0])
         row = np.cos(np.radians(self.h)) * dh * dv
         return np.tile(row, (self.v.size, 1))
@@ -63,7 +71,8 @@ ROUGH_GRID = Grid(_axis(*H_RANGE_DEG, 2 * H_STEP_DEG), _axis(*V_RANGE_DEG, 2 * V
 
 @dataclass(frozen=True)
 class Beam:
-    """A beam: *flux* (rows, columns) lm at the grid's nodes; *losses* lm by name; their sum is *emitted_lm*.
+    """A beam: *flux* (rows, columns) lm at the grid's nodes; *losses* lm by name; their sum is
+    *emitted_lm*.
 
     *cct_k*: its colour temperature; *yellow*: whether it is selective yellow instead.
     """
@@ -93,20 +102,25 @@ class Beam:
 
     def at(self, h_deg: Array | float, v_deg: Array | float) -> Array:
         """Intensity, cd, towards any directions, bilinear between nodes; 0 outside the grid."""
-        rows = (np.asarray(v_deg, dtype=np.float64) - self.grid.v[0]) / (self.grid.v[1] - self.grid.v[0])
-        columns = (np.asarray(h_deg, dtype=np.float64) - self.grid.h[0]) / (self.grid.h[1] - self.grid.h[0])
+        rows = (np.asarray(v_deg, dtype=np.float64) - self.grid.v[0]) / (
+            self.grid.v[1] - self.grid.v[0]
+        )
+        columns = (np.asarray(h_deg, dtype=np.float64) - self.grid.h[0]) / (
+            self.grid.h[1] - self.grid.h[0]
+        )
         rows, columns = np.broadcast_arrays(rows, columns)
         places = [np.atleast_1d(rows), np.atleast_1d(columns)]
-        found: Array = ndimage.map_coordinates(self.intensity, places, order=1, mode="constant")
-        return found.reshape(rows.shape)
+        candela: Array = ndimage.map_coordinates(self.intensity, places, order=1, mode="constant")
+        return candela.reshape(rows.shape)
 
 
 @dataclass(frozen=True)
 class Conditions:
-    """What stands between mirror and road: *haze* 0 to 1, *filter_factor* (yellow 0.7), aim offset in degrees.
+    """What stands between mirror and road: *haze* 0 to 1, *filter_factor* (yellow 0.7), aim offset
+    in degrees.
 
-    *source_points*: how finely the source is cut; None for the housing's own number. *gain*, *widen*: how much brighter
-    and wider a very housing shines than its kind.
+    *source_points*: how finely the source is cut; None for the housing's own number. *gain*,
+    *widen*: how much brighter and wider a very housing shines than its kind.
     """
 
     haze: float = 0.0
@@ -129,8 +143,8 @@ class _Ledger:
         self.losses[name] = self.losses.get(name, 0.0) + lumens
 
 
-# A trace takes every processor there is: two at once would only wait for one another. So would two who design the same
-# mirror.
+# A trace takes every processor there is: two at once would only wait for one another. So would two
+# who design the same mirror.
 _ONE_AT_A_TIME, _ONE_DESIGNER = Lock(), Lock()
 
 
@@ -140,11 +154,16 @@ def _mirror(housing: Housing, nominal: Source) -> Mirror:
 
 
 def illuminate(
-    housing: Housing, nominal: Source, source: Source, conditions: Conditions = CLEAR, rough: bool = False
+    housing: Housing,
+    nominal: Source,
+    source: Source,
+    conditions: Conditions = CLEAR,
+    rough: bool = False,
 ) -> Beam:
     """The beam of *source* in *housing*, which was designed for *nominal*.
 
-    *rough*: half as fine a grid and every sixth mirror element, for comparing beams where no picture is wanted.
+    *rough*: half as fine a grid and every sixth mirror element, for comparing beams where no
+    picture is wanted.
 
     Raises ValueError for haze or filter outside 0 to 1.
     """
@@ -157,13 +176,18 @@ def illuminate(
         grid, mirror = ROUGH_GRID, mirror.thinned(ROUGH_THINS)
     cloud = source.cloud(conditions.source_points or housing.source_points)
     up, across = grid.steps
-    first_h, first_v = float(grid.h[0]) - conditions.aim_h_deg, float(grid.v[0]) - conditions.aim_v_deg
+    first_h, first_v = (
+        float(grid.h[0]) - conditions.aim_h_deg,
+        float(grid.v[0]) - conditions.aim_v_deg,
+    )
     angles = kernel.Angles(first_h, first_v, across, up, grid.v.size, grid.h.size)
     with _ONE_AT_A_TIME:
         flux, fates = kernel.trace(cloud.emitters, mirror, optic, angles)
     ledger = _Ledger()
     on_mirror, shielded = float(fates.sum() - fates[kernel.SHIELDED]), float(fates[kernel.SHIELDED])
-    if cloud.told_lm is None:  # a shield that is part of the bulb has had its share before the flux was told
+    if (
+        cloud.told_lm is None
+    ):  # a shield that is part of the bulb has had its share before the flux was told
         ledger.take("dip shield", shielded)
     ledger.take("missed mirror", cloud.total_lm - on_mirror - ledger.losses.get("dip shield", 0.0))
     ledger.take("mirror absorbed", on_mirror * (1 - housing.reflectance))
@@ -180,25 +204,35 @@ def illuminate(
 
 
 @lru_cache(maxsize=8)
-def _window(rough: bool, aim_h_deg: float, aim_v_deg: float, window_deg: tuple[float, float]) -> tuple[Any, Array]:
-    """Nodes (n,) of a grid, counted through it, between two angles off a lamp's axis, and their directions (n, 3)."""
+def _window(
+    rough: bool, aim_h_deg: float, aim_v_deg: float, window_deg: tuple[float, float]
+) -> tuple[Any, Array]:
+    """Nodes (n,) of a grid, counted through it, between two angles off a lamp's axis, and their
+    directions (n, 3).
+    """
     grid = ROUGH_GRID if rough else GRID
     h, v = np.radians(grid.h - aim_h_deg)[None, :], np.radians(grid.v - aim_v_deg)[:, None]
-    ahead = np.stack([np.sin(h) + 0 * v, np.cos(h) * np.sin(v), np.cos(h) * np.cos(v)], axis=-1).reshape(-1, 3)
+    ahead = np.stack(
+        [np.sin(h) + 0 * v, np.cos(h) * np.sin(v), np.cos(h) * np.cos(v)], axis=-1
+    ).reshape(-1, 3)
     off_axis = np.degrees(np.arccos(ahead[:, 2]))
     opened = np.flatnonzero((off_axis >= window_deg[0]) & (off_axis <= window_deg[1]))
     return opened, ahead[opened]
 
 
 def _past_the_cap(cloud: PointCloud, housing: Housing, conditions: Conditions, grid: Grid) -> Array:
-    """Flux (rows, columns) that leaves a bare source straight through the lens, between the bulb's cap and the bezel.
+    """Flux (rows, columns) that leaves a bare source straight through the lens, between the bulb's
+    cap and the bezel.
 
-    A Lambertian face of Φ lm has Φ/π·cosθ cd. A face's own half space only; a dip shield keeps its side dark.
+    A Lambertian face of Φ lm has Φ/π·cosθ cd. A face's own half space only; a dip shield keeps its
+    side dark.
     """
     flux = np.zeros((grid.v.size, grid.h.size))
     if not cloud.bare or housing.window_deg is None:
         return flux
-    opened, ahead = _window(grid is ROUGH_GRID, conditions.aim_h_deg, conditions.aim_v_deg, housing.window_deg)
+    opened, ahead = _window(
+        grid is ROUGH_GRID, conditions.aim_h_deg, conditions.aim_v_deg, housing.window_deg
+    )
     faces, which = np.unique(np.round(cloud.normals, 9), axis=0, return_inverse=True)
     lumens = np.bincount(which.ravel(), cloud.flux)
     candela = np.maximum(ahead @ faces.T, 0.0) @ lumens / math.pi
@@ -209,7 +243,12 @@ def _past_the_cap(cloud: PointCloud, housing: Housing, conditions: Conditions, g
 
 
 def _front(
-    flux: Array, straight: Array, grid: Grid, housing: Housing, conditions: Conditions, ledger: _Ledger
+    flux: Array,
+    straight: Array,
+    grid: Grid,
+    housing: Housing,
+    conditions: Conditions,
+    ledger: _Ledger,
 ) -> Array:
     """The mirror's finish, the lens's strip for signs, lens, filter and haze, each loss named.
 
@@ -220,7 +259,9 @@ def _front(
     if conditions.gain != 1.0:
         ledger.take("this housing against its kind", float(flux.sum()) * (1 - conditions.gain))
         flux = flux * conditions.gain
-    flux = _spread(flux, grid, math.hypot(housing.finish_deg, housing.soft_deg), housing.finish_deg, ledger)
+    flux = _spread(
+        flux, grid, math.hypot(housing.finish_deg, housing.soft_deg), housing.finish_deg, ledger
+    )
     if housing.pattern and housing.cut_off.shape != "none":
         lifted = _lobe(flux * housing.pattern.sign, grid, SIGN_LOBE_DEG, ledger, SIGN_LIFT_DEG)
         flux = flux * (1 - housing.pattern.sign) + lifted
@@ -233,7 +274,9 @@ def _front(
 
 
 def _widened(flux: Array, grid: Grid, conditions: Conditions, ledger: _Ledger) -> Array:
-    """Stretched sideways about where the beam is aimed: the flux up to each direction moves with it."""
+    """Stretched sideways about where the beam is aimed: the flux up to each direction moves with
+    it.
+    """
     middle = conditions.aim_h_deg
     nodes = np.append(grid.h - grid.steps[1] / 2, grid.h[-1] + grid.steps[1] / 2)
     up_to = np.pad(np.cumsum(flux, axis=1), ((0, 0), (1, 0)))
@@ -248,7 +291,9 @@ def _widened(flux: Array, grid: Grid, conditions: Conditions, ledger: _Ledger) -
 
 
 def _hazed(flux: Array, grid: Grid, haze: float, ledger: _Ledger) -> Array:
-    """A transmitted part, a scattered lobe, an absorbed part. The cleanest lens scatters a little."""
+    """A transmitted part, a scattered lobe, an absorbed part. The cleanest lens scatters a
+    little.
+    """
     absorbed, scatters = HAZE_ABSORB * haze, CLEAN_SCATTER + (HAZE_SCATTER - CLEAN_SCATTER) * haze
     ledger.take("haze absorbed", float(flux.sum()) * absorbed)
     scattered = _lobe(flux * scatters, grid, (HAZE_LOBE_DEG, HAZE_LOBE_DEG), ledger)
@@ -263,12 +308,16 @@ def _spread(flux: Array, grid: Grid, h_deg: float, v_deg: float, ledger: _Ledger
     return blurred
 
 
-def _lobe(flux: Array, grid: Grid, deviations: tuple[float, float], ledger: _Ledger, lift_deg: float = 0.0) -> Array:
+def _lobe(
+    flux: Array, grid: Grid, deviations: tuple[float, float], ledger: _Ledger, lift_deg: float = 0.0
+) -> Array:
     """A wide lobe of standard *deviations* up and across, degrees, lifted as a whole.
 
     Worked out on cells of 1° by 0.5°, and lifted by whole ones: it has no finer detail.
     """
-    up, across = (max(1, round(cell / step)) for cell, step in zip(LOBE_CELL_DEG, grid.steps, strict=True))
+    up, across = (
+        max(1, round(cell / step)) for cell, step in zip(LOBE_CELL_DEG, grid.steps, strict=True)
+    )
     rows, columns = -(-flux.shape[0] // up), -(-flux.shape[1] // across)
     padded = np.zeros((rows * up, columns * across))
     padded[: flux.shape[0], : flux.shape[1]] = flux
@@ -278,23 +327,31 @@ def _lobe(flux: Array, grid: Grid, deviations: tuple[float, float], ledger: _Led
     sigma = (deviations[0] / (grid.steps[0] * up), deviations[1] / (grid.steps[1] * across))
     blurred = ndimage.gaussian_filter(coarse, sigma, mode="constant")
     upright = _sharing(rows, up) @ blurred
-    spread = np.ascontiguousarray((_sharing(columns, across) @ upright.T).T[: flux.shape[0], : flux.shape[1]])
+    spread = np.ascontiguousarray(
+        (_sharing(columns, across) @ upright.T).T[: flux.shape[0], : flux.shape[1]]
+    )
     ledger.take("outside", float(flux.sum() - spread.sum()))
     return spread
 
 
 @cache
 def _sharing(cells: int, block: int) -> sparse.csr_array:
-    """How each of *cells* is shared out over *block* nodes of its own, sliding over into its neighbours.
+    """How each of *cells* is shared out over *block* nodes of its own, sliding over into its
+    neighbours.
 
-    Shape (cells · block, cells). Sparse, for a dense product's threads would take the processors from the kernel.
+    Shape (cells · block, cells). Sparse, for a dense product's threads would take the processors
+    from the kernel.
     """
     place = np.clip((np.arange(cells * block) + 0.5) / block - 0.5, 0, cells - 1)
-    return sparse.csr_array(np.maximum(0.0, 1.0 - np.abs(place[:, None] - np.arange(cells))) / block)
+    return sparse.csr_array(
+        np.maximum(0.0, 1.0 - np.abs(place[:, None] - np.arange(cells))) / block
+    )
 
 
 def leave_a_processor(wanted: bool) -> None:
-    """Whether this thread's traces leave one processor to others; the beams stay the same, cut into as many slices."""
+    """Whether this thread's traces leave one processor to others; the beams stay the same, cut into
+    as many slices.
+    """
     every: int = numba.config.NUMBA_NUM_THREADS  # type: ignore[attr-defined]
     numba.set_num_threads(max(1, every - int(wanted)))
 
@@ -310,4 +367,6 @@ def warm() -> None:
     kernel.images(one, one, none, one, one)
     kernel.each_image(one, one, none, one, one, np.zeros(3), 1.0, 0.0, 0.0)
     angles = kernel.Angles(-1.0, -1.0, 1.0, 1.0, 3, 3)
-    kernel.trace(Emitters(one, one, np.zeros(1), none), Mirror(one, one, np.ones(1)), Optic(), angles)
+    kernel.trace(
+        Emitters(one, one, np.zeros(1), none), Mirror(one, one, np.ones(1)), Optic(), angles
+    )

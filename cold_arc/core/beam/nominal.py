@@ -1,4 +1,6 @@
-"""Nominal sources: the filament or arc of every base that carries a forward beam, at rated flux and in its place."""
+"""Nominal sources: the filament or arc of every base that carries a forward beam, at rated flux and
+in its place.
+"""
 
 from __future__ import annotations
 
@@ -13,19 +15,31 @@ BEAM_BASES = (
     *("D1S", "D1R", "D2S", "D2R", "D3S", "D3R", "D4S", "D4R"),
 )
 # Lit lengths, mm, where the catalogue has none: common practice, no published source.
-USUAL_LENGTH_MM = {"H4": 4.5, "H16": 3.2, "H13": 4.6, "9004": 4.8, "9007": 4.8, "9011": 5.0, "9012": 5.0}
+USUAL_LENGTH_MM = {
+    "H4": 4.5,
+    "H16": 3.2,
+    "H13": 4.6,
+    "9004": 4.8,
+    "9007": 4.8,
+    "9011": 5.0,
+    "9012": 5.0,
+}
 
 
 def beam_base(name: str) -> Base:
     """The base *name*, if it carries a forward beam; ValueError otherwise."""
     base = find(name)
     if base is None or base.name not in BEAM_BASES:
-        raise ValueError(f"{name} is not a base with a forward beam here. Known: {', '.join(BEAM_BASES)}.")
+        raise ValueError(
+            f"{name} is not a base with a forward beam here. Known: {', '.join(BEAM_BASES)}."
+        )
     return base
 
 
 def length_mm(base: Base) -> float:
-    """The lit length of its filament or arc: from the catalogue, or common practice where that has none."""
+    """The lit length of its filament or arc: from the catalogue, or common practice where that has
+    none.
+    """
     return base.filament_mm or USUAL_LENGTH_MM[base.name]
 
 
@@ -34,8 +48,12 @@ def rating(base: Base, high: bool = False, nominal_v: float = 12.0) -> Rating:
     return base.rating(Function.HIGH if high else Function.LOW, nominal_v)
 
 
-def nominal_source(base: Base, traffic: str = "right", high: bool = False, nominal_v: float = 12.0) -> Source:
-    """The filament or arc that gives a beam, at its rated flux and in its place; ValueError where no flux is told."""
+def nominal_source(
+    base: Base, traffic: str = "right", high: bool = False, nominal_v: float = 12.0
+) -> Source:
+    """The filament or arc that gives a beam, at its rated flux and in its place; ValueError where
+    no flux is told.
+    """
     lumens = rating(base, high, nominal_v).lumens
     if lumens is None:
         raise ValueError(f"The {nominal_v:g} V figures of {base.name} are not known here.")
@@ -51,9 +69,9 @@ def nominal_source(base: Base, traffic: str = "right", high: bool = False, nomin
     )
 
 
-# Where the high-beam filament of a dual bulb is taken to stand, mm right, up, ahead of the low-beam one, if the
-# catalogue does not know: low enough to lift the typical reflector's beam from dipped to straight ahead (chosen, no
-# published source).
+# Where the high-beam filament of a dual bulb is taken to stand, mm right, up, ahead of the low-beam
+# one, if the catalogue does not know: low enough to lift the typical reflector's beam from dipped
+# to straight ahead (chosen, no published source).
 ASSUMED_HIGH_OFFSET_MM = (0.0, -1.8, 0.0)
 
 
@@ -63,17 +81,21 @@ def high_offset_mm(base: Base) -> tuple[float, float, float]:
 
 
 def shares_mirror(housing: str, base: Base) -> bool:
-    """Whether low and high beam of a base come from one mirror in a kind of housing: both filaments of a dual bulb."""
+    """Whether low and high beam of a base come from one mirror in a kind of housing: both filaments
+    of a dual bulb.
+    """
     return base.is_dual and kind(housing).one_mirror
 
 
 def design_source(
     housing: str, base: Base, traffic: str = "right", high: bool = False, nominal_v: float = 12.0
 ) -> Source:
-    """What a housing's mirror is designed around: the beam's own source, or both filaments of a dual bulb."""
+    """What a housing's mirror is designed around: the beam's own source, or both filaments of a
+    dual bulb.
+    """
     if not shares_mirror(housing, base):
         return nominal_source(base, traffic, high, nominal_v)
-    low, driving = (nominal_source(base, traffic, it, nominal_v) for it in (False, True))
+    low, driving = (nominal_source(base, traffic, high, nominal_v) for high in (False, True))
     assert isinstance(low, Filament)
     assert isinstance(driving, Filament)
     return Dual(low, driving)

@@ -1,4 +1,6 @@
-"""A beam's report: every number derived from it, typed, with its unit; and as the plain values a file takes."""
+"""A beam's report: every number derived from it, typed, with its unit; and as the plain values a
+file takes.
+"""
 
 from __future__ import annotations
 
@@ -20,13 +22,14 @@ LOW_BEAMS = ("un-r112", "un-r98")
 class BeamReport:
     """What a beam is and does.
 
-    *peak_cd* in the direction *peak_h_deg*, *peak_v_deg*; *flux_source_lm* out of the source, *flux_beam_lm* in the
-    beam, *efficiency* the one over the other, *losses* (lm) what became of the rest. *share_above_cutoff* (0 to 1), the
-    cut-off's height *cutoff_v_deg*, its sharpness *sharpness_g* and shape *cut_off* are None for a high beam.
-    *hot_spots* brightest first, *shadow* how much darker it is between the first two (0 to 1). *regulation* is the
-    yardstick of *test_points*; *test_points_us* and *test_points_class_b* are empty where they do not apply.
-    *reach_3lx_m*, *reach_1lx_m*: how far both lamps give so much on the road; *glare_50m* at an oncoming eye.
-    *fidelity* against the nominal source, None where there is none.
+    *peak_cd* in the direction *peak_h_deg*, *peak_v_deg*; *flux_source_lm* out of the source,
+    *flux_beam_lm* in the beam, *efficiency* the one over the other, *losses* (lm) what became of
+    the rest. *share_above_cutoff* (0 to 1), the cut-off's height *cutoff_v_deg*, its sharpness
+    *sharpness_g* and shape *cut_off* are None for a high beam. *hot_spots* brightest first,
+    *shadow* how much darker it is between the first two (0 to 1). *regulation* is the yardstick of
+    *test_points*; *test_points_us* and *test_points_class_b* are empty where they do not apply.
+    *reach_3lx_m*, *reach_1lx_m*: how far both lamps give so much on the road; *glare_50m* at an
+    oncoming eye. *fidelity* against the nominal source, None where there is none.
     """
 
     peak_cd: float
@@ -63,11 +66,15 @@ class BeamReport:
         return [(yardstick, points) for yardstick, points in every.items() if points]
 
     def plain(self) -> dict[str, Any]:
-        """The report as numbers, texts, lists and dicts of them, by its fields' names: what JSON takes."""
-        said = asdict(self)
+        """The report as numbers, texts, lists and dicts of them, by its fields' names: what JSON
+        takes.
+        """
+        values = asdict(self)
         for name in ("test_points", "test_points_us", "test_points_class_b"):
-            said[name] = {point.name: _plain_point(point) for point in getattr(self, name).values()}
-        return said | {"hot_spots": [asdict(spot) for spot in self.hot_spots]}
+            values[name] = {
+                point.name: _plain_point(point) for point in getattr(self, name).values()
+            }
+        return values | {"hot_spots": [asdict(spot) for spot in self.hot_spots]}
 
 
 def _plain_point(point: MeasuredPoint) -> dict[str, Any]:
@@ -78,7 +85,9 @@ def _points(beam: Beam, yardstick: str, traffic: str) -> Points:
     return {point.name: point for point in derived.at_yardstick(beam, yardstick, traffic)}
 
 
-def report_on(beam: Beam, traffic: str = "right", regulation: str = "", fidelity: Fidelity | None = None) -> BeamReport:
+def report_on(
+    beam: Beam, traffic: str = "right", regulation: str = "", fidelity: Fidelity | None = None
+) -> BeamReport:
     """Everything derived from a beam by itself.
 
     *regulation*: the yardstick of its test points; UN R112's for its kind of beam by default.
@@ -119,8 +128,8 @@ def beam_of(setup: SetUp) -> Beam:
 
 
 def rough_of(setup: SetUp, source_points: int) -> Beam:
-    """The beam of a set-up, roughly and some ten times as fast: half as fine a grid, a sixth of the mirror's
-    elements."""
+    """The beam of a set-up, roughly and some ten times as fast: half as fine a grid, a sixth of the
+    mirror's elements."""
     return _beam(setup, replace(setup.conditions, source_points=source_points), rough=True)
 
 
@@ -134,8 +143,12 @@ def yardstick_for(setup: SetUp) -> str:
     law = kind(setup.housing).law
     if law == "fog":
         return "un-r19-f3"
-    regulation = "us-108" if law == "us" else "un-r98" if setup.catalogue_base.kind == "hid" else "un-r112"
-    two = "-two" if law == "us" and nominal.shares_mirror(setup.housing, setup.catalogue_base) else ""
+    regulation = (
+        "us-108" if law == "us" else "un-r98" if setup.catalogue_base.kind == "hid" else "un-r112"
+    )
+    two = (
+        "-two" if law == "us" and nominal.shares_mirror(setup.housing, setup.catalogue_base) else ""
+    )
     return f"{regulation}-high{two}" if setup.high else regulation
 
 

@@ -1,7 +1,8 @@
-"""A set-up to try: one light source in one housing, as a flat record that a command line or a link can carry.
+"""A set-up to try: one light source in one housing, as a flat record that a command line or a link
+can carry.
 
-What a field holds, between which bounds and in which words is declared once, beside the field: the form, the command,
-the address and the check of a set-up are made from it.
+What a field holds, between which bounds and in which words is declared once, beside the field: the
+form, the command, the address and the check of a set-up are made from it.
 """
 
 from __future__ import annotations
@@ -22,9 +23,11 @@ from cold_arc.core.units import Meaning
 from cold_arc.core.units.quantities import Quantity
 from cold_arc.core.units.reading import Within
 
-# A bulb hole's radius over its mirror's least width, at most: it may touch the edge, where corners are left.
+# A bulb hole's radius over its mirror's least width, at most: it may touch the edge, where corners
+# are left.
 HOLE_SHARE = 0.5
-# How far from its test voltage a filament is still itself: weak battery to runaway alternator, common practice.
+# How far from its test voltage a filament is still itself: weak battery to runaway alternator,
+# common practice.
 SUPPLY_SHARE = (0.65, 1.25)
 SOURCES = {"nominal": "Filament or arc the base fixes", "led": "LED", "arc": "Arc"}
 # Share of white light a selective-yellow filter passes (rule of thumb, no published source).
@@ -35,12 +38,18 @@ OF_THE_LAMP = (
     *("housing", "base", "rated_volts", "haze", "traffic", "high", "yellow", "aim_v", "aim_h"),
     *("focal", "opening", "opening_up", "hole", "cut_off", "gain", "widen"),
 )
-HIGH_BY = {"row": "A second row", "shield": "A shield that moves", "same": "More light in the same place"}
+HIGH_BY = {
+    "row": "A second row",
+    "shield": "A shield that moves",
+    "same": "More light in the same place",
+}
 CUT_OFFS = {"": "As its kind", "elbow": "Rises 15°", "step": "Steps up", "flat": "Flat"}
 
 
 class SetUpError(ValueError):
-    """A field holds what it can't; *field* names it, *meanings* are its readings where it has several."""
+    """A field holds what it can't; *field* names it, *meanings* are its readings where it has
+    several.
+    """
 
     def __init__(self, field: str, message: str, meanings: tuple[Meaning, ...] = ()) -> None:
         super().__init__(message)
@@ -55,7 +64,9 @@ def _bounds(quantity: Quantity) -> Within:
 
 @dataclass(frozen=True)
 class Fact:
-    """What a field of a set-up holds: its words in a form, in the command's help, and its bounds or its choices."""
+    """What a field of a set-up holds: its words in a form, in the command's help, and its bounds or
+    its choices.
+    """
 
     label: str
     help: str = ""
@@ -75,7 +86,9 @@ class Fact:
             raise SetUpError(name, f"Must be {self.within.words}.")
 
 
-def number(default: float | None, label: str, low: float, high: float, unit: str = "", help: str = "") -> Any:
+def number(
+    default: float | None, label: str, low: float, high: float, unit: str = "", help: str = ""
+) -> Any:
     """A field that holds a figure between bounds; whole where its default is."""
     fact = Fact(label, help, Quantity(low, high, unit, whole=isinstance(default, int)))
     return field(default=default, metadata={"fact": fact})
@@ -88,14 +101,16 @@ def chosen(default: str, label: str, choices: Mapping[str, str]) -> Any:
 
 @dataclass(frozen=True)
 class SetUp:
-    """Lengths mm, angles degrees, flux lm (None: the base's rated flux), *droop* the share an LED loses warm.
+    """Lengths mm, angles degrees, flux lm (None: the base's rated flux), *droop* the share an LED
+    loses warm.
 
-    *clock* clockwise from behind, 0 with two faces at 3 and 9 o'clock; *axial* forward; *radial_x* right, *radial_y*
-    up. *volts*: the supply a filament's light follows, *rated_volts* what its bulb is made for (6, 12, 24). *focus*:
-    the focus screw of a lens-optic lamp. *focal*, *opening* across and *opening_up*, *hole* and *cut_off* reshape the
-    housing (None, "": as its kind has them); of a projector *focal* and *opening* are its lens's. *gain* and *widen*:
-    how much brighter and wider this very housing shines than its kind (:mod:`cold_arc.core.beam.fitted`). *high_by*:
-    how an LED bulb makes the high beam of a dual base.
+    *clock* clockwise from behind, 0 with two faces at 3 and 9 o'clock; *axial* forward; *radial_x*
+    right, *radial_y* up. *volts*: the supply a filament's light follows, *rated_volts* what its
+    bulb is made for (6, 12, 24). *focus*: the focus screw of a lens-optic lamp. *focal*, *opening*
+    across and *opening_up*, *hole* and *cut_off* reshape the housing (None, "": as its kind has
+    them); of a projector *focal* and *opening* are its lens's. *gain* and *widen*: how much
+    brighter and wider this very housing shines than its kind (:mod:`cold_arc.core.beam.fitted`).
+    *high_by*: how an LED bulb makes the high beam of a dual base.
     """
 
     housing: str = chosen("reflector", "Housing", {kind.id: kind.label for kind in KINDS.values()})
@@ -104,7 +119,9 @@ class SetUp:
     faces: int = number(2, "Faces", 1, 6, help="LED faces")
     gap: float = number(1.4, "Gap", 0.0, 20.0, "mm", "between opposite faces")
     width: float = number(1.2, "Width", 0.1, 12.0, "mm", "width of a row of chips")
-    length: float | None = number(None, "Length", 0.5, 30.0, "mm", "lit length (default: the base's filament)")
+    length: float | None = number(
+        None, "Length", 0.5, 30.0, "mm", "lit length (default: the base's filament)"
+    )
     rows: int = number(1, "Rows", 1, 2, help="rows of chips a face")
     clock: float = number(0.0, "Clock", -180.0, 180.0, "°", "clockwise from behind")
     axial: float = number(0.0, "Depth, forward", -15.0, 15.0, "mm", "forward")
@@ -118,7 +135,9 @@ class SetUp:
     )
     haze: float = number(0.0, "Haze", 0.0, 1.0, help="lens haze, 0 to 1")
     volts: float | None = number(None, "Supply", 3.0, 32.0, "V", "supply of a filament")
-    rated_volts: float = number(12.0, "Lamp made for", 6.0, 24.0, "V", "what the lamp's bulb is made for: 6, 12 or 24")
+    rated_volts: float = number(
+        12.0, "Lamp made for", 6.0, 24.0, "V", "what the lamp's bulb is made for: 6, 12 or 24"
+    )
     focus: float = number(0.0, "Focus screw", -10.0, 10.0, "mm", "focus screw of a lens-optic lamp")
     aim_v: float = number(0.0, "Aim up", -5.0, 5.0, "°", "up")
     aim_h: float = number(0.0, "Aim right", -5.0, 5.0, "°", "right")
@@ -134,7 +153,12 @@ class SetUp:
         "of the mirror, or of a projector's lens (default: its own)",
     )
     opening: float | None = number(
-        None, "Opening across", 40.0, 260.0, "mm", "across the mirror, or a projector's lens (default: its own)"
+        None,
+        "Opening across",
+        40.0,
+        260.0,
+        "mm",
+        "across the mirror, or a projector's lens (default: its own)",
     )
     opening_up: float | None = number(
         None, "Opening up", 30.0, 200.0, "mm", "up a reflector's mirror (default: its own)"
@@ -143,8 +167,12 @@ class SetUp:
         None, "Bulb hole, radius", 4.0, 40.0, "mm", "radius of the bulb hole (default: its own)"
     )
     cut_off: str = chosen("", "Cut-off", CUT_OFFS)
-    gain: float = number(1.0, "Brightness against its kind", 0.1, 4.0, help="of this housing against its kind's")
-    widen: float = number(1.0, "Width against its kind", 0.4, 2.5, help="of this housing's beam against its kind's")
+    gain: float = number(
+        1.0, "Brightness against its kind", 0.1, 4.0, help="of this housing against its kind's"
+    )
+    widen: float = number(
+        1.0, "Width against its kind", 0.4, 2.5, help="of this housing's beam against its kind's"
+    )
     high_by: str = chosen("row", "High beam of an LED on a dual base", HIGH_BY)
 
     def __post_init__(self) -> None:
@@ -168,20 +196,33 @@ class SetUp:
         most = HOLE_SHARE * housing.narrowest_mm
         if housing.hole_mm > most:
             field = "opening" if self.hole is None else "hole"
-            raise SetUpError(field, f"Leaves no mirror round the bulb hole: {most:.0f} mm of radius at most here.")
+            raise SetUpError(
+                field,
+                f"Leaves no mirror round the bulb hole: {most:.0f} mm of radius at most here.",
+            )
 
     def _refuse_supply(self) -> None:
-        """A lamp of a rating that is not known, or a filament on a supply far from what it is made for."""
+        """A lamp of a rating that is not known, or a filament on a supply far from what it is made
+        for.
+        """
         if self.rated_volts not in REFERENCE_VOLTS:
             raise SetUpError("rated_volts", "Must be 6, 12 or 24 V.")
-        told = nominal.rating(self.catalogue_base, self.high, self.rated_volts)
-        if told.lumens is None:
-            raise SetUpError("rated_volts", f"The {self.rated_volts:g} V figures of {self.base} are not known here.")
-        low, high = (share * told.test_volts for share in SUPPLY_SHARE)
+        rating = nominal.rating(self.catalogue_base, self.high, self.rated_volts)
+        if rating.lumens is None:
+            raise SetUpError(
+                "rated_volts",
+                f"The {self.rated_volts:g} V figures of {self.base} are not known here.",
+            )
+        low, high = (share * rating.test_volts for share in SUPPLY_SHARE)
         burns = self.source == "nominal" and self.catalogue_base.kind != "hid"
         if burns and self.volts is not None and not low <= self.volts <= high:
-            others = " or ".join(f"{volts:g}" for volts in REFERENCE_VOLTS if volts != self.rated_volts)
-            text = f"Far from what a {self.rated_volts:g} V lamp is made for: {low:.1f} to {high:.1f} V."
+            others = " or ".join(
+                f"{volts:g}" for volts in REFERENCE_VOLTS if volts != self.rated_volts
+            )
+            text = (
+                f"Far from what a {self.rated_volts:g} V lamp is made for: {low:.1f} to "
+                f"{high:.1f} V."
+            )
             raise SetUpError("volts", f"{text} For a {others} V lamp say what it is rated for.")
 
     @property
@@ -196,17 +237,25 @@ class SetUp:
 
     @property
     def nominal(self) -> Source:
-        """What its housing was designed for, at rated flux: of a dual bulb in one mirror, both filaments."""
-        return nominal.design_source(self.housing, self.catalogue_base, self.traffic, self.high, self.rated_volts)
+        """What its housing was designed for, at rated flux: of a dual bulb in one mirror, both
+        filaments.
+        """
+        return nominal.design_source(
+            self.housing, self.catalogue_base, self.traffic, self.high, self.rated_volts
+        )
 
     @property
     def own_source(self) -> Source:
         """The filament or arc that gives this beam, at rated flux and in its place."""
-        return nominal.nominal_source(self.catalogue_base, self.traffic, self.high, self.rated_volts)
+        return nominal.nominal_source(
+            self.catalogue_base, self.traffic, self.high, self.rated_volts
+        )
 
     @property
     def colour_k(self) -> float:
-        """The colour temperature it shines with: as told, or its kind of source's; a filament's follows its supply."""
+        """The colour temperature it shines with: as told, or its kind of source's; a filament's
+        follows its supply.
+        """
         if self.cct:
             return self.cct
         if self.source == "nominal" and self.catalogue_base.kind != "hid":
@@ -222,10 +271,14 @@ class SetUp:
 
     def built_housing(self) -> Housing:
         """The housing with its parameters."""
-        housing = kind(self.housing).made(self.traffic, self.high, self.catalogue_base.is_dual, self.lamp)
+        housing = kind(self.housing).made(
+            self.traffic, self.high, self.catalogue_base.is_dual, self.lamp
+        )
         if self.cut_off and not self.high:
             housing = housing.with_line(replace(housing.cut_off, shape=self.cut_off))
-        return housing.resized(Sizes(self.focal, self.opening, self.opening_up, self.hole, self.focus))
+        return housing.resized(
+            Sizes(self.focal, self.opening, self.opening_up, self.hole, self.focus)
+        )
 
     def built_source(self) -> Source:
         """The source as seated, at the flux it gives here."""
@@ -245,8 +298,8 @@ class SetUp:
     def _led(self, flux: float, length: float) -> Led:
         """The LED bulb as seated; on high beam of a dual base lit as *high_by* says.
 
-        A second row where the high-beam filament stood, the same chips with the shield moved away, or merely more light
-        in the same place.
+        A second row where the high-beam filament stood, the same chips with the shield moved away,
+        or merely more light in the same place.
         """
         base = self.catalogue_base
         right, up, ahead, rows = self.radial_x, self.radial_y, self.axial, self.rows
@@ -260,20 +313,35 @@ class SetUp:
         else:
             shield = shield and not self.high
         return Led(
-            self.faces, self.gap, self.width, length, rows, flux, self.clock, ahead, right, up, self.tilt,
-            dip_shield=shield, traffic=self.traffic,
-        )  # fmt: skip
+            self.faces,
+            self.gap,
+            self.width,
+            length,
+            rows,
+            flux,
+            self.clock,
+            ahead,
+            right,
+            up,
+            self.tilt,
+            dip_shield=shield,
+            traffic=self.traffic,
+        )
 
     @property
     def conditions(self) -> Conditions:
         """Haze, filter and aim."""
         filtered = YELLOW_FACTOR if self.yellow else 1.0
-        return Conditions(self.haze, filtered, self.aim_v, self.aim_h, gain=self.gain, widen=self.widen)
+        return Conditions(
+            self.haze, filtered, self.aim_v, self.aim_h, gain=self.gain, widen=self.widen
+        )
 
     def reference(self) -> SetUp:
         """The same lamp with its nominal source, seated right."""
         return SetUp(**{name: getattr(self, name) for name in OF_THE_LAMP})
 
 
-FACTS: dict[str, Fact] = {it.name: it.metadata["fact"] for it in fields(SetUp) if "fact" in it.metadata}
+FACTS: dict[str, Fact] = {
+    figure.name: figure.metadata["fact"] for figure in fields(SetUp) if "fact" in figure.metadata
+}
 LIMITS: dict[str, Quantity] = {name: fact.within for name, fact in FACTS.items() if fact.within}

@@ -1,7 +1,8 @@
 """Light sources as clouds of Lambertian surface elements, in the beam model's frame.
 
-Frame: z forward, x right, y up, millimetres; the origin is where the base's nominal filament or arc centre sits.
-Points are a low-discrepancy set, so that a small change of a parameter moves the result smoothly.
+Frame: z forward, x right, y up, millimetres; the origin is where the base's nominal filament or arc
+centre sits. Points are a low-discrepancy set, so that a small change of a parameter moves the
+result smoothly.
 """
 
 from __future__ import annotations
@@ -17,12 +18,13 @@ Array = NDArray[np.float64]
 GOLDEN = (math.sqrt(5) - 1) / 2
 # 1/p and 1/p² of the plastic number p (Roberts 2018, from memory).
 R2_STEP = (0.7548776662466927, 0.5698402909980532)
-# A headlamp coil's and an arc's thickness, how far an arc bows up, mm (common practice; UN R37 and R99 give boxes for
-# them).
+# A headlamp coil's and an arc's thickness, how far an arc bows up, mm (common practice; UN R37 and
+# R99 give boxes for them).
 FILAMENT_DIAMETER_MM = 1.3
 ARC_DIAMETER_MM = 1.1
 ARC_BOW_MM = 0.25
-# A dip shield's low edge, degrees under the level one: it makes the 15° rise of UN R112's line (from memory).
+# A dip shield's low edge, degrees under the level one: it makes the 15° rise of UN R112's line
+# (from memory).
 SHIELD_TILT_DEG = 15.0
 SHIELDED_DEG = 180.0 - SHIELD_TILT_DEG
 
@@ -40,10 +42,11 @@ class Emitters(NamedTuple):
 class PointCloud:
     """Surface elements: positions (n, 3) mm, outward normals (n, 3), flux (n,) lm.
 
-    *bare*: nothing on the bulb itself, as a filament's painted tip, keeps its light from leaving the lamp straight.
-    *shield* holds the two inward normals (2, 3) of a dip shield's wedge; directions behind both are
-    blocked. A zero row is no shield. *told_lm*: the flux told of the source, where that is less than its surface emits
-    because the shield is part of it; None where all counts.
+    *bare*: nothing on the bulb itself, as a filament's painted tip, keeps its light from leaving
+    the lamp straight. *shield* holds the two inward normals (2, 3) of a dip shield's wedge;
+    directions behind both are blocked. A zero row is no shield. *told_lm*: the flux told of the
+    source, where that is less than its surface emits because the shield is part of it; None where
+    all counts.
     """
 
     positions: Array
@@ -65,16 +68,20 @@ class PointCloud:
 
 
 def lattice(count: int) -> Array:
-    """*count* points (n, 2) in the unit square: the R2 low-discrepancy sequence (Roberts 2018, from memory)."""
+    """*count* points (n, 2) in the unit square: the R2 low-discrepancy sequence (Roberts 2018, from
+    memory).
+    """
     index = np.arange(1, count + 1)[:, None]
     points: Array = (0.5 + index * np.array(R2_STEP)) % 1.0
     return points
 
 
 def spiral(count: int) -> Array:
-    """*count* points (n, 2) in the unit square: even steps and the golden ratio (a Fibonacci lattice).
+    """*count* points (n, 2) in the unit square: even steps and the golden ratio (a Fibonacci
+    lattice).
 
-    Mirrors use it, so that their order and the sources' don't beat against each other in the picture.
+    Mirrors use it, so that their order and the sources' don't beat against each other in the
+    picture.
     """
     index = np.arange(count)
     return np.stack([(index + 0.5) / count, (index * GOLDEN) % 1.0], axis=1)
@@ -84,10 +91,10 @@ def spiral(count: int) -> Array:
 class Filament:
     """A coil: a cylinder along z (axial) or x (transverse), *offset* mm from nominal.
 
-    With *dip_shield*, light below is blocked: level on the kerb side (right for *traffic* "right"), 15° lower on the
-    other, whose mirror makes the images that rise 15° towards the kerb. *flux_lm* is what leaves the bulb, past the
-    shield, as UN R37 tells it (from memory): an axial coil shines evenly round its axis, so 165/360 of it are lost
-    inside.
+    With *dip_shield*, light below is blocked: level on the kerb side (right for *traffic* "right"),
+    15° lower on the other, whose mirror makes the images that rise 15° towards the kerb. *flux_lm*
+    is what leaves the bulb, past the shield, as UN R37 tells it (from memory): an axial coil shines
+    evenly round its axis, so 165/360 of it are lost inside.
     """
 
     length_mm: float = 4.5
@@ -112,7 +119,9 @@ class Filament:
         positions += np.array(self.offset_mm)
         passes = 1.0 - SHIELDED_DEG / 360.0 if self.dip_shield else 1.0
         flux = np.full(count, self.flux_lm / passes / count)
-        return PointCloud(positions, normals, flux, self._shield(), self.flux_lm if self.dip_shield else None)
+        return PointCloud(
+            positions, normals, flux, self._shield(), self.flux_lm if self.dip_shield else None
+        )
 
     def _shield(self) -> Array:
         if not self.dip_shield:
@@ -147,11 +156,13 @@ class Arc:
 
 @dataclass(frozen=True)
 class Led:
-    """LED faces on a core along z: *faces* rectangles *length* × *width* mm, each *gap*/2 from the axis.
+    """LED faces on a core along z: *faces* rectangles *length* × *width* mm, each *gap*/2 from the
+    axis.
 
-    With *clock_deg* 0, two faces look to 3 and 9 o'clock; it turns clockwise as seen from behind, that is
-    from the bulb's base looking forward. *rows* of chips stand side by side across the face. *axial*, *radial* are
-    errors of the whole body in mm, *tilt_deg* its nose-up tilt. *row_flux* shares the flux among rows.
+    With *clock_deg* 0, two faces look to 3 and 9 o'clock; it turns clockwise as seen from behind,
+    that is from the bulb's base looking forward. *rows* of chips stand side by side across the
+    face. *axial*, *radial* are errors of the whole body in mm, *tilt_deg* its nose-up tilt.
+    *row_flux* shares the flux among rows.
     """
 
     faces: int = 2
@@ -172,12 +183,16 @@ class Led:
     def cloud(self, count: int) -> PointCloud:
         """The faces as about *count* elements, the same number on each row of each face."""
         each = max(count // (self.faces * self.rows), 1)
-        parts = [self._patch(face, row, each) for face in range(self.faces) for row in range(self.rows)]
+        parts = [
+            self._patch(face, row, each) for face in range(self.faces) for row in range(self.rows)
+        ]
         positions = np.concatenate([part[0] for part in parts])
         normals = np.concatenate([part[1] for part in parts])
         flux = np.concatenate([part[2] for part in parts])
         turn = _tilt(math.radians(self.tilt_deg))
-        positions = positions @ turn.T + np.array([self.radial_x_mm, self.radial_y_mm, self.axial_mm])
+        positions = positions @ turn.T + np.array(
+            [self.radial_x_mm, self.radial_y_mm, self.axial_mm]
+        )
         shield = Filament(dip_shield=self.dip_shield, traffic=self.traffic).cloud(1).shield
         return PointCloud(positions, normals @ turn.T, flux, shield, bare=True)
 
@@ -205,7 +220,9 @@ def _tilt(angle: float) -> Array:
 
 @dataclass(frozen=True)
 class Dual:
-    """The two filaments of a dual bulb, which a mirror is designed for: *low* at the origin, *high* where it stands."""
+    """The two filaments of a dual bulb, which a mirror is designed for: *low* at the origin, *high*
+    where it stands.
+    """
 
     low: Filament
     high: Filament
@@ -224,7 +241,9 @@ Source = Filament | Arc | Led | Dual
 
 
 def mirrored(source: Source) -> Source:
-    """The source with left and right exchanged: what a mirror for the other side of traffic is designed for."""
+    """The source with left and right exchanged: what a mirror for the other side of traffic is
+    designed for.
+    """
     if isinstance(source, Dual):
         return Dual(_mirrored_filament(source.low), _mirrored_filament(source.high))
     if isinstance(source, Led):

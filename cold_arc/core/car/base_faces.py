@@ -1,4 +1,6 @@
-"""The rim of a base seen from behind, to scale (``data/base_faces.toml``). Millimetres; degrees clockwise."""
+"""The rim of a base seen from behind, to scale (``data/base_faces.toml``). Millimetres; degrees
+clockwise.
+"""
 
 from __future__ import annotations
 
@@ -14,7 +16,9 @@ Numbers = tuple[float, ...]
 
 @dataclass(frozen=True)
 class BaseFace:
-    """Tabs and notches (at, width, out or deep), blades (x, y, width, height), pins (x, y), an angled socket, a box."""
+    """Tabs and notches (at, width, out or deep), blades (x, y, width, height), pins (x, y), an
+    angled socket, a box.
+    """
 
     tabs: tuple[Numbers, ...] = ()
     notches: tuple[Numbers, ...] = ()

@@ -27,17 +27,21 @@ BEAMS = {
 }
 
 
-# UN R37, from memory: the voltage flux and greatest power are told at, for beams and for signal lamps.
+# UN R37, from memory: the voltage flux and greatest power are told at, for beams and for signal
+# lamps.
 TEST_VOLTS = {
-    volts: (told, signal) for (volts, told), signal in zip(REFERENCE_VOLTS.items(), (6.75, 13.5, 28.0), strict=True)
+    volts: (rated, signal)
+    for (volts, rated), signal in zip(REFERENCE_VOLTS.items(), (6.75, 13.5, 28.0), strict=True)
 }
 
 
 @dataclass(frozen=True)
 class Rating:
-    """One filament (or arc) of a type made for one supply: rated W, the most W at test voltage, lm there.
+    """One filament (or arc) of a type made for one supply: rated W, the most W at test voltage, lm
+    there.
 
-    *lumens* None: not recalled. *assumed*: the type for this supply is not recalled, the 12 V type's watts are taken.
+    *lumens* None: not recalled. *assumed*: the type for this supply is not recalled, the 12 V
+    type's watts are taken.
     """
 
     watts: float
@@ -49,7 +53,9 @@ class Rating:
 
 @dataclass(frozen=True)
 class TypeFigures:
-    """What a type made for one supply is rated: W, lm and most W at test voltage, filament by filament."""
+    """What a type made for one supply is rated: W, lm and most W at test voltage, filament by
+    filament.
+    """
 
     watts: tuple[float, ...]
     lumens: tuple[float, ...] = ()
@@ -58,8 +64,9 @@ class TypeFigures:
 
 @dataclass(frozen=True)
 class MeasuredBulb:
-    """What calipers say of an old bulb, mm: reference plane to the filament's start and end, and to the second's of a
-    dual bulb; rim across; whole length; room its tail takes. None where it was not measured."""
+    """What calipers say of an old bulb, mm: reference plane to the filament's start and end, and to
+    the second's of a dual bulb; rim across; whole length; room its tail takes. None where it was
+    not measured."""
 
     start_mm: float
     end_mm: float
@@ -88,26 +95,27 @@ class MeasuredBulb:
 
     def faults(self) -> dict[str, str]:
         """What can't be, by field."""
-        found = {}
+        by_field = {}
         if self.end_mm <= self.start_mm:
-            found["end_mm"] = "Must lie beyond where the filament starts."
+            by_field["end_mm"] = "Must lie beyond where the filament starts."
         start, end = self.second_start_mm, self.second_end_mm
         if (start is None) is not (end is None):
-            found["second_end_mm"] = "Give both ends of the second filament, or neither."
+            by_field["second_end_mm"] = "Give both ends of the second filament, or neither."
         elif start is not None and end is not None and end <= start:
-            found["second_end_mm"] = "Must lie beyond where the filament starts."
+            by_field["second_end_mm"] = "Must lie beyond where the filament starts."
         if self.length_mm is not None and self.length_mm < self.end_mm:
-            found["length_mm"] = "Must not be shorter than to the filament's end."
-        return found
+            by_field["length_mm"] = "Must not be shorter than to the filament's end."
+        return by_field
 
 
 @dataclass(frozen=True)
 class Base:
-    """One base and what it fixes. Watts and lumens list each filament; lengths mm; None: not recalled.
+    """One base and what it fixes. Watts and lumens list each filament; lengths mm; None: not
+    recalled.
 
-    *high_offset_mm*: where the high-beam filament of a dual bulb stands from the low-beam one: right, up, ahead.
-    *sealed*: the lamp is one piece with its source. *rare*: seldom met, so the usual ones come first. *measured*:
-    lengths were taken off the old bulb.
+    *high_offset_mm*: where the high-beam filament of a dual bulb stands from the low-beam one:
+    right, up, ahead. *sealed*: the lamp is one piece with its source. *rare*: seldom met, so the
+    usual ones come first. *measured*: lengths were taken off the old bulb.
     """
 
     name: str
@@ -145,25 +153,31 @@ class Base:
         return MEASURED if self.measured else self.sources
 
     def filament_for(self, function: Function) -> int:
-        """Which filament serves a function, by its place in *watts*: the one whose role it is, or the brighter one."""
-        return next((index for index, served in enumerate(self.roles) if function.value in served), 0)
+        """Which filament serves a function, by its place in *watts*: the one whose role it is, or
+        the brighter one.
+        """
+        return next(
+            (index for index, served in enumerate(self.roles) if function.value in served), 0
+        )
 
     def rating(self, function: Function, nominal_v: float = 12.0) -> Rating:
         """The filament that serves *function* in the type made for a 6, 12 or 24 V car.
 
-        Where its greatest power is not recalled, the power law carries the rated watts from the nominal voltage to the
-        test voltage (P ∝ V^1.6, lighting handbook exponent, from memory).
+        Where its greatest power is not recalled, the power law carries the rated watts from the
+        nominal voltage to the test voltage (P ∝ V^1.6, lighting handbook exponent, from memory).
         """
         index, volts = self.filament_for(function), self.test_volts(nominal_v)
         own = TypeFigures(self.watts, self.lumens, self.most_watts)
         if self.kind == "hid":
             return Rating(self.watts[0], self.watts[0], self.lumens[0], volts)
-        told = {12.0: own, 24.0: self.v24, 6.0: self.v6}[nominal_v]
-        watts = (told or own).watts[index]
+        rated = {12.0: own, 24.0: self.v24, 6.0: self.v6}[nominal_v]
+        watts = (rated or own).watts[index]
         grown = watts * (volts / nominal_v) ** POWER_EXPONENT
-        if told is None:
+        if rated is None:
             return Rating(watts, grown, None, volts, assumed=True)
-        most, lumens = (dict(enumerate(figures)).get(index) for figures in (told.most_watts, told.lumens))
+        most, lumens = (
+            dict(enumerate(figures)).get(index) for figures in (rated.most_watts, rated.lumens)
+        )
         return Rating(watts, most or grown, lumens, volts)
 
     def test_volts(self, nominal_v: float) -> float:
@@ -201,7 +215,11 @@ class Base:
 def _frozen(value: Any) -> Any:
     if isinstance(value, list):
         return tuple(map(_frozen, value))
-    return TypeFigures(**{name: _frozen(part) for name, part in value.items()}) if isinstance(value, dict) else value
+    return (
+        TypeFigures(**{name: _frozen(part) for name, part in value.items()})
+        if isinstance(value, dict)
+        else value
+    )
 
 
 def _base(row: dict[str, Any], sources: dict[str, str]) -> Base:
@@ -217,8 +235,12 @@ def measured(base: Base, bulb: MeasuredBulb) -> Base:
     if bulb.high_ahead_mm is not None:
         offset = (offset[0] if offset else 0.0, offset[1] if offset else 0.0, bulb.high_ahead_mm)
     return replace(
-        base, lcl_mm=bulb.lcl_mm, filament_mm=bulb.filament_mm, high_offset_mm=offset, measured=bulb,
-    )  # fmt: skip
+        base,
+        lcl_mm=bulb.lcl_mm,
+        filament_mm=bulb.filament_mm,
+        high_offset_mm=offset,
+        measured=bulb,
+    )
 
 
 @cache
@@ -246,7 +268,8 @@ def _cap_parts(cap: str) -> re.Match[str]:
 
 
 def cap_diameter_mm(cap: str) -> float:
-    """The principal diameter (a wedge's width) in a cap's designation (IEC 60061-1, from memory), mm.
+    """The principal diameter (a wedge's width) in a cap's designation (IEC 60061-1, from memory),
+    mm.
 
     >>> cap_diameter_mm("P43t"), cap_diameter_mm("W2.1x9.5d")
     (43.0, 9.5)
@@ -255,7 +278,9 @@ def cap_diameter_mm(cap: str) -> float:
 
 
 def cap_contacts(cap: str) -> int | None:
-    """Contacts by the letter after the diameter: s one, d two, t three, q four (IEC 60061-1, from memory)."""
+    """Contacts by the letter after the diameter: s one, d two, t three, q four (IEC 60061-1, from
+    memory).
+    """
     return _CAP_CONTACTS[_cap_parts(cap)[2]]
 
 

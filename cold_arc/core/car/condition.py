@@ -39,7 +39,9 @@ class Verdict(StrEnum):
 
 @dataclass(frozen=True)
 class UnitCondition:
-    """What was seen on one unit. Lengths mm; prices in the shop's currency, None when not asked for."""
+    """What was seen on one unit. Lengths mm; prices in the shop's currency, None when not asked
+    for.
+    """
 
     haze: int
     condensation: str = "none"
@@ -55,7 +57,11 @@ class UnitCondition:
 
 
 CONDENSATION = {"none": "None", "mist": "Mist that clears", "drops": "Drops or standing water"}
-CRACK = {"none": "None", "hairline": "Hairline, not through", "through": "Through the lens or housing"}
+CRACK = {
+    "none": "None",
+    "hairline": "Hairline, not through",
+    "through": "Through the lens or housing",
+}
 MIRROR = {"good": "Bright", "dull": "Dull", "peeling": "Peeling or burnt"}
 SEATING = {"firm": "Firm", "wobble": "Wobbles", "broken-tab": "Broken tab or guide"}
 # What each judged fact may be.
@@ -89,12 +95,17 @@ def grits(haze: int, patient: bool = False) -> tuple[int, ...]:
 
 
 def restoration(haze: int, patient: bool = False) -> tuple[RestoreStep, ...]:
-    """The steps that restore a lens of a haze grade; none for a clear one. Always ends in a UV coat."""
+    """The steps that restore a lens of a haze grade; none for a clear one. Always ends in a UV
+    coat.
+    """
     if haze == 0:
         return ()
     return (
         RestoreStep("Wash, dry, mask the paint around the lens", MINUTES["mask"]),
-        *(RestoreStep(f"Wet sand with {grit} grit until even", MINUTES["grit"]) for grit in grits(haze, patient)),
+        *(
+            RestoreStep(f"Wet sand with {grit} grit until even", MINUTES["grit"])
+            for grit in grits(haze, patient)
+        ),
         RestoreStep("Machine polish until clear", MINUTES["polish"]),
         RestoreStep("Wipe clean and apply a UV coat; let it cure", MINUTES["coat"]),
     )
@@ -111,7 +122,10 @@ def _haze(seen: UnitCondition) -> Finding | None:
         return Finding(Level.OK, "Lens is clear.", PRACTICE, f"grade {seen.haze}")
     steps = grits(seen.haze, seen.patient)
     way = f"wet sand {', '.join(map(str, steps))}, polish" if steps else "machine polish"
-    advice = f"Restore: {way}, then a UV coat. About {restoration_minutes(seen.haze, seen.patient)} min a lamp."
+    advice = (
+        f"Restore: {way}, then a UV coat. About {restoration_minutes(seen.haze, seen.patient)} "
+        "min a lamp."
+    )
     if seen.haze == 4:
         return Finding(
             Level.CAUTION,
@@ -149,7 +163,12 @@ def _condensation(seen: UnitCondition) -> Finding | None:
 
 def _crack(seen: UnitCondition) -> Finding | None:
     if seen.crack == "through":
-        return Finding(Level.STOP, "Crack goes through.", PRACTICE, advice="Replace the assembly: water will get in.")
+        return Finding(
+            Level.STOP,
+            "Crack goes through.",
+            PRACTICE,
+            advice="Replace the assembly: water will get in.",
+        )
     if seen.crack == "hairline":
         return Finding(
             Level.CAUTION,
@@ -173,7 +192,10 @@ def _mirror(seen: UnitCondition) -> Finding | None:
             Level.CAUTION,
             "Mirror is dull: some light is lost whatever bulb is fitted.",
             PRACTICE,
-            advice="On vintage lamps have it re-silvered; polished silver or flash aluminium beats chrome.",
+            advice=(
+                "On vintage lamps have it re-silvered; polished silver or flash aluminium beats "
+                "chrome."
+            ),
         )
     return None
 
@@ -199,7 +221,9 @@ def _seating(seen: UnitCondition) -> Finding | None:
 def _strip(seen: UnitCondition) -> Finding | None:
     if not seen.strip_dead:
         return None
-    return Finding(Level.STOP, "A built-in LED strip is dead.", PRACTICE, advice="Replace the assembly.")
+    return Finding(
+        Level.STOP, "A built-in LED strip is dead.", PRACTICE, advice="Replace the assembly."
+    )
 
 
 def _room(seen: UnitCondition) -> Finding | None:
@@ -248,8 +272,8 @@ def findings(seen: UnitCondition) -> list[Finding]:
     return [finding for rule in _RULES if (finding := rule(seen))]
 
 
-def verdict(seen: UnitCondition, found: Iterable[Finding]) -> Verdict:
+def verdict(seen: UnitCondition, judged: Iterable[Finding]) -> Verdict:
     """Go, restore or replace: a stop means replace; haze alone means restore."""
-    if worst(found) is Level.STOP:
+    if worst(judged) is Level.STOP:
         return Verdict.REPLACE
     return Verdict.RESTORE if seen.haze else Verdict.GO

@@ -1,7 +1,9 @@
-"""The front of a car: units (one piece each), the sockets in them, and the beams and signals the sockets give.
+"""The front of a car: units (one piece each), the sockets in them, and the beams and signals the
+sockets give.
 
-A front is the same on both sides; what is done to one side alone is said by the side of a key. Keys have a written
-form for addresses, files and forms: a unit "headlamp-left", a socket of it "headlamp-1-left", a beam "low-left".
+A front is the same on both sides; what is done to one side alone is said by the side of a key. Keys
+have a written form for addresses, files and forms: a unit "headlamp-left", a socket of it
+"headlamp-1-left", a beam "low-left".
 """
 
 from __future__ import annotations
@@ -123,7 +125,9 @@ def across(key: K) -> K:
 
 @dataclass(frozen=True)
 class SocketPlan:
-    """A place for one source: what it gives, and where known what makes the pattern and what is in it."""
+    """A place for one source: what it gives, and where known what makes the pattern and what is in
+    it.
+    """
 
     number: int
     functions: tuple[Function, ...]
@@ -146,7 +150,9 @@ class SocketPlan:
 
 @dataclass(frozen=True)
 class UnitPlan:
-    """One piece on each side of the car; *name* where its kind alone would not tell it from another."""
+    """One piece on each side of the car; *name* where its kind alone would not tell it from
+    another.
+    """
 
     kind: UnitKind
     sockets: tuple[SocketPlan, ...]
@@ -166,12 +172,16 @@ class UnitPlan:
 
 @dataclass(frozen=True)
 class Front:
-    """Everything that shines ahead. Units and sockets keep their numbers when others come and go."""
+    """Everything that shines ahead. Units and sockets keep their numbers when others come and
+    go.
+    """
 
     units: tuple[UnitPlan, ...] = ()
 
     def __post_init__(self) -> None:
-        """Refuses what no front can be: nothing in a unit, a name twice, more than any car carries."""
+        """Refuses what no front can be: nothing in a unit, a name twice, more than any car
+        carries.
+        """
         if len(self.units) > MOST_UNITS:
             raise ValueError(f"More than {MOST_UNITS} units a side.")
         if len(self._plans) != len(self.units) + sum(len(unit.sockets) for unit in self.units):
@@ -179,14 +189,19 @@ class Front:
         for unit in self.units:
             if not unit.sockets or len(unit.sockets) > MOST_SOCKETS:
                 raise ValueError(f"{unit.words}: 1 to {MOST_SOCKETS} sockets.")
-            if not all(0 < it.number < 10 and it.functions for it in unit.sockets) or not 0 < unit.number < 10:
+            if (
+                not all(0 < socket.number < 10 and socket.functions for socket in unit.sockets)
+                or not 0 < unit.number < 10
+            ):
                 raise ValueError(f"{unit.words}: a socket that gives nothing.")
 
     @cached_property
     def _plans(self) -> dict[str, UnitPlan | SocketPlan]:
         """Every unit and socket by its written name."""
         units: dict[str, UnitPlan | SocketPlan] = {unit.id: unit for unit in self.units}
-        return units | {f"{unit.id}-{it.number}": it for unit in self.units for it in unit.sockets}
+        return units | {
+            f"{unit.id}-{socket.number}": socket for unit in self.units for socket in unit.sockets
+        }
 
     def sockets(self) -> Iterator[SocketKey]:
         """Every socket, left then right, in the order of the units."""
@@ -213,20 +228,31 @@ class Front:
 
     def givers(self, beam: BeamKey) -> Iterator[SocketKey]:
         """The sockets that give a beam; twin high beams have two."""
-        return (key for key in self.sockets() if key.side is beam.side and beam.function in self.socket(key).functions)
+        return (
+            key
+            for key in self.sockets()
+            if key.side is beam.side and beam.function in self.socket(key).functions
+        )
 
     def beams_of(self, socket: SocketKey) -> list[BeamKey]:
         """What a socket gives."""
         return [BeamKey(function, socket.side) for function in self.socket(socket).functions]
 
     def words(self, key: Key) -> str:
-        """What a key is called, without its side: "Low beam", "Headlamp", "Low and high beam bulb"."""
+        """What a key is called, without its side: "Low beam", "Headlamp", "Low and high beam
+        bulb".
+        """
         if isinstance(key, BeamKey):
             return key.function.label
         if isinstance(key, UnitKey):
             return self.unit(key).words
         mine = self.socket(key)
-        twins = sum(it.functions == mine.functions for unit in self.units for it in unit.sockets) > 1
+        twins = (
+            sum(
+                socket.functions == mine.functions for unit in self.units for socket in unit.sockets
+            )
+            > 1
+        )
         return f"{mine.words} bulb{f', {self.unit(key).words.lower()}' if twins else ''}"
 
 
@@ -263,7 +289,9 @@ class ReadyMade:
 def _socket_plan(number: int, row: dict[str, Any]) -> SocketPlan:
     optic, present = row.get("optic"), row.get("present")
     functions = tuple(map(Function, row["functions"]))
-    return SocketPlan(number, functions, Optic(optic) if optic else None, Present(present) if present else None)
+    return SocketPlan(
+        number, functions, Optic(optic) if optic else None, Present(present) if present else None
+    )
 
 
 def _units(rows: Iterable[dict[str, Any]]) -> tuple[UnitPlan, ...]:
@@ -271,7 +299,7 @@ def _units(rows: Iterable[dict[str, Any]]) -> tuple[UnitPlan, ...]:
     for row in rows:
         kind = UnitKind(row["kind"])
         number = 1 + sum(unit.kind is kind for unit in units)
-        sockets = tuple(_socket_plan(index, it) for index, it in enumerate(row["sockets"], 1))
+        sockets = tuple(_socket_plan(index, plan) for index, plan in enumerate(row["sockets"], 1))
         units.append(UnitPlan(kind, sockets, number, row.get("name", "")))
     return tuple(units)
 
@@ -280,7 +308,10 @@ def _units(rows: Iterable[dict[str, Any]]) -> tuple[UnitPlan, ...]:
 def ready_made() -> dict[str, ReadyMade]:
     """The ready-made fronts by id."""
     rows = data.load("fronts")["front"]
-    return {row["id"]: ReadyMade(row["id"], row["name"], row["note"], _units(row["units"])) for row in rows}
+    return {
+        row["id"]: ReadyMade(row["id"], row["name"], row["note"], _units(row["units"]))
+        for row in rows
+    }
 
 
 EXTRAS = {
@@ -295,7 +326,9 @@ _EXTRA_UNITS = {"turn": UnitKind.INDICATOR, "drl": UnitKind.DAYTIME, "fog": Unit
 
 
 def made(front_id: str, extras: Iterable[str] = ()) -> Front:
-    """A ready-made front with fog lamps, daytime lamps, indicators, positions as named; KeyError for none such."""
+    """A ready-made front with fog lamps, daytime lamps, indicators, positions as named; KeyError
+    for none such.
+    """
     front = Front(ready_made()[front_id].units)
     for extra in extras:
         front = toggle_extra(front, extra)
@@ -303,26 +336,38 @@ def made(front_id: str, extras: Iterable[str] = ()) -> Front:
 
 
 def extras_of(front: Front) -> list[str]:
-    """Which of the usual additions a front has: a unit of their kind, a position lamp in a socket of its own."""
+    """Which of the usual additions a front has: a unit of their kind, a position lamp in a socket
+    of its own.
+    """
     kinds = {unit.kind for unit in front.units}
     held = {extra for extra, kind in _EXTRA_UNITS.items() if kind in kinds}
-    if any(socket.functions == (Function.POSITION,) for unit in front.units for socket in unit.sockets):
+    if any(
+        socket.functions == (Function.POSITION,) for unit in front.units for socket in unit.sockets
+    ):
         held.add("position")
     return [extra for extra in EXTRAS if extra in held]
 
 
 def like(front: Front) -> str:
-    """The id of the ready-made front this one is, but for the usual additions; "" where it is none."""
+    """The id of the ready-made front this one is, but for the usual additions; "" where it is
+    none.
+    """
     if not front.units:
         return ""
     held = set(front.units)
-    return next((name for name in ready_made() if set(made(name, extras_of(front)).units) == held), "")
+    return next(
+        (name for name in ready_made() if set(made(name, extras_of(front)).units) == held), ""
+    )
 
 
 def toggle_extra(front: Front, extra: str) -> Front:
-    """The front with one of the usual additions, or without it where it has it; KeyError for none such."""
+    """The front with one of the usual additions, or without it where it has it; KeyError for none
+    such.
+    """
     if extra == "position":
-        return _without_positions(front) if "position" in extras_of(front) else _with_position(front)
+        return (
+            _without_positions(front) if "position" in extras_of(front) else _with_position(front)
+        )
     kind = _EXTRA_UNITS[extra]
     if extra in extras_of(front):
         return Front(tuple(unit for unit in front.units if unit.kind is not kind))
@@ -331,25 +376,36 @@ def toggle_extra(front: Front, extra: str) -> Front:
 
 
 def _with_position(front: Front) -> Front:
-    """A position lamp beside the first unit's sockets, or in a headlamp of its own where there is no unit."""
+    """A position lamp beside the first unit's sockets, or in a headlamp of its own where there is
+    no unit.
+    """
     first, *others = front.units or (UnitPlan(UnitKind.HEADLAMP, ()),)
-    place = SocketPlan(_free(it.number for it in first.sockets), (Function.POSITION,), Optic.PLAIN)
+    place = SocketPlan(
+        _free(socket.number for socket in first.sockets), (Function.POSITION,), Optic.PLAIN
+    )
     return Front((replace(first, sockets=(*first.sockets, place)), *others))
 
 
 def _without_positions(front: Front) -> Front:
     left = [
-        replace(unit, sockets=tuple(it for it in unit.sockets if it.functions != (Function.POSITION,)))
+        replace(
+            unit,
+            sockets=tuple(
+                socket for socket in unit.sockets if socket.functions != (Function.POSITION,)
+            ),
+        )
         for unit in front.units
     ]
     return Front(tuple(unit for unit in left if unit.sockets))
 
 
 def add_socket(front: Front, unit_id: str, function: Function) -> Front:
-    """The front with one more socket in a unit; KeyError for no such unit, ValueError where there is no room."""
+    """The front with one more socket in a unit; KeyError for no such unit, ValueError where there
+    is no room.
+    """
 
     def grown(unit: UnitPlan) -> UnitPlan:
-        number = _free(it.number for it in unit.sockets)
+        number = _free(socket.number for socket in unit.sockets)
         return replace(unit, sockets=(*unit.sockets, SocketPlan(number, (function,))))
 
     return _changed(front, unit_id, grown)
@@ -357,8 +413,14 @@ def add_socket(front: Front, unit_id: str, function: Function) -> Front:
 
 def remove_socket(front: Front, unit_id: str, number: int) -> Front:
     """The front without one socket; its unit goes with its last one."""
-    sockets = {unit.id: tuple(it for it in unit.sockets if it.number != number) for unit in front.units}
-    left = (unit if unit.id != unit_id else replace(unit, sockets=sockets[unit.id]) for unit in front.units)
+    sockets = {
+        unit.id: tuple(socket for socket in unit.sockets if socket.number != number)
+        for unit in front.units
+    }
+    left = (
+        unit if unit.id != unit_id else replace(unit, sockets=sockets[unit.id])
+        for unit in front.units
+    )
     return Front(tuple(unit for unit in left if unit.sockets))
 
 
@@ -369,9 +431,15 @@ def toggle_function(front: Front, unit_id: str, number: int, function: Function)
         if socket.number != number:
             return socket
         given = set(socket.functions) ^ {function}
-        return replace(socket, functions=tuple(it for it in Function if it in given) or socket.functions)
+        return replace(
+            socket,
+            functions=tuple(function for function in Function if function in given)
+            or socket.functions,
+        )
 
-    return _changed(front, unit_id, lambda unit: replace(unit, sockets=tuple(map(toggled, unit.sockets))))
+    return _changed(
+        front, unit_id, lambda unit: replace(unit, sockets=tuple(map(toggled, unit.sockets)))
+    )
 
 
 def add_unit(front: Front, kind: UnitKind) -> Front:

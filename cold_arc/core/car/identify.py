@@ -1,7 +1,8 @@
 """Identify: from what can be seen on the old bulb, in any order, to its base.
 
-Common practice, no published source: the questions, and what tells look-alikes apart (``data/look_alikes.toml``).
-The printed code beats every guess; a base whose answer is not known is never ruled out by it.
+Common practice, no published source: the questions, and what tells look-alikes apart
+(``data/look_alikes.toml``). The printed code beats every guess; a base whose answer is not known is
+never ruled out by it.
 """
 
 from __future__ import annotations
@@ -31,8 +32,8 @@ MOST_ALIKE_SHOWN = 6
 class Question:
     """One thing to look at; *options* from value to words, none where the answer is typed.
 
-    *agrees* says whether a base fits an answer, None where the base's own answer is not known; *would_say*: what one
-    would type for a base.
+    *agrees* says whether a base fits an answer, None where the base's own answer is not known;
+    *would_say*: what one would type for a base.
     """
 
     id: str
@@ -80,7 +81,9 @@ def _figure(quantity: Quantity, answer: str) -> float:
 
 def _diameter(base: Base, answer: str) -> bool | None:
     width = _figure(RIM, answer)
-    return None if base.diameter_mm is None else abs(width - base.diameter_mm) <= DIAMETER_TOLERANCE_MM
+    return (
+        None if base.diameter_mm is None else abs(width - base.diameter_mm) <= DIAMETER_TOLERANCE_MM
+    )
 
 
 def _watts(base: Base, answer: str) -> bool:
@@ -102,7 +105,9 @@ def _tabs(base: Base, answer: str) -> bool | None:
 
 
 def _plug(base: Base, answer: str) -> bool | None:
-    """A high-voltage socket is gas discharge's alone, whatever else is not known of a base's plug."""
+    """A high-voltage socket is gas discharge's alone, whatever else is not known of a base's
+    plug.
+    """
     if base.plug is None:
         return False if answer == "high-voltage" and base.kind != "hid" else None
     return base.plug == answer
@@ -121,8 +126,15 @@ QUESTIONS: tuple[Question, ...] = (
     Question("diameter", "Rim across, without tabs", {}, _diameter, "26 mm", _rim),
     Question("watts", "Watts printed", {}, _watts, "55", _say_watts),
     Question("looks", "Body", LOOKS, _is("looks")),
-    Question("beams", "Bulbs a side for low and high", {**BEAMS, "single": "One for each"}, _is("beams")),
-    Question("contacts", "Contacts", {str(count): str(count) for count in (1, 2, 3, 4)}, _is("contact_count")),
+    Question(
+        "beams", "Bulbs a side for low and high", {**BEAMS, "single": "One for each"}, _is("beams")
+    ),
+    Question(
+        "contacts",
+        "Contacts",
+        {str(count): str(count) for count in (1, 2, 3, 4)},
+        _is("contact_count"),
+    ),
     Question(
         "plug",
         "Plug",
@@ -151,7 +163,9 @@ QUESTIONS: tuple[Question, ...] = (
         },
         _is("glass"),
     ),
-    Question("igniter", "Box on the bulb", {"box": "Yes, an igniter box", "none": "No box"}, _igniter),
+    Question(
+        "igniter", "Box on the bulb", {"box": "Yes, an igniter box", "none": "No box"}, _igniter
+    ),
     Question("mercury", "HID label", {"free": "Says mercury free", "no": "No such mark"}, _mercury),
 )
 _BY_ID = {question.id: question for question in QUESTIONS}
@@ -182,7 +196,8 @@ class Split:
 
 @dataclass(frozen=True)
 class Identification:
-    """The bases that agree with every answer, what contradicts what, what to look at next, whom they are taken for.
+    """The bases that agree with every answer, what contradicts what, what to look at next, whom
+    they are taken for.
 
     *rarer*: rare bases that agree too, beside usual ones.
     """
@@ -196,7 +211,9 @@ class Identification:
 
 
 def read(answers: Answers) -> tuple[dict[str, str], dict[str, str]]:
-    """The answers given, without blanks and unknown questions, and what is wrong with those that can't be read."""
+    """The answers given, without blanks and unknown questions, and what is wrong with those that
+    can't be read.
+    """
     given, wrong = {}, {}
     for name, question in _BY_ID.items():
         text = answers.get(name, "").strip()[:40]
@@ -219,15 +236,23 @@ def clean(answers: Answers) -> dict[str, str]:
 
 
 def narrow(answers: Answers) -> tuple[Base, ...]:
-    """The usual bases no answer rules out, or where none is left the rare ones; AnswerError for what can't be read."""
+    """The usual bases no answer rules out, or where none is left the rare ones; AnswerError for
+    what can't be read.
+    """
     agreeing = _agreeing(answers)
     return tuple(base for base in agreeing if not base.rare) or agreeing
 
 
 def rarer(answers: Answers) -> tuple[Base, ...]:
-    """Rare bases that agree with every answer beside the usual ones; AnswerError for an answer that can't be read."""
+    """Rare bases that agree with every answer beside the usual ones; AnswerError for an answer that
+    can't be read.
+    """
     agreeing = _agreeing(answers)
-    return tuple(base for base in agreeing if base.rare) if any(not base.rare for base in agreeing) else ()
+    return (
+        tuple(base for base in agreeing if base.rare)
+        if any(not base.rare for base in agreeing)
+        else ()
+    )
 
 
 def _agreeing(answers: Answers) -> tuple[Base, ...]:
@@ -245,7 +270,9 @@ def identify(answers: Answers) -> Identification:
     remaining = narrow(given)
     contradictions, closest = ((), ()) if remaining else _contradictions(given)
     split = next_question(remaining, given)
-    return Identification(remaining, contradictions, closest, split, _warnings(remaining), rarer(given))
+    return Identification(
+        remaining, contradictions, closest, split, _warnings(remaining), rarer(given)
+    )
 
 
 def _warnings(remaining: tuple[Base, ...]) -> tuple[Finding, ...]:
@@ -256,7 +283,9 @@ def _warnings(remaining: tuple[Base, ...]) -> tuple[Finding, ...]:
 
 
 def _contradictions(given: Answers) -> tuple[tuple[Finding, ...], tuple[Base, ...]]:
-    """The fewest answers to take back until something agrees, each way of doing so, and what it leaves."""
+    """The fewest answers to take back until something agrees, each way of doing so, and what it
+    leaves.
+    """
     for count in range(1, min(MOST_TAKEN_BACK, len(given)) + 1):
         ways = []
         for taken in combinations(given, count):
@@ -264,24 +293,33 @@ def _contradictions(given: Answers) -> tuple[tuple[Finding, ...], tuple[Base, ..
             if left:
                 ways.append((taken, left))
         if ways:
-            found = tuple(_contradiction(given, taken, left) for taken, left in ways)
-            return found, tuple(dict.fromkeys(base for _, left in ways for base in left))
+            contradictions = tuple(_contradiction(given, taken, left) for taken, left in ways)
+            return contradictions, tuple(dict.fromkeys(base for _, left in ways for base in left))
     return (
-        Finding(Level.STOP, "The answers contradict one another.", FACTS_OF_BASES, advice="Start again from the code."),
+        Finding(
+            Level.STOP,
+            "The answers contradict one another.",
+            FACTS_OF_BASES,
+            advice="Start again from the code.",
+        ),
     ), ()
 
 
 def _contradiction(given: Answers, taken: tuple[str, ...], left: tuple[Base, ...]) -> Finding:
-    said = " and ".join(f"{_BY_ID[name].text.lower()} “{answer_words(name, given[name])}”" for name in taken)
+    phrases = " and ".join(
+        f"{_BY_ID[name].text.lower()} “{answer_words(name, given[name])}”" for name in taken
+    )
     names = ", ".join(base.name for base in left[:MOST_ALIKE_SHOWN])
     more = f" and {len(left) - MOST_ALIKE_SHOWN} more" if len(left) > MOST_ALIKE_SHOWN else ""
     code_too = "printed" in taken
     return Finding(
         Level.CAUTION,
-        f"{said[0].upper()}{said[1:]} contradicts the other answers.",
+        f"{phrases[0].upper()}{phrases[1:]} contradicts the other answers.",
         FACTS_OF_BASES,
         f"without it: {names}{more}",
-        advice="Read the code once more: it beats every guess." if code_too else "Look again, or take it back.",
+        advice="Read the code once more: it beats every guess."
+        if code_too
+        else "Look again, or take it back.",
     )
 
 
@@ -291,7 +329,9 @@ def answer_words(name: str, answer: str) -> str:
 
 
 def next_question(remaining: tuple[Base, ...], given: Answers) -> Split | None:
-    """The unanswered question that leaves the fewest bases to be expected; None when none splits them."""
+    """The unanswered question that leaves the fewest bases to be expected; None when none splits
+    them.
+    """
     if len(remaining) < 2:
         return None
     splits = [_split(question, remaining) for question in QUESTIONS if question.id not in given]
@@ -302,12 +342,12 @@ def next_question(remaining: tuple[Base, ...], given: Answers) -> Split | None:
 def _split(question: Question, remaining: tuple[Base, ...]) -> Split:
     """How a question splits the remaining, each base taken as equally likely.
 
-    A base none of the choices speaks of (its answer unknown, or the question meaningless for it) can't be answered
-    and leaves everything.
+    A base none of the choices speaks of (its answer unknown, or the question meaningless for it)
+    can't be answered and leaves everything.
     """
     choices = question.choices(remaining)
     verdicts = {value: [question.agrees(base, value) for base in remaining] for value in choices}
-    leaves = {value: sum(said is not False for said in row) for value, row in verdicts.items()}
+    leaves = {value: sum(answer is not False for answer in row) for value, row in verdicts.items()}
     expected = 0.0
     for index in range(len(remaining)):
         ways = [leaves[value] for value, row in verdicts.items() if row[index] is True]
@@ -328,16 +368,19 @@ def _groups() -> tuple[tuple[frozenset[str], str], ...]:
 def look_alikes(candidates: Iterable[Base]) -> list[Finding]:
     """Warnings for remaining bases that are mistaken for one another, and what tells them apart."""
     names = [base.name for base in candidates]
-    found = []
+    warnings = []
     for group, tell in _groups():
         alike = [name for name in names if name in group]
         if len(alike) > 1:
-            found.append(
+            warnings.append(
                 Finding(
-                    Level.CAUTION, f"{', '.join(alike)} look alike.", PRACTICE, advice=f"{tell[0].upper()}{tell[1:]}."
+                    Level.CAUTION,
+                    f"{', '.join(alike)} look alike.",
+                    PRACTICE,
+                    advice=f"{tell[0].upper()}{tell[1:]}.",
                 )
             )
-    return found
+    return warnings
 
 
 def mistaken_for(base: Base) -> list[Finding]:
@@ -355,25 +398,44 @@ def mistaken_for(base: Base) -> list[Finding]:
 
 
 def against_optic(base: Base, optic: Optic | None) -> list[Finding]:
-    """S bases belong in projectors, R bases (painted shield) in reflectors (UN R99, from memory)."""
-    made_for = {"S": Optic.PROJECTOR, "R": Optic.REFLECTOR}.get(base.name[-1]) if base.kind == "hid" else None
+    """S bases belong in projectors, R bases (painted shield) in reflectors (UN R99, from
+    memory).
+    """
+    made_for = (
+        {"S": Optic.PROJECTOR, "R": Optic.REFLECTOR}.get(base.name[-1])
+        if base.kind == "hid"
+        else None
+    )
     projector_like = made_for is Optic.PROJECTOR and optic is not None and optic.is_projector
     if made_for is None or optic is None or projector_like or optic in (made_for, Optic.SEALED):
         return []
     return [
         Finding(
             Level.CAUTION,
-            f"{base.name} belongs in a {made_for.label.lower()}, and this is a {optic.label.lower()}.",
+            (
+                f"{base.name} belongs in a {made_for.label.lower()}, and this is a "
+                f"{optic.label.lower()}."
+            ),
             cite("un-r99"),
             f"rim {say_number(base.diameter_mm)} mm either way" if base.diameter_mm else "",
-            advice="Look at the glass: a painted shield means R. Somebody may have fitted the wrong one.",
+            advice=(
+                "Look at the glass: a painted shield means R. Somebody may have fitted the wrong "
+                "one."
+            ),
         )
     ]
 
 
 def not_known(base: Base) -> list[Finding]:
-    """A word where a forward bulb's light centre is not in the catalogue: it can be measured off the old bulb."""
+    """A word where a forward bulb's light centre is not in the catalogue: it can be measured off
+    the old bulb.
+    """
     if base.lcl_mm is not None or base.beams == "signal" or base.sealed:
         return []
-    text = f"The light centre of {base.name} is not known here, so a candidate's depth can't be judged."
-    return [Finding(Level.NOTE, text, PRACTICE, advice="Measure the old bulb: two caliper readings.")]
+    text = (
+        f"The light centre of {base.name} is not known here, so a candidate's depth can't be "
+        "judged."
+    )
+    return [
+        Finding(Level.NOTE, text, PRACTICE, advice="Measure the old bulb: two caliper readings.")
+    ]

@@ -106,11 +106,15 @@ class Present(StrEnum):
     @property
     def label(self) -> str:
         """The name shown to people."""
-        return {"halogen": "Halogen", "hid": "HID", "led": "LED", "filament": "Plain filament"}[self]
+        return {"halogen": "Halogen", "hid": "HID", "led": "LED", "filament": "Plain filament"}[
+            self
+        ]
 
     @property
     def follows_supply(self) -> bool:
-        """Whether its light follows the supply voltage (a filament's does; drivers and ballasts regulate)."""
+        """Whether its light follows the supply voltage (a filament's does; drivers and ballasts
+        regulate).
+        """
         return self in {Present.HALOGEN, Present.FILAMENT}
 
 

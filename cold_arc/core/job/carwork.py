@@ -1,7 +1,8 @@
-"""A car's whole work as tasks for a timeline: extra work, opening, fitting, proving, closing, aiming, verifying.
+"""A car's whole work as tasks for a timeline: extra work, opening, fitting, proving, closing,
+aiming, verifying.
 
-Everything that needs what is before it comes after it; closing waits for all work behind; aiming waits for a coat to
-cure. Common practice, no published source.
+Everything that needs what is before it comes after it; closing waits for all work behind; aiming
+waits for a coat to cure. Common practice, no published source.
 """
 
 from __future__ import annotations
@@ -27,16 +28,26 @@ OUT_SHARE = 0.5
 def tasks(record: Record, plan: CarPlan) -> list[Task]:
     """The tasks of a job, in the order of the work, from its record and the plan of its ways in."""
     before, behind = list(_extras(record, "before", ())), list(_opened(plan))
-    open_for = {key: tuple(it.id for it, units in behind if key in units) for key in record.units}
-    inside = [*_fits(record, open_for), *_extras(record, "open", tuple(it.id for it, _ in behind))]
-    proved = _stage(record, "prove-open", "Prove, open", after=tuple(it.id for it in inside))
+    open_for = {
+        key: tuple(task.id for task, units in behind if key in units) for key in record.units
+    }
+    inside = [
+        *_fits(record, open_for),
+        *_extras(record, "open", tuple(task.id for task, _ in behind)),
+    ]
+    proved = _stage(record, "prove-open", "Prove, open", after=tuple(task.id for task in inside))
     closings = list(_closed(plan, proved.id))
-    shut = _stage(record, "prove-closed", "Prove, closed", after=tuple(it.id for it in closings) or (proved.id,))
-    cured = tuple(it.id for it in before)
+    shut = _stage(
+        record,
+        "prove-closed",
+        "Prove, closed",
+        after=tuple(closing.id for closing in closings) or (proved.id,),
+    )
+    cured = tuple(task.id for task in before)
     aim = _stage(record, "aim", "Aim", after=(shut.id,), cured=cured, dark=True)
     verify = _stage(record, "verify", "Verify", after=(aim.id,), dark=True)
     wall = [aim, verify] if record.road_beams else []
-    return [*before, *(it for it, _ in behind), *inside, proved, *closings, shut, *wall]
+    return [*before, *(task for task, _ in behind), *inside, proved, *closings, shut, *wall]
 
 
 def still_to_do(record: Record, every: list[Task]) -> list[Task]:
@@ -54,22 +65,38 @@ def _but(names: tuple[str, ...], gone: set[str]) -> tuple[str, ...]:
 
 
 # The stage that is over once a task of the whole car is done.
-OVER = {"prove-open": Stage.PROVE, "prove-closed": Stage.PROVE, "aim": Stage.AIM, "verify": Stage.VERIFY}
+OVER = {
+    "prove-open": Stage.PROVE,
+    "prove-closed": Stage.PROVE,
+    "aim": Stage.AIM,
+    "verify": Stage.VERIFY,
+}
 
 
 def _done(record: Record) -> set[str]:
     """The ids of the tasks that are done."""
     work, progress = Handwork(record), Progress(record)
     number = {id(opening): place for place, opening in enumerate(record.plan.openings)}
-    left = {key for it in work.steps if it.kind == "fit" and not work.done(it) for key, _ in it.ticks}
-    done = {f"fit-{key}" for key in record.sockets if key not in left and wants.fit_steps(record, key)}
-    for it in work.steps:
-        if work.done(it) and it.opening is not None:
-            done.add(f"{it.kind}-{number[id(it.opening)]}")
+    left = {
+        key
+        for step in work.steps
+        if step.kind == "fit" and not work.done(step)
+        for key, _ in step.ticks
+    }
+    done = {
+        f"fit-{key}" for key in record.sockets if key not in left and wants.fit_steps(record, key)
+    }
+    for step in work.steps:
+        if work.done(step) and step.opening is not None:
+            done.add(f"{step.kind}-{number[id(step.opening)]}")
     for key in record.units:
         mine = [socket for socket in record.sockets if socket.of_unit == key]
         ticked = record.ticks(key).union(*(record.ticks(socket) for socket in mine))
-        done |= {f"{it.id}-{key}" for it in record.extras(key) if {f"extra:{it.id}", f"fit:{it.fit}"} & ticked}
+        done |= {
+            f"{extra.id}-{key}"
+            for extra in record.extras(key)
+            if {f"extra:{extra.id}", f"fit:{extra.fit}"} & ticked
+        }
     for name, stage in OVER.items():
         if record.sockets and all(progress.passed(stage, key) for key in progress.things(stage)):
             done.add(name)
@@ -79,27 +106,44 @@ def _done(record: Record) -> set[str]:
 def _opened(plan: CarPlan) -> Iterator[tuple[Task, tuple[UnitKey, ...]]]:
     """Each part opened, after all that stand before it."""
     seen: list[tuple[str, tuple[UnitKey, ...]]] = []
-    for number, it in enumerate(plan.openings):
+    for number, opening in enumerate(plan.openings):
         name = f"open-{number}"
-        after = tuple(other for other, units in seen if set(units) & set(it.units))
-        seen.append((name, it.units))
-        yield Task(name, it.step.text, it.minutes * OUT_SHARE, it.step.people, after=after), it.units
+        after = tuple(other for other, units in seen if set(units) & set(opening.units))
+        seen.append((name, opening.units))
+        yield (
+            Task(
+                name,
+                opening.step.text,
+                opening.minutes * OUT_SHARE,
+                opening.step.people,
+                after=after,
+            ),
+            opening.units,
+        )
 
 
 def _closed(plan: CarPlan, proved: str) -> Iterator[Task]:
     """Each part closed, in the exact reverse."""
     seen: list[tuple[str, tuple[UnitKey, ...]]] = []
-    for number, it in reversed(list(enumerate(plan.openings))):
+    for number, opening in reversed(list(enumerate(plan.openings))):
         name = f"close-{number}"
-        after = (proved, *(other for other, units in seen if set(units) & set(it.units)))
-        seen.append((name, it.units))
-        yield Task(name, f"Back: {it.step.text}", it.minutes * (1 - OUT_SHARE), it.step.people, after=after)
+        after = (proved, *(other for other, units in seen if set(units) & set(opening.units)))
+        seen.append((name, opening.units))
+        yield Task(
+            name,
+            f"Back: {opening.step.text}",
+            opening.minutes * (1 - OUT_SHARE),
+            opening.step.people,
+            after=after,
+        )
 
 
 def _fits(record: Record, open_for: dict[UnitKey, tuple[str, ...]]) -> Iterator[Task]:
     for key in record.sockets:
         words = f"Fit {record.front.socket(key).short}, {key.side.value}"
-        yield Task(f"fit-{key}", words, fit_minutes()[_sort(record, key)], after=open_for[key.of_unit])
+        yield Task(
+            f"fit-{key}", words, fit_minutes()[_sort(record, key)], after=open_for[key.of_unit]
+        )
 
 
 def _sort(record: Record, key: SocketKey) -> str:
@@ -114,11 +158,22 @@ def _extras(record: Record, when: str, after: tuple[str, ...]) -> Iterator[Task]
     for extra, keys in record.extras_asked(when, record.units).items():
         for key in keys[:1] if extra.once else keys:
             where = "" if extra.once else f", {record.front.words(key).lower()} {key.side.value}"
-            yield Task(f"{extra.id}-{key}", f"{extra.text}{where}", extra.minutes, cures=extra.cures, after=after)
+            yield Task(
+                f"{extra.id}-{key}",
+                f"{extra.text}{where}",
+                extra.minutes,
+                cures=extra.cures,
+                after=after,
+            )
 
 
 def _stage(
-    record: Record, name: str, words: str, after: tuple[str, ...], cured: tuple[str, ...] = (), dark: bool = False
+    record: Record,
+    name: str,
+    words: str,
+    after: tuple[str, ...],
+    cured: tuple[str, ...] = (),
+    dark: bool = False,
 ) -> Task:
     sides = len({key.side for key in record.units}) or 1
     return Task(name, words, stage_minutes()[name] * sides, after=after, cured=cured, dark=dark)
@@ -126,5 +181,5 @@ def _stage(
 
 def on_order(record: Record) -> list[Ordered]:
     """The parts that are on order and not here, by what was said last of each."""
-    newest = {it.what.casefold(): it for it in record.all(Ordered)}
-    return [it for it in newest.values() if not it.arrived]
+    newest = {order.what.casefold(): order for order in record.all(Ordered)}
+    return [order for order in newest.values() if not order.arrived]

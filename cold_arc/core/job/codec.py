@@ -1,7 +1,9 @@
-"""How entries and other facts of the core are written down and read back: kinds, versions, upcasters, strict keys.
+"""How entries and other facts of the core are written down and read back: kinds, versions,
+upcasters, strict keys.
 
-A kind's id and version are stored with each entry and never change their meaning. When a payload's shape changes, its
-version goes up and an upcaster lifts what was stored before; tests keep a text of every older version.
+A kind's id and version are stored with each entry and never change their meaning. When a payload's
+shape changes, its version goes up and an upcaster lifts what was stored before; tests keep a text
+of every older version.
 """
 
 from __future__ import annotations
@@ -63,9 +65,14 @@ _IDS = {payload: kind for kind, (payload, _) in KINDS.items()}
 
 
 def _optic_for_housing(plain: Plain) -> Plain:
-    """Identified, 1 to 2: what makes the pattern is a socket's optic; an assembly is a sealed one."""
+    """Identified, 1 to 2: what makes the pattern is a socket's optic; an assembly is a sealed
+    one.
+    """
     housing = plain["housing"]
-    return {**{key: value for key, value in plain.items() if key != "housing"}, "optic": _SEALED.get(housing, housing)}
+    return {
+        **{key: value for key, value in plain.items() if key != "housing"},
+        "optic": _SEALED.get(housing, housing),
+    }
 
 
 _SEALED = {"assembly": "sealed"}
@@ -74,14 +81,23 @@ _SEALED = {"assembly": "sealed"}
 def _told_no_more(plain: Plain) -> Plain:
     """What the next version tells besides is not told; each stands at "not told".
 
-    Read, 2: which meter, wall and lens state. Routed, 2: risk, people, plugs. Ticked, 2: by whom. Fasteners, 2: which
-    broke, and where they lie. Clocked, 2: the depth.
-    Supplied, 2: the tap. Aimed, 2: turns of a side screw; 3: the maker's mark. WallLaid, 2: the right lamp's height.
+    Read, 2: which meter, wall and lens state. Routed, 2: risk, people, plugs. Ticked, 2: by whom.
+    Fasteners, 2: which broke, and where they lie. Clocked, 2: the depth. Supplied, 2: the tap.
+    Aimed, 2: turns of a side screw; 3: the maker's mark. WallLaid, 2: the right lamp's height.
     """
     return plain
 
 
-TELL_MORE = ("read", "supplied", "routed", "ticked", "fasteners-back", "clocked", "aimed", "wall-laid")
+TELL_MORE = (
+    "read",
+    "supplied",
+    "routed",
+    "ticked",
+    "fasteners-back",
+    "clocked",
+    "aimed",
+    "wall-laid",
+)
 # From (kind, version) to the next version.
 UPCASTERS: dict[tuple[str, int], Callable[[Plain], Plain]] = {
     ("identified", 1): _optic_for_housing,
@@ -110,7 +126,8 @@ def to_plain(payload: object) -> Plain:
 def from_plain(kind: str, version: int, plain: Any) -> Payload:
     """The payload from what was stored, lifted to today's version.
 
-    Raises UnknownEntryError for a kind or version not known, cattrs' errors for damage and for keys that are not known.
+    Raises UnknownEntryError for a kind or version not known, cattrs' errors for damage and for keys
+    that are not known.
     """
     if kind not in KINDS or not isinstance(version, int) or not 1 <= version <= KINDS[kind][1]:
         raise UnknownEntryError(f"{kind} {version}")

@@ -69,7 +69,9 @@ class Identified:
 
 @dataclass(frozen=True)
 class Measured:
-    """What calipers say of the old bulb of the entry's sockets, where its base's figures are not known."""
+    """What calipers say of the old bulb of the entry's sockets, where its base's figures are not
+    known.
+    """
 
     bulb: MeasuredBulb
 
@@ -96,7 +98,9 @@ class Read:
 
 @dataclass(frozen=True)
 class Rastered:
-    """Many readings of the entry's beam from a file, in place of each other: *name* of the file, *phase*, and each."""
+    """Many readings of the entry's beam from a file, in place of each other: *name* of the file,
+    *phase*, and each.
+    """
 
     phase: str
     name: str
@@ -105,7 +109,9 @@ class Rastered:
 
 @dataclass(frozen=True)
 class WarmStarted:
-    """A warm-up run begins: the source of the entry's beam is switched on cold; *device* it is read with."""
+    """A warm-up run begins: the source of the entry's beam is switched on cold; *device* it is read
+    with.
+    """
 
     phase: str
     device: str = ""
@@ -131,7 +137,9 @@ class Warmed:
 
 @dataclass(frozen=True)
 class Tried:
-    """A reading of a shoot-out: which *turn* it is of, with which *source* ("own": the lamp's own)."""
+    """A reading of a shoot-out: which *turn* it is of, with which *source* ("own": the lamp's
+    own).
+    """
 
     turn: int
     source: str
@@ -146,10 +154,12 @@ class ShootOutEnded:
 
 @dataclass(frozen=True)
 class Chosen:
-    """What will be fitted: a source as it stood in the catalogue that day, or None to stay with the original.
+    """What will be fitted: a source as it stood in the catalogue that day, or None to stay with the
+    original.
 
-    *override* is the recorded reason where the market's rule or a stop speaks against it, *off_road* that it is for
-    off-road or show use; *accepted*: the ids of the cautions the customer accepted.
+    *override* is the recorded reason where the market's rule or a stop speaks against it,
+    *off_road* that it is for off-road or show use; *accepted*: the ids of the cautions the customer
+    accepted.
     """
 
     source: LightSource | None
@@ -193,14 +203,18 @@ class Routed:
 
 @dataclass(frozen=True)
 class ExtraWork:
-    """What else is done to the entry's units while the car is here: ids of the extra work, in place of those before."""
+    """What else is done to the entry's units while the car is here: ids of the extra work, in place
+    of those before.
+    """
 
     extras: tuple[str, ...]
 
 
 @dataclass(frozen=True)
 class Ordered:
-    """A part on order for the entry's units: *due* when it is expected, *arrived* once it is here."""
+    """A part on order for the entry's units: *due* when it is expected, *arrived* once it is
+    here.
+    """
 
     what: str
     due: dt.date | None = None
@@ -209,7 +223,9 @@ class Ordered:
 
 @dataclass(frozen=True)
 class PlannedFor:
-    """When the car is worked on: *day* (None: taken off it), minutes after midnight there, how many people."""
+    """When the car is worked on: *day* (None: taken off it), minutes after midnight there, how many
+    people.
+    """
 
     day: dt.date | None
     starts_min: int = 540
@@ -228,9 +244,11 @@ class PlanKept:
 
 @dataclass(frozen=True)
 class Ticked:
-    """A step done; *step* is "route:3" or "close:3" or "extra:polish", of units, or "fit:seat", of sockets.
+    """A step done; *step* is "route:3" or "close:3" or "extra:polish", of units, or "fit:seat", of
+    sockets.
 
-    *who* did it, as told on that device; *reason*: why a panel was closed over what should have come first.
+    *who* did it, as told on that device; *reason*: why a panel was closed over what should have
+    come first.
     """
 
     step: str
@@ -247,7 +265,9 @@ class ClockRan:
 
 @dataclass(frozen=True)
 class Checked:
-    """A check at the lamp: whether it is right, what was seen; of an O-ring its thickness and the one needed."""
+    """A check at the lamp: whether it is right, what was seen; of an O-ring its thickness and the
+    one needed.
+    """
 
     check: str
     right: bool
@@ -258,7 +278,9 @@ class Checked:
 
 @dataclass(frozen=True)
 class Pictured:
-    """A picture kept by the shop under a number, taken *phase* ("before" or "after") a step at Fit."""
+    """A picture kept by the shop under a number, taken *phase* ("before" or "after") a step at
+    Fit.
+    """
 
     picture: int
     phase: str
@@ -270,8 +292,9 @@ class Pictured:
 class FastenerBack:
     """Fasteners of one step accounted for: *back* in place, *noted* missing or replaced, and why.
 
-    *place* as the route says it ("": of an entry made before places told two groups of one kind apart). Of the *noted*,
-    *broken* broke; *ordered*: new ones are. *lies*: where those that are out lie.
+    *place* as the route says it ("": of an entry made before places told two groups of one kind
+    apart). Of the *noted*, *broken* broke; *ordered*: new ones are. *lies*: where those that are
+    out lie.
     """
 
     step: int
@@ -310,7 +333,9 @@ class Proved:
 
 @dataclass(frozen=True)
 class Interlocked:
-    """How functions work together in a pass of the board: whether an *interlock* does as the market's rule has it."""
+    """How functions work together in a pass of the board: whether an *interlock* does as the
+    market's rule has it.
+    """
 
     stage_pass: str
     interlock: str
@@ -319,8 +344,8 @@ class Interlocked:
 
 @dataclass(frozen=True)
 class FaultSought:
-    """A fault being looked for: the *symptom*, the tests made with which of their answers each gave, the causes whose
-    cure was *tried* and did not help."""
+    """A fault being looked for: the *symptom*, the tests made with which of their answers each
+    gave, the causes whose cure was *tried* and did not help."""
 
     symptom: str
     answers: tuple[tuple[str, int], ...] = ()
@@ -348,9 +373,10 @@ class NotOnCar:
 class Aimed:
     """Where the cut-off or hot spot stands: slope, up positive; sideways slope, right positive.
 
-    *phase* is "found" or "left"; *turns* of the height screw and *turns_side* of the side screw since the reading
-    before, clockwise positive, if any; *spacing_m* between the two lamps' centres; *mark* the slope the maker marks;
-    *own*: the shop's own copy of the rule, where it goes by one; *simulated*: no lamp was looked at.
+    *phase* is "found" or "left"; *turns* of the height screw and *turns_side* of the side screw
+    since the reading before, clockwise positive, if any; *spacing_m* between the two lamps'
+    centres; *mark* the slope the maker marks; *own*: the shop's own copy of the rule, where it goes
+    by one; *simulated*: no lamp was looked at.
     """
 
     phase: str
@@ -370,9 +396,10 @@ class Aimed:
 
 @dataclass(frozen=True)
 class WallLaid:
-    """How the entry's lamps stand before the wall they are aimed on: the *rule*, heights and distances, the *floor*
-    where it is not level, and the maker's own slope where one is marked on the lamp (*mark*, down negative); *own*: the
-    shop's own copy of the rule; *right_height_m*: the right lamp's height, where it stands otherwise than the left."""
+    """How the entry's lamps stand before the wall they are aimed on: the *rule*, heights and
+    distances, the *floor* where it is not level, and the maker's own slope where one is marked on
+    the lamp (*mark*, down negative); *own*: the shop's own copy of the rule; *right_height_m*: the
+    right lamp's height, where it stands otherwise than the left."""
 
     rule: str
     height_m: float
@@ -391,7 +418,9 @@ class WallLaid:
 
 @dataclass(frozen=True)
 class AdjustersTold:
-    """Whether one adjuster moves low and high beam of the entry's units, which have a bulb for each."""
+    """Whether one adjuster moves low and high beam of the entry's units, which have a bulb for
+    each.
+    """
 
     shared: bool
 
@@ -407,10 +436,10 @@ class Readied:
 class WallPhotographed:
     """A photograph of the entry's beam on the wall, as found or as left (*phase*).
 
-    *pictures*: the numbers of its pictures, of a series from the darkest to the brightest; the middle one is shown,
-    *across* by *down* pixels, in which the *marks* are told. *axis_m*: the lamp's axis above the floor at the wall.
-    *found*: what it says, once measured; *wall* the picture laid flat, whose white is *white_lux*;
-    *simulated*: no lamp was looked at.
+    *pictures*: the numbers of its pictures, of a series from the darkest to the brightest; the
+    middle one is shown, *across* by *down* pixels, in which the *marks* are told. *axis_m*: the
+    lamp's axis above the floor at the wall. *found*: what it says, once measured; *wall* the
+    picture laid flat, whose white is *white_lux*; *simulated*: no lamp was looked at.
     """
 
     phase: str
@@ -449,9 +478,11 @@ class HandedOver:
 
 @dataclass(frozen=True)
 class Passed:
-    """A stage is finished for what the entry is about; *reason* says why when something was missing.
+    """A stage is finished for what the entry is about; *reason* says why when something was
+    missing.
 
-    It is about the stage's own things; for a stage of the whole car, about the sockets it is finished for.
+    It is about the stage's own things; for a stage of the whole car, about the sockets it is
+    finished for.
     """
 
     stage: str
@@ -467,7 +498,9 @@ class Reopened:
 
 @dataclass(frozen=True)
 class Unreadable:
-    """An entry this version can't read: of an unknown kind, damaged, or implausible. Kept, and of no account."""
+    """An entry this version can't read: of an unknown kind, damaged, or implausible. Kept, and of
+    no account.
+    """
 
     kind: str
     why: str
@@ -518,11 +551,13 @@ Payload = (
 )
 
 
-def target_of(it: Aimed | WallLaid) -> Target:
-    """What its rule asks of an aimed lamp, or of lamps before a wall; OutsideRuleError where it has no answer."""
-    return target_for(rule_of(it), it.height_m, it.mark)
+def target_of(aim: Aimed | WallLaid) -> Target:
+    """What its rule asks of an aimed lamp, or of lamps before a wall; OutsideRuleError where it has
+    no answer.
+    """
+    return target_for(rule_of(aim), aim.height_m, aim.mark)
 
 
-def rule_of(it: Aimed | WallLaid) -> AimRule:
+def rule_of(aim: Aimed | WallLaid) -> AimRule:
     """The rule gone by: one that came with the program, or the shop's own copy as it then was."""
-    return it.own.as_rule() if it.own else built_in()[it.rule]
+    return aim.own.as_rule() if aim.own else built_in()[aim.rule]

@@ -1,7 +1,8 @@
-"""The work at the car step by step: open, fit, prove, close; what may be done now, what a panel must not close over.
+"""The work at the car step by step: open, fit, prove, close; what may be done now, what a panel
+must not close over.
 
-The steps are the whole car's plan: what several lamps lie behind is opened once, and closed once all work behind it is
-done and proved. Common practice, no published source.
+The steps are the whole car's plan: what several lamps lie behind is opened once, and closed once
+all work behind it is done and proved. Common practice, no published source.
 """
 
 from __future__ import annotations
@@ -22,7 +23,9 @@ from cold_arc.core.work.learning import Done, part_of
 
 @dataclass(frozen=True)
 class Step:
-    """One step: what is ticked for which things once it is done; *opening* for what is opened or closed."""
+    """One step: what is ticked for which things once it is done; *opening* for what is opened or
+    closed.
+    """
 
     kind: str
     text: str
@@ -53,13 +56,15 @@ class Handwork:
 
     @cached_property
     def steps(self) -> list[Step]:
-        """Every step: extra work before, then opened and fitted side by side, then closed in the exact reverse."""
+        """Every step: extra work before, then opened and fitted side by side, then closed in the
+        exact reverse.
+        """
         openings = self.record.plan.openings
         return [
             *self._tools("out", "Lay out, and count"),
             *self._extras("before", self.record.units),
             *self._open_and_fit(openings),
-            *(_closing(it) for it in reversed(openings)),
+            *(_closing(opening) for opening in reversed(openings)),
             *self._tools("back", "Count back, none left in the bay"),
         ]
 
@@ -67,7 +72,12 @@ class Handwork:
         """Every tool, out and back: once for the car."""
         if tools := self.record.plan.tools:
             units = tuple(self.record.ways)
-            yield Step("tools", f"{words}: {', '.join(tools)}", tuple((key, f"tools:{name}") for key in units), units)
+            yield Step(
+                "tools",
+                f"{words}: {', '.join(tools)}",
+                tuple((key, f"tools:{name}") for key in units),
+                units,
+            )
 
     @cached_property
     def _places(self) -> dict[str, int]:
@@ -88,9 +98,17 @@ class Handwork:
         yield from self._extras("open", units)
         for socket in self.record.sockets:
             if socket.of_unit in units:
-                for it in wants.fit_steps(self.record, socket):
-                    ticks = ((socket, f"fit:{it.id}"),)
-                    yield Step("fit", it.text, ticks, (socket.of_unit,), it.caution, it.why, it.check)
+                for fit_step in wants.fit_steps(self.record, socket):
+                    ticks = ((socket, f"fit:{fit_step.id}"),)
+                    yield Step(
+                        "fit",
+                        fit_step.text,
+                        ticks,
+                        (socket.of_unit,),
+                        fit_step.caution,
+                        fit_step.why,
+                        fit_step.check,
+                    )
 
     def _extras(self, when: str, units: Sequence[UnitKey]) -> Iterator[Step]:
         for extra, every in self.record.extras_asked(when, units).items():
@@ -105,7 +123,9 @@ class Handwork:
         return {key: self.record.ticks(key) for key in keys}
 
     def done(self, step: Step) -> bool:
-        """Whether a step is ticked for everything it is about; a part open for one lamp is open for all behind it."""
+        """Whether a step is ticked for everything it is about; a part open for one lamp is open for
+        all behind it.
+        """
         if step.opening is None:
             return all(name in self._ticked[key] for key, name in step.ticks)
         opened, closed = (self._lamps(step.opening, tick) for tick in ("route", "close"))
@@ -115,31 +135,39 @@ class Handwork:
 
     def _lamps(self, opening: Opening, tick: str) -> set[UnitKey]:
         """The lamps behind a part for which a step was ticked."""
-        return {key for key, number in opening.ids.items() if f"{tick}:{number}" in self._ticked[key]}
+        return {
+            key for key, number in opening.ids.items() if f"{tick}:{number}" in self._ticked[key]
+        }
 
     def waits_for(self, step: Step) -> list[str]:
         """What must come before a step, in words; none: it can be done now."""
         if step.kind == "close":
             return self._keeps_open(step)
         if step.kind == "tools":
-            shut = step.ticks[0][1] == "tools:out" or all(self.done(it) for it in self.steps if it.kind == "close")
+            shut = step.ticks[0][1] == "tools:out" or all(
+                self.done(step) for step in self.steps if step.kind == "close"
+            )
             return [] if shut else ["Close everything first"]
         if step in self._before:
             return []
         before = [("open", key) for key in step.units]
         if step.kind == "fit":
             before += [("fit", step.ticks[0][0])]  # type: ignore[list-item]
-        return [f"First: {it.text}" for it in self._undone(step, before)]
+        return [f"First: {undone.text}" for undone in self._undone(step, before)]
 
     def _undone(self, step: Step, before: Sequence[tuple[str, Key]]) -> list[Step]:
-        """The first step not done yet, of some kinds about some things, that stands before *step*."""
+        """The first step not done yet, of some kinds about some things, that stands before
+        *step*.
+        """
         here = self._places[step.id]
-        first = min((self._first_undone.get(told, here) for told in before), default=here)
+        first = min((self._first_undone.get(key, here) for key in before), default=here)
         return [self.steps[first]] if first < here else []
 
     @cached_property
     def _first_undone(self) -> dict[tuple[str, Key], int]:
-        """The first step not done yet, by kind and what it is about: the lamps of a part, the socket of a fitting."""
+        """The first step not done yet, by kind and what it is about: the lamps of a part, the
+        socket of a fitting.
+        """
         first: dict[tuple[str, Key], int] = {}
         for place, step in enumerate(self.steps):
             if not self.done(step):
@@ -150,22 +178,40 @@ class Handwork:
     def _keeps_open(self, step: Step) -> list[str]:
         """Why a panel must not be closed yet."""
         assert step.opening is not None
-        told = [f"Close first: {it.text}" for it in self._undone(step, [("close", key) for key in step.units])]
-        deeper = {place for key in step.units for place in self._loose.get(key, ()) if place < self._places[step.id]}
+        words = [
+            f"Close first: {undone.text}"
+            for undone in self._undone(step, [("close", key) for key in step.units])
+        ]
+        deeper = {
+            place
+            for key in step.units
+            for place in self._loose.get(key, ())
+            if place < self._places[step.id]
+        }
         for place in sorted(deeper):
-            told += self._loose_words[place]
+            words += self._loose_words[place]
         if not self.done(_opened(step.opening)):
-            return [*told, "It was never opened."]
-        return told + [why for unit in step.units for why in self._open_units[unit]]
+            return [*words, "It was never opened."]
+        return words + [why for unit in step.units for why in self._open_units[unit]]
 
     @cached_property
     def _loose_words(self) -> dict[int, list[str]]:
         """What is missing from parts that are closed, by the place of their closing."""
-        closed = [(place, it.opening) for place, it in enumerate(self.steps) if it.kind == "close" and self.done(it)]
+        closed = [
+            (place, step.opening)
+            for place, step in enumerate(self.steps)
+            if step.kind == "close" and self.done(step)
+        ]
         rows = {place: wants.tray_of(self.record, opening) for place, opening in closed if opening}
-        told = {place: [f"{it.loose} {it.fasteners.kind}, {it.fasteners.place}: not back" for it in them if it.loose]
-                for place, them in rows.items()}  # fmt: skip
-        return {place: words for place, words in told.items() if words}
+        by_place = {
+            place: [
+                f"{row.loose} {row.fasteners.kind}, {row.fasteners.place}: not back"
+                for row in them
+                if row.loose
+            ]
+            for place, them in rows.items()
+        }
+        return {place: words for place, words in by_place.items() if words}
 
     @cached_property
     def _loose(self) -> dict[UnitKey, list[int]]:
@@ -187,8 +233,8 @@ class Handwork:
 
     def _still_open(self, unit: UnitKey) -> Iterator[str]:
         name = f"{self.record.front.words(unit)} {unit.side.value}"
-        mine = [it for it in self.steps if it.kind in ("fit", "extra") and unit in it.units]
-        if undone := [it for it in mine if not self.done(it)]:
+        mine = [step for step in self.steps if step.kind in ("fit", "extra") and unit in step.units]
+        if undone := [step for step in mine if not self.done(step)]:
             yield f"{name}: {len(undone)} steps not done, first: {undone[0].text}"
         sockets = [key for key in self.record.sockets if key.of_unit == unit]
         for socket in sockets:
@@ -199,19 +245,32 @@ class Handwork:
 
     def _unproved(self, unit: UnitKey, sockets: Sequence[SocketKey]) -> Iterator[str]:
         """Functions of one lamp that were not seen to work while it is open."""
-        given = {it.value for key in sockets for it in self.record.front.socket(key).functions}
+        given = {
+            function.value
+            for key in sockets
+            for function in self.record.front.socket(key).functions
+        }
         given -= self.record.absent_functions()
         results = wants.board(self.record, "open")
         cells = proof.cells(name for name in proof.FUNCTIONS if name in given)
-        bad = [it for it in cells if it.side == unit.side.value and results.get(it) not in proof.GOOD_RESULTS]
+        bad = [
+            cell
+            for cell in cells
+            if cell.side == unit.side.value and results.get(cell) not in proof.GOOD_RESULTS
+        ]
         if bad:
             more = f", and {len(bad) - 1} more" if len(bad) > 1 else ""
             yield f"Not proved open: {bad[0].words}{more}"
 
     def wants_proof(self, step: Step) -> bool:
         """Whether a panel stays open for functions behind it that were not seen to work."""
-        sockets = {key: [it for it in self.record.sockets if it.of_unit == key] for key in step.units}
-        return step.kind == "close" and any(any(self._unproved(key, them)) for key, them in sockets.items())
+        sockets = {
+            key: [socket for socket in self.record.sockets if socket.of_unit == key]
+            for key in step.units
+        }
+        return step.kind == "close" and any(
+            any(self._unproved(key, them)) for key, them in sockets.items()
+        )
 
 
 def _opened(opening: Opening) -> Step:
@@ -229,7 +288,7 @@ def _of_opening(kind: str, tick: str, opening: Opening, text: str) -> Step:
 
 def done_of(record: Record) -> list[Done]:
     """What each part that was opened and closed again took, and how many of its fasteners broke."""
-    work, spent, told = Handwork(record), timing.actual_min(record), []
+    work, spent, done = Handwork(record), timing.actual_min(record), []
     for step in work.steps:
         opening = step.opening
         if step.kind != "close" or opening is None or not work.done(step):
@@ -237,7 +296,7 @@ def done_of(record: Record) -> list[Done]:
         took = timing.opening_min(spent, opening)
         share = opening.minutes / opening.step.minutes if opening.step.minutes else 1.0
         rows = [row for row in wants.tray_of(record, opening) if row.fasteners.kind != PLUG]
-        told.append(
+        done.append(
             Done(
                 part_of(opening.step),
                 opening.step.minutes,
@@ -246,4 +305,4 @@ def done_of(record: Record) -> list[Done]:
                 sum(row.said.broken for row in rows),
             )
         )
-    return told
+    return done

@@ -1,4 +1,6 @@
-"""What a job's readings and aim say: before against after, left against right, inside the rule or not."""
+"""What a job's readings and aim say: before against after, left against right, inside the rule or
+not.
+"""
 
 from __future__ import annotations
 
@@ -36,33 +38,42 @@ def change_of(record: Record, beam: BeamKey) -> Change:
     """What changes at a beam: what burned in its sockets, what was chosen for them."""
     present = [record.socket(socket).present for socket in record.givers(beam)]
     chosen = [record.latest(Chosen, socket) for socket in record.givers(beam)]
-    follows = any(it is not None and it.follows_supply for it in present)
-    stays = bool(chosen) and all(it is not None and it.source is None for it in chosen)
+    follows = any(source is not None and source.follows_supply for source in present)
+    stays = bool(chosen) and all(choice is not None and choice.source is None for choice in chosen)
     return Change(follows, follows and stays, beam.function.value, colour_changed=not stays)
 
 
 def compare(record: Record, beam: BeamKey) -> Comparison:
-    """One beam before and after through the same lens, what follows the supply brought to one voltage.
+    """One beam before and after through the same lens, what follows the supply brought to one
+    voltage.
 
-    Where the lens was worked on and the old source read through it since, that is what counts as before.
+    Where the lens was worked on and the old source read through it since, that is what counts as
+    before.
     """
     after = record.readings(beam, "after")
-    lens = next((it.lens for it in reversed(after.values())), None)
+    lens = next((reading.lens for reading in reversed(after.values())), None)
     same = record.readings(beam, "before", lens)
-    return comparing.compare(same or record.readings(beam, "before"), after, change_of(record, beam))
+    return comparing.compare(
+        same or record.readings(beam, "before"), after, change_of(record, beam)
+    )
 
 
 def lens_gain(record: Record, beam: BeamKey) -> Comparison | None:
-    """What work on the lens gained by itself, the old source shining through it before and since; None where that was
-    not read."""
-    found = record.readings(beam, "before", "found")
+    """What work on the lens gained by itself, the old source shining through it before and since;
+    None where that was not read."""
+    as_found = record.readings(beam, "before", "found")
     states = [lens for lens in LENSES if lens != "found"]
-    since = next((it for lens in reversed(states) if (it := record.readings(beam, "before", lens))), None)
-    if not found or not since:
+    since = next(
+        (taken for lens in reversed(states) if (taken := record.readings(beam, "before", lens))),
+        None,
+    )
+    if not as_found or not since:
         return None
     old = change_of(record, beam)
-    as_if_found = {name: replace(it, lens="found") for name, it in since.items()}
-    return comparing.compare(found, as_if_found, replace(old, after_follows=old.before_follows, colour_changed=False))
+    as_if_found = {name: replace(reading, lens="found") for name, reading in since.items()}
+    return comparing.compare(
+        as_found, as_if_found, replace(old, after_follows=old.before_follows, colour_changed=False)
+    )
 
 
 def gain_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
@@ -72,27 +83,35 @@ def gain_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
 
 
 def balance_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
-    """Left against right, after, at the brightest point and the edge, for each pair among *beams*."""
-    found = []
+    """Left against right, after, at the brightest point and the edge, for each pair among
+    *beams*.
+    """
+    findings = []
     for beam in beams:
         if beam.side is Side.LEFT and across(beam) in beams:
             left, right = record.readings(beam, "after"), record.readings(across(beam), "after")
             both = (point for point in BALANCED_POINTS if point in left and point in right)
-            found += [comparing.balance(left[point], right[point], beam.function.value) for point in both]
-    return found
+            findings += [
+                comparing.balance(left[point], right[point], beam.function.value) for point in both
+            ]
+    return findings
 
 
 def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Finding]:
-    """What the rule says of the newest reading of a beam's aim, and how far there is to turn; lengths in *system*."""
+    """What the rule says of the newest reading of a beam's aim, and how far there is to turn;
+    lengths in *system*.
+    """
     aimed = record.aimed(beam, "left") or record.aimed(beam, "found")
     if aimed is None:
         return []
     target = target_of(aimed)
-    found = [aim_verdict(record, beam, aimed, system)]
+    findings = [aim_verdict(record, beam, aimed, system)]
     if aimed.sideways is not None:
-        found.append(judge_sideways(target, aimed.sideways, aimed.distance_m, system))
-    side = f"{beam.side.value.capitalize()}{', high beam' if beam.function is Function.HIGH else ''}"
-    named = [finding.named(f"{side}, {AIM_PHASES[aimed.phase].lower()}") for finding in found]
+        findings.append(judge_sideways(target, aimed.sideways, aimed.distance_m, system))
+    side = (
+        f"{beam.side.value.capitalize()}{', high beam' if beam.function is Function.HIGH else ''}"
+    )
+    named = [finding.named(f"{side}, {AIM_PHASES[aimed.phase].lower()}") for finding in findings]
     taken = record.all(Aimed, beam)
     named += [
         *simulated_words(aimed.simulated),
@@ -101,11 +120,16 @@ def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Find
     ]
     if _is_second(record, beam):
         return named
-    return named + [it.named(side) for it in advice(_moves(taken), target, aimed.slope, aimed.sideways)]
+    return named + [
+        finding.named(side)
+        for finding in advice(_moves(taken), target, aimed.slope, aimed.sideways)
+    ]
 
 
 def aim_verdict(record: Record, beam: BeamKey, aimed: Aimed, system: UnitSystem) -> Finding:
-    """Whether a reading is in, by its rule; of a high beam that low beam's adjuster moves nothing it stops."""
+    """Whether a reading is in, by its rule; of a high beam that low beam's adjuster moves nothing
+    it stops.
+    """
     verdict = judge(target_of(aimed), aimed.slope, aimed.distance_m, system)
     return second_to_low(verdict) if _is_second(record, beam) else verdict
 
@@ -117,8 +141,8 @@ def _is_second(record: Record, beam: BeamKey) -> bool:
 
 def readied(record: Record, beam: BeamKey) -> tuple[str, ...]:
     """Which of the list before aiming were ticked for a beam's lamps."""
-    told = record.latest(Readied, beam)
-    return told.done if told else ()
+    ready = record.latest(Readied, beam)
+    return ready.done if ready else ()
 
 
 def ready_findings(record: Record, beam: BeamKey) -> list[Finding]:
@@ -130,19 +154,23 @@ def ready_findings(record: Record, beam: BeamKey) -> list[Finding]:
     return [Finding(Level.NOTE, text, PRACTICE, advice="What moves the car's body moves the beam.")]
 
 
-def parallel_findings(record: Record, beams: Sequence[BeamKey], system: UnitSystem) -> list[Finding]:
+def parallel_findings(
+    record: Record, beams: Sequence[BeamKey], system: UnitSystem
+) -> list[Finding]:
     """Left against right as left, for each pair among *beams*; lengths in *system*."""
-    found = []
+    findings = []
     for beam in beams:
         left, right = record.aimed(beam, "left"), record.aimed(across(beam), "left")
         if beam.side is Side.LEFT and left and right:
-            found.append(parallel(left.slope, right.slope, left.distance_m, system))
-    return found
+            findings.append(parallel(left.slope, right.slope, left.distance_m, system))
+    return findings
 
 
 def _moves(taken: Sequence[Aimed]) -> list[Move]:
-    """The moves made since the lamp was last read as found: how far the screws were turned, what came of it."""
-    start = max((number for number, it in enumerate(taken) if it.phase == "found"), default=0)
+    """The moves made since the lamp was last read as found: how far the screws were turned, what
+    came of it.
+    """
+    start = max((number for number, aim in enumerate(taken) if aim.phase == "found"), default=0)
     moves = []
     for before, after in pairwise(taken[start:]):
         turned = after.turns or 0.0, after.turns_side or 0.0
@@ -159,55 +187,69 @@ COMBINED = {Function.LOW: Function.HIGH, Function.HIGH: Function.LOW}
 def combined_with(record: Record, beam: BeamKey) -> BeamKey | None:
     """The high beam that low beam's adjuster moves too, or the other way round.
 
-    One bulb and mirror give both, or one housing holds both and was told to have one adjuster. None where high beam
-    also comes from a lamp of its own, with an adjuster of its own.
+    One bulb and mirror give both, or one housing holds both and was told to have one adjuster. None
+    where high beam also comes from a lamp of its own, with an adjuster of its own.
     """
     other = COMBINED.get(beam.function)
     if other is None:
         return None
     key = BeamKey(other, beam.side)
-    mine, its = (list(record.front.givers(it)) for it in (beam, key))
+    mine, its = (list(record.front.givers(beam_key)) for beam_key in (beam, key))
     return key if (mine and mine == its) or one_adjuster(record, beam) else None
 
 
 def housing_of_both(record: Record, beam: BeamKey) -> UnitKey | None:
-    """The housing that holds low and high beam of a side, not from one bulb; None for any other lamp."""
+    """The housing that holds low and high beam of a side, not from one bulb; None for any other
+    lamp.
+    """
     functions = (beam.function, COMBINED.get(beam.function))
-    mine, its = (list(record.front.givers(BeamKey(it, beam.side))) if it else [] for it in functions)
-    units = {it.of_unit for it in (*mine, *its)}
+    mine, its = (
+        list(record.front.givers(BeamKey(function, beam.side))) if function else []
+        for function in functions
+    )
+    units = {socket.of_unit for socket in (*mine, *its)}
     return units.pop() if mine and its and mine != its and len(units) == 1 else None
 
 
 def one_adjuster(record: Record, beam: BeamKey) -> bool | None:
-    """Whether the housing of both beams was told to have one adjuster for them; None where nobody said."""
+    """Whether the housing of both beams was told to have one adjuster for them; None where nobody
+    said.
+    """
     housing = housing_of_both(record, beam)
-    told = record.latest(AdjustersTold, housing) if housing else None
-    return told.shared if told else None
+    adjusters = record.latest(AdjustersTold, housing) if housing else None
+    return adjusters.shared if adjusters else None
 
 
 def others_of(record: Record, beams: Sequence[BeamKey]) -> list[BeamKey]:
     """The other beams the adjusters of *beams* move."""
-    return [it for key in beams if (it := combined_with(record, key))]
+    return [other for key in beams if (other := combined_with(record, key))]
 
 
-def combined_findings(record: Record, beams: Sequence[BeamKey], system: UnitSystem) -> list[Finding]:
-    """What to do with an adjuster that moves low and high of *beams*; a word where one of both is not read."""
-    told: list[Finding] = []
+def combined_findings(
+    record: Record, beams: Sequence[BeamKey], system: UnitSystem
+) -> list[Finding]:
+    """What to do with an adjuster that moves low and high of *beams*; a word where one of both is
+    not read.
+    """
+    findings: list[Finding] = []
     for beam in beams:
         if (other := combined_with(record, beam)) is None:
             continue
-        low, high = sorted((beam, other), key=lambda it: it.function is Function.HIGH)
+        low, high = sorted((beam, other), key=lambda each: each.function is Function.HIGH)
         stand = _stand_together(record, low, high)
         if stand is None:
-            told.append(SHARED)
+            findings.append(SHARED)
             continue
         distance_m = record.all(Aimed, low)[-1].distance_m
-        told.append(judge_together(*stand, distance_m, system).named(beam.side.value.capitalize()))
-    return list(dict.fromkeys(told))
+        findings.append(
+            judge_together(*stand, distance_m, system).named(beam.side.value.capitalize())
+        )
+    return list(dict.fromkeys(findings))
 
 
 def _stand_together(record: Record, low: BeamKey, high: BeamKey) -> tuple[Stands, Stands] | None:
-    """How both beams of a combined lamp stand, both as left or both as found; None where one is not read so.
+    """How both beams of a combined lamp stand, both as left or both as found; None where one is not
+    read so.
 
     Where low beam was read again after high beam, high beam has moved with it, by as much.
     """
@@ -215,14 +257,16 @@ def _stand_together(record: Record, low: BeamKey, high: BeamKey) -> tuple[Stands
     last: dict[BeamKey, Aimed] = {}
     moved = 0.0
     for entry in record.entries:
-        it = entry.payload
-        if not isinstance(it, Aimed) or it.phase != ("left" if left else "found"):
+        payload = entry.payload
+        if not isinstance(payload, Aimed) or payload.phase != ("left" if left else "found"):
             continue
         if low in entry.about:
-            moved += it.slope - last[low].slope if low in last and high in last else 0.0
-            last[low] = it
+            moved += payload.slope - last[low].slope if low in last and high in last else 0.0
+            last[low] = payload
         if high in entry.about:
-            last[high], moved = it, 0.0
+            last[high], moved = payload, 0.0
     if len(last) < 2:
         return None
-    return Stands(last[low].slope, target_of(last[low])), Stands(last[high].slope + moved, target_of(last[high]))
+    return Stands(last[low].slope, target_of(last[low])), Stands(
+        last[high].slope + moved, target_of(last[high])
+    )

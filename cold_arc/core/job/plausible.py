@@ -69,11 +69,15 @@ AIM_PHASES = ("found", "left")
 
 
 class ImplausibleError(ValueError):
-    """A value no record may hold: no finite number, one beyond all measure, text that is no text, a name not known."""
+    """A value no record may hold: no finite number, one beyond all measure, text that is no text, a
+    name not known.
+    """
 
 
 def check(value: object) -> None:
-    """Raises ImplausibleError for what must never be stored, however deep in a payload it stands."""
+    """Raises ImplausibleError for what must never be stored, however deep in a payload it
+    stands.
+    """
     if is_dataclass(value) and not isinstance(value, type):
         for part in fields(value):
             check(getattr(value, part.name))
@@ -84,12 +88,20 @@ def check(value: object) -> None:
             check(part)
     elif isinstance(value, str):
         _check_text(value)
-    elif isinstance(value, float | int) and not isinstance(value, bool) and not abs(value) <= LARGEST_NUMBER:
-        raise ImplausibleError("A figure that is not finite, or beyond all measure, is not recorded.")
+    elif (
+        isinstance(value, float | int)
+        and not isinstance(value, bool)
+        and not abs(value) <= LARGEST_NUMBER
+    ):
+        raise ImplausibleError(
+            "A figure that is not finite, or beyond all measure, is not recorded."
+        )
 
 
 def read(kind: str, version: int, plain: Any) -> Payload | Unreadable:
-    """An entry as stored; Unreadable for one of an unknown kind, damaged, or holding what it may not."""
+    """An entry as stored; Unreadable for one of an unknown kind, damaged, or holding what it may
+    not.
+    """
     try:
         payload = from_plain(kind, version, plain)
         check(payload)
@@ -104,13 +116,15 @@ T = TypeVar("T")
 
 
 def read_or_none(plain: Any, kind: type[T]) -> T | None:
-    """Any dataclass of the core from its plain form; None for one that is damaged or holds what it may not."""
+    """Any dataclass of the core from its plain form; None for one that is damaged or holds what it
+    may not.
+    """
     try:
-        found = structure(plain, kind)
-        check(found)
+        value = structure(plain, kind)
+        check(value)
     except Exception:  # whatever is stored, everything beside it must open
         return None
-    return found
+    return value
 
 
 def is_text(text: str) -> bool:
@@ -130,157 +144,218 @@ def _must(holds: bool, what: str) -> None:
         raise ImplausibleError(f"{what} is not recorded.")
 
 
-def _booking(it: Booking) -> None:
-    _must(it.market in law.markets() and it.volts in bases.TEST_VOLTS, "A market or supply that is not known")
+def _booking(booking: Booking) -> None:
+    _must(
+        booking.market in law.markets() and booking.volts in bases.TEST_VOLTS,
+        "A market or supply that is not known",
+    )
 
 
-def _identified(it: Identified) -> None:
-    _must(bases.find(it.base) is not None, "A base that is not in the catalogue")
+def _identified(identified: Identified) -> None:
+    _must(bases.find(identified.base) is not None, "A base that is not in the catalogue")
 
 
-def _measured(it: Measured) -> None:
-    lengths = [value for value in vars(it.bulb).values() if value is not None]
-    _must(all(0 <= length <= LONGEST_BULB_MM for length in lengths) and not it.bulb.faults(), "Such a bulb")
+def _measured(measured: Measured) -> None:
+    lengths = [value for value in vars(measured.bulb).values() if value is not None]
+    _must(
+        all(0 <= length <= LONGEST_BULB_MM for length in lengths) and not measured.bulb.faults(),
+        "Such a bulb",
+    )
 
 
-def _condition(it: UnitCondition) -> None:
+def _condition(condition_seen: UnitCondition) -> None:
     for name, known in condition.CHOICES.items():
-        _must(getattr(it, name) in known, f"A {name} that is not in its list")
+        _must(getattr(condition_seen, name) in known, f"A {name} that is not in its list")
 
 
-def _light_source(it: LightSource) -> None:
+def _light_source(source: LightSource) -> None:
     for name, known in light_source.CHOICES.items():
-        value = getattr(it, name)
-        _must(value in known or (name == "optic" and value is None), f"A {name} that is not in its list")
+        value = getattr(source, name)
+        _must(
+            value in known or (name == "optic" and value is None),
+            f"A {name} that is not in its list",
+        )
 
 
-def _phase(it: Read | Rastered | WarmStarted | WarmRead | Warmed | Pictured) -> None:
-    _must(it.phase in PHASES, "A phase that is none")
+def _phase(entry: Read | Rastered | WarmStarted | WarmRead | Warmed | Pictured) -> None:
+    _must(entry.phase in PHASES, "A phase that is none")
 
 
-def _warmed(it: Warmed) -> None:
-    _phase(it)
-    _must(len(it.samples) <= warming.MOST_SAMPLES, "So long a run")
-    times = [at for at, _ in it.samples]
-    _must(times == sorted(set(times)) and all(lux > 0 for _, lux in it.samples), "Such a run")
+def _warmed(warmed: Warmed) -> None:
+    _phase(warmed)
+    _must(len(warmed.samples) <= warming.MOST_SAMPLES, "So long a run")
+    times = [at for at, _ in warmed.samples]
+    _must(times == sorted(set(times)) and all(lux > 0 for _, lux in warmed.samples), "Such a run")
 
 
-def _warm_read(it: WarmRead) -> None:
-    _phase(it)
-    _must(0 < it.lux <= LARGEST_NUMBER, "Light beyond all measure")
+def _warm_read(warm_read: WarmRead) -> None:
+    _phase(warm_read)
+    _must(0 < warm_read.lux <= LARGEST_NUMBER, "Light beyond all measure")
 
 
-def _rastered(it: Rastered) -> None:
-    _phase(it)
-    _must(0 < len(it.readings) <= raster.MOST_PLACES, "So many readings")
+def _rastered(rastered: Rastered) -> None:
+    _phase(rastered)
+    _must(0 < len(rastered.readings) <= raster.MOST_PLACES, "So many readings")
 
 
-def _tried(it: Tried) -> None:
-    _must(0 <= it.turn <= MOST_TURNS and bool(it.source.strip()), "Such a turn")
+def _tried(tried: Tried) -> None:
+    _must(0 <= tried.turn <= MOST_TURNS and bool(tried.source.strip()), "Such a turn")
 
 
 def _reading(taken: WallReading) -> None:
     _must(readings.is_point(taken.point), "A reading at no known point")
-    _must(taken.lens in readings.LENSES and (not taken.meter or taken.meter in meters()), "Such a lens or meter")
-    _must(1 <= taken.repeats <= MOST_REPEATS, "So many repeats")
-    _must(NEAREST_M <= taken.distance_m <= FARTHEST_M and LEAST_V <= taken.volts <= MOST_V, "A reading from nowhere")
-    _must(taken.lux >= 0 and taken.ambient_lx >= 0 and taken.candela <= LARGEST_NUMBER, "Light beyond all measure")
-
-
-def _clocked(it: Clocked) -> None:
-    _must(abs(it.stopped_deg) <= 360, "More than a full turn")
-    _must(it.depth_mm is None or 0 < it.depth_mm <= LONGEST_BULB_MM, "Such a depth")
-
-
-def _aimed(it: Aimed) -> None:
-    _must(it.rule in built_in() and it.phase in AIM_PHASES, "An aim by no known rule")
-    _must(NEAREST_M <= it.distance_m <= FARTHEST_M and abs(it.slope) <= 1, "An aim from nowhere")
-    _must(it.spacing_m is None or 0 < it.spacing_m <= FARTHEST_M, "Such a spacing")
-    target_of(it)
-
-
-def _wall_laid(it: WallLaid) -> None:
-    _must(it.rule in built_in() and NEAREST_M <= it.distance_m <= FARTHEST_M, "Such a wall")
-    for side in Side:
-        target_of(it.of(side))
-        _must(0 < it.of(side).height_m <= FARTHEST_M, "Such a lamp before a wall")
-    _must(it.mark is None or abs(it.mark) <= 1, "Such a mark")
-
-
-def _readied(it: Readied) -> None:
-    _must(set(it.done) <= set(CHECKS), "Checked what is not on the list")
-
-
-def _wall_photographed(it: WallPhotographed) -> None:
     _must(
-        it.phase in AIM_PHASES and 0 < len(it.pictures) <= MOST_EXPOSURES and min(it.pictures) > 0, "Such a photograph"
+        taken.lens in readings.LENSES and (not taken.meter or taken.meter in meters()),
+        "Such a lens or meter",
     )
-    _must(NEAREST_M <= it.distance_m <= FARTHEST_M and 0 < it.axis_m <= FARTHEST_M, "A photograph from nowhere")
-    _must(it.across > 0 and it.down > 0 and len(it.marks) <= MOST_MARKS, "A photograph of no size, or so many marks")
+    _must(1 <= taken.repeats <= MOST_REPEATS, "So many repeats")
+    _must(
+        NEAREST_M <= taken.distance_m <= FARTHEST_M and LEAST_V <= taken.volts <= MOST_V,
+        "A reading from nowhere",
+    )
+    _must(
+        taken.lux >= 0 and taken.ambient_lx >= 0 and taken.candela <= LARGEST_NUMBER,
+        "Light beyond all measure",
+    )
 
 
-def _proved(it: Proved) -> None:
-    known = it.function in proof.FUNCTIONS and it.result in proof.RESULTS and it.stage_pass in proof.PASSES
-    _must(known and it.engine in proof.ENGINE, "A cell that is not on the board")
+def _clocked(clocked: Clocked) -> None:
+    _must(abs(clocked.stopped_deg) <= 360, "More than a full turn")
+    _must(clocked.depth_mm is None or 0 < clocked.depth_mm <= LONGEST_BULB_MM, "Such a depth")
+
+
+def _aimed(aimed: Aimed) -> None:
+    _must(aimed.rule in built_in() and aimed.phase in AIM_PHASES, "An aim by no known rule")
+    _must(
+        NEAREST_M <= aimed.distance_m <= FARTHEST_M and abs(aimed.slope) <= 1, "An aim from nowhere"
+    )
+    _must(aimed.spacing_m is None or 0 < aimed.spacing_m <= FARTHEST_M, "Such a spacing")
+    target_of(aimed)
+
+
+def _wall_laid(wall_laid: WallLaid) -> None:
+    _must(
+        wall_laid.rule in built_in() and NEAREST_M <= wall_laid.distance_m <= FARTHEST_M,
+        "Such a wall",
+    )
+    for side in Side:
+        target_of(wall_laid.of(side))
+        _must(0 < wall_laid.of(side).height_m <= FARTHEST_M, "Such a lamp before a wall")
+    _must(wall_laid.mark is None or abs(wall_laid.mark) <= 1, "Such a mark")
+
+
+def _readied(readied: Readied) -> None:
+    _must(set(readied.done) <= set(CHECKS), "Checked what is not on the list")
+
+
+def _wall_photographed(wall_photographed: WallPhotographed) -> None:
+    _must(
+        wall_photographed.phase in AIM_PHASES
+        and 0 < len(wall_photographed.pictures) <= MOST_EXPOSURES
+        and min(wall_photographed.pictures) > 0,
+        "Such a photograph",
+    )
+    _must(
+        NEAREST_M <= wall_photographed.distance_m <= FARTHEST_M
+        and 0 < wall_photographed.axis_m <= FARTHEST_M,
+        "A photograph from nowhere",
+    )
+    _must(
+        wall_photographed.across > 0
+        and wall_photographed.down > 0
+        and len(wall_photographed.marks) <= MOST_MARKS,
+        "A photograph of no size, or so many marks",
+    )
+
+
+def _proved(proved: Proved) -> None:
+    known = (
+        proved.function in proof.FUNCTIONS
+        and proved.result in proof.RESULTS
+        and proved.stage_pass in proof.PASSES
+    )
+    _must(known and proved.engine in proof.ENGINE, "A cell that is not on the board")
 
 
 MOST_FASTENERS, MINUTES_A_DAY = 1000, 24 * 60
 
 
-def _route_step(it: RouteStep) -> None:
-    held = all(0 <= group.count <= MOST_FASTENERS for group in it.fasteners)
-    _must(0 <= it.minutes <= MINUTES_A_DAY and held, "Such a step")
-    _must(0 <= it.risk < len(access.RISKS) and 1 <= it.people <= access.MOST_PEOPLE, "Such a risk, or so many people")
+def _route_step(route_step: RouteStep) -> None:
+    held = all(0 <= group.count <= MOST_FASTENERS for group in route_step.fasteners)
+    _must(0 <= route_step.minutes <= MINUTES_A_DAY and held, "Such a step")
+    _must(
+        0 <= route_step.risk < len(access.RISKS) and 1 <= route_step.people <= access.MOST_PEOPLE,
+        "Such a risk, or so many people",
+    )
 
 
-def _fastener_back(it: FastenerBack) -> None:
-    _must(it.back >= 0 and 0 <= it.broken <= it.noted, "Such a count")
+def _fastener_back(fastener_back: FastenerBack) -> None:
+    _must(
+        fastener_back.back >= 0 and 0 <= fastener_back.broken <= fastener_back.noted, "Such a count"
+    )
 
 
-def _extra_work(it: ExtraWork) -> None:
-    _must(set(it.extras) <= extras().keys(), "Such extra work")
+def _extra_work(extra_work: ExtraWork) -> None:
+    _must(set(extra_work.extras) <= extras().keys(), "Such extra work")
 
 
-def _ordered(it: Ordered) -> None:
-    _must(bool(it.what.strip()), "A part without a name")
+def _ordered(ordered: Ordered) -> None:
+    _must(bool(ordered.what.strip()), "A part without a name")
 
 
-def _planned_for(it: PlannedFor) -> None:
-    _must(it.day is None or when.is_planned(it.day), "Such a day")
-    _must(0 <= it.starts_min < MINUTES_A_DAY and 1 <= it.people <= access.MOST_PEOPLE, "Such a time")
+def _planned_for(planned_for: PlannedFor) -> None:
+    _must(planned_for.day is None or when.is_planned(planned_for.day), "Such a day")
+    _must(
+        0 <= planned_for.starts_min < MINUTES_A_DAY
+        and 1 <= planned_for.people <= access.MOST_PEOPLE,
+        "Such a time",
+    )
 
 
-def _checked(it: Checked) -> None:
-    sizes = [size for size in (it.fitted_mm, it.needed_mm) if size is not None]
-    _must(bool(it.check) and all(0 < size <= LONGEST_BULB_MM for size in sizes), "Such a check")
+def _checked(checked: Checked) -> None:
+    sizes = [size for size in (checked.fitted_mm, checked.needed_mm) if size is not None]
+    _must(
+        bool(checked.check) and all(0 < size <= LONGEST_BULB_MM for size in sizes), "Such a check"
+    )
 
 
-def _pictured(it: Pictured) -> None:
-    _phase(it)
-    _must(it.picture > 0, "Such a picture")
+def _pictured(pictured: Pictured) -> None:
+    _phase(pictured)
+    _must(pictured.picture > 0, "Such a picture")
 
 
-def _interlocked(it: Interlocked) -> None:
-    _must(it.interlock in interlocks.interlocks() and it.stage_pass in proof.PASSES, "Such an interlock")
+def _interlocked(interlocked: Interlocked) -> None:
+    _must(
+        interlocked.interlock in interlocks.interlocks() and interlocked.stage_pass in proof.PASSES,
+        "Such an interlock",
+    )
 
 
-def _fault_sought(it: FaultSought) -> None:
+def _fault_sought(fault_sought: FaultSought) -> None:
     table = faults()
-    _must(it.symptom in table.symptoms and set(it.tried) <= table.causes.keys(), "Such a fault")
-    for test, answer in it.answers:
-        _must(test in table.tests and 0 <= answer < len(table.tests[test].answers), "Such an answer")
+    _must(
+        fault_sought.symptom in table.symptoms and set(fault_sought.tried) <= table.causes.keys(),
+        "Such a fault",
+    )
+    for test, answer in fault_sought.answers:
+        _must(
+            test in table.tests and 0 <= answer < len(table.tests[test].answers), "Such an answer"
+        )
 
 
-def _fault_found(it: FaultFound) -> None:
-    _must(it.symptom in faults().symptoms and it.cause in faults().causes, "Such a fault")
+def _fault_found(fault_found: FaultFound) -> None:
+    _must(
+        fault_found.symptom in faults().symptoms and fault_found.cause in faults().causes,
+        "Such a fault",
+    )
 
 
-def _not_on_car(it: NotOnCar) -> None:
-    _must(it.function in proof.FUNCTIONS, "A function that is not on the board")
+def _not_on_car(not_on_car: NotOnCar) -> None:
+    _must(not_on_car.function in proof.FUNCTIONS, "A function that is not on the board")
 
 
-def _stage(it: Passed | Reopened) -> None:
-    _must(it.stage in list(Stage), "A stage that is none")
+def _stage(entry: Passed | Reopened) -> None:
+    _must(entry.stage in list(Stage), "A stage that is none")
 
 
 _RULES: dict[type, Callable[[Any], None]] = {

@@ -1,9 +1,11 @@
-"""Progress: where each unit, socket and beam of a job stands, what is done, what is next, what waits.
+"""Progress: where each unit, socket and beam of a job stands, what is done, what is next, what
+waits.
 
-A stage is finished by a `Passed` entry about its things. Going back (`Reopened`) opens a stage and all after it for the
-sockets behind what is reopened; the entries made there stay. A socket goes through the stages by the things it shares
-in: its unit, itself, the beams it gives, and the car. A stage of the car is finished for the sockets that stand at it,
-so that fog lamps go on while a headlamp waits for parts.
+A stage is finished by a `Passed` entry about its things. Going back (`Reopened`) opens a stage and
+all after it for the sockets behind what is reopened; the entries made there stay. A socket goes
+through the stages by the things it shares in: its unit, itself, the beams it gives, and the car. A
+stage of the car is finished for the sockets that stand at it, so that fog lamps go on while a
+headlamp waits for parts.
 """
 
 from __future__ import annotations
@@ -20,8 +22,8 @@ from cold_arc.core.job.stages import About, Stage, Status
 
 @dataclass(frozen=True)
 class Summary:
-    """A stage at a glance: where each thing stands, and *waits*: the first that waits, and the stage and thing it waits
-    for. A stage of the car has its sockets as things."""
+    """A stage at a glance: where each thing stands, and *waits*: the first that waits, and the
+    stage and thing it waits for. A stage of the car has its sockets as things."""
 
     stage: Stage
     standing: dict[Key, Status]
@@ -89,13 +91,18 @@ class Progress:
         if stage.about is About.UNIT:
             return [socket.of_unit]
         if stage.about is About.BEAM:
-            return [beam for beam in self.record.front.beams_of(socket) if beam.function.is_road_beam]
+            return [
+                beam for beam in self.record.front.beams_of(socket) if beam.function.is_road_beam
+            ]
         return [socket]
 
     def things(self, stage: Stage, among: Iterable[SocketKey] | None = None) -> list[Key]:
         """The things of a stage, in order, of all sockets worked on or of those *among* them."""
         wanted = set(self.record.sockets if among is None else among)
-        every: dict[About, Sequence[Key]] = {About.UNIT: self.record.units, About.BEAM: self.record.road_beams}
+        every: dict[About, Sequence[Key]] = {
+            About.UNIT: self.record.units,
+            About.BEAM: self.record.road_beams,
+        }
         return [
             key
             for key in every.get(stage.about, self.record.sockets)
@@ -117,11 +124,15 @@ class Progress:
         return [key for key in self.shares(socket, stage) if self.passed(stage, key) is None]
 
     def current(self, socket: SocketKey) -> Stage | None:
-        """The stage a socket is at: the first it shares an open thing of; None when all ten are finished."""
+        """The stage a socket is at: the first it shares an open thing of; None when all ten are
+        finished.
+        """
         return self._current[socket]
 
     def status(self, stage: Stage, key: Key) -> Status:
-        """Where a thing stands at a stage: open once every socket behind it has finished all before."""
+        """Where a thing stands at a stage: open once every socket behind it has finished all
+        before.
+        """
         if passed := self.passed(stage, key):
             return Status.SKIPPED if passed.reason else Status.DONE
         return Status.AHEAD if self.waits_for(stage, key) else Status.OPEN
@@ -133,7 +144,7 @@ class Progress:
             for socket in self.sockets_behind(key)
             if (at := self.current(socket)) and at.number < stage.number
         ]
-        return min(held, key=lambda it: it[0].number) if held else None
+        return min(held, key=lambda pair: pair[0].number) if held else None
 
     def open_things(self, stage: Stage, among: Iterable[SocketKey] | None = None) -> list[Key]:
         """The things of a stage that can be worked on now."""

@@ -1,7 +1,7 @@
 """The record of a job: what was entered, when, about what. Everything else follows from it.
 
-A job is its entries. Nothing is overwritten: a later entry of a kind takes the place of an earlier one, and
-undoing an entry takes it out of account, so every entry is dated, kept and can be undone.
+A job is its entries. Nothing is overwritten: a later entry of a kind takes the place of an earlier
+one, and undoing an entry takes it out of account, so every entry is dated, kept and can be undone.
 """
 
 from __future__ import annotations
@@ -42,7 +42,9 @@ from cold_arc.core.work.extras import Extra, extras
 
 @dataclass(frozen=True)
 class Unreadable:
-    """An entry this version can't read: of an unknown kind, damaged, or implausible. Kept, and of no account."""
+    """An entry this version can't read: of an unknown kind, damaged, or implausible. Kept, and of
+    no account.
+    """
 
     kind: str
     why: str
@@ -50,7 +52,9 @@ class Unreadable:
 
 @dataclass(frozen=True)
 class Entry:
-    """One dated entry of a job's record; *about*: the units, sockets or beams it speaks of (none: the whole car)."""
+    """One dated entry of a job's record; *about*: the units, sockets or beams it speaks of (none:
+    the whole car).
+    """
 
     id: int
     at: dt.datetime
@@ -61,7 +65,9 @@ class Entry:
     @property
     def kind(self) -> str:
         """The payload's kind by its id."""
-        return self.payload.kind if isinstance(self.payload, Unreadable) else kind_of(self.payload)[0]
+        return (
+            self.payload.kind if isinstance(self.payload, Unreadable) else kind_of(self.payload)[0]
+        )
 
 
 P = TypeVar("P")
@@ -74,7 +80,9 @@ class Record:
         self.entries = [entry for entry in entries if entry.undone_at is None]
 
     def all(self, kind: type[P], key: Key | None = None) -> list[P]:
-        """Every payload of *kind* that speaks of *key* (or, without one, every one), oldest first."""
+        """Every payload of *kind* that speaks of *key* (or, without one, every one), oldest
+        first.
+        """
         return [
             entry.payload
             for entry in self.entries
@@ -83,8 +91,8 @@ class Record:
 
     def latest(self, kind: type[P], key: Key | None = None) -> P | None:
         """The newest payload of *kind*, if any."""
-        found = self.all(kind, key)
-        return found[-1] if found else None
+        entries = self.all(kind, key)
+        return entries[-1] if entries else None
 
     @property
     def booking(self) -> Booking | None:
@@ -94,8 +102,8 @@ class Record:
     @cached_property
     def front(self) -> Front:
         """The car's front as last set; an empty one where none was."""
-        said = self.latest(FrontSet)
-        return said.front if said else Front()
+        front_set = self.latest(FrontSet)
+        return front_set.front if front_set else Front()
 
     @cached_property
     def sockets(self) -> list[SocketKey]:
@@ -132,7 +140,9 @@ class Record:
         return Socket(key, plan.functions, plan.optic, None, plan.present)
 
     def base(self, key: SocketKey) -> Base | None:
-        """The base of one socket, with what was measured off its old bulb in place of what is not known."""
+        """The base of one socket, with what was measured off its old bulb in place of what is not
+        known.
+        """
         known, taken = self.latest(Identified, key), self.latest(Measured, key)
         base = find(known.base) if known else None
         return measured(base, taken.bulb) if base and taken else base
@@ -143,7 +153,9 @@ class Record:
         return inspected.seen if inspected else None
 
     def readings(self, key: BeamKey, phase: str, lens: str | None = None) -> dict[str, WallReading]:
-        """The newest reading at each point, before or after, repeated ones joined; *lens*: through it in that state."""
+        """The newest reading at each point, before or after, repeated ones joined; *lens*: through
+        it in that state.
+        """
         taken: dict[str, list[WallReading]] = {}
         for read in self.all(Read, key):
             if read.phase == phase and lens in (None, read.reading.lens):
@@ -171,10 +183,14 @@ class Record:
     def extras(self, key: UnitKey) -> list[Extra]:
         """The extra work on one unit."""
         chosen = self.latest(ExtraWork, key)
-        return [it for name in (chosen.extras if chosen else ()) if (it := extras().get(name))]
+        return [
+            extra for name in (chosen.extras if chosen else ()) if (extra := extras().get(name))
+        ]
 
     def extras_asked(self, when: str, units: Iterable[UnitKey]) -> dict[Extra, list[UnitKey]]:
-        """The extra work of a time ("before" or "open") on some units, each sort with those it was asked for."""
+        """The extra work of a time ("before" or "open") on some units, each sort with those it was
+        asked for.
+        """
         asked: dict[Extra, list[UnitKey]] = {}
         for key in units:
             for extra in self.extras(key):
@@ -184,9 +200,13 @@ class Record:
 
     @cached_property
     def fitted_at(self) -> dict[Key, int]:
-        """The entry that last finished Fit for each socket: what was proved of it before counts no more."""
+        """The entry that last finished Fit for each socket: what was proved of it before counts no
+        more.
+        """
         fits = [
-            entry for entry in self.entries if isinstance(entry.payload, Passed) and entry.payload.stage == Stage.FIT
+            entry
+            for entry in self.entries
+            if isinstance(entry.payload, Passed) and entry.payload.stage == Stage.FIT
         ]
         return {key: entry.id for entry in fits for key in entry.about}
 
@@ -195,11 +215,17 @@ class Record:
         return {tick.step for tick in self.all(Ticked, key)}
 
     def aimed(self, key: BeamKey, phase: str, practised: bool = True) -> Aimed | None:
-        """The newest aim reading, as found or as left; *practised*: a simulated camera's counts too."""
-        found = [aim for aim in self.all(Aimed, key) if aim.phase == phase and (practised or not aim.simulated)]
-        return found[-1] if found else None
+        """The newest aim reading, as found or as left; *practised*: a simulated camera's counts
+        too.
+        """
+        aims = [
+            aim
+            for aim in self.all(Aimed, key)
+            if aim.phase == phase and (practised or not aim.simulated)
+        ]
+        return aims[-1] if aims else None
 
     def absent_functions(self) -> set[str]:
         """Functions this car does not have."""
-        said = {entry.function: entry.absent for entry in self.all(NotOnCar)}
-        return {function for function, absent in said.items() if absent}
+        known = {entry.function: entry.absent for entry in self.all(NotOnCar)}
+        return {function for function, absent in known.items() if absent}

@@ -1,4 +1,6 @@
-"""What tells entries of one kind apart: a later one about the same takes the place of the one before."""
+"""What tells entries of one kind apart: a later one about the same takes the place of the one
+before.
+"""
 
 from __future__ import annotations
 
@@ -31,39 +33,39 @@ from cold_arc.core.job.entries import (
 )
 
 
-def _of_read(it: Read) -> tuple[object, ...]:
-    alone = (id(it),) if it.repeat else ()  # a repeat takes no other's place
-    return it.phase, it.reading.point, it.reading.lens, *alone
+def _of_read(read: Read) -> tuple[object, ...]:
+    alone = (id(read),) if read.repeat else ()  # a repeat takes no other's place
+    return read.phase, read.reading.point, read.reading.lens, *alone
 
 
 # What tells entries of a kind apart; of any other kind the newest counts.
 _SUBJECTS: dict[type, Callable[[Any], tuple[object, ...]]] = {
     Read: _of_read,
-    Rastered: lambda it: (it.phase,),
-    WallPhotographed: lambda it: (it.shown,),
-    WarmStarted: lambda it: (it.phase,),
-    WarmRead: lambda it: (id(it),),
-    Warmed: lambda it: (it.phase,),
-    Tried: lambda it: (it.turn, it.reading.point),
-    Aimed: lambda it: (it.phase,),
-    Proved: lambda it: (it.stage_pass, it.function, it.side, it.engine),
-    FastenerBack: lambda it: (it.step, it.kind, it.place),
-    Ticked: lambda it: (it.step,),
-    Ordered: lambda it: (it.what,),
-    PlanKept: lambda it: (id(it),),
-    ClockRan: lambda it: (id(it),),
-    Checked: lambda it: (it.check,),
-    Pictured: lambda it: (it.picture,),
-    Interlocked: lambda it: (it.stage_pass, it.interlock),
-    FaultSought: lambda it: (it.symptom,),
-    FaultFound: lambda it: (it.symptom,),
-    NotOnCar: lambda it: (it.function,),
-    Passed: lambda it: (it.stage,),
-    Reopened: lambda it: (it.stage,),
+    Rastered: lambda entry: (entry.phase,),
+    WallPhotographed: lambda entry: (entry.shown,),
+    WarmStarted: lambda entry: (entry.phase,),
+    WarmRead: lambda entry: (id(entry),),
+    Warmed: lambda entry: (entry.phase,),
+    Tried: lambda entry: (entry.turn, entry.reading.point),
+    Aimed: lambda entry: (entry.phase,),
+    Proved: lambda entry: (entry.stage_pass, entry.function, entry.side, entry.engine),
+    FastenerBack: lambda entry: (entry.step, entry.kind, entry.place),
+    Ticked: lambda entry: (entry.step,),
+    Ordered: lambda entry: (entry.what,),
+    PlanKept: lambda entry: (id(entry),),
+    ClockRan: lambda entry: (id(entry),),
+    Checked: lambda entry: (entry.check,),
+    Pictured: lambda entry: (entry.picture,),
+    Interlocked: lambda entry: (entry.stage_pass, entry.interlock),
+    FaultSought: lambda entry: (entry.symptom,),
+    FaultFound: lambda entry: (entry.symptom,),
+    NotOnCar: lambda entry: (entry.function,),
+    Passed: lambda entry: (entry.stage,),
+    Reopened: lambda entry: (entry.stage,),
 }
 
 
 def subject(payload: object) -> tuple[object, ...]:
     """What an entry is about: a later one about the same takes its place."""
-    told = _SUBJECTS.get(type(payload))
-    return (type(payload), *(told(payload) if told else ()))
+    apart_by = _SUBJECTS.get(type(payload))
+    return (type(payload), *(apart_by(payload) if apart_by else ()))

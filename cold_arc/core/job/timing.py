@@ -1,4 +1,6 @@
-"""How long the work at the car took: the clock that is started and stopped at Fit, and what was ticked while it ran."""
+"""How long the work at the car took: the clock that is started and stopped at Fit, and what was
+ticked while it ran.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,8 @@ from cold_arc.core.job.entries import ClockRan, Ticked
 from cold_arc.core.job.record import Entry, Record
 from cold_arc.core.work.composing import Opening
 
-# What is ticked so soon after another was not worked at in between; what took longer was left alone (own).
+# What is ticked so soon after another was not worked at in between; what took longer was left alone
+# (own).
 LEAST_MIN, MOST_MIN = 0.05, 240.0
 
 
@@ -35,34 +38,41 @@ def is_running(record: Record) -> bool:
 
 def step_min(record: Record, now: dt.datetime, who: str = "") -> float:
     """For how many minutes the step under hand has been worked at by one of those at the car."""
-    ticks = [entry.at for entry in record.entries if isinstance(entry.payload, Ticked) and entry.payload.who == who]
+    ticks = [
+        entry.at
+        for entry in record.entries
+        if isinstance(entry.payload, Ticked) and entry.payload.who == who
+    ]
     return ran_min(record.entries, now) - (ran_min(record.entries, ticks[-1]) if ticks else 0.0)
 
 
 def actual_min(record: Record) -> dict[str, float]:
-    """Minutes each ticked step took while the clock ran, by its name in the tick; what can't be told is left out.
+    """Minutes each ticked step took while the clock ran, by its name in the tick; what can't be
+    told is left out.
 
-    A step is timed from the tick before it of the same person, or from when the clock first ran; not while it stands.
+    A step is timed from the tick before it of the same person, or from when the clock first ran;
+    not while it stands.
     """
     spent: dict[str, float] = {}
     total, since, before = 0.0, None, dict[str, float]()
     for entry in record.entries:
-        said = entry.payload
-        if isinstance(said, ClockRan):
+        payload = entry.payload
+        if isinstance(payload, ClockRan):
             total += _minutes(since, entry.at)
-            since = entry.at if said.running else None
-        elif isinstance(said, Ticked):
+            since = entry.at if payload.running else None
+        elif isinstance(payload, Ticked):
             at = total + _minutes(since, entry.at)
-            took = at - before.get(said.who, 0.0)
-            before[said.who] = at
+            took = at - before.get(payload.who, 0.0)
+            before[payload.who] = at
             if since and LEAST_MIN <= took <= MOST_MIN:
-                spent[said.step] = spent.get(said.step, 0.0) + took
+                spent[payload.step] = spent.get(payload.step, 0.0) + took
     return spent
 
 
 def opening_min(spent: dict[str, float], opening: Opening) -> float | None:
     """What a part took, opened and closed; None where one of the two was not timed."""
-    told = [
-        sum(spent.get(f"{tick}:{number}", 0.0) for number in {*opening.ids.values()}) for tick in ("route", "close")
+    minutes = [
+        sum(spent.get(f"{tick}:{number}", 0.0) for number in {*opening.ids.values()})
+        for tick in ("route", "close")
     ]
-    return sum(told) if all(told) else None
+    return sum(minutes) if all(minutes) else None

@@ -8,7 +8,16 @@ from dataclasses import dataclass
 from cold_arc.core.car import condition
 from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.entries import Checked, Chosen, Clocked, FastenerBack, HandedOver, Interlocked, Proved, target_of
+from cold_arc.core.job.entries import (
+    Checked,
+    Chosen,
+    Clocked,
+    FastenerBack,
+    HandedOver,
+    Interlocked,
+    Proved,
+    target_of,
+)
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
@@ -74,20 +83,22 @@ def _fit(progress: Progress, key: Key) -> Iterator[str]:
 def at_fit(record: Record, extra: Extra, unit: UnitKey) -> bool:
     """Whether a step at Fit of a unit stands for extra work on it."""
     sockets = [key for key in record.sockets if key.of_unit == unit]
-    return any(it.id == extra.fit for key in sockets for it in fit_steps(record, key))
+    return any(step.id == extra.fit for key in sockets for step in fit_steps(record, key))
 
 
 def own_extras(record: Record, unit: UnitKey) -> list[str]:
     """The ticks of extra work on a unit that no step at Fit stands for."""
-    return [f"extra:{it.id}" for it in record.extras(unit) if not at_fit(record, it, unit)]
+    return [f"extra:{extra.id}" for extra in record.extras(unit) if not at_fit(record, extra, unit)]
 
 
 def checks_wanted(record: Record, sockets: Iterable[SocketKey]) -> Iterator[str]:
     """The checks that were not right when last made."""
     for key in sockets:
-        newest = {it.check: it for it in record.all(Checked, key)}
+        newest = {entry.check: entry for entry in record.all(Checked, key)}
         yield from (
-            f"{it.check} not right{f' ({it.note})' if it.note else ''}" for it in newest.values() if not it.right
+            f"{entry.check} not right{f' ({entry.note})' if entry.note else ''}"
+            for entry in newest.values()
+            if not entry.right
         )
 
 
@@ -121,7 +132,9 @@ def _put_together(progress: Progress, unit: UnitKey) -> Iterator[str]:
     """What is missing of how functions work together, of closing, of the count of the tools."""
     record = progress.record
     seen, done = interlocks_seen(record, "closed"), record.ticks(unit)
-    if untold := [it for it in interlocks_asked(progress) if it.id not in seen]:
+    if untold := [
+        interlock for interlock in interlocks_asked(progress) if interlock.id not in seen
+    ]:
         yield f"{len(untold)} interlocks not tried"
     if shut := _not_closed(record, unit):
         yield f"{shut} parts not closed again"
@@ -131,7 +144,10 @@ def _put_together(progress: Progress, unit: UnitKey) -> Iterator[str]:
 
 def _not_closed(record: Record, unit: UnitKey) -> int:
     """How many parts before a lamp were opened and are not closed."""
-    done, behind = record.ticks(unit), [it.ids[unit] for it in record.plan.openings if unit in it.units]
+    done, behind = (
+        record.ticks(unit),
+        [opening.ids[unit] for opening in record.plan.openings if unit in opening.units],
+    )
     return sum(f"route:{number}" in done and f"close:{number}" not in done for number in behind)
 
 
@@ -172,14 +188,20 @@ _WANTS: dict[Stage, Wants] = {
 
 
 def missing(progress: Progress, stage: Stage, key: Key) -> list[str]:
-    """What a stage still needs for one of its things (a stage of the car: for one socket), in words."""
+    """What a stage still needs for one of its things (a stage of the car: for one socket), in
+    words.
+    """
     return list(_WANTS[stage](progress, key))
 
 
 def needs_clocking(record: Record, key: SocketKey) -> bool:
-    """Whether the socket gets a bulb whose emitters must face 3 and 9 o'clock: a beam made by faces."""
+    """Whether the socket gets a bulb whose emitters must face 3 and 9 o'clock: a beam made by
+    faces.
+    """
     chosen = record.latest(Chosen, key)
-    return bool(chosen and chosen.source and chosen.source.is_bulb and record.socket(key).road_beams)
+    return bool(
+        chosen and chosen.source and chosen.source.is_bulb and record.socket(key).road_beams
+    )
 
 
 def clocked_as(record: Record, key: SocketKey, clocked: Clocked) -> clocking.Clocking:
@@ -195,19 +217,23 @@ def seat_findings(record: Record, key: SocketKey) -> list[Finding]:
     read = record.all(Clocked, key)
     if not read:
         return []
-    judged = [clocked_as(record, key, it) for it in read]
+    judged = [clocked_as(record, key, clocked) for clocked in read]
     again = clocking.second_reading(judged[-2], judged[-1]) if len(judged) > 1 else None
     depth_mm = read[-1].depth_mm
     optic = record.socket(key).optic
     is_projector = optic is not None and optic.is_projector
-    deep = geometry.seated(depth_mm, record.base(key), is_projector) if depth_mm is not None else None
-    return [it for it in (judged[-1].finding, again, deep) if it]
+    deep = (
+        geometry.seated(depth_mm, record.base(key), is_projector) if depth_mm is not None else None
+    )
+    return [finding for finding in (judged[-1].finding, again, deep) if finding]
 
 
 def fit_steps(record: Record, key: SocketKey) -> list[fitting.FitStep]:
     """The fitting steps of one socket."""
     chosen = record.latest(Chosen, key)
-    return fitting.steps(record.socket(key), record.condition(key.of_unit), chosen.source if chosen else None)
+    return fitting.steps(
+        record.socket(key), record.condition(key.of_unit), chosen.source if chosen else None
+    )
 
 
 def steps_to_tick(record: Record, key: SocketKey) -> list[str]:
@@ -219,7 +245,9 @@ def steps_to_tick(record: Record, key: SocketKey) -> list[str]:
 
 @dataclass(frozen=True)
 class TrayRow:
-    """Fasteners or a plug of one step: out of the car, back in, or noted as lost or broken; *units* behind it."""
+    """Fasteners or a plug of one step: out of the car, back in, or noted as lost or broken; *units*
+    behind it.
+    """
 
     step: int
     fasteners: Fasteners
@@ -245,13 +273,18 @@ class TrayRow:
 
 def tray(record: Record, key: UnitKey) -> list[TrayRow]:
     """Every group of fasteners and every plug on the way in to one unit."""
-    return [row for opening in record.plan.openings if key in opening.units for row in tray_of(record, opening)]
+    return [
+        row
+        for opening in record.plan.openings
+        if key in opening.units
+        for row in tray_of(record, opening)
+    ]
 
 
 def tray_of(record: Record, opening: Opening) -> list[TrayRow]:
     """What comes loose where a part is opened: out once its step is ticked for a lamp behind it."""
     out = any(f"route:{number}" in record.ticks(key) for key, number in opening.ids.items())
-    said = {
+    entries = {
         (entry.kind, entry.place): entry
         for key, number in opening.ids.items()
         for entry in record.all(FastenerBack, key)
@@ -262,8 +295,8 @@ def tray_of(record: Record, opening: Opening) -> list[TrayRow]:
             opening.step.id,
             group,
             out,
-            said.get((group.kind, group.place))
-            or said.get((group.kind, ""))
+            entries.get((group.kind, group.place))
+            or entries.get((group.kind, ""))
             or FastenerBack(opening.step.id, group.kind, 0, place=group.place),
             opening.units,
         )
@@ -275,28 +308,46 @@ def board(record: Record, stage_pass: str) -> dict[proof.Cell, str]:
     """The newest result of every marked cell in one pass, made since what gives it was fitted."""
     results = {}
     for entry in record.entries:
-        said = entry.payload
-        if isinstance(said, Proved) and said.stage_pass == stage_pass and entry.id > _fitted_at(record, said):
-            results[proof.Cell(said.function, said.side.value, said.engine)] = said.result
+        proved = entry.payload
+        if (
+            isinstance(proved, Proved)
+            and proved.stage_pass == stage_pass
+            and entry.id > _fitted_at(record, proved)
+        ):
+            results[proof.Cell(proved.function, proved.side.value, proved.engine)] = proved.result
     return results
 
 
-def _fitted_at(record: Record, said: Proved) -> int:
+def _fitted_at(record: Record, proved: Proved) -> int:
     """The entry that last finished Fit for what gives a proved function; 0 where none did."""
-    function = proof.as_function(said.function)
-    givers = record.front.givers(BeamKey(function, said.side)) if function and record.fitted_at else ()
+    function = proof.as_function(proved.function)
+    givers = (
+        record.front.givers(BeamKey(function, proved.side)) if function and record.fitted_at else ()
+    )
     return max((record.fitted_at.get(key, 0) for key in givers), default=0)
 
 
 def board_functions(progress: Progress, stage_pass: str) -> list[str]:
-    """The rows of the board: before closing what is fitted and not closed yet, after refit everything the car has."""
+    """The rows of the board: before closing what is fitted and not closed yet, after refit
+    everything the car has.
+    """
     record = progress.record
     absent = record.absent_functions()
     if stage_pass == "closed":
         return [function for function in proof.FUNCTIONS if function not in absent]
-    ready = [key for key in record.sockets if (at := progress.current(key)) is None or at.number >= Stage.PROVE.number]
-    given = {function.value for key in ready or record.sockets for function in record.front.socket(key).functions}
-    return [function for function in proof.FUNCTIONS if function in given and function not in absent]
+    ready = [
+        key
+        for key in record.sockets
+        if (at := progress.current(key)) is None or at.number >= Stage.PROVE.number
+    ]
+    given = {
+        function.value
+        for key in ready or record.sockets
+        for function in record.front.socket(key).functions
+    }
+    return [
+        function for function in proof.FUNCTIONS if function in given and function not in absent
+    ]
 
 
 def interlocks_asked(progress: Progress) -> list[Interlock]:
@@ -307,7 +358,11 @@ def interlocks_asked(progress: Progress) -> list[Interlock]:
 
 def interlocks_seen(record: Record, stage_pass: str) -> dict[str, bool]:
     """What was seen of the interlocks in one pass."""
-    return {it.interlock: it.right for it in record.all(Interlocked) if it.stage_pass == stage_pass}
+    return {
+        entry.interlock: entry.right
+        for entry in record.all(Interlocked)
+        if entry.stage_pass == stage_pass
+    }
 
 
 def condition_verdict(record: Record, key: UnitKey) -> condition.Verdict | None:

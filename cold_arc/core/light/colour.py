@@ -1,9 +1,11 @@
-"""Colour of a light source: correlated colour temperature to chromaticity, legal white and selective yellow, mixing.
+"""Colour of a light source: correlated colour temperature to chromaticity, legal white and
+selective yellow, mixing.
 
-CIE daylight locus (CIE 15) from 5000 K and the cubic approximation of the Planckian locus (Kim et al. 2002) up to
-4000 K, both from memory and checked in tests against a colour-science package; between them one fades into the other,
-as the reference light of IES TM-30 and CIE 224 does (from memory), so that no step of colour lies between. White and
-selective yellow: UN R48/R149, from memory. Just visible step: MacAdam's ellipses, a lighting handbook's rule of thumb.
+CIE daylight locus (CIE 15) from 5000 K and the cubic approximation of the Planckian locus (Kim et
+al. 2002) up to 4000 K, both from memory and checked in tests against a colour-science package;
+between them one fades into the other, as the reference light of IES TM-30 and CIE 224 does (from
+memory), so that no step of colour lies between. White and selective yellow: UN R48/R149, from
+memory. Just visible step: MacAdam's ellipses, a lighting handbook's rule of thumb.
 """
 
 from __future__ import annotations
@@ -24,8 +26,12 @@ def chromaticity(cct_k: float) -> tuple[float, float]:
     return _mixed(_planckian(cct_k), _daylight(cct_k), share)
 
 
-def _mixed(one: tuple[float, float], other: tuple[float, float], share: float) -> tuple[float, float]:
-    """Two lights of the same luminance added, *share* of it the other's: X and Z add, so x/y and 1/y do."""
+def _mixed(
+    one: tuple[float, float], other: tuple[float, float], share: float
+) -> tuple[float, float]:
+    """Two lights of the same luminance added, *share* of it the other's: X and Z add, so x/y and
+    1/y do.
+    """
     parts = [(x / y * weight, weight / y) for (x, y), weight in ((one, 1 - share), (other, share))]
     ratio, inverse = sum(part[0] for part in parts), sum(part[1] for part in parts)
     return ratio / inverse, 1 / inverse
@@ -66,7 +72,9 @@ def white_faults(x: float, y: float) -> list[str]:
 
 
 def yellow_faults(x: float, y: float) -> list[str]:
-    """The bounds of UN selective yellow that (x, y) breaks, in words; empty when it is selective yellow."""
+    """The bounds of UN selective yellow that (x, y) breaks, in words; empty when it is selective
+    yellow.
+    """
     bounds = (
         (y >= 0.138 + 0.580 * x, "too red"),
         (y <= 1.290 * x - 0.100, "too green"),
@@ -84,6 +92,8 @@ def uniform(x: float, y: float) -> tuple[float, float]:
 
 
 def difference(one: tuple[float, float], other: tuple[float, float]) -> float:
-    """How far apart two colours (x, y) look: distance in u′, v′. About 0.004 is one just visible step side by side."""
+    """How far apart two colours (x, y) look: distance in u′, v′. About 0.004 is one just visible
+    step side by side.
+    """
     (u1, v1), (u2, v2) = uniform(*one), uniform(*other)
     return float(((u1 - u2) ** 2 + (v1 - v2) ** 2) ** 0.5)

@@ -10,10 +10,10 @@ import math
 
 from scipy.special import i1
 
-# Test volts by nominal volts (UN R37, from memory); exponents of a filament's flux, power, life and colour temperature
-# over its volts, the distance in sources' widths from which inverse square holds (lighting handbooks, from memory); a
-# meter's head, mm (common practice); how steeply light falls off above an edge, e-folds a degree (own: the steepest of
-# the model's).
+# Test volts by nominal volts (UN R37, from memory); exponents of a filament's flux, power, life and
+# colour temperature over its volts, the distance in sources' widths from which inverse square holds
+# (lighting handbooks, from memory); a meter's head, mm (common practice); how steeply light falls
+# off above an edge, e-folds a degree (own: the steepest of the model's).
 REFERENCE_VOLTS = {6.0: 6.3, 12.0: 13.2, 24.0: 28.0}
 FLUX_EXPONENT = 3.4
 POWER_EXPONENT = 1.6
@@ -38,7 +38,9 @@ def candela(lux: float, distance_m: float, across_m: float = 0.0, drop_m: float 
     return float(lux * distance_m**2 * (1 + tangent**2) ** 1.5)
 
 
-def wall_lux(candelas: float, distance_m: float, across_m: float = 0.0, drop_m: float = 0.0) -> float:
+def wall_lux(
+    candelas: float, distance_m: float, across_m: float = 0.0, drop_m: float = 0.0
+) -> float:
     """Illuminance, lx, of a wall square to the axis: the inverse of :func:`candela`."""
     return candelas / candela(1.0, distance_m, across_m, drop_m)
 
@@ -46,7 +48,8 @@ def wall_lux(candelas: float, distance_m: float, across_m: float = 0.0, drop_m: 
 def filament_factor(volts: float, reference_volts: float, exponent: float = FLUX_EXPONENT) -> float:
     """How much of its reference value a filament quantity has at *volts*: (V/V0)^n.
 
-    Flux by default; other exponents stand in this module. Raises ValueError unless both are positive.
+    Flux by default; other exponents stand in this module. Raises ValueError unless both are
+    positive.
 
     >>> round(filament_factor(12.0, 13.2), 3)
     0.723
@@ -57,7 +60,8 @@ def filament_factor(volts: float, reference_volts: float, exponent: float = FLUX
 
 
 def reference_volts(nominal_volts: float) -> float:
-    """The test voltage a headlamp filament's flux is given at: 6.3, 13.2 or 28 V (UN R37, from memory).
+    """The test voltage a headlamp filament's flux is given at: 6.3, 13.2 or 28 V (UN R37, from
+    memory).
 
     Raises KeyError for another nominal supply.
     """
@@ -70,11 +74,12 @@ def head_deg(distance_m: float, head_mm: float = HEAD_MM) -> float:
 
 
 def head_excess(distance_m: float, head_mm: float = HEAD_MM) -> float:
-    """The most a meter's head overstates stray light just above a cut-off: its mean over the head, over the middle's.
+    """The most a meter's head overstates stray light just above a cut-off: its mean over the head,
+    over the middle's.
 
-    Above an edge light falls by e^(−k·angle); over a disc of angular radius r the mean of that is 2·I₁(k·r)/(k·r) times
-    the middle's (I₁ the modified Bessel function). k = 5 per degree: the steepest of the beam model's housings with
-    their nominal sources, at 0.57° above horizontal.
+    Above an edge light falls by e^(−k·angle); over a disc of angular radius r the mean of that is
+    2·I₁(k·r)/(k·r) times the middle's (I₁ the modified Bessel function). k = 5 per degree: the
+    steepest of the beam model's housings with their nominal sources, at 0.57° above horizontal.
 
     >>> round(head_excess(3.0), 2), round(head_excess(10.0), 2)
     (1.28, 1.02)
@@ -89,7 +94,9 @@ def reach_m(candelas: float, threshold_lx: float) -> float:
 
 
 def far_field_m(largest_dimension_m: float) -> float:
-    """Least distance, m, for under about 1 % inverse-square error: five times the largest dimension."""
+    """Least distance, m, for under about 1 % inverse-square error: five times the largest
+    dimension.
+    """
     return FIVE_TIMES * largest_dimension_m
 
 

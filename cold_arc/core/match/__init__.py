@@ -1,7 +1,8 @@
 """Match: does this light source suit this lamp, in this car, in this market? Findings from rules.
 
-The rules read the maker's figures against the base, the lamp and the car; what the beam does is predicted in
-:mod:`cold_arc.core.match.prediction` and weighed in :mod:`cold_arc.core.match.ranking`.
+The rules read the maker's figures against the base, the lamp and the car; what the beam does is
+predicted in :mod:`cold_arc.core.match.prediction` and weighed in
+:mod:`cold_arc.core.match.ranking`.
 """
 
 from __future__ import annotations
@@ -19,11 +20,29 @@ __all__ = ["Match", "Setting", "judge", "needs_override"]
 
 Rule = Callable[[LightSource, Setting], Iterator[Finding]]
 RULES: tuple[Rule, ...] = (
-    seat.base, geometry.light_centre, geometry.gap, geometry.axis, geometry.faces, geometry.length, geometry.rows,
-    seat.room, seat.optic, seat.plug, seat.chuck, seat.ballast, seat.sealing,
-    power.supply, power.polarity, power.monitor, power.pulsed, power.flasher, power.heat,
-    light.legal_colour, light.beside_others, light.claims,
-)  # fmt: skip
+    seat.base,
+    geometry.light_centre,
+    geometry.gap,
+    geometry.axis,
+    geometry.faces,
+    geometry.length,
+    geometry.rows,
+    seat.room,
+    seat.optic,
+    seat.plug,
+    seat.chuck,
+    seat.ballast,
+    seat.sealing,
+    power.supply,
+    power.polarity,
+    power.monitor,
+    power.pulsed,
+    power.flasher,
+    power.heat,
+    light.legal_colour,
+    light.beside_others,
+    light.claims,
+)
 
 
 @dataclass(frozen=True)
@@ -56,11 +75,15 @@ class Match:
 
 def judge(source: LightSource, setting: Setting) -> Match:
     """Every rule's findings on one candidate, worst first, and the market's law on its kind."""
-    found = (finding for rule in RULES for finding in rule(source, setting))
+    judged = (finding for rule in RULES for finding in rule(source, setting))
     market = law.markets()[setting.market]
-    return Match(source, tuple(worst_first(found)), law.judge(market, source.kind, setting.road_use))
+    return Match(
+        source, tuple(worst_first(judged)), law.judge(market, source.kind, setting.road_use)
+    )
 
 
 def needs_override(source: LightSource, setting: Setting) -> bool:
-    """Whether choosing it needs a recorded reason: it is not plainly allowed on this market's roads."""
+    """Whether choosing it needs a recorded reason: it is not plainly allowed on this market's
+    roads.
+    """
     return setting.road_use and law.markets()[setting.market].notes[source.kind].road != "yes"

@@ -1,4 +1,6 @@
-"""The ballast test: swap the bulbs side to side, see what the fault follows. Common practice, no published source."""
+"""The ballast test: swap the bulbs side to side, see what the fault follows. Common practice, no
+published source.
+"""
 
 from __future__ import annotations
 
@@ -25,7 +27,9 @@ CAUSES = {
 
 @dataclass(frozen=True)
 class BallastTest:
-    """Which lamp was faulty, what the swap did ("" where none was needed), the voltage into the ballast, if read."""
+    """Which lamp was faulty, what the swap did ("" where none was needed), the voltage into the
+    ballast, if read.
+    """
 
     fault: str
     after_swap: str = ""
@@ -51,20 +55,29 @@ def cause(test: BallastTest) -> str:
 
 def ballast_good(test: BallastTest) -> bool | None:
     """Whether a plug-in LED may rely on the ballasts; None while the test does not tell."""
-    return {"bulb": True, "healthy": True, "ballast": False, "seat": True, "feed": None}[cause(test)]
+    return {"bulb": True, "healthy": True, "ballast": False, "seat": True, "feed": None}[
+        cause(test)
+    ]
 
 
 def findings(test: BallastTest, nominal_v: float) -> list[Finding]:
     """What the test means for the three schools, and the reading at the feed."""
-    found, good = cause(test), ballast_good(test)
+    culprit, good = cause(test), ballast_good(test)
     if good:
         advice = "Plug-in on the ballast, own driver, or past it: all three are open."
-        told = [Finding(Level.OK, CAUSES[found], PRACTICE, advice=advice)]
+        collected = [Finding(Level.OK, CAUSES[culprit], PRACTICE, advice=advice)]
     elif good is False:
         advice = "Not a plug-in on this ballast: own driver, past it, or a new ballast."
-        told = [Finding(Level.STOP, CAUSES[found], PRACTICE, advice=advice)]
+        collected = [Finding(Level.STOP, CAUSES[culprit], PRACTICE, advice=advice)]
     else:
-        told = [Finding(Level.CAUTION, CAUSES[found], PRACTICE, advice="Read the voltage into a ballast, lamp on.")]
-    if found in ("ballast", "feed") or test.feed_volts is not None:
-        told += electrical.feed_point("in", test.feed_volts, nominal_v)
-    return told
+        collected = [
+            Finding(
+                Level.CAUTION,
+                CAUSES[culprit],
+                PRACTICE,
+                advice="Read the voltage into a ballast, lamp on.",
+            )
+        ]
+    if culprit in ("ballast", "feed") or test.feed_volts is not None:
+        collected += electrical.feed_point("in", test.feed_volts, nominal_v)
+    return collected

@@ -1,8 +1,9 @@
-"""How far a prediction may be off: what is not known of the housing, of the maker's claim, of the model; as a range.
+"""How far a prediction may be off: what is not known of the housing, of the maker's claim, of the
+model; as a range.
 
-Relative standard deviations of candela, added in quadrature (after the GUM, JCGM 100, from memory); the range is one
-deviation either way. The figures themselves are own: what lamps of a kind, claims and rough beams were seen to differ
-by.
+Relative standard deviations of candela, added in quadrature (after the GUM, JCGM 100, from memory);
+the range is one deviation either way. The figures themselves are own: what lamps of a kind, claims
+and rough beams were seen to differ by.
 """
 
 from __future__ import annotations
@@ -14,8 +15,8 @@ from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.match.light_source import MOST_LM_PER_W, LightSource
 from cold_arc.core.match.prediction import Prediction
 
-# A typical housing for this very one; a claim that its watts can carry, and one cut down to what they can; the rough
-# beam.
+# A typical housing for this very one; a claim that its watts can carry, and one cut down to what
+# they can; the rough beam.
 TYPICAL_HOUSING, CLAIM, CUT_CLAIM, ROUGH_BEAM = 0.30, 0.15, 0.25, 0.05
 # What even a good fit to readings leaves open: a meter's class and its place (own).
 LEAST_FITTED = 0.10
@@ -30,7 +31,8 @@ class Range:
 
 
 def of_source(source: LightSource | None, measured: float | None = None) -> float:
-    """What is doubtful of a candidate by itself: its claim and its beam. Two in one housing differ by no more.
+    """What is doubtful of a candidate by itself: its claim and its beam. Two in one housing differ
+    by no more.
 
     *measured*: the doubt of what the shop measured of it, which takes the claim's place.
     """
@@ -42,7 +44,9 @@ def of_source(source: LightSource | None, measured: float | None = None) -> floa
     return math.hypot(CUT_CLAIM if cut else CLAIM, ROUGH_BEAM)
 
 
-def of_prediction(source: LightSource | None, fit: HousingFit | None, measured: float | None = None) -> float:
+def of_prediction(
+    source: LightSource | None, fit: HousingFit | None, measured: float | None = None
+) -> float:
     """What is doubtful of a prediction in candela: the candidate's own doubt and the housing's."""
     fitted = max(LEAST_FITTED, fit.left_over) if fit else TYPICAL_HOUSING
     housing = CLAIM if source is not None and not source.is_bulb else fitted
@@ -55,7 +59,9 @@ def spread(value: float, doubt: float) -> Range:
 
 
 def brighter(beam: Prediction, factor: float) -> Prediction:
-    """The prediction for *factor* times the light: candela follow it, reach its root, the glare mark its logarithm."""
+    """The prediction for *factor* times the light: candela follow it, reach its root, the glare
+    mark its logarithm.
+    """
     return replace(
         beam,
         peak_cd=beam.peak_cd * factor,

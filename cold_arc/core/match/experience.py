@@ -1,7 +1,8 @@
-"""What a shop has measured: how much a source gained in a kind of lamp, and how far the model's prediction was off.
+"""What a shop has measured: how much a source gained in a kind of lamp, and how far the model's
+prediction was off.
 
-At Match what was measured goes before what is predicted; over all jobs, predicted against measured is the model's
-honest record.
+At Match what was measured goes before what is predicted; over all jobs, predicted against measured
+is the model's honest record.
 """
 
 from __future__ import annotations
@@ -22,15 +23,16 @@ from cold_arc.core.match.prediction import Prediction
 from cold_arc.core.match.shoot_outs import shoot_out_of, tried
 from cold_arc.core.metering.comparing import Gain
 
-# What a source must have been read at to count: places its gain is judged by; stray light is kept too.
+# What a source must have been read at to count: places its gain is judged by; stray light is kept
+# too.
 COUNTED = ("peak", "edge", "below", "left", "right", "stray")
 LEAST_PLACES = 2
 
 
 @dataclass(frozen=True)
 class Measured:
-    """One source in one lamp: *source*, *base*, *optic*, *function*; the ratio after over before at each place, and its
-    relative standard uncertainty over all; *by*: "job" or "shoot-out"."""
+    """One source in one lamp: *source*, *base*, *optic*, *function*; the ratio after over before at
+    each place, and its relative standard uncertainty over all; *by*: "job" or "shoot-out"."""
 
     source: str
     base: str
@@ -48,37 +50,52 @@ class Measured:
 
 
 def measured_of(record: Record, booking: Booking, traffic: str) -> list[tuple[BeamKey, Measured]]:
-    """Everything a job's record has measured of its beams: chosen sources after, and shoot-outs. Simulated readings and
-    comparisons that prove nothing do not count."""
-    found: list[tuple[BeamKey, Measured]] = []
+    """Everything a job's record has measured of its beams: chosen sources after, and shoot-outs.
+    Simulated readings and comparisons that prove nothing do not count."""
+    outcomes: list[tuple[BeamKey, Measured]] = []
     for key in record.road_beams:
         source = measuring.chosen_for(record, key)
         if source is not None and not _is_simulated(record, key):
-            told = compare(record, key)
-            if not told.refused and (whole := told.overall) is not None:
-                found += [(key, it) for it in _measured(record, key, source.name, told.gains, whole, "job")]
-        simulated = any(it.reading.is_simulated for it in tried(record, key))
+            comparison = compare(record, key)
+            if not comparison.refused and (whole := comparison.overall) is not None:
+                outcomes += [
+                    (key, measured)
+                    for measured in _measured(
+                        record, key, source.name, comparison.gains, whole, "job"
+                    )
+                ]
+        simulated = any(entry.reading.is_simulated for entry in tried(record, key))
         shot = None if simulated else shoot_out_of(record, key)
         for result in shot.results if shot else ():
-            found += [
-                (key, it) for it in _measured(record, key, result.source, result.gains, result.overall, "shoot-out")
+            outcomes += [
+                (key, measured)
+                for measured in _measured(
+                    record, key, result.source, result.gains, result.overall, "shoot-out"
+                )
             ]
-    return found
+    return outcomes
 
 
 def _is_simulated(record: Record, key: BeamKey) -> bool:
     taken = [*record.readings(key, "before").values(), *record.readings(key, "after").values()]
-    return any(it.is_simulated for it in taken)
+    return any(reading.is_simulated for reading in taken)
 
 
 def _measured(
     record: Record, key: BeamKey, source: str, gains: Mapping[str, Gain], whole: Gain, by: str
 ) -> Iterable[Measured]:
     socket = record.socket(record.givers(key)[0])
-    ratios = {name: it.ratio for name, it in gains.items() if name in COUNTED and it.ratio}
+    ratios = {name: gain.ratio for name, gain in gains.items() if name in COUNTED and gain.ratio}
     if socket.base and socket.optic and len(ratios) >= LEAST_PLACES and whole.ratio:
         yield Measured(
-            source, socket.base, socket.optic.value, key.function.value, ratios, whole.ratio, whole.budget.standard, by
+            source,
+            socket.base,
+            socket.optic.value,
+            key.function.value,
+            ratios,
+            whole.ratio,
+            whole.budget.standard,
+            by,
         )
 
 
@@ -86,8 +103,12 @@ def predicted_ratios(
     setup: SetUp, nominal: SetUp, function: str, traffic: str, points: Iterable[str]
 ) -> dict[str, float]:
     """What the model says of the same places: candela of a set-up over its lamp's own source."""
-    new, old = (measuring.pattern(it, function, traffic) for it in (setup, nominal))
-    return {name: new[name] / old[name] for name in points if old.get(name, 0) > 0 and new.get(name, 0) > 0}
+    new, old = (measuring.pattern(each_setup, function, traffic) for each_setup in (setup, nominal))
+    return {
+        name: new[name] / old[name]
+        for name in points
+        if old.get(name, 0) > 0 and new.get(name, 0) > 0
+    }
 
 
 @dataclass(frozen=True)
@@ -105,23 +126,27 @@ def known_of(taken: Sequence[Measured]) -> Known | None:
     """Several measurements of one kind as one, by geometric means; None for none."""
     if not taken:
         return None
-    logs = [math.log(it.overall) for it in taken]
-    own = math.sqrt(sum(it.doubt**2 for it in taken)) / len(taken)
+    logs = [math.log(measured.overall) for measured in taken]
+    own = math.sqrt(sum(measured.doubt**2 for measured in taken)) / len(taken)
     spread = statistics.stdev(logs) / math.sqrt(len(logs)) if len(logs) > 1 else 0.0
     return Known(
-        math.exp(statistics.fmean(logs)), max(own, spread), len(taken), _mean(taken, "peak"), _mean(taken, "edge")
+        math.exp(statistics.fmean(logs)),
+        max(own, spread),
+        len(taken),
+        _mean(taken, "peak"),
+        _mean(taken, "edge"),
     )
 
 
 def _mean(taken: Sequence[Measured], point: str) -> float | None:
-    logs = [math.log(it.ratios[point]) for it in taken if it.ratios.get(point)]
+    logs = [math.log(measured.ratios[point]) for measured in taken if measured.ratios.get(point)]
     return math.exp(statistics.fmean(logs)) if logs else None
 
 
 @dataclass(frozen=True)
 class Borne:
-    """A prediction brought to what was measured: *predicted*, the ratio the model gave; *off*, measured over that less
-    one."""
+    """A prediction brought to what was measured: *predicted*, the ratio the model gave; *off*,
+    measured over that less one."""
 
     prediction: Prediction
     predicted: float
@@ -129,7 +154,8 @@ class Borne:
 
 
 def borne_out(prediction: Prediction, nominal: Prediction, known: Known) -> Borne:
-    """A candidate's prediction with its light brought to what the shop measured; its pattern stays the model's.
+    """A candidate's prediction with its light brought to what the shop measured; its pattern stays
+    the model's.
 
     The model's ratio is taken at the hot spot and just under the edge, as a geometric mean.
     """
@@ -140,8 +166,8 @@ def borne_out(prediction: Prediction, nominal: Prediction, known: Known) -> Born
 
 @dataclass(frozen=True)
 class Agreement:
-    """Predicted against measured: how many, the bias (mean of measured over predicted, less one) and the spread (one
-    standard deviation, as a share)."""
+    """Predicted against measured: how many, the bias (mean of measured over predicted, less one)
+    and the spread (one standard deviation, as a share)."""
 
     count: int
     bias: float
@@ -154,7 +180,11 @@ def agreement(pairs: Sequence[tuple[float, float]]) -> Agreement | None:
     >>> round(agreement([(2.0, 2.2), (2.0, 2.2)]).bias, 3)
     0.1
     """
-    logs = [math.log(measured / predicted) for predicted, measured in pairs if predicted > 0 and measured > 0]
+    logs = [
+        math.log(measured / predicted)
+        for predicted, measured in pairs
+        if predicted > 0 and measured > 0
+    ]
     if not logs:
         return None
     spread = math.expm1(statistics.stdev(logs)) if len(logs) > 1 else 0.0

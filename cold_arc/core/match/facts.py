@@ -12,7 +12,8 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.match.ballast import ballast_good
 from cold_arc.core.match.setting import Setting
 
-# Usual colour of what is found in a lamp, K; common practice, no published source. An LED's is not to be guessed.
+# Usual colour of what is found in a lamp, K; common practice, no published source. An LED's is not
+# to be guessed.
 USUAL_K = {Present.HALOGEN: 3200.0, Present.FILAMENT: 2800.0, Present.HID: 4300.0}
 
 
@@ -23,7 +24,9 @@ def supply_facts(record: Record, key: SocketKey) -> SupplyFacts:
 
 
 def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool = False) -> Setting:
-    """What candidates for one socket are judged against; *restored*: its lens as it will be once cleared."""
+    """What candidates for one socket are judged against; *restored*: its lens as it will be once
+    cleared.
+    """
     seen = record.condition(key.of_unit)
     tested = record.latest(BallastTested, key)
     return Setting(
@@ -41,13 +44,21 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
 
 
 def _other_lamps(record: Record, key: SocketKey) -> tuple[tuple[str, float], ...]:
-    """The colour of the job's other lamps, once each: what was chosen for them, or what is in them."""
+    """The colour of the job's other lamps, once each: what was chosen for them, or what is in
+    them.
+    """
     colours: dict[str, float] = {}
     for other in record.sockets:
         if other.name == key.name:
             continue
         chosen, present = record.latest(Chosen, other), record.socket(other).present
-        cct_k = chosen.source.cct_k if chosen and chosen.source else USUAL_K.get(present) if present else None
+        cct_k = (
+            chosen.source.cct_k
+            if chosen and chosen.source
+            else USUAL_K.get(present)
+            if present
+            else None
+        )
         if cct_k is not None:
             colours[f"the {record.front.socket(other).words.lower()}"] = cct_k
     return tuple(colours.items())

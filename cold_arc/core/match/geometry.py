@@ -1,4 +1,6 @@
-"""Does it sit where the filament sat, and look like it? Common practice, no published source: a good LED copies it."""
+"""Does it sit where the filament sat, and look like it? Common practice, no published source: a
+good LED copies it.
+"""
 
 from __future__ import annotations
 
@@ -11,8 +13,8 @@ from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_mm, say_number
 
-# Limits, good and tolerable: common practice, no published source. Depth off the filament's, mm; the gap between faces,
-# mm; off the axis, mm; lit length over the filament's.
+# Limits, good and tolerable: common practice, no published source. Depth off the filament's, mm;
+# the gap between faces, mm; off the axis, mm; lit length over the filament's.
 LCL_GOOD_MM, LCL_TOLERABLE_MM = 0.5, 1.0
 GAP_GOOD_MM, GAP_TOLERABLE_MM = 1.8, 2.6
 OFF_AXIS_GOOD_MM, OFF_AXIS_TOLERABLE_MM = 0.2, 0.5
@@ -30,24 +32,35 @@ def light_centre(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 
 def seated(depth_mm: float, base: Base | None, in_projector: bool) -> Finding | None:
-    """The emitters of a fitted bulb, by caliper above the reference plane, against the base's light centre."""
+    """The emitters of a fitted bulb, by caliper above the reference plane, against the base's light
+    centre.
+    """
     if base is None or base.lcl_mm is None:
         return None
     again = "Seat it again, flush and locked; look for a collar not home or an O-ring too thick."
     return _at_height(depth_mm, base, in_projector, again, again)
 
 
-def _at_height(lcl_mm: float, base: Base, in_projector: bool, when_off: str, when_far: str) -> Finding:
+def _at_height(
+    lcl_mm: float, base: Base, in_projector: bool, when_off: str, when_far: str
+) -> Finding:
     assert base.lcl_mm is not None
     off = lcl_mm - base.lcl_mm
-    number, limit = f"{say_mm(off, signed=True)} along the axis", f"±{say_mm(LCL_GOOD_MM)} of {say_mm(base.lcl_mm)}"
+    number, limit = (
+        f"{say_mm(off, signed=True)} along the axis",
+        f"±{say_mm(LCL_GOOD_MM)} of {say_mm(base.lcl_mm)}",
+    )
     where = (*base.light_centre_sources, *PRACTICE)
     if abs(off) <= LCL_GOOD_MM:
         return Finding(Level.OK, "Emitters sit at the filament's height.", where, number, limit)
     if abs(off) <= LCL_TOLERABLE_MM or in_projector:
-        return Finding(Level.CAUTION, "Emitters sit off the filament's height.", where, number, limit, when_off)
+        return Finding(
+            Level.CAUTION, "Emitters sit off the filament's height.", where, number, limit, when_off
+        )
     advice = f"In a reflector wrong depth throws light above the cut-off. {when_far}"
-    return Finding(Level.STOP, "Emitters sit far off the filament's height.", where, number, limit, advice)
+    return Finding(
+        Level.STOP, "Emitters sit far off the filament's height.", where, number, limit, advice
+    )
 
 
 def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -59,24 +72,43 @@ def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:
         yield Finding(Level.OK, "Thin core, like the filament.", PRACTICE, number, limit)
     elif source.gap_mm <= GAP_TOLERABLE_MM:
         yield Finding(
-            Level.CAUTION, "Core on the thick side: the filament was thin.", PRACTICE, number, limit, CHOOSE_LIKE
+            Level.CAUTION,
+            "Core on the thick side: the filament was thin.",
+            PRACTICE,
+            number,
+            limit,
+            CHOOSE_LIKE,
         )
     elif setting.in_projector:
-        advice = "Expect a dark slit between two hot spots. Look at the halogen pattern before blaming the bulb."
+        advice = (
+            "Expect a dark slit between two hot spots. Look at the halogen pattern before blaming "
+            "the bulb."
+        )
         yield Finding(Level.CAUTION, "Wide gap between the chips.", PRACTICE, number, limit, advice)
     else:
         yield Finding(
-            Level.STOP, "Thick core: the filament was thin.", PRACTICE, number, limit, "Choose a thinner one."
+            Level.STOP,
+            "Thick core: the filament was thin.",
+            PRACTICE,
+            number,
+            limit,
+            "Choose a thinner one.",
         )
 
 
 def say_off_axis(off_mm: float) -> str:
     """A height above (below, if negative) the axis in words."""
-    return f"{say_mm(abs(off_mm))} {'above' if off_mm > 0 else 'below'} the axis" if off_mm else "on the axis"
+    return (
+        f"{say_mm(abs(off_mm))} {'above' if off_mm > 0 else 'below'} the axis"
+        if off_mm
+        else "on the axis"
+    )
 
 
 def axis(source: LightSource, setting: Setting) -> Iterator[Finding]:
-    """How far the chips' middle line stands above or below the bulb's axis: it lifts or drops the whole beam."""
+    """How far the chips' middle line stands above or below the bulb's axis: it lifts or drops the
+    whole beam.
+    """
     off = source.off_axis_mm
     if off is None or not source.is_bulb:
         return
@@ -86,7 +118,9 @@ def axis(source: LightSource, setting: Setting) -> Iterator[Finding]:
     elif abs(off) <= OFF_AXIS_TOLERABLE_MM or setting.in_projector:
         yield Finding(Level.CAUTION, "Chips sit off the axis.", PRACTICE, place, limit, LOOK_FIRST)
     else:
-        advice = "In a reflector the beam is lifted or dropped with them. Choose one that is centred."
+        advice = (
+            "In a reflector the beam is lifted or dropped with them. Choose one that is centred."
+        )
         yield Finding(Level.STOP, "Chips sit far off the axis.", PRACTICE, place, limit, advice)
 
 
@@ -96,9 +130,14 @@ def faces(source: LightSource, setting: Setting) -> Iterator[Finding]:
         return
     number, limit = f"{source.faces} faces", "2 thin faces"
     if source.faces == 2:
-        yield Finding(Level.OK, "Two faces, like the filament seen from the side.", PRACTICE, number, limit)
+        yield Finding(
+            Level.OK, "Two faces, like the filament seen from the side.", PRACTICE, number, limit
+        )
         return
-    text = "More than two faces: a third to a half of the light goes where it should, and the rest dazzles."
+    text = (
+        "More than two faces: a third to a half of the light goes where it should, and the rest "
+        "dazzles."
+    )
     if source.faces == 1:
         text = "One face lights half the mirror."
     level = Level.CAUTION if setting.in_projector else Level.STOP
@@ -139,15 +178,23 @@ def rows(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 
 def _two_beams(source: LightSource, base: Base) -> Iterator[Finding]:
-    """One socket, two beams: a bulb that does one alone, or whose high beam is only more light, is told apart."""
+    """One socket, two beams: a bulb that does one alone, or whose high beam is only more light, is
+    told apart.
+    """
     way = source.high_beam_by
     number, limit = HIGH_BY[way], "low and high beam from one bulb"
     if way == "none":
-        text, advice = "It does one beam alone.", "Choose one with a row for each beam, or a shield that moves."
+        text, advice = (
+            "It does one beam alone.",
+            "Choose one with a row for each beam, or a shield that moves.",
+        )
         yield Finding(Level.STOP, text, PRACTICE, number, limit, advice)
         return
     if way == "same":
-        text, advice = "Its high beam is only more light in the same place.", "High beam keeps the low beam's reach."
+        text, advice = (
+            "Its high beam is only more light in the same place.",
+            "High beam keeps the low beam's reach.",
+        )
         yield Finding(Level.CAUTION, text, PRACTICE, number, limit, advice)
     else:
         yield Finding(Level.OK, "It does both low and high beam.", PRACTICE, number, limit)

@@ -12,14 +12,17 @@ from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number
 
-# lm from which UN R48 asks for washers and levelling (from memory); a just visible and a plain step in u′v′ (MacAdam).
+# lm from which UN R48 asks for washers and levelling (from memory); a just visible and a plain step
+# in u′v′ (MacAdam).
 WASHER_LUMENS = 2000.0
 STEP_UV, PLAIN_UV = 0.004, 0.02
 CHROMATICITY = cite("un-r48 chromaticity")
 
 
 def chroma(source: LightSource) -> tuple[float, float] | None:
-    """Its colour point: as the maker gives it, or by its colour temperature; None where neither is told."""
+    """Its colour point: as the maker gives it, or by its colour temperature; None where neither is
+    told.
+    """
     if source.chroma_x is not None and source.chroma_y is not None:
         return source.chroma_x, source.chroma_y
     return colour.chromaticity(source.cct_k) if source.cct_k is not None else None
@@ -33,7 +36,11 @@ def legal_colour(source: LightSource, setting: Setting) -> Iterator[Finding]:
     elif source.colour == "amber":
         if functions != (Function.TURN,):
             yield Finding(
-                Level.STOP, "Amber is for turn signals.", PRACTICE, limit="white", advice="Choose a white one."
+                Level.STOP,
+                "Amber is for turn signals.",
+                PRACTICE,
+                limit="white",
+                advice="Choose a white one.",
             )
     elif (point := chroma(source)) is not None:
         yield _white(source, point)
@@ -41,23 +48,37 @@ def legal_colour(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 def _yellow(source: LightSource, functions: tuple[Function, ...]) -> Iterator[Finding]:
     if functions != (Function.FOG,):
-        yield Finding(Level.STOP, "Yellow is for fog lamps.", PRACTICE, limit="white", advice="Choose a white one.")
+        yield Finding(
+            Level.STOP,
+            "Yellow is for fog lamps.",
+            PRACTICE,
+            limit="white",
+            advice="Choose a white one.",
+        )
         return
     point = chroma(source)
     if point is None:
         advice = "Ask for x and y; look at it beside a known one."
         yield Finding(
-            Level.NOTE, "Yellow, its colour point not told.", PRACTICE, limit="selective yellow", advice=advice
+            Level.NOTE,
+            "Yellow, its colour point not told.",
+            PRACTICE,
+            limit="selective yellow",
+            advice=advice,
         )
     elif faults := colour.yellow_faults(*point):
         text = f"Outside selective yellow: {', '.join(faults)}."
         advice = "Choose another: it may be judged as amber or as white."
-        yield Finding(Level.STOP, text, CHROMATICITY, _say_point(point), "inside selective yellow", advice)
+        yield Finding(
+            Level.STOP, text, CHROMATICITY, _say_point(point), "inside selective yellow", advice
+        )
     else:
         text = "Inside selective yellow."
         yield Finding(Level.OK, text, CHROMATICITY, _say_point(point), "inside selective yellow")
     yield Finding(
-        Level.NOTE, "Selective yellow: legal in many places, about 30 % less light by rule of thumb.", PRACTICE
+        Level.NOTE,
+        "Selective yellow: legal in many places, about 30 % less light by rule of thumb.",
+        PRACTICE,
     )
 
 
@@ -67,10 +88,17 @@ def _say_point(point: tuple[float, float]) -> str:
 
 def _white(source: LightSource, point: tuple[float, float]) -> Finding:
     faults = colour.white_faults(*point)
-    number = f"{say_number(source.cct_k, 4)} K, {_say_point(point)}" if source.cct_k else _say_point(point)
+    number = (
+        f"{say_number(source.cct_k, 4)} K, {_say_point(point)}"
+        if source.cct_k
+        else _say_point(point)
+    )
     where = (*CHROMATICITY, *cite("cie-15 daylight locus"))
     if faults:
-        text, advice = f"Outside legal white: {', '.join(faults)}.", "Choose one near 6000 K or warmer."
+        text, advice = (
+            f"Outside legal white: {', '.join(faults)}.",
+            "Choose one near 6000 K or warmer.",
+        )
         return Finding(Level.STOP, text, where, number, "inside white", advice)
     return Finding(Level.OK, "Inside legal white.", where, number, "inside white")
 
@@ -87,7 +115,9 @@ def beside_others(source: LightSource, setting: Setting) -> Iterator[Finding]:
         limit = f"{STEP_UV} just visible, {PLAIN_UV} plain"
         if apart > PLAIN_UV:
             advice = "Tell the customer, change both, or choose one nearer."
-            yield Finding(Level.CAUTION, f"Plainly another colour than {name}.", where, number, limit, advice)
+            yield Finding(
+                Level.CAUTION, f"Plainly another colour than {name}.", where, number, limit, advice
+            )
         elif apart > STEP_UV:
             yield Finding(Level.NOTE, f"Visibly another colour than {name}.", where, number, limit)
         else:
@@ -95,13 +125,19 @@ def beside_others(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 
 def claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
-    """Lumens per watt beyond what LEDs reach; per set or per bulb; the strong source's washers and levelling."""
+    """Lumens per watt beyond what LEDs reach; per set or per bulb; the strong source's washers and
+    levelling.
+    """
     each = source.lumens_each
     per_watt = each / source.watts
     number, limit = f"{say_number(per_watt)} lm/W", f"{say_number(MOST_LM_PER_W)} lm/W or less"
     if per_watt > MOST_LM_PER_W:
         halved = per_watt / 2 <= MOST_LM_PER_W and source.claim_basis == "bulb"
-        advice = "Halved it would add up: ask whether it is for the set." if halved else "Trust the meter."
+        advice = (
+            "Halved it would add up: ask whether it is for the set."
+            if halved
+            else "Trust the meter."
+        )
         text = "Claimed lumens do not add up."
         yield Finding(
             Level.CAUTION,
@@ -116,7 +152,11 @@ def claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if source.claim_basis == "set":
         number = f"{say_number(source.claimed_lm, 4)} lm for two, {say_number(each, 4)} lm each"
         yield Finding(
-            Level.NOTE, "Its lumens are claimed for the set.", PRACTICE, number, advice="Compare bulb with bulb."
+            Level.NOTE,
+            "Its lumens are claimed for the set.",
+            PRACTICE,
+            number,
+            advice="Compare bulb with bulb.",
         )
     if setting.market != "us" and setting.socket.gives(Function.LOW) and each > WASHER_LUMENS:
         yield Finding(

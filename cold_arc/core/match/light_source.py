@@ -1,4 +1,6 @@
-"""A light source one could fit: an LED bulb, a complete assembly or a projector, as its maker describes it."""
+"""A light source one could fit: an LED bulb, a complete assembly or a projector, as its maker
+describes it.
+"""
 
 from __future__ import annotations
 
@@ -6,7 +8,11 @@ from dataclasses import dataclass
 
 from cold_arc.core.units.quantities import Code, Quantity
 
-KINDS = {"bulb": "LED bulb", "assembly": "Complete LED assembly", "projector": "Projector for retrofit"}
+KINDS = {
+    "bulb": "LED bulb",
+    "assembly": "Complete LED assembly",
+    "projector": "Projector for retrofit",
+}
 OPTICS = {"projector": "Projector", "reflector": "Reflector"}
 POLARITY = {"any": "Either way round", "fixed": "One way only"}
 DRIVERS = {
@@ -31,13 +37,15 @@ MOST_LM_PER_W = 150.0
 
 @dataclass(frozen=True)
 class LightSource:
-    """One candidate. Lengths mm, watts for one bulb, volts d.c.; *claimed_lm* on the *claim_basis*: one bulb or a set.
+    """One candidate. Lengths mm, watts for one bulb, volts d.c.; *claimed_lm* on the *claim_basis*:
+    one bulb or a set.
 
-    *gap_mm* is the distance between opposite emitting faces, *width_mm* a face's width, *emitter_mm* the lit length
-    along the axis, *lcl_mm* reference plane to the middle of it, *off_axis_mm* how far the chips' middle line stands
-    above the bulb's axis (negative: below) with its faces at 3 and 9 o'clock. Geometry is None for an
-    assembly or projector, which have an *optic* of their own. *plug*: the base whose socket its plug mates with, ""
-    for its own base's. *adapters*: other bases it fits through an adapter. *chroma_x*, *chroma_y*: CIE 1931, where
+    *gap_mm* is the distance between opposite emitting faces, *width_mm* a face's width,
+    *emitter_mm* the lit length along the axis, *lcl_mm* reference plane to the middle of it,
+    *off_axis_mm* how far the chips' middle line stands above the bulb's axis (negative: below) with
+    its faces at 3 and 9 o'clock. Geometry is None for an assembly or projector, which have an
+    *optic* of their own. *plug*: the base whose socket its plug mates with, "" for its own base's.
+    *adapters*: other bases it fits through an adapter. *chroma_x*, *chroma_y*: CIE 1931, where
     told. *ip*: 67 for IP67. *high_by*: how it makes the high beam of a dual base.
     """
 
@@ -85,7 +93,9 @@ class LightSource:
 
     @property
     def high_beam_by(self) -> str:
-        """How it makes the high beam of a dual base: as told, or as its rows and its shield let expect."""
+        """How it makes the high beam of a dual base: as told, or as its rows and its shield let
+        expect.
+        """
         if self.high_by:
             return self.high_by
         if self.rows < 2:
@@ -99,7 +109,9 @@ class LightSource:
 
     @property
     def believable_lm(self) -> float:
-        """The claim, or what its watts can give at most where it claims more (150 lm/W, common practice)."""
+        """The claim, or what its watts can give at most where it claims more (150 lm/W, common
+        practice).
+        """
         return min(self.lumens_each, MOST_LM_PER_W * self.watts)
 
 
@@ -140,11 +152,11 @@ LONGEST_TEXT = {"name": 80, "base": 20, "plug": 20, "approval": 80}
 
 def faults(source: LightSource) -> dict[str, str]:
     """What is wrong between its fields, by field: relations no single field shows."""
-    found = {}
+    by_field = {}
     if source.supply_max_v < source.supply_min_v:
-        found["supply_max_v"] = "Must not be below where the supply starts."
+        by_field["supply_max_v"] = "Must not be below where the supply starts."
     if (source.chroma_x is None) is not (source.chroma_y is None):
-        found["chroma_y"] = "Give both x and y, or neither."
+        by_field["chroma_y"] = "Give both x and y, or neither."
     if not source.is_bulb and source.optic is None:
-        found["optic"] = "Say what makes its pattern."
-    return found
+        by_field["optic"] = "Say what makes its pattern."
+    return by_field

@@ -1,4 +1,6 @@
-"""What the lamps of a record are expected to read: their modelled beams, for the search, for slips and for shadows."""
+"""What the lamps of a record are expected to read: their modelled beams, for the search, for slips
+and for shadows.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,8 @@ def setup_with(
     traffic: str,
     fit: HousingFit | None = None,
 ) -> SetUp | None:
-    """A beam's set-up with a source, or (None) with its present one; None where it can't be modelled.
+    """A beam's set-up with a source, or (None) with its present one; None where it can't be
+    modelled.
 
     *fit*: in its housing as fitted to readings, instead of a typical one.
     """
@@ -44,15 +47,21 @@ def setup_with(
     return setup_of(setting, beam.function, source, traffic)
 
 
-def setups(record: Record, booking: Booking, beam: BeamKey, traffic: str) -> tuple[SetUp | None, SetUp | None]:
+def setups(
+    record: Record, booking: Booking, beam: BeamKey, traffic: str
+) -> tuple[SetUp | None, SetUp | None]:
     """A beam's set-ups: with its present source, and with the one chosen."""
     source = chosen_for(record, beam)
     present = setup_with(record, booking, beam, None, traffic)
     return present, setup_with(record, booking, beam, source, traffic) if source else None
 
 
-def setup_at(record: Record, booking: Booking, beam: BeamKey, phase: str, traffic: str) -> SetUp | None:
-    """What shines in a phase: the present source before, the chosen one after (the present, where it stays)."""
+def setup_at(
+    record: Record, booking: Booking, beam: BeamKey, phase: str, traffic: str
+) -> SetUp | None:
+    """What shines in a phase: the present source before, the chosen one after (the present, where
+    it stays).
+    """
     present, chosen = setups(record, booking, beam, traffic)
     return chosen if phase == "after" and chosen_for(record, beam) else present
 
@@ -64,28 +73,46 @@ def likeness(setup: SetUp) -> Likeness:
 
 
 def known(
-    record: Record, booking: Booking, beam: BeamKey, phase: str, traffic: str, taken: Mapping[str, WallReading]
+    record: Record,
+    booking: Booking,
+    beam: BeamKey,
+    phase: str,
+    traffic: str,
+    taken: Mapping[str, WallReading],
 ) -> slips.Known:
-    """What the readings of a beam are held against; *taken*: those of the phase that stand already."""
+    """What the readings of a beam are held against; *taken*: those of the phase that stand
+    already.
+    """
     setup = setup_at(record, booking, beam, phase, traffic)
-    told = setup is not None and setup.rated_volts == booking.volts  # else how bright it should be is not known
+    flux_known = (
+        setup is not None and setup.rated_volts == booking.volts
+    )  # else how bright it should be is not known
     return slips.Known(
-        likeness(setup) if setup and told else None, beam.function.value, traffic, booking.volts,
+        likeness(setup) if setup and flux_known else None,
+        beam.function.value,
+        traffic,
+        booking.volts,
         slips.usual_volts(taken.values()),
-    )  # fmt: skip
+    )
 
 
 def seated(setup: SetUp, clock_deg: float, depth_mm: float | None) -> SetUp:
-    """A set-up with its bulb as it sits: turned so far, its chips so far above the reference plane (None: as told)."""
+    """A set-up with its bulb as it sits: turned so far, its chips so far above the reference plane
+    (None: as told).
+    """
     base = find(setup.base)
-    off = depth_mm - base.lcl_mm if depth_mm is not None and base and base.lcl_mm is not None else setup.axial
+    off = (
+        depth_mm - base.lcl_mm
+        if depth_mm is not None and base and base.lcl_mm is not None
+        else setup.axial
+    )
     return replace(setup, clock=clock_deg, axial=off)
 
 
 def pattern(setup: SetUp, function: str, traffic: str) -> dict[str, float]:
     """The modelled candela at each named place, as a meter's head reads it at 10 m."""
     beam = beam_of(setup)
-    told = {"peak": derived.peak(beam).candela}
+    candela = {"peak": derived.peak(beam).candela}
     for name in PLACES[function]:
-        told[name] = derived.meter_candela(beam, *direction(name, traffic, function), 10.0)
-    return told
+        candela[name] = derived.meter_candela(beam, *direction(name, traffic, function), 10.0)
+    return candela

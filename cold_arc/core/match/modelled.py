@@ -13,16 +13,21 @@ from cold_arc.core.light.heat import warmth
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.setting import Setting
 
-# A face's width where it is not told, mm (common practice); lens grades 0 to 4 as the model's haze (own).
+# A face's width where it is not told, mm (common practice); lens grades 0 to 4 as the model's haze
+# (own).
 USUAL_FACE_MM = 1.2
 HAZE_OF_GRADE = (0.0, 0.12, 0.3, 0.55, 0.8)
 
 
-def setup_of(setting: Setting, function: Function, candidate: LightSource | None, traffic: str) -> SetUp | None:
-    """The set-up that gives *function* in a setting, with a candidate or (None) its present kind of source.
+def setup_of(
+    setting: Setting, function: Function, candidate: LightSource | None, traffic: str
+) -> SetUp | None:
+    """The set-up that gives *function* in a setting, with a candidate or (None) its present kind of
+    source.
 
-    A candidate shines as brightly as its claim is believable, less what heat takes. None where the socket, its base or
-    the candidate's geometry can't be modelled, or its figures are beyond what the model computes.
+    A candidate shines as brightly as its claim is believable, less what heat takes. None where the
+    socket, its base or the candidate's geometry can't be modelled, or its figures are beyond what
+    the model computes.
     """
     try:
         return _setup_of(setting, function, candidate, traffic)
@@ -30,7 +35,9 @@ def setup_of(setting: Setting, function: Function, candidate: LightSource | None
         return None
 
 
-def _setup_of(setting: Setting, function: Function, candidate: LightSource | None, traffic: str) -> SetUp | None:
+def _setup_of(
+    setting: Setting, function: Function, candidate: LightSource | None, traffic: str
+) -> SetUp | None:
     base = setting.base
     if base is None or base.name not in nominal.BEAM_BASES or not function.is_road_beam:
         return None
@@ -54,15 +61,26 @@ def _setup_of(setting: Setting, function: Function, candidate: LightSource | Non
     if led is None or (high and one_beam):
         return None
     return SetUp(
-        **common, source="led", faces=led.faces, gap=led.gap_mm, width=led.width_mm, length=led.length_mm,
-        rows=led.rows, flux=led.flux_lm, droop=round(warmth(candidate).fade, 3), axial=round(led.axial_mm, 2),
-        radial_y=led.radial_y_mm, cct=candidate.cct_k, yellow=candidate.colour == "yellow",
+        **common,
+        source="led",
+        faces=led.faces,
+        gap=led.gap_mm,
+        width=led.width_mm,
+        length=led.length_mm,
+        rows=led.rows,
+        flux=led.flux_lm,
+        droop=round(warmth(candidate).fade, 3),
+        axial=round(led.axial_mm, 2),
+        radial_y=led.radial_y_mm,
+        cct=candidate.cct_k,
+        yellow=candidate.colour == "yellow",
         high_by=candidate.high_beam_by if high and base.is_dual else "row",
-    )  # fmt: skip
+    )
 
 
 def _of_the_housing(setting: Setting) -> dict[str, float]:
-    """How hazed its lens is, and how its housing differs from its kind where that was fitted to readings.
+    """How hazed its lens is, and how its housing differs from its kind where that was fitted to
+    readings.
 
     A lens that is clear by now has lost the haze that was fitted with it.
     """
@@ -70,16 +88,26 @@ def _of_the_housing(setting: Setting) -> dict[str, float]:
     if setting.fit is None:
         return {"haze": haze}
     own = setting.fit.setup
-    return {"haze": own.haze if haze or not setting.condition else 0.0, "gain": own.gain, "widen": own.widen}
+    return {
+        "haze": own.haze if haze or not setting.condition else 0.0,
+        "gain": own.gain,
+        "widen": own.widen,
+    }
 
 
 def _rated_volts(base: Base, high: bool, car_volts: float) -> float:
-    """What the socket's bulb is made for: the car's supply, or 12 V where the type for that is not known."""
+    """What the socket's bulb is made for: the car's supply, or 12 V where the type for that is not
+    known.
+    """
     return car_volts if nominal.rating(base, high, car_volts).lumens is not None else 12.0
 
 
-def _own_optic(setting: Setting, base: Base, function: Function, candidate: LightSource, traffic: str) -> SetUp | None:
-    """An assembly, or a projector behind the old lens: an optic made for its own source, at its believable flux."""
+def _own_optic(
+    setting: Setting, base: Base, function: Function, candidate: LightSource, traffic: str
+) -> SetUp | None:
+    """An assembly, or a projector behind the old lens: an optic made for its own source, at its
+    believable flux.
+    """
     if candidate.optic is None:
         return None
     seen = setting.condition if candidate.kind == "projector" else None
@@ -96,7 +124,9 @@ def _own_optic(setting: Setting, base: Base, function: Function, candidate: Ligh
 
 
 def _housing_kind(optic: Optic | None, function: Function, market: str) -> str | None:
-    """The modelled kind of a socket's optic; None for one piece with its source, or one that makes no beam."""
+    """The modelled kind of a socket's optic; None for one piece with its source, or one that makes
+    no beam.
+    """
     if market == "us" and optic is Optic.REFLECTOR and function is not Function.FOG:
         return "vol-reflector"
     if optic is None or optic in (Optic.SEALED, Optic.PLAIN):
@@ -106,10 +136,16 @@ def _housing_kind(optic: Optic | None, function: Function, market: str) -> str |
 
 
 def led_from(source: LightSource, base: Base, traffic: str = "right") -> Led | None:
-    """The LED source of a catalogue entry seated on *base*; None where its geometry is not known."""
+    """The LED source of a catalogue entry seated on *base*; None where its geometry is not
+    known.
+    """
     if source.faces is None or source.gap_mm is None or source.emitter_mm is None:
         return None
-    axial = (source.lcl_mm - base.lcl_mm) if source.lcl_mm is not None and base.lcl_mm is not None else 0.0
+    axial = (
+        (source.lcl_mm - base.lcl_mm)
+        if source.lcl_mm is not None and base.lcl_mm is not None
+        else 0.0
+    )
     return Led(
         faces=source.faces,
         gap_mm=source.gap_mm,

@@ -1,4 +1,6 @@
-"""The real choices for a lamp: cost, time, reversibility, risk, law, expected beam (``data/options.toml``)."""
+"""The real choices for a lamp: cost, time, reversibility, risk, law, expected beam
+(``data/options.toml``).
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,9 @@ REVERSES = {3: "In minutes", 2: "With the old parts", 1: "Hardly"}
 
 @dataclass(frozen=True)
 class Kind:
-    """One way to go: labour minutes for one lamp beyond the way in, and which sources stand for it."""
+    """One way to go: labour minutes for one lamp beyond the way in, and which sources stand for
+    it.
+    """
 
     id: str
     name: str
@@ -47,9 +51,11 @@ def kinds() -> tuple[Kind, ...]:
 
 @dataclass(frozen=True)
 class Option:
-    """A way to go for all lamps in hand. *best*: the first candidate for it, None where the shelf has none.
+    """A way to go for all lamps in hand. *best*: the first candidate for it, None where the shelf
+    has none.
 
-    *parts* and *labour* in the shop's currency, labour None without a rate; *minutes* for all lamps.
+    *parts* and *labour* in the shop's currency, labour None without a rate; *minutes* for all
+    lamps.
     """
 
     kind: Kind
@@ -66,15 +72,21 @@ class Option:
         return None if self.parts is None or self.labour is None else self.parts + self.labour
 
 
-def compare(setting: Setting, ranked: Iterable[Ranked], lamps: int, access_minutes: float | None) -> list[Option]:
-    """Every way open to this lamp. *access_minutes*: the planned way in for one lamp, where there is one."""
+def compare(
+    setting: Setting, ranked: Iterable[Ranked], lamps: int, access_minutes: float | None
+) -> list[Option]:
+    """Every way open to this lamp. *access_minutes*: the planned way in for one lamp, where there
+    is one.
+    """
     candidates = list(ranked)
     lamp_kind = "hid" if setting.socket.present is Present.HID else "other"
     wanted = (kind for kind in kinds() if kind.lamps in ("", lamp_kind))
     return [_option(kind, setting, candidates, lamps, access_minutes) for kind in wanted]
 
 
-def _option(kind: Kind, setting: Setting, candidates: list[Ranked], lamps: int, access: float | None) -> Option:
+def _option(
+    kind: Kind, setting: Setting, candidates: list[Ranked], lamps: int, access: float | None
+) -> Option:
     best = next((ranked for ranked in candidates if kind.takes(ranked)), None)
     seen = setting.condition
     keeps_lens = kind.kind != "assembly"
@@ -95,7 +107,12 @@ def _option(kind: Kind, setting: Setting, candidates: list[Ranked], lamps: int, 
 
 def _law(kind: Kind, setting: Setting) -> Finding:
     if kind.law == "yes":
-        return Finding(Level.OK, "As the lamp was approved.", cite("un-r48", "cfr-571-108"), advice=law.CHECK_LOCALLY)
+        return Finding(
+            Level.OK,
+            "As the lamp was approved.",
+            cite("un-r48", "cfr-571-108"),
+            advice=law.CHECK_LOCALLY,
+        )
     return law.judge(law.markets()[setting.market], kind.kind, setting.road_use)
 
 
@@ -105,8 +122,15 @@ def _out(kind: Kind, setting: Setting, best: Ranked | None) -> str:
         return "The ballast failed its test."
     if kind.id == "stay":
         seen = setting.condition
-        replace = seen is not None and condition.verdict(seen, condition.findings(seen)) is condition.Verdict.REPLACE
+        replace = (
+            seen is not None
+            and condition.verdict(seen, condition.findings(seen)) is condition.Verdict.REPLACE
+        )
         return "The housing was judged fit to replace." if replace else ""
     if best is None:
         return "Nothing on the shelf for it."
-    return "Every one on the shelf is stopped by a rule." if best.judged.match.level is Level.STOP else ""
+    return (
+        "Every one on the shelf is stopped by a rule."
+        if best.judged.match.level is Level.STOP
+        else ""
+    )

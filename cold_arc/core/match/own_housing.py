@@ -1,4 +1,6 @@
-"""The lamp in hand in place of a typical one of its kind: its housing fitted to what Baseline read of it."""
+"""The lamp in hand in place of a typical one of its kind: its housing fitted to what Baseline read
+of it.
+"""
 
 from __future__ import annotations
 
@@ -17,26 +19,31 @@ from cold_arc.core.metering.readings import WallReading, words
 Asked = tuple[SetUp, tuple[BeamReading, ...], float | None]
 _known: dict[Asked, HousingFit | None] = {}
 MOST_KNOWN = 200
-# A raster is fitted by the brightest reading of each part of the wall so large, degrees; and by so many (own).
+# A raster is fitted by the brightest reading of each part of the wall so large, degrees; and by so
+# many (own).
 PART_DEG, MOST_SPREAD = (3.0, 1.0), 30
 
 
 def measured_of(record: Record, key: BeamKey) -> tuple[BeamReading, ...]:
-    """What was read of a beam before, warm, as directions and candela; of a raster some places spread over it."""
+    """What was read of a beam before, warm, as directions and candela; of a raster some places
+    spread over it.
+    """
     named = _measured(record.readings(key, "before"), key.function.value)
-    rastered = [it for it in record.all(Rastered, key) if it.phase == "before"]
+    rastered = [raster for raster in record.all(Rastered, key) if raster.phase == "before"]
     return (*named, *(_spread(rastered[-1].readings) if rastered else ()))
 
 
 def _spread(taken: Sequence[WallReading]) -> Iterator[BeamReading]:
-    """Some of many readings: the brightest of each part of the wall, that dark corners weigh no more than the beam."""
+    """Some of many readings: the brightest of each part of the wall, that dark corners weigh no
+    more than the beam.
+    """
     parts: dict[tuple[int, int], BeamReading] = {}
-    for it in taken:
-        h, v = (float(part) for part in wall_direction(it.across_m, it.drop_m, it.distance_m))
+    for one in taken:
+        h, v = (float(part) for part in wall_direction(one.across_m, one.drop_m, one.distance_m))
         part = round(h / PART_DEG[0]), round(v / PART_DEG[1])
-        if part not in parts or it.candela > parts[part].candela:
-            parts[part] = BeamReading(it.point, it.candela, h, v)
-    yield from sorted(parts.values(), key=lambda it: -it.candela)[:MOST_SPREAD]
+        if part not in parts or one.candela > parts[part].candela:
+            parts[part] = BeamReading(one.point, one.candela, h, v)
+    yield from sorted(parts.values(), key=lambda one: -one.candela)[:MOST_SPREAD]
 
 
 def _measured(readings: dict[str, WallReading], function: str) -> Iterator[BeamReading]:
@@ -51,19 +58,27 @@ def _measured(readings: dict[str, WallReading], function: str) -> Iterator[BeamR
 
 
 def asked_of(record: Record, key: BeamKey, present: SetUp) -> Asked:
-    """What a fit of a beam's housing is made from: its own set-up on the supply it was read at, readings, cut-off."""
+    """What a fit of a beam's housing is made from: its own set-up on the supply it was read at,
+    readings, cut-off.
+    """
     before = record.readings(key, "before")
-    volts = next((it.volts for it in before.values()), None)
+    volts = next((reading.volts for reading in before.values()), None)
     try:
         burning = replace(present, volts=volts)
     except SetUpError:
         burning = present
     aimed = record.aimed(key, "found")
-    return burning, measured_of(record, key), math.degrees(math.atan(aimed.slope)) if aimed else None
+    return (
+        burning,
+        measured_of(record, key),
+        math.degrees(math.atan(aimed.slope)) if aimed else None,
+    )
 
 
 def fit_of(asked: Asked, compute: bool) -> HousingFit | None:
-    """The fit, where it is known, or *compute* allows some half a second; None too for fewer readings than five."""
+    """The fit, where it is known, or *compute* allows some half a second; None too for fewer
+    readings than five.
+    """
     if asked not in _known and compute:
         _known[asked] = fit_housing(*asked)
         if len(_known) > MOST_KNOWN:

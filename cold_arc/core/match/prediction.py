@@ -1,6 +1,8 @@
-"""What each candidate's beam will be in this housing, behind this lens, and how much it minds a seat a little off.
+"""What each candidate's beam will be in this housing, behind this lens, and how much it minds a
+seat a little off.
 
-Computed roughly beside the bench's beams: hot spots within 5 %, light above within a point, a whole shelf in seconds.
+Computed roughly beside the bench's beams: hot spots within 5 %, light above within a point, a whole
+shelf in seconds.
 """
 
 from __future__ import annotations
@@ -21,15 +23,16 @@ from cold_arc.core.metering.readings import PLACES
 from cold_arc.core.references import MODEL
 from cold_arc.core.units import say_number, say_percent
 
-# Source points for a prediction and for a try of the seat. A projector images its source, so it takes more of them.
+# Source points for a prediction and for a try of the seat. A projector images its source, so it
+# takes more of them.
 PREDICTED_POINTS, TRIED_POINTS = 192, 40
 PROJECTOR_POINTS, PROJECTOR_TRIED_POINTS = 640, 160
 # Outlooks remembered: a shelf of 25 for some dozen lamps, through two lenses.
 MOST_KNOWN = 1000
 # Flux the tries of the seat are made at, lm: it changes no share.
 TRIED_LM = 1000.0
-# A beam's width is taken 1° under the line, where it has 1000 cd: 10 lx at 10 m, where stray and edge are read too
-# (own).
+# A beam's width is taken 1° under the line, where it has 1000 cd: 10 lx at 10 m, where stray and
+# edge are read too (own).
 WIDTH_DOWN_DEG, WIDTH_CD = 1.0, 1000.0
 READ_AT_M = 10.0
 # How far off a seat is tried: what play in a collar and a careless clock come to (common practice).
@@ -38,7 +41,8 @@ TRIES = ((-AXIAL_STEP_MM, 0.0), (AXIAL_STEP_MM, 0.0), (0.0, -CLOCK_STEP_DEG), (0
 # Points of UN R112 or R98 a pattern is judged by here.
 SOFT_EDGE = "edge too soft"
 PATTERN_POINTS = ("B50L", "zone III", "75R", "50R", "50V")
-# What even a good lamp lifts above the line on purpose, for the signs, as a share of its beam (own, docs/housings.md).
+# What even a good lamp lifts above the line on purpose, for the signs, as a share of its beam (own,
+# docs/housings.md).
 SIGN_SHARE = 0.02
 # What a seat off its place may cost until it is wholly unforgiving, and what is worth a word (own).
 FORGIVING_LOSS, FORGIVING_STRAY, HARDLY_FORGIVING = 0.5, 0.1, 0.4
@@ -46,11 +50,12 @@ FORGIVING_LOSS, FORGIVING_STRAY, HARDLY_FORGIVING = 0.5, 0.1, 0.4
 
 @dataclass(frozen=True)
 class Prediction:
-    """A candidate's beam in numbers: cd, degrees, shares, the de Boer mark and lx at an oncoming eye, reach in m.
+    """A candidate's beam in numbers: cd, degrees, shares, the de Boer mark and lx at an oncoming
+    eye, reach in m.
 
-    *edge_cd* just under the cut-off and *stray_cd* above it as a meter's 30 mm head at 10 m reads them; *spread_deg*:
-    how wide 10 lx at 10 m reach, 1° under it; *above* and *kept* None where there is no line, or no nominal source to
-    compare with.
+    *edge_cd* just under the cut-off and *stray_cd* above it as a meter's 30 mm head at 10 m reads
+    them; *spread_deg*: how wide 10 lx at 10 m reach, 1° under it; *above* and *kept* None where
+    there is no line, or no nominal source to compare with.
     """
 
     peak_cd: float
@@ -67,7 +72,9 @@ class Prediction:
 
 @dataclass(frozen=True)
 class Try:
-    """The seat a little off: mm forward, degrees clockwise; the hot spot as a share of the true seat's; light above."""
+    """The seat a little off: mm forward, degrees clockwise; the hot spot as a share of the true
+    seat's; light above.
+    """
 
     axial_mm: float
     clock_deg: float
@@ -93,7 +100,9 @@ class Sensitivity:
 
     @property
     def forgiveness(self) -> float:
-        """1 for a candidate that does not mind, 0 for one that loses half its hot spot or throws a tenth above."""
+        """1 for a candidate that does not mind, 0 for one that loses half its hot spot or throws a
+        tenth above.
+        """
         thrown = max(0.0, self.stray - SIGN_SHARE)
         return max(0.0, 1 - self.loss / FORGIVING_LOSS - thrown / FORGIVING_STRAY / 2)
 
@@ -128,12 +137,12 @@ def known(setup: SetUp) -> Outlook | None:
 
 def outlook(setup: SetUp) -> Outlook:
     """The outlook on a set-up, worked out (some 0.1 s) and remembered."""
-    found = _known.get(setup)
-    if found is None:
-        found = _known[setup] = Outlook(predict(setup), sensitivity(setup))
+    worked_out = _known.get(setup)
+    if worked_out is None:
+        worked_out = _known[setup] = Outlook(predict(setup), sensitivity(setup))
         if len(_known) > MOST_KNOWN:
             _known.pop(next(iter(_known)), None)
-    return found
+    return worked_out
 
 
 @lru_cache(maxsize=512)
@@ -147,7 +156,9 @@ def predict(setup: SetUp) -> Prediction:
         peak_cd=derived.peak(beam).candela,
         edge_cd=derived.meter_candela(beam, *places["edge"], READ_AT_M),
         spread_deg=_spread(beam),
-        stray_cd=derived.meter_candela(beam, places["stray"][0] * kerb, places["stray"][1], READ_AT_M),
+        stray_cd=derived.meter_candela(
+            beam, places["stray"][0] * kerb, places["stray"][1], READ_AT_M
+        ),
         above=derived.share_above(beam),
         shadow=derived.hot_spots(beam)[1],
         de_boer=glare.de_boer,
@@ -158,8 +169,14 @@ def predict(setup: SetUp) -> Prediction:
 
 
 def _spread(beam: Beam) -> float:
-    """The width, degrees, of the part of a row 1° under the line (level, for a high beam) that has 1000 cd."""
-    down = 0.0 if beam.housing.cut_off.shape == "none" else beam.housing.cut_off.level_deg - WIDTH_DOWN_DEG
+    """The width, degrees, of the part of a row 1° under the line (level, for a high beam) that has
+    1000 cd.
+    """
+    down = (
+        0.0
+        if beam.housing.cut_off.shape == "none"
+        else beam.housing.cut_off.level_deg - WIDTH_DOWN_DEG
+    )
     lit = beam.grid.h[beam.at(beam.grid.h, np.full_like(beam.grid.h, down)) >= WIDTH_CD]
     return float(lit.max() - lit.min()) if lit.size else 0.0
 
@@ -179,14 +196,18 @@ def _sensitivity(setup: SetUp) -> Sensitivity:
 
 
 def _try(setup: SetUp, axial_mm: float, clock_deg: float, top: float) -> Try:
-    beam = _beam(replace(setup, axial=setup.axial + axial_mm, clock=setup.clock + clock_deg), trying=True)
+    beam = _beam(
+        replace(setup, axial=setup.axial + axial_mm, clock=setup.clock + clock_deg), trying=True
+    )
     return Try(axial_mm, clock_deg, derived.peak(beam).candela / top, derived.share_above(beam))
 
 
-def findings(told: Outlook, nominal: Prediction) -> list[Finding]:
-    """What the prediction means, in the trade's words; *nominal* for the source the housing was made for."""
-    beam = told.prediction
-    found = [
+def findings(outlook: Outlook, nominal: Prediction) -> list[Finding]:
+    """What the prediction means, in the trade's words; *nominal* for the source the housing was
+    made for.
+    """
+    beam = outlook.prediction
+    collected = [
         *beam_findings.above(beam.above, nominal.above),
         *beam_findings.shadow(beam.shadow, nominal.shadow),
         *(
@@ -195,12 +216,18 @@ def findings(told: Outlook, nominal: Prediction) -> list[Finding]:
             else ()
         ),
     ]
-    seat = told.sensitivity
+    seat = outlook.sensitivity
     if seat and seat.forgiveness < HARDLY_FORGIVING:
-        number = f"{say_percent(seat.loss)} of the hot spot lost, up to {say_percent(seat.stray, 1)} above"
-        text, advice = "It minds a seat 1 mm or 10° off.", "Clock it to the degree; no play in the collar."
-        found.append(Finding(Level.NOTE, text, MODEL, number, advice=advice))
-    return found
+        number = (
+            f"{say_percent(seat.loss)} of the hot spot lost, up to {say_percent(seat.stray, 1)} "
+            "above"
+        )
+        text, advice = (
+            "It minds a seat 1 mm or 10° off.",
+            "Clock it to the degree; no play in the collar.",
+        )
+        collected.append(Finding(Level.NOTE, text, MODEL, number, advice=advice))
+    return collected
 
 
 def failed_points(beam: Beam, setup: SetUp) -> tuple[str, ...]:
@@ -215,8 +242,8 @@ def failed_points(beam: Beam, setup: SetUp) -> tuple[str, ...]:
 def pattern(present: SetUp) -> Finding | None:
     """What this lens does to the housing's own pattern; None where no yardstick judges it.
 
-    Judged by the points the modelled housing holds behind a clear lens: what it misses there is the model's fault, not
-    the lamp's.
+    Judged by the points the modelled housing holds behind a clear lens: what it misses there is the
+    model's fault, not the lamp's.
     """
     if present.high or present.is_fog:
         return None
@@ -228,17 +255,30 @@ def pattern(present: SetUp) -> Finding | None:
     if lost:
         return Finding(
             Level.STOP,
-            "Behind this haze the housing's own pattern fails, and a bulb never improves a pattern.",
+            "Behind this haze the housing's own pattern fails, and a bulb never improves a "
+            "pattern.",
             sources,
             f"not held: {', '.join(lost)}",
             "held behind a clear lens",
             "Restore the lens first, or change the optic: complete assemblies come first.",
         )
-    limit = f"judged by {', '.join(judged)}" if judged else "no point of it can be judged by this model"
-    advice = "Look at the wall before taking anything apart: the lamp's own pattern is seen there, not here."
+    limit = (
+        f"judged by {', '.join(judged)}" if judged else "no point of it can be judged by this model"
+    )
+    advice = (
+        "Look at the wall before taking anything apart: the lamp's own pattern is seen there, not "
+        "here."
+    )
     if clear:
         text = "Whether this lamp's own pattern is good the model can't tell."
-        return Finding(Level.NOTE, text, sources, f"its typical housing misses {', '.join(clear)}", limit, advice)
+        return Finding(
+            Level.NOTE,
+            text,
+            sources,
+            f"its typical housing misses {', '.join(clear)}",
+            limit,
+            advice,
+        )
     glare = derived.oncoming_glare(beam_of(nominal), traffic=present.traffic)
     number = f"mark {say_number(glare.de_boer, 2)} at an oncoming eye"
     return Finding(Level.OK, "The housing's own pattern holds.", sources, number, limit, advice)

@@ -1,6 +1,8 @@
-"""Which candidate first: a stated, adjustable weighting of what was predicted and what the rules found.
+"""Which candidate first: a stated, adjustable weighting of what was predicted and what the rules
+found.
 
-The weights are a matter of taste; the marks each criterion gives are not. Common practice, no published source.
+The weights are a matter of taste; the marks each criterion gives are not. Common practice, no
+published source.
 """
 
 from __future__ import annotations
@@ -24,10 +26,11 @@ CAUTION_COST = 0.2
 
 @dataclass(frozen=True)
 class Judged:
-    """A candidate with everything known of it. *nominal*: the prediction for the source the housing was made for.
+    """A candidate with everything known of it. *nominal*: the prediction for the source the housing
+    was made for.
 
-    *dearest*: the highest price among those compared. *id* is the caller's own. *measured*: what the shop measured of
-    it in such lamps; its prediction is brought to that.
+    *dearest*: the highest price among those compared. *id* is the caller's own. *measured*: what
+    the shop measured of it in such lamps; its prediction is brought to that.
     """
 
     match: Match
@@ -46,7 +49,9 @@ class Judged:
 
 @dataclass(frozen=True)
 class Criterion:
-    """One thing weighed: its usual weight, its mark from 0 to 1 (None: not known), and what to say of it."""
+    """One thing weighed: its usual weight, its mark from 0 to 1 (None: not known), and what to say
+    of it.
+    """
 
     id: str
     text: str
@@ -65,110 +70,155 @@ def _gain(new: float, old: float) -> float:
     return _clip((math.log2(max(new, 1.0) / max(old, 1.0)) + 1) / 3)
 
 
-def _peak(it: Judged) -> float | None:
-    return _gain(it.prediction.peak_cd, it.nominal.peak_cd) if it.prediction and it.nominal else None
+def _peak(judged: Judged) -> float | None:
+    return (
+        _gain(judged.prediction.peak_cd, judged.nominal.peak_cd)
+        if judged.prediction and judged.nominal
+        else None
+    )
 
 
-def _edge(it: Judged) -> float | None:
-    return _gain(it.prediction.edge_cd, it.nominal.edge_cd) if it.prediction and it.nominal else None
+def _edge(judged: Judged) -> float | None:
+    return (
+        _gain(judged.prediction.edge_cd, judged.nominal.edge_cd)
+        if judged.prediction and judged.nominal
+        else None
+    )
 
 
-def _spread(it: Judged) -> float | None:
-    if not it.prediction or not it.nominal or not it.nominal.spread_deg:
+def _spread(judged: Judged) -> float | None:
+    if not judged.prediction or not judged.nominal or not judged.nominal.spread_deg:
         return None
-    return _clip(it.prediction.spread_deg / it.nominal.spread_deg - 0.5)
+    return _clip(judged.prediction.spread_deg / judged.nominal.spread_deg - 0.5)
 
 
-def _stray(it: Judged) -> float | None:
-    if it.prediction is None or it.prediction.above is None:
+def _stray(judged: Judged) -> float | None:
+    if judged.prediction is None or judged.prediction.above is None:
         return None
-    return _clip(1 - (it.prediction.above - SIGN_SHARE) / (2 * DAZZLE_SHARE))
+    return _clip(1 - (judged.prediction.above - SIGN_SHARE) / (2 * DAZZLE_SHARE))
 
 
-def _glare(it: Judged) -> float | None:
-    return _clip((it.prediction.de_boer - 2) / 5) if it.prediction else None
+def _glare(judged: Judged) -> float | None:
+    return _clip((judged.prediction.de_boer - 2) / 5) if judged.prediction else None
 
 
-def _true(it: Judged) -> float | None:
-    if it.prediction is None:
+def _true(judged: Judged) -> float | None:
+    if judged.prediction is None:
         return None
-    return 1.0 if it.prediction.kept is None else _clip((it.prediction.kept - 0.3) / 0.6)
+    return 1.0 if judged.prediction.kept is None else _clip((judged.prediction.kept - 0.3) / 0.6)
 
 
-def _forgiving(it: Judged) -> float | None:
-    if it.own_optic:
+def _forgiving(judged: Judged) -> float | None:
+    if judged.own_optic:
         return 1.0
-    return it.sensitivity.forgiveness if it.sensitivity else None
+    return judged.sensitivity.forgiveness if judged.sensitivity else None
 
 
-def _fit(it: Judged) -> float:
-    return _clip(1 - CAUTION_COST * it.match.count(Level.CAUTION)) if it.match.count(Level.STOP) == 0 else 0.0
+def _fit(judged: Judged) -> float:
+    return (
+        _clip(1 - CAUTION_COST * judged.match.count(Level.CAUTION))
+        if judged.match.count(Level.STOP) == 0
+        else 0.0
+    )
 
 
-def _price(it: Judged) -> float:
-    return 1 - it.match.source.price / it.dearest if it.dearest else 1.0
+def _price(judged: Judged) -> float:
+    return 1 - judged.match.source.price / judged.dearest if judged.dearest else 1.0
 
 
-def _say_loss(it: Judged) -> str:
-    if it.sensitivity is None:
+def _say_loss(judged: Judged) -> str:
+    if judged.sensitivity is None:
         return "a fixed seat"
-    return f"{say_percent(it.sensitivity.loss)} of the hot spot lost when seated a little off"
+    return f"{say_percent(judged.sensitivity.loss)} of the hot spot lost when seated a little off"
 
 
-def _say_fit(it: Judged) -> str:
-    count = it.match.count(Level.CAUTION)
+def _say_fit(judged: Judged) -> str:
+    count = judged.match.count(Level.CAUTION)
     return f"{count} caution{'s' if count > 1 else ''} by the rules" if count else "a clean fit"
 
 
-def _say_price(it: Judged) -> str:
-    return f"a price of {say_number(it.match.source.price)}"
+def _say_price(judged: Judged) -> str:
+    return f"a price of {say_number(judged.match.source.price)}"
 
 
-def _say_kept(it: Judged) -> str:
-    if it.prediction is None or it.prediction.kept is None:
+def _say_kept(judged: Judged) -> str:
+    if judged.prediction is None or judged.prediction.kept is None:
         return "its own optic"
-    return f"{say_percent(it.prediction.kept)} of the light where the filament's went"
+    return f"{say_percent(judged.prediction.kept)} of the light where the filament's went"
 
 
 CRITERIA: tuple[Criterion, ...] = (
     Criterion(
-        "peak", "Hot spot", 2, _peak,
-        lambda it: f"a hot spot of {say_candela(it.prediction.peak_cd)}" if it.prediction else "",
+        "peak",
+        "Hot spot",
+        2,
+        _peak,
+        lambda judged: (
+            f"a hot spot of {say_candela(judged.prediction.peak_cd)}" if judged.prediction else ""
+        ),
         "0 at half the original's, 1 at four times",
     ),
     Criterion(
-        "edge", "Just under the edge", 3, _edge,
-        lambda it: f"{say_candela(it.prediction.edge_cd)} under the edge" if it.prediction else "",
+        "edge",
+        "Just under the edge",
+        3,
+        _edge,
+        lambda judged: (
+            f"{say_candela(judged.prediction.edge_cd)} under the edge" if judged.prediction else ""
+        ),
         "0 at half the original's, 1 at four times",
     ),
     Criterion(
-        "spread", "Spread", 1, _spread,
-        lambda it: f"{it.prediction.spread_deg:.0f}° wide" if it.prediction else "",
+        "spread",
+        "Spread",
+        1,
+        _spread,
+        lambda judged: f"{judged.prediction.spread_deg:.0f}° wide" if judged.prediction else "",
         "0 at half the original's width, 1 at one and a half",
     ),
     Criterion(
-        "stray", "Little above", 4, _stray,
-        lambda it: f"{say_percent(it.prediction.above or 0, 1)} above the cut-off" if it.prediction else "",
+        "stray",
+        "Little above",
+        4,
+        _stray,
+        lambda judged: (
+            f"{say_percent(judged.prediction.above or 0, 1)} above the cut-off"
+            if judged.prediction
+            else ""
+        ),
         "1 at no more above the cut-off than signs need, 0 at a tenth of the beam more",
     ),
     Criterion(
-        "glare", "No dazzle", 3, _glare,
-        lambda it: f"mark {say_number(it.prediction.de_boer, 2)} at an oncoming eye" if it.prediction else "",
+        "glare",
+        "No dazzle",
+        3,
+        _glare,
+        lambda judged: (
+            f"mark {say_number(judged.prediction.de_boer, 2)} at an oncoming eye"
+            if judged.prediction
+            else ""
+        ),
         "de Boer mark 2 gives 0, 7 gives 1",
     ),
     Criterion("true", "True to the filament", 3, _true, _say_kept, "0 at 30 % kept, 1 at 90 %"),
     Criterion(
-        "forgiving", "Forgiving seat", 2, _forgiving,
+        "forgiving",
+        "Forgiving seat",
+        2,
+        _forgiving,
         _say_loss,
         "0 when 1 mm or 10° costs half the hot spot",
     ),
     Criterion(
-        "fit", "Rules", 4, _fit,
+        "fit",
+        "Rules",
+        4,
+        _fit,
         _say_fit,
         "a fifth off for each caution, 0 for a stop",
     ),
     Criterion("price", "Price", 1, _price, _say_price, "0 for the dearest"),
-)  # fmt: skip
+)
 USUAL_WEIGHTS = {criterion.id: criterion.weight for criterion in CRITERIA}
 Weights = Mapping[str, int]
 
@@ -177,8 +227,8 @@ Weights = Mapping[str, int]
 class Ranked:
     """A candidate with its marks, its score 0 to 100, and the reason in one sentence.
 
-    *doubt*: how far its score may be off for what is doubtful of the candidate itself. *like*: the name of the one
-    ranked before it, where their scores can't be told apart.
+    *doubt*: how far its score may be off for what is doubtful of the candidate itself. *like*: the
+    name of the one ranked before it, where their scores can't be told apart.
     """
 
     judged: Judged
@@ -191,22 +241,35 @@ class Ranked:
 
 def score(judged: Judged, weights: Weights) -> tuple[float, dict[str, float]]:
     """The weighted mean of the marks that are known, 0 to 100, and the marks."""
-    marks = {criterion.id: mark for criterion in CRITERIA if (mark := criterion.mark(judged)) is not None}
+    marks = {
+        criterion.id: mark for criterion in CRITERIA if (mark := criterion.mark(judged)) is not None
+    }
     total = sum(weights[name] for name in marks)
-    return (100 * sum(weights[name] * mark for name, mark in marks.items()) / total if total else 0.0), marks
+    return (
+        100 * sum(weights[name] * mark for name, mark in marks.items()) / total if total else 0.0
+    ), marks
 
 
-def rank(candidates: Iterable[Judged], weights: Weights = USUAL_WEIGHTS, pattern_fails: bool = False) -> list[Ranked]:
-    """Best first. A stop is never outranked; where the housing's own pattern fails, own optics come before bulbs."""
+def rank(
+    candidates: Iterable[Judged], weights: Weights = USUAL_WEIGHTS, pattern_fails: bool = False
+) -> list[Ranked]:
+    """Best first. A stop is never outranked; where the housing's own pattern fails, own optics come
+    before bulbs.
+    """
     ranked = []
     for judged in candidates:
         points, marks = score(judged, weights)
         reason = _reason(judged, marks, weights, pattern_fails)
         ranked.append(Ranked(judged, marks, points, reason, _doubt(judged, weights)))
 
-    def order(it: Ranked) -> tuple[bool, bool, float, str]:
-        stopped = it.judged.match.level is Level.STOP
-        return stopped, pattern_fails and not it.judged.own_optic, -it.score, it.judged.match.source.name
+    def order(ranked: Ranked) -> tuple[bool, bool, float, str]:
+        stopped = ranked.judged.match.level is Level.STOP
+        return (
+            stopped,
+            pattern_fails and not ranked.judged.own_optic,
+            -ranked.score,
+            ranked.judged.match.source.name,
+        )
 
     return _told_apart(sorted(ranked, key=order))
 
@@ -216,20 +279,27 @@ def _doubt(judged: Judged, weights: Weights) -> float:
     beam = judged.prediction
     if beam is None:
         return 0.0
-    factor = 1 + doubt.of_source(judged.match.source, judged.measured.doubt if judged.measured else None)
-    tried = [replace(judged, prediction=doubt.brighter(beam, it)) for it in (factor, 1 / factor)]
-    more, less = (score(it, weights)[0] for it in tried)
+    factor = 1 + doubt.of_source(
+        judged.match.source, judged.measured.doubt if judged.measured else None
+    )
+    tried = [
+        replace(judged, prediction=doubt.brighter(beam, factor_tried))
+        for factor_tried in (factor, 1 / factor)
+    ]
+    more, less = (score(variant, weights)[0] for variant in tried)
     return abs(more - less) / 2
 
 
 def _told_apart(ranked: list[Ranked]) -> list[Ranked]:
     """Names for each the one before it, where their scores lie nearer than both are doubtful."""
-    found = ranked[:1]
-    for before, it in pairwise(ranked):
-        near = abs(before.score - it.score) < math.hypot(before.doubt, it.doubt)
-        stopped = Level.STOP in (before.judged.match.level, it.judged.match.level)
-        found.append(replace(it, like=before.judged.match.source.name) if near and not stopped else it)
-    return found
+    apart = ranked[:1]
+    for before, after in pairwise(ranked):
+        near = abs(before.score - after.score) < math.hypot(before.doubt, after.doubt)
+        stopped = Level.STOP in (before.judged.match.level, after.judged.match.level)
+        apart.append(
+            replace(after, like=before.judged.match.source.name) if near and not stopped else after
+        )
+    return apart
 
 
 def _reason(judged: Judged, marks: dict[str, float], weights: Weights, pattern_fails: bool) -> str:
@@ -243,7 +313,11 @@ def _reason(judged: Judged, marks: dict[str, float], weights: Weights, pattern_f
     if pattern_fails and judged.own_optic and lift:
         words = f"Brings its own optic where this housing's fails, with {by_id[lift].say(judged)}"
     else:
-        words = f"Lifted by {by_id[lift].say(judged)}" if lift and weights[lift] else "Nothing weighs for it"
+        words = (
+            f"Lifted by {by_id[lift].say(judged)}"
+            if lift and weights[lift]
+            else "Nothing weighs for it"
+        )
     if pull and pull != lift and weights[pull] * (marks[pull] - 0.75) < 0:
         words += f"; held back by {by_id[pull].say(judged)}"
     return f"{words}."

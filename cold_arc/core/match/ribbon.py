@@ -1,8 +1,8 @@
-"""The wiring from battery to lamp as one line of parts, drawn from what was chosen; and how it is connected, step by
-step.
+"""The wiring from battery to lamp as one line of parts, drawn from what was chosen; and how it is
+connected, step by step.
 
-Everything in sizes one can buy comes from :mod:`cold_arc.core.match.wiring`; the order is common practice, no published
-source.
+Everything in sizes one can buy comes from :mod:`cold_arc.core.match.wiring`; the order is common
+practice, no published source.
 """
 
 from __future__ import annotations
@@ -21,8 +21,8 @@ from cold_arc.core.units import say_number, say_volts
 
 @dataclass(frozen=True)
 class Part:
-    """One part of the line: *kind* picks its sign, *words* name it, *says* its volts, amps or size, *note* what to
-    mind.
+    """One part of the line: *kind* picks its sign, *words* name it, *says* its volts, amps or size,
+    *note* what to mind.
 
     *across*: it lies from plus to ground beside the line, not in it.
     """
@@ -34,8 +34,12 @@ class Part:
     across: bool = False
 
 
-def ribbon(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2) -> list[Part]:
-    """The parts from battery to lamp; *source* None: the original stays. Nothing where its base is not known."""
+def ribbon(
+    setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2
+) -> list[Part]:
+    """The parts from battery to lamp; *source* None: the original stays. Nothing where its base is
+    not known.
+    """
     amps = lamp_amps(setting, facts, source)
     if amps is None:
         return []
@@ -62,14 +66,26 @@ def _added(setting: Setting, facts: SupplyFacts, amps: float, lamps: int) -> Ite
     assert facts.run_m is not None
     wire = electrical.wire(amps * lamps, facts.run_m, setting.volts, facts.air_c)
     if wire is None:
-        yield Part("wire", "No single wire carries it", f"{say_number(amps * lamps)} A", "split the feed, a lamp each")
+        yield Part(
+            "wire",
+            "No single wire carries it",
+            f"{say_number(amps * lamps)} A",
+            "split the feed, a lamp each",
+        )
         return
     where = f"Fuse tap, slot {facts.slot_name}" if facts.slot_name else "Fuse at the battery"
-    old = "the old fuse moved into the tap, one for the wire beside it" if facts.slot_name else "for the wire"
+    old = (
+        "the old fuse moved into the tap, one for the wire beside it"
+        if facts.slot_name
+        else "for the wire"
+    )
     yield Part("fuse", where, f"{wire.fuse_a:g} A blade", old)
     if facts.slot == "live":
         yield Part(
-            "relay", "Relay", f"{say_number(amps * lamps)} A", "its coil on the lamp's own wire, so the key rules it"
+            "relay",
+            "Relay",
+            f"{say_number(amps * lamps)} A",
+            "its coil on the lamp's own wire, so the key rules it",
         )
     run = f"{wire.mm2:g} mm², {say_number(facts.run_m)} m"
     lost = f"loses {say_volts(wire.drop_v)}; clear of heat and edges, tied"
@@ -95,18 +111,29 @@ def _ballast(setting: Setting, source: LightSource | None) -> Iterator[Part]:
         yield Part("ballast", "Ballast kept", out, "never touch it lit")
     elif source.driver == "in-place":
         yield Part(
-            "ballast", "Ballast out, driver in its place", say_volts(setting.volts), "on the ballast's input plug"
+            "ballast",
+            "Ballast out, driver in its place",
+            say_volts(setting.volts),
+            "on the ballast's input plug",
         )
     else:
         note = "never from ballast to bulb"
-        yield Part("ballast", "Ballast passed by", say_volts(setting.volts), f"feed from the wire into it, {note}")
+        yield Part(
+            "ballast",
+            "Ballast passed by",
+            say_volts(setting.volts),
+            f"feed from the wire into it, {note}",
+        )
 
 
 def _plug(setting: Setting, source: LightSource | None) -> Iterator[Part]:
     base = setting.base.name if setting.base else ""
     if source is not None and source.is_bulb and source.base != base and base in source.adapters:
         yield Part(
-            "plug", f"Adapter {base} to {source.base}", "", "look at its contacts: high and low may be exchanged"
+            "plug",
+            f"Adapter {base} to {source.base}",
+            "",
+            "look at its contacts: high and low may be exchanged",
         )
     elif source is not None and source.plug and source.plug != base:
         yield Part("plug", f"Plug {source.plug} on {base}'s", "", "an adapter, or new contacts")
@@ -121,28 +148,43 @@ def _cures(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> 
         held = electrical.hold_up(source.watts, facts, setting.volts)
     if held:
         cap, _ = held
-        yield Part("diode", "Blocking diode", electrical.say_blocking(cap), "ring towards the capacitor")
+        yield Part(
+            "diode", "Blocking diode", electrical.say_blocking(cap), "ring towards the capacitor"
+        )
         yield Part("limiter", "Inrush limiter", f"NTC {say_number(cap.limiter_ohm)} Ω cold")
         note = "plus to plus: reversed it bursts"
-        yield Part("capacitor", "Smoothing capacitor", electrical.say_smoothing(cap), note, across=True)
-    for title, found in resistors(setting, facts, source).items():
         yield Part(
-            "resistor", title, electrical.say_resistor(found), "hot: on bare metal, never on plastic", across=True
+            "capacitor", "Smoothing capacitor", electrical.say_smoothing(cap), note, across=True
+        )
+    for title, resistor in resistors(setting, facts, source).items():
+        yield Part(
+            "resistor",
+            title,
+            electrical.say_resistor(resistor),
+            "hot: on bare metal, never on plastic",
+            across=True,
         )
 
 
 def _driver(setting: Setting, source: LightSource | None) -> Iterator[Part]:
     if source is not None and source.driver in ("in-line", "in-place"):
         yield Part(
-            "driver", "Driver", f"{say_number(source.watts)} W", "tied where it is cool and the cap still closes"
+            "driver",
+            "Driver",
+            f"{say_number(source.watts)} W",
+            "tied where it is cool and the cap still closes",
         )
 
 
 def _lamp(setting: Setting, source: LightSource | None, amps: float) -> Part:
     if source is None:
-        return Part("lamp", "The original", f"{say_number(amps)} A at most", "do not touch its glass")
+        return Part(
+            "lamp", "The original", f"{say_number(amps)} A at most", "do not touch its glass"
+        )
     polarity = "either way round" if source.polarity == "any" else "dark if reversed: turn the plug"
-    return Part("lamp", source.name, f"{say_number(source.watts)} W, {say_number(amps)} A at most", polarity)
+    return Part(
+        "lamp", source.name, f"{say_number(source.watts)} W, {say_number(amps)} A at most", polarity
+    )
 
 
 def _ground(setting: Setting, facts: SupplyFacts) -> Part:
@@ -162,7 +204,9 @@ STEPS = {
     "plug": "Push the plug home, or the adapter between; pull to try it.",
     "ground": "Ring to bare metal; scrape, screw, grease.",
     "relay": "Fix the relay, coil on the lamp's own wire, contacts in the added feed.",
-    "wire": "Lay the wire along existing wiring, clear of heat and edges; tie it every hand's width.",
+    "wire": (
+        "Lay the wire along existing wiring, clear of heat and edges; tie it every hand's width."
+    ),
     "fuse": "Fuse last, with the lamp switched off.",
 }
 ORDER = (
@@ -184,10 +228,14 @@ ADDED, CUT = {"battery", "wire", "ground", "fuse"}, {"diode", "resistor", "balla
 
 
 def steps(parts: list[Part], facts: SupplyFacts) -> list[str]:
-    """How it is connected, in order: only what this ribbon has; of the car's own feed nothing is cut."""
+    """How it is connected, in order: only what this ribbon has; of the car's own feed nothing is
+    cut.
+    """
     kinds = {part.kind for part in parts}
     cut = bool(facts.run_m) or bool(kinds & CUT)
-    told = [
-        kind for kind in ORDER if kind in kinds and (kind not in ADDED or facts.run_m or (kind == "battery" and cut))
+    lines = [
+        kind
+        for kind in ORDER
+        if kind in kinds and (kind not in ADDED or facts.run_m or (kind == "battery" and cut))
     ]
-    return [STEPS[kind] for kind in told]
+    return [STEPS[kind] for kind in lines]

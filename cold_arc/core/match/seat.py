@@ -1,4 +1,6 @@
-"""Does it go in: base and adapter, room and cap, optic, plug, sealing. Common practice unless a source is named."""
+"""Does it go in: base and adapter, room and cap, optic, plug, sealing. Common practice unless a
+source is named.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,8 @@ from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import MEASURED, PRACTICE, cite
 from cold_arc.core.units import say_mm
 
-# Room that must stay, mm (common practice); second digits of IP codes (IEC 60529, from memory): splashes, jets.
+# Room that must stay, mm (common practice); second digits of IP codes (IEC 60529, from memory):
+# splashes, jets.
 ROOM_MARGIN_MM = 5.0
 SPLASH_IP, LEAD_IP = 4, 5
 
@@ -22,18 +25,37 @@ def base(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """The base itself, or an adapter for it."""
     wanted, offered = setting.base, find(source.base)
     if wanted is None:
-        yield Finding(Level.STOP, "The lamp's base is not identified yet.", PRACTICE, advice="Identify it at Book in.")
+        yield Finding(
+            Level.STOP,
+            "The lamp's base is not identified yet.",
+            PRACTICE,
+            advice="Identify it at Book in.",
+        )
     elif offered is not None and offered.name == wanted.name:
         yield Finding(Level.OK, "Base agrees.", wanted.sources, source.base, wanted.name)
     elif wanted.name in source.adapters:
-        advice = "An adapter adds play and moves the light centre: measure it, and check the plug's order."
-        yield Finding(Level.CAUTION, "Fits through an adapter.", PRACTICE, source.base, wanted.name, advice)
+        advice = (
+            "An adapter adds play and moves the light centre: measure it, and check the plug's "
+            "order."
+        )
+        yield Finding(
+            Level.CAUTION, "Fits through an adapter.", PRACTICE, source.base, wanted.name, advice
+        )
     else:
-        yield Finding(Level.STOP, "Wrong base.", wanted.sources, source.base, wanted.name, "Choose one for this base.")
+        yield Finding(
+            Level.STOP,
+            "Wrong base.",
+            wanted.sources,
+            source.base,
+            wanted.name,
+            "Choose one for this base.",
+        )
 
 
 def room(source: LightSource, setting: Setting) -> Iterator[Finding]:
-    """Tail against the room behind, both depth and width; against the old bulb's where the room was not measured."""
+    """Tail against the room behind, both depth and width; against the old bulb's where the room was
+    not measured.
+    """
     seen = setting.condition
     if not source.is_bulb:
         return
@@ -58,14 +80,26 @@ def _against_old_tail(tail_mm: float, base: Base | None) -> Iterator[Finding]:
     number, limit = f"{say_mm(tail_mm - old_mm, signed=True)} behind", f"old bulb {say_mm(old_mm)}"
     if tail_mm > old_mm:
         advice = "Measure the room to the cap at Inspect."
-        yield Finding(Level.CAUTION, "Its tail is longer than the old bulb's.", MEASURED, number, limit, advice)
+        yield Finding(
+            Level.CAUTION,
+            "Its tail is longer than the old bulb's.",
+            MEASURED,
+            number,
+            limit,
+            advice,
+        )
     else:
-        yield Finding(Level.OK, "Its tail is no longer than the old bulb's.", MEASURED, number, limit)
+        yield Finding(
+            Level.OK, "Its tail is no longer than the old bulb's.", MEASURED, number, limit
+        )
 
 
 def _clearance(where: str, needs: float, has: float, advice: str) -> Finding:
     spare = has - needs
-    number, limit = f"needs {say_mm(needs)}, has {say_mm(has)}", f"{say_mm(ROOM_MARGIN_MM)} to spare"
+    number, limit = (
+        f"needs {say_mm(needs)}, has {say_mm(has)}",
+        f"{say_mm(ROOM_MARGIN_MM)} to spare",
+    )
     if spare >= ROOM_MARGIN_MM:
         return Finding(Level.OK, f"Room enough {where}.", PRACTICE, number, limit)
     if spare >= 0:
@@ -74,21 +108,41 @@ def _clearance(where: str, needs: float, has: float, advice: str) -> Finding:
 
 
 def optic(source: LightSource, setting: Setting) -> Iterator[Finding]:
-    """What the housing makes of any source; a bulb never improves a pattern, and haze is no source's to undo."""
+    """What the housing makes of any source; a bulb never improves a pattern, and haze is no
+    source's to undo.
+    """
     made_by, seen = setting.socket.optic, setting.condition
     if source.kind != "assembly" and made_by is Optic.SEALED:
-        yield Finding(Level.STOP, "A sealed lamp takes no bulb.", PRACTICE, advice="Choose a complete assembly.")
+        yield Finding(
+            Level.STOP,
+            "A sealed lamp takes no bulb.",
+            PRACTICE,
+            advice="Choose a complete assembly.",
+        )
     elif source.kind == "projector":
         advice = "Heat, open, fit, align on the wall, re-seal in a cleaned channel, leak check."
-        yield Finding(Level.CAUTION, "The lamp must be opened and sealed again.", PRACTICE, advice=advice)
+        yield Finding(
+            Level.CAUTION, "The lamp must be opened and sealed again.", PRACTICE, advice=advice
+        )
     elif source.is_bulb and made_by is Optic.LENS_OPTIC:
-        yield Finding(Level.NOTE, "Plain mirror and fluted glass: focus it after fitting, at 3 to 6 m.", PRACTICE)
+        yield Finding(
+            Level.NOTE,
+            "Plain mirror and fluted glass: focus it after fitting, at 3 to 6 m.",
+            PRACTICE,
+        )
     elif source.is_bulb and made_by is Optic.REFLECTOR:
-        yield Finding(Level.NOTE, "A reflector is unforgiving: depth and clocking decide the pattern.", PRACTICE)
+        yield Finding(
+            Level.NOTE,
+            "A reflector is unforgiving: depth and clocking decide the pattern.",
+            PRACTICE,
+        )
     if source.kind != "assembly" and seen and seen.haze >= 2:
         yield Finding(
             Level.CAUTION,
-            f"Lens haze ({HAZE_GRADES[seen.haze].lower()}) scatters more light with a brighter source.",
+            (
+                f"Lens haze ({HAZE_GRADES[seen.haze].lower()}) scatters more light with a "
+                "brighter source."
+            ),
             PRACTICE,
             f"grade {seen.haze}",
             "grade 1 or clear",
@@ -100,7 +154,9 @@ def chuck(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """D2 and D4 bulbs may foul the spring with their chuck."""
     if source.is_bulb and setting.base and setting.base.name[:2] in ("D2", "D4"):
         text = "Its chuck may have to come off to clear the spring."
-        yield Finding(Level.NOTE, text, PRACTICE, advice="Try the spring before wiring; keep the chuck.")
+        yield Finding(
+            Level.NOTE, text, PRACTICE, advice="Try the spring before wiring; keep the chuck."
+        )
 
 
 def plug(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -112,16 +168,23 @@ def plug(source: LightSource, setting: Setting) -> Iterator[Finding]:
         yield Finding(Level.OK, "Plug agrees.", PRACTICE, source.plug, wanted.name)
     else:
         advice = "A lead between the two plugs, not a cut wire; check which contact is which."
-        yield Finding(Level.CAUTION, "Needs a plug adapter.", PRACTICE, source.plug, wanted.name, advice)
+        yield Finding(
+            Level.CAUTION, "Needs a plug adapter.", PRACTICE, source.plug, wanted.name, advice
+        )
 
 
 def sealing(source: LightSource, setting: Setting) -> Iterator[Finding]:
-    """Water: what hangs outside the housing, or in a fog lamp, must stand it (IEC 60529 codes, from memory)."""
+    """Water: what hangs outside the housing, or in a fog lamp, must stand it (IEC 60529 codes, from
+    memory).
+    """
     outside = source.driver in ("in-line", "in-place") or setting.socket.gives(Function.FOG)
     least = LEAD_IP if outside else SPLASH_IP
     if source.ip is None or not source.is_bulb:
         return
-    number, limit = f"IP{source.ip}", f"IPx{least} or better {'outside the housing' if outside else 'behind the cap'}"
+    number, limit = (
+        f"IP{source.ip}",
+        f"IPx{least} or better {'outside the housing' if outside else 'behind the cap'}",
+    )
     where = cite("iec-60529", "practice")
     if source.ip % 10 >= least:
         yield Finding(Level.OK, "Sealed well enough for its place.", where, number, limit)
@@ -131,7 +194,9 @@ def sealing(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 
 def ballast(source: LightSource, setting: Setting) -> Iterator[Finding]:
-    """The three schools for HID: on the ballast, its own driver in the ballast's place, or 12 V past it."""
+    """The three schools for HID: on the ballast, its own driver in the ballast's place, or 12 V
+    past it.
+    """
     if not source.is_bulb:
         return
     if setting.socket.present is not Present.HID:
@@ -152,14 +217,24 @@ def ballast(source: LightSource, setting: Setting) -> Iterator[Finding]:
             Level.CAUTION,
             "A 12 V bulb in place of HID: the ballast must be bypassed.",
             PRACTICE,
-            advice="Feed it from the wire into the ballast, never from the wire between ballast and bulb.",
+            advice=(
+                "Feed it from the wire into the ballast, never from the wire between ballast and "
+                "bulb."
+            ),
         )
     elif setting.ballast_good is False:
         yield Finding(
-            Level.STOP, "Fed by a ballast that failed its test.", PRACTICE, advice="Another school, or a new ballast."
+            Level.STOP,
+            "Fed by a ballast that failed its test.",
+            PRACTICE,
+            advice="Another school, or a new ballast.",
         )
     elif setting.ballast_good is None:
         advice = f"Test it by swapping bulbs side to side. {lethal}"
-        yield Finding(Level.CAUTION, "Fed by the ballast, which is not tested yet.", PRACTICE, advice=advice)
+        yield Finding(
+            Level.CAUTION, "Fed by the ballast, which is not tested yet.", PRACTICE, advice=advice
+        )
     else:
-        yield Finding(Level.OK, "Fed by the ballast, which passed its test.", PRACTICE, advice=lethal)
+        yield Finding(
+            Level.OK, "Fed by the ballast, which passed its test.", PRACTICE, advice=lethal
+        )

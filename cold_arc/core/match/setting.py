@@ -18,8 +18,9 @@ UNKNOWN_SUPPLY = SupplyFacts()
 class Setting:
     """A socket as identified, its *base*, its unit as inspected, the car, its market and use.
 
-    *others*: (name, K) of the car's other white lamps. *ballast_good*: what the ballast test said, None where it was
-    not made. *fit*: its housing fitted to what was read of it; None for a typical one of its kind.
+    *others*: (name, K) of the car's other white lamps. *ballast_good*: what the ballast test said,
+    None where it was not made. *fit*: its housing fitted to what was read of it; None for a typical
+    one of its kind.
     """
 
     socket: Socket
@@ -41,7 +42,9 @@ class Setting:
 
     @property
     def rating(self) -> Rating | None:
-        """The filament or arc that takes most of those the socket's functions burn, of the type for this supply."""
+        """The filament or arc that takes most of those the socket's functions burn, of the type for
+        this supply.
+        """
         if self.base is None:
             return None
         ratings = [self.base.rating(function, self.volts) for function in self.socket.functions]
@@ -49,5 +52,7 @@ class Setting:
 
     @property
     def in_projector(self) -> bool:
-        """Whether a shield makes the cut-off, so that the source's place costs light but not the edge."""
+        """Whether a shield makes the cut-off, so that the source's place costs light but not the
+        edge.
+        """
         return self.socket.optic is not None and self.socket.optic.is_projector

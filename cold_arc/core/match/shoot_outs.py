@@ -13,7 +13,9 @@ from cold_arc.core.metering.shoot_out import ShootOut, Turn, shoot_out
 
 
 def tried(record: Record, beam: BeamKey) -> list[Tried]:
-    """The readings of a beam's shoot-out under way, or of the last one; the newest of a turn's place counts."""
+    """The readings of a beam's shoot-out under way, or of the last one; the newest of a turn's
+    place counts.
+    """
     taken: dict[tuple[int, str], Tried] = {}
     ended = False
     for entry in record.entries:
@@ -30,15 +32,19 @@ def tried(record: Record, beam: BeamKey) -> list[Tried]:
 
 def turns(record: Record, beam: BeamKey) -> list[Turn]:
     """The turns in their order."""
-    found: dict[int, dict[str, WallReading]] = {}
+    by_turn: dict[int, dict[str, WallReading]] = {}
     sources: dict[int, str] = {}
-    for it in tried(record, beam):
-        found.setdefault(it.turn, {})[it.reading.point] = it.reading
-        sources[it.turn] = it.source
-    return [Turn(sources[number], found[number]) for number in sorted(found)]
+    for entry in tried(record, beam):
+        by_turn.setdefault(entry.turn, {})[entry.reading.point] = entry.reading
+        sources[entry.turn] = entry.source
+    return [Turn(sources[number], by_turn[number]) for number in sorted(by_turn)]
 
 
-def shoot_out_of(record: Record, beam: BeamKey, pattern: Mapping[str, float] | None = None) -> ShootOut | None:
-    """What a beam's shoot-out comes to; None where there is nothing to tell. *pattern*: its housing's, for shadows."""
+def shoot_out_of(
+    record: Record, beam: BeamKey, pattern: Mapping[str, float] | None = None
+) -> ShootOut | None:
+    """What a beam's shoot-out comes to; None where there is nothing to tell. *pattern*: its
+    housing's, for shadows.
+    """
     taken = turns(record, beam)
     return shoot_out(taken, change_of(record, beam), pattern) if taken else None

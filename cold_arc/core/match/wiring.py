@@ -1,4 +1,6 @@
-"""What a choice changes electrically, worked out in sizes one can buy: one line a question, with its formula."""
+"""What a choice changes electrically, worked out in sizes one can buy: one line a question, with
+its formula.
+"""
 
 from __future__ import annotations
 
@@ -30,7 +32,9 @@ class WiringResult:
 
 
 def before_of(setting: Setting) -> Before | None:
-    """What is in the lamp now, at the most it takes; the filament of the function in hand. None where not known."""
+    """What is in the lamp now, at the most it takes; the filament of the function in hand. None
+    where not known.
+    """
     rated = setting.rating
     if rated is None:
         return None
@@ -41,8 +45,12 @@ def before_of(setting: Setting) -> Before | None:
     return Before(rated.most_watts, True, rated.test_volts)
 
 
-def work_out(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2) -> list[WiringResult]:
-    """Every result that applies; *source* None: staying with the original. *lamps*: on one feed or fuse."""
+def work_out(
+    setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2
+) -> list[WiringResult]:
+    """Every result that applies; *source* None: staying with the original. *lamps*: on one feed or
+    fuse.
+    """
     before = before_of(setting)
     if before is None:
         return []
@@ -61,28 +69,36 @@ def after_watts(setting: Setting, source: LightSource | None) -> float | None:
     return source.watts * BALLAST_LOSS if source.driver == "ballast" else source.watts
 
 
-def resistors(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> dict[str, LoadResistor]:
+def resistors(
+    setting: Setting, facts: SupplyFacts, source: LightSource | None
+) -> dict[str, LoadResistor]:
     """The load resistors across one lamp, by what each is for."""
-    rated, found = setting.rating, {}
+    rated, by_title = setting.rating, {}
     if source is None or rated is None or source.driver == "ballast":
         return {}
     monitor = electrical.monitor_resistor(source.watts, facts.monitored_w, setting.volts)
     if monitor and not source.monitor_proof:
-        found["Load resistor"] = monitor
+        by_title["Load resistor"] = monitor
     if setting.socket.gives(Function.TURN) and rated.watts > source.watts:
-        found["Flash-rate load"] = electrical.load_resistor(rated.watts - source.watts, setting.volts)
-    return found
+        by_title["Flash-rate load"] = electrical.load_resistor(
+            rated.watts - source.watts, setting.volts
+        )
+    return by_title
 
 
 def lamp_amps(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> float | None:
-    """The most current one lamp takes, A: its driver's at the lowest voltage, its resistors' at the highest."""
+    """The most current one lamp takes, A: its driver's at the lowest voltage, its resistors' at the
+    highest.
+    """
     watts = after_watts(setting, source)
     if watts is None:
         return None
     lowest, _, highest = electrical.supply_v(setting.volts)
     before = before_of(setting)
-    own = before.draw(highest) if source is None and before else electrical.driver_draw(watts, lowest)
-    return own.amps + sum(found.amps for found in resistors(setting, facts, source).values())
+    own = (
+        before.draw(highest) if source is None and before else electrical.driver_draw(watts, lowest)
+    )
+    return own.amps + sum(resistor.amps for resistor in resistors(setting, facts, source).values())
 
 
 def _draw(
@@ -90,15 +106,22 @@ def _draw(
 ) -> Iterator[WiringResult]:
     rated, volts = setting.rating, electrical.supply_v(setting.volts)[1]
     old = before.draw(volts)
-    told = f"one lamp at {say_volts(volts)}"
+    note = f"one lamp at {say_volts(volts)}"
     if before.filament and rated:
-        told += f", rated {say_number(rated.watts)} W; the most it takes"
-        told += f" (the {setting.volts:g} V type's figure is not known: read it off the bulb)" if rated.assumed else ""
+        note += f", rated {say_number(rated.watts)} W; the most it takes"
+        note += (
+            f" (the {setting.volts:g} V type's figure is not known: read it off the bulb)"
+            if rated.assumed
+            else ""
+        )
     yield WiringResult(
-        "Before", f"{say_number(old.watts)} W · {say_number(old.amps)} A", told,
-        f"most W at test voltage ({say(cite('un-r37'))}), P ∝ V^1.6, I = P/V" if before.filament
+        "Before",
+        f"{say_number(old.watts)} W · {say_number(old.amps)} A",
+        note,
+        f"most W at test voltage ({say(cite('un-r37'))}), P ∝ V^1.6, I = P/V"
+        if before.filament
         else "35 W and 15 % lost in the ballast, I = P/V",
-    )  # fmt: skip
+    )
     watts, most = after_watts(setting, source), lamp_amps(setting, facts, source)
     if source is None or watts is None or most is None:
         return
@@ -106,11 +129,17 @@ def _draw(
     saved = (old.watts - new.watts) * lamps
     words = f"{say_number(saved)} W less" if saved >= 0 else f"{say_number(-saved)} W more"
     yield WiringResult(
-        "After", f"{say_number(new.watts)} W · {say_number(new.amps)} A", f"{words} for {lamps} lamp{'s'[: lamps - 1]}",
+        "After",
+        f"{say_number(new.watts)} W · {say_number(new.amps)} A",
+        f"{words} for {lamps} lamp{'s'[: lamps - 1]}",
         "a driver takes the same power at any voltage; I = P/V",
-    )  # fmt: skip
+    )
     low, _, high = electrical.supply_v(setting.volts)
-    across = f", load resistors included at {say_volts(high)}" if resistors(setting, facts, source) else ""
+    across = (
+        f", load resistors included at {say_volts(high)}"
+        if resistors(setting, facts, source)
+        else ""
+    )
     yield WiringResult(
         "Most current",
         f"{say_number(most * lamps)} A",
@@ -119,10 +148,12 @@ def _draw(
     )
 
 
-def _cures(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> Iterator[WiringResult]:
+def _cures(
+    setting: Setting, facts: SupplyFacts, source: LightSource | None
+) -> Iterator[WiringResult]:
     """Load resistor, flash-rate load and smoothing capacitor, where they are needed."""
-    for title, found in resistors(setting, facts, source).items():
-        yield _resistor(title, found)
+    for title, resistor in resistors(setting, facts, source).items():
+        yield _resistor(title, resistor)
     if source is None or source.driver == "ballast" or source.pwm_proof:
         return
     if held := electrical.hold_up(source.watts, facts, setting.volts):
@@ -132,36 +163,53 @@ def _cures(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> 
 def _smoothing(cap: electrical.Smoothing, amps: float, setting: Setting) -> Iterator[WiringResult]:
     """The capacitor, and what it must not be without."""
     yield WiringResult(
-        "Smoothing capacitor", electrical.say_smoothing(cap),
-        f"bridges {say_number(cap.gap_s * 1000)} ms at {say_number(amps)} A, exact {say_number(cap.exact_uf, 4)} µF. "
-        "Plus to plus: reversed it bursts. Heat ages it: a 105 °C type, tied down, away from the lamp.",
-        f"C = I·t/ΔV, sag {say_percent(electrical.RIPPLE_SHARE)} of {say_volts(setting.volts)}, next E6 up",
-    )  # fmt: skip
+        "Smoothing capacitor",
+        electrical.say_smoothing(cap),
+        f"bridges {say_number(cap.gap_s * 1000)} ms at {say_number(amps)} A, exact "
+        f"{say_number(cap.exact_uf, 4)} µF. "
+        "Plus to plus: reversed it bursts. Heat ages it: a 105 °C type, tied down, away from "
+        "the lamp.",
+        (
+            f"C = I·t/ΔV, sag {say_percent(electrical.RIPPLE_SHARE)} of "
+            f"{say_volts(setting.volts)}, next E6 up"
+        ),
+    )
     yield WiringResult(
-        "Blocking diode", electrical.say_blocking(cap),
-        "in the plus lead before the capacitor, ring towards it: without it the capacitor feeds back into the car's"
+        "Blocking diode",
+        electrical.say_blocking(cap),
+        "in the plus lead before the capacitor, ring towards it: without it the capacitor "
+        "feeds back into the car's"
         " controller and the other lamp. It takes about 0.5 V; on metal if it runs warm.",
         "twice the current, twice the highest voltage, next size up",
-    )  # fmt: skip
+    )
     yield WiringResult(
-        "Inrush limiter", f"NTC, about {say_number(cap.limiter_ohm)} Ω cold",
+        "Inrush limiter",
+        f"NTC, about {say_number(cap.limiter_ohm)} Ω cold",
         f"the empty capacitor draws up to {say_number(cap.inrush_a)} A for an instant through "
         f"{electrical.FEED_OHM} Ω of wiring: it can trip the controller or weld a relay",
         "V/R at the highest voltage; held to ten times the running current, next E6 up",
-    )  # fmt: skip
-
-
-def _resistor(title: str, found: electrical.LoadResistor) -> WiringResult:
-    better = f", better {found.better_rating_w:g} W" if found.better_rating_w else ""
-    return WiringResult(
-        title,
-        electrical.say_resistor(found),
-        f"exact {say_number(found.exact_ohm)} Ω{better}, draws {say_number(found.amps)} A. {HOT}",
-        "R = V²/ΔP at rated voltage, next E24 down; burns V²/R at the highest voltage, rated twice that",
     )
 
 
-def _feed(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int) -> Iterator[WiringResult]:
+def _resistor(title: str, resistor: electrical.LoadResistor) -> WiringResult:
+    better = f", better {resistor.better_rating_w:g} W" if resistor.better_rating_w else ""
+    return WiringResult(
+        title,
+        electrical.say_resistor(resistor),
+        (
+            f"exact {say_number(resistor.exact_ohm)} Ω{better}, draws {say_number(resistor.amps)} "
+            f"A. {HOT}"
+        ),
+        (
+            "R = V²/ΔP at rated voltage, next E24 down; burns V²/R at the highest voltage, rated "
+            "twice that"
+        ),
+    )
+
+
+def _feed(
+    setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int
+) -> Iterator[WiringResult]:
     """Wire and fuses of an added feed, for everything that flows through it."""
     one = lamp_amps(setting, facts, source)
     if facts.run_m is None or one is None:
@@ -170,39 +218,54 @@ def _feed(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamp
     wire = electrical.wire(amps, facts.run_m, setting.volts, facts.air_c)
     if wire is None:
         yield WiringResult(
-            "Wire", "no single wire",
+            "Wire",
+            "no single wire",
             f"{say_number(amps)} A over {say_number(facts.run_m)} m in air of {facts.air_c:g} °C",
             "split the feed, a lamp each; lead it where it is cooler",
-        )  # fmt: skip
+        )
         return
     awg = f" · AWG {wire.awg}" if wire.awg else ""
     yield WiringResult(
-        "Wire", f"{wire.mm2:g} mm²{awg}",
-        f"insulation class {wire.insulation} (to {electrical.INSULATION_C[wire.insulation]:g}\u00a0°C) or hotter; loses"
-        f" {say_volts(wire.drop_v)} of {say_volts(wire.allowed_v)} allowed, {say_number(facts.run_m)}\u00a0m there and"
+        "Wire",
+        f"{wire.mm2:g} mm²{awg}",
+        f"insulation class {wire.insulation} (to "
+        f"{electrical.INSULATION_C[wire.insulation]:g}\u00a0°C) or hotter; loses"
+        f" {say_volts(wire.drop_v)} of {say_volts(wire.allowed_v)} allowed, "
+        f"{say_number(facts.run_m)}\u00a0m there and"
         f" back; carries {say_number(wire.carries_a)}\u00a0A in air of {facts.air_c:g}\u00a0°C",
-        "A = ρ(T)·2·L·I/ΔV, next size up that carries its fuse, I ∝ √(T_class − T_air); AWG by ASTM B258",
-    )  # fmt: skip
+        (
+            "A = ρ(T)·2·L·I/ΔV, next size up that carries its fuse, I ∝ √(T_class − T_air); AWG "
+            "by ASTM B258"
+        ),
+    )
     yield WiringResult(
-        "Fuse", f"{wire.fuse_a:g} A blade", f"{say_number(amps)} A through it; at the battery end, for the wire",
+        "Fuse",
+        f"{wire.fuse_a:g} A blade",
+        f"{say_number(amps)} A through it; at the battery end, for the wire",
         "I / 80 %, next size up",
-    )  # fmt: skip
+    )
     side = electrical.fuse(one)
     if lamps > 1 and side:
         yield WiringResult(
-            "Fuse, each side", f"{side:g} A blade each",
-            f"{say_number(one)} A a lamp, where the feed parts: on one fuse for both, one fault puts both out at once",
+            "Fuse, each side",
+            f"{side:g} A blade each",
+            (
+                f"{say_number(one)} A a lamp, where the feed parts: on one fuse for both, one "
+                "fault puts both out at once"
+            ),
             "I / 80 %, next size up",
-        )  # fmt: skip
+        )
 
 
-def findings(setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2) -> list[Finding]:
+def findings(
+    setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2
+) -> list[Finding]:
     """What is wrong or right with the wire as laid and the feed as taken."""
     one = lamp_amps(setting, facts, source)
-    found: list[Finding] = []
+    collected: list[Finding] = []
     if one is not None:
-        found += electrical.laid_wire(facts, one * lamps, setting.volts)
-        found += electrical.tap(facts, one * lamps)
+        collected += electrical.laid_wire(facts, one * lamps, setting.volts)
+        collected += electrical.tap(facts, one * lamps)
     if facts.feed_at:
-        found += electrical.feed_point(facts.feed_at, facts.feed_volts, setting.volts)
-    return found
+        collected += electrical.feed_point(facts.feed_at, facts.feed_volts, setting.volts)
+    return collected

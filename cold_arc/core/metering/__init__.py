@@ -1,1 +1,3 @@
-"""What a meter read on the wall: made comparable, its uncertainty, slips, the brightest point, before against after."""
+"""What a meter read on the wall: made comparable, its uncertainty, slips, the brightest point,
+before against after.
+"""

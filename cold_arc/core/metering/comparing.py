@@ -1,7 +1,8 @@
-"""Before against after: what differs in how they were taken, the gain at each place and over all, how sure it is.
+"""Before against after: what differs in how they were taken, the gain at each place and over all,
+how sure it is.
 
-Differences are corrected where physics allows (distance, a filament's supply, range, ambient light, cosine, head) and
-refused where not (a lens polished between, another lamp on).
+Differences are corrected where physics allows (distance, a filament's supply, range, ambient light,
+cosine, head) and refused where not (a lens polished between, another lamp on).
 """
 
 from __future__ import annotations
@@ -20,7 +21,8 @@ from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_candela, say_lux, say_number, say_percent, say_volts
 
 SAME_DISTANCE_M, SAME_VOLTS, SAME_HEIGHT_M, SAME_AMBIENT_LX = 0.05, 0.1, 0.02, 0.5
-# How far apart supplies may lie, as a ratio, for the power law to hold. Common practice, no published source.
+# How far apart supplies may lie, as a ratio, for the power law to hold. Common practice, no
+# published source.
 FAR_SUPPLY = 1.25
 BALANCE_GOOD, BALANCE_TOLERABLE = 0.15, 0.30
 STRAY_GROWTH = 1.25
@@ -32,7 +34,8 @@ Readings = Mapping[str, WallReading]
 
 @dataclass(frozen=True)
 class Change:
-    """What changed between before and after: whether each source's light follows the supply, for which beam.
+    """What changed between before and after: whether each source's light follows the supply, for
+    which beam.
 
     *colour_changed*: the light is of another colour, so that a meter may see it otherwise.
     """
@@ -47,8 +50,8 @@ class Change:
 class Gain:
     """One place before and after, cd, both at the after reading's supply voltage.
 
-    *before_read_cd*: as it was read, where it was brought to another voltage for that; *correction* says why, in words.
-    *budget*: what its uncertainty is made of.
+    *before_read_cd*: as it was read, where it was brought to another voltage for that; *correction*
+    says why, in words. *budget*: what its uncertainty is made of.
     """
 
     point: str
@@ -70,13 +73,15 @@ class Gain:
 
     @property
     def uncertainty(self) -> float | None:
-        """The gain's expanded uncertainty (k = 2), in the gain's own terms: 0.1 is ten points of per cent either
-        way."""
+        """The gain's expanded uncertainty (k = 2), in the gain's own terms: 0.1 is ten points of
+        per cent either way."""
         return None if self.ratio is None else self.ratio * self.budget.expanded
 
     @property
     def verdict(self) -> str:
-        """Brighter, dimmer, or a gain within its uncertainty; "" where there was no light before."""
+        """Brighter, dimmer, or a gain within its uncertainty; "" where there was no light
+        before.
+        """
         if self.relative is None or self.uncertainty is None:
             return ""
         if abs(self.relative) <= self.uncertainty:
@@ -85,40 +90,69 @@ class Gain:
 
 
 def gain(before: WallReading, after: WallReading, change: Change) -> Gain:
-    """Before against after at one place; the before reading is brought to the after's supply and head."""
+    """Before against after at one place; the before reading is brought to the after's supply and
+    head.
+    """
     brought = before.candela_at(after.volts, change.before_follows)
     head, head_share = _head_correction(before, after)
     follows = (change.before_follows, change.after_follows)
-    made_of = uncertainty.of_gain(before, after, follows, change.function, change.colour_changed, head_share)
+    made_of = uncertainty.of_gain(
+        before, after, follows, change.function, change.colour_changed, head_share
+    )
     if not change.before_follows or abs(before.volts - after.volts) <= SAME_VOLTS:
         why = "its head averages differently at another distance" if head != 1 else ""
-        return Gain(after.point, brought * head, after.candela, before.candela if why else None, why, made_of)
+        return Gain(
+            after.point,
+            brought * head,
+            after.candela,
+            before.candela if why else None,
+            why,
+            made_of,
+        )
     why = (
-        f"read at {say_volts(before.volts)}, brought to {say_volts(after.volts)}: a filament's light follows its supply"
+        f"read at {say_volts(before.volts)}, brought to {say_volts(after.volts)}: a filament's "
+        "light follows its supply"
     )
     return Gain(after.point, brought * head, after.candela, before.candela, why, made_of)
 
 
 def _head_correction(before: WallReading, after: WallReading) -> tuple[float, float]:
-    """What a stray reading taken at another distance must be multiplied by, and how doubtful that is.
+    """What a stray reading taken at another distance must be multiplied by, and how doubtful that
+    is.
 
-    A head averages light from under the edge into what it reads above; by how much is known but as a bound, so half of
-    it is taken, with the rest as a rectangular limit.
+    A head averages light from under the edge into what it reads above; by how much is known but as
+    a bound, so half of it is taken, with the rest as a rectangular limit.
     """
     if after.point != "stray" or abs(before.distance_m - after.distance_m) <= SAME_DISTANCE_M:
         return 1.0, 0.0
-    most = [photometry.head_excess(it.distance_m, it.meter_class.head_mm) - 1 for it in (before, after)]
+    most = [
+        photometry.head_excess(reading.distance_m, reading.meter_class.head_mm) - 1
+        for reading in (before, after)
+    ]
     return (1 + most[1] / 2) / (1 + most[0] / 2), math.hypot(*most) / 2 / math.sqrt(3)
 
 
 def overall(gains: Mapping[str, Gain]) -> Gain | None:
-    """Every place but stray as one: geometric means of candela. What is shared by all places stays whole in its
-    uncertainty, what is each place's own falls with their number; None where nothing can be taken together."""
-    told = [it for name, it in gains.items() if name != "stray" and it.before_cd > 0 and it.after_cd > 0]
-    if not told:
+    """Every place but stray as one: geometric means of candela. What is shared by all places stays
+    whole in its uncertainty, what is each place's own falls with their number; None where nothing
+    can be taken together."""
+    counted = [
+        gain_there
+        for name, gain_there in gains.items()
+        if name != "stray" and gain_there.before_cd > 0 and gain_there.after_cd > 0
+    ]
+    if not counted:
         return None
-    before, after = (_geometric(getattr(it, which) for it in told) for which in ("before_cd", "after_cd"))
-    return Gain("overall", before, after, budget=_taken_together([it.budget for it in told]))
+    before, after = (
+        _geometric(getattr(gain_there, which) for gain_there in counted)
+        for which in ("before_cd", "after_cd")
+    )
+    return Gain(
+        "overall",
+        before,
+        after,
+        budget=_taken_together([gain_there.budget for gain_there in counted]),
+    )
 
 
 def _geometric(values: Iterable[float]) -> float:
@@ -134,19 +168,25 @@ def _taken_together(budgets: list[Budget]) -> Budget:
     return uncertainty.budget(
         *(
             Part(
-                parts[0].id, parts[0].text,
+                parts[0].id,
+                parts[0].text,
                 sum(part.share for part in parts) / count
-                if parts[0].shared else math.hypot(*(part.share for part in parts)) / count,
-                parts[0].advice, parts[0].sources, parts[0].shared,
+                if parts[0].shared
+                else math.hypot(*(part.share for part in parts)) / count,
+                parts[0].advice,
+                parts[0].sources,
+                parts[0].shared,
             )
             for parts in merged.values()
         )
-    )  # fmt: skip
+    )
 
 
 @dataclass(frozen=True)
 class Comparison:
-    """A beam before and after: gains place by place, and findings, worst first. *refused*: why they prove nothing."""
+    """A beam before and after: gains place by place, and findings, worst first. *refused*: why they
+    prove nothing.
+    """
 
     gains: Mapping[str, Gain]
     findings: tuple[Finding, ...]
@@ -163,7 +203,11 @@ class Comparison:
         """The verdict in words; none before every place it needs was read both times."""
         unread = [point for point in needed(self.function) if point not in self.gains]
         if unread:
-            return f"No verdict yet: {' and '.join(unread)} to read before and after" if self.gains else "Not measured"
+            return (
+                f"No verdict yet: {' and '.join(unread)} to read before and after"
+                if self.gains
+                else "Not measured"
+            )
         if self.refused:
             return f"No verdict: {self.refused}"
         peak = self.gains["peak"]
@@ -171,22 +215,32 @@ class Comparison:
             return "No difference that can be told: within its uncertainty"
         if peak.after_cd <= peak.before_cd:
             return "Not brighter"
-        return "Better where it matters" if worst(self.findings) < Level.CAUTION else "Brighter, with cautions"
+        return (
+            "Better where it matters"
+            if worst(self.findings) < Level.CAUTION
+            else "Brighter, with cautions"
+        )
 
 
 def compare(before: Readings, after: Readings, change: Change | bool) -> Comparison:
-    """Compares the places read both times; *change* may be just whether the old source was a filament."""
-    told = change if isinstance(change, Change) else Change(change)
+    """Compares the places read both times; *change* may be just whether the old source was a
+    filament.
+    """
+    changes = change if isinstance(change, Change) else Change(change)
     named = [*POINTS, *(name for name in after if name not in POINTS)]
-    pairs = {name: (before[name], after[name]) for name in named if name in before and name in after}
-    gains = {name: gain(was, now, told) for name, (was, now) in pairs.items()}
-    found = [
-        *_differences(list(pairs.values()), told),
-        *_gain_findings(gains, told.function),
-        *(_stray_findings(gains, after.get("stray")) if told.function != "high" else ()),
+    pairs = {
+        name: (before[name], after[name]) for name in named if name in before and name in after
+    }
+    gains = {name: gain(was, now, changes) for name, (was, now) in pairs.items()}
+    collected = [
+        *_differences(list(pairs.values()), changes),
+        *_gain_findings(gains, changes.function),
+        *(_stray_findings(gains, after.get("stray")) if changes.function != "high" else ()),
         *_cold_findings(after),
     ]
-    return Comparison(gains, tuple(worst_first(found)), told.function, _refusal(list(pairs.values())))
+    return Comparison(
+        gains, tuple(worst_first(collected)), changes.function, _refusal(list(pairs.values()))
+    )
 
 
 Pairs = list[tuple[WallReading, WallReading]]
@@ -206,7 +260,14 @@ def _refusal(pairs: Pairs) -> str:
 def _differences(pairs: Pairs, change: Change) -> Iterator[Finding]:
     """Everything taken differently, each once."""
     judges = (
-        *(_lens_differs, _other_lamp_differs, _distance_differs, _range_differs, _meter_differs, _wall_differs),
+        *(
+            _lens_differs,
+            _other_lamp_differs,
+            _distance_differs,
+            _range_differs,
+            _meter_differs,
+            _wall_differs,
+        ),
         *(_height_differs, _ambient_differs),
     )
     for judge in judges:
@@ -214,10 +275,10 @@ def _differences(pairs: Pairs, change: Change) -> Iterator[Finding]:
     yield from _first(_voltage_difference(was, now, change.before_follows) for was, now in pairs)
 
 
-def _first(found: Iterable[Finding | None]) -> Iterator[Finding]:
-    told = next((it for it in found if it is not None), None)
-    if told:
-        yield told
+def _first(findings: Iterable[Finding | None]) -> Iterator[Finding]:
+    first = next((finding for finding in findings if finding is not None), None)
+    if first:
+        yield first
 
 
 def _lens_differs(was: WallReading, now: WallReading) -> Finding | None:
@@ -227,7 +288,10 @@ def _lens_differs(was: WallReading, now: WallReading) -> Finding | None:
         Level.STOP,
         "The lens was worked on between before and after: what it gained is not the bulb's.",
         PRACTICE,
-        f"{LENSES.get(was.lens, was.lens).lower()} before, {LENSES.get(now.lens, now.lens).lower()} after",
+        (
+            f"{LENSES.get(was.lens, was.lens).lower()} before, "
+            f"{LENSES.get(now.lens, now.lens).lower()} after"
+        ),
         advice="Not corrected. Read the old source once more through the lens as it is now.",
     )
 
@@ -252,7 +316,9 @@ def _distance_differs(was: WallReading, now: WallReading) -> Finding | None:
         "Distance differs: raw lux can't be compared; candela can.",
         cite("handbook inverse-square law"),
         f"{say_number(was.distance_m)} m before, {say_number(now.distance_m)} m after",
-        advice=f"Correction used: {say_number((now.distance_m / was.distance_m) ** 2)} times on lux.",
+        advice=(
+            f"Correction used: {say_number((now.distance_m / was.distance_m) ** 2)} times on lux."
+        ),
     )
 
 
@@ -292,7 +358,11 @@ def _wall_differs(was: WallReading, now: WallReading) -> Finding | None:
 
 
 def _height_differs(was: WallReading, now: WallReading) -> Finding | None:
-    if was.height_m is None or now.height_m is None or abs(was.height_m - now.height_m) <= SAME_HEIGHT_M:
+    if (
+        was.height_m is None
+        or now.height_m is None
+        or abs(was.height_m - now.height_m) <= SAME_HEIGHT_M
+    ):
         return None
     return Finding(
         Level.NOTE,
@@ -329,7 +399,11 @@ def _voltage_difference(was: WallReading, now: WallReading, before_follows: bool
         )
     factor = photometry.filament_factor(now.volts, was.volts)
     far = max(was.volts / now.volts, now.volts / was.volts) > FAR_SUPPLY
-    more = " So far apart the law is a guess: one slipped, or it was another car's supply." if far else ""
+    more = (
+        " So far apart the law is a guess: one slipped, or it was another car's supply."
+        if far
+        else ""
+    )
     return Finding(
         Level.CAUTION if far else Level.NOTE,
         f"Supply voltage differs: a filament's light follows it.{more}",
@@ -339,11 +413,13 @@ def _voltage_difference(was: WallReading, now: WallReading, before_follows: bool
     )
 
 
-def say_gain(it: Gain) -> str:
+def say_gain(gain_there: Gain) -> str:
     """A gain with how sure it is: "+134 % ± 12 %"."""
-    if it.relative is None or it.uncertainty is None:
+    if gain_there.relative is None or gain_there.uncertainty is None:
         return "none before"
-    return f"{say_percent(it.relative, signed=True)} ± {say_percent(it.uncertainty)}"
+    return (
+        f"{say_percent(gain_there.relative, signed=True)} ± {say_percent(gain_there.uncertainty)}"
+    )
 
 
 def _gain_findings(gains: Mapping[str, Gain], function: str) -> Iterator[Finding]:
@@ -352,13 +428,17 @@ def _gain_findings(gains: Mapping[str, Gain], function: str) -> Iterator[Finding
         if change is None or change.relative is None:
             continue
         name = words(point, function)
-        number = f"{say_candela(change.before_cd)} to {say_candela(change.after_cd)}, {say_gain(change)}"
+        number = (
+            f"{say_candela(change.before_cd)} to {say_candela(change.after_cd)}, {say_gain(change)}"
+        )
         if change.verdict == BRIGHTER:
             yield Finding(Level.OK, f"{name}: brighter.", PRACTICE, number)
         elif change.verdict == SAME:
             largest = change.budget.largest
             text = f"{name}: no difference that can be told; it is within its uncertainty."
-            yield Finding(Level.NOTE, text, cite("jcgm-100"), number, advice=largest.advice if largest else "")
+            yield Finding(
+                Level.NOTE, text, cite("jcgm-100"), number, advice=largest.advice if largest else ""
+            )
         else:
             advice = "Check depth, clocking and aim before blaming the bulb."
             yield Finding(Level.CAUTION, f"{name}: not brighter.", PRACTICE, number, advice=advice)
@@ -373,7 +453,10 @@ def _stray_findings(gains: Mapping[str, Gain], read: WallReading | None) -> Iter
     if least <= STRAY_YARDSTICK_CD < stray.after_cd:
         yield Finding(
             Level.NOTE,
-            "Stray light stands at the yardstick, within what the meter's head adds so near the wall.",
+            (
+                "Stray light stands at the yardstick, within what the meter's head adds so near "
+                "the wall."
+            ),
             YARDSTICK,
             f"{number}; {say_candela(least)} or more without it",
             f"{say_candela(STRAY_YARDSTICK_CD)} in zone III",
@@ -411,12 +494,15 @@ def _cold_findings(after: Readings) -> Iterator[Finding]:
 
 
 def balance(left: WallReading, right: WallReading, function: str = "low") -> Finding:
-    """Left against right at one place, after: they should be equal, within what reading them leaves open."""
+    """Left against right at one place, after: they should be equal, within what reading them leaves
+    open.
+    """
     top = max(left.candela, right.candela)
     off = round(abs(left.candela - right.candela) / top, 6) if top else 0.0
     made_of = uncertainty.of_gain(left, right, (False, False), function, colour_changed=False)
     number = (
-        f"left {say_candela(left.candela)}, right {say_candela(right.candela)}, {say_percent(off)} apart, "
+        f"left {say_candela(left.candela)}, right {say_candela(right.candela)}, "
+        f"{say_percent(off)} apart, "
         f"± {say_percent(COVERAGE * made_of.standard)}"
     )
     limit = say_percent(BALANCE_GOOD)

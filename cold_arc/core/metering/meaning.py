@@ -1,4 +1,6 @@
-"""What readings come to on the road: reach, an oncoming eye, lumens against a claim, a yardstick's points."""
+"""What readings come to on the road: reach, an oncoming eye, lumens against a claim, a yardstick's
+points.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,8 @@ from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_candela, say_lux, say_number, say_percent
 
-# Marks of de Boer's scale in words, from the best down (Schmidt-Clausen & Bindels 1974, from memory).
+# Marks of de Boer's scale in words, from the best down (Schmidt-Clausen & Bindels 1974, from
+# memory).
 MARKS = (
     (8.0, "unnoticeable"),
     (6.0, "satisfactory"),
@@ -67,63 +70,104 @@ def glare_finding(stray: WallReading | None) -> list[Finding]:
         return []
     seen = at_the_eye(stray.candela)
     level = Level.OK if seen.mark >= 5 else Level.NOTE if seen.mark >= 4 else Level.CAUTION
-    number = f"{say_candela(stray.candela)} each, {say_lux(seen.lux)} at the eye, mark {say_number(seen.mark, 2)} of 9"
+    number = (
+        f"{say_candela(stray.candela)} each, {say_lux(seen.lux)} at the eye, mark "
+        f"{say_number(seen.mark, 2)} of 9"
+    )
     text = f"To an oncoming driver 50 m away the stray light is {seen.word}."
     return [Finding(level, text, cite("schmidt-clausen"), number)]
 
 
-def lumens_finding(ratio: float | None, doubt: float, nominal_lm: float | None, claimed_lm: float) -> list[Finding]:
-    """A claim against what was measured: the light on the wall grew by *ratio* over a source of *nominal_lm*."""
+def lumens_finding(
+    ratio: float | None, doubt: float, nominal_lm: float | None, claimed_lm: float
+) -> list[Finding]:
+    """A claim against what was measured: the light on the wall grew by *ratio* over a source of
+    *nominal_lm*.
+    """
     if ratio is None or nominal_lm is None:
         return []
     measured = ratio * nominal_lm
     share = measured / claimed_lm
-    number = f"{say_number(claimed_lm)} lm claimed; as bright as {say_number(measured, 2)} lm of the old kind"
-    limit = f"{say_percent(share)} of the claim, ± {say_percent(share * math.hypot(doubt, CLAIM_DOUBT))}"
+    number = (
+        f"{say_number(claimed_lm)} lm claimed; as bright as {say_number(measured, 2)} lm of the "
+        "old kind"
+    )
+    limit = (
+        f"{say_percent(share)} of the claim, ± "
+        f"{say_percent(share * math.hypot(doubt, CLAIM_DOUBT))}"
+    )
     if share * (1 + 2 * math.hypot(doubt / 2, CLAIM_DOUBT)) < 1:
         text = "Much less of the claimed light reaches the wall than the old source's did."
         return [Finding(Level.NOTE, text, PRACTICE, number, limit, "Lumens on a box say little.")]
-    return [Finding(Level.OK, "The claimed light reaches the wall as the old source's did.", PRACTICE, number, limit)]
+    return [
+        Finding(
+            Level.OK,
+            "The claimed light reaches the wall as the old source's did.",
+            PRACTICE,
+            number,
+            limit,
+        )
+    ]
 
 
 def by_nearest(
-    readings: Mapping[str, WallReading] | Sequence[WallReading], yardstick: str, traffic: str = "right"
+    readings: Mapping[str, WallReading] | Sequence[WallReading],
+    yardstick: str,
+    traffic: str = "right",
 ) -> list[MeasuredPoint]:
-    """A yardstick's single points as the nearest reading within half a degree gives them; zones need a raster."""
+    """A yardstick's single points as the nearest reading within half a degree gives them; zones
+    need a raster.
+    """
     taken = list(readings.values()) if isinstance(readings, Mapping) else list(readings)
     table = derived.yardsticks()[yardstick]
     flip = derived.mirrored(table, traffic)
-    top = max((it.candela for it in taken), default=0.0)
-    found = []
+    top = max((reading.candela for reading in taken), default=0.0)
+    nearest = []
     for row in table["points"]:
-        if "sum" in row or isinstance(row["h"], list) or isinstance(row["v"], list) or "max_of" in row:
+        if (
+            "sum" in row
+            or isinstance(row["h"], list)
+            or isinstance(row["v"], list)
+            or "max_of" in row
+        ):
             continue
         near = _nearest(taken, row["h"] * flip, row["v"])
         if near is not None:
-            found.append(MeasuredPoint(row["name"], near.candela, derived.least_of(row, top), row.get("max")))
-    return found
+            nearest.append(
+                MeasuredPoint(row["name"], near.candela, derived.least_of(row, top), row.get("max"))
+            )
+    return nearest
 
 
 def _nearest(taken: Sequence[WallReading], h_deg: float, v_deg: float) -> WallReading | None:
-    def apart(it: WallReading) -> float:
-        h, v = derived.wall_direction(it.across_m, it.drop_m, it.distance_m)
+    def apart(reading: WallReading) -> float:
+        h, v = derived.wall_direction(reading.across_m, reading.drop_m, reading.distance_m)
         return math.hypot(float(h) - h_deg, float(v) - v_deg)
 
     near = min(taken, key=apart, default=None)
     return near if near is not None and apart(near) <= NEAR_DEG else None
 
 
-def by_raster(told: Raster, yardstick: str, traffic: str = "right") -> list[MeasuredPoint]:
+def by_raster(raster: Raster, yardstick: str, traffic: str = "right") -> list[MeasuredPoint]:
     """A yardstick's points and zones that a raster covers, by the light between its places."""
-    beam = told.beam(traffic, yardstick.endswith(("high", "two")))
+    beam = raster.beam(traffic, yardstick.endswith(("high", "two")))
     table = derived.yardsticks()[yardstick]
     flip = derived.mirrored(table, traffic)
-    covered = {row["name"] for row in table["points"] if all(told.holds(h * flip, v) for h, v in _corners(row))}
-    return [point for point in derived.at_yardstick(beam, yardstick, traffic) if point.name in covered]
+    covered = {
+        row["name"]
+        for row in table["points"]
+        if all(raster.holds(h * flip, v) for h, v in _corners(row))
+    }
+    return [
+        point for point in derived.at_yardstick(beam, yardstick, traffic) if point.name in covered
+    ]
 
 
 def _corners(row: Mapping[str, Any]) -> list[tuple[float, float]]:
     if "sum" in row:
         return [(float(h), float(v)) for h, v in row["sum"]]
-    h, v = ([float(it) for it in (value if isinstance(value, list) else [value])] for value in (row["h"], row["v"]))
+    h, v = (
+        [float(figure) for figure in (value if isinstance(value, list) else [value])]
+        for value in (row["h"], row["v"])
+    )
     return [(across, up) for across in h for up in v]

@@ -13,10 +13,11 @@ UNKNOWN = "none"
 
 @dataclass(frozen=True)
 class Meter:
-    """A class of meter. Limits as shares of the reading: *total* error, *spectral* mismatch, *cosine* error,
-    *linearity*.
+    """A class of meter. Limits as shares of the reading: *total* error, *spectral* mismatch,
+    *cosine* error, *linearity*.
 
-    *digit_lx*: the display's smallest step on range ×1; *counts*: the display's end, in steps; *head_mm* its width.
+    *digit_lx*: the display's smallest step on range ×1; *counts*: the display's end, in steps;
+    *head_mm* its width.
     """
 
     id: str
@@ -44,7 +45,11 @@ def meters() -> dict[str, Meter]:
     """Every class, by id."""
     rows = data.load("meters").items()
     return {
-        key: Meter(key, **{name: it for name, it in row.items() if name != "source"}, sources=read(row["source"]))
+        key: Meter(
+            key,
+            **{name: figure for name, figure in row.items() if name != "source"},
+            sources=read(row["source"]),
+        )
         for key, row in rows
     }
 

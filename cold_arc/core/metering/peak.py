@@ -1,9 +1,11 @@
-"""Where the brightest point is: from the readings so far, where to hold the meter next and how sure one is by now.
+"""Where the brightest point is: from the readings so far, where to hold the meter next and how sure
+one is by now.
 
-The beam of a lamp of its kind is known but for its aim, its width and its brightness. Those are weighed against the
-readings (Bayes' rule on a grid), which says where the brightest point lies; the next place is where the remaining
-guesses disagree most. A hot spot is flat on top, so that its middle is what is looked for (of all within a tenth of the
-brightest), and what tells its place is read on its slopes.
+The beam of a lamp of its kind is known but for its aim, its width and its brightness. Those are
+weighed against the readings (Bayes' rule on a grid), which says where the brightest point lies; the
+next place is where the remaining guesses disagree most. A hot spot is flat on top, so that its
+middle is what is looked for (of all within a tenth of the brightest), and what tells its place is
+read on its slopes.
 """
 
 from __future__ import annotations
@@ -20,8 +22,9 @@ from scipy import ndimage
 from cold_arc.core.beam.model import Beam
 
 Array = NDArray[np.float64]
-# How far lamps of a kind are aimed off (standard deviations, degrees right and up), how far is looked and how finely;
-# their widths; what a reading and the model's beam differ by, as a share and in cd (own).
+# How far lamps of a kind are aimed off (standard deviations, degrees right and up), how far is
+# looked and how finely; their widths; what a reading and the model's beam differ by, as a share and
+# in cd (own).
 AIM_DEG, LOOKED_DEG, STEP_DEG = (0.8, 0.6), (3.0, 2.4), 0.1
 WIDTHS, WIDTH_DOUBT = (0.85, 0.93, 1.0, 1.08, 1.18), 0.1
 DIFFERENCE, DIFFERENCE_CD = 0.04, 30.0
@@ -29,8 +32,9 @@ DIFFERENCE, DIFFERENCE_CD = 0.04, 30.0
 HOT_SHARE = 0.9
 SURE_DEG = 0.3
 MOST_READINGS = 8
-# Where the next place is looked for: as far across as the beam has this share of its brightest, but no farther than a
-# wall is wide (degrees), in so many steps; degrees up; and what share of the light there must be.
+# Where the next place is looked for: as far across as the beam has this share of its brightest, but
+# no farther than a wall is wide (degrees), in so many steps; degrees up; and what share of the
+# light there must be.
 FLANK_SHARE, WIDEST_DEG, PLACES_ACROSS = 0.15, 24.0, 29
 AROUND_V, LEAST_SHARE = np.arange(-3.0, 2.01, 0.5), 0.04
 DRAWN = 160
@@ -48,7 +52,9 @@ class Taken:
 
 @dataclass(frozen=True)
 class Search:
-    """Where it is by now, *h_deg*, *v_deg*, within *sure_deg* (95 %); the next place; whether it is found."""
+    """Where it is by now, *h_deg*, *v_deg*, within *sure_deg* (95 %); the next place; whether it is
+    found.
+    """
 
     h_deg: float
     v_deg: float
@@ -64,20 +70,24 @@ class Search:
 
 
 def hot_spot(beam: Beam) -> tuple[float, float]:
-    """The middle of a beam's hot spot, degrees right and up: the centre of gravity of what stands out of nine tenths of
-    its brightest, about the brightest itself."""
+    """The middle of a beam's hot spot, degrees right and up: the centre of gravity of what stands
+    out of nine tenths of its brightest, about the brightest itself."""
     candela = beam.intensity
     least = HOT_SHARE * float(candela.max())
     parts, _ = ndimage.label(candela >= least)
     mine = parts == parts.flat[int(candela.argmax())]
     over = np.where(mine, candela - least, 0.0)
     total = float(over.sum())
-    return float(over.sum(axis=0) @ beam.grid.h) / total, float(over.sum(axis=1) @ beam.grid.v) / total
+    return float(over.sum(axis=0) @ beam.grid.h) / total, float(
+        over.sum(axis=1) @ beam.grid.v
+    ) / total
 
 
 @dataclass(frozen=True)
 class Likeness:
-    """The beam of a lamp of its kind, as far as it is known: for every guess of aim and width its place and weight."""
+    """The beam of a lamp of its kind, as far as it is known: for every guess of aim and width its
+    place and weight.
+    """
 
     beam: Beam
 
@@ -106,19 +116,27 @@ class Likeness:
     def prior(self) -> Array:
         """The logarithm of each guess's weight before any reading."""
         right, high, wide = self.guesses
-        squares = (right / AIM_DEG[0]) ** 2 + (high / AIM_DEG[1]) ** 2 + (np.log(wide) / WIDTH_DOUBT) ** 2
+        squares = (
+            (right / AIM_DEG[0]) ** 2 + (high / AIM_DEG[1]) ** 2 + (np.log(wide) / WIDTH_DOUBT) ** 2
+        )
         return np.asarray(-0.5 * squares)
 
-    def light(self, h: Array | float, v: Array | float, which: NDArray[np.intp] | slice = slice(None)) -> Array:
-        """The logarithm of its candela at places, for the guesses of *which*, a column each place."""
-        right, high, wide = (it[which] for it in self.guesses)
+    def light(
+        self, h: Array | float, v: Array | float, which: NDArray[np.intp] | slice = slice(None)
+    ) -> Array:
+        """The logarithm of its candela at places, for the guesses of *which*, a column each
+        place.
+        """
+        right, high, wide = (guess[which] for guess in self.guesses)
         across = (np.atleast_1d(h)[None, :] - right[:, None]) / wide[:, None]
         up = np.atleast_1d(v)[None, :] - high[:, None]
         return np.asarray(np.log(np.maximum(self.beam.at(across, up), DIFFERENCE_CD)))
 
 
 def search(likeness: Likeness, taken: Sequence[Taken]) -> Search:
-    """Where the brightest point is by the readings *taken*, and the next place to read; any number of readings."""
+    """Where the brightest point is by the readings *taken*, and the next place to read; any number
+    of readings.
+    """
     weights = _weights(likeness, taken)
     right, high, wide = likeness.guesses
     h, v = likeness.peak[0] * wide + right, likeness.peak[1] + high
@@ -132,8 +150,11 @@ def _weights(likeness: Likeness, taken: Sequence[Taken]) -> Array:
     """How likely each guess is; how bright the lamp is in all is left open."""
     score = likeness.prior.copy()
     if len(taken) > 1:
-        read = np.array([max(it.candela, 1.0) for it in taken])
-        light = likeness.light(np.array([it.h_deg for it in taken]), np.array([it.v_deg for it in taken]))
+        read = np.array([max(reading.candela, 1.0) for reading in taken])
+        light = likeness.light(
+            np.array([reading.h_deg for reading in taken]),
+            np.array([reading.v_deg for reading in taken]),
+        )
         off = np.log(np.maximum(read, DIFFERENCE_CD))[None, :] - light
         certain = 1 / (DIFFERENCE**2 + (DIFFERENCE_CD / read) ** 2)
         off = off - (off @ certain / certain.sum())[:, None]
@@ -142,17 +163,26 @@ def _weights(likeness: Likeness, taken: Sequence[Taken]) -> Array:
     return np.asarray(weights / weights.sum())
 
 
-def _next(likeness: Likeness, weights: Array, taken: Sequence[Taken], top: tuple[float, float]) -> tuple[float, float]:
+def _next(
+    likeness: Likeness, weights: Array, taken: Sequence[Taken], top: tuple[float, float]
+) -> tuple[float, float]:
     """The place where the likely guesses disagree most, of those lit enough and not read yet."""
     likely = np.argsort(-weights)[:DRAWN]
     share = weights[likely] / weights[likely].sum()
-    h, v = (it.ravel() for it in np.meshgrid(top[0] + likeness.around_h, top[1] + AROUND_V))
+    h, v = (axis.ravel() for axis in np.meshgrid(top[0] + likeness.around_h, top[1] + AROUND_V))
     light = likeness.light(h, v, likely)
-    known = likeness.light(np.array([it.h_deg for it in taken]), np.array([it.v_deg for it in taken]), likely)
+    known = likeness.light(
+        np.array([reading.h_deg for reading in taken]),
+        np.array([reading.v_deg for reading in taken]),
+        likely,
+    )
     against = light - known.mean(axis=1, keepdims=True)
     mean = share @ against
     spread = share @ (against - mean) ** 2
     lit = share @ light > np.log(LEAST_SHARE) + (share @ light).max()
-    apart = np.min([np.hypot(h - it.h_deg, v - it.v_deg) for it in taken], axis=0) >= LEAST_APART_DEG
+    apart = (
+        np.min([np.hypot(h - reading.h_deg, v - reading.v_deg) for reading in taken], axis=0)
+        >= LEAST_APART_DEG
+    )
     best = int(np.argmax(np.where(lit & apart, spread, -1.0)))
     return float(h[best]), float(v[best])

@@ -1,5 +1,5 @@
-"""Many readings of one wall as a picture of the beam: candela between the places read, its brightest point, its
-flux."""
+"""Many readings of one wall as a picture of the beam: candela between the places read, its
+brightest point, its flux."""
 
 from __future__ import annotations
 
@@ -65,7 +65,9 @@ class Raster:
 
     @lru_cache(maxsize=MOST_KNOWN)  # noqa: B019 (few, and they are wanted again)
     def beam(self, traffic: str = "right", high: bool = False) -> Beam:
-        """The beam between the places read, dark outside: what a file and the yardsticks take; remembered."""
+        """The beam between the places read, dark outside: what a file and the yardsticks take;
+        remembered.
+        """
         h, v = np.meshgrid(GRID.h, GRID.v)
         candela = np.zeros(h.shape)
         left, right, low, high_v = self.frame
@@ -75,20 +77,29 @@ class Raster:
 
     def _between(self) -> LinearNDInterpolator:
         try:
-            return LinearNDInterpolator(np.column_stack([self.h_deg, self.v_deg]), self.candela, fill_value=0.0)
+            return LinearNDInterpolator(
+                np.column_stack([self.h_deg, self.v_deg]), self.candela, fill_value=0.0
+            )
         except QhullError as error:
             raise RasterError("The places lie in one line: a raster covers an area.") from error
 
 
 @lru_cache(maxsize=MOST_KNOWN)
 def raster(readings: tuple[WallReading, ...]) -> Raster:
-    """The raster of readings of one wall, remembered; RasterError for fewer than nine places, or too many."""
+    """The raster of readings of one wall, remembered; RasterError for fewer than nine places, or
+    too many.
+    """
     if len(readings) < LEAST_PLACES:
-        raise RasterError(f"A raster needs {LEAST_PLACES} places or more; these are {len(readings)}.")
+        raise RasterError(
+            f"A raster needs {LEAST_PLACES} places or more; these are {len(readings)}."
+        )
     if len(readings) > MOST_PLACES:
-        raise RasterError(f"A raster of {len(readings)} places is too large: {MOST_PLACES} at most.")
+        raise RasterError(
+            f"A raster of {len(readings)} places is too large: {MOST_PLACES} at most."
+        )
     right, down, distance = (
-        np.array([getattr(it, name) for it in readings], dtype=float) for name in ("across_m", "drop_m", "distance_m")
+        np.array([getattr(reading, name) for reading in readings], dtype=float)
+        for name in ("across_m", "drop_m", "distance_m")
     )
     h, v = wall_direction(right / distance, down / distance, 1.0)
-    return Raster(h, v, np.array([it.candela for it in readings]))
+    return Raster(h, v, np.array([reading.candela for reading in readings]))

@@ -1,7 +1,7 @@
 """One reading of a lamp on the wall: where it is taken, how, and what is doubtful about it.
 
-Common practice, no published source, unless a finding names one: same place, distance, meter, range and voltage;
-compare candela, not lux.
+Common practice, no published source, unless a finding names one: same place, distance, meter, range
+and voltage; compare candela, not lux.
 """
 
 from __future__ import annotations
@@ -29,9 +29,9 @@ POINTS = {
 # High beams have no cut-off: their names for two of the places.
 HIGH_POINTS = {"edge": "Straight ahead", "stray": "Well above"}
 FREE = re.compile(r"free-[1-9]\d{0,4}")
-# Where to hold the meter, degrees right and up of the lamp's axis, driving on the right, by beam; the peak is searched
-# for. Low after UN R112 (50V, 25 line, 50L and its mirror, B50L), high after its HV and H-2.6, fog after UN R19 (lines
-# 2.5D and 1U), all from memory; the rest common practice.
+# Where to hold the meter, degrees right and up of the lamp's axis, driving on the right, by beam;
+# the peak is searched for. Low after UN R112 (50V, 25 line, 50L and its mirror, B50L), high after
+# its HV and H-2.6, fog after UN R19 (lines 2.5D and 1U), all from memory; the rest common practice.
 PLACES: dict[str, dict[str, tuple[float, float]]] = {
     "low": {
         "edge": (0.0, -0.86),
@@ -40,8 +40,20 @@ PLACES: dict[str, dict[str, tuple[float, float]]] = {
         "right": (3.43, -0.86),
         "stray": (-3.43, 0.57),
     },
-    "high": {"edge": (0.0, 0.0), "below": (0.0, -1.0), "left": (-2.6, 0.0), "right": (2.6, 0.0), "stray": (0.0, 2.0)},
-    "fog": {"edge": (0.0, -2.5), "below": (0.0, -4.0), "left": (-5.0, -2.5), "right": (5.0, -2.5), "stray": (0.0, 1.0)},
+    "high": {
+        "edge": (0.0, 0.0),
+        "below": (0.0, -1.0),
+        "left": (-2.6, 0.0),
+        "right": (2.6, 0.0),
+        "stray": (0.0, 2.0),
+    },
+    "fog": {
+        "edge": (0.0, -2.5),
+        "below": (0.0, -4.0),
+        "left": (-5.0, -2.5),
+        "right": (5.0, -2.5),
+        "stray": (0.0, 1.0),
+    },
 }
 YARDSTICK = cite("un-r112 class B, as a yardstick")
 NEEDED_POINTS = ("peak", "edge", "stray")
@@ -56,9 +68,10 @@ HEAD_NOTED = 1.05
 class WallReading:
     """One meter reading of one lamp: what the display meant, lx, and how it was taken.
 
-    *across_m* and *drop_m* say where on the wall, from the lamp's axis; *settled* whether it was warm. *meter*: its
-    class ("": not told); *wall*, *height_m* of the lamp, *lens* (of :data:`LENSES`), *other_lamp*: whether another lamp
-    shone on the wall. *repeats* readings joined to one, *spread* their standard deviation as a share.
+    *across_m* and *drop_m* say where on the wall, from the lamp's axis; *settled* whether it was
+    warm. *meter*: its class ("": not told); *wall*, *height_m* of the lamp, *lens* (of
+    :data:`LENSES`), *other_lamp*: whether another lamp shone on the wall. *repeats* readings joined
+    to one, *spread* their standard deviation as a share.
     """
 
     point: str
@@ -99,7 +112,9 @@ class WallReading:
         return self.meter == "simulated"
 
     def candela_at(self, volts: float, follows_supply: bool) -> float:
-        """The intensity, cd, it would have shown at *volts*, if its light follows the supply at all."""
+        """The intensity, cd, it would have shown at *volts*, if its light follows the supply at
+        all.
+        """
         if not follows_supply:
             return self.candela
         return self.candela * photometry.filament_factor(volts, self.volts)
@@ -116,7 +131,9 @@ def needed(function: str = "low") -> tuple[str, ...]:
 
 
 def is_point(name: str) -> bool:
-    """Whether a place has such a name: one of the usual, or a free one, "free-1" to "free-99999"."""
+    """Whether a place has such a name: one of the usual, or a free one, "free-1" to
+    "free-99999".
+    """
     return name in POINTS or bool(FREE.fullmatch(name))
 
 
@@ -126,13 +143,18 @@ def words(name: str, function: str = "low") -> str:
 
 
 def direction(point: str, traffic: str = "right", function: str = "low") -> tuple[float, float]:
-    """Where a named place is looked for, degrees right and up of the lamp's axis; (0, 0) for any other."""
+    """Where a named place is looked for, degrees right and up of the lamp's axis; (0, 0) for any
+    other.
+    """
     right_deg, up_deg = PLACES.get(function, PLACES["low"]).get(point, (0.0, 0.0))
     return (-right_deg if traffic == "left" and point == "stray" else right_deg), up_deg
 
 
-def place(point: str, distance_m: float, traffic: str = "right", function: str = "low") -> tuple[float, float]:
-    """Where on the wall to hold the meter: metres right and down from the lamp's axis; (0, 0) for the peak.
+def place(
+    point: str, distance_m: float, traffic: str = "right", function: str = "low"
+) -> tuple[float, float]:
+    """Where on the wall to hold the meter: metres right and down from the lamp's axis; (0, 0) for
+    the peak.
 
     >>> [round(offset, 3) for offset in place("edge", 10.0)]
     [0.0, 0.15]
@@ -143,13 +165,14 @@ def place(point: str, distance_m: float, traffic: str = "right", function: str =
 
 
 def joined(taken: Sequence[WallReading]) -> WallReading:
-    """Repeated readings of one place as one: their mean, how many, and their spread (JCGM 100 4.2, from memory).
+    """Repeated readings of one place as one: their mean, how many, and their spread (JCGM 100 4.2,
+    from memory).
 
     Of readings taken differently the newest alone counts.
     """
     last = taken[-1]
-    alike = [it for it in taken if replace(it, lux=last.lux) == last]
-    lux = [it.lux for it in alike]
+    alike = [reading for reading in taken if replace(reading, lux=last.lux) == last]
+    lux = [reading.lux for reading in alike]
     mean = statistics.fmean(lux)
     if len(lux) < 2 or mean <= 0:
         return last
@@ -158,9 +181,9 @@ def joined(taken: Sequence[WallReading]) -> WallReading:
 
 def reading_findings(reading: WallReading) -> list[Finding]:
     """What is doubtful about one reading."""
-    found = []
+    collected = []
     if reading.ambient_lx > AMBIENT_SHARE * reading.lux:
-        found.append(
+        collected.append(
             Finding(
                 Level.CAUTION,
                 f"{words(reading.point)}: the room's own light is a large part of it.",
@@ -171,7 +194,7 @@ def reading_findings(reading: WallReading) -> list[Finding]:
             )
         )
     if reading.distance_m < CLOSE_WALL_M:
-        found.append(
+        collected.append(
             Finding(
                 Level.CAUTION,
                 "The wall is close: the inverse-square law is only just good.",
@@ -183,14 +206,20 @@ def reading_findings(reading: WallReading) -> list[Finding]:
     head_mm = reading.meter_class.head_mm
     most = photometry.head_excess(reading.distance_m, head_mm)
     if reading.point == "stray" and most > HEAD_NOTED:
-        found.append(
+        collected.append(
             Finding(
                 Level.NOTE,
-                "So near the wall the meter's head takes in light from below the edge: stray reads too high.",
+                (
+                    "So near the wall the meter's head takes in light from below the edge: stray "
+                    "reads too high."
+                ),
                 cite("beam-model fall-off above an edge, averaged over the head"),
-                f"a {head_mm:g} mm head covers {say_degrees(photometry.head_deg(reading.distance_m, head_mm), 2)}",
+                (
+                    f"a {head_mm:g} mm head covers "
+                    f"{say_degrees(photometry.head_deg(reading.distance_m, head_mm), 2)}"
+                ),
                 f"up to {say_percent(most - 1)} too high",
                 "Stand further from the wall, or mask the head.",
             )
         )
-    return found
+    return collected

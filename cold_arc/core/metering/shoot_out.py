@@ -1,9 +1,10 @@
-"""A shoot-out: several sources one after another in one housing under one protocol, the lamp's own source first and
-last.
+"""A shoot-out: several sources one after another in one housing under one protocol, the lamp's own
+source first and last.
 
-What the reference changed by between its two turns is drift (supply, temperature, a lamp that was touched); it is taken
-out in proportion to each turn's place in the order. A shadow in every source's pattern is the housing's, one in a
-single pattern that source's. Two sources whose gains differ by less than the uncertainty can't be told apart.
+What the reference changed by between its two turns is drift (supply, temperature, a lamp that was
+touched); it is taken out in proportion to each turn's place in the order. A shadow in every
+source's pattern is the housing's, one in a single pattern that source's. Two sources whose gains
+differ by less than the uncertainty can't be told apart.
 """
 
 from __future__ import annotations
@@ -12,13 +13,20 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from cold_arc.core.metering.comparing import SAME_DISTANCE_M, SAME_VOLTS, Change, Gain, gain, overall
+from cold_arc.core.metering.comparing import (
+    SAME_DISTANCE_M,
+    SAME_VOLTS,
+    Change,
+    Gain,
+    gain,
+    overall,
+)
 from cold_arc.core.metering.readings import WallReading, words
 from cold_arc.core.metering.uncertainty import COVERAGE, GUM, Budget, Part, budget
 from cold_arc.core.units import say_number, say_percent
 
-# A place this much darker than its source's pattern is a shadow; a stray ratio this much above the gain is a fault
-# (own).
+# A place this much darker than its source's pattern is a shadow; a stray ratio this much above the
+# gain is a fault (own).
 SHADOW, STRAY_FAULT = 0.30, 1.25
 LEAST_PLACES = 3
 # Marks a doubling of the gain is worth, and what too much stray light costs (own).
@@ -28,7 +36,9 @@ OWN = "own"
 
 @dataclass(frozen=True)
 class Turn:
-    """One source's turn: *source* by name (:data:`OWN` for the lamp's own), and its readings by place."""
+    """One source's turn: *source* by name (:data:`OWN` for the lamp's own), and its readings by
+    place.
+    """
 
     source: str
     readings: Mapping[str, WallReading]
@@ -41,7 +51,8 @@ class Turn:
 
 @dataclass(frozen=True)
 class Result:
-    """One source against the reference: gains place by place with drift taken out, shadows, its rank and why.
+    """One source against the reference: gains place by place with drift taken out, shadows, its
+    rank and why.
 
     *alike*: the sources it can't be told apart from.
     """
@@ -58,8 +69,8 @@ class Result:
 
 @dataclass(frozen=True)
 class ShootOut:
-    """All results, the best first. *drift*: what the reference changed by in all, as a share; None where it was read
-    only once; *housing_shadows*: places dark in every pattern."""
+    """All results, the best first. *drift*: what the reference changed by in all, as a share; None
+    where it was read only once; *housing_shadows*: places dark in every pattern."""
 
     results: tuple[Result, ...]
     drift: float | None
@@ -80,10 +91,14 @@ def breaks(first: WallReading, taken: WallReading) -> list[str]:
     return [what for what, broken in checks if broken]
 
 
-def shoot_out(turns: Sequence[Turn], change: Change, pattern: Mapping[str, float] | None = None) -> ShootOut | None:
-    """Every source against the reference; None before the reference and one other source were read at a common place.
+def shoot_out(
+    turns: Sequence[Turn], change: Change, pattern: Mapping[str, float] | None = None
+) -> ShootOut | None:
+    """Every source against the reference; None before the reference and one other source were read
+    at a common place.
 
-    *pattern*: the modelled candela of the housing at each place with its own source, to tell shadows by.
+    *pattern*: the modelled candela of the housing at each place with its own source, to tell
+    shadows by.
     """
     references = [index for index, turn in enumerate(turns) if turn.is_reference]
     if not references:
@@ -93,17 +108,22 @@ def shoot_out(turns: Sequence[Turn], change: Change, pattern: Mapping[str, float
     darks = {turn.source: _dark(turn, pattern) for turn in turns} if pattern else {}
     everywhere = set.intersection(*(set(dark) for dark in darks.values())) if darks else set()
     first = turns[references[0]]
-    found = [
+    results = [
         result
         for index, turn in enumerate(turns)
         if turn in shown
-        and (result := _result(first, turn, _share(index, references, drift), change, darks, everywhere)) is not None
+        and (
+            result := _result(
+                first, turn, _share(index, references, drift), change, darks, everywhere
+            )
+        )
+        is not None
     ]
-    if not found:
+    if not results:
         return None
-    ranked = sorted(found, key=lambda result: -result.merit)
-    told = tuple(replace(result, alike=_alike(result, ranked)) for result in ranked)
-    return ShootOut(told, drift, tuple(words(place) for place in sorted(everywhere)))
+    ranked = sorted(results, key=lambda result: -result.merit)
+    with_alike = tuple(replace(result, alike=_alike(result, ranked)) for result in ranked)
+    return ShootOut(with_alike, drift, tuple(words(place) for place in sorted(everywhere)))
 
 
 def _drift(turns: Sequence[Turn], references: Sequence[int]) -> float | None:
@@ -112,9 +132,12 @@ def _drift(turns: Sequence[Turn], references: Sequence[int]) -> float | None:
     if len(references) < 2:
         return None
     logs = [
-        math.log(last.readings[name].candela / it.candela)
-        for name, it in first.readings.items()
-        if name != "stray" and name in last.readings and it.candela > 0 and last.readings[name].candela > 0
+        math.log(last.readings[name].candela / reading.candela)
+        for name, reading in first.readings.items()
+        if name != "stray"
+        and name in last.readings
+        and reading.candela > 0
+        and last.readings[name].candela > 0
     ]
     return math.expm1(sum(logs) / len(logs)) if logs else None
 
@@ -136,8 +159,8 @@ def _result(
     everywhere: set[str],
 ) -> Result | None:
     gains = {
-        name: _without_drift(gain(reference.readings[name], it, change), share)
-        for name, it in turn.readings.items()
+        name: _without_drift(gain(reference.readings[name], reading, change), share)
+        for name, reading in turn.readings.items()
         if name in reference.readings
     }
     whole = overall(gains)
@@ -150,16 +173,22 @@ def _result(
     return Result(turn.source, gains, whole, stray, shadows, merit, reasons)
 
 
-def _without_drift(it: Gain, share: float) -> Gain:
+def _without_drift(gain_there: Gain, share: float) -> Gain:
     if share == 1.0:
-        return it
+        return gain_there
     text, advice = "the reference's drift, taken out", "Read the reference between the turns too."
     drift = Part("drift", text, abs(share - 1) / math.sqrt(3), advice, GUM, shared=True)
-    return replace(it, after_cd=it.after_cd / share, budget=budget(*it.budget.parts, drift))
+    return replace(
+        gain_there,
+        after_cd=gain_there.after_cd / share,
+        budget=budget(*gain_there.budget.parts, drift),
+    )
 
 
 def _stray_cost(stray: float | None, ratio: float) -> float:
-    """Light above the line that grew more than the beam did counts against a source, by doublings."""
+    """Light above the line that grew more than the beam did counts against a source, by
+    doublings.
+    """
     if not stray:
         return 0.0
     return STRAY_COST * max(0.0, math.log2(stray / (STRAY_FAULT * ratio)))
@@ -169,23 +198,31 @@ def _reasons(whole: Gain, stray: float | None, shadows: tuple[str, ...]) -> Iter
     doubt = say_number(whole.uncertainty or 0.0, 2)
     yield f"{say_number(_ratio_of(whole))} times the own source's light, ± {doubt}"
     if stray is not None:
-        grew = "more than the beam: it dazzles" if stray > STRAY_FAULT * _ratio_of(whole) else "no more than the beam"
+        grew = (
+            "more than the beam: it dazzles"
+            if stray > STRAY_FAULT * _ratio_of(whole)
+            else "no more than the beam"
+        )
         yield f"stray light ×{say_number(stray, 2)}, {grew}"
     if shadows:
         yield f"darker {', '.join(shadows).lower()} than its pattern should be"
 
 
-def _alike(it: Result, others: Sequence[Result]) -> tuple[str, ...]:
-    """Those whose gain differs by less than the uncertainty of the difference; what both share falls away in it."""
+def _alike(result: Result, others: Sequence[Result]) -> tuple[str, ...]:
+    """Those whose gain differs by less than the uncertainty of the difference; what both share
+    falls away in it.
+    """
     return tuple(
         other.source
         for other in others
-        if other is not it and abs(math.log(_ratio(it) / _ratio(other))) <= COVERAGE * _apart(it.overall, other.overall)
+        if other is not result
+        and abs(math.log(_ratio(result) / _ratio(other)))
+        <= COVERAGE * _apart(result.overall, other.overall)
     )
 
 
-def _ratio(it: Result) -> float:
-    return _ratio_of(it.overall)
+def _ratio(result: Result) -> float:
+    return _ratio_of(result.overall)
 
 
 def _ratio_of(whole: Gain) -> float:
@@ -197,26 +234,37 @@ def _apart(one: Gain, other: Gain) -> float:
 
 
 def _own(made_of: Budget) -> float:
-    """A budget without what every source of a shoot-out shares: the meter's sight of colour, the wall."""
+    """A budget without what every source of a shoot-out shares: the meter's sight of colour, the
+    wall.
+    """
     shared = ("spectral", "linearity", "distance")
     return math.hypot(*(part.share for part in made_of.parts if part.id not in shared))
 
 
 def _dark(turn: Turn, pattern: Mapping[str, float] | None) -> dict[str, float]:
-    """Places much darker than a source's pattern: against the modelled one scaled to it, by the median."""
-    told = {
-        name: math.log(it.candela / pattern[name])
-        for name, it in turn.readings.items()
-        if pattern and name != "stray" and it.candela > 0 and pattern.get(name, 0) > 0
+    """Places much darker than a source's pattern: against the modelled one scaled to it, by the
+    median.
+    """
+    logs = {
+        name: math.log(reading.candela / pattern[name])
+        for name, reading in turn.readings.items()
+        if pattern and name != "stray" and reading.candela > 0 and pattern.get(name, 0) > 0
     }
-    if len(told) < LEAST_PLACES:
+    if len(logs) < LEAST_PLACES:
         return {}
-    middle = sorted(told.values())[len(told) // 2]
-    return {name: it - middle for name, it in told.items() if it - middle < math.log(1 - SHADOW)}
+    middle = sorted(logs.values())[len(logs) // 2]
+    return {
+        name: log_ratio - middle
+        for name, log_ratio in logs.items()
+        if log_ratio - middle < math.log(1 - SHADOW)
+    }
 
 
 def say_drift(drift: float | None) -> str:
     """The drift in words."""
     if drift is None:
         return "The own source was read once: drift is not known. Read it again at the end."
-    return f"The own source changed by {say_percent(drift, 1, signed=True)} from its first turn to its last; taken out."
+    return (
+        f"The own source changed by {say_percent(drift, 1, signed=True)} from its first turn to "
+        "its last; taken out."
+    )

@@ -1,9 +1,10 @@
-"""Slips of hand caught before a reading is saved: a range forgotten, units mixed, places or sides exchanged, a supply
-that sagged, a meter at its end.
+"""Slips of hand caught before a reading is saved: a range forgotten, units mixed, places or sides
+exchanged, a supply that sagged, a meter at its end.
 
-Every slip is a hypothesis: readings as they were typed are weighed against the same readings with the slip taken back,
-by how well the lamp's modelled beam, its aim and brightness left open, explains each (Bayes' rule; own). What is asked
-about is only asked: the reading as typed can always be kept.
+Every slip is a hypothesis: readings as they were typed are weighed against the same readings with
+the slip taken back, by how well the lamp's modelled beam, its aim and brightness left open,
+explains each (Bayes' rule; own). What is asked about is only asked: the reading as typed can always
+be kept.
 """
 
 from __future__ import annotations
@@ -24,14 +25,15 @@ from cold_arc.core.units import FOOT_CANDLE_LX, say_lux, say_volts, write_figure
 
 Array = NDArray[np.float64]
 Readings = Mapping[str, WallReading]
-# How well the model knows: a lamp's brightness, its aim right and up (degrees), a reading at a place, stray light (as
-# natural logarithms but the aim; own).
+# How well the model knows: a lamp's brightness, its aim right and up (degrees), a reading at a
+# place, stray light (as natural logarithms but the aim; own).
 BRIGHTNESS, AIM_DEG, PLACE, STRAY = 0.5, (0.7, 0.5), 0.2, 0.8
 # The least a reading and a modelled beam are taken for, cd.
 LEAST_READ_CD, LEAST_CD = 15.0, 60.0
 LOOKED = (np.linspace(-1.8, 1.8, 13), np.linspace(-1.5, 1.5, 21))
-# By how much (in twice the logarithm of likelihood) a slip must explain the readings better to be asked about, and how
-# ill they must fit as they stand: slips are rare (own). Places far apart are exchanged less often than sides.
+# By how much (in twice the logarithm of likelihood) a slip must explain the readings better to be
+# asked about, and how ill they must fit as they stand: slips are rare (own). Places far apart are
+# exchanged less often than sides.
 BETTER, ILL, RARER = 6.0, 6.0, 4.0
 # Slips that explain nearly as much as the best are asked about with it.
 NEAR, MOST_ASKED = 2.0, 2
@@ -45,8 +47,9 @@ FACTORS = {
 }
 # Ten and 10.76 lie too near one another for a reading to tell which it was.
 ALIKE = {"tenfold": "lux-as-fc", "tenth": "fc-as-lux"}
-# Supplies, as a share of the test voltage: under this the engine is off or the charger is; how much readings of a beam
-# may differ, V; how near the end of its range a display is at its end (common practice).
+# Supplies, as a share of the test voltage: under this the engine is off or the charger is; how much
+# readings of a beam may differ, V; how near the end of its range a display is at its end (common
+# practice).
 RUNNING_SHARE, SAG_V, END_SHARE = 0.97, 0.3, 0.995
 # A place may outshine the brightest by so much before one asks.
 OUTSHINES = 1.08
@@ -54,7 +57,9 @@ OUTSHINES = 1.08
 
 @dataclass(frozen=True)
 class Slip:
-    """What may have gone wrong with the readings of *places*: *kind*, in words, and what each would be then, lx."""
+    """What may have gone wrong with the readings of *places*: *kind*, in words, and what each would
+    be then, lx.
+    """
 
     kind: str
     places: tuple[str, ...]
@@ -72,8 +77,9 @@ class Slip:
 
 @dataclass(frozen=True)
 class Known:
-    """What readings are held against. *likeness*: the lamp's beam as modelled, None where it can't be; *volts*: the
-    supply of the other readings, None where there are none; *nominal_v* of the car."""
+    """What readings are held against. *likeness*: the lamp's beam as modelled, None where it can't
+    be; *volts*: the supply of the other readings, None where there are none; *nominal_v* of the
+    car."""
 
     likeness: Likeness | None
     function: str = "low"
@@ -83,49 +89,63 @@ class Known:
 
 
 def slips(taken: Readings, known: Known) -> list[Slip]:
-    """What may be slips among the readings of one beam, the likeliest first; those of factors, of places, then the
-    rest."""
-    found = [*_saturated(taken), *_sagged(taken, known)]
+    """What may be slips among the readings of one beam, the likeliest first; those of factors, of
+    places, then the rest."""
+    suspected = [*_saturated(taken), *_sagged(taken, known)]
     if known.likeness is not None:
-        found = [*_weighed({name: it for name, it in taken.items() if it.net_lux > 0}, known), *found]
-    return found
+        suspected = [
+            *_weighed(
+                {name: reading for name, reading in taken.items() if reading.net_lux > 0}, known
+            ),
+            *suspected,
+        ]
+    return suspected
 
 
 def _saturated(taken: Readings) -> Iterator[Slip]:
-    for name, it in taken.items():
-        end = it.meter_class.full_scale_lx(it.range_factor)
-        if it.meter and it.lux >= END_SHARE * end:
-            text = f"{words(name)}: the display stands at the end of its range, {say_lux(end)}. It may be brighter."
+    for name, reading in taken.items():
+        end = reading.meter_class.full_scale_lx(reading.range_factor)
+        if reading.meter and reading.lux >= END_SHARE * end:
+            text = (
+                f"{words(name)}: the display stands at the end of its range, {say_lux(end)}. It "
+                "may be brighter."
+            )
             yield Slip("saturated", (name,), text)
     shown: dict[float, list[str]] = {}
-    for name, it in taken.items():
-        shown.setdefault(it.lux, []).append(name)
+    for name, reading in taken.items():
+        shown.setdefault(reading.lux, []).append(name)
     for lux, names in shown.items():
         if len(names) > 2 and lux > 0:
             yield Slip(
-                "saturated", tuple(names), f"{say_lux(lux)} at {len(names)} places: is the display held, or at its end?"
+                "saturated",
+                tuple(names),
+                f"{say_lux(lux)} at {len(names)} places: is the display held, or at its end?",
             )
 
 
 def _sagged(taken: Readings, known: Known) -> Iterator[Slip]:
     running = RUNNING_SHARE * photometry.reference_volts(known.nominal_v)
-    for name, it in taken.items():
-        if known.volts is not None and abs(it.volts - known.volts) > SAG_V:
-            number = f"{say_volts(it.volts)}, {say_volts(known.volts)} for the others"
-            yield Slip("sag", (name,), f"{words(name)}: another supply, {number}. Did it sag, or is it mistyped?")
-        elif known.volts is None and it.volts < running:
+    for name, reading in taken.items():
+        if known.volts is not None and abs(reading.volts - known.volts) > SAG_V:
+            number = f"{say_volts(reading.volts)}, {say_volts(known.volts)} for the others"
+            yield Slip(
+                "sag",
+                (name,),
+                f"{words(name)}: another supply, {number}. Did it sag, or is it mistyped?",
+            )
+        elif known.volts is None and reading.volts < running:
             more = f"engine running or charger on gives {say_volts(running)} or more"
-            yield Slip("sag", (name,), f"{say_volts(it.volts)} is a battery alone: {more}.")
+            yield Slip("sag", (name,), f"{say_volts(reading.volts)} is a battery alone: {more}.")
 
 
 def _weighed(taken: Readings, known: Known) -> list[Slip]:
-    """The slip, of all that are possible, that explains the readings best, if it does so by far; and what is next to
-    it."""
+    """The slip, of all that are possible, that explains the readings best, if it does so by far;
+    and what is next to it."""
     if not taken:
         return []
     judged = _Judged(taken, known)
     as_typed = judged.misfit({})
-    tries = sorted([*_factors(taken, judged), *_exchanges(taken, judged)], key=lambda it: it[0])
+    tries = sorted([*_factors(taken, judged), *_exchanges(taken, judged)], key=lambda pair: pair[0])
     if not tries or as_typed < ILL or as_typed - tries[0][0] < BETTER:
         return list(_outshone(taken))
     return [slip for misfit, slip in tries if misfit - tries[0][0] < NEAR][:MOST_ASKED]
@@ -134,40 +154,51 @@ def _weighed(taken: Readings, known: Known) -> list[Slip]:
 def _outshone(taken: Readings) -> Iterator[Slip]:
     """A place brighter than the brightest."""
     top = taken.get("peak")
-    for name, it in taken.items():
-        if top and name != "peak" and it.candela > OUTSHINES * top.candela:
-            text = f"{words(name)} reads more than the brightest point. Were they exchanged, or is it elsewhere?"
-            yield Slip("exchanged", ("peak", name), text, (("peak", it.lux), (name, top.lux)))
+    for name, reading in taken.items():
+        if top and name != "peak" and reading.candela > OUTSHINES * top.candela:
+            text = (
+                f"{words(name)} reads more than the brightest point. Were they exchanged, or is "
+                "it elsewhere?"
+            )
+            yield Slip("exchanged", ("peak", name), text, (("peak", reading.lux), (name, top.lux)))
             return
 
 
 def _factors(taken: Readings, judged: _Judged) -> Iterator[tuple[float, Slip]]:
     """A factor on one reading, or on all of them: the range stood wrong."""
-    for kind, (factor, said) in FACTORS.items():
+    for kind, (factor, phrase) in FACTORS.items():
         if kind in ALIKE.values():
             continue
-        said += f", or {FACTORS[ALIKE[kind]][1]}" if kind in ALIKE else ""
-        for name, it in taken.items():
-            text = f"{words(name)}: {say_lux(it.lux)} looks {said}."
-            meant = [(name, it.lux / factor)]
+        phrase += f", or {FACTORS[ALIKE[kind]][1]}" if kind in ALIKE else ""
+        for name, reading in taken.items():
+            text = f"{words(name)}: {say_lux(reading.lux)} looks {phrase}."
+            meant = [(name, reading.lux / factor)]
             yield judged.misfit({name: -math.log(factor)}), Slip(kind, (name,), text, tuple(meant))
         if len(taken) > 2:
             every = dict.fromkeys(taken, -math.log(factor))
-            meant = [(name, it.lux / factor) for name, it in taken.items()]
-            yield judged.misfit(every), Slip(kind, tuple(taken), f"Every reading looks {said}.", tuple(meant))
+            meant = [(name, reading.lux / factor) for name, reading in taken.items()]
+            yield (
+                judged.misfit(every),
+                Slip(kind, tuple(taken), f"Every reading looks {phrase}.", tuple(meant)),
+            )
 
 
 def _exchanges(taken: Readings, judged: _Judged) -> Iterator[tuple[float, Slip]]:
     """Two places exchanged; left and right too."""
     for one, other in combinations(taken, 2):
-        swapped = {one: replace(taken[one], lux=taken[other].lux), other: replace(taken[other], lux=taken[one].lux)}
+        swapped = {
+            one: replace(taken[one], lux=taken[other].lux),
+            other: replace(taken[other], lux=taken[one].lux),
+        }
         shift = {
-            name: math.log(max(it.candela, LEAST_READ_CD) / max(taken[name].candela, LEAST_READ_CD))
-            for name, it in swapped.items()
+            name: math.log(
+                max(reading.candela, LEAST_READ_CD) / max(taken[name].candela, LEAST_READ_CD)
+            )
+            for name, reading in swapped.items()
         }
         kind = "sides" if {one, other} == {"left", "right"} else "exchanged"
         text = f"{words(one)} and {words(other).lower()} look exchanged."
-        meant = tuple((name, it.lux) for name, it in swapped.items())
+        meant = tuple((name, reading.lux) for name, reading in swapped.items())
         rarer = 0.0 if kind == "sides" else RARER
         yield judged.misfit(shift) + rarer, Slip(kind, (one, other), text, meant)
 
@@ -178,9 +209,11 @@ class _Judged:
     def __init__(self, taken: Readings, known: Known) -> None:
         assert known.likeness is not None
         self.names = list(taken)
-        read = np.array([max(it.candela, LEAST_READ_CD) for it in taken.values()])
-        right, up = (it.ravel() for it in np.meshgrid(*LOOKED))
-        light = np.column_stack([_light(name, it, known, right, up) for name, it in taken.items()])
+        read = np.array([max(reading.candela, LEAST_READ_CD) for reading in taken.values()])
+        right, up = (axis.ravel() for axis in np.meshgrid(*LOOKED))
+        light = np.column_stack(
+            [_light(name, reading, known, right, up) for name, reading in taken.items()]
+        )
         self.off = np.log(read)[None, :] - light
         sigma = np.array([STRAY if name == "stray" else PLACE for name in self.names])
         usual = np.exp(light[right.size // 2])
@@ -188,32 +221,34 @@ class _Judged:
         self.aim = (right / AIM_DEG[0]) ** 2 + (up / AIM_DEG[1]) ** 2
 
     def misfit(self, shift: Mapping[str, float]) -> float:
-        """How ill the readings fit, each moved by *shift* (a logarithm): the least over aim and brightness, as χ²."""
+        """How ill the readings fit, each moved by *shift* (a logarithm): the least over aim and
+        brightness, as χ².
+        """
         off = self.off + np.array([shift.get(name, 0.0) for name in self.names])[None, :]
         total = self.certain.sum() + 1 / BRIGHTNESS**2
         mean = off @ self.certain / total
         return float(np.min((off**2) @ self.certain - mean**2 * total + self.aim))
 
 
-def _light(name: str, it: WallReading, known: Known, right: Array, up: Array) -> Array:
+def _light(name: str, reading: WallReading, known: Known, right: Array, up: Array) -> Array:
     """The logarithm of the modelled candela at a place, for every guess of the aim."""
     assert known.likeness is not None
     beam = known.likeness.beam
-    if name == "peak" and not (it.across_m or it.drop_m):
+    if name == "peak" and not (reading.across_m or reading.drop_m):
         return np.full(right.shape, math.log(float(beam.intensity.max())))
-    h, v = _direction(name, it, known)
+    h, v = _direction(name, reading, known)
     return np.asarray(np.log(np.maximum(beam.at(h - right, v - up), LEAST_CD)))
 
 
-def _direction(name: str, it: WallReading, known: Known) -> tuple[float, float]:
+def _direction(name: str, reading: WallReading, known: Known) -> tuple[float, float]:
     """Where it was read, degrees right and up: as it was placed, else where its name says."""
-    if not (it.across_m or it.drop_m):
+    if not (reading.across_m or reading.drop_m):
         return direction(name, known.traffic, known.function)
-    h, v = derived.wall_direction(it.across_m, it.drop_m, it.distance_m)
+    h, v = derived.wall_direction(reading.across_m, reading.drop_m, reading.distance_m)
     return float(h), float(v)
 
 
 def usual_volts(taken: Iterable[WallReading]) -> float | None:
     """The supply most of some readings were taken at; None for none."""
-    volts = sorted(it.volts for it in taken)
+    volts = sorted(reading.volts for reading in taken)
     return volts[len(volts) // 2] if volts else None

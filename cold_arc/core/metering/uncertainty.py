@@ -1,8 +1,10 @@
-"""The uncertainty of a reading and of a gain, after the GUM (JCGM 100, from memory): parts in quadrature, k = 2.
+"""The uncertainty of a reading and of a gain, after the GUM (JCGM 100, from memory): parts in
+quadrature, k = 2.
 
-Every part is a relative standard uncertainty of the candela worked out from a reading. A limit of error *a* counts as
-a rectangular distribution, a/√3; a display's step q as q/(2√3); the mean of n repeated readings as s/√n. In a gain
-what both readings share falls away: the meter's calibration, and the walls' distance where the car was not moved.
+Every part is a relative standard uncertainty of the candela worked out from a reading. A limit of
+error *a* counts as a rectangular distribution, a/√3; a display's step q as q/(2√3); the mean of n
+repeated readings as s/√n. In a gain what both readings share falls away: the meter's calibration,
+and the walls' distance where the car was not moved.
 """
 
 from __future__ import annotations
@@ -16,14 +18,22 @@ from cold_arc.core.references import PRACTICE, Sources, cite
 
 GUM = cite("jcgm-100")
 COVERAGE = 2.0
-# Standard uncertainties by hand: a distance (m), a head's place on the wall (m), a supply (V), a reading's own
-# unsteadiness (share), what is left of a warm-up after it has settled (share), the ambient light's own change (limit, a
-# share of it). Common practice, no published source.
-DISTANCE_M, PLACE_M, SUPPLY_V, UNSTEADY, SETTLING, AMBIENT_LIMIT = 0.01, 0.004, 0.05, 0.01, 0.005, 0.2
-# How far a filament's own exponent may lie from 3.4 (limit; handbooks give 3.2 to 3.6, from memory).
+# Standard uncertainties by hand: a distance (m), a head's place on the wall (m), a supply (V), a
+# reading's own unsteadiness (share), what is left of a warm-up after it has settled (share), the
+# ambient light's own change (limit, a share of it). Common practice, no published source.
+DISTANCE_M, PLACE_M, SUPPLY_V, UNSTEADY, SETTLING, AMBIENT_LIMIT = (
+    0.01,
+    0.004,
+    0.05,
+    0.01,
+    0.005,
+    0.2,
+)
+# How far a filament's own exponent may lie from 3.4 (limit; handbooks give 3.2 to 3.6, from
+# memory).
 EXPONENT_LIMIT = 0.2
-# How steeply the logarithm of candela falls off at each place, per degree across and up: about the steepest of the beam
-# model's housings (own). The brightest point is flat, if curved.
+# How steeply the logarithm of candela falls off at each place, per degree across and up: about the
+# steepest of the beam model's housings (own). The brightest point is flat, if curved.
 FALL_OFF = {
     "low": {"peak": 0.1, "edge": 3.0, "below": 0.3, "left": 3.7, "right": 0.4, "stray": 0.2},
     "high": {"peak": 0.1, "edge": 0.2, "below": 0.5, "left": 0.4, "right": 0.4, "stray": 0.8},
@@ -36,7 +46,9 @@ LEAST_LX = 1e-3
 
 @dataclass(frozen=True)
 class Part:
-    """One part of a budget: *share*, its relative standard uncertainty; *shared*: the same at every place of a beam."""
+    """One part of a budget: *share*, its relative standard uncertainty; *shared*: the same at every
+    place of a beam.
+    """
 
     id: str
     text: str
@@ -68,7 +80,9 @@ class Budget:
         return self.parts[0] if self.parts else None
 
     def of(self, shared: bool) -> float:
-        """The parts in quadrature that are shared by every place, or those that are each place's own."""
+        """The parts in quadrature that are shared by every place, or those that are each place's
+        own.
+        """
         return math.hypot(*(part.share for part in self.parts if part.shared is shared))
 
 
@@ -77,8 +91,8 @@ EMPTY = Budget(())
 
 def budget(*parts: Part | None) -> Budget:
     """A budget of the parts that matter, the largest first."""
-    told = [part for part in parts if part is not None and part.share > 0]
-    return Budget(tuple(sorted(told, key=lambda part: -part.share)))
+    counted = [part for part in parts if part is not None and part.share > 0]
+    return Budget(tuple(sorted(counted, key=lambda part: -part.share)))
 
 
 def fall_off(reading: WallReading, function: str) -> float:
@@ -89,9 +103,13 @@ def fall_off(reading: WallReading, function: str) -> float:
 def _calibration(reading: WallReading) -> Part:
     meter = reading.meter_class
     return Part(
-        "calibration", "the meter's own error", meter.total / math.sqrt(3),
-        "Take a meter of a better class, or have it calibrated.", meter.sources, shared=True,
-    )  # fmt: skip
+        "calibration",
+        "the meter's own error",
+        meter.total / math.sqrt(3),
+        "Take a meter of a better class, or have it calibrated.",
+        meter.sources,
+        shared=True,
+    )
 
 
 def _display(reading: WallReading) -> Part:
@@ -105,7 +123,9 @@ def _repeats(reading: WallReading) -> Part:
         text, advice = "one reading, taken once", "Read it three times."
         return Part("repeats", text, UNSTEADY, advice, PRACTICE)
     share = math.hypot(reading.spread / math.sqrt(reading.repeats), SETTLING)
-    return Part("repeats", f"the spread of {reading.repeats} readings", share, "Read it more often.", GUM)
+    return Part(
+        "repeats", f"the spread of {reading.repeats} readings", share, "Read it more often.", GUM
+    )
 
 
 def _ambient(reading: WallReading) -> Part | None:
@@ -120,13 +140,26 @@ def _ambient(reading: WallReading) -> Part | None:
 def _distance(reading: WallReading) -> Part:
     share = 2 * DISTANCE_M / reading.distance_m
     text = "the distance to the wall"
-    return Part("distance", text, share, "Measure it to the centimetre.", cite("handbook inverse-square law"), True)
+    return Part(
+        "distance",
+        text,
+        share,
+        "Measure it to the centimetre.",
+        cite("handbook inverse-square law"),
+        True,
+    )
 
 
 def _place(reading: WallReading, function: str) -> Part:
     off_deg = math.degrees(math.atan(PLACE_M / reading.distance_m))
     share = fall_off(reading, function) * off_deg
-    return Part("place", "where the head was held", share, "Mark the places on the wall, or step back.", PRACTICE)
+    return Part(
+        "place",
+        "where the head was held",
+        share,
+        "Mark the places on the wall, or step back.",
+        PRACTICE,
+    )
 
 
 def _supply(reading: WallReading, follows: bool) -> Part | None:
@@ -135,7 +168,12 @@ def _supply(reading: WallReading, follows: bool) -> Part | None:
     share = photometry.FLUX_EXPONENT * SUPPLY_V / reading.volts
     text = "the supply at the lamp"
     return Part(
-        "supply", text, share, "Hold it with a charger and read it at the lamp.", cite("handbook flux ∝ V^3.4"), True
+        "supply",
+        text,
+        share,
+        "Hold it with a charger and read it at the lamp.",
+        cite("handbook flux ∝ V^3.4"),
+        True,
     )
 
 
@@ -145,7 +183,9 @@ def _brought(before: WallReading, after: WallReading, before_follows: bool) -> P
         return None
     share = abs(math.log(after.volts / before.volts)) * EXPONENT_LIMIT / math.sqrt(3)
     text = "the correction for the supply"
-    return Part("exponent", text, share, "Read both at one supply.", cite("handbook flux ∝ V^3.4"), True)
+    return Part(
+        "exponent", text, share, "Read both at one supply.", cite("handbook flux ∝ V^3.4"), True
+    )
 
 
 def of_reading(reading: WallReading, follows_supply: bool, function: str = "low") -> Budget:
@@ -155,9 +195,14 @@ def of_reading(reading: WallReading, follows_supply: bool, function: str = "low"
     'calibration'
     """
     return budget(
-        _calibration(reading), _display(reading), _repeats(reading), _ambient(reading), _distance(reading),
-        _place(reading, function), _supply(reading, follows_supply),
-    )  # fmt: skip
+        _calibration(reading),
+        _display(reading),
+        _repeats(reading),
+        _ambient(reading),
+        _distance(reading),
+        _place(reading, function),
+        _supply(reading, follows_supply),
+    )
 
 
 def _both(one: Part | None, other: Part | None) -> Part | None:
@@ -169,17 +214,33 @@ def _both(one: Part | None, other: Part | None) -> Part | None:
 
 
 def _meter_of(before: WallReading, after: WallReading, colour_changed: bool) -> list[Part]:
-    """What is left of the meter's error in a gain: with the same meter its calibration falls away."""
+    """What is left of the meter's error in a gain: with the same meter its calibration falls
+    away.
+    """
     meter, sources = after.meter_class, after.meter_class.sources
     if before.meter != after.meter:
         both = _both(_calibration(before), _calibration(after))
         assert both is not None
-        return [replace(both, text="two meters, each with its own error", advice="Use one meter for both.")]
-    left = [Part("linearity", "the meter's linearity", meter.linearity / math.sqrt(3), "Use one range.", sources)]
+        return [
+            replace(
+                both, text="two meters, each with its own error", advice="Use one meter for both."
+            )
+        ]
+    left = [
+        Part(
+            "linearity",
+            "the meter's linearity",
+            meter.linearity / math.sqrt(3),
+            "Use one range.",
+            sources,
+        )
+    ]
     if colour_changed:
         advice = "A meter with a closer match to the eye."
         text = "another colour than the meter was calibrated for"
-        left.append(Part("spectral", text, meter.spectral / math.sqrt(3), advice, sources, shared=True))
+        left.append(
+            Part("spectral", text, meter.spectral / math.sqrt(3), advice, sources, shared=True)
+        )
     return left
 
 
@@ -191,9 +252,11 @@ def of_gain(
     colour_changed: bool = True,
     head_share: float = 0.0,
 ) -> Budget:
-    """The budget of after over before. *follows*: whether each source's light follows the supply; *head_share*: what is
-    doubtful of a correction for the head."""
-    same_place = before.distance_m == after.distance_m and before.wall == after.wall and bool(before.wall)
+    """The budget of after over before. *follows*: whether each source's light follows the supply;
+    *head_share*: what is doubtful of a correction for the head."""
+    same_place = (
+        before.distance_m == after.distance_m and before.wall == after.wall and bool(before.wall)
+    )
     advice = "Read both at one distance."
     return budget(
         *_meter_of(before, after, colour_changed),
@@ -205,4 +268,4 @@ def of_gain(
         _both(_supply(before, follows[0]), _supply(after, follows[1])),
         _brought(before, after, follows[0]),
         Part("head", "what the head averages, corrected", head_share, advice, cite("beam-model")),
-    )  # fmt: skip
+    )

@@ -1,7 +1,8 @@
-"""A warm-up run: one place read over time until the source has settled; what it settles at is the result, never the
-cold value.
+"""A warm-up run: one place read over time until the source has settled; what it settles at is the
+result, never the cold value.
 
-E(t) = E∞·(1 + a·e^(−t/τ)): an LED fades (a > 0), an arc runs up (a < 0). Fitted by least squares (scipy).
+E(t) = E∞·(1 + a·e^(−t/τ)): an LED fades (a > 0), an arc runs up (a < 0). Fitted by least squares
+(scipy).
 """
 
 from __future__ import annotations
@@ -18,8 +19,9 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_lux, say_number, say_percent
 
-# What counts as settled: within this share of the settled value (common practice). What a run needs at least before it
-# is fitted, how long it may take, s; what a fit must have seen of the way, in time constants (own).
+# What counts as settled: within this share of the settled value (common practice). What a run needs
+# at least before it is fitted, how long it may take, s; what a fit must have seen of the way, in
+# time constants (own).
 SETTLED_SHARE = 0.01
 LEAST_SAMPLES, LEAST_S, LONGEST_S = 8, 20.0, 7200.0
 MOST_SAMPLES = 7200
@@ -30,10 +32,11 @@ Sample = tuple[float, float]
 
 @dataclass(frozen=True)
 class WarmUp:
-    """What a run says. *cold_lx* at the start, *settled_lx* at its end, *doubt* its relative standard uncertainty.
+    """What a run says. *cold_lx* at the start, *settled_lx* at its end, *doubt* its relative
+    standard uncertainty.
 
-    *fade*: the share lost (negative: gained); *settle_s*: when it stands within 1 %; *progress* 0 to 1; *settled*:
-    whether it stands there by now.
+    *fade*: the share lost (negative: gained); *settle_s*: when it stands within 1 %; *progress* 0
+    to 1; *settled*: whether it stands there by now.
     """
 
     cold_lx: float
@@ -55,7 +58,8 @@ def _course(t: np.ndarray, settled: float, share: float, tau: float) -> np.ndarr
 
 
 def warm_up(samples: Sequence[Sample]) -> WarmUp | None:
-    """A run of (s since it was switched on, lx); None while there is too little to fit: eight samples over 20 s.
+    """A run of (s since it was switched on, lx); None while there is too little to fit: eight
+    samples over 20 s.
 
     Raises ValueError for times that do not rise or light that is not positive.
     """
@@ -76,7 +80,9 @@ def _fitted(t: np.ndarray, lux: np.ndarray) -> WarmUp:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", OptimizeWarning)
-            (settled, share, tau), covered = curve_fit(_course, t, lux, start, bounds=bounds, max_nfev=400)
+            (settled, share, tau), covered = curve_fit(
+                _course, t, lux, start, bounds=bounds, max_nfev=400
+            )
         doubt = math.sqrt(float(covered[0, 0])) / settled
     except (RuntimeError, OptimizeWarning):  # nothing changes that could be fitted
         settled, share, tau, doubt = end, 0.0, span / 3, float(np.std(lux)) / end
@@ -97,13 +103,25 @@ def _fitted(t: np.ndarray, lux: np.ndarray) -> WarmUp:
 
 def warm_up_findings(run: WarmUp) -> list[Finding]:
     """What a run means."""
-    number = f"{say_lux(run.cold_lx)} cold, {say_lux(run.settled_lx)} settled, {say_percent(-run.fade, 1, signed=True)}"
+    number = (
+        f"{say_lux(run.cold_lx)} cold, {say_lux(run.settled_lx)} settled, "
+        f"{say_percent(-run.fade, 1, signed=True)}"
+    )
     limit = f"within {say_percent(SETTLED_SHARE)} after {say_number(run.settle_s / 60, 2)} min"
     if not run.settled:
         advice = "Let it run. A cold value is never the result."
         return [Finding(Level.CAUTION, "Not settled yet.", PRACTICE, number, limit, advice)]
     if run.fade > MUCH_FADE:
         advice = "Look at its cooling: fan, cap, room behind."
-        return [Finding(Level.CAUTION, "It loses much of its light as it heats.", PRACTICE, number, limit, advice)]
+        return [
+            Finding(
+                Level.CAUTION,
+                "It loses much of its light as it heats.",
+                PRACTICE,
+                number,
+                limit,
+                advice,
+            )
+        ]
     level = Level.OK if run.fade <= LITTLE_FADE else Level.NOTE
     return [Finding(level, "Settled.", PRACTICE, number, limit)]

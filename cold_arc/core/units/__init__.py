@@ -1,4 +1,6 @@
-"""Numbers at the edge: read as people write them (:mod:`reading`), said with their unit (:mod:`saying`); SI inside."""
+"""Numbers at the edge: read as people write them (:mod:`reading`), said with their unit
+(:mod:`saying`); SI inside.
+"""
 
 from cold_arc.core.units.figures import Meaning, NotUnderstoodError, write_figure
 from cold_arc.core.units.measures import FOOT_CANDLE_LX, FOOT_M, INCH_M, MINUS, NBSP, UnitSystem

@@ -1,8 +1,9 @@
-"""One figure: every number a person may mean by its digits and separators, and a figure that can mean but one.
+"""One figure: every number a person may mean by its digits and separators, and a figure that can
+mean but one.
 
-A thousands separator (comma, point, space, apostrophe) parts groups of exactly three digits; a decimal sign (comma or
-point) stands once, last. Where a single comma or point has three digits behind it and one to three before it, both are
-possible, and both are returned.
+A thousands separator (comma, point, space, apostrophe) parts groups of exactly three digits; a
+decimal sign (comma or point) stands once, last. Where a single comma or point has three digits
+behind it and one to three before it, both are possible, and both are returned.
 """
 
 from __future__ import annotations
@@ -20,14 +21,17 @@ _DENOMINATORS = {2, 3, 4, 5, 8, 10, 16, 32, 64}
 
 @dataclass(frozen=True)
 class Meaning:
-    """One way to read a text: the number, and how to write it so that it can be read no other way."""
+    """One way to read a text: the number, and how to write it so that it can be read no other
+    way.
+    """
 
     value: float
     text: str
 
 
 class NotUnderstoodError(ValueError):
-    """Typed text that is not a quantity of the kind asked for; the message is for the person who typed it.
+    """Typed text that is not a quantity of the kind asked for; the message is for the person who
+    typed it.
 
     *meanings*: the readings to choose from, where there are several.
     """
@@ -45,18 +49,24 @@ def figures(text: str) -> tuple[float, ...]:
         raise NotUnderstoodError("That number has too many digits.")
     if "/" in text:
         return (_fraction(text),)
-    found = [float(value) for value in (_grouped(text), _decimal(text)) if value is not None]
-    if not found:
-        raise NotUnderstoodError(f"“{text}” is not a number. Its separators stand where none belong.")
-    return tuple(found)
+    values = [float(value) for value in (_grouped(text), _decimal(text)) if value is not None]
+    if not values:
+        raise NotUnderstoodError(
+            f"“{text}” is not a number. Its separators stand where none belong."
+        )
+    return tuple(values)
 
 
 def _fraction(text: str) -> float:
-    """A vulgar fraction as on a tape measure, alone or after whole units: "3/8", "2 1/2", "2-1/2"."""
+    """A vulgar fraction as on a tape measure, alone or after whole units: "3/8", "2 1/2",
+    "2-1/2".
+    """
     whole, _, rest = text.replace("-", " ").rpartition(" ")
     above, below = (int(part) for part in rest.split("/"))
     if below not in _DENOMINATORS or (whole and above >= below):
-        raise NotUnderstoodError(f"“{text}” is not a fraction as on a tape measure, such as 1/2 or 2 3/8.")
+        raise NotUnderstoodError(
+            f"“{text}” is not a fraction as on a tape measure, such as 1/2 or 2 3/8."
+        )
     return int(whole or 0) + above / below
 
 
@@ -81,12 +91,15 @@ def _decimal(text: str) -> Decimal | None:
 
 
 def write_figure(value: float, decimals: int | None = None) -> str:
-    """*value* in digits that can be read one way only, without exponent; all its decimals unless told how many.
+    """*value* in digits that can be read one way only, without exponent; all its decimals unless
+    told how many.
 
     >>> write_figure(1.013), write_figure(1013.0), write_figure(0.125)
     ('1.0130', '1013', '0.125')
     """
-    text = format(Decimal(repr(float(value))) if decimals is None else Decimal(f"{value:.{decimals}f}"), "f")
+    text = format(
+        Decimal(repr(float(value))) if decimals is None else Decimal(f"{value:.{decimals}f}"), "f"
+    )
     if "." in text:
         text = text.rstrip("0").rstrip(".")
     text = "0" if text == "-0" else text

@@ -1,4 +1,6 @@
-"""Units: how large each is, what they are spelled like when written back. Sizes are exact by definition."""
+"""Units: how large each is, what they are spelled like when written back. Sizes are exact by
+definition.
+"""
 
 from __future__ import annotations
 
@@ -20,7 +22,8 @@ class UnitSystem(StrEnum):
 
 Family = dict[str, float]
 
-# Units that may follow one another, largest first, by their names in the grammar, each with its size.
+# Units that may follow one another, largest first, by their names in the grammar, each with its
+# size.
 METRIC_LENGTHS: Family = {"METRE": 1.0, "CENTIMETRE": 0.01, "MILLIMETRE": 0.001}
 INCH_LENGTHS: Family = {"FOOT": FOOT_M, "INCH": INCH_M}
 LENGTHS = (METRIC_LENGTHS, INCH_LENGTHS)
@@ -50,11 +53,32 @@ PLAIN: dict[str, Family] = {
 }
 
 SPELLED = {
-    "METRE": "m", "CENTIMETRE": "cm", "MILLIMETRE": "mm", "FOOT": "ft", "INCH": "in",
-    "DEGREE": "°", "ARCMIN": "min", "ARCSEC": "sec", "PERCENT": "%", "LUX": "lx", "KILOLUX": "klx", "K": "k",
-    "FOOT_CANDLE": "fc", "VOLT": "V", "WATT": "W", "AMPERE": "A", "HERTZ": "Hz", "SQUARE_MM": "mm²", "CELSIUS": "°C",
-    "FAHRENHEIT": "°F", "KELVIN": "K", "LUMEN": "lm", "HOUR": "h", "YEAR": "years", "TURN": "turns",
-}  # fmt: skip
+    "METRE": "m",
+    "CENTIMETRE": "cm",
+    "MILLIMETRE": "mm",
+    "FOOT": "ft",
+    "INCH": "in",
+    "DEGREE": "°",
+    "ARCMIN": "min",
+    "ARCSEC": "sec",
+    "PERCENT": "%",
+    "LUX": "lx",
+    "KILOLUX": "klx",
+    "K": "k",
+    "FOOT_CANDLE": "fc",
+    "VOLT": "V",
+    "WATT": "W",
+    "AMPERE": "A",
+    "HERTZ": "Hz",
+    "SQUARE_MM": "mm²",
+    "CELSIUS": "°C",
+    "FAHRENHEIT": "°F",
+    "KELVIN": "K",
+    "LUMEN": "lm",
+    "HOUR": "h",
+    "YEAR": "years",
+    "TURN": "turns",
+}
 NO_GAP = ("", "%", "°")
 
 

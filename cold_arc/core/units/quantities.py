@@ -1,5 +1,5 @@
-"""What a field asks for: how it is read, what is plausible, how it is said and written back. Declared once, used by the
-form, the live echo and the files."""
+"""What a field asks for: how it is read, what is plausible, how it is said and written back.
+Declared once, used by the form, the live echo and the files."""
 
 from __future__ import annotations
 
@@ -37,7 +37,9 @@ class Quantity:
     def name(self) -> str:
         """What the live echo calls it."""
         made = f"{type(self).__name__}-{self.unit}-{self.low:g}-{self.high:g}".lower()
-        return self.id or re.sub(r"[^a-z0-9.-]+", "", made.replace("%", "percent").replace("°", "deg"))
+        return self.id or re.sub(
+            r"[^a-z0-9.-]+", "", made.replace("%", "percent").replace("°", "deg")
+        )
 
     @property
     def words(self) -> str:
@@ -53,7 +55,9 @@ class Quantity:
         return Within(self.low, self.high, self.words)
 
     def read(self, text: str, system: UnitSystem, context: Context) -> float:
-        """The number typed, in the unit it is kept in; NotUnderstoodError or AmbiguousError, in words."""
+        """The number typed, in the unit it is kept in; NotUnderstoodError or AmbiguousError, in
+        words.
+        """
         value = reading.parse_number(text, self.within, self.unit)
         if self.whole and value != int(value):
             raise NotUnderstoodError("Must be a whole number.")
@@ -69,11 +73,17 @@ class Quantity:
 
     def _unit_for(self, value: float) -> str:
         """The unit of a figure: one year, two years."""
-        return self.unit.removesuffix("s") if value == 1 and self.unit in ("years", "turns") else self.unit
+        return (
+            self.unit.removesuffix("s")
+            if value == 1 and self.unit in ("years", "turns")
+            else self.unit
+        )
 
 
 def _figure(value: float) -> str:
-    """A figure whole, parted in thousands only from five digits on: a year is written in one piece."""
+    """A figure whole, parted in thousands only from five digits on: a year is written in one
+    piece.
+    """
     if abs(value) >= 10_000:
         return saying.say_number(value, 10)
     return write_figure(round(value, MOST_DECIMALS)).replace("-", MINUS)
@@ -114,7 +124,9 @@ class Distance(Quantity):
 
     def say(self, value: float, system: UnitSystem, context: Context) -> str:
         """In both units."""
-        return f"{saying.say_number(value, 4)}{NBSP}m, {saying.say_number(value / FOOT_M, 4)}{NBSP}ft"
+        return (
+            f"{saying.say_number(value, 4)}{NBSP}m, {saying.say_number(value / FOOT_M, 4)}{NBSP}ft"
+        )
 
 
 def bare_offset(system: UnitSystem) -> str:
@@ -143,7 +155,9 @@ class Offset(Quantity):
 
 @dataclass(frozen=True)
 class Lux(Quantity):
-    """A meter's reading, kept in lux. *display*: a bare figure is what the meter shows, before its range factor."""
+    """A meter's reading, kept in lux. *display*: a bare figure is what the meter shows, before its
+    range factor.
+    """
 
     unit: str = "lx"
     display: bool = True

@@ -1,8 +1,10 @@
-"""From typed text to a number in SI: the grammar's tree, its meanings, and which of them is plausible.
+"""From typed text to a number in SI: the grammar's tree, its meanings, and which of them is
+plausible.
 
-Every ``parse_*`` takes typed text and returns SI (or the unit its name says). What can't be understood raises
-:class:`NotUnderstoodError`; what can be read two ways raises :class:`AmbiguousError` with both readings, each as text
-that can be read one way only. *within* narrows the readings to what is plausible for the field.
+Every ``parse_*`` takes typed text and returns SI (or the unit its name says). What can't be
+understood raises :class:`NotUnderstoodError`; what can be read two ways raises
+:class:`AmbiguousError` with both readings, each as text that can be read one way only. *within*
+narrows the readings to what is plausible for the field.
 """
 
 from __future__ import annotations
@@ -32,7 +34,10 @@ class AmbiguousError(NotUnderstoodError):
     """Typed text with more than one plausible meaning."""
 
     def __init__(self, typed: str, meanings: Sequence[Meaning]) -> None:
-        super().__init__(f"“{typed.strip()}” can be read as {' or '.join(it.text for it in meanings)}. Which?")
+        super().__init__(
+            f"“{typed.strip()}” can be read as "
+            f"{' or '.join(meaning.text for meaning in meanings)}. Which?"
+        )
         self.meanings = tuple(meanings)
 
 
@@ -76,7 +81,9 @@ def _parser() -> Lark:
 
 
 def _tree(text: str, start: str, wanted: str) -> Tree[Token]:
-    """The tree of tidied *text*; NotUnderstoodError, saying what is *wanted*, where the grammar has none."""
+    """The tree of tidied *text*; NotUnderstoodError, saying what is *wanted*, where the grammar has
+    none.
+    """
     if len(text) > LONGEST:
         raise NotUnderstoodError("That is too long for a number.")
     tree = _parsed(text, start)
@@ -95,11 +102,16 @@ def _parsed(text: str, start: str) -> Tree[Token] | None:
 
 
 def _terms(tree: Tree[Token]) -> tuple[Term, ...]:
-    found = []
+    terms = []
     for term in tree.children:
         assert isinstance(term, Tree)
-        found.append(Term(str(term.children[0]), _unit_name(term.children[1]) if len(term.children) > 1 else None))
-    return tuple(found)
+        terms.append(
+            Term(
+                str(term.children[0]),
+                _unit_name(term.children[1]) if len(term.children) > 1 else None,
+            )
+        )
+    return tuple(terms)
 
 
 def _unit_name(unit: Tree[Token] | Token) -> str:
@@ -128,8 +140,13 @@ def _typed(tree: Tree[Token]) -> Typed:
 
 
 def _in_family(terms: Sequence[Term], family: Family, bare: str | None) -> list[Meaning]:
-    """Every meaning of terms whose units belong to one family, each smaller than the one before; none otherwise."""
-    units = [_unit(term.unit, family) or (bare if term.unit is None and len(terms) == 1 else None) for term in terms]
+    """Every meaning of terms whose units belong to one family, each smaller than the one before;
+    none otherwise.
+    """
+    units = [
+        _unit(term.unit, family) or (bare if term.unit is None and len(terms) == 1 else None)
+        for term in terms
+    ]
     if len(terms) == 2 and terms[1].unit is None and units[0] == "FOOT":
         units[1] = "INCH"
     sizes = [family.get(unit or "", 0.0) for unit in units]
@@ -142,7 +159,7 @@ def _in_family(terms: Sequence[Term], family: Family, bare: str | None) -> list[
         )
         for values in product(*(figures(term.text) for term in terms))
         if _descends(values, sizes)
-    ]  # fmt: skip
+    ]
 
 
 def _spelled(value: float, unit: str | None) -> str:
@@ -152,7 +169,9 @@ def _spelled(value: float, unit: str | None) -> str:
 
 def _unit(name: str | None, family: Family) -> str | None:
     """A unit's name in a family: a mark is one of two."""
-    return next((unit for unit in measures.MARKS.get(name or "", (name or "",)) if unit in family), None)
+    return next(
+        (unit for unit in measures.MARKS.get(name or "", (name or "",)) if unit in family), None
+    )
 
 
 def _descends(values: Sequence[float], sizes: Sequence[float]) -> bool:
@@ -166,32 +185,47 @@ def settle(typed: str, meanings: Iterable[Meaning], within: Within | None, wante
     """The one plausible meaning; AmbiguousError for several, NotUnderstoodError for none."""
     distinct: list[Meaning] = []
     for meaning in meanings:
-        if all(abs(meaning.value - other.value) > SAME * max(1, abs(other.value)) for other in distinct):
+        if all(
+            abs(meaning.value - other.value) > SAME * max(1, abs(other.value)) for other in distinct
+        ):
             distinct.append(meaning)
     if not distinct:
         raise NotUnderstoodError(f"“{typed.strip()}” is not {wanted}")
-    plausible = [it for it in distinct if math.isfinite(it.value) and (within is None or within.holds(it.value))]
+    plausible = [
+        meaning
+        for meaning in distinct
+        if math.isfinite(meaning.value) and (within is None or within.holds(meaning.value))
+    ]
     if not plausible:
         assert within is not None
-        raise NotUnderstoodError(f"Must be {within.words}; this reads as {' or '.join(it.text for it in distinct)}.")
+        raise NotUnderstoodError(
+            f"Must be {within.words}; this reads as "
+            f"{' or '.join(meaning.text for meaning in distinct)}."
+        )
     if len(plausible) > 1:
         raise AmbiguousError(typed, plausible)
     return plausible[0].value
 
 
 def _agreeing(text: str, read: Callable[[str], list[Meaning]]) -> list[Meaning]:
-    """The meanings of a text that says one thing in several units, as the program does: "7.62 m, 25 ft".
+    """The meanings of a text that says one thing in several units, as the program does: "7.62 m, 25
+    ft".
 
-    Parted by a dot in the middle, or by a comma behind a unit; every part must mean the first, within its rounding.
+    Parted by a dot in the middle, or by a comma behind a unit; every part must mean the first,
+    within its rounding.
     """
     first, *others = _parts(tidy(text))
-    found = read(first)
+    meanings = read(first)
     for part in others:
         same = read(part)
-        found = [it for it in found if any(_agree(it.value, other.value) for other in same)]
-        if not found:
+        meanings = [
+            meaning
+            for meaning in meanings
+            if any(_agree(meaning.value, other.value) for other in same)
+        ]
+        if not meanings:
             raise NotUnderstoodError(f"“{first}” and “{part}” are not the same. Write one of them.")
-    return found
+    return meanings
 
 
 def _parts(text: str) -> list[str]:
@@ -212,21 +246,29 @@ def _agree(one: float, other: float) -> bool:
 
 
 def _signed(meanings: Iterable[Meaning], sign: str) -> list[Meaning]:
-    return [Meaning(-it.value, f"-{it.text}") if sign == "-" else it for it in meanings]
+    return [
+        Meaning(-meaning.value, f"-{meaning.text}") if sign == "-" else meaning
+        for meaning in meanings
+    ]
 
 
 def parse_number(text: str, within: Within | None = None, unit: str = "") -> float:
     """A plain number, with or without its *unit* (a key of ``measures.PLAIN``), in that unit.
 
-    >>> parse_number("13,8"), parse_number("60 °C", unit="°C"), parse_number("1 h 20 min", unit="min")
-    (13.8, 60.0, 80.0)
+    >>> parse_number("13,8"), parse_number("60 °C", unit="°C")
+    (13.8, 60.0)
+    >>> parse_number("1 h 20 min", unit="min")
+    80.0
     """
     wanted = A_LENGTH if unit == "mm" else f"a number{f', in {unit}' if unit else ''}."
 
     def read(part: str) -> list[Meaning]:
         typed = _typed(_tree(part, "simple", wanted))
         if any(term.unit == "FAHRENHEIT" for term in typed.terms):
-            return [Meaning((it.value - 32) / 1.8, it.text) for it in _signed(_plain(typed.terms, unit), typed.sign)]
+            return [
+                Meaning((meaning.value - 32) / 1.8, meaning.text)
+                for meaning in _signed(_plain(typed.terms, unit), typed.sign)
+            ]
         return _signed(_plain(typed.terms, unit), typed.sign)
 
     return settle(text, _agreeing(text, read), within, wanted)
@@ -236,7 +278,10 @@ def _plain(terms: Sequence[Term], unit: str) -> list[Meaning]:
     """Bare figures as they are, figures with units through their family."""
     family = measures.PLAIN[unit]
     if len(terms) == 1 and terms[0].unit is None:
-        return [Meaning(value, measures.with_unit(write_figure(value), unit)) for value in figures(terms[0].text)]
+        return [
+            Meaning(value, measures.with_unit(write_figure(value), unit))
+            for value in figures(terms[0].text)
+        ]
     same_system = [family]
     if unit == "mm":
         same_system = [{name: family[name] for name in lengths} for lengths in measures.LENGTHS]
@@ -248,7 +293,10 @@ def parse_code(text: str, within: Within | None = None) -> float:
     wanted = "a code like IP67."
     tree = _tree(tidy(text), "coded", wanted)
     return settle(
-        text, [Meaning(value, write_figure(value)) for value in figures(str(tree.children[-1]))], within, wanted
+        text,
+        [Meaning(value, write_figure(value)) for value in figures(str(tree.children[-1]))],
+        within,
+        wanted,
     )
 
 
@@ -258,7 +306,9 @@ A_LENGTH = "a length. Write it like 7.62 m, 25 ft, 41 cm or 2 1/2 in."
 
 def _lengths(terms: Sequence[Term], bare: str) -> list[Meaning]:
     """A length's meanings, m."""
-    return [it for family in measures.LENGTHS for it in _in_family(terms, family, BARE[bare])]
+    return [
+        meaning for family in measures.LENGTHS for meaning in _in_family(terms, family, BARE[bare])
+    ]
 
 
 def parse_length(text: str, bare: str = "m", within: Within | None = None) -> float:
@@ -284,8 +334,9 @@ def parse_illuminance(
 ) -> float:
     """Lux from a meter: "410", "41 x10", "38 fc", "2.5 klx".
 
-    A bare figure is what the display shows (*display*), so the meter's *range_factor* is applied; a factor written in
-    the text takes its place. With a factor set, a figure with its unit may be either, and so may one off the display.
+    A bare figure is what the display shows (*display*), so the meter's *range_factor* is applied; a
+    factor written in the text takes its place. With a factor set, a figure with its unit may be
+    either, and so may one off the display.
 
     >>> parse_illuminance("41 x10"), parse_illuminance("41", range_factor=10)
     (410.0, 410.0)
@@ -294,7 +345,9 @@ def parse_illuminance(
     def read(part: str) -> list[Meaning]:
         typed = _display(part)
         if typed.sign == "-":
-            raise NotUnderstoodError("A reading cannot be below zero. Zero the meter and read again.")
+            raise NotUnderstoodError(
+                "A reading cannot be below zero. Zero the meter and read again."
+            )
         has_unit = typed.terms[0].unit is not None
         if typed.factor is not None:
             factors = [typed.factor]
@@ -303,8 +356,10 @@ def parse_illuminance(
         else:
             factors = [1.0, range_factor]
         return [
-            Meaning(it.value * factor, f"{it.text}{_times(factor, factors, range_factor)}")
-            for it in _in_family(typed.terms, measures.LUX, "LUX")
+            Meaning(
+                meaning.value * factor, f"{meaning.text}{_times(factor, factors, range_factor)}"
+            )
+            for meaning in _in_family(typed.terms, measures.LUX, "LUX")
             for factor in factors
         ]
 
@@ -325,7 +380,9 @@ def _display(part: str) -> Typed:
     if len(units) > 1:
         raise NotUnderstoodError(f"“{part}” is not {A_READING}")
     rest = _typed(Tree("reading", [child for child in kids if child.data != "unit"]))
-    return Typed(rest.sign, (Term(amount, units[0] if units else None),), frozenset(), factor=rest.factor)
+    return Typed(
+        rest.sign, (Term(amount, units[0] if units else None),), frozenset(), factor=rest.factor
+    )
 
 
 UP_DOWN = ("UP", "DOWN")
@@ -334,11 +391,12 @@ AN_AIM = "an aim. Write it like 8 cm, 2 in up, -1.2%, 0.4° or 34 min."
 
 
 def parse_slope(text: str, distance_m: float, bare: str = "cm") -> float:
-    """Slope of a line of sight (rise over run, up positive) from "-1.2%", "0.4° down", "8 cm", "2 in up".
+    """Slope of a line of sight (rise over run, up positive) from "-1.2%", "0.4° down", "8 cm", "2
+    in up".
 
     A cut-off hangs below its lamp, so text with neither sign nor direction word counts as *below*.
-    Lengths are offsets on a wall at *distance_m* unless the text says where ("2 in at 25 ft"); a bare number takes the
-    unit *bare*. Nothing steeper than 25 % is an aim.
+    Lengths are offsets on a wall at *distance_m* unless the text says where ("2 in at 25 ft"); a
+    bare number takes the unit *bare*. Nothing steeper than 25 % is an aim.
 
     >>> round(parse_slope("2 in", 7.62), 5)
     -0.00667
@@ -347,13 +405,26 @@ def parse_slope(text: str, distance_m: float, bare: str = "cm") -> float:
 
 
 def parse_sideways(text: str, distance_m: float, bare: str = "cm") -> float:
-    """A sideways slope, right positive, from "4 cm right", "2 in left", "-3 cm", "1 % left"; bare is to the right."""
+    """A sideways slope, right positive, from "4 cm right", "2 in left", "-3 cm", "1 % left"; bare
+    is to the right.
+    """
     return _placed(text, RIGHT_LEFT, True, lambda typed: _slopes(typed, distance_m, bare))
 
 
-def parse_offset(text: str, bare: str, ways: tuple[str, str], within: Within | None = None) -> float:
-    """Metres along the first of two ways ("RIGHT", "LEFT"; "DOWN", "UP"), from "4 cm", "2 in left"."""
-    return _placed(text, ways, True, lambda typed: [] if typed.at else _lengths(typed.terms, bare), within, A_LENGTH)
+def parse_offset(
+    text: str, bare: str, ways: tuple[str, str], within: Within | None = None
+) -> float:
+    """Metres along the first of two ways ("RIGHT", "LEFT"; "DOWN", "UP"), from "4 cm", "2 in
+    left".
+    """
+    return _placed(
+        text,
+        ways,
+        True,
+        lambda typed: [] if typed.at else _lengths(typed.terms, bare),
+        within,
+        A_LENGTH,
+    )
 
 
 AIMS = Within(-MOST_SLOPE, MOST_SLOPE, f"an aim: no more than {MOST_SLOPE:.0%} (14°)")
@@ -367,7 +438,9 @@ def _placed(
     within: Within | None = AIMS,
     wanted: str = AN_AIM,
 ) -> float:
-    """A place along one of two *ways*, the first positive: by word or sign; with neither, as *bare_is_first* says."""
+    """A place along one of two *ways*, the first positive: by word or sign; with neither, as
+    *bare_is_first* says.
+    """
 
     def read(part: str) -> list[Meaning]:
         typed = _typed(_tree(part, "placed", wanted))
@@ -380,9 +453,18 @@ def _placed(
             raise NotUnderstoodError(f"Write one of {words}, not both.")
         if typed.ways and typed.sign:
             raise NotUnderstoodError(f"Write either a sign or {words}, not both.")
-        is_first = ways[0] in typed.ways if typed.ways else typed.sign == "+" if typed.sign else bare_is_first
+        is_first = (
+            ways[0] in typed.ways
+            if typed.ways
+            else typed.sign == "+"
+            if typed.sign
+            else bare_is_first
+        )
         turn, way = (1.0, ways[0]) if is_first else (-1.0, ways[1])
-        return [Meaning(turn * it.value + 0.0, f"{it.text} {way.lower()}") for it in size(typed)]
+        return [
+            Meaning(turn * meaning.value + 0.0, f"{meaning.text} {way.lower()}")
+            for meaning in size(typed)
+        ]
 
     return settle(text, _agreeing(text, read), within, wanted)
 
@@ -391,18 +473,22 @@ def _slopes(typed: Typed, distance_m: float, bare: str) -> list[Meaning]:
     """Every meaning of a size seen from the lamp, as a slope."""
     lengths = _lengths(typed.terms, bare)
     if typed.at:
-        aways = [it.value for it in _lengths(typed.at, "m") if it.value > 0 and typed.at[0].unit is not None]
+        aways = [
+            length.value
+            for length in _lengths(typed.at, "m")
+            if length.value > 0 and typed.at[0].unit is not None
+        ]
         return [
-            Meaning(it.value / away, f"{it.text} at {write_figure(away)} m")
-            for it in lengths
+            Meaning(length.value / away, f"{length.text} at {write_figure(away)} m")
+            for length in lengths
             for away in aways
             if typed.terms[0].unit is not None
         ]
     angles = _in_family(typed.terms, measures.DEGREES, None)
     lone_seconds = [term.unit for term in typed.terms] in (["MARK2"], ["ARCSEC"])
     return [
-        *(Meaning(it.value / distance_m, it.text) for it in lengths),
-        *(Meaning(_tangent(it.value), it.text) for it in angles if not lone_seconds),
+        *(Meaning(length.value / distance_m, length.text) for length in lengths),
+        *(Meaning(_tangent(angle.value), angle.text) for angle in angles if not lone_seconds),
         *_in_family(typed.terms, measures.PER_CENT, None),
     ]
 
@@ -416,7 +502,8 @@ A_CLOCK_ANGLE = "an angle. Write it like 20 cw, 20 ccw or 1 o'clock."
 
 
 def parse_clock_angle(text: str) -> float:
-    """Degrees clockwise from upright, in (−180, 180], from "20 cw", "20 ccw", "-20°" or "1 o'clock".
+    """Degrees clockwise from upright, in (−180, 180], from "20 cw", "20 ccw", "-20°" or "1
+    o'clock".
 
     A bare whole number from 1 to 12 may be degrees or an hour, so it is asked back.
 
@@ -438,25 +525,32 @@ def _clock_meanings(part: str) -> list[Meaning]:
     if typed.ways and typed.sign:
         raise NotUnderstoodError("Write either a sign or cw/ccw, not both.")
     back = typed.sign == "-" or typed.ways == {"CCW"}
-    found = [
-        it for it in _in_family(typed.terms, measures.DEGREES, "DEGREE") if typed.terms[0].unit in (None, "DEGREE")
+    angles = [
+        meaning
+        for meaning in _in_family(typed.terms, measures.DEGREES, "DEGREE")
+        if typed.terms[0].unit in (None, "DEGREE")
     ]
-    if any(it.value > FULL_TURN_DEG for it in found):
+    if any(meaning.value > FULL_TURN_DEG for meaning in angles):
         raise NotUnderstoodError("Write an angle of no more than a full turn.")
     word = "ccw" if back else "cw"
-    meanings = [Meaning(_wrap_half_turn(-it.value if back else it.value), f"{it.text} {word}") for it in found]
+    meanings = [
+        Meaning(
+            _wrap_half_turn(-meaning.value if back else meaning.value), f"{meaning.text} {word}"
+        )
+        for meaning in angles
+    ]
     hour = typed.terms[0].text if len(typed.terms) == 1 and typed.terms[0].unit is None else ""
     if hour.isdecimal() and 1 <= int(hour) <= 12 and not typed.ways and not typed.sign:
         meanings.append(Meaning(_wrap_half_turn(30.0 * int(hour)), f"{int(hour)} o'clock"))
     return meanings
 
 
-def _o_clock(told: Token) -> Meaning:
+def _o_clock(token: Token) -> Meaning:
     """An hour, or an hour and minutes, on a clock face."""
-    hour, _, minutes = told.replace(".", ":").partition(":")
+    hour, _, minutes = token.replace(".", ":").partition(":")
     if not hour.isdecimal() or not 1 <= int(hour) <= 12 or int(minutes or 0) > 59:
-        raise NotUnderstoodError(f"“{told}” is not a time on a clock face.")
-    return Meaning(_wrap_half_turn(30.0 * int(hour) + int(minutes or 0) / 2), f"{told} o'clock")
+        raise NotUnderstoodError(f"“{token}” is not a time on a clock face.")
+    return Meaning(_wrap_half_turn(30.0 * int(hour) + int(minutes or 0) / 2), f"{token} o'clock")
 
 
 def _wrap_half_turn(degrees: float) -> float:

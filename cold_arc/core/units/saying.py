@@ -1,7 +1,7 @@
 """Numbers as the program says them, each with its unit; whatever it says can be typed back.
 
-``tests/core/test_typed.py`` holds every ``say_*`` that has a field to that. So nothing is said with exactly three
-decimals behind whole units: read back, that could as well be thousands.
+``tests/core/test_typed.py`` holds every ``say_*`` that has a field to that. So nothing is said with
+exactly three decimals behind whole units: read back, that could as well be thousands.
 """
 
 from __future__ import annotations

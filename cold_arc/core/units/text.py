@@ -1,4 +1,6 @@
-"""Typed text made plain: small letters, one kind of each mark, single spaces, so that the grammar can be short."""
+"""Typed text made plain: small letters, one kind of each mark, single spaces, so that the grammar
+can be short.
+"""
 
 from __future__ import annotations
 
@@ -12,10 +14,17 @@ _MARKS = {
     **dict.fromkeys("\u2033\u201c\u201d\u201e\u02ba\u201f\uff02", '"'),
     **dict.fromkeys("\u00ba\u02da\u2070\u1d52\u25e6", "°"),
     **dict.fromkeys("\u00d7\u2715\u2716\u2a2f\u22c5", "x"),
-    "\u2103": "°c", "\u2109": "°f", "\u066b": ".", "\u066c": ",", "\u00b7": "·", "\u2022": "·",
-}  # fmt: skip
+    "\u2103": "°c",
+    "\u2109": "°f",
+    "\u066b": ".",
+    "\u066c": ",",
+    "\u00b7": "·",
+    "\u2022": "·",
+}
 _WIDE = ("<wide>", "<narrow>", "<square>")
-_FEET_INCHES_JOINED = re.compile(r"(?<=\d['’])-(?=\d)|(?<=ft)-(?=\d)|(?<=feet)-(?=\d)|(?<=foot)-(?=\d)")
+_FEET_INCHES_JOINED = re.compile(
+    r"(?<=\d['’])-(?=\d)|(?<=ft)-(?=\d)|(?<=feet)-(?=\d)|(?<=foot)-(?=\d)"
+)
 
 
 def tidy(text: str) -> str:
@@ -43,7 +52,10 @@ def _plain(sign: str, before: str) -> str:
         return " "
     if category == "Cf":
         return ""
-    if made_of.startswith("<fraction>") and (part := unicodedata.normalize("NFKC", sign)).count("\u2044") == 1:
+    if (
+        made_of.startswith("<fraction>")
+        and (part := unicodedata.normalize("NFKC", sign)).count("\u2044") == 1
+    ):
         return (" " if before.isdigit() else "") + part.replace("\u2044", "/")
     if made_of.startswith(_WIDE):
         return unicodedata.normalize("NFKC", sign)

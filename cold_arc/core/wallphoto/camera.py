@@ -1,8 +1,10 @@
-"""From pixels to the wall: the plane's perspective from known marks, and whether a camera can have seen them so.
+"""From pixels to the wall: the plane's perspective from known marks, and whether a camera can have
+seen them so.
 
-A plane is seen by a camera through a homography (R. Hartley and A. Zisserman, Multiple View Geometry; recalled from
-memory); a camera with square pixels leaves its two rotation columns equally long and at right angles, which tells a
-stretched picture and a mark typed wrong. With six marks or more the lens's first radial term is fitted too.
+A plane is seen by a camera through a homography (R. Hartley and A. Zisserman, Multiple View
+Geometry; recalled from memory); a camera with square pixels leaves its two rotation columns equally
+long and at right angles, which tells a stretched picture and a mark typed wrong. With six marks or
+more the lens's first radial term is fitted too.
 """
 
 from __future__ import annotations
@@ -19,19 +21,21 @@ from cold_arc.core.wallphoto.picture import PhotoUnusableError
 
 Array = NDArray[np.float64]
 MOST_MARKS = 200
-# How far marks may be off their fitted place; how far a camera's columns may be off; how flat a quadrilateral may be
-# (own). Focal lengths looked through, in picture widths.
+# How far marks may be off their fitted place; how far a camera's columns may be off; how flat a
+# quadrilateral may be (own). Focal lengths looked through, in picture widths.
 MOST_RESIDUAL_CM, MOST_SKEW, LEAST_SPREAD = 3.0, 0.06, 0.003
 FOCAL_WIDTHS = np.geomspace(0.4, 8.0, 60)
-# Fewer marks than this, or over less of the picture's diagonal, leave the lens's distortion untold (own).
+# Fewer marks than this, or over less of the picture's diagonal, leave the lens's distortion untold
+# (own).
 MARKS_FOR_LENS, LENS_SPREAD, FARTHEST_CM = 6, 0.25, 10_000.0
 CLICKED_PX = 0.4
 
 
 @dataclass(frozen=True)
 class Mark:
-    """A mark seen at a pixel, its place on the wall known: cm right of the lamp's centre line, up from the floor;
-    *doubt_px*: how well it was placed, pixels a 1500-pixel-wide picture (clicked by hand, own)."""
+    """A mark seen at a pixel, its place on the wall known: cm right of the lamp's centre line, up
+    from the floor; *doubt_px*: how well it was placed, pixels a 1500-pixel-wide picture (clicked by
+    hand, own)."""
 
     px: tuple[float, float]
     wall_cm: tuple[float, float]
@@ -40,7 +44,9 @@ class Mark:
 
 @dataclass(frozen=True)
 class WallCamera:
-    """How the wall was seen: *to_px* takes wall cm to ideal pixels, *k1* bends them about the picture's middle."""
+    """How the wall was seen: *to_px* takes wall cm to ideal pixels, *k1* bends them about the
+    picture's middle.
+    """
 
     to_px: Array
     k1: float
@@ -67,18 +73,23 @@ def bent(u: Array, v: Array, k1: float, size: tuple[int, int]) -> tuple[Array, A
 def find_camera(marks: Sequence[Mark], size: tuple[int, int]) -> WallCamera:
     """The camera that saw the marks; PhotoUnusableError where there is none."""
     _check(marks, size)
-    px, wall = (np.array([getattr(mark, name) for mark in marks], dtype=np.float64) for name in ("px", "wall_cm"))
+    px, wall = (
+        np.array([getattr(mark, name) for mark in marks], dtype=np.float64)
+        for name in ("px", "wall_cm")
+    )
     k1 = _lens(px, wall, size) if tell_lens(marks, size) else 0.0
     to_px = _homography(wall, _straight(px, k1, size))
     camera = WallCamera(to_px, k1, size, _residual_cm(to_px, _straight(px, k1, size), wall))
     if camera.residual_cm > MOST_RESIDUAL_CM:
         raise PhotoUnusableError(
-            f"The marks don't agree: they are {camera.residual_cm:.1f} cm off one plane's perspective. "
+            f"The marks don't agree: they are {camera.residual_cm:.1f} cm off one plane's "
+            "perspective. "
             "One was clicked or typed wrong."
         )
     if _skew(to_px, size) > MOST_SKEW:
         raise PhotoUnusableError(
-            "No camera sees the marks like this: the picture is stretched, or a mark's place on the wall is wrong."
+            "No camera sees the marks like this: the picture is stretched, or a mark's place "
+            "on the wall is wrong."
         )
     return camera
 
@@ -86,7 +97,9 @@ def find_camera(marks: Sequence[Mark], size: tuple[int, int]) -> WallCamera:
 def tell_lens(marks: Sequence[Mark], size: tuple[int, int]) -> bool:
     """Whether marks tell a lens's bend: enough of them, over enough of the picture."""
     spread = np.ptp([mark.px for mark in marks], axis=0)
-    return len(marks) >= MARKS_FOR_LENS and float(np.hypot(*spread)) >= LENS_SPREAD * float(np.hypot(*size))
+    return len(marks) >= MARKS_FOR_LENS and float(np.hypot(*spread)) >= LENS_SPREAD * float(
+        np.hypot(*size)
+    )
 
 
 def _check(marks: Sequence[Mark], size: tuple[int, int]) -> None:
@@ -105,24 +118,35 @@ def _check(marks: Sequence[Mark], size: tuple[int, int]) -> None:
         corners = cv2.approxPolyDP(hull, 0.01 * float(cv2.arcLength(hull, True)), True)
         least = LEAST_SPREAD * (1.0 if name == "px" else float(extent.max() ** 2))
         if len(corners) < 4 or extent.max() <= 0 or float(cv2.contourArea(hull)) < least:
-            raise PhotoUnusableError("The marks don't make a quadrilateral: spread them over the wall, not in a line.")
+            raise PhotoUnusableError(
+                "The marks don't make a quadrilateral: spread them over the wall, not in a line."
+            )
 
 
 def _homography(wall: Array, px: Array) -> Array:
-    found, _ = cv2.findHomography(wall, px, 0)
-    if found is None or not np.isfinite(found).all() or abs(np.linalg.det(found)) < 1e-12:
-        raise PhotoUnusableError("The marks don't make a quadrilateral: spread them over the wall, not in a line.")
-    w = np.column_stack([wall, np.ones(len(wall))]) @ found[2]
-    if w.min() * w.max() <= 0 or np.linalg.det(found) * np.sign(w[0]) > 0:  # crossed, or seen from behind
-        raise PhotoUnusableError("The marks are in the wrong order: their places on the wall and in the picture cross.")
-    return np.asarray(found / found[2, 2])
+    matrix, _ = cv2.findHomography(wall, px, 0)
+    if matrix is None or not np.isfinite(matrix).all() or abs(np.linalg.det(matrix)) < 1e-12:
+        raise PhotoUnusableError(
+            "The marks don't make a quadrilateral: spread them over the wall, not in a line."
+        )
+    w = np.column_stack([wall, np.ones(len(wall))]) @ matrix[2]
+    if (
+        w.min() * w.max() <= 0 or np.linalg.det(matrix) * np.sign(w[0]) > 0
+    ):  # crossed, or seen from behind
+        raise PhotoUnusableError(
+            "The marks are in the wrong order: their places on the wall and in the picture cross."
+        )
+    return np.asarray(matrix / matrix[2, 2])
 
 
 def seen_through(marks: Sequence[Mark], like: WallCamera) -> WallCamera:
     """A camera with the lens of another, through marks as they are."""
-    px, wall = (np.array([getattr(mark, name) for mark in marks], dtype=np.float64) for name in ("px", "wall_cm"))
-    found, _ = cv2.findHomography(wall, _straight(px, like.k1, like.size), 0)
-    return like if found is None else replace(like, to_px=found / found[2, 2])
+    px, wall = (
+        np.array([getattr(mark, name) for mark in marks], dtype=np.float64)
+        for name in ("px", "wall_cm")
+    )
+    matrix, _ = cv2.findHomography(wall, _straight(px, like.k1, like.size), 0)
+    return like if matrix is None else replace(like, to_px=matrix / matrix[2, 2])
 
 
 def _straight(px: Array, k1: float, size: tuple[int, int]) -> Array:
@@ -144,10 +168,10 @@ def _lens(px: Array, wall: Array, size: tuple[int, int]) -> float:
 
     def off(k1: Array) -> Array:
         straight = _straight(px, float(k1[0]), size)
-        found, _ = cv2.findHomography(wall, straight, 0)
-        if found is None:
+        matrix, _ = cv2.findHomography(wall, straight, 0)
+        if matrix is None:
             return np.full(2 * len(px), 1e3)
-        seen = cv2.perspectiveTransform(wall[:, None, :], found)[:, 0]
+        seen = cv2.perspectiveTransform(wall[:, None, :], matrix)[:, 0]
         return np.asarray((seen - straight).ravel())
 
     return float(least_squares(off, [0.0], bounds=(-0.3, 0.3), diff_step=1e-4).x[0])

@@ -1,4 +1,6 @@
-"""The wall's light in directions from the lamp: what a photograph was taken of, and its picture laid flat."""
+"""The wall's light in directions from the lamp: what a photograph was taken of, and its picture
+laid flat.
+"""
 
 from __future__ import annotations
 
@@ -21,9 +23,9 @@ LEAST_SEEN = 0.15
 
 @dataclass(frozen=True)
 class Subject:
-    """What a photograph was taken of: the wall's distance, the lamp's height above the floor there, m; *function* and
-    *traffic*; *covered*: what hangs on the wall and is no light, cm right of the lamp's centre line (from, to) and up
-    from the floor (from, to)."""
+    """What a photograph was taken of: the wall's distance, the lamp's height above the floor there,
+    m; *function* and *traffic*; *covered*: what hangs on the wall and is no light, cm right of the
+    lamp's centre line (from, to) and up from the floor (from, to)."""
 
     distance_m: float
     lamp_height_m: float
@@ -34,7 +36,9 @@ class Subject:
 
 @dataclass(frozen=True)
 class Directions:
-    """The light in directions from the lamp: rows up along *v*, columns along *h*, degrees; nan outside the picture."""
+    """The light in directions from the lamp: rows up along *v*, columns along *h*, degrees; nan
+    outside the picture.
+    """
 
     h: Array
     v: Array
@@ -60,8 +64,11 @@ def places(subject: Subject, h: Array, v: Array) -> tuple[Array, Array]:
     return 100 * x, 100 * y
 
 
-def in_directions(picture: WallPicture, camera: WallCamera, subject: Subject, coarse: int = 1) -> Directions:
-    """The light of a picture in directions from the lamp, as intensity: E on a flat wall goes with cos³.
+def in_directions(
+    picture: WallPicture, camera: WallCamera, subject: Subject, coarse: int = 1
+) -> Directions:
+    """The light of a picture in directions from the lamp, as intensity: E on a flat wall goes with
+    cos³.
 
     PhotoUnusableError where the picture shows hardly any of it.
     """
@@ -78,33 +85,52 @@ def in_directions(picture: WallPicture, camera: WallCamera, subject: Subject, co
     return Directions(h, v, intensity, clipped)
 
 
-def _bridge(light: Array, h: Array, v: Array, subject: Subject, box: tuple[float, float, float, float]) -> None:
+def _bridge(
+    light: Array, h: Array, v: Array, subject: Subject, box: tuple[float, float, float, float]
+) -> None:
     """Light straight across what covers the wall, row by row from its left to its right."""
     reach, level = 100 * subject.distance_m, 100 * subject.lamp_height_m
-    first, last = (int(it) for it in np.searchsorted(h, np.degrees(np.arctan(np.array(box[:2]) / reach))))
-    low, high = (int(it) for it in np.searchsorted(v, np.degrees(np.arctan((np.array(box[2:]) - level) / reach))))
+    first, last = (
+        int(index) for index in np.searchsorted(h, np.degrees(np.arctan(np.array(box[:2]) / reach)))
+    )
+    low, high = (
+        int(index)
+        for index in np.searchsorted(v, np.degrees(np.arctan((np.array(box[2:]) - level) / reach)))
+    )
     if 0 < first < last < len(h):
         share = (np.arange(first, last) - (first - 1)) / (last - first + 1)
         left, right = light[low:high, first - 1, None], light[low:high, last, None]
         light[low:high, first:last] = left + (right - left) * share
 
 
-def _seen(picture: WallPicture, camera: WallCamera, x: Array, y: Array) -> tuple[NDArray[Any], NDArray[np.bool_]]:
+def _seen(
+    picture: WallPicture, camera: WallCamera, x: Array, y: Array
+) -> tuple[NDArray[Any], NDArray[np.bool_]]:
     """What the camera saw at places on the wall, and where it was clipped."""
-    u, w = (it.astype(np.float32) for it in camera.pixels(x, y))
-    light = cv2.remap(picture.light, u, w, cv2.INTER_LINEAR, borderMode=cv2.BORDER_CONSTANT, borderValue=[math.nan])
-    clipped = cv2.remap(picture.clipped.astype(np.uint8), u, w, cv2.INTER_NEAREST, borderValue=[0.0])
+    u, w = (axis.astype(np.float32) for axis in camera.pixels(x, y))
+    light = cv2.remap(
+        picture.light,
+        u,
+        w,
+        cv2.INTER_LINEAR,
+        borderMode=cv2.BORDER_CONSTANT,
+        borderValue=[math.nan],
+    )
+    clipped = cv2.remap(
+        picture.clipped.astype(np.uint8), u, w, cv2.INTER_NEAREST, borderValue=[0.0]
+    )
     return np.asarray(light), np.asarray(clipped, dtype=bool)
 
 
-# The picture laid on the Wall: its pixels across; the directions it holds, degrees left, right, up, down.
+# The picture laid on the Wall: its pixels across; the directions it holds, degrees left, right, up,
+# down.
 WALL_ACROSS, WALL_DEG = 1200, (-9.0, 9.0, 3.0, -5.0)
 
 
 @dataclass(frozen=True)
 class Plan:
-    """The wall as seen from straight before it: *light* (rows from above), over this much of the wall, m right and up
-    of the lamp's axis."""
+    """The wall as seen from straight before it: *light* (rows from above), over this much of the
+    wall, m right and up of the lamp's axis."""
 
     left: float
     right: float
@@ -114,8 +140,10 @@ class Plan:
 
 
 def plan_frame(distance_m: float) -> tuple[float, float, float, float]:
-    """What a plan holds of a wall at *distance_m*: m left, right, up and down of the lamp's axis, signed."""
-    left, right, up, down = (distance_m * math.tan(math.radians(it)) for it in WALL_DEG)
+    """What a plan holds of a wall at *distance_m*: m left, right, up and down of the lamp's axis,
+    signed.
+    """
+    left, right, up, down = (distance_m * math.tan(math.radians(deg)) for deg in WALL_DEG)
     return left, right, up, down
 
 

@@ -1,7 +1,9 @@
-"""Whether a photograph is in focus: a soft edge is the lamp's own only where something else in the picture is sharp.
+"""Whether a photograph is in focus: a soft edge is the lamp's own only where something else in the
+picture is sharp.
 
-Tape crosses and coded marks are sharp on the wall; a cut-off may be. Where neither shows a sharp edge the picture may
-be blurred, and the cut-off, read at its steepest logarithm, then reads too high by as much as the blur carries it.
+Tape crosses and coded marks are sharp on the wall; a cut-off may be. Where neither shows a sharp
+edge the picture may be blurred, and the cut-off, read at its steepest logarithm, then reads too
+high by as much as the blur carries it.
 """
 
 from __future__ import annotations
@@ -19,8 +21,9 @@ from cold_arc.core.wallphoto.lines import CutOff
 from cold_arc.core.wallphoto.picture import WallPicture
 
 Array = NDArray[np.float64]
-# An edge this wide is out of focus, pixels of a picture 1600 across; how far about a mark it is looked for; how many
-# times the noise it stands out (own). A cut-off wider than this is none, degrees (own: the softest modelled has 0.9).
+# An edge this wide is out of focus, pixels of a picture 1600 across; how far about a mark it is
+# looked for; how many times the noise it stands out (own). A cut-off wider than this is none,
+# degrees (own: the softest modelled has 0.9).
 SOFT_PX, ABOUT_PX, STANDS_OUT = 6.0, 16.0, 8.0
 WIDEST_DEG = 1.15
 # Where the cut-off's profile is taken: degrees off the elbow on the flat side, and up and down.
@@ -29,8 +32,9 @@ FLAT_SIDE, UP_DOWN, NEAR_DEG = (1.0, 5.0), 1.5, 0.3
 
 @dataclass(frozen=True)
 class Profile:
-    """The light across the flat cut-off: from a tenth to nine tenths it takes *width_deg*, at its steepest it would
-    take *steep_deg*; its steepest logarithm lies *lag_deg* above its half height."""
+    """The light across the flat cut-off: from a tenth to nine tenths it takes *width_deg*, at its
+    steepest it would take *steep_deg*; its steepest logarithm lies *lag_deg* above its half
+    height."""
 
     width_deg: float
     steep_deg: float
@@ -41,10 +45,14 @@ def profile(wall: Directions, cut: CutOff, traffic: str) -> Profile | None:
     """The cut-off's profile, the middle one of its columns; None where too few are seen."""
     side = -1.0 if traffic == "right" else 1.0
     at = cut.elbow[0] if cut.elbow else 0.0
-    columns = np.flatnonzero(((wall.h - at) * side > FLAT_SIDE[0]) & ((wall.h - at) * side < FLAT_SIDE[1]))
+    columns = np.flatnonzero(
+        ((wall.h - at) * side > FLAT_SIDE[0]) & ((wall.h - at) * side < FLAT_SIDE[1])
+    )
     r = np.arange(-UP_DOWN, UP_DOWN, V_STEP)
     rows = (cut.heights(wall.h[columns]) + r[:, None] - wall.v[0]) / V_STEP
-    light = ndimage.map_coordinates(wall.light, [rows, np.broadcast_to(columns, rows.shape)], order=1, cval=np.nan)
+    light = ndimage.map_coordinates(
+        wall.light, [rows, np.broadcast_to(columns, rows.shape)], order=1, cval=np.nan
+    )
     light = light[:, np.isfinite(light).all(axis=0)]
     if light.shape[1] < len(columns) / 3 or not light.size:
         return None
@@ -53,17 +61,23 @@ def profile(wall: Directions, cut: CutOff, traffic: str) -> Profile | None:
 
 
 def _crossings(r: Array, light: Array) -> Profile:
-    """Where a profile passes a tenth, half and nine tenths of its height, the last time before it is dark."""
+    """Where a profile passes a tenth, half and nine tenths of its height, the last time before it
+    is dark.
+    """
     low, high = float(light[r > 0].min()), float(light[r < 0].max())
     falling = np.maximum.accumulate(light[::-1])[::-1]
-    tenth, half, most = (float(np.interp(-(low + share * (high - low)), -falling, r)) for share in (0.1, 0.5, 0.9))
+    tenth, half, most = (
+        float(np.interp(-(low + share * (high - low)), -falling, r)) for share in (0.1, 0.5, 0.9)
+    )
     near = light[np.abs(r) <= NEAR_DEG]
     steep = 0.8 * (near.max() - near.min()) / max(float(-np.gradient(near, V_STEP).min()), 1e-9)
     return Profile(tenth - most, float(steep), max(0.0, -half))
 
 
 def sharp_by(picture: WallPicture, marks: Sequence[Mark], edge_px: float) -> str:
-    """By what a picture is seen to be sharp: the "edge" of the cut-off, *edge_px* wide; a "mark"; "" by nothing."""
+    """By what a picture is seen to be sharp: the "edge" of the cut-off, *edge_px* wide; a "mark";
+    "" by nothing.
+    """
     most = SOFT_PX * scale(picture)
     if edge_px <= most:
         return "edge"
@@ -72,10 +86,14 @@ def sharp_by(picture: WallPicture, marks: Sequence[Mark], edge_px: float) -> str
 
 
 def finest_px(picture: WallPicture, marks: Sequence[Mark]) -> float | None:
-    """The sharpest edge about the marks, pixels from a tenth to nine tenths; None where nothing stands out of noise."""
+    """The sharpest edge about the marks, pixels from a tenth to nine tenths; None where nothing
+    stands out of noise.
+    """
     about = round(ABOUT_PX * scale(picture))
-    found = [it for mark in marks if (it := _finest(_window(picture, mark, about))) is not None]
-    return min(found, default=None)
+    widths = [
+        width for mark in marks if (width := _finest(_window(picture, mark, about))) is not None
+    ]
+    return min(widths, default=None)
 
 
 def scale(picture: WallPicture) -> float:
@@ -85,8 +103,10 @@ def scale(picture: WallPicture) -> float:
 
 def _window(picture: WallPicture, mark: Mark, about: int) -> Array:
     """What is seen about a mark, its noise alike all over (the root of light)."""
-    column, row = (round(it) for it in mark.px)
-    part = picture.light[max(row - about, 0) : max(row + about, 0), max(column - about, 0) : max(column + about, 0)]
+    column, row = (round(coordinate) for coordinate in mark.px)
+    part = picture.light[
+        max(row - about, 0) : max(row + about, 0), max(column - about, 0) : max(column + about, 0)
+    ]
     return np.sqrt(np.maximum(part.astype(np.float64), 0.0))
 
 

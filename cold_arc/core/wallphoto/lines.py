@@ -1,7 +1,8 @@
 """The cut-off out of a wall's light: where it falls off most steeply, its straight part, its elbow.
 
-The cut-off's height is where log10 E(β) − log10 E(β + 0.1°) is greatest (UN R112/R149, from memory), to a fraction of a
-step; the lines are fitted robustly, so that a hand, a mark or a shadow in the picture does not bend them.
+The cut-off's height is where log10 E(β) − log10 E(β + 0.1°) is greatest (UN R112/R149, from
+memory), to a fraction of a step; the lines are fitted robustly, so that a hand, a mark or a shadow
+in the picture does not bend them.
 """
 
 from __future__ import annotations
@@ -20,12 +21,13 @@ from cold_arc.core.wallphoto.picture import PhotoUnusableError
 Array = NDArray[np.float64]
 Shape = tuple[float, float, float, float, float]
 WINDOW_DEG = 0.1
-# Where the flat side and the other are looked for, degrees off the elbow's usual place; how wide a jump is a miss; the
-# rise from which a bend is an elbow; what a robust fit takes for noise (own).
+# Where the flat side and the other are looked for, degrees off the elbow's usual place; how wide a
+# jump is a miss; the rise from which a bend is an elbow; what a robust fit takes for noise (own).
 FLAT_DEG, KERB_DEG, ELBOW_WITHIN_DEG = (-7.0, -0.8), (0.8, 5.0), 3.0
 LEAST_RISE, ROBUST_DEG, LEAST_COLUMNS = math.tan(math.radians(4.0)), 0.03, 8
 LEAST_TOP_DEG, ELBOWS_DEG = 0.1, (-1.5, -0.5, 0.5, 1.5)
-# A bend to start from: the kerb's usual rise, degrees a degree (tan 15°), and how high it goes, degrees (own).
+# A bend to start from: the kerb's usual rise, degrees a degree (tan 15°), and how high it goes,
+# degrees (own).
 USUAL_RISE, USUAL_TOP_DEG = 0.27, 0.6
 PLACE_FLOOR, SHARP_FLOOR, STEADY_DEG = 0.08, 0.015, 0.1
 # Below this G there is no cut-off to speak of; what is beam at all, of a column's brightest.
@@ -44,9 +46,10 @@ class Edge:
 def find_edge(light: Array, h: Array, v: Array, dark: float = 0.0) -> Edge:
     """The cut-off of light (rows up along *v*, columns along *h*), *dark* what an unlit wall shows.
 
-    A floor of a share of each column's brightest keeps stray light, a camera's flare and noise above the cut-off from
-    being taken for it: a small one for its sharpness, a larger one for its place. So the place is the steepest
-    logarithm of what is plainly light: of a soft edge, between its half height and the steepest down to the dark.
+    A floor of a share of each column's brightest keeps stray light, a camera's flare and noise
+    above the cut-off from being taken for it: a small one for its sharpness, a larger one for its
+    place. So the place is the steepest logarithm of what is plainly light: of a soft edge, between
+    its half height and the steepest down to the dark.
     """
     step = float(v[1] - v[0])
     window = max(1, round(WINDOW_DEG / step))
@@ -59,7 +62,7 @@ def find_edge(light: Array, h: Array, v: Array, dark: float = 0.0) -> Edge:
     scored = np.where(bright, broad, -1.0)
     top = np.clip(scored.argmax(axis=0), 1, len(scored) - 2)
     columns = np.arange(len(h))
-    before, at, after = (scored[top + it, columns] for it in (-1, 0, 1))
+    before, at, after = (scored[top + offset, columns] for offset in (-1, 0, 1))
     bend = before - 2 * at + after
     shift = np.where(bend < 0, 0.5 * (before - after) / np.where(bend < 0, bend, 1.0), 0.0)
     height = v[top] + (np.clip(shift, -1, 1) + window / 2) * step
@@ -70,7 +73,9 @@ def find_edge(light: Array, h: Array, v: Array, dark: float = 0.0) -> Edge:
 
 @dataclass(frozen=True)
 class CutOff:
-    """The straight part as a line (v at h = 0, degrees a degree), its doubt, and the elbow, if it bends."""
+    """The straight part as a line (v at h = 0, degrees a degree), its doubt, and the elbow, if it
+    bends.
+    """
 
     level_deg: float
     slope: float
@@ -82,14 +87,19 @@ class CutOff:
     top: float = 0.0
 
     def heights(self, h: Array) -> Array:
-        """The lines' height over *h*, degrees; from the elbow on they rise by *rise*, degrees a degree, to *top* over
-        the straight part, on the side the rise's sign tells."""
-        beyond = 0.0 if self.elbow is None else np.maximum(np.sign(self.rise) * (h - self.elbow[0]), 0.0)
-        return np.asarray(self.level_deg + self.slope * h + np.minimum(abs(self.rise) * beyond, self.top))
+        """The lines' height over *h*, degrees; from the elbow on they rise by *rise*, degrees a
+        degree, to *top* over the straight part, on the side the rise's sign tells."""
+        beyond = (
+            0.0 if self.elbow is None else np.maximum(np.sign(self.rise) * (h - self.elbow[0]), 0.0)
+        )
+        return np.asarray(
+            self.level_deg + self.slope * h + np.minimum(abs(self.rise) * beyond, self.top)
+        )
 
 
 def fit_cut_off(edge: Edge, traffic: str, bends: bool = True, near: CutOff | None = None) -> CutOff:
-    """The lines of a cut-off; *bends*: such a beam may rise on the kerb side. PhotoUnusableError where none shows.
+    """The lines of a cut-off; *bends*: such a beam may rise on the kerb side. PhotoUnusableError
+    where none shows.
 
     A bend is looked for *near* that of lines found before, else all over.
     """
@@ -100,9 +110,14 @@ def fit_cut_off(edge: Edge, traffic: str, bends: bool = True, near: CutOff | Non
     if not bends:
         return _straight(h, v, (-8.0, 8.0), kerb)
     if np.sum((h > FLAT_DEG[0]) & (h < FLAT_DEG[1])) < LEAST_COLUMNS:
-        raise PhotoUnusableError("No cut-off is seen on the flat side of the beam: show more of the wall.")
+        raise PhotoUnusableError(
+            "No cut-off is seen on the flat side of the beam: show more of the wall."
+        )
     flat = _straight(h, v, FLAT_DEG, kerb)
-    return _bent(h, v, kerb, [_shape(near, kerb)] if near and near.elbow else _bends(flat, kerb)) or flat
+    return (
+        _bent(h, v, kerb, [_shape(near, kerb)] if near and near.elbow else _bends(flat, kerb))
+        or flat
+    )
 
 
 def _line(h: Array, v: Array) -> tuple[Array, Array]:
@@ -117,7 +132,9 @@ def _line(h: Array, v: Array) -> tuple[Array, Array]:
 
 
 def _errors(jacobian: Array, off: Array, count: int) -> Array:
-    """Standard errors, scatter by the median; neighbouring columns count as a third of themselves."""
+    """Standard errors, scatter by the median; neighbouring columns count as a third of
+    themselves.
+    """
     scatter = 1.4826 * float(np.median(np.abs(off - np.median(off))))
     cover = np.linalg.pinv(jacobian.T @ jacobian) * scatter**2 * 3.0
     return np.asarray(np.sqrt(np.maximum(np.diag(cover), 0.0)))
@@ -126,18 +143,25 @@ def _errors(jacobian: Array, off: Array, count: int) -> Array:
 def _straight(h: Array, v: Array, span: tuple[float, float], kerb: float) -> CutOff:
     inside = (h > span[0]) & (h < span[1])
     if inside.sum() < LEAST_COLUMNS:
-        raise PhotoUnusableError("No cut-off can be made out: the picture is blurred, or shows no beam with one.")
+        raise PhotoUnusableError(
+            "No cut-off can be made out: the picture is blurred, or shows no beam with one."
+        )
     (level, slope), (level_se, slope_se) = _line(h[inside], v[inside])
     near = np.abs(level + slope * h[inside] - v[inside]) < 0.25
     if near.mean() < 0.5:
         raise PhotoUnusableError(
-            "No straight cut-off can be made out: the picture is blurred, or shows no beam with one."
+            "No straight cut-off can be made out: the picture is blurred, or shows no beam "
+            "with one."
         )
-    return CutOff(float(level), float(slope) * kerb, float(level_se), float(slope_se), None, (0.0, 0.0))
+    return CutOff(
+        float(level), float(slope) * kerb, float(level_se), float(slope_se), None, (0.0, 0.0)
+    )
 
 
 def _shape(cut: CutOff, kerb: float) -> Shape:
-    """Level, slope, the elbow's place, the rise from there on and its top, of lines found before."""
+    """Level, slope, the elbow's place, the rise from there on and its top, of lines found
+    before.
+    """
     assert cut.elbow is not None
     return cut.level_deg, cut.slope * kerb, cut.elbow[0] * kerb, cut.rise * kerb, cut.top
 
@@ -148,7 +172,9 @@ def _bends(flat: CutOff, kerb: float) -> list[Shape]:
 
 
 def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> CutOff | None:
-    """Flat, then rising from the elbow on, to a top at which it may run level again; None where it does not rise."""
+    """Flat, then rising from the elbow on, to a top at which it may run level again; None where it
+    does not rise.
+    """
     inside = (h > FLAT_DEG[0]) & (h < KERB_DEG[1])
     if np.sum((h > KERB_DEG[0]) & inside) < LEAST_COLUMNS:
         return None
@@ -166,8 +192,13 @@ def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> CutOff | 
 
     best = None
     for start in starts:
-        bounds = ([-15, -0.5, -ELBOW_WITHIN_DEG, 0.0, LEAST_TOP_DEG], [15, 0.5, ELBOW_WITHIN_DEG, 3.0, 4.0])
-        fit = least_squares(off, np.clip(start, *bounds), turns, bounds=bounds, loss="soft_l1", f_scale=ROBUST_DEG)
+        bounds = (
+            [-15, -0.5, -ELBOW_WITHIN_DEG, 0.0, LEAST_TOP_DEG],
+            [15, 0.5, ELBOW_WITHIN_DEG, 3.0, 4.0],
+        )
+        fit = least_squares(
+            off, np.clip(start, *bounds), turns, bounds=bounds, loss="soft_l1", f_scale=ROBUST_DEG
+        )
         best = fit if best is None or fit.cost < best.cost else best
     assert best is not None
     level, slope, at, rise, top = best.x
@@ -176,6 +207,12 @@ def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> CutOff | 
     level_se, slope_se, at_se, *_ = _errors(best.jac, off(best.x), len(x))
     elbow = (float(at) * kerb, float(level + slope * at))
     return CutOff(
-        float(level), float(slope) * kerb, float(level_se), float(slope_se), elbow, (float(at_se), float(level_se)),
-        float(rise) * kerb, float(top),
-    )  # fmt: skip
+        float(level),
+        float(slope) * kerb,
+        float(level_se),
+        float(slope_se),
+        elbow,
+        (float(at_se), float(level_se)),
+        float(rise) * kerb,
+        float(top),
+    )

@@ -1,4 +1,6 @@
-"""One photograph of one lamp's beam, measured in degrees from the lamp's axis, with what each figure is worth."""
+"""One photograph of one lamp's beam, measured in degrees from the lamp's axis, with what each
+figure is worth.
+"""
 
 from __future__ import annotations
 
@@ -10,21 +12,32 @@ import numpy as np
 from scipy import ndimage
 
 from cold_arc.core.wallphoto.camera import Mark, WallCamera, find_camera, tell_lens
-from cold_arc.core.wallphoto.directions import H_STEP, V_STEP, Array, Directions, Subject, in_directions, places
+from cold_arc.core.wallphoto.directions import (
+    H_STEP,
+    V_STEP,
+    Array,
+    Directions,
+    Subject,
+    in_directions,
+    places,
+)
 from cold_arc.core.wallphoto.doubts import doubts
 from cold_arc.core.wallphoto.focus import WIDEST_DEG, Profile, profile, sharp_by
 from cold_arc.core.wallphoto.isolux import LuxReading, lux_a_light, peak_cd
 from cold_arc.core.wallphoto.lines import CutOff, Edge, find_edge, fit_cut_off
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, WallPicture
 
-# A hot spot is the middle of all light from this share of the brightest on, blurred so far, degrees (own).
+# A hot spot is the middle of all light from this share of the brightest on, blurred so far, degrees
+# (own).
 HOT_SHARE, HOT_BLUR_DEG = 0.85, 0.25
 SHARP_AT_DEG = 2.5
-# What a usual telephone's lens and its pixels blur, pixels; how far columns lend to their neighbours, degrees (own).
+# What a usual telephone's lens and its pixels blur, pixels; how far columns lend to their
+# neighbours, degrees (own).
 BLUR_PX, ACROSS_DEG = 0.8, 0.2
 # What a blur carries up.
 READ_UP = ("cutoff_v_deg", "elbow_v_deg")
-# Where stray light is looked for: degrees above the cut-off and off the middle on the flat side (own; B50L is in it).
+# Where stray light is looked for: degrees above the cut-off and off the middle on the flat side
+# (own; B50L is in it).
 STRAY_ABOVE_DEG, STRAY_AT_DEG = (0.5, 2.0), (1.0, 5.0)
 
 
@@ -40,8 +53,9 @@ class Spot:
 class Measured:
     """What a photograph says; *uncertainty* at 95 % by figure, *warnings* in sentences.
 
-    *cutoff_v_deg*: the straight part's line read on the lamp's centre line; *roll_deg* its tilt, anticlockwise seen
-    from the car positive; *stray_pct*: the brightest above the cut-off on the flat side, of the hot spot's light.
+    *cutoff_v_deg*: the straight part's line read on the lamp's centre line; *roll_deg* its tilt,
+    anticlockwise seen from the car positive; *stray_pct*: the brightest above the cut-off on the
+    flat side, of the hot spot's light.
     """
 
     cutoff_v_deg: float | None
@@ -57,11 +71,15 @@ class Measured:
     @property
     def cutoff_slope_pct(self) -> float | None:
         """The cut-off's height as a slope from the lamp, per cent, up positive."""
-        return None if self.cutoff_v_deg is None else 100 * math.tan(math.radians(self.cutoff_v_deg))
+        return (
+            None if self.cutoff_v_deg is None else 100 * math.tan(math.radians(self.cutoff_v_deg))
+        )
 
     @property
     def aim_deg(self) -> tuple[float, float | None]:
-        """Where the beam is aimed, degrees up and right: its cut-off and elbow; of a beam without one its hot spot."""
+        """Where the beam is aimed, degrees up and right: its cut-off and elbow; of a beam without
+        one its hot spot.
+        """
         if self.cutoff_v_deg is None:
             return self.hot_spot.v_deg, self.hot_spot.h_deg
         return self.cutoff_v_deg, self.elbow.h_deg if self.elbow else None
@@ -85,21 +103,25 @@ def measure(
     """
     camera = camera or find_camera(marks, picture.size)
     wall = in_directions(picture, camera, subject)
-    found, own, cut = _found(wall, camera, subject)
-    worth = doubts(own, _figures(found), marks, subject, camera)
+    measured, own, cut = _found(wall, camera, subject)
+    worth = doubts(own, _figures(measured), marks, subject, camera)
     soft = profile(wall, cut, subject.traffic) if cut else None
-    warnings = (*found.warnings, *_lens_words(marks, camera))
+    warnings = (*measured.warnings, *_lens_words(marks, camera))
     sharp = sharp_by(picture, marks, soft.steep_deg * _a_degree_px(camera, subject)) if soft else ""
     if soft and not sharp:
         warnings = (_blur_words(soft), *warnings)
     if soft and sharp != "mark":  # what the camera blurred can't be told from what the lamp did
         worth |= {name: math.hypot(worth[name], soft.lag_deg) for name in READ_UP if name in worth}
     brightest = peak_cd(wall, subject, lux_a_light(picture, camera, lux))
-    return replace(found, uncertainty=worth, warnings=warnings, peak_cd=brightest)
+    return replace(measured, uncertainty=worth, warnings=warnings, peak_cd=brightest)
 
 
-def follow(picture: WallPicture, camera: WallCamera, subject: Subject) -> tuple[float, float | None]:
-    """Where the beam is aimed, slopes up and right, without what that is worth: while a screw is turned."""
+def follow(
+    picture: WallPicture, camera: WallCamera, subject: Subject
+) -> tuple[float, float | None]:
+    """Where the beam is aimed, slopes up and right, without what that is worth: while a screw is
+    turned.
+    """
     wall = in_directions(picture, camera, subject)
     if subject.function == "high":
         spot, _ = hot_spot(wall)
@@ -109,7 +131,9 @@ def follow(picture: WallPicture, camera: WallCamera, subject: Subject) -> tuple[
 
 
 def _slopes(up_deg: float, right_deg: float | None) -> tuple[float, float | None]:
-    return math.tan(math.radians(up_deg)), None if right_deg is None else math.tan(math.radians(right_deg))
+    return math.tan(math.radians(up_deg)), None if right_deg is None else math.tan(
+        math.radians(right_deg)
+    )
 
 
 def _a_degree_px(camera: WallCamera, subject: Subject) -> float:
@@ -119,36 +143,47 @@ def _a_degree_px(camera: WallCamera, subject: Subject) -> float:
 
 
 def sharpened(light: Array, px_deg: float) -> Array:
-    """Light up the wall as it was before a usual lens and the pixels themselves blurred it: one step of the heat
-    equation back, E − σ²/2·E″."""
+    """Light up the wall as it was before a usual lens and the pixels themselves blurred it: one
+    step of the heat equation back, E − σ²/2·E″."""
     if not math.isfinite(px_deg):
         return light
     sigma = BLUR_PX * px_deg / V_STEP
     smooth = ndimage.gaussian_filter1d(light, 0.6 * sigma, axis=0)
     return np.asarray(
-        smooth - (sigma**2 * (1 + 0.6**2) / 2) * ndimage.gaussian_filter1d(light, 0.8 * sigma, axis=0, order=2)
+        smooth
+        - (sigma**2 * (1 + 0.6**2) / 2)
+        * ndimage.gaussian_filter1d(light, 0.8 * sigma, axis=0, order=2)
     )
 
 
 def _blur_words(soft: Profile) -> str:
-    """What to mind where nothing sharp is seen; PhotoUnusableError where the cut-off is too soft to be one."""
+    """What to mind where nothing sharp is seen; PhotoUnusableError where the cut-off is too soft to
+    be one.
+    """
     if soft.width_deg > WIDEST_DEG:
-        raise PhotoUnusableError("The picture is blurred: nothing sharp is seen in it, and no cut-off can be made out.")
+        raise PhotoUnusableError(
+            "The picture is blurred: nothing sharp is seen in it, and no cut-off can be made out."
+        )
     return (
-        "Nothing sharp is seen in the picture: it may be out of focus, and the cut-off then reads up to "
+        "Nothing sharp is seen in the picture: it may be out of focus, and the cut-off then "
+        "reads up to "
         f"{soft.lag_deg:.2f}° too high."
     )
 
 
-def _found(wall: Directions, camera: WallCamera, subject: Subject) -> tuple[Measured, dict[str, float], CutOff | None]:
+def _found(
+    wall: Directions, camera: WallCamera, subject: Subject
+) -> tuple[Measured, dict[str, float], CutOff | None]:
     """What the wall says, the standard errors of its fit, and its lines."""
     hot, clipped = hot_spot(wall)
-    warnings = ["The brightest zone is clipped: its middle is told, its light is not."] if clipped else []
+    warnings = (
+        ["The brightest zone is clipped: its middle is told, its light is not."] if clipped else []
+    )
     if subject.function == "high":
         return Measured(None, None, None, hot, None, {}, tuple(warnings)), {}, None
     edge, cut = _cut_off(wall, camera, subject)
     warnings += _edge_words(wall, edge, cut)
-    found = Measured(
+    measured = Measured(
         cut.level_deg,
         math.degrees(math.atan(cut.slope)),
         Spot(*cut.elbow) if cut.elbow else None,
@@ -158,14 +193,14 @@ def _found(wall: Directions, camera: WallCamera, subject: Subject) -> tuple[Meas
         tuple(warnings),
         stray_pct=_stray(wall, cut, subject),
     )
-    return found, _own_doubts(cut), cut
+    return measured, _own_doubts(cut), cut
 
 
 def _cut_off(wall: Directions, camera: WallCamera, subject: Subject) -> tuple[Edge, CutOff]:
     """The cut-off column by column, and its lines.
 
-    Columns lend to their neighbours, so the light is looked at twice: as it stands, then along the lines found, for a
-    slope blurred across is blurred up and down too.
+    Columns lend to their neighbours, so the light is looked at twice: as it stands, then along the
+    lines found, for a slope blurred across is blurred up and down too.
     """
     px_deg, bends = 1 / _a_degree_px(camera, subject), subject.function == "low"
     cut = fit_cut_off(_edge(wall, np.zeros(len(wall.h)), px_deg), subject.traffic, bends)
@@ -174,9 +209,14 @@ def _cut_off(wall: Directions, camera: WallCamera, subject: Subject) -> tuple[Ed
 
 
 def _edge(wall: Directions, along: Array, px_deg: float) -> Edge:
-    """The cut-off column by column, columns lending to their neighbours *along* such heights, degrees."""
+    """The cut-off column by column, columns lending to their neighbours *along* such heights,
+    degrees.
+    """
     level = along - np.median(along)
-    light, seen = (_shifted(it, level / V_STEP) for it in (wall.known, np.isfinite(wall.light).astype(float)))
+    light, seen = (
+        _shifted(layer, level / V_STEP)
+        for layer in (wall.known, np.isfinite(wall.light).astype(float))
+    )
     light = sharpened(ndimage.gaussian_filter1d(light, ACROSS_DEG / H_STEP, axis=1), px_deg)
     edge = find_edge(np.where(seen > 0.5, light, 0.0), wall.h, wall.v, wall.dark)
     columns = np.searchsorted(wall.h, edge.h)
@@ -189,18 +229,25 @@ def _shifted(values: Array, rows: Array) -> Array:
     if not rows.any():
         return values
     number, column = np.meshgrid(np.arange(len(values)), np.arange(values.shape[1]), indexing="ij")
-    return np.asarray(ndimage.map_coordinates(values, [number + rows, column], order=1, mode="nearest"))
+    return np.asarray(
+        ndimage.map_coordinates(values, [number + rows, column], order=1, mode="nearest")
+    )
 
 
 def _stray(wall: Directions, cut: CutOff, subject: Subject) -> float | None:
-    """The brightest above the cut-off on the flat side, without what an unlit wall shows, per cent of the hot spot."""
+    """The brightest above the cut-off on the flat side, without what an unlit wall shows, per cent
+    of the hot spot.
+    """
     side = -wall.h if subject.traffic == "right" else wall.h
     above = wall.v[:, None] - (cut.level_deg + cut.slope * wall.h)
     zone = (above > STRAY_ABOVE_DEG[0]) & (above < STRAY_ABOVE_DEG[1])
     zone &= (side > STRAY_AT_DEG[0]) & (side < STRAY_AT_DEG[1]) & np.isfinite(wall.light)
     if not zone.any():
         return None
-    steady = ndimage.gaussian_filter(wall.known, (HOT_BLUR_DEG / V_STEP, HOT_BLUR_DEG / H_STEP)) - wall.dark
+    steady = (
+        ndimage.gaussian_filter(wall.known, (HOT_BLUR_DEG / V_STEP, HOT_BLUR_DEG / H_STEP))
+        - wall.dark
+    )
     return 100 * max(0.0, float(steady[zone].max() / steady.max()))
 
 
@@ -212,25 +259,33 @@ def hot_spot(wall: Directions) -> tuple[Spot, bool]:
     mine = labels == labels[np.unravel_index(int(blurred.argmax()), blurred.shape)]
     weight = np.where(mine, blurred - HOT_SHARE * blurred.max() + 1e-9, 0.0)
     total = weight.sum()
-    h, v = float((weight.sum(axis=0) @ wall.h) / total), float((weight.sum(axis=1) @ wall.v) / total)
+    h, v = (
+        float((weight.sum(axis=0) @ wall.h) / total),
+        float((weight.sum(axis=1) @ wall.v) / total),
+    )
     return Spot(h, v), bool(wall.clipped[mine].mean() > 0.05)
 
 
 def _edge_words(wall: Directions, edge: Edge, cut: CutOff) -> list[str]:
     """What to mind of a cut-off as seen."""
-    told = []
+    words = []
     row = np.searchsorted(wall.v, cut.level_deg - 0.1)
     if wall.clipped[np.clip(row, 0, len(wall.v) - 1)].mean() > 0.2:
-        told.append("The light is clipped up to the cut-off: it stands a little higher than told. Expose it less.")
+        words.append(
+            "The light is clipped up to the cut-off: it stands a little higher than told. "
+            "Expose it less."
+        )
     if float(np.median(edge.g)) < 0.08:
-        told.append("The cut-off is soft: the picture may be blurred, or the lens hazed.")
-    return told
+        words.append("The cut-off is soft: the picture may be blurred, or the lens hazed.")
+    return words
 
 
 def _lens_words(marks: Sequence[Mark], camera: WallCamera) -> list[str]:
     if tell_lens(marks, camera.size):
         return []
-    return ["A lens's distortion is not seen: that takes six marks or more, spread over the picture."]
+    return [
+        "A lens's distortion is not seen: that takes six marks or more, spread over the picture."
+    ]
 
 
 def _sharpness(edge: Edge, subject: Subject) -> float | None:
@@ -243,13 +298,19 @@ def _sharpness(edge: Edge, subject: Subject) -> float | None:
 def _own_doubts(cut: CutOff) -> dict[str, float]:
     """Standard errors of the fit, by figure."""
     own = {"cutoff_v_deg": cut.level_se, "roll_deg": math.degrees(cut.slope_se)}
-    return own | ({"elbow_h_deg": cut.elbow_se[0], "elbow_v_deg": cut.elbow_se[1]} if cut.elbow else {})
+    return own | (
+        {"elbow_h_deg": cut.elbow_se[0], "elbow_v_deg": cut.elbow_se[1]} if cut.elbow else {}
+    )
 
 
-def _figures(found: Measured) -> Mapping[str, tuple[float, float]]:
+def _figures(measured: Measured) -> Mapping[str, tuple[float, float]]:
     """Where on the beam each figure is read: degrees right and up."""
-    spots = {"hot_spot": found.hot_spot} | ({"elbow": found.elbow} if found.elbow else {})
-    told = {f"{name}_{axis}_deg": (it.h_deg, it.v_deg) for name, it in spots.items() for axis in "hv"}
-    if found.cutoff_v_deg is not None:
-        told |= dict.fromkeys(("cutoff_v_deg", "roll_deg"), (0.0, found.cutoff_v_deg))
-    return told
+    spots = {"hot_spot": measured.hot_spot} | ({"elbow": measured.elbow} if measured.elbow else {})
+    figures = {
+        f"{name}_{axis}_deg": (spot.h_deg, spot.v_deg)
+        for name, spot in spots.items()
+        for axis in "hv"
+    }
+    if measured.cutoff_v_deg is not None:
+        figures |= dict.fromkeys(("cutoff_v_deg", "roll_deg"), (0.0, measured.cutoff_v_deg))
+    return figures

@@ -1,7 +1,9 @@
-"""Several exposures of one wall made one: each made linear, laid over the middle one, merged by OpenCV.
+"""Several exposures of one wall made one: each made linear, laid over the middle one, merged by
+OpenCV.
 
-What a camera says of its exposures is not asked: how much longer one was is seen where both tell. Merging: P. Debevec
-and J. Malik, Recovering high dynamic range radiance maps (1997), recalled from memory, as OpenCV does it.
+What a camera says of its exposures is not asked: how much longer one was is seen where both tell.
+Merging: P. Debevec and J. Malik, Recovering high dynamic range radiance maps (1997), recalled from
+memory, as OpenCV does it.
 """
 
 from __future__ import annotations
@@ -24,12 +26,15 @@ from cold_arc.core.wallphoto.picture import (
 )
 
 MOST_EXPOSURES = 9
-# 8-bit values that tell a ratio; pixels that must; the farthest a hand moves between two, as a power of two (own).
+# 8-bit values that tell a ratio; pixels that must; the farthest a hand moves between two, as a
+# power of two (own).
 TELLING, LEAST_TELLING, MOST_SHIFT_BITS = (25, 235), 500, 5
 
 
 def in_order(series: Sequence[Pixels]) -> list[int]:
-    """A series' places from the darkest picture to the brightest; the middle one of it is the one that marks are on."""
+    """A series' places from the darkest picture to the brightest; the middle one of it is the one
+    that marks are on.
+    """
     return sorted(range(len(series)), key=lambda number: float(series[number][::8, ::8].mean()))
 
 
@@ -39,16 +44,24 @@ def picture_of(series: Sequence[Pixels]) -> WallPicture:
 
 
 def merged(series: Sequence[Pixels]) -> WallPicture:
-    """One picture of exposures from the darkest to the brightest; PhotoUnusableError where they don't go together."""
-    if len(series) > MOST_EXPOSURES or len({it.shape for it in series}) != 1:
-        raise PhotoUnusableError(f"A series is up to {MOST_EXPOSURES} pictures of one size, of the same wall.")
+    """One picture of exposures from the darkest to the brightest; PhotoUnusableError where they
+    don't go together.
+    """
+    if len(series) > MOST_EXPOSURES or len({exposure.shape for exposure in series}) != 1:
+        raise PhotoUnusableError(
+            f"A series is up to {MOST_EXPOSURES} pictures of one size, of the same wall."
+        )
     middle = series[len(series) // 2]
-    laid = [_laid_over(middle, it) for it in series]
+    laid = [_laid_over(middle, exposure) for exposure in series]
     times = _times(laid)
-    response = np.maximum(np.repeat(TO_LINEAR[:, None, None], 3, axis=2), TO_LINEAR[1] / 4).astype(np.float32)
+    response = np.maximum(np.repeat(TO_LINEAR[:, None, None], 3, axis=2), TO_LINEAR[1] / 4).astype(
+        np.float32
+    )
     light = cv2.createMergeDebevec().process(list(laid), times, response) @ LUMINANCE
     clipped = (laid[0] >= CLIPPED_AT).any(axis=2)
-    return WallPicture(np.asarray(light / np.percentile(light, 99.99), dtype=np.float32), np.asarray(clipped))
+    return WallPicture(
+        np.asarray(light / np.percentile(light, 99.99), dtype=np.float32), np.asarray(clipped)
+    )
 
 
 def _laid_over(middle: Pixels, other: Pixels) -> Pixels:
@@ -56,7 +69,9 @@ def _laid_over(middle: Pixels, other: Pixels) -> Pixels:
     if other is middle:
         return middle
     align = cv2.createAlignMTB(MOST_SHIFT_BITS, 4, False)
-    shift = align.calculateShift(*(cv2.cvtColor(it, cv2.COLOR_RGB2GRAY) for it in (middle, other)))
+    shift = align.calculateShift(
+        *(cv2.cvtColor(exposure, cv2.COLOR_RGB2GRAY) for exposure in (middle, other))
+    )
     return np.asarray(align.shiftMat(other, shift), dtype=np.uint8)
 
 
@@ -64,11 +79,17 @@ def _times(series: Sequence[Pixels]) -> NDArray[np.float32]:
     """How long each was exposed against the first, by where both it and its neighbour tell."""
     times = [1.0]
     for dark, bright in pairwise(series):
-        one, other = (it[::2, ::2, 1] for it in (dark, bright))
-        tells = (one > TELLING[0]) & (other > TELLING[0]) & (one < TELLING[1]) & (other < TELLING[1])
+        one, other = (exposure[::2, ::2, 1] for exposure in (dark, bright))
+        tells = (
+            (one > TELLING[0]) & (other > TELLING[0]) & (one < TELLING[1]) & (other < TELLING[1])
+        )
         if tells.sum() < LEAST_TELLING:
-            raise PhotoUnusableError("The series' pictures are too far apart in exposure: take one between them.")
+            raise PhotoUnusableError(
+                "The series' pictures are too far apart in exposure: take one between them."
+            )
         times.append(times[-1] * float(np.median(TO_LINEAR[other[tells]] / TO_LINEAR[one[tells]])))
     if min(np.diff(times)) <= 0.05 * min(times):
-        raise PhotoUnusableError("The series' pictures are exposed alike: they add nothing to one another.")
+        raise PhotoUnusableError(
+            "The series' pictures are exposed alike: they add nothing to one another."
+        )
     return np.array(times, dtype=np.float32)

@@ -14,7 +14,8 @@ Light = NDArray[np.float32]
 # A channel from here on tells no more (8 bits); luminance of linear sRGB (IEC 61966-2-1).
 CLIPPED_AT = 250
 LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
-# Of the picture's light: the share of pixels that may be clipped, the least light worth measuring (own).
+# Of the picture's light: the share of pixels that may be clipped, the least light worth measuring
+# (own).
 MOST_CLIPPED, LEAST_LIGHT = 0.25, 0.02
 
 
@@ -24,7 +25,9 @@ class PhotoUnusableError(ValueError):
 
 @dataclass(frozen=True)
 class WallPicture:
-    """A photograph as light: *light* relative (1 is a white pixel), *clipped* where it tells no more."""
+    """A photograph as light: *light* relative (1 is a white pixel), *clipped* where it tells no
+    more.
+    """
 
     light: Light
     clipped: NDArray[np.bool_]
@@ -54,14 +57,20 @@ def as_shown(light: NDArray[Any]) -> Pixels:
 
 
 def light_of(pixels: Pixels) -> WallPicture:
-    """The light of a picture (rows, columns, 3; RGB); PhotoUnusableError where it is too dark, or mostly clipped."""
+    """The light of a picture (rows, columns, 3; RGB); PhotoUnusableError where it is too dark, or
+    mostly clipped.
+    """
     light = np.zeros(pixels.shape[:2], dtype=np.float32)
     for channel, share in enumerate(LUMINANCE):
         light += share * cv2.LUT(np.ascontiguousarray(pixels[..., channel]), TO_LINEAR)
     clipped = (pixels >= CLIPPED_AT).any(axis=2)
     brightest = float(np.percentile(light[::4, ::4], 99.5))
     if brightest < LEAST_LIGHT:
-        raise PhotoUnusableError("The photograph is too dark: no beam can be made out. Expose it longer.")
+        raise PhotoUnusableError(
+            "The photograph is too dark: no beam can be made out. Expose it longer."
+        )
     if float(clipped.mean()) > MOST_CLIPPED:
-        raise PhotoUnusableError("The photograph is over-exposed: much of the wall is plain white. Expose it less.")
+        raise PhotoUnusableError(
+            "The photograph is over-exposed: much of the wall is plain white. Expose it less."
+        )
     return WallPicture(light, np.asarray(clipped))

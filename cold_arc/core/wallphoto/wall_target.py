@@ -1,7 +1,9 @@
-"""The printed target: what hangs on the wall about a lamp's axis, full size, and its coded marks found in a picture.
+"""The printed target: what hangs on the wall about a lamp's axis, full size, and its coded marks
+found in a picture.
 
-Places are cm from the lamp's axis, right and up. The marks are ArUco markers (4×4 bits, as OpenCV draws them), four a
-lamp, aside of the hot spot; each lamp has its own numbers. Sizes: own, so that the whole comes out on twelve sheets.
+Places are cm from the lamp's axis, right and up. The marks are ArUco markers (4×4 bits, as OpenCV
+draws them), four a lamp, aside of the hot spot; each lamp has its own numbers. Sizes: own, so that
+the whole comes out on twelve sheets.
 """
 
 from __future__ import annotations
@@ -43,7 +45,10 @@ class Marker:
     def corners(self) -> list[tuple[float, float]]:
         """Its corners from the upper left on, clockwise."""
         half = MARKER_CM / 2
-        return [(self.x + half * dx, self.y + half * dy) for dx, dy in ((-1, 1), (1, 1), (1, -1), (-1, -1))]
+        return [
+            (self.x + half * dx, self.y + half * dy)
+            for dx, dy in ((-1, 1), (1, 1), (1, -1), (-1, -1))
+        ]
 
     @property
     def cells(self) -> NDArray[np.bool_]:
@@ -54,7 +59,12 @@ class Marker:
         """What of it is printed black."""
         size = MARKER_CM / _CELLS
         for row, column in zip(*np.nonzero(self.cells), strict=True):
-            yield Box(self.x - MARKER_CM / 2 + column * size, self.y + MARKER_CM / 2 - (row + 1) * size, size, size)
+            yield Box(
+                self.x - MARKER_CM / 2 + column * size,
+                self.y + MARKER_CM / 2 - (row + 1) * size,
+                size,
+                size,
+            )
 
 
 @dataclass(frozen=True)
@@ -94,7 +104,9 @@ Shape = Line | Box | Words
 
 @dataclass(frozen=True)
 class WallTarget:
-    """What is printed for one lamp: *band* and *distance_m* give the lines, *title* says of what car and lamp."""
+    """What is printed for one lamp: *band* and *distance_m* give the lines, *title* says of what
+    car and lamp.
+    """
 
     side: Side
     target: Target
@@ -110,7 +122,10 @@ class WallTarget:
         yield Line(0, -ARM_CM, 0, ARM_CM, 4 * FINE_CM)
         yield Words(1.0, 0.5, f"Lamp's axis: {self.height_words}")
         yield Words(-38.0, TOP_CM - 2.5, self.title)
-        for words, band, dashed in (("keep", self.target.keep, True), ("set", self.target.set, False)):
+        for words, band, dashed in (
+            ("keep", self.target.keep, True),
+            ("set", self.target.set, False),
+        ):
             yield from self._band(words, band, dashed)
         for marker in markers(self.side):
             yield from marker.squares()
@@ -121,7 +136,12 @@ class WallTarget:
             y = 100 * self.distance_m * slope
             if math.isfinite(y) and BOTTOM_CM + 1 < y < TOP_CM - 1:
                 yield Line(-BAND_CM, y, BAND_CM, y, dashed=dashed)
-                yield Words(-BAND_CM if dashed else -BAND_CM + 12, y + 0.2, f"{words} {say_percent(slope, 2)}", 0.7)
+                yield Words(
+                    -BAND_CM if dashed else -BAND_CM + 12,
+                    y + 0.2,
+                    f"{words} {say_percent(slope, 2)}",
+                    0.7,
+                )
 
 
 def bar(x: float, y: float) -> Iterator[Shape]:
@@ -139,9 +159,19 @@ def markers(side: Side) -> list[Marker]:
 
 
 def covered(side: Side, axis_up_cm: float) -> tuple[tuple[float, float, float, float], ...]:
-    """What a lamp's coded marks cover of the wall, with a rim for the picture's blur, as `Subject.covered` takes it."""
+    """What a lamp's coded marks cover of the wall, with a rim for the picture's blur, as
+    `Subject.covered` takes it.
+    """
     half = MARKER_CM / 2 + RIM_CM
-    return tuple((it.x - half, it.x + half, axis_up_cm + it.y - half, axis_up_cm + it.y + half) for it in markers(side))
+    return tuple(
+        (
+            marker.x - half,
+            marker.x + half,
+            axis_up_cm + marker.y - half,
+            axis_up_cm + marker.y + half,
+        )
+        for marker in markers(side)
+    )
 
 
 @dataclass(frozen=True)
@@ -160,7 +190,7 @@ class Paper:
         return self.width - 2 * self.edge - self.overlap, self.height - 2 * self.edge - self.overlap
 
 
-PAPERS = {it.name: it for it in (Paper("A4", 29.7, 21.0), Paper("Letter", 27.94, 21.59))}
+PAPERS = {paper.name: paper for paper in (Paper("A4", 29.7, 21.0), Paper("Letter", 27.94, 21.59))}
 
 
 @dataclass(frozen=True)
@@ -181,14 +211,22 @@ def sheets(paper: Paper) -> list[Sheet]:
     rows = math.ceil((TOP_CM - BOTTOM_CM - paper.overlap) / down)
     left, wide, tall = -HALF_WIDTH_CM, across + paper.overlap, down + paper.overlap
     return [
-        Sheet(f"{chr(ord('A') + row)}{column + 1}", left + column * across, TOP_CM - tall - row * down, wide, tall)
+        Sheet(
+            f"{chr(ord('A') + row)}{column + 1}",
+            left + column * across,
+            TOP_CM - tall - row * down,
+            wide,
+            tall,
+        )
         for row in range(rows)
         for column in range(columns)
     ]
 
 
 def joins(sheet: Sheet, paper: Paper) -> Iterator[Line]:
-    """Where a sheet meets its neighbours: lines through the middle of what they share; one lies over the other."""
+    """Where a sheet meets its neighbours: lines through the middle of what they share; one lies
+    over the other.
+    """
     half = paper.overlap / 2
     right, top = sheet.x + sheet.width, sheet.y + sheet.height
     yield from (Line(x, sheet.y, x, top, dashed=True) for x in (sheet.x + half, right - half))
@@ -199,17 +237,24 @@ def joins(sheet: Sheet, paper: Paper) -> Iterator[Line]:
 
 
 def find_marks(pixels: Pixels, side: Side, axis_up_cm: float) -> list[Mark]:
-    """The corners of a lamp's coded marks in a picture (rows, columns, 3; RGB); *axis_up_cm*: the lamp's axis above the
-    floor at the wall. PhotoUnusableError where fewer than two markers are seen."""
+    """The corners of a lamp's coded marks in a picture (rows, columns, 3; RGB); *axis_up_cm*: the
+    lamp's axis above the floor at the wall. PhotoUnusableError where fewer than two markers are
+    seen."""
     known = {marker.number: marker for marker in markers(side)}
     seen: dict[int, NDArray[np.float32]] = {}
     grey = cv2.cvtColor(pixels, cv2.COLOR_RGB2GRAY)
     for picture in (grey, _lifted(grey)):
-        seen |= {number: corners for number, corners in _detected(picture) if number in known and number not in seen}
+        seen |= {
+            number: corners
+            for number, corners in _detected(picture)
+            if number in known and number not in seen
+        }
         if len(seen) == len(known):
             break
     if len(seen) < 2:
-        raise PhotoUnusableError("The printed target's coded marks are not seen: show them all, and expose longer.")
+        raise PhotoUnusableError(
+            "The printed target's coded marks are not seen: show them all, and expose longer."
+        )
     return [
         Mark((float(u), float(v)), (x, axis_up_cm + y), CORNER_PX)
         for number, corners in sorted(seen.items())
@@ -220,7 +265,9 @@ def find_marks(pixels: Pixels, side: Side, axis_up_cm: float) -> list[Mark]:
 def _lifted(grey: NDArray[Any]) -> NDArray[np.uint8]:
     """What is dark made light, part by part: above the cut-off there is little to see a mark by."""
     even = cv2.GaussianBlur(grey, (0, 0), 1.0)
-    return np.asarray(cv2.createCLAHE(clipLimit=8.0, tileGridSize=(16, 12)).apply(even), dtype=np.uint8)
+    return np.asarray(
+        cv2.createCLAHE(clipLimit=8.0, tileGridSize=(16, 12)).apply(even), dtype=np.uint8
+    )
 
 
 def _detected(grey: NDArray[Any]) -> Iterator[tuple[int, NDArray[np.float32]]]:

@@ -1,6 +1,8 @@
-"""Plan: the parts of a car's front as a graph, and the way through them to a lamp: its steps, and what they cost.
+"""Plan: the parts of a car's front as a graph, and the way through them to a lamp: its steps, and
+what they cost.
 
-Common practice, no published source: the starter graph (``data/access.toml``) and the quicker second side.
+Common practice, no published source: the starter graph (``data/access.toml``) and the quicker
+second side.
 """
 
 from __future__ import annotations
@@ -34,11 +36,13 @@ class Fasteners:
 
 @dataclass(frozen=True)
 class RouteStep:
-    """One step: minutes count taking apart and putting back on one side; *shared* is done once for both.
+    """One step: minutes count taking apart and putting back on one side; *shared* is done once for
+    both.
 
-    *opens*: the part of the car it opens or moves, where more than one lamp may lie behind it; *behind*: the parts that
-    stand before it (none named: the step before it). *unplug*: what must be unplugged before it moves; *keep*: what
-    must not be unplugged first. *risk* of breaking or hurting, as in RISKS.
+    *opens*: the part of the car it opens or moves, where more than one lamp may lie behind it;
+    *behind*: the parts that stand before it (none named: the step before it). *unplug*: what must
+    be unplugged before it moves; *keep*: what must not be unplugged first. *risk* of breaking or
+    hurting, as in RISKS.
     """
 
     id: int
@@ -111,7 +115,9 @@ def renumbered(steps: Iterable[RouteStep], first_id: int) -> tuple[RouteStep, ..
 
 @dataclass(frozen=True)
 class WayIn:
-    """A way in as a graph of parts gives it; *unit* and *side* say for which lamp, where that is told."""
+    """A way in as a graph of parts gives it; *unit* and *side* say for which lamp, where that is
+    told.
+    """
 
     name: str
     note: str
@@ -128,18 +134,24 @@ Rows = Mapping[str, Any]
 
 
 def ways_in(parts: Mapping[str, Rows], ways: Iterable[Rows]) -> tuple[WayIn, ...]:
-    """Every way through *parts* as steps in order, each part after all that stand before it; AccessError.
+    """Every way through *parts* as steps in order, each part after all that stand before it;
+    AccessError.
 
-    >>> parts = {"door": {"text": "Door", "minutes": 3}, "cap": {"text": "Cap", "minutes": 1, "behind": ["door"]}}
+    >>> door, cap = {"text": "Door", "minutes": 3}, {"text": "Cap", "minutes": 1}
+    >>> parts = {"door": door, "cap": {**cap, "behind": ["door"]}}
     >>> [step.text for step in ways_in(parts, [{"name": "Liner", "through": ["cap"]}])[0].steps]
     ['Door', 'Cap']
     """
-    told = []
+    built = []
     for row in ways:
-        names = list(dict.fromkeys(name for last in row["through"] for name in _before(parts, last, ())))
+        names = list(
+            dict.fromkeys(name for last in row["through"] for name in _before(parts, last, ()))
+        )
         steps = tuple(_step(number, name, parts[name]) for number, name in enumerate(names, 1))
-        told.append(WayIn(row["name"], row.get("note", ""), steps, row.get("unit", ""), row.get("side", "")))
-    return tuple(told)
+        built.append(
+            WayIn(row["name"], row.get("note", ""), steps, row.get("unit", ""), row.get("side", ""))
+        )
+    return tuple(built)
 
 
 def _before(parts: Mapping[str, Rows], name: str, after: tuple[str, ...]) -> Iterator[str]:

@@ -1,7 +1,7 @@
 """Clocking: turning an LED bulb's collar so that its emitters face 3 and 9 o'clock.
 
-Common practice, no published source: lock the bulb, read where it stopped, turn the collar back by the
-same angle. Angles are degrees clockwise from upright, as seen from behind the bulb.
+Common practice, no published source: lock the bulb, read where it stopped, turn the collar back by
+the same angle. Angles are degrees clockwise from upright, as seen from behind the bulb.
 """
 
 from __future__ import annotations
@@ -31,16 +31,31 @@ class Clocking:
         limit = f"within {say_degrees(GOOD_DEG)}"
         if off <= GOOD_DEG:
             return Finding(Level.OK, "Emitters face 3 and 9 o'clock.", PRACTICE, number, limit)
-        advice = f"Preset the collar {say_clock_angle(self.preset_deg)}, lock it again and read again."
+        advice = (
+            f"Preset the collar {say_clock_angle(self.preset_deg)}, lock it again and read again."
+        )
         if off <= TOLERABLE_DEG:
-            return Finding(Level.CAUTION, "Emitters are a little off 3 and 9 o'clock.", PRACTICE, number, limit, advice)
+            return Finding(
+                Level.CAUTION,
+                "Emitters are a little off 3 and 9 o'clock.",
+                PRACTICE,
+                number,
+                limit,
+                advice,
+            )
         return Finding(
-            Level.STOP, "Emitters are well off 3 and 9 o'clock: light goes up.", PRACTICE, number, limit, advice
+            Level.STOP,
+            "Emitters are well off 3 and 9 o'clock: light goes up.",
+            PRACTICE,
+            number,
+            limit,
+            advice,
         )
 
 
 def second_reading(first: Clocking, now: Clocking) -> Finding | None:
-    """What a reading after the preset says of it: None where it came out as it should, or the first was good.
+    """What a reading after the preset says of it: None where it came out as it should, or the first
+    was good.
 
     >>> second_reading(preset(20), preset(-2)) is None
     True
@@ -53,22 +68,32 @@ def second_reading(first: Clocking, now: Clocking) -> Finding | None:
     if abs(now.stopped_deg - first.stopped_deg) <= GOOD_DEG:
         advice = "Turn the collar by the preset, tighten its screw, lock and read again."
         return Finding(
-            Level.CAUTION, "The collar was not preset, or slips on its screw.", PRACTICE, number, advice=advice
+            Level.CAUTION,
+            "The collar was not preset, or slips on its screw.",
+            PRACTICE,
+            number,
+            advice=advice,
         )
     if abs(now.stopped_deg - 2 * first.stopped_deg) <= 2 * GOOD_DEG:
         advice = "Turn it back by twice what it was turned, the other way from where it stopped."
-        return Finding(Level.CAUTION, "The collar was turned the wrong way.", PRACTICE, number, advice=advice)
+        return Finding(
+            Level.CAUTION, "The collar was turned the wrong way.", PRACTICE, number, advice=advice
+        )
     advice = "Read once more: does it lock at the same place each time?"
     return Finding(
-        Level.CAUTION, "The second reading is not what the preset should give.", PRACTICE, number, advice=advice
+        Level.CAUTION,
+        "The second reading is not what the preset should give.",
+        PRACTICE,
+        number,
+        advice=advice,
     )
 
 
 def preset(stopped_deg: float, turns_alike: int = 1) -> Clocking:
     """The collar preset that brings a bulb which locked at *stopped_deg* upright.
 
-    *turns_alike* is the number of positions in a turn in which the bulb looks the same: 1 with a dip
-    shield or a drain hole that must hang down, 2 for two equal faces.
+    *turns_alike* is the number of positions in a turn in which the bulb looks the same: 1 with a
+    dip shield or a drain hole that must hang down, 2 for two equal faces.
 
     >>> preset(20).preset_deg
     -20.0

@@ -1,9 +1,10 @@
-"""The whole car's plan: the ways in to all its lamps as one, what they share opened once, closed in the exact reverse.
+"""The whole car's plan: the ways in to all its lamps as one, what they share opened once, closed in
+the exact reverse.
 
-A way in is a path through the parts of the car: each step stands behind the parts it names, or the step before it.
-Steps that open the same part are one step of the whole; the order keeps every path. Where two ways in would open shared
-parts in opposite orders, the later does what is at odds for itself. Common practice, no published source, for the
-quicker second side and the spares.
+A way in is a path through the parts of the car: each step stands behind the parts it names, or the
+step before it. Steps that open the same part are one step of the whole; the order keeps every path.
+Where two ways in would open shared parts in opposite orders, the later does what is at odds for
+itself. Common practice, no published source, for the quicker second side and the spares.
 """
 
 from __future__ import annotations
@@ -28,7 +29,9 @@ Ways = Mapping[UnitKey, tuple[RouteStep, ...]]
 
 @dataclass(frozen=True)
 class Place:
-    """What a step opens and where: on the whole car (no side), on one side, or at one lamp only (*unit*)."""
+    """What a step opens and where: on the whole car (no side), on one side, or at one lamp only
+    (*unit*).
+    """
 
     what: str
     side: Side | None = None
@@ -37,8 +40,8 @@ class Place:
 
 @dataclass(frozen=True)
 class Opening:
-    """One step of the whole: *units* are the lamps behind it, each with its *own* step, of which the longest is *step*;
-    *minutes* count out and back, less on a second side."""
+    """One step of the whole: *units* are the lamps behind it, each with its *own* step, of which
+    the longest is *step*; *minutes* count out and back, less on a second side."""
 
     step: RouteStep
     place: Place
@@ -54,7 +57,9 @@ class Opening:
 
 @dataclass(frozen=True)
 class CarPlan:
-    """The steps in the order they are opened; *one_by_one*: minutes if each lamp of each side were done by itself."""
+    """The steps in the order they are opened; *one_by_one*: minutes if each lamp of each side were
+    done by itself.
+    """
 
     openings: tuple[Opening, ...]
     one_by_one: float
@@ -67,34 +72,34 @@ class CarPlan:
     @property
     def minutes(self) -> float:
         """All of it, out and back, one person."""
-        return sum(it.minutes for it in self.openings)
+        return sum(opening.minutes for opening in self.openings)
 
     @property
     def tools(self) -> list[str]:
         """Every tool once, in the order it is first needed."""
-        return tools(it.step for it in self.openings)
+        return tools(opening.step for opening in self.openings)
 
     @property
     def people(self) -> int:
         """How many people its heaviest step takes."""
-        return max((it.step.people for it in self.openings), default=1)
+        return max((opening.step.people for opening in self.openings), default=1)
 
     @property
     def risk(self) -> int:
         """The worst risk of any step, as in access.RISKS."""
-        return max((it.step.risk for it in self.openings), default=0)
+        return max((opening.step.risk for opening in self.openings), default=0)
 
     @property
     def plugs(self) -> list[str]:
         """What is unplugged before something moves, in order."""
-        return [name for it in self.openings for name in it.step.unplug]
+        return [name for opening in self.openings for name in opening.step.unplug]
 
     @property
     def fasteners(self) -> dict[str, int]:
         """How many of each kind come out."""
         counted: Counter[str] = Counter()
-        for it in self.openings:
-            for group in it.step.fasteners:
+        for opening in self.openings:
+            for group in opening.step.fasteners:
                 counted[group.kind] += group.count
         return dict(counted)
 
@@ -104,12 +109,14 @@ class CarPlan:
         return self.spares_with({})
 
     def spares_with(self, shares: Mapping[str, Callable[[float], float]]) -> dict[str, int]:
-        """The same where the shop knows better for some parts: what share of their fasteners breaks."""
+        """The same where the shop knows better for some parts: what share of their fasteners
+        breaks.
+        """
         wanted: dict[str, float] = {}
-        for it in self.openings:
-            known = shares.get(part_of(it.step))
+        for opening in self.openings:
+            known = shares.get(part_of(opening.step))
             share = known(SPARE_SHARE) if known else SPARE_SHARE
-            for group in it.step.fasteners:
+            for group in opening.step.fasteners:
                 if any(word in group.kind for word in BREAKING):
                     wanted[group.kind] = wanted.get(group.kind, 0.0) + group.count * share
         return {kind: math.ceil(round(count, 6)) for kind, count in wanted.items()}
@@ -126,14 +133,20 @@ def compose(ways: Ways) -> CarPlan:
     >>> compose({UnitKey("headlamp", side): (bonnet, cap) for side in Side}).minutes
     8.0
     """
-    return CarPlan(tuple(_openings(ways)), sum(_minutes({key: steps}) for key, steps in ways.items()))
+    return CarPlan(
+        tuple(_openings(ways)), sum(_minutes({key: steps}) for key, steps in ways.items())
+    )
 
 
-def added(ways: Ways, units: Collection[UnitKey], tried: Iterable[tuple[RouteStep, ...]]) -> list[float]:
-    """Minutes each of the ways *tried* to some lamps adds to the car's plan, given the ways in to all the others.
+def added(
+    ways: Ways, units: Collection[UnitKey], tried: Iterable[tuple[RouteStep, ...]]
+) -> list[float]:
+    """Minutes each of the ways *tried* to some lamps adds to the car's plan, given the ways in to
+    all the others.
 
     >>> door = RouteStep(1, "Door", 4, opens="liner door")
-    >>> added({UnitKey("fog", Side.LEFT): (door,)}, [UnitKey("headlamp", Side.LEFT)], [(door, RouteStep(2, "Cap", 2))])
+    >>> ways = {UnitKey("fog", Side.LEFT): (door,)}
+    >>> added(ways, [UnitKey("headlamp", Side.LEFT)], [(door, RouteStep(2, "Cap", 2))])
     [2.0]
     """
     others = {key: way for key, way in ways.items() if key not in units}
@@ -142,7 +155,7 @@ def added(ways: Ways, units: Collection[UnitKey], tried: Iterable[tuple[RouteSte
 
 
 def _minutes(ways: Ways) -> float:
-    return float(sum(it.minutes for it in _openings(ways)))
+    return float(sum(opening.minutes for opening in _openings(ways)))
 
 
 def _openings(written: Ways) -> Iterator[Opening]:
@@ -154,7 +167,7 @@ def _openings(written: Ways) -> Iterator[Opening]:
             behind.setdefault(place, {})[key] = step
     seen: set[tuple[str, str]] = set()
     for place in _ordered(before, list(behind)):
-        step = max(behind[place].values(), key=lambda it: it.minutes)
+        step = max(behind[place].values(), key=lambda each: each.minutes)
         again = place.side is not None and (place.what, place.unit) in seen
         seen.add((place.what, place.unit))
         minutes = step.minutes * (SECOND_SIDE if again else 1.0)
@@ -162,17 +175,21 @@ def _openings(written: Ways) -> Iterator[Opening]:
 
 
 def _chains(ways: Ways) -> tuple[dict[UnitKey, list[Place]], Before]:
-    """Each way in as places, shared ones the same, and what must be open before each; a step that contradicts those
-    before it is its lamp's alone."""
+    """Each way in as places, shared ones the same, and what must be open before each; a step that
+    contradicts those before it is its lamp's alone."""
     chains: dict[UnitKey, list[Place]] = {}
     before: Before = {}
     for key, steps in ways.items():
         chain: list[Place] = []
         for number, step in enumerate(steps):
-            earlier = {it.opens: place for it, place in zip(steps, chain, strict=False) if it.opens}
+            earlier = {
+                step.opens: place for step, place in zip(steps, chain, strict=False) if step.opens
+            }
             stands_behind = [earlier[name] for name in step.behind if name in earlier] or chain[-1:]
             needed = set(chain).union(*(_needed(before, place) for place in stands_behind))
-            place = next(it for it in _places(key, number, step) if it not in needed)
+            place = next(
+                candidate for candidate in _places(key, number, step) if candidate not in needed
+            )
             before.setdefault(place, set()).update(stands_behind)
             chain.append(place)
         chains[key] = chain
@@ -200,7 +217,9 @@ def _places(key: UnitKey, number: int, step: RouteStep) -> Iterator[Place]:
 
 
 def _ordered(before: Before, seen: list[Place]) -> Iterator[Place]:
-    """Every place after what must be open before it: the whole car's first, then a side after the other, as planned."""
+    """Every place after what must be open before it: the whole car's first, then a side after the
+    other, as planned.
+    """
     sides = (None, *Side)
     rank = {place: (sides.index(place.side), number) for number, place in enumerate(seen)}
     order = TopologicalSorter(before)

@@ -1,7 +1,9 @@
-"""When it is dark enough for wall work: dusk at the shop's place and date, or a bay that is dark at any hour.
+"""When it is dark enough for wall work: dusk at the shop's place and date, or a bay that is dark at
+any hour.
 
-The sun by astral, a well-kept library; dark enough is when the sun stands 6° under the horizon (civil dusk, as almanacs
-define it); the last quarter of an hour before it is told as nearly dark. Common practice for the rest.
+The sun by astral, a well-kept library; dark enough is when the sun stands 6° under the horizon
+(civil dusk, as almanacs define it); the last quarter of an hour before it is told as nearly dark.
+Common practice for the rest.
 """
 
 from __future__ import annotations
@@ -26,7 +28,9 @@ class PlaceError(ValueError):
 
 @dataclass(frozen=True)
 class Place:
-    """Where the shop is: degrees north and east, its time zone by name ("Europe/Paris"). PlaceError for none."""
+    """Where the shop is: degrees north and east, its time zone by name ("Europe/Paris"). PlaceError
+    for none.
+    """
 
     latitude: float
     longitude: float
@@ -51,7 +55,9 @@ class Place:
 
 @dataclass(frozen=True)
 class Night:
-    """When it is dark on a day: from *dusk* to the next *dawn*; both None where it is dark or light all day."""
+    """When it is dark on a day: from *dusk* to the next *dawn*; both None where it is dark or light
+    all day.
+    """
 
     dusk: dt.datetime | None
     dawn: dt.datetime | None
@@ -63,7 +69,9 @@ def night(place: Place, day: dt.date) -> Night:
     zone = ZoneInfo(place.zone)
     try:
         dusk = time_at_elevation(place.observer, DARK_DEG, day, SunDirection.SETTING, zone)
-        dawn = time_at_elevation(place.observer, DARK_DEG, day + dt.timedelta(days=1), SunDirection.RISING, zone)
+        dawn = time_at_elevation(
+            place.observer, DARK_DEG, day + dt.timedelta(days=1), SunDirection.RISING, zone
+        )
     except ValueError:  # the sun does not get there that day
         noon = dt.datetime.combine(day, dt.time(12), zone)
         return Night(None, None, elevation(place.observer, noon) < DARK_DEG)
@@ -76,7 +84,9 @@ def is_dark(place: Place, moment: dt.datetime) -> bool:
 
 
 def say_dark(place: Place | None, dark_bay: bool, moment: dt.datetime) -> str:
-    """When wall work can be done that day, in a few words; "" where nothing is known of the place."""
+    """When wall work can be done that day, in a few words; "" where nothing is known of the
+    place.
+    """
     if dark_bay:
         return "Dark bay: wall work at any hour."
     if place is None:

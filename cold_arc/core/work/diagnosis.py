@@ -1,8 +1,10 @@
-"""From what a lamp shows to why: causes by how likely they are, and the test that tells most a minute.
+"""From what a lamp shows to why: causes by how likely they are, and the test that tells most a
+minute.
 
-Bayes' rule over the causes of ``data/faults.toml`` (common practice, no published source): what is seen and what each
-test answered weigh every cause; the next best test is the one with the most expected information (bits) a minute. What
-the shop found before counts as well as the table's own weights.
+Bayes' rule over the causes of ``data/faults.toml`` (common practice, no published source): what is
+seen and what each test answered weigh every cause; the next best test is the one with the most
+expected information (bits) a minute. What the shop found before counts as well as the table's own
+weights.
 """
 
 from __future__ import annotations
@@ -15,7 +17,8 @@ from typing import Any
 
 from cold_arc.core import data
 
-# Sure enough of one cause; causes less likely than this count no more; a test must promise so many bits (own).
+# Sure enough of one cause; causes less likely than this count no more; a test must promise so many
+# bits (own).
 SURE, GONE, LEAST_BITS = 0.9, 0.02, 0.02
 # What a cause that a symptom does not name still shows of it (own).
 UNNAMED = 0.002
@@ -75,10 +78,10 @@ class Faults:
 @cache
 def faults() -> Faults:
     """The table that ships with the core; ValueError for one that contradicts itself."""
-    told = data.load("faults")
-    causes = {key: Cause(key, **row) for key, row in told["causes"].items()}
-    symptoms = {key: Symptom(key, **row) for key, row in told["symptoms"].items()}
-    tests = {key: _test(key, row) for key, row in told["tests"].items()}
+    table = data.load("faults")
+    causes = {key: Cause(key, **row) for key, row in table["causes"].items()}
+    symptoms = {key: Symptom(key, **row) for key, row in table["symptoms"].items()}
+    tests = {key: _test(key, row) for key, row in table["tests"].items()}
     _check(causes, symptoms, tests)
     return Faults(causes, symptoms, tests)
 
@@ -86,12 +89,19 @@ def faults() -> Faults:
 def _test(key: str, row: dict[str, Any]) -> Test:
     likely = {cause: tuple(row["with"][cause]) for cause in row["with"]}
     return Test(
-        key, row["text"], float(row["minutes"]), tuple(row["answers"]), likely, tuple(row["else"]),
+        key,
+        row["text"],
+        float(row["minutes"]),
+        tuple(row["answers"]),
+        likely,
+        tuple(row["else"]),
         row.get("caution", ""),
-    )  # fmt: skip
+    )
 
 
-def _check(causes: Mapping[str, Cause], symptoms: Mapping[str, Symptom], tests: Mapping[str, Test]) -> None:
+def _check(
+    causes: Mapping[str, Cause], symptoms: Mapping[str, Symptom], tests: Mapping[str, Test]
+) -> None:
     for symptom in symptoms.values():
         if unknown := symptom.shows.keys() - causes.keys():
             raise ValueError(f"{symptom.id}: {unknown}")
@@ -137,10 +147,19 @@ def beliefs(case: Case) -> dict[str, float]:
         for key, cause in table.causes.items()
     }
     for test, answer in case.answers:
-        weights = {key: weight * max(table.tests[test].probable(key, answer), 1e-6) for key, weight in weights.items()}
-    weights = {key: weight * (NOT_CURED if key in case.tried else 1.0) for key, weight in weights.items()}
+        weights = {
+            key: weight * max(table.tests[test].probable(key, answer), 1e-6)
+            for key, weight in weights.items()
+        }
+    weights = {
+        key: weight * (NOT_CURED if key in case.tried else 1.0) for key, weight in weights.items()
+    }
     total = sum(weights.values())
-    return dict(sorted(((key, it / total) for key, it in weights.items()), key=lambda pair: -pair[1]))
+    return dict(
+        sorted(
+            ((key, weight / total) for key, weight in weights.items()), key=lambda pair: -pair[1]
+        )
+    )
 
 
 @dataclass(frozen=True)
@@ -159,8 +178,15 @@ class Promise:
 def promises(case: Case) -> list[Promise]:
     """The tests not made yet that tell anything, those that tell most a minute first."""
     belief, made = beliefs(case), {test for test, _ in case.answers}
-    told = [Promise(test, _bits(test, belief)) for test in faults().tests.values() if test.id not in made]
-    return sorted((it for it in told if it.bits >= LEAST_BITS), key=lambda it: -it.rate)
+    offers = [
+        Promise(test, _bits(test, belief))
+        for test in faults().tests.values()
+        if test.id not in made
+    ]
+    return sorted(
+        (promise for promise in offers if promise.bits >= LEAST_BITS),
+        key=lambda promise: -promise.rate,
+    )
 
 
 def _bits(test: Test, belief: Mapping[str, float]) -> float:
@@ -184,7 +210,9 @@ def left(case: Case) -> dict[str, float]:
 
 
 def verdict(case: Case) -> Cause | None:
-    """The cause, once it is sure enough, or once all that are left are cured alike or nothing tells them apart."""
+    """The cause, once it is sure enough, or once all that are left are cured alike or nothing tells
+    them apart.
+    """
     table, remaining = faults(), left(case)
     likeliest = next(iter(remaining))
     cures = {table.causes[key].cure for key in remaining}

@@ -1,4 +1,6 @@
-"""Extra work while the car is here: polishing, feeds, small bulbs. Common practice, no published source."""
+"""Extra work while the car is here: polishing, feeds, small bulbs. Common practice, no published
+source.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,9 @@ from cold_arc.core import data
 
 @dataclass(frozen=True)
 class Extra:
-    """One sort of it: *minutes* of hands, then *cures* minutes without; *when* "before" opening or while "open"."""
+    """One sort of it: *minutes* of hands, then *cures* minutes without; *when* "before" opening or
+    while "open".
+    """
 
     id: str
     text: str
@@ -28,20 +32,22 @@ class Extra:
 @cache
 def extras() -> dict[str, Extra]:
     """Every sort by id."""
-    told = []
+    listed = []
     for row in data.load("extras")["extra"]:
-        several: dict[str, Any] = {name: tuple(row.get(name, ())) for name in ("tools", "consumables")}
-        told.append(Extra(**(row | several)))
-    return {it.id: it for it in told}
+        several: dict[str, Any] = {
+            name: tuple(row.get(name, ())) for name in ("tools", "consumables")
+        }
+        listed.append(Extra(**(row | several)))
+    return {extra.id: extra for extra in listed}
 
 
 @cache
 def fit_minutes() -> dict[str, float]:
     """Minutes to fit one socket, by what is put in."""
-    return {name: float(it) for name, it in data.load("work_times")["fit"].items()}
+    return {name: float(minutes) for name, minutes in data.load("work_times")["fit"].items()}
 
 
 @cache
 def stage_minutes() -> dict[str, float]:
     """Minutes of proving, aiming and verifying, each side."""
-    return {name: float(it) for name, it in data.load("work_times")["stage"].items()}
+    return {name: float(minutes) for name, minutes in data.load("work_times")["stage"].items()}

@@ -1,4 +1,6 @@
-"""Fit: which steps a socket needs, in order. Common practice, no published source (``data/fit.toml``)."""
+"""Fit: which steps a socket needs, in order. Common practice, no published source
+(``data/fit.toml``).
+"""
 
 from __future__ import annotations
 
@@ -17,12 +19,17 @@ O_RING_WITHIN_MM = 0.2
 
 
 def o_ring_fault(fitted_mm: float | None, needed_mm: float | None) -> str:
-    """What is wrong with an O-ring's thickness against the one needed; "" for nothing, or where one was not measured.
+    """What is wrong with an O-ring's thickness against the one needed; "" for nothing, or where one
+    was not measured.
 
     >>> o_ring_fault(3.1, 2.5)
     'Too thick by 0.6 mm.'
     """
-    if fitted_mm is None or needed_mm is None or abs(fitted_mm - needed_mm) <= O_RING_WITHIN_MM + 1e-9:
+    if (
+        fitted_mm is None
+        or needed_mm is None
+        or abs(fitted_mm - needed_mm) <= O_RING_WITHIN_MM + 1e-9
+    ):
         return ""
     word = "thick" if fitted_mm > needed_mm else "thin"
     return f"Too {word} by {abs(fitted_mm - needed_mm):.1f} mm."
@@ -80,7 +87,9 @@ def tags(socket: Socket, condition: UnitCondition | None, source: LightSource | 
     return words
 
 
-def steps(socket: Socket, condition: UnitCondition | None, source: LightSource | None) -> list[FitStep]:
+def steps(
+    socket: Socket, condition: UnitCondition | None, source: LightSource | None
+) -> list[FitStep]:
     """The fitting steps one socket needs."""
     held = tags(socket, condition, source)
     return [step for step in all_steps() if step.applies(held)]

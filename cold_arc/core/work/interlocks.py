@@ -1,4 +1,5 @@
-"""How functions must work together: low out with high, fog with low, daytime with turn, as each market's rule has it.
+"""How functions must work together: low out with high, fog with low, daytime with turn, as each
+market's rule has it.
 
 From memory, with its sources (``data/interlocks.toml``); never a substitute for local advice.
 """
@@ -29,7 +30,9 @@ class Interlock:
 def interlocks() -> dict[str, Interlock]:
     """All by id."""
     return {
-        row["id"]: Interlock(row["id"], row["text"], tuple(row["markets"]), tuple(row["needs"]), read(row["source"]))
+        row["id"]: Interlock(
+            row["id"], row["text"], tuple(row["markets"]), tuple(row["needs"]), read(row["source"])
+        )
         for row in data.load("interlocks")["interlock"]
     }
 
@@ -37,7 +40,11 @@ def interlocks() -> dict[str, Interlock]:
 def wanted(market: str, functions: Iterable[str]) -> list[Interlock]:
     """Those to ask for of a car with these functions."""
     has = set(functions)
-    return [it for it in interlocks().values() if market in it.markets and has.issuperset(it.needs)]
+    return [
+        interlock
+        for interlock in interlocks().values()
+        if market in interlock.markets and has.issuperset(interlock.needs)
+    ]
 
 
 def findings(results: Mapping[str, bool]) -> list[Finding]:
@@ -45,10 +52,13 @@ def findings(results: Mapping[str, bool]) -> list[Finding]:
     return [
         Finding(
             Level.CAUTION,
-            f"Not so: {it.text[0].lower()}{it.text[1:]}.",
-            it.sources,
-            advice="As the car was made, or wired wrong? The car's own rule decides; check locally, tell the customer.",
+            f"Not so: {interlock.text[0].lower()}{interlock.text[1:]}.",
+            interlock.sources,
+            advice=(
+                "As the car was made, or wired wrong? The car's own rule decides; check locally, "
+                "tell the customer."
+            ),
         )
-        for name, it in interlocks().items()
+        for name, interlock in interlocks().items()
         if results.get(name) is False
     ]

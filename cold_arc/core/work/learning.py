@@ -1,6 +1,7 @@
 """What the shop's own work taught: what parts of a car really took, and how many fasteners broke.
 
-Common practice, no published source: a plan's figure counts as one more job, a fifth of what breaks as ten fasteners.
+Common practice, no published source: a plan's figure counts as one more job, a fifth of what breaks
+as ten fasteners.
 """
 
 from __future__ import annotations
@@ -15,7 +16,9 @@ PRIOR_FASTENERS = 10.0
 
 @dataclass(frozen=True)
 class Done:
-    """What one part took in one job: minutes *planned* and *actual* (None: not timed), fasteners *out* and *broken*."""
+    """What one part took in one job: minutes *planned* and *actual* (None: not timed), fasteners
+    *out* and *broken*.
+    """
 
     part: str
     planned: float
@@ -26,7 +29,9 @@ class Done:
 
 @dataclass(frozen=True)
 class Learnt:
-    """What is known of a part of a car: *n* times timed, the mean *actual* minutes; of *out* fasteners, *broken*."""
+    """What is known of a part of a car: *n* times timed, the mean *actual* minutes; of *out*
+    fasteners, *broken*.
+    """
 
     n: int
     actual: float
@@ -42,7 +47,9 @@ class Learnt:
         return (planned + self.n * self.actual) / (1 + self.n)
 
     def spare_share(self, share: float) -> float:
-        """Of its fasteners, the share to have spares of; *share* is what is planned with where nothing is known."""
+        """Of its fasteners, the share to have spares of; *share* is what is planned with where
+        nothing is known.
+        """
         return (PRIOR_FASTENERS * share + self.broken) / (PRIOR_FASTENERS + self.out)
 
 
@@ -54,19 +61,26 @@ def part_of(step: RouteStep) -> str:
 def learnt(done: Iterable[Done]) -> dict[str, Learnt]:
     """What was done of one car, by part."""
     by_part: dict[str, list[Done]] = {}
-    for it in done:
-        by_part.setdefault(it.part, []).append(it)
-    told = {}
+    for work_done in done:
+        by_part.setdefault(work_done.part, []).append(work_done)
+    summaries = {}
     for part, them in by_part.items():
-        timed = [it.actual for it in them if it.actual is not None]
+        timed = [work_done.actual for work_done in them if work_done.actual is not None]
         mean = sum(timed) / len(timed) if timed else 0.0
-        told[part] = Learnt(len(timed), mean, sum(it.out for it in them), sum(it.broken for it in them))
-    return told
+        summaries[part] = Learnt(
+            len(timed),
+            mean,
+            sum(work_done.out for work_done in them),
+            sum(work_done.broken for work_done in them),
+        )
+    return summaries
 
 
 def with_learnt(steps: Iterable[RouteStep], known: Mapping[str, Learnt]) -> tuple[RouteStep, ...]:
     """The steps with the minutes to plan with."""
     return tuple(
-        replace(step, minutes=known[part].minutes(step.minutes)) if (part := part_of(step)) in known else step
+        replace(step, minutes=known[part].minutes(step.minutes))
+        if (part := part_of(step)) in known
+        else step
         for step in steps
     )

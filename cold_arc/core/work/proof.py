@@ -58,13 +58,20 @@ class Cell:
 
 
 def as_function(name: str) -> Function | None:
-    """The function a row of the board stands for; None for the hazard lights, which are the turn signals together."""
+    """The function a row of the board stands for; None for the hazard lights, which are the turn
+    signals together.
+    """
     return Function(name) if name in list(Function) else None
 
 
 def cells(functions: Iterable[str]) -> list[Cell]:
     """Every cell for these functions, in board order."""
-    return [Cell(function, side.value, engine) for function in functions for side in Side for engine in ENGINE]
+    return [
+        Cell(function, side.value, engine)
+        for function in functions
+        for side in Side
+        for engine in ENGINE
+    ]
 
 
 def next_result(current: str | None) -> str:
@@ -83,14 +90,23 @@ def findings(results: Mapping[Cell, str]) -> Iterator[Finding]:
     """What the marked cells say, with the step to take for each fault."""
     advice = {
         "dark": "Turn the plug 180° or swap polarity, and try again. Then fuse, feed and earth.",
-        "flickers": "Pulse-width-modulated supply: decoder or smoothing capacitor. Watch for a full minute.",
+        "flickers": (
+            "Pulse-width-modulated supply: decoder or smoothing capacitor. Watch for a full minute."
+        ),
         "warning": "Bulb-out monitoring: decoder, or a load resistor mounted on metal (hot).",
         "dim": "Ground, supply at the lamp, film left on: find the fault.",
         "fast": "The flasher misses its load: resistor on metal (hot), or a flasher for LEDs.",
-        "logic": "Low with high, fog with low, daytime with turn: as the car was made, or wired wrong?",
+        "logic": (
+            "Low with high, fog with low, daytime with turn: as the car was made, or wired wrong?"
+        ),
         "fan": "It will run hot: a lead in the fan, the cap too near, or a dead fan.",
     }
     for cell, result in results.items():
         if result in advice:
             text = f"{cell.words}: {RESULTS[result].lower()}."
-            yield Finding(Level.STOP if result == "dark" else Level.CAUTION, text, PRACTICE, advice=advice[result])
+            yield Finding(
+                Level.STOP if result == "dark" else Level.CAUTION,
+                text,
+                PRACTICE,
+                advice=advice[result],
+            )

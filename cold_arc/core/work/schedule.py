@@ -1,8 +1,8 @@
 """A day's work as a timeline: who does what when, what runs without hands meanwhile.
 
-List scheduling: in the order given, each task is taken up as soon as what it comes after is done and enough people are
-free (R. L. Graham, Bounds on multiprocessing timing anomalies, SIAM J. Appl. Math. 17, 1969: never worse than twice
-the best; recalled from memory).
+List scheduling: in the order given, each task is taken up as soon as what it comes after is done
+and enough people are free (R. L. Graham, Bounds on multiprocessing timing anomalies, SIAM J. Appl.
+Math. 17, 1969: never worse than twice the best; recalled from memory).
 """
 
 from __future__ import annotations
@@ -13,8 +13,8 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Task:
-    """One piece of work: *minutes* of *people*, then *cures* minutes of no one. *after*: what must be done before;
-    *cured*: what must also have cured. *dark*: it needs a dark wall."""
+    """One piece of work: *minutes* of *people*, then *cures* minutes of no one. *after*: what must
+    be done before; *cured*: what must also have cured. *dark*: it needs a dark wall."""
 
     id: str
     text: str
@@ -50,7 +50,8 @@ class ScheduleError(ValueError):
 
 
 def schedule(tasks: Sequence[Task], people: int, dark_from: float = 0.0) -> list[Slot]:
-    """When each task is done, *people* at hand; those that need the dark not before *dark_from*, minutes.
+    """When each task is done, *people* at hand; those that need the dark not before *dark_from*,
+    minutes.
 
     A task for more people than there are takes all of them. ScheduleError for a ring.
 
@@ -63,10 +64,14 @@ def schedule(tasks: Sequence[Task], people: int, dark_from: float = 0.0) -> list
     done: dict[str, Slot] = {}
     waiting = list(tasks)
     while waiting:
-        ready = [task for task in waiting if all(it in done for it in (*task.after, *task.cured))]
+        ready = [
+            task for task in waiting if all(other in done for other in (*task.after, *task.cured))
+        ]
         if not ready:
             raise ScheduleError(f"“{waiting[0].text}” waits for itself.")
-        slot = min((_slot(task, done, free_at, dark_from) for task in ready), key=lambda it: it.start)
+        slot = min(
+            (_slot(task, done, free_at, dark_from) for task in ready), key=lambda slot: slot.start
+        )
         done[slot.task.id] = slot
         waiting.remove(slot.task)
         for person in slot.by:
@@ -76,9 +81,13 @@ def schedule(tasks: Sequence[Task], people: int, dark_from: float = 0.0) -> list
 
 def _slot(task: Task, done: dict[str, Slot], free_at: list[float], dark_from: float) -> Slot:
     """The earliest a task can be done, by those free first."""
-    hands = sorted(range(len(free_at)), key=lambda it: (free_at[it], it))[: min(task.people, len(free_at))]
-    waits = [done[it].end for it in task.after] + [done[it].cured for it in task.cured]
-    start = max([free_at[it] for it in hands] + waits + [dark_from if task.dark else 0.0])
+    hands = sorted(range(len(free_at)), key=lambda hand: (free_at[hand], hand))[
+        : min(task.people, len(free_at))
+    ]
+    waits = [done[earlier].end for earlier in task.after] + [
+        done[earlier].cured for earlier in task.cured
+    ]
+    start = max([free_at[hand] for hand in hands] + waits + [dark_from if task.dark else 0.0])
     return Slot(task, start, tuple(sorted(hands)))
 
 

@@ -1,4 +1,6 @@
-"""When a car is best worked on: hands first, the wall once it is dark, nothing before its parts are here."""
+"""When a car is best worked on: hands first, the wall once it is dark, nothing before its parts are
+here.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,9 @@ def is_planned(day: dt.date) -> bool:
 
 @dataclass(frozen=True)
 class Visit:
-    """One car's time on a day: *starts*, minutes after midnight; how long hands and wall take; *people*."""
+    """One car's time on a day: *starts*, minutes after midnight; how long hands and wall take;
+    *people*.
+    """
 
     name: str
     starts: float
@@ -49,7 +53,8 @@ class Visit:
 
 
 def dark_from(place: Place | None, dark_bay: bool, day: dt.date) -> float | None:
-    """From when on a day the wall is dark enough, minutes after midnight; None where it never is, or nothing is known.
+    """From when on a day the wall is dark enough, minutes after midnight; None where it never is,
+    or nothing is known.
 
     A dark bay is so at any hour.
     """
@@ -68,7 +73,8 @@ def dark_from(place: Place | None, dark_bay: bool, day: dt.date) -> float | None
 
 
 def best_start(hands: float, dark: float | None) -> int:
-    """The start that lets the hands be done just as it gets dark, minutes after midnight, not before the shop opens.
+    """The start that lets the hands be done just as it gets dark, minutes after midnight, not
+    before the shop opens.
 
     >>> best_start(90, 16 * 60 + 34)
     900
@@ -84,7 +90,9 @@ def line_up(visits: Sequence[Visit], dark: float) -> list[float]:
     [965.0, 950.0]
     """
     begins, free = [0.0] * len(visits), 0.0
-    for number in sorted(range(len(visits)), key=lambda it: (visits[it].wall_from(dark), visits[it].ready)):
+    for number in sorted(
+        range(len(visits)), key=lambda index: (visits[index].wall_from(dark), visits[index].ready)
+    ):
         begins[number] = float(max(visits[number].wall_from(dark), free))
         if visits[number].wall:
             free = begins[number] + visits[number].wall
@@ -93,15 +101,19 @@ def line_up(visits: Sequence[Visit], dark: float) -> list[float]:
 
 def too_many(visits: Sequence[Visit], dark: float, people: int) -> list[tuple[float, float, int]]:
     """Spans of a day in which more people are asked for than there are: from, to, how many."""
-    spans = [(it.starts, it.ready, it.people) for it in visits if it.hands]
-    spans += [(at, at + it.wall, 1) for it, at in zip(visits, line_up(visits, dark), strict=True) if it.wall]
+    spans = [(visit.starts, visit.ready, visit.people) for visit in visits if visit.hands]
+    spans += [
+        (at, at + visit.wall, 1)
+        for visit, at in zip(visits, line_up(visits, dark), strict=True)
+        if visit.wall
+    ]
     edges = sorted({edge for start, end, _ in spans for edge in (start, end)})
-    found: list[tuple[float, float, int]] = []
+    crowded: list[tuple[float, float, int]] = []
     for start, end in pairwise(edges):
         asked = sum(count for a, b, count in spans if a <= start and end <= b)
         if asked <= people:
             continue
-        if found and found[-1][1] == start and found[-1][2] == asked:
-            start = found.pop()[0]
-        found.append((start, end, asked))
-    return found
+        if crowded and crowded[-1][1] == start and crowded[-1][2] == asked:
+            start = crowded.pop()[0]
+        crowded.append((start, end, asked))
+    return crowded

@@ -1,4 +1,6 @@
-"""Identify: from what can be seen on the old bulb to its base, in any order; for a lamp of a job, or just to know."""
+"""Identify: from what can be seen on the old bulb to its base, in any order; for a lamp of a job,
+or just to know.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,9 @@ class AskedOption:
 
 @dataclass(frozen=True)
 class Asked:
-    """One question as shown: its options or what was typed, whether it splits best, what is wrong with the answer."""
+    """One question as shown: its options or what was typed, whether it splits best, what is wrong
+    with the answer.
+    """
 
     question: Question
     options: tuple[AskedOption, ...]
@@ -67,7 +71,8 @@ def for_socket(job_id: int, scope: Scope) -> Any:
     here = url_for("identify.for_socket", job_id=job_id, scope=scope)
 
     def chosen(base: Base) -> str:
-        return f"{stage_url(job_id, Scope(), Stage.BOOK_IN, **{f'{name}-base': base.name})}#identify-{name}"
+        book_in = stage_url(job_id, Scope(), Stage.BOOK_IN, **{f"{name}-base": base.name})
+        return f"{book_in}#identify-{name}"
 
     return _render(here, chosen, job=job, scope=scope, back=back)
 
@@ -75,16 +80,21 @@ def for_socket(job_id: int, scope: Scope) -> Any:
 def _render(here: str, href: Any, **context: Any) -> Any:
     answers = {question.id: request.args.get(question.id, "") for question in QUESTIONS}
     given, wrong = identify.read(answers)
-    found = identify.identify(given)
-    shown = found.remaining or found.closest
+    identification = identify.identify(given)
+    shown = identification.remaining or identification.closest
     return render_template(
         "identify.html",
         here=here,
-        found=found,
+        found=identification,
         given=given,
-        asked=[_asked(question, answers, given, found, wrong.get(question.id, "")) for question in QUESTIONS],
+        asked=[
+            _asked(question, answers, given, identification, wrong.get(question.id, ""))
+            for question in QUESTIONS
+        ],
         cards=[Card(base, build_base_face(base), href(base)) for base in shown],
-        all_bases=len(usual() if not any(base.rare for base in found.remaining) else catalogue()),
+        all_bases=len(
+            usual() if not any(base.rare for base in identification.remaining) else catalogue()
+        ),
         **context,
     ), 422 if wrong else 200
 
@@ -93,7 +103,7 @@ def _asked(
     question: Question,
     answers: dict[str, str],
     given: dict[str, str],
-    found: identify.Identification,
+    identification: identify.Identification,
     error: str,
 ) -> Asked:
     answer = answers[question.id].strip()
@@ -102,11 +112,14 @@ def _asked(
         question,
         tuple(
             AskedOption(
-                value, words, answer == value, sum(question.agrees(base, value) is not False for base in others)
+                value,
+                words,
+                answer == value,
+                sum(question.agrees(base, value) is not False for base in others),
             )
             for value, words in question.options.items()
         ),
         answers[question.id],
-        found.next is not None and found.next.question is question,
+        identification.next is not None and identification.next.question is question,
         error,
     )

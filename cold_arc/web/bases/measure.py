@@ -1,4 +1,6 @@
-"""Measured off the old bulb: a guided page takes caliper readings, which serve as the base's figures for this job."""
+"""Measured off the old bulb: a guided page takes caliper readings, which serve as the base's
+figures for this job.
+"""
 
 from __future__ import annotations
 
@@ -18,14 +20,18 @@ bp = Blueprint("measure", __name__)
 LONGEST_MM = 150
 # What is measured, in the order of the hands: field, what to do with the caliper.
 GUIDE = {
-    "start_mm": "Caliper's foot on the reference plane, the face of the rim that sits in the lamp; sight across the "
+    "start_mm": "Caliper's foot on the reference plane, the face of the rim that sits in the "
+    "lamp; sight "
+    "across the "
     "glass to where the filament starts.",
     "end_mm": "The same, to where it ends. Read both twice; half a millimetre matters.",
     "second_start_mm": "Of a dual bulb, the same to the start of the high-beam filament.",
     "second_end_mm": "And to its end.",
     "rim_mm": "Across the rim, without its tabs.",
     "length_mm": "From the reference plane to the tip of the glass.",
-    "tail_mm": "From the reference plane back to the end of plug and boot: what the tail takes behind.",
+    "tail_mm": (
+        "From the reference plane back to the end of plug and boot: what the tail takes behind."
+    ),
 }
 DUAL_ONLY = ("second_start_mm", "second_end_mm")
 
@@ -33,7 +39,9 @@ DUAL_ONLY = ("second_start_mm", "second_end_mm")
 class MeasureForm(FlaskForm):
     """What the caliper says."""
 
-    start_mm = fields.millimetres("Reference plane to filament, start", 0, LONGEST_MM, required=True)
+    start_mm = fields.millimetres(
+        "Reference plane to filament, start", 0, LONGEST_MM, required=True
+    )
     end_mm = fields.millimetres("Reference plane to filament, end", 0, LONGEST_MM, required=True)
     second_start_mm = fields.millimetres("High-beam filament, start", 0, LONGEST_MM)
     second_end_mm = fields.millimetres("High-beam filament, end", 0, LONGEST_MM)
@@ -60,7 +68,9 @@ def page(job_id: int, scope: Scope) -> Any:
     known = page.record.latest(Measured, keys[0])
     form = MeasureForm(data=vars(known.bulb) if known else None)
     if form.validate_on_submit() and (bulb := form.bulb()):
-        return page.save(Measured(bulb), about=keys, back=url_for("measure.page", job_id=job_id, scope=scope))
+        return page.save(
+            Measured(bulb), about=keys, back=url_for("measure.page", job_id=job_id, scope=scope)
+        )
     guide = {name: words for name, words in GUIDE.items() if base.is_dual or name not in DUAL_ONLY}
     return render_template(
         "measure.html",

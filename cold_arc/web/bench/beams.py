@@ -1,4 +1,5 @@
-"""Beams take the processor: two requests at a time compute them, a few may wait, the rest are told to ask again.
+"""Beams take the processor: two requests at a time compute them, a few may wait, the rest are told
+to ask again.
 
 So there is always a thread for a plain page.
 """

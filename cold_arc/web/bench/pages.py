@@ -1,4 +1,6 @@
-"""The bench: try a source in a housing, freely; see the wall, the road, the section, the numbers; keep and compare."""
+"""The bench: try a source in a housing, freely; see the wall, the road, the section, the numbers;
+keep and compare.
+"""
 
 from __future__ import annotations
 
@@ -26,7 +28,13 @@ from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.bench.setup_query import parse_setup, query
 from cold_arc.web.forms import fields as form_fields
 from cold_arc.web.forms.plain_numbers import bounded, whole
-from cold_arc.web.parts.beam_wall import build_beam_wall, measured_line, picture_url, seat_urls, yardstick_marks
+from cold_arc.web.parts.beam_wall import (
+    build_beam_wall,
+    measured_line,
+    picture_url,
+    seat_urls,
+    yardstick_marks,
+)
 from cold_arc.web.parts.ray_section import build_ray_section
 from cold_arc.web.parts.wall import View, Wall, WallPoint
 from cold_arc.web.shell.db import session
@@ -34,7 +42,8 @@ from cold_arc.web.shell.db import session
 bp = Blueprint("bench", __name__)
 MOST_COMPARED = 3
 LONGEST_NAME = 80
-# What a picture of a wall may show: how far off its middle, m; how small; how tall for its width; how many lamps.
+# What a picture of a wall may show: how far off its middle, m; how small; how tall for its width;
+# how many lamps.
 FARTHEST_M, LEAST_FRAME_M, MOST_TALL, MOST_LAMPS = 100.0, 0.05, 2.0, 4
 # While a slider is dragged: source elements, and pixels across.
 COARSE_POINTS, COARSE_ACROSS = 120, 400
@@ -53,7 +62,13 @@ SOURCE_FIELDS = (
 )
 HOUSING_FIELDS = ("focal", "opening", "opening_up", "hole", "gain", "widen")
 EXPORTS = {".ies": "IES", ".ldt": "EULUMDAT", ".csv": "CSV", ".png": "PNG", ".svg": "SVG"}
-MIME = {".ies": "text/plain", ".ldt": "text/plain", ".csv": "text/csv", ".png": "image/png", ".svg": "image/svg+xml"}
+MIME = {
+    ".ies": "text/plain",
+    ".ldt": "text/plain",
+    ".csv": "text/csv",
+    ".png": "image/png",
+    ".svg": "image/svg+xml",
+}
 DEFAULT = SetUp(source="led")
 
 
@@ -67,7 +82,10 @@ def page() -> Any:
         setup = parse_setup(request.args) if request.args else DEFAULT
     except SetUpError as error:
         errors[error.field], meanings, setup = str(error), error.meanings, None
-    typed = {**{name: _typed(value) for name, value in asdict(setup or DEFAULT).items()}, **request.args.to_dict()}
+    typed = {
+        **{name: _typed(value) for name, value in asdict(setup or DEFAULT).items()},
+        **request.args.to_dict(),
+    }
     context: dict[str, Any] = {
         "setup": setup,
         "typed": typed,
@@ -92,7 +110,9 @@ def page() -> Any:
 
 
 def warm() -> None:
-    """Readies the computation and the bench's first set-up; takes a compiler's time on a new machine."""
+    """Readies the computation and the bench's first set-up; takes a compiler's time on a new
+    machine.
+    """
     model.warm()
     for setup in (DEFAULT, DEFAULT.reference()):
         report_of(setup)
@@ -101,7 +121,13 @@ def warm() -> None:
 def _typed(value: Any) -> str:
     if isinstance(value, bool):
         return "1" if value else ""
-    return "" if value is None else units.write_figure(value) if isinstance(value, float) else str(value)
+    return (
+        ""
+        if value is None
+        else units.write_figure(value)
+        if isinstance(value, float)
+        else str(value)
+    )
 
 
 def _results(setup: SetUp) -> dict[str, Any]:
@@ -134,7 +160,9 @@ def _look() -> dict[str, Any]:
 def _distance_m() -> float:
     """How far the wall is; what is not understood is the usual distance."""
     try:
-        return form_fields.WALL_DISTANCE.read(request.args.get("distance", ""), form_fields.unit_system(), {})
+        return form_fields.WALL_DISTANCE.read(
+            request.args.get("distance", ""), form_fields.unit_system(), {}
+        )
     except units.NotUnderstoodError:
         return picture.VIEW_DISTANCE_M
 
@@ -146,7 +174,11 @@ def _view() -> View:
 
 def _wall(setup: SetUp) -> Wall:
     look, distance_m = _look(), _distance_m()
-    shown = {"exposure": look["exposure"], "log": int(look["log"]), "contours": int(look["contours"])}
+    shown = {
+        "exposure": look["exposure"],
+        "log": int(look["log"]),
+        "contours": int(look["contours"]),
+    }
     points: tuple[WallPoint, ...] = ()
     if look["points"]:
         table = yardsticks()[yardstick_for(setup)]
@@ -177,20 +209,28 @@ def _asked() -> SetUp:
 @bp.get("/bench/beam.png")
 @in_turn
 def beam() -> Response:
-    """The beam's picture: one lamp's usual view, or the part of a wall and the lamps the address tells."""
+    """The beam's picture: one lamp's usual view, or the part of a wall and the lamps the address
+    tells.
+    """
     setup, look = _asked(), _look()
-    told: dict[str, Any] = {}
+    where: dict[str, Any] = {}
     if "frame" in request.args:
-        told = {"frame": _frame(), "lamps": _lamps(), "distance_m": bounded(request.args.get("at"), 0.3, 100.0, 10.0)}
+        where = {
+            "frame": _frame(),
+            "lamps": _lamps(),
+            "distance_m": bounded(request.args.get("at"), 0.3, 100.0, 10.0),
+        }
     tone = (look["exposure"], look["log"], look["contours"])
     if request.args.get("coarse") == "1":
         rough = rough_of(setup, COARSE_POINTS)
-        return _picture(picture.render(rough, *tone, **told, across=COARSE_ACROSS))
-    return _picture(picture.render(beam_of(setup), *tone, **told))
+        return _picture(picture.render(rough, *tone, **where, across=COARSE_ACROSS))
+    return _picture(picture.render(beam_of(setup), *tone, **where))
 
 
 def _figures(text: str, count: int) -> list[float]:
-    """Figures parted by commas, as this program writes them in its own addresses; 404 for anything else."""
+    """Figures parted by commas, as this program writes them in its own addresses; 404 for anything
+    else.
+    """
     figures = [bounded(part, -FARTHEST_M, FARTHEST_M, math.nan) for part in text.split(",")]
     if len(figures) != count or any(map(math.isnan, figures)):
         abort(404)
@@ -221,8 +261,12 @@ def road() -> Response:
 
 
 def _picture(pixels: bytes) -> Response:
-    """A picture's answer: the same address always gives the same picture, so the browser may keep it a while."""
-    return Response(pixels, mimetype="image/png", headers={"Cache-Control": "private, max-age=3600"})
+    """A picture's answer: the same address always gives the same picture, so the browser may keep
+    it a while.
+    """
+    return Response(
+        pixels, mimetype="image/png", headers={"Cache-Control": "private, max-age=3600"}
+    )
 
 
 @bp.get("/bench/seat.png")
@@ -260,13 +304,19 @@ def export(suffix: str) -> Response:
     """The beam as a file."""
     setup = _asked()
     if suffix == ".svg":
-        data: Any = render_template("export.svg", wall=_wall(setup), image=_inline(setup), setup=setup)
+        data: Any = render_template(
+            "export.svg", wall=_wall(setup), image=_inline(setup), setup=setup
+        )
     elif suffix in WRITERS:
         data = WRITERS[suffix](beam_of(setup), f"{setup.base} {setup.source} in {setup.housing}")
     else:
         abort(404)
     name = f"beam-{setup.base}-{setup.housing}-{setup.source}{suffix}"
-    return Response(data, mimetype=MIME[suffix], headers={"Content-Disposition": f'attachment; filename="{name}"'})
+    return Response(
+        data,
+        mimetype=MIME[suffix],
+        headers={"Content-Disposition": f'attachment; filename="{name}"'},
+    )
 
 
 def _inline(setup: SetUp) -> str:
@@ -304,7 +354,10 @@ def drop(setup_id: int) -> AnyResponse:
 def file() -> Any:
     """Lays a photometric file on the wall and measures it; nothing is kept."""
     upload, error, context = request.files.get("file"), "", {}
-    traffic, high = ("left" if request.form.get("traffic") == "left" else "right"), request.form.get("high") == "1"
+    traffic, high = (
+        ("left" if request.form.get("traffic") == "left" else "right"),
+        request.form.get("high") == "1",
+    )
     if request.method == "POST":
         try:
             context = _laid_out(upload, traffic, high)
@@ -327,7 +380,9 @@ def _laid_out(upload: Any, traffic: str, high: bool) -> dict[str, Any]:
     shown = picture.render(beam)
     image = "data:image/png;base64," + base64.b64encode(shown).decode()
     line = measured_line(beam)
-    wall = build_beam_wall(CutOff("none"), View(form_fields.unit_system(), degrees=True), after=image, left_line=line)
+    wall = build_beam_wall(
+        CutOff("none"), View(form_fields.unit_system(), degrees=True), after=image, left_line=line
+    )
     return {"name": name, "numbers": report_on(beam, traffic), "wall": wall}
 
 
@@ -336,7 +391,9 @@ def _laid_out(upload: Any, traffic: str, high: bool) -> dict[str, Any]:
 def compare() -> Any:
     """Up to three kept set-ups side by side."""
     known = kept.kept_setups(session())
-    chosen = [known[number] for text in request.args.getlist("id") if (number := whole(text)) in known]
+    chosen = [
+        known[number] for text in request.args.getlist("id") if (number := whole(text)) in known
+    ]
     columns = []
     if model.is_warm():
         columns = [

@@ -38,7 +38,14 @@ def _value(name: str, kind: str, text: str) -> Any:
 def query(setup: SetUp, **more: Any) -> str:
     """The query that reproduces a set-up; what is usual is left out."""
     usual = asdict(SetUp())
-    said = {
-        name: int(value) if value is True else value for name, value in asdict(setup).items() if value != usual[name]
+    values = {
+        name: int(value) if value is True else value
+        for name, value in asdict(setup).items()
+        if value != usual[name]
     }
-    return urlencode({**said, **{name: value for name, value in more.items() if value not in (None, "", False)}})
+    return urlencode(
+        {
+            **values,
+            **{name: value for name, value in more.items() if value not in (None, "", False)},
+        }
+    )

@@ -17,7 +17,9 @@ bp = Blueprint("echo", __name__)
 
 @bp.get("/echo/<quantity>")
 def understood(quantity: str) -> str:
-    """How typed text is understood: a fragment, live. The query's *name* says which parameter holds the text."""
+    """How typed text is understood: a fragment, live. The query's *name* says which parameter holds
+    the text.
+    """
     asked = QUANTITIES.get(quantity) or abort(404)
     field = request.args.get("name", "")
     text = request.args.get(field, "")
@@ -28,7 +30,9 @@ def understood(quantity: str) -> str:
         value = asked.read(text, system, context)
         words = asked.say(value, system, context)
     except units.NotUnderstoodError as error:
-        return render_template("fragments/echo.html", error=str(error), meanings=error.meanings, field=field)
+        return render_template(
+            "fragments/echo.html", error=str(error), meanings=error.meanings, field=field
+        )
     if asked is fields.READING:
         words = f"{words} · {_candela(value, field, context)}"
     return render_template("fragments/echo.html", words=words)

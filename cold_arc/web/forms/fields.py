@@ -13,7 +13,15 @@ from wtforms.widgets import CheckboxInput, ListWidget
 
 from cold_arc.core.metering import readings
 from cold_arc.core.units import Meaning, NotUnderstoodError, UnitSystem
-from cold_arc.core.units.quantities import ClockAngle, Distance, Lux, Offset, Quantity, Sideways, Slope
+from cold_arc.core.units.quantities import (
+    ClockAngle,
+    Distance,
+    Lux,
+    Offset,
+    Quantity,
+    Sideways,
+    Slope,
+)
 
 WALL_DISTANCE = Distance(0.5, 60, id="distance")
 READING = Lux(0, 200_000, id="reading")
@@ -25,7 +33,8 @@ SUPPLY = Quantity(3, 32, "V")
 
 # Every quantity a form asks for, by the name the live echo calls it.
 QUANTITIES: dict[str, Quantity] = {
-    it.name: it for it in (WALL_DISTANCE, READING, WARM_READING, AMBIENT, ACROSS, DOWN, SUPPLY)
+    quantity.name: quantity
+    for quantity in (WALL_DISTANCE, READING, WARM_READING, AMBIENT, ACROSS, DOWN, SUPPLY)
 }
 
 
@@ -36,10 +45,11 @@ def unit_system() -> UnitSystem:
 
 
 class TypedField(StringField):
-    """A text field for a quantity: its data is the number, once validated; None before, or where it was refused.
+    """A text field for a quantity: its data is the number, once validated; None before, or where it
+    was refused.
 
-    What the quantity needs is read off the fields of those names beside it. *meanings*: the readings to choose from
-    where the text has several.
+    What the quantity needs is read off the fields of those names beside it. *meanings*: the
+    readings to choose from where the text has several.
     """
 
     data: Any
@@ -51,8 +61,14 @@ class TypedField(StringField):
         QUANTITIES.setdefault(quantity.name, quantity)
         return super().__new__(cls, *args, **kw)
 
-    def __init__(self, label: str, quantity: Quantity, required: bool | str = True, **kw: Any) -> None:
-        missing = [needed(required) if isinstance(required, str) else needed()] if required else [Optional()]
+    def __init__(
+        self, label: str, quantity: Quantity, required: bool | str = True, **kw: Any
+    ) -> None:
+        missing = (
+            [needed(required) if isinstance(required, str) else needed()]
+            if required
+            else [Optional()]
+        )
         super().__init__(label, missing, **kw)
         self.quantity = QUANTITIES[quantity.name]
 
@@ -66,7 +82,9 @@ class TypedField(StringField):
         if self.is_blank:
             return
         try:
-            self.data = self.quantity.read(str(self.raw_data[0]), unit_system(), self._context(form))
+            self.data = self.quantity.read(
+                str(self.raw_data[0]), unit_system(), self._context(form)
+            )
         except NotUnderstoodError as error:
             self.meanings = error.meanings
             raise StopValidation(str(error)) from error
@@ -157,7 +175,13 @@ def several(label: str, words: Words) -> Checkboxes:
 
 
 def number(
-    label: str, low: float, high: float, unit: str = "", required: bool = True, whole: bool = False, **kw: Any
+    label: str,
+    low: float,
+    high: float,
+    unit: str = "",
+    required: bool = True,
+    whole: bool = False,
+    **kw: Any,
 ) -> TypedField:
     """A plain number between bounds, in *unit* ("mm" takes any length)."""
     return TypedField(label, Quantity(low, high, unit, whole), required, **kw)
@@ -180,7 +204,9 @@ def volts(label: str, required: bool = True, **kw: Any) -> TypedField:
 
 def slope(label: str, required: bool = True) -> TypedField:
     """Where a cut-off or hot spot stands, beside a field "distance"."""
-    return TypedField(label, Slope(id="slope"), required=required and "Say where the cut-off stands.")
+    return TypedField(
+        label, Slope(id="slope"), required=required and "Say where the cut-off stands."
+    )
 
 
 def sideways(label: str) -> TypedField:
@@ -202,7 +228,8 @@ def live(quantity: Quantity, field_id: str, name: str, error: object) -> dict[st
         "aria-describedby": f"{field_id}-error {field_id}-echo",
         "aria-invalid": "true" if error else "false",
         "hx-get": url_for("echo.understood", quantity=quantity.name, name=name),
-        "hx-trigger": "input changed delay:120ms" + (", load" if quantity.needs and quantity is not READING else ""),
+        "hx-trigger": "input changed delay:120ms"
+        + (", load" if quantity.needs and quantity is not READING else ""),
         "hx-target": f"#{field_id}-echo",
         "hx-swap": "innerHTML",
         "hx-include": ", ".join(beside),

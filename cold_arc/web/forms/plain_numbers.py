@@ -1,4 +1,6 @@
-"""Numbers the program writes into addresses and buttons itself, read back with bounds: junk is None or the default."""
+"""Numbers the program writes into addresses and buttons itself, read back with bounds: junk is None
+or the default.
+"""
 
 from __future__ import annotations
 
@@ -9,7 +11,11 @@ MOST_DIGITS = 9
 
 def whole(text: str | None) -> int | None:
     """A whole number of up to nine digits, or None."""
-    return int(text) if text and text.isascii() and text.isdecimal() and len(text) <= MOST_DIGITS else None
+    return (
+        int(text)
+        if text and text.isascii() and text.isdecimal() and len(text) <= MOST_DIGITS
+        else None
+    )
 
 
 def bounded(text: str | None, low: float, high: float, default: float) -> float:
@@ -22,7 +28,9 @@ def bounded(text: str | None, low: float, high: float, default: float) -> float:
 
 
 def own_path(text: str | None, default: str) -> str:
-    """A path of this shop to go back to: "/…" and nothing a browser could read as another host, or *default*."""
+    """A path of this shop to go back to: "/…" and nothing a browser could read as another host, or
+    *default*.
+    """
     plain = text or ""
     is_path = plain.startswith("/") and not plain.startswith(("//", "/\\"))
     return plain if is_path and plain.isprintable() and " " not in plain else default

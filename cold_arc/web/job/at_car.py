@@ -1,4 +1,6 @@
-"""At the car, beside the step under hand: the tray, pictures, what a seat does to the beam, what others did."""
+"""At the car, beside the step under hand: the tray, pictures, what a seat does to the beam, what
+others did.
+"""
 
 from __future__ import annotations
 
@@ -37,21 +39,30 @@ class ClockForm(FlaskForm):
 @bp.get("/jobs/<int:job_id>/<scope:scope>/fit/seat")
 @in_turn
 def seat(job_id: int, scope: Scope) -> str:
-    """What a seat does to the beam, while it is typed or dragged: the Wall, and the light at its places."""
+    """What a seat does to the beam, while it is typed or dragged: the Wall, and the light at its
+    places.
+    """
     page = open_stage(job_id, scope, Stage.FIT)
     key = next((key for key in page.sockets if str(key) == request.args.get("key")), None)
     if key is None:
         abort(404)
     form = ClockForm(request.args, prefix=str(key), meta={"csrf": False})
-    told = form.validate()
-    beam = next((it for it in page.record.front.beams_of(key) if it.function.is_road_beam), None)
-    chosen = modelled(page, beam)[1] if beam and told else None
+    valid = form.validate()
+    beam = next(
+        (beam for beam in page.record.front.beams_of(key) if beam.function.is_road_beam), None
+    )
+    chosen = modelled(page, beam)[1] if beam and valid else None
     if chosen is None or beam is None:
         return ""
     stopped = clocked_as(page.record, key, Clocked(form.stopped.data)).stopped_deg
-    upright, sits = measuring.seated(chosen, 0.0, None), measuring.seated(chosen, stopped, form.depth.data)
+    upright, sits = (
+        measuring.seated(chosen, 0.0, None),
+        measuring.seated(chosen, stopped, form.depth.data),
+    )
     function, traffic = beam.function.value, page.market.traffic
-    should, does = (measuring.pattern(it, function, traffic) for it in (upright, sits))
+    should, does = (
+        measuring.pattern(each_setup, function, traffic) for each_setup in (upright, sits)
+    )
     return render_template(
         "parts/seat_light.html",
         pictures=[("As it should sit", picture_url(upright)), ("As it sits", picture_url(sits))],
@@ -88,12 +99,16 @@ def picture(job_id: int, number: int) -> FlaskResponse:
     jpeg = pictures.picture(session(), job_id, number, bool(request.args.get("small")))
     if jpeg is None:
         abort(404)
-    return FlaskResponse(jpeg, mimetype="image/jpeg", headers={"Cache-Control": "private, max-age=31536000"})
+    return FlaskResponse(
+        jpeg, mimetype="image/jpeg", headers={"Cache-Control": "private, max-age=31536000"}
+    )
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/<any(fit, prove):stage>/tray")
 def tray(job_id: int, scope: Scope, stage: str) -> Response:
-    """Accounts for one group of fasteners: all back, one more back, one lost or broken, where they lie."""
+    """Accounts for one group of fasteners: all back, one more back, one lost or broken, where they
+    lie.
+    """
     page = open_stage(job_id, scope, Stage(stage))
     back = stage_url(job_id, scope, Stage(stage))
     known = {line.id: line for line in build_tray(page.record, page.units).lines}
@@ -104,7 +119,9 @@ def tray(job_id: int, scope: Scope, stage: str) -> Response:
     if request.form.get("stood", line.state) != line.state:
         after_save(f"Somebody counted them meanwhile: {line.state}. Look, then press again.")
         return redirect(back, 303)
-    entry = counted(line.row, request.form.get("do", ""), request.form.get("note", "").strip()[:LONGEST_NOTE])
+    entry = counted(
+        line.row, request.form.get("do", ""), request.form.get("note", "").strip()[:LONGEST_NOTE]
+    )
     if entry:
         jobs.append(session(), job_id, entry, line.owners)
         session().commit()
@@ -112,19 +129,23 @@ def tray(job_id: int, scope: Scope, stage: str) -> Response:
 
 
 def counted(row: TrayRow, what: str, note: str) -> FastenerBack | None:
-    """The entry for one button of a group; None where nothing is loose or the button says nothing."""
-    if what not in ("all", "one", "lost", "broken", "ordered", "lies") or not (row.loose or what == "ordered"):
+    """The entry for one button of a group; None where nothing is loose or the button says
+    nothing.
+    """
+    if what not in ("all", "one", "lost", "broken", "ordered", "lies") or not (
+        row.loose or what == "ordered"
+    ):
         return None
-    said = row.said
+    counts = row.said
     gone = what in ("lost", "broken")
     return FastenerBack(
         row.step,
         row.fasteners.kind,
-        {"all": said.back + row.loose, "one": said.back + 1}.get(what, said.back),
-        said.noted + gone,
-        note if gone and note else said.note,
+        {"all": counts.back + row.loose, "one": counts.back + 1}.get(what, counts.back),
+        counts.noted + gone,
+        note if gone and note else counts.note,
         row.fasteners.place,
-        said.broken + (what == "broken"),
-        said.ordered or what == "ordered",
-        note if what == "lies" else said.lies,
+        counts.broken + (what == "broken"),
+        counts.ordered or what == "ordered",
+        note if what == "lies" else counts.lies,
     )

@@ -1,5 +1,5 @@
-"""Find the fault: from what is seen, by the test that tells most a minute, to a cause and its cure; and to practise
-it."""
+"""Find the fault: from what is seen, by the test that tells most a minute, to a cause and its cure;
+and to practise it."""
 
 from __future__ import annotations
 
@@ -28,7 +28,9 @@ MOST_SHOWN, MOST_CARS = 6, 9999
 
 @dataclass(frozen=True)
 class CaseView:
-    """A case as shown: the causes left with their shares, the path so far, the tests ahead, the verdict."""
+    """A case as shown: the causes left with their shares, the path so far, the tests ahead, the
+    verdict.
+    """
 
     case: Case
 
@@ -40,13 +42,17 @@ class CaseView:
     @cached_property
     def causes(self) -> list[tuple[Cause, float]]:
         """The likeliest causes."""
-        return [(faults().causes[key], share) for key, share in diagnosis.left(self.case).items()][:MOST_SHOWN]
+        return [(faults().causes[key], share) for key, share in diagnosis.left(self.case).items()][
+            :MOST_SHOWN
+        ]
 
     @property
     def path(self) -> list[tuple[str, str]]:
         """Each test made and what it answered."""
         tests = faults().tests
-        return [(tests[test].text, tests[test].answers[answer]) for test, answer in self.case.answers]
+        return [
+            (tests[test].text, tests[test].answers[answer]) for test, answer in self.case.answers
+        ]
 
     @cached_property
     def ahead(self) -> list[Promise]:
@@ -78,14 +84,20 @@ def page(job_id: int, scope: Scope) -> Any:
 
 def _shown(page: StagePage, symptom: str) -> Any:
     view = CaseView(_case(page, symptom)) if symptom else None
-    cautions = [it for it in (view.verdict.caution if view and view.verdict else "",) if it]
+    cautions = [text for text in (view.verdict.caution if view and view.verdict else "",) if text]
     if view and view.ahead and view.ahead[0].test.caution:
         cautions.append(view.ahead[0].test.caution)
     return page.render(
-        (), [*cautions, "engine"], template="fault", view=view, symptoms=faults().symptoms,
-        url=_url(page), practice=PRACTICE, cured=page.record.all(FaultFound),
+        (),
+        [*cautions, "engine"],
+        template="fault",
+        view=view,
+        symptoms=faults().symptoms,
+        url=_url(page),
+        practice=PRACTICE,
+        cured=page.record.all(FaultFound),
         causes=faults().causes,
-    )  # fmt: skip
+    )
 
 
 def _url(page: StagePage, **more: Any) -> str:
@@ -100,8 +112,8 @@ def _case(page: StagePage, symptom: str) -> Case:
             answers = entry.payload
         elif isinstance(entry.payload, FaultFound) and entry.payload.symptom == symptom:
             answers = None
-    told = answers or FaultSought(symptom)
-    return Case(symptom, told.answers, kept.found(session()), told.tried)
+    sought = answers or FaultSought(symptom)
+    return Case(symptom, sought.answers, kept.found(session()), sought.tried)
 
 
 def _change(page: StagePage, symptom: str) -> Response:
@@ -113,7 +125,12 @@ def _change(page: StagePage, symptom: str) -> Response:
     entry = _entry(case, what, argument)
     if entry is None:
         abort(404)
-    return page.save(entry, about=page.sockets, back=_url(page) if isinstance(entry, FaultFound) else back, merged=True)
+    return page.save(
+        entry,
+        about=page.sockets,
+        back=_url(page) if isinstance(entry, FaultFound) else back,
+        merged=True,
+    )
 
 
 def _entry(case: Case, what: str, argument: str) -> FaultSought | FaultFound | None:
@@ -127,20 +144,26 @@ def _entry(case: Case, what: str, argument: str) -> FaultSought | FaultFound | N
     name, _, number = argument.partition(":")
     test, answer = faults().tests.get(name), whole(number)
     if what == "answer" and test and answer is not None and answer < len(test.answers):
-        told = case.answered(name, answer)
-        return FaultSought(told.symptom, told.answers, told.tried)
+        sought = case.answered(name, answer)
+        return FaultSought(sought.symptom, sought.answers, sought.tried)
     return None
 
 
 @bp.get("/practise")
 def practise() -> str:
-    """A simulated car with a hidden fault, to practise: which tests were made stands in the address."""
+    """A simulated car with a hidden fault, to practise: which tests were made stands in the
+    address.
+    """
     number = min(whole(request.args.get("car")) or 1, MOST_CARS)
     car = SimulatedCar.numbered(number)
     made = [name for name in request.args.get("made", "").split(",") if name in faults().tests]
     case = Case(car.shows()[0], tuple((name, car.answer(name)) for name in dict.fromkeys(made)))
     view = CaseView(case)
     return render_template(
-        "practise.html", view=view, number=number, made=",".join(name for name, _ in case.answers),
-        hidden=faults().causes[car.fault], guess=faults().causes.get(request.args.get("guess", "")),
-    )  # fmt: skip
+        "practise.html",
+        view=view,
+        number=number,
+        made=",".join(name for name, _ in case.answers),
+        hidden=faults().causes[car.fault],
+        guess=faults().causes.get(request.args.get("guess", "")),
+    )

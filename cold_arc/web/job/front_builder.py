@@ -1,4 +1,5 @@
-"""The front of a car as a form holds it: a ready-made one to start from, corrected tap by tap, and what is worked on.
+"""The front of a car as a form holds it: a ready-made one to start from, corrected tap by tap, and
+what is worked on.
 
 Every tap posts the form as it stands and shows it again with the change; nothing is saved by it.
 """
@@ -77,12 +78,19 @@ def shown(text: str | None, work: set[SocketKey] | None = None) -> Builder:
         front = Front()
     ticked = set(chosen(front)) if work is None else work
     rows = [
-        WorkRow(front.words(key), tuple((side_key, side_key in ticked) for side_key in (key, fronts.across(key))))
+        WorkRow(
+            front.words(key),
+            tuple((side_key, side_key in ticked) for side_key in (key, fronts.across(key))),
+        )
         for key in front.sockets()
         if key.side is Side.LEFT
     ]
-    extras = tuple((name, words, name in fronts.extras_of(front)) for name, words in fronts.EXTRAS.items())
-    return Builder(front, choosing_face(front), tuple(rows), fronts.ready_made(), extras, fronts.like(front))
+    extras = tuple(
+        (name, words, name in fronts.extras_of(front)) for name, words in fronts.EXTRAS.items()
+    )
+    return Builder(
+        front, choosing_face(front), tuple(rows), fronts.ready_made(), extras, fronts.like(front)
+    )
 
 
 TAP = "build"
@@ -94,7 +102,9 @@ def is_tap() -> bool:
 
 
 def tapped(field: HiddenField) -> Builder:
-    """The builder after the tap that was sent; a tap that can't be done changes nothing. *field* takes the front."""
+    """The builder after the tap that was sent; a tap that can't be done changes nothing. *field*
+    takes the front.
+    """
     try:
         before = read(field.data or "")
     except ValueError:
@@ -106,7 +116,11 @@ def tapped(field: HiddenField) -> Builder:
         after = before
     work = {key for key in chosen(before) if after.has(key)}
     if what == "made" and after != before:
-        work |= {key for key in after.sockets() if any(it.is_road_beam for it in after.socket(key).functions)}
+        work |= {
+            key
+            for key in after.sockets()
+            if any(function.is_road_beam for function in after.socket(key).functions)
+        }
         work -= {key for key in after.sockets() if Function.FOG in after.socket(key).functions}
     field.data = write(after)
     return shown(field.data, work)

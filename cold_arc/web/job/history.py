@@ -69,7 +69,9 @@ def _about(front: Front, keys: frozenset[Key]) -> str:
     for key in sorted(keys, key=str):
         words = front.words(key) if front.has(key) else key.name
         sides.setdefault(words.lower(), []).append(key.side.value)
-    return ", ".join(f"{words} {held[0] if len(held) == 1 else 'both'}" for words, held in sides.items())
+    return ", ".join(
+        f"{words} {held[0] if len(held) == 1 else 'both'}" for words, held in sides.items()
+    )
 
 
 @singledispatch
@@ -115,7 +117,10 @@ def _(payload: rec.Inspected) -> str:
 
 @describe.register
 def _(payload: rec.Read) -> str:
-    return f"Read {payload.phase}: {readings.words(payload.reading.point).lower()}, {say_lux(payload.reading.lux)}"
+    return (
+        f"Read {payload.phase}: {readings.words(payload.reading.point).lower()}, "
+        f"{say_lux(payload.reading.lux)}"
+    )
 
 
 @describe.register
@@ -141,7 +146,9 @@ def _(payload: rec.Warmed) -> str:
 @describe.register
 def _(payload: rec.Tried) -> str:
     place = readings.words(payload.reading.point).lower()
-    return f"Shoot-out, turn {payload.turn}, {payload.source}: {place}, {say_lux(payload.reading.lux)}"
+    return (
+        f"Shoot-out, turn {payload.turn}, {payload.source}: {place}, {say_lux(payload.reading.lux)}"
+    )
 
 
 @describe.register
@@ -176,13 +183,19 @@ def _(payload: rec.Routed) -> str:
 
 @describe.register
 def _(payload: rec.ExtraWork) -> str:
-    known = [it.text[0].lower() + it.text[1:] for name in payload.extras if (it := extras().get(name))]
+    known = [
+        extra.text[0].lower() + extra.text[1:]
+        for name in payload.extras
+        if (extra := extras().get(name))
+    ]
     return f"Extra work: {'; '.join(known) or 'none'}"
 
 
 @describe.register
 def _(payload: rec.Ordered) -> str:
-    when = f", due {payload.due.day} {payload.due:%b}" if payload.due and not payload.arrived else ""
+    when = (
+        f", due {payload.due.day} {payload.due:%b}" if payload.due and not payload.arrived else ""
+    )
     return f"{payload.what} {'arrived' if payload.arrived else 'on order'}{when}"
 
 
@@ -205,7 +218,10 @@ _TICKS = {"route": "opened", "close": "closed", "extra": "extra work", "fit": "f
 def _(payload: rec.Ticked) -> str:
     what = payload.step.partition(":")[0]
     by = f" by {payload.who}" if payload.who else ""
-    return f"Step ticked ({_TICKS.get(what, what)}){by}{f': {payload.reason}' if payload.reason else ''}"
+    return (
+        "Step ticked "
+        f"({_TICKS.get(what, what)}){by}{f': {payload.reason}' if payload.reason else ''}"
+    )
 
 
 @describe.register
@@ -215,7 +231,10 @@ def _(payload: rec.ClockRan) -> str:
 
 @describe.register
 def _(payload: rec.Checked) -> str:
-    return f"{payload.check}: {'right' if payload.right else 'not right'}{f', {payload.note}' if payload.note else ''}"
+    return (
+        f"{payload.check}: "
+        f"{'right' if payload.right else 'not right'}{f', {payload.note}' if payload.note else ''}"
+    )
 
 
 @describe.register
@@ -235,8 +254,8 @@ def _(payload: rec.FastenerBack) -> str:
     return f"Fasteners: {', '.join([f'{payload.back} {payload.kind} back', *gone])}"
 
 
-def _gone(it: rec.FastenerBack) -> list[tuple[int, str]]:
-    return [(it.broken, "broken"), (it.noted - it.broken, "noted")]
+def _gone(fasteners: rec.FastenerBack) -> list[tuple[int, str]]:
+    return [(fasteners.broken, "broken"), (fasteners.noted - fasteners.broken, "noted")]
 
 
 @describe.register
@@ -264,7 +283,10 @@ def _(payload: rec.FaultFound) -> str:
 
 @describe.register
 def _(payload: rec.NotOnCar) -> str:
-    return f"{proof.FUNCTIONS[payload.function]}: {'not on this car' if payload.absent else 'on this car'}"
+    return (
+        f"{proof.FUNCTIONS[payload.function]}: "
+        f"{'not on this car' if payload.absent else 'on this car'}"
+    )
 
 
 @describe.register
@@ -276,13 +298,17 @@ def _(payload: rec.Aimed) -> str:
 def _(payload: rec.WallLaid) -> str:
     uneven = ", floor as measured" if payload.floor else ""
     heights = dict.fromkeys(payload.of(side).height_m for side in Side)
-    off, *high = (f"{say_number(it)}\u00a0m" for it in (payload.distance_m, *heights))
+    off, *high = (f"{say_number(height_m)}\u00a0m" for height_m in (payload.distance_m, *heights))
     return f"Wall for aiming: {off} off, lamps {' and '.join(high)} high{uneven}"
 
 
 @describe.register
 def _(payload: rec.AdjustersTold) -> str:
-    return "One adjuster moves low and high beam" if payload.shared else "Low and high beam have an adjuster each"
+    return (
+        "One adjuster moves low and high beam"
+        if payload.shared
+        else "Low and high beam have an adjuster each"
+    )
 
 
 @describe.register

@@ -30,13 +30,13 @@ def _stage(text: str) -> Stage:
 @bp.get("/jobs/<int:job_id>")
 def job(job_id: int) -> Response:
     """Goes to the stage the job waits on."""
-    found = jobs.load(session(), job_id)
-    if found is None:
+    loaded = jobs.load(session(), job_id)
+    if loaded is None:
         abort(404)
-    progress = Progress(found.record)
+    progress = Progress(loaded.record)
     waits_on = progress.waits_on
     if waits_on is None:
-        stage = Stage.HAND_OVER if found.record.sockets else Stage.BOOK_IN
+        stage = Stage.HAND_OVER if loaded.record.sockets else Stage.BOOK_IN
         return redirect(stage_url(job_id, Scope(), stage))
     return redirect(stage_url(job_id, scope_at(progress, Scope(), waits_on), waits_on))
 
@@ -44,19 +44,23 @@ def job(job_id: int) -> Response:
 @bp.get("/jobs/<int:job_id>/record")
 def entries(job_id: int) -> str:
     """Every entry of the record, each with its undo, a page at a time."""
-    found = jobs.load(session(), job_id)
-    if found is None:
+    loaded = jobs.load(session(), job_id)
+    if loaded is None:
         abort(404)
-    pages = max(1, -(-len(found.entries) // A_PAGE))
+    pages = max(1, -(-len(loaded.entries) // A_PAGE))
     shown = min(max(whole(request.args.get("page")) or 1, 1), pages)
     here = url_for("record.entries", job_id=job_id, page=shown if shown > 1 else None)
-    lines = history(found, A_PAGE, (shown - 1) * A_PAGE)
-    return render_template("record.html", job=found, history=lines, back=here, shown=shown, pages=pages)
+    lines = history(loaded, A_PAGE, (shown - 1) * A_PAGE)
+    return render_template(
+        "record.html", job=loaded, history=lines, back=here, shown=shown, pages=pages
+    )
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/<stage>/finish")
 def finish(job_id: int, scope: Scope, stage: str) -> Response:
-    """Finishes a stage for the things in scope that stand at it; asks for a reason when something is missing."""
+    """Finishes a stage for the things in scope that stand at it; asks for a reason when something
+    is missing.
+    """
     page = open_stage(job_id, scope, _stage(stage))
     action, reason = build_action(page), request.form.get("reason", "").strip()
     if action.mode not in {"finish", "skip"}:
@@ -76,14 +80,16 @@ def _pass(page: StagePage, reason: str) -> Response:
     jobs.append(session(), page.job.id, Passed(page.stage.value, reason), ready)
     _settle(page.job.id)
     session().commit()
-    return redirect(stage_url(page.job.id, *next_place(open_stage(page.job.id, page.scope, page.stage))), 303)
+    return redirect(
+        stage_url(page.job.id, *next_place(open_stage(page.job.id, page.scope, page.stage))), 303
+    )
 
 
 def _settle(job_id: int) -> None:
     """Closes the job when its last socket is handed over, and opens it again when not."""
-    found = jobs.load(session(), job_id)
-    assert found is not None
-    over = bool(found.record.sockets) and Progress(found.record).waits_on is None
+    loaded = jobs.load(session(), job_id)
+    assert loaded is not None
+    over = bool(loaded.record.sockets) and Progress(loaded.record).waits_on is None
     jobs.set_closed(session(), job_id, over)
 
 

@@ -1,7 +1,8 @@
-"""What a page works on, as its address says: a unit, a socket or a beam, on one side or both, or all of the job.
+"""What a page works on, as its address says: a unit, a socket or a beam, on one side or both, or
+all of the job.
 
-Any of them names sockets, so that one scope serves at every stage: "low" at Match are the sockets that give the low
-beam, "headlamp" at Aim the beams that come from it.
+Any of them names sockets, so that one scope serves at every stage: "low" at Match are the sockets
+that give the low beam, "headlamp" at Aim the beams that come from it.
 """
 
 from __future__ import annotations
@@ -24,7 +25,9 @@ _WRITTEN = re.compile(r"([a-z]+\d?(?:-\d)?)(?:-(left|right))?")
 
 @dataclass(frozen=True)
 class Scope:
-    """A choice of things as written in the address: *name* of a unit, socket or beam ("": all), *side* (None: both)."""
+    """A choice of things as written in the address: *name* of a unit, socket or beam ("": all),
+    *side* (None: both).
+    """
 
     name: str = ""
     side: Side | None = None
@@ -49,7 +52,9 @@ class Scope:
         return cls(key.name, key.side)
 
     def _keys(self) -> list[Key]:
-        return [parse_key(f"{self.name}-{side.value}") for side in Side if self.side in (None, side)]
+        return [
+            parse_key(f"{self.name}-{side.value}") for side in Side if self.side in (None, side)
+        ]
 
     def sockets(self, progress: Progress) -> list[SocketKey]:
         """The sockets worked on that it names."""
@@ -76,7 +81,9 @@ class Scope:
 
 
 def scope_at(progress: Progress, scope: Scope, stage: Stage) -> Scope:
-    """A scope as another stage has it: the whole car where the stage is the car's, else the pair to do next."""
+    """A scope as another stage has it: the whole car where the stage is the car's, else the pair to
+    do next.
+    """
     if stage.about is About.CAR:
         return Scope()
     things = scope.things(progress, stage) or progress.things(stage)

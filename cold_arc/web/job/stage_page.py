@@ -1,4 +1,6 @@
-"""What every stage page shares: opening the job at its scope, the frame around the work, saving entries."""
+"""What every stage page shares: opening the job at its scope, the frame around the work, saving
+entries.
+"""
 
 from __future__ import annotations
 
@@ -79,7 +81,11 @@ class StagePage:
         """The scope in words; of a scope with one side worked on, that side."""
         drive = self.job.booking.drive
         sides = {key.side for key in self.keys}
-        scope = Scope(self.scope.name, next(iter(sides))) if self.scope.name and len(sides) == 1 else self.scope
+        scope = (
+            Scope(self.scope.name, next(iter(sides)))
+            if self.scope.name and len(sides) == 1
+            else self.scope
+        )
         return scope.words(self.record.front, drive)
 
     def socket_of(self, scope: Scope) -> SocketKey:
@@ -97,12 +103,17 @@ class StagePage:
         return stage_url(self.job.id, self.scope, self.stage)
 
     def save(
-        self, *payloads: Payload, about: Iterable[Key] | None = None, back: str = "", merged: bool = False
+        self,
+        *payloads: Payload,
+        about: Iterable[Key] | None = None,
+        back: str = "",
+        merged: bool = False,
     ) -> Response:
-        """Appends entries about the things in scope, commits, and shows the stage's page, or *back*, afresh.
+        """Appends entries about the things in scope, commits, and shows the stage's page, or
+        *back*, afresh.
 
-        Where somebody recorded the same meanwhile, nothing is saved and both are shown; *merged*: the entry was made
-        from the newest record, so it holds theirs too.
+        Where somebody recorded the same meanwhile, nothing is saved and both are shown; *merged*:
+        the entry was made from the newest record, so it holds theirs too.
         """
         keys = frozenset(self.keys if about is None else about)
         return self.save_each([(payload, keys) for payload in payloads], back, merged)
@@ -111,16 +122,18 @@ class StagePage:
         self, entries: Sequence[tuple[Payload, Iterable[Key]]], back: str = "", merged: bool = False
     ) -> Response:
         """`save`, for entries each about things of its own."""
-        told = [(payload, frozenset(about)) for payload, about in entries]
+        saved = [(payload, frozenset(about)) for payload, about in entries]
         if not merged:
-            self.refuse_stale(told)
-        for payload, about in told:
+            self.refuse_stale(saved)
+        for payload, about in saved:
             jobs.append(session(), self.job.id, payload, about)
         session().commit()
         return redirect(back or self.url, 303)
 
     def refuse_stale(self, entries: Sequence[tuple[Payload, frozenset[Key]]]) -> None:
-        """Ends the request with both versions where an entry of the same subject is newer than the form."""
+        """Ends the request with both versions where an entry of the same subject is newer than the
+        form.
+        """
         seen = whole(request.form.get("seen"))
         if seen is None:
             return
@@ -131,9 +144,14 @@ class StagePage:
                 abort(make_response(_conflict(self, theirs[-1], payload), 409))
 
     def render(
-        self, found: Sequence[Finding] = (), caution_ids: Iterable[str] = (), template: str = "", **context: Any
+        self,
+        findings: Sequence[Finding] = (),
+        caution_ids: Iterable[str] = (),
+        template: str = "",
+        **context: Any,
     ) -> Any:
-        """The stage's template, or another of its pages, in its frame; 422 when a form was answered with errors.
+        """The stage's template, or another of its pages, in its frame; 422 when a form was answered
+        with errors.
 
         A tap that only builds on a form is no error.
         """
@@ -145,11 +163,11 @@ class StagePage:
             face=build_face(self.progress, self.job.id, self.stage, self.scope),
             track=build_track(self.progress, self.job.id, self.scope, self.stage),
             action=build_action(self),
-            findings=worst_first(found),
+            findings=worst_first(findings),
             cautions=[cautions()[caution] for caution in dict.fromkeys(caution_ids)],
             history=lines,
             last=next((line for line in lines if line.can_undo and not line.undone), None),
-            shown_findings=shown_first(found),
+            shown_findings=shown_first(findings),
             why=why(self.stage),
             **context,
         )
@@ -160,9 +178,11 @@ class StagePage:
 MOST_SHOWN, LEAST_SHOWN = 6, 3
 
 
-def shown_first(found: Sequence[Finding]) -> int:
-    """How many findings, worst first, stand unfolded: all that want something done, some of the rest."""
-    pressing = sum(finding.level > Level.NOTE for finding in found)
+def shown_first(findings: Sequence[Finding]) -> int:
+    """How many findings, worst first, stand unfolded: all that want something done, some of the
+    rest.
+    """
+    pressing = sum(finding.level > Level.NOTE for finding in findings)
     return max(min(pressing, MOST_SHOWN), LEAST_SHOWN)
 
 
@@ -174,25 +194,37 @@ def _same(entry: Entry, payload: Payload, about: frozenset[Key]) -> bool:
 
 def _conflict(page: StagePage, theirs: Entry, mine: Payload) -> str:
     """The page that shows what was recorded meanwhile beside what was sent, and lets one choose."""
-    sent = [(name, text) for name, text in request.form.items(multi=True) if name not in ("csrf_token", "once", "seen")]
+    sent = [
+        (name, text)
+        for name, text in request.form.items(multi=True)
+        if name not in ("csrf_token", "once", "seen")
+    ]
     was, now = leaves(to_plain(theirs.payload)), leaves(to_plain(mine))
     differs = [(name, was.get(name), now[name]) for name in now if now[name] != was.get(name)]
     return render_template(
-        "conflict.html", page=page, sent=sent, differs=differs, theirs=theirs,
-        theirs_said=describe(theirs.payload), mine_said=describe(mine), address=request.full_path.rstrip("?"),
-    )  # fmt: skip
+        "conflict.html",
+        page=page,
+        sent=sent,
+        differs=differs,
+        theirs=theirs,
+        theirs_said=describe(theirs.payload),
+        mine_said=describe(mine),
+        address=request.full_path.rstrip("?"),
+    )
 
 
 def leaves(plain: Mapping[str, Any]) -> dict[str, Any]:
     """Every fact of an entry by its own name, however deep it stands."""
-    found: dict[str, Any] = {}
+    flat: dict[str, Any] = {}
     for name, value in plain.items():
-        found |= leaves(value) if isinstance(value, dict) else {name: value}
-    return found
+        flat |= leaves(value) if isinstance(value, dict) else {name: value}
+    return flat
 
 
 def open_stage(job_id: int, scope: Scope, stage: Stage) -> StagePage:
-    """The job at a scope and stage; 404 when there is no such job, Book in when nothing in scope is worked on."""
+    """The job at a scope and stage; 404 when there is no such job, Book in when nothing in scope is
+    worked on.
+    """
     job = jobs.load(session(), job_id)
     if job is None:
         abort(404)
@@ -205,7 +237,9 @@ def open_stage(job_id: int, scope: Scope, stage: Stage) -> StagePage:
 
 @dataclass(frozen=True)
 class Action:
-    """The one main action of a stage page: finish it, or say what is missing; or reopen what is finished."""
+    """The one main action of a stage page: finish it, or say what is missing; or reopen what is
+    finished.
+    """
 
     mode: str
     missing: tuple[str, ...] = ()
@@ -222,7 +256,11 @@ def build_action(page: StagePage) -> Action:
     ready = [key for key, status in standing.items() if status is Status.OPEN]
     if ready:
         wanting = _wanting(page, ready)
-        return Action("finish" if not wanting else "skip", wanting, go_label=_said(page, *next_place(page, ready)))
+        return Action(
+            "finish" if not wanting else "skip",
+            wanting,
+            go_label=_said(page, *next_place(page, ready)),
+        )
     waiting = next((key for key, status in standing.items() if status is Status.AHEAD), None)
     if waiting is not None:
         return _ahead_action(page, waiting)
@@ -234,24 +272,40 @@ def _ahead_action(page: StagePage, waiting: Key) -> Action:
     held = page.progress.waits_for(page.stage, waiting)
     assert held is not None
     stage, key = held
-    words = f"{stage.label} of the {page.progress.words(key).lower()}" if stage.about is not About.CAR else stage.label
+    words = (
+        f"{stage.label} of the {page.progress.words(key).lower()}"
+        if stage.about is not About.CAR
+        else stage.label
+    )
     scope = Scope() if stage.about is About.CAR else Scope(key.name)
-    return Action("ahead", _wanting(page, page.keys), stage_url(page.job.id, scope, stage), stage.label, words)
+    return Action(
+        "ahead", _wanting(page, page.keys), stage_url(page.job.id, scope, stage), stage.label, words
+    )
 
 
 def _finished_action(page: StagePage, standing: set[Status]) -> Action:
-    """For a stage all in scope have left: on to the next, and a word when something is missing after all."""
-    note = "Skipped." if Status.SKIPPED in standing else "Finished." if standing else "Nothing to do here."
+    """For a stage all in scope have left: on to the next, and a word when something is missing
+    after all.
+    """
+    note = (
+        "Skipped."
+        if Status.SKIPPED in standing
+        else "Finished."
+        if standing
+        else "Nothing to do here."
+    )
     wanting = _wanting(page, page.keys)
     scope, stage = next_place(page)
     if page.stage.next is None and stage is page.stage:
         return Action("done", wanting, note=note)
-    return Action("done", wanting, stage_url(page.job.id, scope, stage), _said(page, scope, stage), note)
+    return Action(
+        "done", wanting, stage_url(page.job.id, scope, stage), _said(page, scope, stage), note
+    )
 
 
 def next_place(page: StagePage, finished: Sequence[Key] = ()) -> tuple[Scope, Stage]:
-    """Where the work goes on once *finished* is: at the same stage with what else of these units is open there, or at
-    the next that has anything to do for the things in scope."""
+    """Where the work goes on once *finished* is: at the same stage with what else of these units is
+    open there, or at the next that has anything to do for the things in scope."""
     near = [key for key in page.record.sockets if key.of_unit in set(page.units)]
     others = [key for key in page.progress.open_things(page.stage, near) if key not in finished]
     if others and page.stage.about is not About.CAR:
@@ -279,7 +333,9 @@ def _wanting(page: StagePage, keys: Sequence[Key]) -> tuple[str, ...]:
         for text in missing(page.progress, page.stage, key):
             wants.setdefault(text, []).append(key)
     every = list(keys)
-    return tuple(text if held == every else f"{text} ({_names(page, held)})" for text, held in wants.items())
+    return tuple(
+        text if held == every else f"{text} ({_names(page, held)})" for text, held in wants.items()
+    )
 
 
 def _names(page: StagePage, keys: Sequence[Key]) -> str:

@@ -1,4 +1,6 @@
-"""What a job's record puts on the Wall: the light of both lamps as modelled, their lines, what was read of them."""
+"""What a job's record puts on the Wall: the light of both lamps as modelled, their lines, what was
+read of them.
+"""
 
 from __future__ import annotations
 
@@ -22,18 +24,24 @@ from cold_arc.web.parts.wall import View, Wall, WallLamp, WallPoint, pair_wall
 
 
 def modelled(page: StagePage, beam: BeamKey) -> tuple[SetUp | None, SetUp | None]:
-    """A beam's set-ups: with its present source, and with the one chosen; None where one can't be modelled."""
+    """A beam's set-ups: with its present source, and with the one chosen; None where one can't be
+    modelled.
+    """
     return measuring.setups(page.record, page.job.booking, beam, page.market.traffic)
 
 
 def modelled_now(page: StagePage, beam: BeamKey) -> SetUp | None:
-    """A beam's set-up with the source chosen, else with its present one; None where neither can be modelled."""
+    """A beam's set-up with the source chosen, else with its present one; None where neither can be
+    modelled.
+    """
     present, chosen = modelled(page, beam)
     return chosen or present
 
 
 def turned_deg(setup: SetUp, slope: float, sideways: float | None) -> tuple[float, float]:
-    """How far a modelled beam is turned, degrees right and up, for its cut-off to stand at *slope* and *sideways*."""
+    """How far a modelled beam is turned, degrees right and up, for its cut-off to stand at *slope*
+    and *sideways*.
+    """
     level_deg = setup.built_housing().cut_off.level_deg if not setup.high else 0.0
     return math.degrees(math.atan(sideways or 0.0)), math.degrees(math.atan(slope)) - level_deg
 
@@ -45,7 +53,8 @@ EXPOSURE = -2.8
 
 
 def add_light(wall: Wall, page: StagePage, beams: Sequence[BeamKey], after: bool) -> None:
-    """Lays the modelled light of both lamps on the Wall, each turned as it was aimed as found and, *after*, as left.
+    """Lays the modelled light of both lamps on the Wall, each turned as it was aimed as found and,
+    *after*, as left.
 
     Nothing where it can't be computed yet, or not at all.
     """
@@ -58,8 +67,12 @@ def add_light(wall: Wall, page: StagePage, beams: Sequence[BeamKey], after: bool
         wall.after = _picture(wall, page, beams, chosen, "left")
 
 
-def _picture(wall: Wall, page: StagePage, beams: Sequence[BeamKey], setup: SetUp, phase: str) -> str:
-    """The address of one phase's picture: a lamp not aimed yet stands as its housing was designed."""
+def _picture(
+    wall: Wall, page: StagePage, beams: Sequence[BeamKey], setup: SetUp, phase: str
+) -> str:
+    """The address of one phase's picture: a lamp not aimed yet stands as its housing was
+    designed.
+    """
     lamps = []
     for beam, (x, y, _) in zip(beams, wall.lamps, strict=True):
         aimed = page.record.aimed(beam, phase) or page.record.aimed(beam, "found")
@@ -74,7 +87,7 @@ NEAR_DEG = (-9.0, 9.0, 2.0, -5.0)
 
 def near_frame(distance_m: float) -> Frame:
     """The part of a wall where a lamp is read, about its axis."""
-    left, right, up, down = (distance_m * math.tan(math.radians(it)) for it in NEAR_DEG)
+    left, right, up, down = (distance_m * math.tan(math.radians(deg)) for deg in NEAR_DEG)
     return Frame(left, -up, right, -down)
 
 
@@ -85,7 +98,9 @@ def held_at(reading: WallReading, distance_m: float) -> tuple[float, float]:
 
 
 def reading_points(page: StagePage, key: BeamKey, distance_m: float) -> Iterator[WallPoint]:
-    """The places read of one beam, before or after, where they are on a wall at *distance_m*, without figures."""
+    """The places read of one beam, before or after, where they are on a wall at *distance_m*,
+    without figures.
+    """
     before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
     for point in readings.POINTS:
         held = after.get(point) or before.get(point)
@@ -94,43 +109,57 @@ def reading_points(page: StagePage, key: BeamKey, distance_m: float) -> Iterator
 
 
 def aimed_lamp(
-    page: StagePage, key: BeamKey, height_m: float, target: Target | None = None, practised: bool = True
+    page: StagePage,
+    key: BeamKey,
+    height_m: float,
+    target: Target | None = None,
+    practised: bool = True,
 ) -> WallLamp:
     """A lamp with its lines as found and as left; *practised*: a simulated camera's count too."""
-    found, left = (page.record.aimed(key, phase, practised) for phase in ("found", "left"))
-    newest = left or found
+    as_found, left = (page.record.aimed(key, phase, practised) for phase in ("found", "left"))
+    newest = left or as_found
     return WallLamp(
         key.side,
         newest.height_m if newest else height_m,
-        found.slope if found else None,
+        as_found.slope if as_found else None,
         left.slope if left else None,
-        (found.sideways or 0.0) if found else 0.0,
+        (as_found.sideways or 0.0) if as_found else 0.0,
         (left.sideways or 0.0) if left else 0.0,
         target,
     )
 
 
 def has_elbow(page: StagePage, beam: BeamKey) -> bool:
-    """Whether a beam's cut-off rises on the kerb side: not a high or fog beam's, a lens-optic's, nor a US lamp's."""
+    """Whether a beam's cut-off rises on the kerb side: not a high or fog beam's, a lens-optic's,
+    nor a US lamp's.
+    """
     optics = {page.record.socket(socket).optic for socket in page.record.givers(beam)}
-    return beam.function is Function.LOW and Optic.LENS_OPTIC not in optics and page.job.booking.market != "us"
+    return (
+        beam.function is Function.LOW
+        and Optic.LENS_OPTIC not in optics
+        and page.job.booking.market != "us"
+    )
 
 
 def spacing_m(page: StagePage, beams: Sequence[BeamKey]) -> float | None:
     """How far apart the lamps are, as last told when one of them was aimed."""
-    aimed = (it for key in beams for it in reversed(page.record.all(Aimed, key)))
-    return next((it.spacing_m for it in aimed if it.spacing_m), None)
+    aimed = (aim for key in beams for aim in reversed(page.record.all(Aimed, key)))
+    return next((aim.spacing_m for aim in aimed if aim.spacing_m), None)
 
 
 def record_wall(page: StagePage, beams: Sequence[BeamKey]) -> Wall | None:
-    """The Wall of one function as it is recorded: lines and readings, before and after; None where nothing is."""
-    aimed = [it for key in beams for it in page.record.all(Aimed, key)]
-    read = [it.reading for key in beams for it in page.record.all(Read, key)]
+    """The Wall of one function as it is recorded: lines and readings, before and after; None where
+    nothing is.
+    """
+    aimed = [aim for key in beams for aim in page.record.all(Aimed, key)]
+    read = [entry.reading for key in beams for entry in page.record.all(Read, key)]
     if not aimed and not read:
         return None
     distance_m = (aimed or read)[-1].distance_m
     lamps = [aimed_lamp(page, key, DRAWN_HEIGHT_M, practised=False) for key in beams]
-    points = [it for key in beams for it in reading_points(page, key, distance_m)]
+    points = [point for key in beams for point in reading_points(page, key, distance_m)]
     apart, elbow = spacing_m(page, beams), has_elbow(page, beams[0])
-    wall = pair_wall(lamps, distance_m, View(unit_system()), apart, page.market.traffic, elbow, points)
+    wall = pair_wall(
+        lamps, distance_m, View(unit_system()), apart, page.market.traffic, elbow, points
+    )
     return wall.finished()

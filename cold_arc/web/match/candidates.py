@@ -1,4 +1,6 @@
-"""Stage 4, Match: candidates judged, predicted and ranked for this socket, car and market; one chosen, with reasons."""
+"""Stage 4, Match: candidates judged, predicted and ranked for this socket, car and market; one
+chosen, with reasons.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,9 @@ class ChoiceForm(FlaskForm):
     """The choice and its reasons."""
 
     choice = RadioField("Choice", validate_choice=False, validators=[fields.needed("Choose one.")])
-    reason = TextAreaField("Why this one", [fields.needed("Say why, in a few words."), Length(max=400)])
+    reason = TextAreaField(
+        "Why this one", [fields.needed("Say why, in a few words."), Length(max=400)]
+    )
     who = StringField("Chosen by", [Length(max=60)])
     accepted = fields.several("Cautions the customer accepted", {})
     against = fields.one_of_or_none("A rule or the law speaks against it", AGAINST)
@@ -68,7 +72,9 @@ def _caution_ids(shortlist: Shortlist, looked: Candidate | None) -> list[str]:
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope) -> Any:
-    """Shows the candidates, best first; records the choice, or the refusal, for the sockets in scope."""
+    """Shows the candidates, best first; records the choice, or the refusal, for the sockets in
+    scope.
+    """
     page = open_stage(job_id, scope, Stage.MATCH)
     shortlist = shortlist_for(page)
     asked = request.args.get("look")
@@ -106,7 +112,9 @@ def page(job_id: int, scope: Scope) -> Any:
 
 
 def _about(page: StagePage, looked: Candidate | None) -> list[SocketKey]:
-    """The sockets a choice is for: those in scope; a complete assembly takes the place of its unit's sockets all."""
+    """The sockets a choice is for: those in scope; a complete assembly takes the place of its
+    unit's sockets all.
+    """
     if looked is None or looked.source.kind != "assembly":
         return page.sockets
     units = set(page.units)
@@ -135,7 +143,10 @@ def _allowed(form: ChoiceForm, looked: Candidate | None, shortlist: Shortlist) -
     if looked is None and form.choice.data != STAY:
         form.choice.errors = [*form.choice.errors, "That is not on the shelf any more."]
     if looked and request.form.get(f"facts-{looked.id}", looked.state) != looked.state:
-        form.choice.errors = [*form.choice.errors, "Its facts were changed meanwhile. Look at it again, then choose."]
+        form.choice.errors = [
+            *form.choice.errors,
+            "Its facts were changed meanwhile. Look at it again, then choose.",
+        ]
     if looked and _speaks_against(looked, shortlist):
         _check_against(form, looked, shortlist)
     return not form.errors
@@ -147,9 +158,19 @@ def _check_against(form: ChoiceForm, looked: Candidate, shortlist: Shortlist) ->
         form.against.errors = ["Say which it is: it can't be chosen silently."]
     if way == "override" and not (form.override.data or "").strip():
         form.override.errors = ["Record the reason, or choose another."]
-    if way == "off-road" and looked.match.level is Level.STOP and not (form.override.data or "").strip():
-        form.override.errors = ["A rule stops it, not the law alone. Record the reason, or choose another."]
-    if way in ("override", "off-road") and needs_override(looked.source, shortlist.setting) and not form.told.data:
+    if (
+        way == "off-road"
+        and looked.match.level is Level.STOP
+        and not (form.override.data or "").strip()
+    ):
+        form.override.errors = [
+            "A rule stops it, not the law alone. Record the reason, or choose another."
+        ]
+    if (
+        way in ("override", "off-road")
+        and needs_override(looked.source, shortlist.setting)
+        and not form.told.data
+    ):
         form.told.errors = ["Tell the customer first, then tick this."]
 
 
@@ -157,27 +178,33 @@ def _payload(form: ChoiceForm, looked: Candidate | None) -> Chosen | Refused:
     reason, who = form.reason.data.strip(), (form.who.data or "").strip()
     if looked and form.against.data == "refuse":
         return Refused(looked.source.name, reason, who)
-    told = "The customer was told." if form.told.data else ""
+    words = "The customer was told." if form.told.data else ""
     return Chosen(
         looked.source if looked else None,
         reason,
         who,
-        f"{(form.override.data or '').strip()} {told}".strip(),
+        f"{(form.override.data or '').strip()} {words}".strip(),
         bool(looked) and form.against.data == "off-road",
         tuple(form.accepted.data or ()),
     )
 
 
 def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Finding]:
-    """The law first, then the housing's own pattern, then what the rules say of the candidate looked at."""
-    found = [looked.match.law, *looked.match.findings, *looked.predicted_findings()] if looked else []
-    found += shortlist.other_beams(looked) if looked else []
+    """The law first, then the housing's own pattern, then what the rules say of the candidate
+    looked at.
+    """
+    findings = (
+        [looked.match.law, *looked.match.findings, *looked.predicted_findings()] if looked else []
+    )
+    findings += shortlist.other_beams(looked) if looked else []
     if shortlist.pattern:
         solved = looked is not None and looked.source.kind == "assembly"
-        found.insert(0, replace(shortlist.pattern, level=Level.NOTE) if solved else shortlist.pattern)
+        findings.insert(
+            0, replace(shortlist.pattern, level=Level.NOTE) if solved else shortlist.pattern
+        )
     verdict = condition_verdict(shortlist.page.record, shortlist.page.first.of_unit)
     if verdict is Verdict.REPLACE and not (looked and looked.source.kind == "assembly"):
-        found.append(
+        findings.append(
             Finding(
                 Level.STOP,
                 "This housing was judged fit to replace, not to refill.",
@@ -185,7 +212,7 @@ def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Findi
                 advice="Choose a complete assembly, or record why not.",
             )
         )
-    return found
+    return findings
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/match/weights")
@@ -196,13 +223,17 @@ def weigh(job_id: int, scope: Scope) -> Any:
     usual = "usual" in request.form
     keep_weights(
         {
-            name: min(HEAVIEST, int(text)) if text.isdecimal() and len(text) < 3 and not usual else USUAL_WEIGHTS[name]
+            name: min(HEAVIEST, int(text))
+            if text.isdecimal() and len(text) < 3 and not usual
+            else USUAL_WEIGHTS[name]
             for name, text in chosen.items()
         }
     )
     session().commit()
     asked = {name: request.form[name] for name in ("look", "lens") if request.form.get(name)}
-    return redirect(stage_url(job_id, scope, Stage.MATCH, weights="usual" if usual else "kept", **asked), 303)
+    return redirect(
+        stage_url(job_id, scope, Stage.MATCH, weights="usual" if usual else "kept", **asked), 303
+    )
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/match/beside")

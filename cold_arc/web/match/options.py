@@ -1,4 +1,6 @@
-"""Match's options: bulb, assembly, projector or the original; for HID the three schools, and the ballast test."""
+"""Match's options: bulb, assembly, projector or the original; for HID the three schools, and the
+ballast test.
+"""
 
 from __future__ import annotations
 
@@ -28,15 +30,21 @@ bp = Blueprint("match_options", __name__)
 class BallastForm(FlaskForm):
     """The ballast test, step by step."""
 
-    fault = fields.one_of("1 · Which lamp is dark, pink or flickers?", FAULTS, required="Say which.")
+    fault = fields.one_of(
+        "1 · Which lamp is dark, pink or flickers?", FAULTS, required="Say which."
+    )
     after_swap = fields.one_of_or_none("2 · Off, cold, bulbs swapped side to side:", AFTER_SWAP)
     feed_volts = fields.volts("3 · Volts into its ballast", required=False)
     note = StringField("Note", [Length(max=200)])
 
     def test(self) -> BallastTest | None:
-        """The test as entered; None, with an error beside its field, while the swap is to be made."""
+        """The test as entered; None, with an error beside its field, while the swap is to be
+        made.
+        """
         after = (self.after_swap.data or "") if ballast.needs_swap(self.fault.data) else ""
-        test = BallastTest(self.fault.data, after, self.feed_volts.data, (self.note.data or "").strip())
+        test = BallastTest(
+            self.fault.data, after, self.feed_volts.data, (self.note.data or "").strip()
+        )
         try:
             ballast.cause(test)
         except ValueError as error:
@@ -56,7 +64,9 @@ def page(job_id: int, scope: Scope) -> Any:
         return page.save(BallastTested(test), back=shortlist.here())
     route = page.record.route(page.first.of_unit)
     ranked = [candidate.ranked for candidate in shortlist.candidates]
-    options = compare(shortlist.setting, ranked, shortlist.lamps, minutes_one_side(route.steps) if route else None)
+    options = compare(
+        shortlist.setting, ranked, shortlist.lamps, minutes_one_side(route.steps) if route else None
+    )
     is_hid = shortlist.setting.socket.present is Present.HID
     return page.render(
         _findings(page, shortlist.pattern, tested),
@@ -70,11 +80,15 @@ def page(job_id: int, scope: Scope) -> Any:
         tested=tested,
         cause=ballast.CAUSES[ballast.cause(tested.test)] if tested else "",
         has_route=route is not None,
-        has_rate=bool(shortlist.setting.condition and shortlist.setting.condition.labour_rate is not None),
+        has_rate=bool(
+            shortlist.setting.condition and shortlist.setting.condition.labour_rate is not None
+        ),
     )
 
 
-def _findings(page: StagePage, pattern: Finding | None, tested: BallastTested | None) -> list[Finding]:
+def _findings(
+    page: StagePage, pattern: Finding | None, tested: BallastTested | None
+) -> list[Finding]:
     """What the ballast test says, and whether the housing is worth a bulb."""
-    told = ballast.findings(tested.test, page.job.booking.volts) if tested else []
-    return told + ([pattern] if pattern else [])
+    findings = ballast.findings(tested.test, page.job.booking.volts) if tested else []
+    return findings + ([pattern] if pattern else [])

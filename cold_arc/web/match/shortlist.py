@@ -1,4 +1,6 @@
-"""What Match's pages share: the shelf judged, predicted and ranked for a socket, as far as the time given allows."""
+"""What Match's pages share: the shelf judged, predicted and ranked for a socket, as far as the time
+given allows.
+"""
 
 from __future__ import annotations
 
@@ -58,12 +60,16 @@ def weights() -> dict[str, int]:
 
 def keep_weights(chosen: dict[str, int]) -> None:
     """Keeps the shop's weights."""
-    catalogue.set_setting(session(), WEIGHTS, " ".join(f"{name}={weight}" for name, weight in chosen.items()))
+    catalogue.set_setting(
+        session(), WEIGHTS, " ".join(f"{name}={weight}" for name, weight in chosen.items())
+    )
 
 
 @dataclass(frozen=True)
 class Candidate:
-    """One row: its catalogue id, its place in the ranking, and the set-up its beam was predicted for."""
+    """One row: its catalogue id, its place in the ranking, and the set-up its beam was predicted
+    for.
+    """
 
     id: int
     ranked: Ranked
@@ -96,12 +102,18 @@ class Candidate:
         judged = self.ranked.judged
         if judged.prediction is None or judged.nominal is None:
             return []
-        return predicted.findings(predicted.Outlook(judged.prediction, judged.sensitivity), judged.nominal)
+        return predicted.findings(
+            predicted.Outlook(judged.prediction, judged.sensitivity), judged.nominal
+        )
 
     def range(self, value: float) -> doubt.Range:
-        """How far a figure of its beam in candela may be off, given whether the housing was fitted to readings."""
+        """How far a figure of its beam in candela may be off, given whether the housing was fitted
+        to readings.
+        """
         known = self.ranked.judged.measured
-        return doubt.spread(value, doubt.of_prediction(self.source, self.fit, known.doubt if known else None))
+        return doubt.spread(
+            value, doubt.of_prediction(self.source, self.fit, known.doubt if known else None)
+        )
 
     @property
     def measured(self) -> Known | None:
@@ -121,7 +133,8 @@ class Candidate:
 
 @dataclass(frozen=True)
 class Shortlist:
-    """The shelf for one socket: who is first, how far the predictions are, what the housing itself does.
+    """The shelf for one socket: who is first, how far the predictions are, what the housing itself
+    does.
 
     *function*: the beam it is predicted for, of those the socket gives.
     """
@@ -138,7 +151,9 @@ class Shortlist:
     @property
     def waiting(self) -> int:
         """Predictions still to come; the computation itself may still be warming up."""
-        return sum(candidate.waits for candidate in self.candidates) + (self.present is not None and not self.nominal)
+        return sum(candidate.waits for candidate in self.candidates) + (
+            self.present is not None and not self.nominal
+        )
 
     @property
     def ready(self) -> bool:
@@ -170,7 +185,10 @@ class Shortlist:
             return []
         kept = {"lens": "restored"} if self.restored else {}
         asked = {beam: urlencode({**kept, "beam": beam.value}) for beam in given}
-        return [(beam.label, f"{request.path}?{query}", beam is self.function) for beam, query in asked.items()]
+        return [
+            (beam.label, f"{request.path}?{query}", beam is self.function)
+            for beam, query in asked.items()
+        ]
 
     def through(self, restored: bool) -> str:
         """This page's address through the lens as found, or as restored."""
@@ -189,7 +207,12 @@ class Shortlist:
 
     def at(self, endpoint: str, **more: Any) -> str:
         """The address of another of Match's pages for the same lamps, the lens kept."""
-        where: dict[str, Any] = {"job_id": self.page.job.id, "scope": self.page.scope, **self.lens, **more}
+        where: dict[str, Any] = {
+            "job_id": self.page.job.id,
+            "scope": self.page.scope,
+            **self.lens,
+            **more,
+        }
         return url_for(endpoint, **where)
 
     def own_range(self, value: float) -> doubt.Range:
@@ -197,14 +220,17 @@ class Shortlist:
         return doubt.spread(value, doubt.of_prediction(None, self.setting.fit))
 
     def housings(self) -> list[tuple[str, str, bool]]:
-        """Whether the housing is this car's, fitted to its readings, or a typical one: words, address, whether
-        shown."""
+        """Whether the housing is this car's, fitted to its readings, or a typical one: words,
+        address, whether shown."""
         typical = "housing" in self.lens
         if not typical and self.setting.fit is None:
             return []
         kept = {name: value for name, value in self.lens.items() if name != "housing"}
         other = f"{request.path}?{urlencode(kept | {'housing': 'typical'})}"
-        return [("this car's", f"{request.path}?{urlencode(kept)}", not typical), ("typical", other, typical)]
+        return [
+            ("this car's", f"{request.path}?{urlencode(kept)}", not typical),
+            ("typical", other, typical),
+        ]
 
     def find(self, text: str | None) -> Candidate | None:
         """The candidate of a catalogue id as written in a form or an address."""
@@ -215,20 +241,27 @@ class Shortlist:
         return build_preview(self.present, candidate.setup if candidate else None)
 
     def other_beams(self, candidate: Candidate) -> list[Finding]:
-        """What the other beams of the socket will be with a candidate, as far as they were worked out."""
-        found = []
+        """What the other beams of the socket will be with a candidate, as far as they were worked
+        out.
+        """
+        findings = []
         for beam in self.setting.socket.road_beams:
             setup = setup_of(self.setting, beam, candidate.source, self.page.market.traffic)
             if beam is self.function or setup is None:
                 continue
             outlook, own = predicted.known(setup), predicted.known(setup.reference())
             if outlook and own:
-                said = [*predicted.findings(outlook, own.prediction), _peak(outlook.prediction, own.prediction)]
-                found += [finding.named(beam.label) for finding in said]
+                theirs = [
+                    *predicted.findings(outlook, own.prediction),
+                    _peak(outlook.prediction, own.prediction),
+                ]
+                findings += [finding.named(beam.label) for finding in theirs]
             else:
                 text = "This socket gives it too: look at it before choosing."
-                found.append(Finding(Level.NOTE, f"{beam.label} not looked at yet.", PRACTICE, advice=text))
-        return found
+                findings.append(
+                    Finding(Level.NOTE, f"{beam.label} not looked at yet.", PRACTICE, advice=text)
+                )
+        return findings
 
     @property
     def on_road(self) -> bool:
@@ -236,23 +269,34 @@ class Shortlist:
         return "view" in self.lens
 
     def other_view(self, candidate: Candidate | None) -> str:
-        """This page's address with the beam on the wall instead of the road, or the other way round."""
+        """This page's address with the beam on the wall instead of the road, or the other way
+        round.
+        """
         kept = {name: value for name, value in self.lens.items() if name != "view"} | {
             "look": candidate.id if candidate else None
         }
         kept |= {} if self.on_road else {"view": "road"}
-        return f"{request.path}?{urlencode({name: value for name, value in kept.items() if value is not None})}"
+        query = urlencode({name: value for name, value in kept.items() if value is not None})
+        return f"{request.path}?{query}"
 
     def seats(self, candidate: Candidate | None) -> tuple[str, str] | None:
-        """The addresses of the driver's view as it is and with a candidate; None where it can't be computed."""
+        """The addresses of the driver's view as it is and with a candidate; None where it can't be
+        computed.
+        """
         if self.present is None or not self.ready:
             return None
-        return seat_urls(self.present, candidate.setup if candidate and candidate.setup else self.present)
+        return seat_urls(
+            self.present, candidate.setup if candidate and candidate.setup else self.present
+        )
 
     def section(self, candidate: Candidate | None) -> Section | None:
         """A candidate cut through on the socket's base."""
         base = self.setting.base
-        return build_section(base, candidate.source, self.setting.condition) if candidate and base else None
+        return (
+            build_section(base, candidate.source, self.setting.condition)
+            if candidate and base
+            else None
+        )
 
 
 def _peak(beam: predicted.Prediction, own: predicted.Prediction) -> Finding:
@@ -262,7 +306,9 @@ def _peak(beam: predicted.Prediction, own: predicted.Prediction) -> Finding:
 
 
 def shortlist_for(page: StagePage) -> Shortlist:
-    """The shelf weighed for the first socket in scope. Without ``go`` in the address nothing slow is computed."""
+    """The shelf weighed for the first socket in scope. Without ``go`` in the address nothing slow
+    is computed.
+    """
     restored = request.args.get("lens") == "restored"
     setting = setting_of(page.record, page.job.booking, page.first, restored)
     function = _beam_shown(setting)
@@ -270,10 +316,15 @@ def shortlist_for(page: StagePage) -> Shortlist:
     setting, asked = _own_housing(page, setting, function)
     present = setup_of(setting, function, None, traffic)
     shelf = _for_socket(setting)
-    setups = {number: setup_of(setting, function, source, traffic) for number, source in shelf.items()}
-    outlooks = {} if asked else _outlooks([present.reference() if present else None, *setups.values()])
+    setups = {
+        number: setup_of(setting, function, source, traffic) for number, source in shelf.items()
+    }
+    outlooks = (
+        {} if asked else _outlooks([present.reference() if present else None, *setups.values()])
+    )
     own = outlooks.get(present.reference()) if present else None
-    # Whether a pattern holds is a matter of the lens: a housing fitted to readings may be dim besides.
+    # Whether a pattern holds is a matter of the lens: a housing fitted to readings may be dim
+    # besides.
     pattern = predicted.pattern(replace(present, gain=1.0, widen=1.0)) if present and own else None
     dearest = max((source.price for source in shelf.values()), default=0.0)
     nominal = own.prediction if own else None
@@ -292,11 +343,23 @@ def shortlist_for(page: StagePage) -> Shortlist:
     ]
     fails = pattern is not None and pattern.level is Level.STOP
     candidates = [
-        Candidate(it.judged.id, it, setups[it.judged.id], setting.fit, bornes[it.judged.id])
-        for it in rank(judged, weights(), fails)
+        Candidate(
+            ranked.judged.id,
+            ranked,
+            setups[ranked.judged.id],
+            setting.fit,
+            bornes[ranked.judged.id],
+        )
+        for ranked in rank(judged, weights(), fails)
     ]
-    shortlist = Shortlist(page, setting, function, restored, present, nominal, pattern, tuple(candidates))
-    return replace(shortlist, candidates=_in_place(candidates, judged)) if shortlist.waiting else shortlist
+    shortlist = Shortlist(
+        page, setting, function, restored, present, nominal, pattern, tuple(candidates)
+    )
+    return (
+        replace(shortlist, candidates=_in_place(candidates, judged))
+        if shortlist.waiting
+        else shortlist
+    )
 
 
 def _measured(setting: Setting, function: Function) -> dict[str, Known]:
@@ -321,9 +384,13 @@ def _with_measured(judged: Judged, borne: Borne | None, known: Known | None) -> 
 
 
 def _own_housing(page: StagePage, setting: Setting, function: Function) -> tuple[Setting, bool]:
-    """The setting with its housing fitted to what was read of it; and whether that is still to be done."""
+    """The setting with its housing fitted to what was read of it; and whether that is still to be
+    done.
+    """
     key = BeamKey(function, page.first.side)
-    present = setup_of(setting_of(page.record, page.job.booking, page.first), function, None, page.market.traffic)
+    present = setup_of(
+        setting_of(page.record, page.job.booking, page.first), function, None, page.market.traffic
+    )
     if present is None or request.args.get("housing") == "typical":
         return setting, False
     asked = asked_of(page.record, key, present)
@@ -334,16 +401,24 @@ def _own_housing(page: StagePage, setting: Setting, function: Function) -> tuple
 
 
 def _in_place(candidates: Sequence[Candidate], judged: Sequence[Judged]) -> tuple[Candidate, ...]:
-    """Candidates in the places they have by rules and price alone: no place jumps while predictions come in."""
-    unseen = rank([replace(it, prediction=None, sensitivity=None) for it in judged], weights(), False)
-    places = {it.judged.id: place for place, it in enumerate(unseen)}
+    """Candidates in the places they have by rules and price alone: no place jumps while predictions
+    come in.
+    """
+    unseen = rank(
+        [replace(candidate, prediction=None, sensitivity=None) for candidate in judged],
+        weights(),
+        False,
+    )
+    places = {candidate.judged.id: place for place, candidate in enumerate(unseen)}
     return tuple(sorted(candidates, key=lambda candidate: places[candidate.id]))
 
 
 def _beam_shown(setting: Setting) -> Function:
     """The beam asked for in the address, where the socket gives it; else its first."""
     asked = request.args.get("beam")
-    return next((beam for beam in setting.socket.road_beams if beam.value == asked), setting.function)
+    return next(
+        (beam for beam in setting.socket.road_beams if beam.value == asked), setting.function
+    )
 
 
 def _for_socket(setting: Setting) -> dict[int, LightSource]:
@@ -361,8 +436,8 @@ def _for_socket(setting: Setting) -> dict[int, LightSource]:
 
 def _is_base(name: str, wanted: Base) -> bool:
     """Whether a name is one of a base's, measured or not."""
-    found = bases.find(name)
-    return found is not None and found.name == wanted.name
+    base = bases.find(name)
+    return base is not None and base.name == wanted.name
 
 
 def _judged(
@@ -384,15 +459,21 @@ def _judged(
 
 
 def _outlooks(setups: Iterable[SetUp | None]) -> dict[SetUp | None, predicted.Outlook]:
-    """What is known of each set-up; where the page asked to go on, some more of them are worked out."""
+    """What is known of each set-up; where the page asked to go on, some more of them are worked
+    out.
+    """
     asked = "go" in request.args and model.is_warm()
-    with place(0.0) if asked else nullcontext(False) as mine:  # where others compute, this page asks again by itself
+    with (
+        place(0.0) if asked else nullcontext(False) as mine
+    ):  # where others compute, this page asks again by itself
         return _worked_out(setups, time.monotonic() + (AT_ONCE_S if mine else 0))
 
 
-def _worked_out(setups: Iterable[SetUp | None], until: float) -> dict[SetUp | None, predicted.Outlook]:
+def _worked_out(
+    setups: Iterable[SetUp | None], until: float
+) -> dict[SetUp | None, predicted.Outlook]:
     """What is known, and what can be worked out until a moment."""
-    found: dict[SetUp | None, predicted.Outlook] = {}
+    outlooks: dict[SetUp | None, predicted.Outlook] = {}
     for setup in setups:
         if setup is None:
             continue
@@ -400,5 +481,5 @@ def _worked_out(setups: Iterable[SetUp | None], until: float) -> dict[SetUp | No
         if outlook is None and time.monotonic() < until:
             outlook = predicted.outlook(setup)
         if outlook is not None:
-            found[setup] = outlook
-    return found
+            outlooks[setup] = outlook
+    return outlooks

@@ -1,4 +1,6 @@
-"""Match's wiring: what the choice changes electrically, worked out as the facts of the feed are typed."""
+"""Match's wiring: what the choice changes electrically, worked out as the facts of the feed are
+typed.
+"""
 
 from __future__ import annotations
 
@@ -83,7 +85,9 @@ def page(job_id: int, scope: Scope) -> Any:
     shortlist = shortlist_for(page)
     known = supply_facts(page.record, page.first)
     trying = request.method == "GET" and "air_c" in request.args
-    form = SupplyForm(request.args, meta={"csrf": False}) if trying else SupplyForm(data=_known(known))
+    form = (
+        SupplyForm(request.args, meta={"csrf": False}) if trying else SupplyForm(data=_known(known))
+    )
     entered = trying or request.method == "POST"
     valid = entered and form.validate()
     if request.method == "POST" and valid:
@@ -92,7 +96,11 @@ def page(job_id: int, scope: Scope) -> Any:
     source, words = _source(shortlist)
     return page.render(
         findings(shortlist.setting, facts, source, shortlist.lamps),
-        ["battery", "hot", *(["high-voltage"] if shortlist.setting.socket.present is Present.HID else [])],
+        [
+            "battery",
+            "hot",
+            *(["high-voltage"] if shortlist.setting.socket.present is Present.HID else []),
+        ],
         "match-wiring",
         shortlist=shortlist,
         form=form,

@@ -1,4 +1,6 @@
-"""What a meter sends and what a page asks of it, as JSON; where to go on searching the brightest point."""
+"""What a meter sends and what a page asks of it, as JSON; where to go on searching the brightest
+point.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,10 @@ TOKEN = "meter_token"
 WALL_M = 10.0
 MOST_TAKEN = 40
 NO_METER = "Nothing comes from a meter. Start cold-arc meter, or look at the Shop's page."
-NO_LAMP = "This lamp can't be modelled, so no meter can be simulated before it. Tell its optic and base at Book in."
+NO_LAMP = (
+    "This lamp can't be modelled, so no meter can be simulated before it. Tell its optic and base "
+    "at Book in."
+)
 
 
 def token() -> str:
@@ -48,7 +53,9 @@ def token() -> str:
 
 
 def _kept_token() -> str:
-    """The token, read without the lock a posting request takes: displays come several times a second."""
+    """The token, read without the lock a posting request takes: displays come several times a
+    second.
+    """
     with current_app.extensions["cold_arc_sessions"]() as reading:
         return catalogue.setting(reading, TOKEN)
 
@@ -56,8 +63,8 @@ def _kept_token() -> str:
 @bp.post("/meter")
 def take() -> Any:
     """Takes a meter's display: JSON with a bearer token."""
-    said = request.headers.get("Authorization", "").removeprefix("Bearer ").strip()
-    if not hmac.compare_digest(said.encode("utf-8", "replace"), _kept_token().encode() or b"-"):
+    token = request.headers.get("Authorization", "").removeprefix("Bearer ").strip()
+    if not hmac.compare_digest(token.encode("utf-8", "replace"), _kept_token().encode() or b"-"):
         return jsonify(error="The token is not this shop's: it stands on the Shop's page."), 401
     try:
         stand().feed.take(parse(request.get_json(silent=True)))
@@ -73,7 +80,9 @@ def shown() -> Any:
 
 
 def _said(display: Display | None) -> dict[str, Any]:
-    return display.plain() if display else {"value": None, "lux": None, "typed": "", "error": NO_METER}
+    return (
+        display.plain() if display else {"value": None, "lux": None, "typed": "", "error": NO_METER}
+    )
 
 
 def _beam(job_id: int, scope: Scope) -> tuple[StagePage, BeamKey]:
@@ -94,13 +103,22 @@ def _distance_m() -> float:
 @bp.get("/jobs/<int:job_id>/<scope:scope>/meter")
 @in_turn
 def live(job_id: int, scope: Scope) -> Any:
-    """What the meter shows: the connected one, or the simulated one with its head held at x, y (cm right and down)."""
+    """What the meter shows: the connected one, or the simulated one with its head held at x, y (cm
+    right and down).
+    """
     page, key = _beam(job_id, scope)
     if request.args.get("device") == "feed":
         return jsonify(_said(stand().feed.display()))
-    setup = lit_set_up(page.job, key, request.args["phase"], page.market.traffic) if model.is_warm() else None
+    setup = (
+        lit_set_up(page.job, key, request.args["phase"], page.market.traffic)
+        if model.is_warm()
+        else None
+    )
     if setup is None:
-        return jsonify(_said(None) | {"error": NO_LAMP if model.is_warm() else "The beam model is being prepared."})
+        return jsonify(
+            _said(None)
+            | {"error": NO_LAMP if model.is_warm() else "The beam model is being prepared."}
+        )
     meter = stand().simulated(page.job, key, setup, request.args["phase"])
     meter.distance_m = _distance_m()
     meter.ambient_lx = bounded(request.args.get("ambient"), 0.0, 1000.0, 0.0)
@@ -117,21 +135,43 @@ def live(job_id: int, scope: Scope) -> Any:
 @bp.get("/jobs/<int:job_id>/<scope:scope>/meter/search")
 @in_turn
 def search(job_id: int, scope: Scope) -> Any:
-    """Where the brightest point is by the readings so far ("x,y,lux; ...", cm right and down), and where to read
-    next."""
+    """Where the brightest point is by the readings so far ("x,y,lux; ...", cm right and down), and
+    where to read next."""
     page, key = _beam(job_id, scope)
-    setup = lit_set_up(page.job, key, request.args["phase"], page.market.traffic) if model.is_warm() else None
+    setup = (
+        lit_set_up(page.job, key, request.args["phase"], page.market.traffic)
+        if model.is_warm()
+        else None
+    )
     if setup is None:
         return jsonify(error="This lamp can't be modelled: look for it by eye.")
     distance_m = _distance_m()
-    taken = [it for text in request.args.get("taken", "").split(";")[:MOST_TAKEN] if (it := _taken(text, distance_m))]
-    found = search_peak(measuring.likeness(setup), taken)
-    here, ahead = ((found.h_deg, found.v_deg), (found.next_h_deg, found.next_v_deg))
-    places = [[round(100 * it, 1) for it in derived.wall_place(*place, distance_m)] for place in (here, ahead)]
-    said = f"within {say_degrees(found.sure_deg, 1)} after {found.readings}"
-    words = f"Found: {said}. Record it here." if found.found and taken else f"Surest {said}. Read here next."
-    return jsonify(found=found.found and bool(taken), x=places[0][0], y=places[0][1], next_x=places[1][0],
-                   next_y=places[1][1], sure_deg=round(found.sure_deg, 2), words=words)  # fmt: skip
+    taken = [
+        reading
+        for text in request.args.get("taken", "").split(";")[:MOST_TAKEN]
+        if (reading := _taken(text, distance_m))
+    ]
+    result = search_peak(measuring.likeness(setup), taken)
+    here, ahead = ((result.h_deg, result.v_deg), (result.next_h_deg, result.next_v_deg))
+    places = [
+        [round(100 * coordinate, 1) for coordinate in derived.wall_place(*place, distance_m)]
+        for place in (here, ahead)
+    ]
+    sureness = f"within {say_degrees(result.sure_deg, 1)} after {result.readings}"
+    words = (
+        f"Found: {sureness}. Record it here."
+        if result.found and taken
+        else f"Surest {sureness}. Read here next."
+    )
+    return jsonify(
+        found=result.found and bool(taken),
+        x=places[0][0],
+        y=places[0][1],
+        next_x=places[1][0],
+        next_y=places[1][1],
+        sure_deg=round(result.sure_deg, 2),
+        words=words,
+    )
 
 
 def _taken(text: str, distance_m: float) -> Taken | None:

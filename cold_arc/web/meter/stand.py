@@ -1,4 +1,6 @@
-"""The meters of a served shop: the feed of a real one, and a simulated one before each lamp that is practised on."""
+"""The meters of a served shop: the feed of a real one, and a simulated one before each lamp that is
+practised on.
+"""
 
 from __future__ import annotations
 
@@ -22,15 +24,17 @@ from cold_arc.devices.simulated import Lamp, SimulatedMeter, hidden
 from cold_arc.store.jobs import Job
 
 MOST_METERS = 32
-# How a source comes to its settled light where its bulb's own fade is not known: share more (or, an arc, less) cold,
-# and time constant, s (common practice).
+# How a source comes to its settled light where its bulb's own fade is not known: share more (or, an
+# arc, less) cold, and time constant, s (common practice).
 USUAL_FADE, ARC_START = 0.12, -0.65
 TAU_S = {"led": (70.0, 140.0), "arc": (8.0, 16.0)}
 
 
 @dataclass
 class Stand:
-    """*pace*: how many seconds pass for a simulated lamp in one of ours, so that a warm-up can be practised."""
+    """*pace*: how many seconds pass for a simulated lamp in one of ours, so that a warm-up can be
+    practised.
+    """
 
     feed: Feed
     pace: float = 1.0
@@ -39,9 +43,11 @@ class Stand:
         self._meters: OrderedDict[tuple[int, str, SetUp], SimulatedMeter] = OrderedDict()
         self._lock = threading.Lock()
 
-    def simulated(self, job: Job, key: BeamKey, setup: SetUp, phase: str, name: str = "") -> SimulatedMeter:
-        """The simulated meter before a lamp: it stays where it was held, its lamp burning on. *name*: another
-        source's."""
+    def simulated(
+        self, job: Job, key: BeamKey, setup: SetUp, phase: str, name: str = ""
+    ) -> SimulatedMeter:
+        """The simulated meter before a lamp: it stays where it was held, its lamp burning on.
+        *name*: another source's."""
         where = job.id, f"{key} {phase} {name}", setup
         with self._lock:
             if where not in self._meters:
@@ -60,13 +66,18 @@ def stand() -> Stand:
 
 
 def _lamp(job: Job, key: BeamKey, setup: SetUp, phase: str, name: str) -> Lamp:
-    """The modelled lamp with what it keeps to itself: its seat, aim and brightness; aimed as the record says, if it
-    does."""
+    """The modelled lamp with what it keeps to itself: its seat, aim and brightness; aimed as the
+    record says, if it does."""
     clock, axial, right, up, bright = hidden(f"{job.id} {key} {name}")
     if setup.source == "led":
-        seat = {"clock": _within("clock", setup.clock + clock), "axial": _within("axial", setup.axial + axial)}
+        seat = {
+            "clock": _within("clock", setup.clock + clock),
+            "axial": _within("axial", setup.axial + axial),
+        }
         setup = replace(setup, clock=seat["clock"], axial=seat["axial"])
-    aimed = job.record.aimed(key, "left" if phase == "after" else "found") or job.record.aimed(key, "found")
+    aimed = job.record.aimed(key, "left" if phase == "after" else "found") or job.record.aimed(
+        key, "found"
+    )
     if aimed and not setup.high:
         up = math.degrees(math.atan(aimed.slope)) - setup.built_housing().cut_off.level_deg
     share, tau = _warming(job, key, setup, phase)
@@ -96,5 +107,7 @@ def brightest_place(meter: SimulatedMeter) -> tuple[float, float]:
 
 
 def lit_set_up(job: Job, key: BeamKey, phase: str, traffic: str) -> SetUp | None:
-    """What shines at a beam in a phase, on the supply it was read at; None where it can't be modelled."""
+    """What shines at a beam in a phase, on the supply it was read at; None where it can't be
+    modelled.
+    """
     return measuring.setup_at(job.record, job.booking, key, phase, traffic)

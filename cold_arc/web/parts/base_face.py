@@ -1,4 +1,6 @@
-"""A base drawn from behind, to scale: one drawing unit is one millimetre, y down, the axis in the middle."""
+"""A base drawn from behind, to scale: one drawing unit is one millimetre, y down, the axis in the
+middle.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,9 @@ BLANK = BaseFace()
 
 @dataclass(frozen=True)
 class DrawnBase:
-    """The rim with its tabs and notches as a path; blades, pins and box; an angled socket; whether the rim is known."""
+    """The rim with its tabs and notches as a path; blades, pins and box; an angled socket; whether
+    the rim is known.
+    """
 
     rim: str
     rim_known: bool
@@ -38,7 +42,9 @@ def build_base_face(base: Base) -> DrawnBase:
         blades=tuple(_centred(*blade) for blade in face.blades),
         pins=tuple((pin[0], pin[1]) for pin in face.pins),
         box=_centred(0, 0, *face.box) if face.box else None,
-        arm=(face.arm[0], Box(-face.arm[2] / 2, -face.arm[1], face.arm[2], face.arm[1])) if face.arm else None,
+        arm=(face.arm[0], Box(-face.arm[2] / 2, -face.arm[1], face.arm[2], face.arm[1]))
+        if face.arm
+        else None,
         words=f"{base.name} from behind: {base.keys}",
     )
 
@@ -68,7 +74,9 @@ def _within(degrees: float, mark: tuple[float, ...]) -> bool:
 
 
 def _wedge(base: Base) -> str:
-    """A wedge has no rim: its glass or plastic foot, thickness by width as its cap's designation says."""
+    """A wedge has no rim: its glass or plastic foot, thickness by width as its cap's designation
+    says.
+    """
     assert base.cap
     thick = float(base.cap.lstrip("W").partition("x")[0])
     wide = base.diameter_mm or 10.0

@@ -1,4 +1,6 @@
-"""A modelled beam on the Wall: its pictures, its cut-off as designed and as measured, its yardstick's points."""
+"""A modelled beam on the Wall: its pictures, its cut-off as designed and as measured, its
+yardstick's points.
+"""
 
 from __future__ import annotations
 
@@ -20,14 +22,21 @@ from cold_arc.web.bench.setup_query import query
 from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall, path_of
 
 LINE_STEP_DEG = 0.25
-# Where a cut-off is measured on a modelled beam: to ±12° in steps, where it has a twentieth of its peak.
+# Where a cut-off is measured on a modelled beam: to ±12° in steps, where it has a twentieth of its
+# peak.
 MEASURED_TO_DEG, MEASURED_STEP_DEG, MEASURED_SHARE = 12.0, 0.5, 0.05
 
 
 def build_beam_wall(
-    cut_off: CutOff, view: View, distance_m: float = VIEW_DISTANCE_M, points: Sequence[WallPoint] = (), **drawn: str
+    cut_off: CutOff,
+    view: View,
+    distance_m: float = VIEW_DISTANCE_M,
+    points: Sequence[WallPoint] = (),
+    **drawn: str,
 ) -> Wall:
-    """One lamp's usual view with its design line; *drawn*: pictures and measured lines by the Wall's names."""
+    """One lamp's usual view with its design line; *drawn*: pictures and measured lines by the
+    Wall's names.
+    """
     wall = lamp_wall(view_frame(distance_m), distance_m, view, points)
     if cut_off.shape != "none":
         h = np.arange(H_VIEW[0], H_VIEW[1] + 1e-9, LINE_STEP_DEG)
@@ -38,11 +47,15 @@ def build_beam_wall(
 
 
 def _path(h_deg: Array, v_deg: Array, distance_m: float) -> str:
-    return path_of(wall_place(float(h), float(v), distance_m) for h, v in zip(h_deg, v_deg, strict=True))
+    return path_of(
+        wall_place(float(h), float(v), distance_m) for h, v in zip(h_deg, v_deg, strict=True)
+    )
 
 
 def measured_line(beam: Beam, distance_m: float = VIEW_DISTANCE_M) -> str:
-    """The cut-off as measured column by column, where the beam is bright enough to have one; "" for a high beam."""
+    """The cut-off as measured column by column, where the beam is bright enough to have one; "" for
+    a high beam.
+    """
     if beam.housing.cut_off.shape == "none":
         return ""
     h = np.arange(-MEASURED_TO_DEG, MEASURED_TO_DEG + 1e-9, MEASURED_STEP_DEG)
@@ -62,29 +75,42 @@ def yardstick_marks(
             continue
         point = values[row["name"]]
         right, down = wall_place(row["h"] * flip, row["v"], distance_m)
-        marks.append(WallPoint(None, point.name, right, down, holds=point.holds, words=_against(point)))
+        marks.append(
+            WallPoint(None, point.name, right, down, holds=point.holds, words=_against(point))
+        )
     return tuple(marks)
 
 
 def _against(point: MeasuredPoint) -> str:
     least, most = point.least, point.most
-    limits = [f"at least {least:.0f}" if least is not None else "", f"at most {most:.0f}" if most is not None else ""]
+    limits = [
+        f"at least {least:.0f}" if least is not None else "",
+        f"at most {most:.0f}" if most is not None else "",
+    ]
     return f"{point.candela:.0f} cd, {' and '.join(filter(None, limits))}"
 
 
 def picture_url(
-    setup: SetUp, lamps: Sequence[Lamp] = (), frame: Frame | None = None, distance_m: float = 0.0, **look: Any
+    setup: SetUp,
+    lamps: Sequence[Lamp] = (),
+    frame: Frame | None = None,
+    distance_m: float = 0.0,
+    **look: Any,
 ) -> str:
-    """The address of a set-up's picture on a wall; of one lamp's usual view where no lamps are told."""
+    """The address of a set-up's picture on a wall; of one lamp's usual view where no lamps are
+    told.
+    """
     where: dict[str, Any] = {}
     if frame is not None:
         where = {
-            "lamps": ";".join(",".join(f"{it:.3f}" for it in lamp) for lamp in lamps),
-            "frame": ",".join(f"{it:.3f}" for it in frame),
+            "lamps": ";".join(",".join(f"{number:.3f}" for number in lamp) for lamp in lamps),
+            "frame": ",".join(f"{number:.3f}" for number in frame),
             "at": f"{distance_m:.3f}",
         }
-    told = {name: value for name, value in {**where, **look}.items() if value not in (None, "", 0)}
-    return f"{url_for('bench.beam')}?{'&'.join(filter(None, (query(setup), urlencode(told))))}"
+    address = {
+        name: value for name, value in {**where, **look}.items() if value not in (None, "", 0)
+    }
+    return f"{url_for('bench.beam')}?{'&'.join(filter(None, (query(setup), urlencode(address))))}"
 
 
 def seat_urls(before: SetUp, after: SetUp) -> tuple[str, str]:

@@ -54,8 +54,14 @@ class Board:
     @property
     def faults(self) -> list[tuple[str, str]]:
         """What is wrong on it, each once: in words, and as the diagnosis calls it."""
-        shown = [cell.result for row in self.rows for cell in row.cells if cell.result in proof.SYMPTOMS]
-        return [(proof.RESULTS[result], proof.SYMPTOMS[result]) for result in dict.fromkeys(shown) if result]
+        shown = [
+            cell.result for row in self.rows for cell in row.cells if cell.result in proof.SYMPTOMS
+        ]
+        return [
+            (proof.RESULTS[result], proof.SYMPTOMS[result])
+            for result in dict.fromkeys(shown)
+            if result
+        ]
 
     @property
     def dark(self) -> list[proof.Cell]:
@@ -70,8 +76,13 @@ def build_board(progress: Progress, stage_pass: str) -> Board:
     rows = []
     for function in functions:
         cells = [
-            BoardCell(cell, results.get(cell), proof.next_result(results.get(cell))) for cell in proof.cells([function])
+            BoardCell(cell, results.get(cell), proof.next_result(results.get(cell)))
+            for cell in proof.cells([function])
         ]
         rows.append(BoardRow(function, proof.FUNCTIONS[function], tuple(cells)))
-    absent = tuple((name, proof.FUNCTIONS[name]) for name in sorted(progress.record.absent_functions()))
-    return Board(stage_pass, tuple(rows), absent, len(proof.untested(proof.cells(functions), results)))
+    absent = tuple(
+        (name, proof.FUNCTIONS[name]) for name in sorted(progress.record.absent_functions())
+    )
+    return Board(
+        stage_pass, tuple(rows), absent, len(proof.untested(proof.cells(functions), results))
+    )

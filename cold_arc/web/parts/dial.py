@@ -1,4 +1,6 @@
-"""Dial: the bulb from behind with its clocking. Angles clockwise from upright, as the eye sees them."""
+"""Dial: the bulb from behind with its clocking. Angles clockwise from upright, as the eye sees
+them.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ RADIUS = 80.0
 
 @dataclass(frozen=True)
 class Dial:
-    """Where the bulb stopped and where to preset the collar, as pointers; None before it was read."""
+    """Where the bulb stopped and where to preset the collar, as pointers; None before it was
+    read.
+    """
 
     stopped_deg: float | None
     preset_deg: float | None

@@ -1,12 +1,24 @@
-"""Face: the front of the car as seen from the driver's seat: its units, the sockets in them, how far each is."""
+"""Face: the front of the car as seen from the driver's seat: its units, the sockets in them, how
+far each is.
+"""
 
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cache
+from typing import Any
 
-from cold_arc.core.car.front import BeamKey, Front, SocketKey, UnitKey, UnitKind, UnitPlan, made, ready_made
+from cold_arc.core.car.front import (
+    BeamKey,
+    Front,
+    SocketKey,
+    UnitKey,
+    UnitKind,
+    UnitPlan,
+    made,
+    ready_made,
+)
 from cold_arc.core.car.lamps import Drive, Side, side_words
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import About, Stage, Status
@@ -15,7 +27,11 @@ from cold_arc.web.job.scope import Scope, pairs, stage_url
 WIDTH, CLUSTER, GAP = 264, 124, 4
 SOCKET_HEIGHT, PAD, A_ROW = 40, 3, 2
 # From the top of the car down; units of one row stand side by side, the first outermost.
-ROWS = ((UnitKind.HEADLAMP,), (UnitKind.INDICATOR, UnitKind.DAYTIME), (UnitKind.FOG_LAMP, UnitKind.EXTRA))
+ROWS = (
+    (UnitKind.HEADLAMP,),
+    (UnitKind.INDICATOR, UnitKind.DAYTIME),
+    (UnitKind.FOG_LAMP, UnitKind.EXTRA),
+)
 
 
 @dataclass(frozen=True)
@@ -30,7 +46,9 @@ class Place:
 
 @dataclass(frozen=True)
 class FaceSocket:
-    """One socket as drawn: what it gives, whether it is worked on, how far it is, and where a tap leads."""
+    """One socket as drawn: what it gives, whether it is worked on, how far it is, and where a tap
+    leads.
+    """
 
     key: SocketKey
     place: Place
@@ -54,7 +72,9 @@ class FaceUnit:
 
 @dataclass(frozen=True)
 class ScopeLink:
-    """One thing to work on at a stage: words, address, whether it is in hand, how far its parts are."""
+    """One thing to work on at a stage: words, address, whether it is in hand, how far its parts
+    are.
+    """
 
     words: str
     short: str
@@ -101,7 +121,11 @@ def _unit_height(unit: UnitPlan, across: float) -> float:
 
 
 def _mirrored(place: Place, side: Side) -> Place:
-    return place if side is Side.LEFT else Place(WIDTH - place.x - place.width, place.y, place.width, place.height)
+    return (
+        place
+        if side is Side.LEFT
+        else Place(WIDTH - place.x - place.width, place.y, place.width, place.height)
+    )
 
 
 def _socket_places(unit: UnitPlan, place: Place) -> Iterator[Place]:
@@ -114,26 +138,35 @@ def _socket_places(unit: UnitPlan, place: Place) -> Iterator[Place]:
         yield Place(x, place.y + PAD + row * (SOCKET_HEIGHT + PAD), width, SOCKET_HEIGHT)
 
 
-def _units(front: Front, drive: Drive, facts: dict[SocketKey, dict[str, object]]) -> tuple[tuple[FaceUnit, ...], float]:
+def _units(
+    front: Front, drive: Drive, facts: dict[SocketKey, dict[str, object]]
+) -> tuple[tuple[FaceUnit, ...], float]:
     places, height = _places(front)
     drawn = []
     for unit in front.units:
         for side in Side:
             where = side_words(side, drive)
             sockets = []
-            for socket, place in zip(unit.sockets, _socket_places(unit, places[unit.id]), strict=True):
+            for socket, place in zip(
+                unit.sockets, _socket_places(unit, places[unit.id]), strict=True
+            ):
                 key = SocketKey(unit.id, socket.number, side)
                 title = f"{socket.words}, {where}"
+                state: Any = facts.get(key, {})
                 sockets.append(
-                    FaceSocket(key, _mirrored(place, side), socket.short, title, **facts.get(key, {}))  # type: ignore[arg-type]
+                    FaceSocket(key, _mirrored(place, side), socket.short, title, **state)
                 )
-            drawn.append(FaceUnit(_mirrored(places[unit.id], side), f"{unit.words}, {where}", tuple(sockets)))
+            drawn.append(
+                FaceUnit(_mirrored(places[unit.id], side), f"{unit.words}, {where}", tuple(sockets))
+            )
     return tuple(drawn), height
 
 
 @cache
 def ready_faces() -> dict[str, Face]:
-    """A small picture of every ready-made front, by its id: what one sees, before any base is known."""
+    """A small picture of every ready-made front, by its id: what one sees, before any base is
+    known.
+    """
     return {name: choosing_face(made(name)) for name in ready_made()}
 
 
@@ -148,7 +181,10 @@ def build_face(progress: Progress, job_id: int, stage: Stage, scope: Scope) -> F
     record = progress.record
     drive = record.booking.drive if record.booking else Drive.LEFT
     in_scope = set(scope.sockets(progress))
-    facts = {key: _standing(progress, key, job_id, stage) | {"selected": key in in_scope} for key in record.sockets}
+    facts = {
+        key: _standing(progress, key, job_id, stage) | {"selected": key in in_scope}
+        for key in record.sockets
+    }
     units, height = _units(record.front, drive, facts)
     return Face(units, drive, height, tuple(_scopes(progress, job_id, stage, scope)))
 
@@ -164,7 +200,9 @@ def _standing(progress: Progress, key: SocketKey, job_id: int, stage: Stage) -> 
 
 
 def _tapped(progress: Progress, key: SocketKey, stage: Stage) -> Scope:
-    """What a tap on a socket takes at a stage: its unit, itself, or the first of its beams, on its side."""
+    """What a tap on a socket takes at a stage: its unit, itself, or the first of its beams, on its
+    side.
+    """
     shares = progress.shares(key, stage)
     return Scope.of(shares[0] if shares else key)
 

@@ -1,5 +1,5 @@
-"""The gain chart: before and after at each place as bars with their uncertainty, and what the whole gain's is made
-of."""
+"""The gain chart: before and after at each place as bars with their uncertainty, and what the whole
+gain's is made of."""
 
 from __future__ import annotations
 
@@ -27,7 +27,9 @@ class GainRow(Protocol):
 
 @dataclass(frozen=True)
 class GainBars:
-    """One place: its words, y, the lengths of both bars, and how far the after bar's end is uncertain."""
+    """One place: its words, y, the lengths of both bars, and how far the after bar's end is
+    uncertain.
+    """
 
     words: str
     y: float
@@ -66,17 +68,27 @@ class GainChart:
 
 def build_gain_chart(rows: Sequence[GainRow], whole: Gain | None) -> GainChart | None:
     """The chart of the places read both times; None where there is none."""
-    told = [(row.words, row.gain) for row in rows if row.gain is not None]
-    most = max((max(it.before_cd, it.after_cd * (1 + it.budget.expanded)) for _, it in told), default=0.0)
+    gains = [(row.words, row.gain) for row in rows if row.gain is not None]
+    most = max(
+        (max(gain.before_cd, gain.after_cd * (1 + gain.budget.expanded)) for _, gain in gains),
+        default=0.0,
+    )
     if whole is None or most <= 0:
         return None
     scale = WIDTH / most
-    bars = tuple(_bars(words, it, index * ROW, scale) for index, (words, it) in enumerate(told))
+    bars = tuple(
+        _bars(words, gain, index * ROW, scale) for index, (words, gain) in enumerate(gains)
+    )
     parts = whole.budget.parts[:MOST_PARTS]
-    return GainChart(bars, tuple(BudgetBar(part, WIDTH * part.share / parts[0].share) for part in parts))
+    return GainChart(
+        bars, tuple(BudgetBar(part, WIDTH * part.share / parts[0].share) for part in parts)
+    )
 
 
-def _bars(words: str, it: Gain, y: float, scale: float) -> GainBars:
-    doubt = it.budget.expanded
-    low, high = it.after_cd * max(0.0, 1 - doubt) * scale, min(it.after_cd * (1 + doubt) * scale, WIDTH)
-    return GainBars(words, y, it.before_cd * scale, it.after_cd * scale, low, high)
+def _bars(words: str, gain: Gain, y: float, scale: float) -> GainBars:
+    doubt = gain.budget.expanded
+    low, high = (
+        gain.after_cd * max(0.0, 1 - doubt) * scale,
+        min(gain.after_cd * (1 + doubt) * scale, WIDTH),
+    )
+    return GainBars(words, y, gain.before_cd * scale, gain.after_cd * scale, low, high)

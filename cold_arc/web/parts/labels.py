@@ -1,4 +1,6 @@
-"""Labels that make room for one another: each stands beside its place, where nothing else stands yet."""
+"""Labels that make room for one another: each stands beside its place, where nothing else stands
+yet.
+"""
 
 from __future__ import annotations
 
@@ -34,7 +36,9 @@ class Box:
 
 @dataclass(frozen=True)
 class Wanted:
-    """A label wanted at a place: its lines with their classes, and how far off the place it stands at least."""
+    """A label wanted at a place: its lines with their classes, and how far off the place it stands
+    at least.
+    """
 
     x: float
     y: float
@@ -51,14 +55,22 @@ class Label:
     ground: Box
 
 
-def settle(wanted: Sequence[Wanted], size: float, frame: Box, taken: Sequence[Box] = ()) -> list[Label]:
-    """Places labels of text *size* in the order given, off one another, off what is *taken*, inside *frame*."""
+def settle(
+    wanted: Sequence[Wanted], size: float, frame: Box, taken: Sequence[Box] = ()
+) -> list[Label]:
+    """Places labels of text *size* in the order given, off one another, off what is *taken*, inside
+    *frame*.
+    """
     grounds, placed = list(taken), []
     for label in wanted:
         width = size * LETTER * max(len(text) for text, _ in label.lines)
         height = size * LINE * len(label.lines)
         ground = next(
-            (it for it in _places(label, width, height) if it.within(frame) and not any(map(it.meets, grounds))),
+            (
+                box
+                for box in _places(label, width, height)
+                if box.within(frame) and not any(map(box.meets, grounds))
+            ),
             None,
         )
         if ground is None:

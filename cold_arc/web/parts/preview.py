@@ -1,4 +1,6 @@
-"""Preview: a lamp's beam with its present source (before) and a candidate (after), drawn by the bench's pictures."""
+"""Preview: a lamp's beam with its present source (before) and a candidate (after), drawn by the
+bench's pictures.
+"""
 
 from __future__ import annotations
 
@@ -10,7 +12,9 @@ from cold_arc.web.parts.wall import View, Wall
 
 
 def build_preview(present: SetUp | None, candidate: SetUp | None) -> Wall | None:
-    """The Wall of a preview; None where the lamp can't be modelled or the computation is still being prepared."""
+    """The Wall of a preview; None where the lamp can't be modelled or the computation is still
+    being prepared.
+    """
     if present is None or not model.is_warm():
         return None
     before = picture_url(present)

@@ -1,4 +1,6 @@
-"""Ray section: the lamp cut through the vertical plane, rays by a few places of the mirror. In mm, y down."""
+"""Ray section: the lamp cut through the vertical plane, rays by a few places of the mirror. In mm,
+y down.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ SHARE = 40
 
 @dataclass(frozen=True)
 class RaySection:
-    """Mirror dots, rays of the nominal source (before) and the tried one (after), source outline, drawing window."""
+    """Mirror dots, rays of the nominal source (before) and the tried one (after), source outline,
+    drawing window.
+    """
 
     mirror: tuple[tuple[float, float], ...]
     before: tuple[str, ...]
@@ -40,13 +44,18 @@ def build_ray_section(setup: SetUp) -> RaySection:
     order = np.argsort(places[:, 1])
     picks = order[np.linspace(0, order.size - 1, RAYS).round().astype(int)]
     ahead = optic.shield_at_mm if optic.has_lens else AHEAD_MM
-    nominal, source = (it.cloud(SHARE).positions for it in (setup.nominal, setup.built_source()))
+    nominal, source = (
+        source.cloud(SHARE).positions for source in (setup.nominal, setup.built_source())
+    )
     top = float(np.abs(places[:, 1]).max()) + 8
     back = float(places[:, 2].min()) - 6
     lens = (optic.shield_at_mm + optic.focal_mm, optic.radius_mm) if optic.has_lens else None
     front = (lens[0] + 14) if lens else ahead + 4
     return RaySection(
-        mirror=tuple((round(float(z), 1), round(float(-y), 1)) for _, y, z in places[:: max(1, len(places) // 220)]),
+        mirror=tuple(
+            (round(float(z), 1), round(float(-y), 1))
+            for _, y, z in places[:: max(1, len(places) // 220)]
+        ),
         before=_rays(places[picks], normals[picks], nominal.mean(axis=0), ahead),
         after=_rays(places[picks], normals[picks], source.mean(axis=0), ahead),
         source=_side(source),

@@ -1,4 +1,6 @@
-"""The seat chart: what 1 mm of depth and 10° of clocking do, as bars round a line. Drawing units, y down."""
+"""The seat chart: what 1 mm of depth and 10° of clocking do, as bars round a line. Drawing units, y
+down.
+"""
 
 from __future__ import annotations
 
@@ -13,7 +15,9 @@ BAR, STEP, KEPT_HIGH, ABOVE_HIGH, MOST_ABOVE = 13.0, 17.0, 24.0, 14.0, 0.2
 
 @dataclass(frozen=True)
 class SeatBar:
-    """One try: the hot spot kept, up from the line; the light above the cut-off, down from it; in words."""
+    """One try: the hot spot kept, up from the line; the light above the cut-off, down from it; in
+    words.
+    """
 
     kept: Box
     above: Box
@@ -41,7 +45,10 @@ def build_seat_chart(sensitivity: Sensitivity | None) -> SeatChart | None:
 
 def _bar(index: int, tried: Try) -> SeatBar:
     left = index * STEP + (STEP - BAR) / 2
-    kept, above = min(tried.peak_share, 1.0) * KEPT_HIGH, min((tried.above or 0) / MOST_ABOVE, 1.0) * ABOVE_HIGH
+    kept, above = (
+        min(tried.peak_share, 1.0) * KEPT_HIGH,
+        min((tried.above or 0) / MOST_ABOVE, 1.0) * ABOVE_HIGH,
+    )
     moved = f"{tried.axial_mm:+g} mm" if tried.axial_mm else f"{tried.clock_deg:+g}°"
     moved = moved.replace("-", "−")
     over = f", {say_percent(tried.above, 1)} above" if tried.above is not None else ""

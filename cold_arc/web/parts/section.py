@@ -1,4 +1,6 @@
-"""Section: the bulb cut through, to scale. One drawing unit is one millimetre; the reference plane is x = 0."""
+"""Section: the bulb cut through, to scale. One drawing unit is one millimetre; the reference plane
+is x = 0.
+"""
 
 from __future__ import annotations
 
@@ -18,10 +20,12 @@ DRAWN_CHIP_MM = 0.6
 
 @dataclass(frozen=True)
 class Section:
-    """The filament box of the base (before), the chips and tail of the candidate (after), and the room.
+    """The filament box of the base (before), the chips and tail of the candidate (after), and the
+    room.
 
-    *room_x*: the cap as it is; *cap_x*: where an extended one must be, None where there is room; *opening* its width.
-    The cut is level, chips to the sides: *off_axis*, how far they stand above or below the axis, is told in words.
+    *room_x*: the cap as it is; *cap_x*: where an extended one must be, None where there is room;
+    *opening* its width. The cut is level, chips to the sides: *off_axis*, how far they stand above
+    or below the axis, is told in words.
     """
 
     filament: Box | None
@@ -51,15 +55,25 @@ def _extended_cap(tail_mm: float, seen: UnitCondition | None) -> float | None:
 
 def build_section(base: Base, source: LightSource, seen: UnitCondition | None) -> Section | None:
     """The section of *source* on *base*; None where the figures to draw it are not known."""
-    if base.lcl_mm is None or source.lcl_mm is None or source.emitter_mm is None or source.gap_mm is None:
+    if (
+        base.lcl_mm is None
+        or source.lcl_mm is None
+        or source.emitter_mm is None
+        or source.gap_mm is None
+    ):
         return None
     tail_mm, width = source.tail_mm or 0.0, source.tail_width_mm or DRAWN_TAIL_WIDTH_MM
     start = source.lcl_mm - source.emitter_mm / 2
     chips = tuple(
-        Box(start, y, source.emitter_mm, DRAWN_CHIP_MM) for y in (-source.gap_mm / 2 - DRAWN_CHIP_MM, source.gap_mm / 2)
+        Box(start, y, source.emitter_mm, DRAWN_CHIP_MM)
+        for y in (-source.gap_mm / 2 - DRAWN_CHIP_MM, source.gap_mm / 2)
     )
     length = base.filament_mm
-    filament = Box(base.lcl_mm - length / 2, -DRAWN_FILAMENT_MM / 2, length, DRAWN_FILAMENT_MM) if length else None
+    filament = (
+        Box(base.lcl_mm - length / 2, -DRAWN_FILAMENT_MM / 2, length, DRAWN_FILAMENT_MM)
+        if length
+        else None
+    )
     return Section(
         filament=filament,
         chips=chips,

@@ -1,4 +1,6 @@
-"""Timeline: what is done when and by whom, what runs without hands meanwhile. Drawn 1000 wide, a row a person."""
+"""Timeline: what is done when and by whom, what runs without hands meanwhile. Drawn 1000 wide, a
+row a person.
+"""
 
 from __future__ import annotations
 
@@ -55,25 +57,58 @@ def build_timeline(slots: Sequence[Slot], people: int) -> Timeline:
     minutes = max([ends(slots), *(slot.cured for slot in slots)], default=0.0)
     scale = WIDTH / minutes if minutes else 0.0
     cures = any(slot.task.cures for slot in slots)
-    rows = [(TOP + it * (ROW + GAP), f"Person {it + 1}" if people > 1 else "Hands") for it in range(people)]
+    rows = [
+        (TOP + person * (ROW + GAP), f"Person {person + 1}" if people > 1 else "Hands")
+        for person in range(people)
+    ]
     rows += [(TOP + people * (ROW + GAP), "Curing")] if cures else []
     bars = []
     for number, slot in enumerate(slots, 1):
-        said = f"{slot.task.text}: from {slot.start:.0f} to {slot.end:.0f} min"
+        words = f"{slot.task.text}: from {slot.start:.0f} to {slot.end:.0f} min"
         for person in slot.by:
             bars.append(
-                Bar(slot.start * scale, rows[person][0], slot.task.minutes * scale, ROW, _sort(slot.task), number, said)
+                Bar(
+                    slot.start * scale,
+                    rows[person][0],
+                    slot.task.minutes * scale,
+                    ROW,
+                    _sort(slot.task),
+                    number,
+                    words,
+                )
             )
         if slot.task.cures:
-            said = f"{slot.task.text}: cures until {slot.cured:.0f} min"
-            bars.append(Bar(slot.end * scale, rows[-1][0], slot.task.cures * scale, ROW, "cure", number, said))
-    return Timeline(tuple(bars), _ticks(minutes, scale), tuple(rows), rows[-1][0] + ROW + 4, minutes, tuple(slots))
+            words = f"{slot.task.text}: cures until {slot.cured:.0f} min"
+            bars.append(
+                Bar(
+                    slot.end * scale,
+                    rows[-1][0],
+                    slot.task.cures * scale,
+                    ROW,
+                    "cure",
+                    number,
+                    words,
+                )
+            )
+    return Timeline(
+        tuple(bars),
+        _ticks(minutes, scale),
+        tuple(rows),
+        rows[-1][0] + ROW + 4,
+        minutes,
+        tuple(slots),
+    )
 
 
 def _ticks(minutes: float, scale: float) -> tuple[tuple[float, str], ...]:
-    step = next((it for it in TICKS_MIN if minutes / it <= MOST_TICKS), TICKS_MIN[-1])
-    return tuple((it * step * scale, f"{it * step}") for it in range(math.floor(minutes / step) + 1))
+    step = next(
+        (step_min for step_min in TICKS_MIN if minutes / step_min <= MOST_TICKS), TICKS_MIN[-1]
+    )
+    return tuple(
+        (number * step * scale, f"{number * step}")
+        for number in range(math.floor(minutes / step) + 1)
+    )
 
 
 def _sort(task: Task) -> str:
-    return next((it for it in SORTS if task.id.startswith(it)), "extra")
+    return next((sort for sort in SORTS if task.id.startswith(sort)), "extra")

@@ -1,4 +1,6 @@
-"""Track: the ten stages: how many of each one's things are done, which is next, what waits for what."""
+"""Track: the ten stages: how many of each one's things are done, which is next, what waits for
+what.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +14,9 @@ from cold_arc.web.job.scope import Scope, scope_at, stage_url
 
 @dataclass(frozen=True)
 class TrackStop:
-    """One stage: its address, how far its things are, and whether one finished lacks something after all."""
+    """One stage: its address, how far its things are, and whether one finished lacks something
+    after all.
+    """
 
     stage: Stage
     href: str
@@ -34,7 +38,9 @@ def _stop(progress: Progress, job_id: int, scope: Scope, stage: Stage, here: Sta
     gap = any(missing(progress, stage, key) for key in done)
     marks = tuple(summary.standing.values())
     href = stage_url(job_id, scope_at(progress, scope, stage), stage)
-    count = f"{summary.done}/{summary.total}" if summary.total and stage.about is not About.CAR else ""
+    count = (
+        f"{summary.done}/{summary.total}" if summary.total and stage.about is not About.CAR else ""
+    )
     return TrackStop(stage, href, stage is here, marks, count, _words(progress, summary, gap), gap)
 
 
@@ -42,14 +48,17 @@ def _words(progress: Progress, summary: Summary, gap: bool) -> str:
     """For those who can't see the marks, and on hovering: done, next, what waits."""
     if not summary.total:
         return "nothing to do"
-    said = [f"{summary.done} of {summary.total} finished"]
+    words = [f"{summary.done} of {summary.total} finished"]
     if summary.skipped:
-        said.append(f"{summary.skipped} of them skipped")
+        words.append(f"{summary.skipped} of them skipped")
     if summary.next:
-        said.append(f"next: {progress.words(summary.next).lower()}")
+        words.append(f"next: {progress.words(summary.next).lower()}")
     if summary.waits:
         waiting, stage, key = summary.waits
-        said.append(f"{progress.words(waiting).lower()} waits for {stage.label} of {progress.words(key).lower()}")
+        words.append(
+            f"{progress.words(waiting).lower()} waits for {stage.label} of "
+            f"{progress.words(key).lower()}"
+        )
     if gap:
-        said.append("something is missing after all")
-    return "; ".join(said)
+        words.append("something is missing after all")
+    return "; ".join(words)

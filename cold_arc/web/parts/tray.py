@@ -21,7 +21,9 @@ class TrayLine:
     @property
     def id(self) -> str:
         """What a form calls it, wherever it stands in the list."""
-        return f"{self.row.step}/{self.row.fasteners.kind}/{self.row.fasteners.place}/{self.owners[0]}"
+        return (
+            f"{self.row.step}/{self.row.fasteners.kind}/{self.row.fasteners.place}/{self.owners[0]}"
+        )
 
     @property
     def state(self) -> str:
@@ -49,7 +51,11 @@ def build_tray(record: Record, keys: Sequence[UnitKey]) -> Tray:
             continue
         side = opening.place.side
         first = opening.units[0]
-        where = f"{record.front.words(first).lower()} {first.side.value}" if opening.place.unit else "whole car"
+        where = (
+            f"{record.front.words(first).lower()} {first.side.value}"
+            if opening.place.unit
+            else "whole car"
+        )
         words = f"{side.value} side" if side and not opening.place.unit else where
         owners = tuple(key for key, number in opening.ids.items() if number == opening.step.id)
         lines += [TrayLine(row, owners, words) for row in tray_of(record, opening)]

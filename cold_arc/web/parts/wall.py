@@ -1,7 +1,8 @@
-"""The Wall: one for every stage and the bench. Lamps, light, lines, bands and points on a wall, to scale, from the car.
+"""The Wall: one for every stage and the bench. Lamps, light, lines, bands and points on a wall, to
+scale, from the car.
 
-One drawing unit is one centimetre on the wall; x runs right from the car's centre (of one lamp alone: from its axis), y
-down from the lamps' height.
+One drawing unit is one centimetre on the wall; x runs right from the car's centre (of one lamp
+alone: from its axis), y down from the lamps' height.
 """
 
 from __future__ import annotations
@@ -23,7 +24,8 @@ MARGIN_CM = 70.0
 ABOVE_CM, LEAST_BELOW_CM = 26.0, 44.0
 ELBOW_DEG = 15.0
 LONGEST_ARM_CM, LAMP_GAP_CM, FLAT_TOP_CM = 62.0, 3.0, 12.0
-# Sizes on a screen of a Wall 960 px wide: text, a point's cross, the border that carries the scales; px.
+# Sizes on a screen of a Wall 960 px wide: text, a point's cross, the border that carries the
+# scales; px.
 DRAWN_PX, TEXT_PX, CROSS_PX, SCALES_PX = 960, 13.5, 6, 40
 MOST_TICKS = 16
 ROUND_LENGTHS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
@@ -47,7 +49,9 @@ class View:
 
 @dataclass(frozen=True)
 class WallLamp:
-    """One lamp before the wall: side, height, as found and as left slopes (vertical, sideways), where known."""
+    """One lamp before the wall: side, height, as found and as left slopes (vertical, sideways),
+    where known.
+    """
 
     side: Side
     height_m: float
@@ -60,9 +64,11 @@ class WallLamp:
 
 @dataclass(frozen=True)
 class WallPoint:
-    """A place to hold the meter, or of a yardstick: metres right and down of its lamp; what was read, before and after.
+    """A place to hold the meter, or of a yardstick: metres right and down of its lamp; what was
+    read, before and after.
 
-    *href* picks it; *here*: it is the one in hand. *holds*: a yardstick's verdict, None where there is none.
+    *href* picks it; *here*: it is the one in hand. *holds*: a yardstick's verdict, None where there
+    is none.
     """
 
     side: Side | None
@@ -89,7 +95,9 @@ class Mark:
 
 @dataclass(frozen=True)
 class DragLine:
-    """A cut-off to be dragged: its path about (0, 0), where it stands now, and from where it is measured."""
+    """A cut-off to be dragged: its path about (0, 0), where it stands now, and from where it is
+    measured.
+    """
 
     path: str
     x: float
@@ -119,7 +127,9 @@ class Placed:
 
 @dataclass
 class Wall:
-    """Everything drawn. *before* and *after*: addresses of pictures that fill the frame; paths in drawing units."""
+    """Everything drawn. *before* and *after*: addresses of pictures that fill the frame; paths in
+    drawing units.
+    """
 
     frame: Box
     distance_m: float
@@ -154,7 +164,10 @@ class Wall:
     def view_box(self) -> str:
         """The SVG's viewBox: a border for the scales left and below."""
         border, frame = SCALES_PX * self.px, self.frame
-        return f"{frame.x - border:.1f} {frame.y:.1f} {frame.width + border:.1f} {frame.height + border * 0.6:.1f}"
+        return (
+            f"{frame.x - border:.1f} {frame.y:.1f} {frame.width + border:.1f} "
+            f"{frame.height + border * 0.6:.1f}"
+        )
 
     @property
     def metres(self) -> Frame:
@@ -167,22 +180,39 @@ class Wall:
         """The Wall with scales and labels, once everything else is on it."""
         self.across = _ticks(self.frame.x, self.frame.width, self.distance_m, self.view)
         self.upward = [
-            (-at, label) for at, label in _ticks(-self.frame.y - self.frame.height, self.frame.height, self.distance_m,
-                                                 self.view, signed=True, like=self.frame.width)
-        ]  # fmt: skip
+            (-at, label)
+            for at, label in _ticks(
+                -self.frame.y - self.frame.height,
+                self.frame.height,
+                self.distance_m,
+                self.view,
+                signed=True,
+                like=self.frame.width,
+            )
+        ]
         cross, size = CROSS_PX * self.px, TEXT_PX * self.px
-        taken = [Box(it.x - cross, it.y - cross, 2 * cross, 2 * cross) for it in self.points]
+        taken = [
+            Box(point.x - cross, point.y - cross, 2 * cross, 2 * cross) for point in self.points
+        ]
         taken += [Box(x - cross, y - cross, 2 * cross, 2 * cross) for x, y, _ in self.lamps]
         self.labels = settle(list(self._wanted(1.6 * cross)), size, self.frame, taken)
         return self
 
     def _wanted(self, gap: float) -> Iterable[Wanted]:
         """The labels wanted, what matters most first."""
-        for it in sorted(self.points, key=lambda it: not it.point.here):
-            said = ((it.point.label, "point-name"), (it.point.before, "found"), (it.point.after, "left"))
-            yield Wanted(it.x, it.y, tuple(line for line in said if line[0]), gap)
+        for point in sorted(self.points, key=lambda point: not point.point.here):
+            labels = (
+                (point.point.label, "point-name"),
+                (point.point.before, "found"),
+                (point.point.after, "left"),
+            )
+            yield Wanted(point.x, point.y, tuple(line for line in labels if line[0]), gap)
         for marks, css in ((self.found, "found"), (self.left, "left"), (self.isolux, "lux")):
-            yield from (Wanted(mark.x, mark.y, ((mark.words, css),), gap / 2) for mark in marks if mark.words)
+            yield from (
+                Wanted(mark.x, mark.y, ((mark.words, css),), gap / 2)
+                for mark in marks
+                if mark.words
+            )
         for x, _, words in self.lamps:
             if words:
                 yield Wanted(x, self.frame.y + 2 * gap, ((words, "lamp-name"),), gap / 2)
@@ -197,13 +227,16 @@ def pair_wall(
     elbow: bool = True,
     points: Sequence[WallPoint] = (),
 ) -> Wall:
-    """Both lamps at *distance_m*. *elbow*: the cut-off rises 15° on the kerb side (mirrored for left traffic).
+    """Both lamps at *distance_m*. *elbow*: the cut-off rises 15° on the kerb side (mirrored for
+    left traffic).
 
     Scales and labels come with :meth:`Wall.finished`.
     """
     spacing = min(max(spacing_m or ASSUMED_SPACING_M, LEAST_SPACING_M), MOST_SPACING_M)
     level_m = lamps[0].height_m
-    lows = [_lowest_cm(lamp, distance_m) for lamp in lamps] + [point.down_m * 100 + 15 for point in points]
+    lows = [_lowest_cm(lamp, distance_m) for lamp in lamps] + [
+        point.down_m * 100 + 15 for point in points
+    ]
     width = spacing * 100 + 2 * MARGIN_CM
     below = min(max(LEAST_BELOW_CM, *lows), DEEPEST_CM, max(100 * level_m, LEAST_BELOW_CM))
     wall = Wall(Box(-width / 2, -ABOVE_CM, width, ABOVE_CM + below), distance_m, view)
@@ -223,7 +256,11 @@ def pair_wall(
 
 
 def lamp_wall(
-    frame: Frame, distance_m: float, view: View, points: Sequence[WallPoint] = (), drawn_px: float = DRAWN_PX
+    frame: Frame,
+    distance_m: float,
+    view: View,
+    points: Sequence[WallPoint] = (),
+    drawn_px: float = DRAWN_PX,
 ) -> Wall:
     """One lamp alone, about its axis, to be drawn *drawn_px* wide. Scales and labels come with
     :meth:`Wall.finished`."""
@@ -234,9 +271,13 @@ def lamp_wall(
     return wall
 
 
-def draggable(wall: Wall, side: Side, slope: float, sideways: float, traffic: str, elbow: bool) -> DragLine:
+def draggable(
+    wall: Wall, side: Side, slope: float, sideways: float, traffic: str, elbow: bool
+) -> DragLine:
     """The cut-off of one lamp, to be dragged: where it stands by its slopes."""
-    index = next(number for number, (_, _, words) in enumerate(wall.lamps) if words.startswith(side.value))
+    index = next(
+        number for number, (_, _, words) in enumerate(wall.lamps) if words.startswith(side.value)
+    )
     x, y, _ = wall.lamps[index]
     path = _cut_off_path(0.0, 0.0, wall.arm, 1 if traffic == "right" else -1, elbow)
     reach = 100 * wall.distance_m
@@ -263,19 +304,36 @@ def _drawn(band: SlopeBand) -> SlopeBand:
 
 
 def _ticks(
-    start: float, length: float, distance_m: float, view: View, signed: bool = False, like: float = 0.0
+    start: float,
+    length: float,
+    distance_m: float,
+    view: View,
+    signed: bool = False,
+    like: float = 0.0,
 ) -> list[tuple[float, str]]:
-    """Places (cm) and labels of a scale from *start*: round lengths, or round degrees; as close as over *like*."""
+    """Places (cm) and labels of a scale from *start*: round lengths, or round degrees; as close as
+    over *like*.
+    """
     if view.degrees:
         reach = 100 * distance_m
         low, high = (math.degrees(math.atan(at / reach)) for at in (start, start + length))
         span = 2 * math.degrees(math.atan((like or length) / 2 / reach))
-        step = next((it for it in ROUND_DEGREES if span / it <= MOST_TICKS), ROUND_DEGREES[-1])
+        step = next(
+            (step for step in ROUND_DEGREES if span / step <= MOST_TICKS), ROUND_DEGREES[-1]
+        )
         marks = range(math.ceil(low / step), math.floor(high / step) + 1)
-        return [(reach * math.tan(math.radians(mark * step)), _said(mark * step, signed)) for mark in marks]
+        return [
+            (reach * math.tan(math.radians(mark * step)), _said(mark * step, signed))
+            for mark in marks
+        ]
     unit_cm = 100 * INCH_M if view.system is UnitSystem.INCH else 1.0
-    step = next((it for it in ROUND_LENGTHS if (like or length) / unit_cm / it <= MOST_TICKS), ROUND_LENGTHS[-1])
-    marks = range(math.ceil(start / unit_cm / step), math.floor((start + length) / unit_cm / step) + 1)
+    step = next(
+        (step for step in ROUND_LENGTHS if (like or length) / unit_cm / step <= MOST_TICKS),
+        ROUND_LENGTHS[-1],
+    )
+    marks = range(
+        math.ceil(start / unit_cm / step), math.floor((start + length) / unit_cm / step) + 1
+    )
     return [(mark * step * unit_cm, _said(mark * step, signed)) for mark in marks]
 
 

@@ -1,4 +1,6 @@
-"""The chart of a warm-up run: what was read over time, the fitted course, where it settles. Drawing units, y down."""
+"""The chart of a warm-up run: what was read over time, the fitted course, where it settles. Drawing
+units, y down.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ TICKS = 4
 
 @dataclass(frozen=True)
 class WarmChart:
-    """*dots*: the readings; *course*: the fitted path; *settled*: y of the settled value and the height of its band."""
+    """*dots*: the readings; *course*: the fitted path; *settled*: y of the settled value and the
+    height of its band.
+    """
 
     dots: tuple[tuple[float, float], ...]
     course: str
@@ -28,12 +32,12 @@ class WarmChart:
     height: float = HEIGHT
 
 
-def build_warm_chart(samples: Sequence[Sample], told: WarmUp | None) -> WarmChart | None:
+def build_warm_chart(samples: Sequence[Sample], run: WarmUp | None) -> WarmChart | None:
     """The chart of a run; None before its second reading."""
     if len(samples) < 2:
         return None
     end = max(samples[-1][0], 1.0)
-    values = [lux for _, lux in samples] + ([told.settled_lx] if told else [])
+    values = [lux for _, lux in samples] + ([run.settled_lx] if run else [])
     low, high = min(values), max(values)
     room = max((high - low) * MARGIN, high * 0.01)
     low, high = low - room, high + room
@@ -46,13 +50,22 @@ def build_warm_chart(samples: Sequence[Sample], told: WarmUp | None) -> WarmChar
 
     thin = max(1, len(samples) // MOST_DOTS)
     course = ""
-    if told:
-        places = [(x(end * step / STEPS), y(told.at(end * step / STEPS))) for step in range(STEPS + 1)]
+    if run:
+        places = [
+            (x(end * step / STEPS), y(run.at(end * step / STEPS))) for step in range(STEPS + 1)
+        ]
         course = "M" + "L".join(f"{px} {min(max(py, 0.0), HEIGHT)}" for px, py in places)
-    band = HEIGHT * 2 * SETTLED_SHARE * told.settled_lx / (high - low) if told else 0.0
+    band = HEIGHT * 2 * SETTLED_SHARE * run.settled_lx / (high - low) if run else 0.0
     return WarmChart(
-        tuple((x(at), y(lux)) for at, lux in samples[::thin]), course,
-        (y(told.settled_lx), round(band, 1)) if told else None,
-        tuple((x(end * step / TICKS), f"{say_number(end * step / TICKS / 60, 2)} min") for step in range(TICKS + 1)),
-        tuple((y(it), say_lux(it)) for it in (low + (high - low) * step / TICKS for step in range(TICKS + 1))),
-    )  # fmt: skip
+        tuple((x(at), y(lux)) for at, lux in samples[::thin]),
+        course,
+        (y(run.settled_lx), round(band, 1)) if run else None,
+        tuple(
+            (x(end * step / TICKS), f"{say_number(end * step / TICKS / 60, 2)} min")
+            for step in range(TICKS + 1)
+        ),
+        tuple(
+            (y(lux), say_lux(lux))
+            for lux in (low + (high - low) * step / TICKS for step in range(TICKS + 1))
+        ),
+    )

@@ -5,7 +5,17 @@ from __future__ import annotations
 from pathlib import PurePath
 from typing import Any
 
-from flask import Blueprint, Response, abort, flash, jsonify, redirect, render_template, request, url_for
+from flask import (
+    Blueprint,
+    Response,
+    abort,
+    flash,
+    jsonify,
+    redirect,
+    render_template,
+    request,
+    url_for,
+)
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response as AnyResponse
 from wtforms import BooleanField, FileField, StringField
@@ -93,7 +103,9 @@ class LightSourceForm(FlaskForm):
             facts[name] = int(facts[name]) if facts[name] is not None else None
         facts["rows"] = facts["rows"] or 1
         facts["base"], facts["plug"] = _base_name(facts["base"]), _base_name(facts["plug"] or "")
-        facts["adapters"] = tuple(_base_name(name) for name in (facts["adapters"] or "").split(",") if name.strip())
+        facts["adapters"] = tuple(
+            _base_name(name) for name in (facts["adapters"] or "").split(",") if name.strip()
+        )
         facts["optic"] = facts["optic"] or None
         return LightSource(**facts)
 
@@ -134,13 +146,19 @@ def _shelf(**context: Any) -> str:
 def new() -> Any:
     """Adds a light source, by itself or from a copy of another."""
     copied = catalogue.light_sources(session()).get(request.args.get("like", 0, int))
-    data = {**_form_data(copied), "name": f"{copied.name}, copy"[: LONGEST_TEXT["name"]]} if copied else None
+    data = (
+        {**_form_data(copied), "name": f"{copied.name}, copy"[: LONGEST_TEXT["name"]]}
+        if copied
+        else None
+    )
     form = LightSourceForm(data=data)
     if form.validate_on_submit():
         catalogue.add_light_source(session(), form.light_source())
         session().commit()
         return redirect(url_for("shelf.page"), 303)
-    return render_template("light_source.html", form=form, catalogue=bases.catalogue()), 422 if form.errors else 200
+    return render_template(
+        "light_source.html", form=form, catalogue=bases.catalogue()
+    ), 422 if form.errors else 200
 
 
 @bp.route("/light-sources/<int:source_id>", methods=["GET", "POST"])
@@ -213,7 +231,12 @@ def take_in() -> Any:
     read = files.READERS[suffix](upload.read())
     added, changed = catalogue.take_in(session(), read.sources)
     session().commit()
-    report = {"name": upload.filename, "added": added, "changed": changed, "faults": read.faults[:MOST_FAULTS_SHOWN]}
+    report = {
+        "name": upload.filename,
+        "added": added,
+        "changed": changed,
+        "faults": read.faults[:MOST_FAULTS_SHOWN],
+    }
     report["refused"] = len({fault.row for fault in read.faults})
     if not read.faults:
         flash(f"{upload.filename}: {added} added, {changed} changed.")

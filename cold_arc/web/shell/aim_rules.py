@@ -36,7 +36,11 @@ class BandForm(Form):
         """The band told."""
         low = None if self.keep_low.data is None else self.keep_low.data / 100
         return ShopBand(
-            self.keep_high.data / 100, self.set_low.data / 100, self.set_high.data / 100, low, self.upto.data
+            self.keep_high.data / 100,
+            self.set_low.data / 100,
+            self.set_high.data / 100,
+            low,
+            self.upto.data,
         )
 
 
@@ -53,10 +57,17 @@ class RuleForm(FlaskForm):
         if not self.validate():
             return None
         if (self.left.data is None) != (self.right.data is None):
-            (self.left if self.left.data is None else self.right).errors = ["Both sides, or neither."]
+            (self.left if self.left.data is None else self.right).errors = [
+                "Both sides, or neither."
+            ]
             return None
         sideways = None if self.left.data is None else (self.left.data / 100, self.right.data / 100)
-        made = ShopRule(self.name.data.strip(), based_on, tuple(it.form.band() for it in self.bands), sideways)
+        made = ShopRule(
+            self.name.data.strip(),
+            based_on,
+            tuple(band.form.band() for band in self.bands),
+            sideways,
+        )
         try:
             made.check()
         except ShopRuleError as error:
@@ -68,13 +79,15 @@ class RuleForm(FlaskForm):
 
 def _data(rule: ShopRule) -> dict[str, Any]:
     """A rule as its form holds it."""
-    told = [
+    rows = [
         {name: None if (value := getattr(band, name)) is None else 100 * value for name in PER_CENT}
         | {"upto": band.upto_m}
         for band in rule.bands
     ]
-    side = {"left": 100 * rule.sideways[0], "right": 100 * rule.sideways[1]} if rule.sideways else {}
-    return {"name": rule.name, "bands": told, **side}
+    side = (
+        {"left": 100 * rule.sideways[0], "right": 100 * rule.sideways[1]} if rule.sideways else {}
+    )
+    return {"name": rule.name, "bands": rows, **side}
 
 
 PER_CENT = ("keep_low", "keep_high", "set_low", "set_high")
@@ -109,7 +122,11 @@ def _edit(rule: ShopRule, number: int | None) -> Any:
         form.bands.append_entry()
     elif request.form.get("build") == "fewer" and len(form.bands) > 1:
         form.bands.pop_entry()
-    elif request.method == "POST" and "build" not in request.form and (made := form.rule(rule.based_on)):
+    elif (
+        request.method == "POST"
+        and "build" not in request.form
+        and (made := form.rule(rule.based_on))
+    ):
         aim_rules.keep(session(), made, number)
         return _saved("The rule is kept: it stands first where such lamps are aimed.")
     status = 422 if request.method == "POST" and "build" not in request.form else 200

@@ -1,4 +1,6 @@
-"""The shop's days as a calendar to subscribe to: jobs due, re-checks, ends of warranty; and a job's own."""
+"""The shop's days as a calendar to subscribe to: jobs due, re-checks, ends of warranty; and a job's
+own.
+"""
 
 from __future__ import annotations
 
@@ -28,7 +30,9 @@ def feed() -> Response:
         for card in board.lane(session(), name, today, MOST_DUE)
         if card.due
     ]
-    coming = (jobs.load(session(), number) for number in board.to_come(session(), today, MOST_CLOSED))
+    coming = (
+        jobs.load(session(), number) for number in board.to_come(session(), today, MOST_CLOSED)
+    )
     days += [day for job in coming if job for day in _planned(job)]
     closed = (jobs.load(session(), card.id) for card in board.handed_over(session(), MOST_CLOSED))
     days += [day for job in closed if job for day in _after(job)]
@@ -42,31 +46,42 @@ def of_job(job_id: int) -> Response:
     if job is None:
         abort(404)
     booking = job.booking
-    due = [Day(_uid(job_id, "due"), booking.due, f"{booking.reference} due", booking.vehicle)] if booking.due else []
+    due = (
+        [Day(_uid(job_id, "due"), booking.due, f"{booking.reference} due", booking.vehicle)]
+        if booking.due
+        else []
+    )
     return _file([*due, *_planned(job), *_after(job)], booking.reference, booking.reference)
 
 
 def _planned(job: Job) -> Iterator[Day]:
     """The day a job is worked on."""
-    said, booking = job.record.latest(PlannedFor), job.booking
-    if said is not None and said.day is not None:
-        start = f"{say_time(said.starts_min)} at the car"
-        yield Day(_uid(job.id, "work"), said.day, f"{booking.reference} {start}", booking.vehicle)
+    planned, booking = job.record.latest(PlannedFor), job.booking
+    if planned is not None and planned.day is not None:
+        start = f"{say_time(planned.starts_min)} at the car"
+        yield Day(
+            _uid(job.id, "work"), planned.day, f"{booking.reference} {start}", booking.vehicle
+        )
 
 
 def _after(job: Job) -> Iterator[Day]:
     """What comes after a job was handed over."""
-    said, booking = job.record.latest(HandedOver), job.booking
-    if said is None:
+    handed_over, booking = job.record.latest(HandedOver), job.booking
+    if handed_over is None:
         return
     yield Day(
         _uid(job.id, "recheck"),
-        said.recheck,
+        handed_over.recheck,
         f"{booking.reference} re-check",
         f"{booking.vehicle}: aim, moisture, seat",
     )
-    if said.warranty_end:
-        yield Day(_uid(job.id, "warranty"), said.warranty_end, f"{booking.reference} warranty ends", booking.vehicle)
+    if handed_over.warranty_end:
+        yield Day(
+            _uid(job.id, "warranty"),
+            handed_over.warranty_end,
+            f"{booking.reference} warranty ends",
+            booking.vehicle,
+        )
 
 
 def _uid(job_id: int, what: str) -> str:
@@ -74,7 +89,9 @@ def _uid(job_id: int, what: str) -> str:
 
 
 def _file(days: list[Day], name: str, file: str) -> Response:
-    plain = "".join(sign if sign.isascii() and (sign.isalnum() or sign in "-_") else "-" for sign in file)[:60]
+    plain = "".join(
+        sign if sign.isascii() and (sign.isalnum() or sign in "-_") else "-" for sign in file
+    )[:60]
     return Response(
         write_calendar(days, name, dt.datetime.now(dt.UTC)),
         mimetype="text/calendar",

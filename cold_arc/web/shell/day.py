@@ -1,4 +1,6 @@
-"""A day of the shop: which cars are worked on when, from when the wall is dark, and where people or parts are short."""
+"""A day of the shop: which cars are worked on when, from when the wall is dark, and where people or
+parts are short.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,9 @@ WIDTH, ROW, TOP, FROM_H, TO_H = 1000.0, 46.0, 26.0, 7, 24
 
 @dataclass(frozen=True)
 class Car:
-    """One car of the day: its job, when its hands are and its wall, and the parts that are not here by then."""
+    """One car of the day: its job, when its hands are and its wall, and the parts that are not here
+    by then.
+    """
 
     job: Job
     visit: Visit
@@ -42,13 +46,15 @@ class Car:
 
 def car_of(job: Job, day: dt.date) -> Car:
     """A job as its plan for the day has it."""
-    said = job.record.latest(PlannedFor)
-    people = said.people if said else 1
+    planned = job.record.latest(PlannedFor)
+    people = planned.people if planned else 1
     known = work_done.known(session(), job.booking, job.id)
     left = still_to_do(job.record, tasks(job.record, learnt_plan(job.record, known)))
     spent = day_of(left, people)
-    late = tuple(it.what for it in on_order(job.record) if it.due is None or it.due > day)
-    starts = float(said.starts_min if said else when.OPENS_MIN)
+    late = tuple(
+        order.what for order in on_order(job.record) if order.due is None or order.due > day
+    )
+    starts = float(planned.starts_min if planned else when.OPENS_MIN)
     return Car(job, Visit(job.booking.reference, starts, spent.hands, spent.wall, people), late)
 
 
@@ -72,11 +78,11 @@ def page() -> str:
     """One day: ?on=2026-11-27, today where none is told."""
     day = _asked_day()
     loaded = (jobs.load(session(), number) for number in board.starting(session(), day, MOST_SHOWN))
-    ready = sorted((car_of(job, day) for job in loaded if job), key=lambda it: it.visit.starts)
+    ready = sorted((car_of(job, day) for job in loaded if job), key=lambda car: car.visit.starts)
     dark = when.dark_from(shop_place(), has_dark_bay(), day)
     counted = dark if dark is not None else float(when.UNKNOWN_DUSK_MIN)
-    begins = when.line_up([it.visit for it in ready], counted)
-    cars = [replace(it, wall_from=at) for it, at in zip(ready, begins, strict=True)]
+    begins = when.line_up([car.visit for car in ready], counted)
+    cars = [replace(car, wall_from=at) for car, at in zip(ready, begins, strict=True)]
     return render_template(
         "day.html",
         day=day,
@@ -86,7 +92,7 @@ def page() -> str:
         dark=dark,
         counted=counted,
         people=shop_people(),
-        short=when.too_many([it.visit for it in cars], counted, shop_people()),
+        short=when.too_many([car.visit for car in cars], counted, shop_people()),
         due=board.unplanned(session(), day, MOST_SHOWN),
         whole=Scope(),
         x=place_x,

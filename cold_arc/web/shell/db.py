@@ -1,7 +1,7 @@
 """One database session a request.
 
-A posting request takes the write lock first, so that what it reads is what it changes, and is done once for the key its
-form carries.
+A posting request takes the write lock first, so that what it reads is what it changes, and is done
+once for the key its form carries.
 """
 
 from __future__ import annotations
@@ -68,7 +68,10 @@ def after_post(response: Response) -> Response:
     opened.close()  # whatever it did not commit, the lock goes with it
     if response.status_code != 303 or not opened.info.get("saved"):
         return response
-    with suppress(OperationalError), writing(current_app.extensions["cold_arc_sessions"]()) as fresh:
+    with (
+        suppress(OperationalError),
+        writing(current_app.extensions["cold_arc_sessions"]()) as fresh,
+    ):
         if key := _sent_key():
             answers.led_to(fresh, key, response.location or "")
         board.keep(fresh, CARDS_KEPT)

@@ -24,10 +24,14 @@ def register(app: Flask) -> None:
         app.add_template_filter(getattr(units, f"say_{name}"), name)
     app.add_template_filter(lambda metres: units.say_offset(metres, g.system), "offset")
     app.add_template_filter(lambda metres: units.say_distance(metres, g.system), "distance")
-    app.add_template_filter(lambda slope, distance_m: units.say_slope(slope, distance_m, g.system), "slope")
+    app.add_template_filter(
+        lambda slope, distance_m: units.say_slope(slope, distance_m, g.system), "slope"
+    )
     app.add_template_filter(references.say, "cited")
     app.add_template_filter(_candelas, "candelas")
-    app.add_template_filter(lambda candela: units.say_candela(candela).rpartition(units.NBSP)[0], "figure")
+    app.add_template_filter(
+        lambda candela: units.say_candela(candela).rpartition(units.NBSP)[0], "figure"
+    )
     app.add_template_filter(say_thousands, "thousands")
     app.add_template_filter(say_date, "date")
     app.add_template_filter(say_fact, "fact")
@@ -52,7 +56,10 @@ def say_fact(value: Any) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
     if isinstance(value, list):
-        return ", ".join(say_fact(part) for part in value if not isinstance(part, dict)) or f"{len(value)} in all"
+        return (
+            ", ".join(say_fact(part) for part in value if not isinstance(part, dict))
+            or f"{len(value)} in all"
+        )
     return units.write_figure(value) if isinstance(value, float) else str(value)
 
 
@@ -72,8 +79,10 @@ def say_moment(moment: dt.datetime) -> str:
     return f"{local.day} {local:%b %H:%M}"
 
 
-def _candelas(it: Range) -> str:
-    """A range of candela, to two figures, as doubtful as it is; from a thousand on in kilocandela."""
-    scale, unit = (1000, "kcd") if it.high >= 1000 else (1, "cd")
-    low, high = (units.say_number(end / scale, 2) for end in (it.low, it.high))
+def _candelas(candelas: Range) -> str:
+    """A range of candela, to two figures, as doubtful as it is; from a thousand on in
+    kilocandela.
+    """
+    scale, unit = (1000, "kcd") if candelas.high >= 1000 else (1, "cd")
+    low, high = (units.say_number(end / scale, 2) for end in (candelas.low, candelas.high))
     return f"{low} to {high}{units.NBSP}{unit}"

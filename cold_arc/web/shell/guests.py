@@ -1,7 +1,9 @@
-"""Who of the shop's network is let in: a device tells the shop's code once and is known from then on.
+"""Who of the shop's network is let in: a device tells the shop's code once and is known from then
+on.
 
-Asked where the network is let in at all (`serve --network`). The code is made from the shop's own key, so it stays the
-same as long as that does; what knows a device is the signed cookie its browser keeps.
+Asked where the network is let in at all (`serve --network`). The code is made from the shop's own
+key, so it stays the same as long as that does; what knows a device is the signed cookie its browser
+keeps.
 """
 
 from __future__ import annotations
@@ -11,7 +13,17 @@ import datetime as dt
 import hmac
 from typing import Any
 
-from flask import Blueprint, Flask, abort, current_app, redirect, render_template, request, session, url_for
+from flask import (
+    Blueprint,
+    Flask,
+    abort,
+    current_app,
+    redirect,
+    render_template,
+    request,
+    session,
+    url_for,
+)
 from flask_wtf import FlaskForm
 from wtforms import HiddenField, StringField
 
@@ -19,10 +31,12 @@ from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import own_path
 
 bp = Blueprint("guests", __name__)
-# The code asked for, among the app's settings; what a device that told it is known by, in its session, and how long.
+# The code asked for, among the app's settings; what a device that told it is known by, in its
+# session, and how long.
 CODE, KNOWN, KNOWN_FOR = "COLD_ARC_CODE", "told_the_code", dt.timedelta(days=365)
 CODE_LETTERS = 8
-# Pages open to all: what they are drawn with, this one, and the meter, which comes with a token of its own.
+# Pages open to all: what they are drawn with, this one, and the meter, which comes with a token of
+# its own.
 OPEN = ("static", "guests.page", "meter.take")
 # A calendar keeps no cookie: the code stands in its address.
 BY_ADDRESS = "calendar.feed"
@@ -37,8 +51,12 @@ class CodeForm(FlaskForm):
 
 
 def ask_for_code(app: Flask) -> str:
-    """From now on devices of the network are asked for a code: returns it, in fours of letters and digits."""
-    made = hmac.digest(app.config["SECRET_KEY"].encode(), b"devices of the shop's network", "sha256")
+    """From now on devices of the network are asked for a code: returns it, in fours of letters and
+    digits.
+    """
+    made = hmac.digest(
+        app.config["SECRET_KEY"].encode(), b"devices of the shop's network", "sha256"
+    )
     letters = base64.b32encode(made).decode()[:CODE_LETTERS]
     app.config[CODE] = "-".join(letters[at : at + 4] for at in range(0, CODE_LETTERS, 4))
     return str(app.config[CODE])
@@ -50,7 +68,9 @@ def code() -> str:
 
 
 def known() -> Any:
-    """Lets a request go on, or leads it to the code. https is for the network; http of this machine is its own."""
+    """Lets a request go on, or leads it to the code. https is for the network; http of this machine
+    is its own.
+    """
     own = request.remote_addr in THIS_MACHINE and not request.is_secure
     if not code() or own or request.endpoint in OPEN or session.get(KNOWN):
         return None
@@ -61,9 +81,9 @@ def known() -> Any:
     return redirect(url_for("guests.page", to=request.full_path.rstrip("?")), 303)
 
 
-def _same(told: object) -> bool:
+def _same(typed: object) -> bool:
     """Whether that is the code, however it is spaced and written."""
-    plain = "".join(it for it in str(told or "").upper() if it.isalnum())
+    plain = "".join(letter for letter in str(typed or "").upper() if letter.isalnum())
     return hmac.compare_digest(plain.encode(), code().replace("-", "").encode())
 
 

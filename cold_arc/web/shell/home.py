@@ -28,20 +28,32 @@ class Lane:
 
 @bp.get("/")
 def page() -> str:
-    """The board of open jobs and the list of those handed over last; or the jobs that were looked for."""
+    """The board of open jobs and the list of those handed over last; or the jobs that were looked
+    for.
+    """
     today = dt.date.today()
     text, which = request.args.get("q", "")[:LONGEST_ASKED], request.args.get("which", "open")
     if text.strip() or "which" in request.args:
         which = which if which in WHICH else "open"
         cards = board.found(session(), text, which, today, A_PAGE)
-        return render_template("home.html", found=cards, text=text, which=which, kinds=WHICH, most=A_PAGE)
+        return render_template(
+            "home.html", found=cards, text=text, which=which, kinds=WHICH, most=A_PAGE
+        )
     counted = {name: board.count(session(), name, today) for name in LANES}
     lanes = [
-        Lane(name, board.lane(session(), name, today, AT_A_GLANCE), count) for name, count in counted.items() if count
+        Lane(name, board.lane(session(), name, today, AT_A_GLANCE), count)
+        for name, count in counted.items()
+        if count
     ]
     closed = board.handed_over(session(), CLOSED_SHOWN)
     return render_template(
-        "home.html", lanes=lanes, closed=closed, lane_numbers=LANES.index, text="", which="", kinds=WHICH
+        "home.html",
+        lanes=lanes,
+        closed=closed,
+        lane_numbers=LANES.index,
+        text="",
+        which="",
+        kinds=WHICH,
     )
 
 
@@ -50,8 +62,14 @@ def lane(number: int) -> str:
     """One lane whole, a page at a time."""
     if number >= len(LANES):
         abort(404)
-    today, name, shown = dt.date.today(), LANES[number], max(whole(request.args.get("page")) or 1, 1)
+    today, name, shown = (
+        dt.date.today(),
+        LANES[number],
+        max(whole(request.args.get("page")) or 1, 1),
+    )
     count = board.count(session(), name, today)
     cards = board.lane(session(), name, today, A_PAGE, (shown - 1) * A_PAGE)
     pages = max(1, -(-count // A_PAGE))
-    return render_template("lane.html", lane=Lane(name, cards, count), number=number, shown=shown, pages=pages)
+    return render_template(
+        "lane.html", lane=Lane(name, cards, count), number=number, shown=shown, pages=pages
+    )

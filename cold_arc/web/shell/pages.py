@@ -44,26 +44,41 @@ class ShopForm(FlaskForm):
     latitude = fields.number("Latitude, north positive", -90, 90, required=False)
     longitude = fields.number("Longitude, east positive", -180, 180, required=False)
     zone = StringField("Time zone, like Europe/Paris", [Length(max=60)])
-    people = fields.number("People for the work at the cars", 1, MOST_PEOPLE, required=False, whole=True)
+    people = fields.number(
+        "People for the work at the cars", 1, MOST_PEOPLE, required=False, whole=True
+    )
     prefers = fields.one_of("Of several ways in, propose", choosing.PREFERS)
-    dark_bay = fields.one_of("Wall work", {"0": "After dusk", "1": "In a dark bay, at any hour"}, "0")
+    dark_bay = fields.one_of(
+        "Wall work", {"0": "After dusk", "1": "In a dark bay, at any hour"}, "0"
+    )
 
     def kept(self) -> dict[str, str]:
         """Everything as it is kept: settings by name."""
-        told = {name: (self[name].data or "").strip() for name in ("shop_name", "shop_contact")}
-        place = {f"place_{name}": "" if self[name].data is None else str(self[name].data).strip() for name in PLACE}
-        kept = {DARK_BAY: self.dark_bay.data, PREFERS: self.prefers.data, PEOPLE: str(int(self.people.data or 1))}
-        return told | place | kept
+        values = {name: (self[name].data or "").strip() for name in ("shop_name", "shop_contact")}
+        place = {
+            f"place_{name}": "" if self[name].data is None else str(self[name].data).strip()
+            for name in PLACE
+        }
+        kept = {
+            DARK_BAY: self.dark_bay.data,
+            PREFERS: self.prefers.data,
+            PEOPLE: str(int(self.people.data or 1)),
+        }
+        return values | place | kept
 
     def validate(self, extra_validators: Any = None) -> bool:
         """A place is told whole, or not at all."""
         good = super().validate(extra_validators)
-        told = [name for name in PLACE if str(self[name].data if self[name].data is not None else "").strip()]
-        if not good or not told:
+        filled = [
+            name
+            for name in PLACE
+            if str(self[name].data if self[name].data is not None else "").strip()
+        ]
+        if not good or not filled:
             return good
         try:
-            if len(told) < len(PLACE):
-                missing = next(name for name in PLACE if name not in told)
+            if len(filled) < len(PLACE):
+                missing = next(name for name in PLACE if name not in filled)
                 raise PlaceError(missing, "A place has latitude, longitude and time zone.")
             Place(self.latitude.data, self.longitude.data, self.zone.data.strip())
         except PlaceError as error:
@@ -77,7 +92,11 @@ def shop() -> Any:
     """The shop's name and contact."""
     kept = {name: catalogue.setting(session(), name) for name in ("shop_name", "shop_contact")}
     place = shop_place()
-    work = {DARK_BAY: "1" if has_dark_bay() else "0", "people": shop_people(), "prefers": plan_prefers()}
+    work = {
+        DARK_BAY: "1" if has_dark_bay() else "0",
+        "people": shop_people(),
+        "prefers": plan_prefers(),
+    }
     form = ShopForm(data=kept | (vars(place) if place else {}) | work)
     stale = any(request.form.get(f"was_{name}", text) != text for name, text in kept.items())
     if request.method == "POST" and stale and form.validate():
@@ -89,7 +108,11 @@ def shop() -> Any:
         session().commit()
         flash("Saved.")
         return redirect(url_for("shell.shop"), 303)
-    shown = {"code": guests.code(), "feed": url_for(guests.BY_ADDRESS, code=guests.code() or None), "token": token()}
+    shown = {
+        "code": guests.code(),
+        "feed": url_for(guests.BY_ADDRESS, code=guests.code() or None),
+        "token": token(),
+    }
     return render_template("shop.html", form=form, kept=kept, **shown), 422 if form.errors else 200
 
 

@@ -37,8 +37,8 @@ def shop_people() -> int:
 
 def plan_prefers() -> str:
     """What the shop would rather have of a way in: the least time, or the least risk."""
-    told = catalogue.setting(session(), PREFERS)
-    return told if told in choosing.PREFERS else next(iter(choosing.PREFERS))
+    preference = catalogue.setting(session(), PREFERS)
+    return preference if preference in choosing.PREFERS else next(iter(choosing.PREFERS))
 
 
 def dark_said() -> str:

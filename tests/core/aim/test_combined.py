@@ -1,4 +1,6 @@
-"""One adjuster for low and high beam: the move that leaves both in, or that there is none (worked by hand)."""
+"""One adjuster for low and high beam: the move that leaves both in, or that there is none (worked
+by hand).
+"""
 
 import pytest
 from hypothesis import given
@@ -24,7 +26,9 @@ def test_both_in_is_said():
 
 
 def test_the_move_that_mends_both_is_the_one_nearest_low_beams_setting():
-    """Low 0.3 % down wants 0.2 % more; high 0.9 % up may drop 2.23 %: low beam's own middle, −1.25 %, serves both."""
+    """Low 0.3 % down wants 0.2 % more; high 0.9 % up may drop 2.23 %: low beam's own middle, −1.25
+    %, serves both.
+    """
     told = judged(-0.003, 0.009)
     assert told.level is Level.CAUTION
     assert "Move both 9.5 cm down" in told.advice.replace("\xa0", " ")
@@ -32,9 +36,13 @@ def test_the_move_that_mends_both_is_the_one_nearest_low_beams_setting():
 
 
 def test_where_high_beam_binds_the_move_stops_at_its_limit():
-    """High stands 2.7 % over low: low at −1.37 % puts it at its limit, 4 in at 25 ft, 1.333 % up."""
+    """High stands 2.7 % over low: low at −1.37 % puts it at its limit, 4 in at 25 ft, 1.333 %
+    up.
+    """
     told = judged(-0.003, 0.024)
-    assert "low beam then stands at −1.37 %, high beam at 1.33 %" in told.advice.replace("\xa0", " ")
+    assert "low beam then stands at −1.37 %, high beam at 1.33 %" in told.advice.replace(
+        "\xa0", " "
+    )
 
 
 def test_low_goes_first_where_both_cant_be_in():
@@ -48,7 +56,9 @@ def test_low_goes_first_where_both_cant_be_in():
 def test_every_move_told_leaves_both_in_and_none_is_missed(low, high):
     both = moves(Stands(low, LOW), Stands(high, HIGH))
     if both is None:
-        assert high - low > HIGH.keep.high - LOW.keep.low or high - low < HIGH.keep.low - LOW.keep.high
+        assert (
+            high - low > HIGH.keep.high - LOW.keep.low or high - low < HIGH.keep.low - LOW.keep.high
+        )
         return
     for move in (both.low, both.high, best_move(Stands(low, LOW), both)):
         assert LOW.keep.excess(low + move) == pytest.approx(0.0, abs=1e-9)

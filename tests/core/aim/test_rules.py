@@ -61,7 +61,8 @@ def test_vor_is_level():
 
 
 @pytest.mark.parametrize(
-    ("distance_m", "drop_cm"), [(3.0, 3.75), (5.0, 6.25), (7.62, 9.525), (10.0, 12.5), (12.2, 15.25)]
+    ("distance_m", "drop_cm"),
+    [(3.0, 3.75), (5.0, 6.25), (7.62, 9.525), (10.0, 12.5), (12.2, 15.25)],
 )
 def test_mid_band_drop_at_the_distances_in_use(distance_m, drop_cm):
     """UN R48 initial band −1.0 to −1.5 %: its middle hangs 1.25 % of the distance."""

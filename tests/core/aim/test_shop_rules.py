@@ -1,4 +1,6 @@
-"""A shop's own aim rules, the maker's mark, two lamps beside one another. Rules from memory of the sources named."""
+"""A shop's own aim rules, the maker's mark, two lamps beside one another. Rules from memory of the
+sources named.
+"""
 
 import math
 
@@ -24,7 +26,11 @@ def test_a_copy_asks_what_its_rule_asks(rule):
         if any(abs(height - band.upto_m) < 1e-6 and not band.upto_inclusive for band in rule.bands):
             continue  # a copy's bands hold up to and with their height
         mine, theirs = copied.as_rule().target(height), rule.target(height)
-        assert (mine.keep, mine.sideways, mine.fixed) == (theirs.keep, theirs.sideways, theirs.fixed)
+        assert (mine.keep, mine.sideways, mine.fixed) == (
+            theirs.keep,
+            theirs.sideways,
+            theirs.fixed,
+        )
         assert mine.set.high == theirs.set.high
     assert "the shop's own rule" in say(copied.as_rule().sources)
 
@@ -47,7 +53,13 @@ def test_a_shops_rule_has_its_own_bands():
         ((ShopBand(-0.005, -0.015, -0.010, -0.012),), "From low to high"),
         ((ShopBand(0.2, -0.015, -0.010),), "more than 10 %"),
         ((BAND, BAND), "Heights go up"),
-        ((ShopBand(-0.005, -0.015, -0.010, None, 0.8), ShopBand(-0.005, -0.015, -0.010, None, 0.7)), "Heights go up"),
+        (
+            (
+                ShopBand(-0.005, -0.015, -0.010, None, 0.8),
+                ShopBand(-0.005, -0.015, -0.010, None, 0.7),
+            ),
+            "Heights go up",
+        ),
     ],
 )
 def test_a_rule_that_can_not_be_is_refused(bands, said):
@@ -62,20 +74,28 @@ def test_a_rule_that_can_not_be_is_refused(bands, said):
     [
         (0.65, -0.012, (-0.025, -0.005)),
         (0.80, -0.010, (-0.025, -0.005)),
-        (0.80, -0.018, (-0.030, -0.010)),  # the maker chose the steeper setting, as the height lets him
+        (
+            0.80,
+            -0.018,
+            (-0.030, -0.010),
+        ),  # the maker chose the steeper setting, as the height lets him
         (0.95, -0.015, (-0.025, -0.005)),
         (1.10, -0.018, (-0.030, -0.010)),
     ],
 )
 def test_a_makers_mark_is_what_a_lamp_is_set_to(height, mark, keep):
-    """UN R48 6.2.6.1.1, from memory: marked to 0.1 %; at 0.8 to 1.0 m the maker chooses between two bands."""
+    """UN R48 6.2.6.1.1, from memory: marked to 0.1 %; at 0.8 to 1.0 m the maker chooses between two
+    bands.
+    """
     target = target_for(built_in()["un-r48-low"], height, mark)
     assert target.nominal == pytest.approx(mark)
     assert target.set.high - target.set.low == pytest.approx(0.002)
     assert (target.keep.low, target.keep.high) == keep
 
 
-@pytest.mark.parametrize(("height", "mark"), [(0.65, -0.018), (1.1, -0.012), (0.9, -0.025), (0.7, 0.01)])
+@pytest.mark.parametrize(
+    ("height", "mark"), [(0.65, -0.018), (1.1, -0.012), (0.9, -0.025), (0.7, 0.01)]
+)
 def test_a_mark_no_maker_may_choose_is_asked_back(height, mark):
     with pytest.raises(OutsideRuleError, match="lets no maker mark"):
         target_for(built_in()["un-r48-low"], height, mark)
@@ -86,7 +106,12 @@ def test_a_mark_no_maker_may_choose_is_asked_back(height, mark):
     [
         ("un-r48-low", 0.65, None, []),
         ("un-r48-low", 0.796, None, ["sits where the rule changes, 0.80 m"]),
-        ("un-r48-low", 0.80, None, ["sits where the rule changes, 0.80 m", "chosen the steeper setting, −2.00"]),
+        (
+            "un-r48-low",
+            0.80,
+            None,
+            ["sits where the rule changes, 0.80 m", "chosen the steeper setting, −2.00"],
+        ),
         ("un-r48-low", 0.90, None, ["chosen the steeper setting, −2.00"]),
         ("un-r48-low", 0.90, -0.018, []),
         ("uk-inspection-low", 0.854, None, ["sits where the rule changes, 0.85 m"]),

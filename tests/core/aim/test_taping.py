@@ -1,4 +1,6 @@
-"""Where to tape the wall. Geometry by closed forms; the trade's words are common practice, no published source."""
+"""Where to tape the wall. Geometry by closed forms; the trade's words are common practice, no
+published source.
+"""
 
 import math
 
@@ -7,7 +9,15 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cold_arc.core.aim.rules import built_in
-from cold_arc.core.aim.taping import Floor, FloorError, Lamp, floor_findings, height_on_wall_m, lamp_right_m, taping
+from cold_arc.core.aim.taping import (
+    Floor,
+    FloorError,
+    Lamp,
+    floor_findings,
+    height_on_wall_m,
+    lamp_right_m,
+    taping,
+)
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.units import UnitSystem
 
@@ -16,15 +26,26 @@ HEIGHTS, SLOPES, DISTANCES = st.floats(0.3, 1.2), st.floats(-0.04, 0.01), st.flo
 
 @given(HEIGHTS, SLOPES, DISTANCES, st.floats(-0.03, 0.03), st.floats(-0.2, 0.2))
 def test_a_floor_that_slopes_evenly_changes_nothing(height, slope, distance, pitch, raised):
-    """Car and wall on one tilted plane: measured from that floor every line stands where it would on a level one."""
-    floor = Floor(rear_m=raised - 2.6 * pitch, front_m=raised, wall_m=raised + pitch * (0.8 + distance), overhang_m=0.8)
-    assert height_on_wall_m(height, slope, distance, floor) == pytest.approx(height + slope * distance)
+    """Car and wall on one tilted plane: measured from that floor every line stands where it would
+    on a level one.
+    """
+    floor = Floor(
+        rear_m=raised - 2.6 * pitch,
+        front_m=raised,
+        wall_m=raised + pitch * (0.8 + distance),
+        overhang_m=0.8,
+    )
+    assert height_on_wall_m(height, slope, distance, floor) == pytest.approx(
+        height + slope * distance
+    )
 
 
 @given(HEIGHTS, SLOPES, DISTANCES, st.floats(-0.1, 0.1))
 def test_a_wall_on_a_step_moves_every_line_by_the_step(height, slope, distance, step):
     floor = Floor(wall_m=step)
-    assert height_on_wall_m(height, slope, distance, floor) == pytest.approx(height + slope * distance - step)
+    assert height_on_wall_m(height, slope, distance, floor) == pytest.approx(
+        height + slope * distance - step
+    )
 
 
 @given(DISTANCES, st.floats(-0.02, 0.02))
@@ -34,16 +55,28 @@ def test_the_band_is_as_wide_on_any_floor(distance, pitch):
     assert lines[1] - lines[0] == pytest.approx(0.02 * distance)
 
 
-@given(HEIGHTS, SLOPES, DISTANCES, st.floats(-0.03, 0.03), st.floats(-0.03, 0.03), st.sampled_from(list(Side)))
+@given(
+    HEIGHTS,
+    SLOPES,
+    DISTANCES,
+    st.floats(-0.03, 0.03),
+    st.floats(-0.03, 0.03),
+    st.sampled_from(list(Side)),
+)
 def test_a_floor_that_leans_evenly_changes_nothing(height, slope, distance, pitch, lean, side):
-    """Car and wall on one plane tilted both ways, measured at four wheels and below both lamps: closed form."""
+    """Car and wall on one plane tilted both ways, measured at four wheels and below both lamps:
+    closed form.
+    """
 
     def plane(right, forward):
         return 0.05 + pitch * forward + lean * right
 
     pairs = {"rear": (0.75, -2.6), "front": (0.75, 0.0), "wall": (0.6, 0.8 + distance)}
-    told = {f"{name}{word}_m": plane(way * x, y)
-            for name, (x, y) in pairs.items() for word, way in (("", -1), ("_right", 1))}  # fmt: skip
+    told = {
+        f"{name}{word}_m": plane(way * x, y)
+        for name, (x, y) in pairs.items()
+        for word, way in (("", -1), ("_right", 1))
+    }
     floor = Floor(**told)
     at = height_on_wall_m(height, slope, distance, floor, lamp_right_m(side, 1.2))
     assert at == pytest.approx(height + slope * distance)
@@ -52,8 +85,12 @@ def test_a_floor_that_leans_evenly_changes_nothing(height, slope, distance, pitc
 
 
 def test_a_floor_that_leans_is_taped_lamp_by_lamp():
-    """By hand: 18 mm over 1.5 m lifts the car by 9 mm, a lamp 0.6 m off its middle by 7.2, leans 12 mm a metre."""
-    words = told("un-r48-low", 0.7, 10.0, spacing_m=1.2, floor=Floor(rear_right_m=0.018, front_right_m=0.018))
+    """By hand: 18 mm over 1.5 m lifts the car by 9 mm, a lamp 0.6 m off its middle by 7.2, leans 12
+    mm a metre.
+    """
+    words = told(
+        "un-r48-low", 0.7, 10.0, spacing_m=1.2, floor=Floor(rear_right_m=0.018, front_right_m=0.018)
+    )
     assert words["Right lamp: lamp height, level with the car"] == "from the floor 71.6 cm"
     assert words["Left lamp: lamp height, level with the car"] == "from the floor 70.2 cm"
     assert words["Every level line"] == "leans with the car: 12.0 mm a metre, up to the right"
@@ -61,7 +98,9 @@ def test_a_floor_that_leans_is_taped_lamp_by_lamp():
 
 
 def test_a_wheel_off_the_plane_of_the_others_is_minded():
-    """Common practice, no published source; 20 mm under one wheel is 5 mm off the nearest plane at each."""
+    """Common practice, no published source; 20 mm under one wheel is 5 mm off the nearest plane at
+    each.
+    """
     (finding,) = floor_findings(Floor(front_right_m=0.02))
     assert finding.number == "20 mm"
     assert Floor(front_right_m=0.02).lean == pytest.approx(0.02 / 2 / 1.5)
@@ -84,14 +123,17 @@ def heights(told):
 
 def told(rule, height_m, distance_m, system=UnitSystem.METRIC, spacing_m=1.168, floor=None):
     lamps = {
-        side: Lamp(high, built_in()[rule].target(high)) for side, high in zip(Side, heights(height_m), strict=True)
+        side: Lamp(high, built_in()[rule].target(high))
+        for side, high in zip(Side, heights(height_m), strict=True)
     }
     tapes = taping(lamps, spacing_m, distance_m, system, floor or Floor())
     return {it.what: it.words.replace("\u00a0", " ") for it in tapes}
 
 
 def test_words_of_a_tape_measure():
-    """By hand: 0.843 m less 1.25 % of 10 m is 71.8 cm; lamps 1.168 m apart stand 58.4 cm off the middle."""
+    """By hand: 0.843 m less 1.25 % of 10 m is 71.8 cm; lamps 1.168 m apart stand 58.4 cm off the
+    middle.
+    """
     words = told("un-r48-low", 0.843, 10.0)
     assert words["Line to set to"] == "from the floor 71.8 cm"
     assert words["Left lamp's centre line"] == "from the car's centre line 58.4 cm left"
@@ -100,7 +142,9 @@ def test_words_of_a_tape_measure():
 
 
 def test_inches_at_twenty_five_feet():
-    """49 CFR 571.108 VOL, from memory: 0.4° down at 25 ft is 2.1 in; a lamp at 28 in is taped at 25.9."""
+    """49 CFR 571.108 VOL, from memory: 0.4° down at 25 ft is 2.1 in; a lamp at 28 in is taped at
+    25.9.
+    """
     words = told("us-vol", 28 * 0.0254, 25 * 0.3048, UnitSystem.INCH, None)
     assert words["Line to set to"] == "from the floor 25.9 in"
     assert 300 * math.tan(math.radians(0.4)) == pytest.approx(2.1, abs=0.01)
@@ -108,7 +152,9 @@ def test_inches_at_twenty_five_feet():
 
 
 def test_lamps_of_two_heights_are_taped_each_by_its_own_rule():
-    """UN R48, from memory: set −1.0 to −1.5 % at 0.79 m, −1.5 to −2.0 % at 1.01 m: 79 less 12.5 cm, 101 less 17.5."""
+    """UN R48, from memory: set −1.0 to −1.5 % at 0.79 m, −1.5 to −2.0 % at 1.01 m: 79 less 12.5 cm,
+    101 less 17.5.
+    """
     words = told("un-r48-low", (0.79, 1.01), 10.0)
     assert words["Left lamp: lamp height, level with the car"] == "from the floor 79.0 cm"
     assert words["Left lamp: line to set to"] == "from the floor 66.5 cm"

@@ -1,4 +1,5 @@
-"""prysm, the general-purpose optics package we compare with, made to import beside current setuptools.
+"""prysm, the general-purpose optics package we compare with, made to import beside current
+setuptools.
 
 It asks `pkg_resources`, which setuptools no longer ships, for its own version and nothing else.
 """

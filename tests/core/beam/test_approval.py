@@ -1,7 +1,9 @@
-"""Every default housing passes the approval it stands for, is as bright as market lamps are, and is smooth.
+"""Every default housing passes the approval it stands for, is as bright as market lamps are, and is
+smooth.
 
-Figures from memory of UN R112 class B, UN R98, UN R19 classes F3 and B and 49 CFR 571.108 (``data/beam_points.toml``);
-what market lamps give, from memory of surveys, rough. docs/housings.md prints what is tested here.
+Figures from memory of UN R112 class B, UN R98, UN R19 classes F3 and B and 49 CFR 571.108
+(``data/beam_points.toml``); what market lamps give, from memory of surveys, rough. docs/housings.md
+prints what is tested here.
 """
 
 import itertools
@@ -18,7 +20,9 @@ from cold_arc.core.match.prediction import PREDICTED_POINTS, PROJECTOR_POINTS
 
 
 def lamps(high):
-    """Every kind and base it is made for; of gas discharge one a letter, for the others shine alike."""
+    """Every kind and base it is made for; of gas discharge one a letter, for the others shine
+    alike.
+    """
     for kind, base in itertools.product(KINDS.values(), nominal.BEAM_BASES):
         if kind.is_made_for(base, high) and base[:2] not in ("D1", "D3", "D4"):
             yield pytest.param(kind.id, base, id=f"{kind.id}-{base}")
@@ -42,32 +46,41 @@ def test_a_high_beam_holds_every_point_of_its_regulation(kind, base):
     assert missed(SetUp(kind, base, high=True)) == {}
 
 
-@pytest.mark.parametrize("kind", ["reflector", "projector", "lens-optic", "fog-reflector", "fog-projector"])
+@pytest.mark.parametrize(
+    "kind", ["reflector", "projector", "lens-optic", "fog-reflector", "fog-projector"]
+)
 @pytest.mark.parametrize("base", ["H7", "H11"])
 def test_the_other_side_of_traffic_holds_too(kind, base):
     assert missed(SetUp(kind, base, traffic="left")) == {}
 
 
-@pytest.mark.parametrize(("kind", "base"), [("reflector", "H7"), ("reflector", "H1"), ("lens-optic", "H4")])
+@pytest.mark.parametrize(
+    ("kind", "base"), [("reflector", "H7"), ("reflector", "H1"), ("lens-optic", "H4")]
+)
 def test_a_24_v_lamp_holds_too(kind, base):
     assert missed(SetUp(kind, base, rated_volts=24.0)) == {}
 
 
 def test_every_d_base_shines_as_its_like_does():
     for base in ("D1S", "D3S", "D4S"):
-        assert beam_of(SetUp("projector", base)).flux.tobytes() == beam_of(SetUp("projector", "D2S")).flux.tobytes()
+        assert (
+            beam_of(SetUp("projector", base)).flux.tobytes()
+            == beam_of(SetUp("projector", "D2S")).flux.tobytes()
+        )
 
 
 @pytest.mark.parametrize("base", ["H1", "H7", "H9", "H11", "9006", "9012", "D2S", "D2R"])
-@pytest.mark.parametrize(("kind", "least", "most"), [("reflector", 0.30, 0.45), ("projector", 0.28, 0.42)])
+@pytest.mark.parametrize(
+    ("kind", "least", "most"), [("reflector", 0.30, 0.45), ("projector", 0.28, 0.42)]
+)
 def test_as_much_of_the_light_is_in_the_beam_as_in_real_lamps(kind, least, most, base):
     assert least <= report_of(SetUp(kind, base)).efficiency <= most
 
 
 @pytest.mark.parametrize("base", ["H1", "H7", "H11"])
 def test_a_reflectors_low_beam_looks_like_a_halogen_one(base):
-    """Peak 18 to 35 kcd at 1 to 2.5° to the kerb, 1 to 1.7° down; the kerb side rises by 15°; wings that fade
-    evenly."""
+    """Peak 18 to 35 kcd at 1 to 2.5° to the kerb, 1 to 1.7° down; the kerb side rises by 15°; wings
+    that fade evenly."""
     beam, report = beam_of(SetUp("reflector", base)), report_of(SetUp("reflector", base))
     assert 18000 <= report.peak_cd <= 35000
     assert 0.8 <= report.peak_h_deg <= 2.7
@@ -79,9 +92,13 @@ def test_a_reflectors_low_beam_looks_like_a_halogen_one(base):
         assert 300 <= float(beam.at(side * 18, -2.0)) <= 4800
 
 
-@pytest.mark.parametrize(("kind", "base", "least"), [("reflector", "D2R", 30000), ("projector", "D2S", 24000)])
+@pytest.mark.parametrize(
+    ("kind", "base", "least"), [("reflector", "D2R", 30000), ("projector", "D2S", 24000)]
+)
 def test_a_gas_discharge_beam_is_the_stronger_one(kind, base, least):
-    """Each in the optic its letter is made for: 900 to 1300 lm; the modelled projector's peak is on the low side."""
+    """Each in the optic its letter is made for: 900 to 1300 lm; the modelled projector's peak is on
+    the low side.
+    """
     report = report_of(SetUp(kind, base))
     assert least <= report.peak_cd <= 44000
     assert 850 <= report.flux_beam_lm <= 1300
@@ -124,8 +141,8 @@ def test_a_us_lamp_is_for_traffic_on_the_right():
 
 
 def test_vor_is_level_with_the_horizon_on_the_right_and_vol_below_it_on_the_left():
-    """49 CFR 571.108, from memory: VOL's left cut-off 0.4° under the lamp's height, VOR's right cut-off level with
-    it."""
+    """49 CFR 571.108, from memory: VOL's left cut-off 0.4° under the lamp's height, VOR's right
+    cut-off level with it."""
     vol, vor = (report_of(SetUp(kind, "9006")) for kind in ("vol-reflector", "vor-reflector"))
     assert vol.cut_off.level_deg == pytest.approx(-0.45, abs=0.12)
     assert vor.cut_off.level_deg == pytest.approx(-0.05, abs=0.12)

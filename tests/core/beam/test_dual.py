@@ -1,4 +1,6 @@
-"""One bulb, two beams, one mirror. Trade facts: common practice, no published source; H4's geometry after UN R37."""
+"""One bulb, two beams, one mirror. Trade facts: common practice, no published source; H4's geometry
+after UN R37.
+"""
 
 import numpy as np
 import pytest
@@ -37,8 +39,13 @@ def test_the_high_beam_is_lifted_and_stronger(base):
     low, high = (derived.peak(beam_of(SetUp("reflector", base, high=it))) for it in (False, True))
     assert low.v_deg <= -0.8
     assert abs(high.v_deg) <= 0.6
-    assert share_above(SetUp("reflector", base, high=True)) > 6 * share_above(SetUp("reflector", base))
-    assert beam_of(SetUp("reflector", base, high=True)).flux_lm > beam_of(SetUp("reflector", base)).flux_lm
+    assert share_above(SetUp("reflector", base, high=True)) > 6 * share_above(
+        SetUp("reflector", base)
+    )
+    assert (
+        beam_of(SetUp("reflector", base, high=True)).flux_lm
+        > beam_of(SetUp("reflector", base)).flux_lm
+    )
 
 
 def test_a_single_bulbs_high_beam_has_a_mirror_of_its_own():
@@ -48,7 +55,9 @@ def test_a_single_bulbs_high_beam_has_a_mirror_of_its_own():
 
 
 def test_h4s_driving_filament_lies_behind_the_dipped_one():
-    """UN R37, from memory: the dipped filament stands ahead of the driving one, over its cup, a little higher."""
+    """UN R37, from memory: the dipped filament stands ahead of the driving one, over its cup, a
+    little higher.
+    """
     right, up, ahead = nominal.high_offset_mm(find("H4"))
     assert right == 0
     assert up < 0
@@ -56,21 +65,28 @@ def test_h4s_driving_filament_lies_behind_the_dipped_one():
 
 
 def led(high_by):
-    return SetUp("reflector", "H4", "led", length=4.8, rows=1, flux=1500.0, high=True, high_by=high_by)
+    return SetUp(
+        "reflector", "H4", "led", length=4.8, rows=1, flux=1500.0, high=True, high_by=high_by
+    )
 
 
 def test_an_led_makes_its_high_beam_as_it_is_told_to():
-    """A second row behind lifts the beam; a shield that moves lets light up; more light in one place lifts nothing."""
+    """A second row behind lifts the beam; a shield that moves lets light up; more light in one
+    place lifts nothing.
+    """
     lifted, opened, same = (share_above(led(way)) for way in ("row", "shield", "same"))
     assert lifted > 0.4
     assert 0.1 < opened < lifted + 0.2
     assert same < 0.14
     low = SetUp("reflector", "H4", "led", length=4.8, rows=1, flux=1500.0)
-    assert derived.peak(beam_of(led("same"))).v_deg == pytest.approx(derived.peak(beam_of(low)).v_deg, abs=0.3)
+    assert derived.peak(beam_of(led("same"))).v_deg == pytest.approx(
+        derived.peak(beam_of(low)).v_deg, abs=0.3
+    )
 
 
 @pytest.mark.parametrize(
-    ("name", "way"), [("Longshade H4 dual", "row"), ("Hearthlight six H4", "row"), ("Sableline H7 slim", "none")]
+    ("name", "way"),
+    [("Longshade H4 dual", "row"), ("Hearthlight six H4", "row"), ("Sableline H7 slim", "none")],
 )
 def test_the_shelf_tells_how_a_bulb_makes_high_beam(name, way):
     assert SHELF[name].high_beam_by == way
@@ -78,7 +94,9 @@ def test_the_shelf_tells_how_a_bulb_makes_high_beam(name, way):
 
 def test_a_candidate_for_one_socket_is_modelled_for_both_beams():
     dual = lamp(Function.LOW, Function.HIGH, base="H4", optic=Optic.REFLECTOR)
-    low, high = (setup_of(dual, beam, SHELF["Longshade H4 dual"], "right") for beam in dual.socket.functions)
+    low, high = (
+        setup_of(dual, beam, SHELF["Longshade H4 dual"], "right") for beam in dual.socket.functions
+    )
     assert (low.high, high.high, high.high_by) == (False, True, "row")
     (single,) = (source for source in SHELF.values() if source.name == "Sableline H7 slim")
     assert setup_of(dual, Function.HIGH, single, "right") is None

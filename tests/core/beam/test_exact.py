@@ -1,4 +1,6 @@
-"""The beam model against closed forms, and against a general-purpose optics package (prysm) on single surfaces."""
+"""The beam model against closed forms, and against a general-purpose optics package (prysm) on
+single surfaces.
+"""
 
 import math
 from dataclasses import replace
@@ -52,24 +54,31 @@ def test_an_offset_across_the_ray_turns_it_by_offset_over_distance():
     across = np.cross(mirror.positions / distance[:, None], [0.3, 0.5, 0.2])
     across /= np.linalg.norm(across, axis=1)[:, None]
     for offset in (1e-3, 1e-4):
-        turned = np.linalg.norm(reflected(mirror.positions, mirror.normals, offset * across) - [0, 0, 1], axis=1)
+        turned = np.linalg.norm(
+            reflected(mirror.positions, mirror.normals, offset * across) - [0, 0, 1], axis=1
+        )
         assert np.abs(turned / (offset / distance) - 1).max() < 20 * offset
 
 
 @pytest.mark.parametrize("offset", [(0, 0, 0), (0.4, -0.7, 1.2), (0, 0, -2.0)])
 def test_single_reflections_agree_with_a_general_optics_package(offset):
-    """prysm traces the same rays to the same conic surfaces: paraboloid k = −1, ellipsoid k = −e²."""
+    """prysm traces the same rays to the same conic surfaces: paraboloid k = −1, ellipsoid k =
+    −e².
+    """
     start = np.array(offset, dtype=float)
     a, c = ELLIPSOID.half_axis_mm, ELLIPSOID.second_focus_mm / 2
     surfaces = {
-        PARABOLOID: Surface.conic(1 / (2 * PARABOLOID.focal_mm), -1.0, "refl", [0, 0, -PARABOLOID.focal_mm]),
+        PARABOLOID: Surface.conic(
+            1 / (2 * PARABOLOID.focal_mm), -1.0, "refl", [0, 0, -PARABOLOID.focal_mm]
+        ),
         ELLIPSOID: Surface.conic(a / (a * a - c * c), -((c / a) ** 2), "refl", [0, 0, c - a]),
     }
     for housing, surface in surfaces.items():
         mirror = housing.mirror(COIL)
         rays = mirror.positions - start
         rays /= np.linalg.norm(rays, axis=1)[:, None]
-        # prysm looks for the surface from where a ray meets the vertex plane: that must be a place it can start from
+        # prysm looks for the surface from where a ray meets the vertex plane: that must be a place
+        # it can start from
         vertex = start + rays * ((surface.P[2] - start[2]) / rays[:, 2])[:, None]
         back = (rays[:, 2] < 0) & (np.hypot(vertex[:, 0], vertex[:, 1]) < 25)
         held, normals, rays = mirror.positions[back], mirror.normals[back], rays[back]
@@ -88,22 +97,32 @@ def test_the_kernel_puts_a_parallel_beam_in_one_place():
     flux, _ = kernel.trace(tiny.emitters, mirror, housings.Optic(), angles)
     row, column = np.unravel_index(flux.argmax(), flux.shape)
     assert (GRID.h[column], GRID.v[row]) == pytest.approx((0, 0), abs=1e-9)
-    assert flux[row - 1 : row + 2, column - 1 : column + 2].sum() == pytest.approx(flux.sum(), rel=1e-9)
+    assert flux[row - 1 : row + 2, column - 1 : column + 2].sum() == pytest.approx(
+        flux.sum(), rel=1e-9
+    )
 
 
 def test_light_caught_is_the_solid_angle_of_the_mirror():
-    """A small evenly radiating source: the paraboloid from rim to hole catches Ω/4π of its light, in closed form."""
+    """A small evenly radiating source: the paraboloid from rim to hole catches Ω/4π of its light,
+    in closed form.
+    """
     f, rim, hole = 25.0, 82.5, 16.0
-    housing = LensOptic(focal_mm=f, hole_mm=hole, pattern=None, samples=4096, cut_off=NO_LINE, window_deg=None)
+    housing = LensOptic(
+        focal_mm=f, hole_mm=hole, pattern=None, samples=4096, cut_off=NO_LINE, window_deg=None
+    )
 
     def cosine(radius):
         z = radius**2 / (4 * f) - f
         return z / math.hypot(radius, z)
 
     share = (cosine(rim) - cosine(hole)) / 2
-    faces = [Led(2, 0.001, 0.001, 0.001, clock_deg=angle, flux_lm=100.0 / 24) for angle in range(0, 180, 15)]
+    faces = [
+        Led(2, 0.001, 0.001, 0.001, clock_deg=angle, flux_lm=100.0 / 24)
+        for angle in range(0, 180, 15)
+    ]
     caught = 0.0
-    for face in faces:  # Lambertian faces all round the axis, two at a time, are not even: compare with the same sum
+    # Lambertian faces all round the axis, two at a time, are not even: compare with the same sum
+    for face in faces:
         beam = illuminate(housing, COIL, face, Conditions(source_points=64))
         caught += face.flux_lm - beam.losses["missed mirror"]
     sideways = _lambertian_ring_share(cosine(hole), cosine(rim))
@@ -112,7 +131,9 @@ def test_light_caught_is_the_solid_angle_of_the_mirror():
 
 
 def _lambertian_ring_share(low, high):
-    """Share of a ring of sideways Lambertian faces between two polar cosines: ∫ (2/π)·sinθ·dcosθ."""
+    """Share of a ring of sideways Lambertian faces between two polar cosines: ∫
+    (2/π)·sinθ·dcosθ.
+    """
 
     def integral(c):
         return (c * math.sqrt(1 - c * c) + math.asin(c)) / math.pi
@@ -124,18 +145,27 @@ SOURCES = st.one_of(
     st.builds(Filament, st.floats(1, 8), transverse=st.booleans(), dip_shield=st.booleans()),
     st.builds(Arc, st.floats(1, 6)),
     st.builds(
-        Led, st.integers(1, 5), st.floats(0, 8), st.floats(0.2, 4), st.floats(0.5, 8), st.integers(1, 2),
-        clock_deg=st.floats(-180, 180), axial_mm=st.floats(-8, 8), radial_x_mm=st.floats(-4, 4),
+        Led,
+        st.integers(1, 5),
+        st.floats(0, 8),
+        st.floats(0.2, 4),
+        st.floats(0.5, 8),
+        st.integers(1, 2),
+        clock_deg=st.floats(-180, 180),
+        axial_mm=st.floats(-8, 8),
+        radial_x_mm=st.floats(-4, 4),
         tilt_deg=st.floats(-20, 20),
     ),
-)  # fmt: skip
+)
 
 
 @settings(max_examples=30, deadline=None)
 @given(SOURCES, st.sampled_from(sorted(housings.KINDS)), st.booleans(), st.floats(0, 1))
 def test_every_lumen_is_accounted_for(source, kind, high, haze):
     housing = housings.kind(kind).made(high=high)
-    beam = illuminate(housing, COIL, source, Conditions(haze=haze, source_points=48, filter_factor=0.7))
+    beam = illuminate(
+        housing, COIL, source, Conditions(haze=haze, source_points=48, filter_factor=0.7)
+    )
     assert beam.flux_lm + sum(beam.losses.values()) == pytest.approx(beam.emitted_lm, rel=1e-3)
     assert beam.losses["missed mirror"] > -1e-3 * beam.emitted_lm
     assert beam.flux.min() > -1e-9
@@ -153,15 +183,21 @@ def test_same_inputs_same_bytes():
 def test_doubling_the_samples_moves_little(kind, source):
     housing = housings.kind(kind).made()
     once = illuminate(housing, COIL, source).intensity
-    finer_source = illuminate(housing, COIL, source, Conditions(source_points=2 * housing.source_points)).intensity
+    finer_source = illuminate(
+        housing, COIL, source, Conditions(source_points=2 * housing.source_points)
+    ).intensity
     finer_mirror = illuminate(replace(housing, samples=2 * housing.samples), COIL, source).intensity
-    stable = 0.03 if kind == "projector" else 0.021  # a lens shows every element of a bowl the larger
+    stable = (
+        0.03 if kind == "projector" else 0.021
+    )  # a lens shows every element of a bowl the larger
     assert np.abs(once - finer_source).max() < stable * once.max()
     assert np.abs(once - finer_mirror).max() < stable * once.max()
 
 
 def test_a_degree_of_clock_moves_numbers_smoothly():
-    peaks = [beam_of(SetUp(source="led", clock=float(clock))).intensity.max() for clock in range(0, 13)]
+    peaks = [
+        beam_of(SetUp(source="led", clock=float(clock))).intensity.max() for clock in range(0, 13)
+    ]
     steps = np.abs(np.diff(peaks)) / peaks[0]
     assert steps.max() < 0.03
 
@@ -206,15 +242,21 @@ def test_the_high_beam_flap_lets_light_up():
 
 
 def test_a_bare_bulb_shines_past_the_cap_as_lambert_says():
-    """Φ/π·cosθ of each face that looks there, between cap and bezel only; a filament's painted tip keeps it dark."""
+    """Φ/π·cosθ of each face that looks there, between cap and bezel only; a filament's painted tip
+    keeps it dark.
+    """
     led, coil = beam_of(SetUp(source="led", flux=1000.0)), beam_of(SetUp())
     h, v = 34.0, 6.0
-    toward = np.array([math.sin(math.radians(h)), math.cos(math.radians(h)) * math.sin(math.radians(v))])
+    toward = np.array(
+        [math.sin(math.radians(h)), math.cos(math.radians(h)) * math.sin(math.radians(v))]
+    )
     expected = 500.0 / math.pi * toward[0] * Reflector().lens_transmittance
     assert float(led.at(h, v)) - float(coil.at(h, v)) == pytest.approx(expected, rel=0.15)
     assert float(led.at(26.0, 9.0)) < 0.5 * expected
     assert float(led.at(44.0, 9.0)) < 0.2 * expected
-    upright = beam_of(SetUp(source="led", flux=1000.0, clock=90.0))  # its faces look up and down: little goes aside
+    upright = beam_of(
+        SetUp(source="led", flux=1000.0, clock=90.0)
+    )  # its faces look up and down: little goes aside
     assert float(upright.at(h, v)) - float(coil.at(h, v)) < 0.4 * expected
 
 
@@ -253,7 +295,9 @@ def test_a_thinned_mirror_keeps_its_light_and_its_share_of_each_part(kind):
     thin = mirror.thinned(6)
     assert thin.areas.sum() == pytest.approx(mirror.areas.sum())
     for axis in (0, 1):
-        whole, part = (np.average(it.positions[:, axis] > 0, weights=it.areas) for it in (mirror, thin))
+        whole, part = (
+            np.average(it.positions[:, axis] > 0, weights=it.areas) for it in (mirror, thin)
+        )
         assert part == pytest.approx(whole, abs=0.02)
 
 

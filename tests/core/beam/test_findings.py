@@ -54,7 +54,9 @@ def test_a_dazzling_seat_is_stopped_and_the_facets_named():
 def test_more_lumens_alone_change_no_judgement_of_the_pattern():
     once, twice = texts(replace(LED, flux=1000.0)), texts(replace(LED, flux=2000.0))
     pattern = ("cut-off", "hot spot", "edge", "Two hot spots")
-    assert [t for t in once if any(p in t for p in pattern)] == [t for t in twice if any(p in t for p in pattern)]
+    assert [t for t in once if any(p in t for p in pattern)] == [
+        t for t in twice if any(p in t for p in pattern)
+    ]
 
 
 def test_a_high_beam_has_no_cut_off_to_judge():
@@ -63,7 +65,9 @@ def test_a_high_beam_has_no_cut_off_to_judge():
 
 def test_findings_are_worst_first_and_name_their_source():
     listed = beam_findings.findings(replace(LED, faces=4, gap=6.0, width=2.0))
-    assert [finding.level for finding in listed] == sorted((finding.level for finding in listed), reverse=True)
+    assert [finding.level for finding in listed] == sorted(
+        (finding.level for finding in listed), reverse=True
+    )
     assert all(finding.sources for finding in listed)
 
 
@@ -97,7 +101,9 @@ def test_a_weak_spot_is_no_hot_spot():
 def test_a_step_of_light_is_found_at_its_height(level):
     beam = made(lambda h, v: 10000 / (1 + np.exp((v - level) / 0.08)))
     assert derived.cut_off_height(beam) == pytest.approx(level, abs=0.35)
-    assert derived.sharpness(beam) > derived.sharpness(made(lambda h, v: 10000 / (1 + np.exp((v - level) / 0.4))))
+    assert derived.sharpness(beam) > derived.sharpness(
+        made(lambda h, v: 10000 / (1 + np.exp((v - level) / 0.4)))
+    )
 
 
 def test_share_above_counts_only_what_is_above():
@@ -133,7 +139,9 @@ def test_reach_of_a_made_beam_is_the_inverse_square_of_both_lamps():
 def test_left_traffic_flips_the_un_points():
     lopsided = made(spot(3.43, 0.57, 1000, width=0.5))
     right = {point.name: point.candela for point in derived.at_yardstick(lopsided, "un-r112")}
-    left = {point.name: point.candela for point in derived.at_yardstick(lopsided, "un-r112", "left")}
+    left = {
+        point.name: point.candela for point in derived.at_yardstick(lopsided, "un-r112", "left")
+    }
     assert right["B50L"] < 1
     assert left["B50L"] == pytest.approx(1000, rel=0.05)
 

@@ -1,5 +1,5 @@
-"""A housing fitted to readings: what was put in comes out, few readings bend it little, and what is left over is
-told."""
+"""A housing fitted to readings: what was put in comes out, few readings bend it little, and what is
+left over is told."""
 
 import math
 from dataclasses import replace
@@ -11,7 +11,15 @@ from cold_arc.core.beam.fitted import BeamReading, fit_housing
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 
-PLACES = [(0, -0.86), (0, -1.72), (-3.43, -0.86), (3.43, -0.86), (-3.43, 0.57), (-12, -3), (9, -1.72)]
+PLACES = [
+    (0, -0.86),
+    (0, -1.72),
+    (-3.43, -0.86),
+    (3.43, -0.86),
+    (-3.43, 0.57),
+    (-12, -3),
+    (9, -1.72),
+]
 USUAL = SetUp("reflector", "H7")
 
 
@@ -65,12 +73,16 @@ def test_readings_no_such_housing_gives_leave_much_over():
 def test_a_fitted_housing_accounts_for_every_lumen():
     for gain, widen in ((0.5, 1.0), (1.7, 1.3), (1.0, 0.7)):
         beam = beam_of(replace(USUAL, gain=gain, widen=widen))
-        assert math.fsum([beam.flux_lm, *beam.losses.values()]) == pytest.approx(beam.emitted_lm, rel=1e-3)
+        assert math.fsum([beam.flux_lm, *beam.losses.values()]) == pytest.approx(
+            beam.emitted_lm, rel=1e-3
+        )
         assert beam.flux.min() > -1e-9
 
 
 def test_wider_is_wider_and_moves_no_light_up_or_down():
     usual, wide = beam_of(USUAL), beam_of(replace(USUAL, widen=1.3))
     assert wide.flux.sum(axis=1) == pytest.approx(usual.flux.sum(axis=1), rel=0.02, abs=0.02)
-    spreads = [float((abs(it.grid.h) * it.flux.sum(axis=0)).sum() / it.flux_lm) for it in (usual, wide)]
+    spreads = [
+        float((abs(it.grid.h) * it.flux.sum(axis=0)).sum() / it.flux_lm) for it in (usual, wide)
+    ]
     assert spreads[1] / spreads[0] == pytest.approx(1.3, rel=0.05)

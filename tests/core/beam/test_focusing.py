@@ -1,4 +1,6 @@
-"""Focus by the smallest image. A light bundle out of focus widens as its offset over the focal length (closed form)."""
+"""Focus by the smallest image. A light bundle out of focus widens as its offset over the focal
+length (closed form).
+"""
 
 import math
 

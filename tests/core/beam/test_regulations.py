@@ -1,5 +1,6 @@
-"""Which filament burns, on which supply, and how a beam is measured against its regulation. Figures from memory of UN R37,
-UN R112, UN R98, UN R19; the points are tried on beams made by hand, where every value is known."""
+"""Which filament burns, on which supply, and how a beam is measured against its regulation. Figures
+from memory of UN R37, UN R112, UN R98, UN R19; the points are tried on beams made by hand, where
+every value is known."""
 
 from dataclasses import replace
 
@@ -22,7 +23,8 @@ DUAL = [base for base in nominal.BEAM_BASES if nominal.beam_base(base).is_dual]
 
 
 @pytest.mark.parametrize(
-    ("base", "low", "high"), [("H4", 1000, 1650), ("H13", 1100, 1700), ("9004", 700, 1200), ("9007", 1000, 1350)]
+    ("base", "low", "high"),
+    [("H4", 1000, 1650), ("H13", 1100, 1700), ("9004", 700, 1200), ("9007", 1000, 1350)],
 )
 def test_low_and_high_burn_a_filament_each(base, low, high):
     """UN R37: flux of the dipped and the driving filament."""
@@ -32,7 +34,9 @@ def test_low_and_high_burn_a_filament_each(base, low, high):
 
 
 def test_the_flux_told_of_a_dipped_filament_is_past_its_shield():
-    """UN R37's 1000 lm of H4 are measured with the shield in place: none of them is taken off again."""
+    """UN R37's 1000 lm of H4 are measured with the shield in place: none of them is taken off
+    again.
+    """
     setup = SetUp(base="H4")
     cloud = setup.nominal.cloud(4000)
     passes = [
@@ -98,7 +102,9 @@ def test_reach_does_not_stop_at_the_end_of_a_scan(peak):
 @given(st.floats(0, 1e7))
 def test_the_de_boer_scale_ends_at_1_and_9(candela):
     """Schmidt-Clausen & Bindels 1974, from memory: 1 unbearable to 9 unnoticeable."""
-    assert 1.0 <= derived.oncoming_glare(made(lambda h, v: np.full(h.shape, candela))).de_boer <= 9.0
+    assert (
+        1.0 <= derived.oncoming_glare(made(lambda h, v: np.full(h.shape, candela))).de_boer <= 9.0
+    )
 
 
 def points(beam, regulation, traffic="right"):
@@ -115,7 +121,9 @@ def test_zone_one_is_measured_against_50r():
 
 
 def test_sign_points_are_added_up():
-    """UN R112: 1+2+3 (4U at 8L, 0, 8R) at least 190 cd, 4+5+6 (2U at 4L, 0, 4R) 375, 7 (8L) 65, 8 (4L) 125."""
+    """UN R112: 1+2+3 (4U at 8L, 0, 8R) at least 190 cd, 4+5+6 (2U at 4L, 0, 4R) 375, 7 (8L) 65, 8
+    (4L) 125.
+    """
     found = points(made(lambda h, v: np.full(h.shape, 70.0)), "un-r112")
     assert found["signs 1+2+3"].candela == pytest.approx(210)
     assert found["signs 1+2+3"].holds
@@ -129,7 +137,12 @@ def test_high_beam_is_measured_beside_its_axis():
     """UN R112 class B: 20 300 cd at 2.6°, 5 100 at 5.2°."""
     narrow = points(made(spot(0, 0, 100000, 1.0), "none"), "un-r112-high")
     wide = points(made(spot(0, 0, 100000, 3.0), "none"), "un-r112-high")
-    assert [name for name in narrow if not narrow[name].holds] == ["H-2.6L", "H-2.6R", "H-5.2L", "H-5.2R"]
+    assert [name for name in narrow if not narrow[name].holds] == [
+        "H-2.6L",
+        "H-2.6R",
+        "H-5.2L",
+        "H-5.2R",
+    ]
     assert all(point.holds for point in wide.values())
 
 
@@ -144,12 +157,18 @@ def test_high_beam_is_measured_beside_its_axis():
 def test_each_kind_of_lamp_has_its_regulation(setup, regulation):
     assert yardstick_for(setup) == regulation
     assert report_of(setup).regulation == regulation
-    assert set(report_of(setup).test_points) == {row["name"] for row in derived.yardsticks()[regulation]["points"]}
+    assert set(report_of(setup).test_points) == {
+        row["name"] for row in derived.yardsticks()[regulation]["points"]
+    }
 
 
 def test_a_fog_lamp_is_measured_by_both_classes():
-    """UN R19: class F3, and class B's 625 cd at most above the line, 940 cd at least at 1.5° down (doubtful)."""
-    assert report_of(SetUp("fog-reflector", "H11")).test_points_class_b["above the line"].most == 625
+    """UN R19: class F3, and class B's 625 cd at most above the line, 940 cd at least at 1.5° down
+    (doubtful).
+    """
+    assert (
+        report_of(SetUp("fog-reflector", "H11")).test_points_class_b["above the line"].most == 625
+    )
     assert report_of(SetUp()).test_points_class_b == {}
 
 
@@ -161,10 +180,14 @@ def test_a_fog_lamp_has_no_high_beam():
 @pytest.mark.parametrize("base", nominal.BEAM_BASES)
 @pytest.mark.parametrize("kind", ["reflector", "projector", "lens-optic"])
 def test_the_models_own_faults_are_not_the_lamps(kind, base):
-    """Behind a clear lens no lamp's own pattern is said to fail, nor its nominal source to dazzle."""
+    """Behind a clear lens no lamp's own pattern is said to fail, nor its nominal source to
+    dazzle.
+    """
     clear = SetUp(kind, base)
     assert pattern(clear).level <= Level.NOTE
-    assert all(finding.level <= Level.NOTE for finding in beam_findings.findings(clear)), beam_findings.findings(clear)
+    assert all(finding.level <= Level.NOTE for finding in beam_findings.findings(clear)), (
+        beam_findings.findings(clear)
+    )
 
 
 def test_what_the_model_cannot_judge_is_said():
@@ -184,5 +207,7 @@ def test_a_prediction_is_what_a_meter_reads():
         replace(setup.conditions, source_points=PREDICTED_POINTS),
         rough=True,
     )
-    assert told.stray_cd == pytest.approx(derived.meter_candela(beam, *PLACES["low"]["stray"], READ_AT_M))
+    assert told.stray_cd == pytest.approx(
+        derived.meter_candela(beam, *PLACES["low"]["stray"], READ_AT_M)
+    )
     assert told.stray_cd != pytest.approx(float(beam.at(*PLACES["low"]["stray"])), rel=1e-6)

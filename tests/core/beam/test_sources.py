@@ -36,7 +36,9 @@ def test_a_transverse_coil_lies_across_it():
     assert spread(cloud, 2) == pytest.approx(1.3, abs=0.02)
 
 
-@pytest.mark.parametrize("source", [Filament(), Arc(), Led(), Led(faces=4, rows=2), Led(faces=3, clock_deg=33)])
+@pytest.mark.parametrize(
+    "source", [Filament(), Arc(), Led(), Led(faces=4, rows=2), Led(faces=3, clock_deg=33)]
+)
 def test_flux_and_normals(source):
     cloud = source.cloud(600)
     assert cloud.total_lm == pytest.approx(source.flux_lm)
@@ -90,7 +92,9 @@ def test_two_rows_share_the_flux_as_told():
 
 def test_the_dip_shield_blocks_what_goes_down():
     """Common practice, no published source: level on the kerb side, 15° lower on the other."""
-    right, left = (Filament(dip_shield=True, traffic=side).cloud(4).shield for side in ("right", "left"))
+    right, left = (
+        Filament(dip_shield=True, traffic=side).cloud(4).shield for side in ("right", "left")
+    )
 
     def passes(shield, degrees):
         ray = np.array([math.cos(math.radians(degrees)), math.sin(math.radians(degrees)), 0.0])
@@ -107,7 +111,9 @@ def test_the_dip_shield_blocks_what_goes_down():
 def test_cut_off_lines():
     elbow, left = CutOff("elbow"), CutOff("elbow", traffic="left")
     h = np.array([-10.0, 0.0, 2.0, 30.0])
-    assert elbow.at(h) == pytest.approx([-0.57, -0.57, -0.57 + 2 * math.tan(math.radians(15)), 1.13], abs=1e-3)
+    assert elbow.at(h) == pytest.approx(
+        [-0.57, -0.57, -0.57 + 2 * math.tan(math.radians(15)), 1.13], abs=1e-3
+    )
     assert left.at(-h) == pytest.approx(elbow.at(h))
     assert CutOff("flat", -1.1).at(h) == pytest.approx([-1.1] * 4)
     assert CutOff("step").at(np.array([-1.0, 1.0])) == pytest.approx([-0.57, 0.0])
@@ -126,9 +132,13 @@ def test_images_are_plain_reflections_with_a_dip_shields_shadow_left_out():
                 continue
             out = (ray - 2 * (ray @ normal) * normal) / np.linalg.norm(ray)
             share = -(ray @ outward) * (ray @ normal) / np.linalg.norm(ray) ** 4
-            expected.append((math.degrees(math.asin(out[0])), math.degrees(math.atan2(out[1], out[2])), share))
+            expected.append(
+                (math.degrees(math.asin(out[0])), math.degrees(math.atan2(out[1], out[2])), share)
+            )
     assert 0 < len(expected) < len(places) * 24 / 2
-    np.testing.assert_allclose(np.stack(images(cloud, places, normals), axis=1), expected, rtol=1e-9, atol=1e-9)
+    np.testing.assert_allclose(
+        np.stack(images(cloud, places, normals), axis=1), expected, rtol=1e-9, atol=1e-9
+    )
 
 
 def test_nothing_is_compiled_once_the_kernel_is_warm():
@@ -145,10 +155,18 @@ def test_nothing_is_compiled_once_the_kernel_is_warm():
 
 
 def test_a_plain_images_facts_are_those_of_its_rays():
-    """Light, middle, height and room under the line of each element's image, against its rays one by one."""
-    mirror, cloud, line = Reflector().mirror(Filament(4.5)), Filament(4.5, dip_shield=True).cloud(96), CutOff("flat")
+    """Light, middle, height and room under the line of each element's image, against its rays one
+    by one.
+    """
+    mirror, cloud, line = (
+        Reflector().mirror(Filament(4.5)),
+        Filament(4.5, dip_shield=True).cloud(96),
+        CutOff("flat"),
+    )
     facts = each_image(cloud, mirror.positions[::4001], mirror.normals[::4001], line, CLEAR_FRONT)
-    for place, normal, told in zip(mirror.positions[::4001], mirror.normals[::4001], facts, strict=True):
+    for place, normal, told in zip(
+        mirror.positions[::4001], mirror.normals[::4001], facts, strict=True
+    ):
         h, v, weight = images(cloud, place[None], normal[None])
         assert told[kernel.PAST] == pytest.approx(weight.sum())
         assert told[kernel.BARE] >= told[kernel.PAST]

@@ -56,14 +56,20 @@ def test_4_a_thick_core_loses_half_its_peak_and_dazzles(faces):
 def test_5a_a_projector_keeps_its_cut_off_whatever_the_clocking(clock):
     """No more above it than what its lens lifts to the signs on purpose."""
     assert (
-        abs(above(housing="projector", clock=clock) - share_above(beam_of(replace(NOMINAL, housing="projector"))))
+        abs(
+            above(housing="projector", clock=clock)
+            - share_above(beam_of(replace(NOMINAL, housing="projector")))
+        )
         < 0.008
     )
 
 
 def test_5b_a_projector_loses_output_at_the_wrong_depth():
     right = beam_of(replace(LED, housing="projector")).flux_lm
-    losses = [1 - beam_of(replace(LED, housing="projector", axial=axial)).flux_lm / right for axial in (-3.0, 3.0)]
+    losses = [
+        1 - beam_of(replace(LED, housing="projector", axial=axial)).flux_lm / right
+        for axial in (-3.0, 3.0)
+    ]
     assert 0.15 < max(losses) < 0.45
 
 
@@ -76,7 +82,10 @@ def test_5c_a_wide_gap_gives_two_hot_spots_with_a_darker_middle():
 
 
 def test_5d_a_thick_four_sided_bulb_gives_a_third_of_the_peak():
-    ratio = top(housing="projector", **THICK) / peak(beam_of(replace(NOMINAL, housing="projector"))).candela
+    ratio = (
+        top(housing="projector", **THICK)
+        / peak(beam_of(replace(NOMINAL, housing="projector"))).candela
+    )
     assert 0.2 < ratio < 0.42
 
 
@@ -117,7 +126,10 @@ def test_every_base_with_a_forward_beam_has_a_beam_with_a_cut_off(base):
 @pytest.mark.parametrize("base", ["9005", "H9", "9011"])
 def test_high_beam_peaks_stand_in_un_r112(base):
     """UN R112 class B, from memory: I_M 40500 to 215000 cd, HV at least 0.8 of it."""
-    points = {point.name: point for point in derived.at_yardstick(beam_of(SetUp(base=base, high=True)), "un-r112-high")}
+    points = {
+        point.name: point
+        for point in derived.at_yardstick(beam_of(SetUp(base=base, high=True)), "un-r112-high")
+    }
     assert points["I_M"].holds
     assert points["HV"].holds
 
@@ -149,7 +161,8 @@ def test_a_fog_beam_is_brightest_ahead_and_fades_to_its_sides(housing, source):
 
 def test_the_focus_screw_gathers_and_spreads():
     peaks = {
-        focus: peak(beam_of(SetUp(housing="lens-optic", base="H4", focus=focus))).candela for focus in (-2, 0, 2, 6)
+        focus: peak(beam_of(SetUp(housing="lens-optic", base="H4", focus=focus))).candela
+        for focus in (-2, 0, 2, 6)
     }
     assert peaks[6] < 0.8 * max(peaks.values())
 
@@ -180,7 +193,10 @@ def test_a_catalogue_source_becomes_a_set_up():
 def test_wall_meter_road_and_glare():
     beam = illuminate(housings.kind("reflector").made(), NOMINAL.nominal, NOMINAL.nominal)
     top_cd = peak(beam)
-    right, down = 10 * math.tan(math.radians(top_cd.h_deg)), -10 * math.tan(math.radians(top_cd.v_deg))
+    right, down = (
+        10 * math.tan(math.radians(top_cd.h_deg)),
+        -10 * math.tan(math.radians(top_cd.v_deg)),
+    )
     here = float(derived.wall_lux(beam, np.array(right), np.array(down), 10.0))
     assert here == pytest.approx(top_cd.candela / 100, rel=0.02)
     assert derived.meter_lux(beam, right, down, 10.0, head_mm=10) == pytest.approx(here, rel=0.01)
@@ -195,8 +211,9 @@ def test_wall_meter_road_and_glare():
 def test_schmidt_clausen_bindels_worked_by_hand():
     """Schmidt-Clausen & Bindels 1974, from memory; worked with a table of logarithms.
 
-    1 lx at the eye from 4.004° (240.3 minutes) aside, adapted to 1 cd/m²: 240.3^0.46 = 12.45, 0.003·6·12.45 = 0.2241,
-    log10(1/0.2241) = 0.6496, W = 5 − 1.299 = 3.70. Twice the light costs 2·log10 2 = 0.602.
+    1 lx at the eye from 4.004° (240.3 minutes) aside, adapted to 1 cd/m²: 240.3^0.46 = 12.45,
+    0.003·6·12.45 = 0.2241, log10(1/0.2241) = 0.6496, W = 5 − 1.299 = 3.70. Twice the light costs
+    2·log10 2 = 0.602.
     """
 
     class Even:

@@ -46,9 +46,16 @@ def test_figures(name, watts, lumens, lcl_mm, filament_mm, cap):
         ("D2S", Function.LOW, 24, 35, 35, 3200, 28.0),  # UN R99: the ballast sets its power
     ],
 )
-def test_what_a_function_burns_on_which_supply(name, function, volts, watts, most, lumens, test_volts):
+def test_what_a_function_burns_on_which_supply(
+    name, function, volts, watts, most, lumens, test_volts
+):
     rating = bases.find(name).rating(function, volts)
-    assert (rating.watts, rating.most_watts, rating.lumens, rating.test_volts) == (watts, most, lumens, test_volts)
+    assert (rating.watts, rating.most_watts, rating.lumens, rating.test_volts) == (
+        watts,
+        most,
+        lumens,
+        test_volts,
+    )
     assert not rating.assumed
 
 
@@ -71,8 +78,10 @@ def test_every_filament_has_its_role_and_its_figures():
 
 def test_every_base_a_shop_meets_is_there():
     wanted = (
-        "H1 H3 H4 H7 H8 H9 H11 H13 H15 H16 HB3 HB4 HB1 HB5 HIR1 HIR2 9003 HB2 W5W P21W PY21W W21W P27/7W 3157 "
-        "H2 H12 H14 H17 H18 H19 H20 880 881 H27W/1 P13W PSX24W PSX26W PS19W PS24W R2 S1 S2 S3 T4W R5W R10W H6W H21W "
+        "H1 H3 H4 H7 H8 H9 H11 H13 H15 H16 HB3 HB4 HB1 HB5 HIR1 HIR2 9003 HB2 W5W P21W PY21W "
+        "W21W P27/7W 3157 "
+        "H2 H12 H14 H17 H18 H19 H20 880 881 H27W/1 P13W PSX24W PSX26W PS19W PS24W R2 S1 S2 S3 "
+        "T4W R5W R10W H6W H21W "
         "P21/5W P21/4W W21/5W W16W P27W 1156 1157 7440 7443 194 168 T10 3156 5202 9008 "
         "D1S D2S D1R D2R D3S D4S D3R D4R D5S D8S 9005 9006 9004 9007 9011 9012"
     )
@@ -105,7 +114,9 @@ def test_what_is_not_recalled_stays_empty():
 
 
 def test_measured_lengths_serve_as_the_bases_own():
-    """Start 26, end 31.5 mm: light centre 28.75, filament 5.5; the second from 20 to 24.5: 6.5 mm behind."""
+    """Start 26, end 31.5 mm: light centre 28.75, filament 5.5; the second from 20 to 24.5: 6.5 mm
+    behind.
+    """
     bulb = bases.MeasuredBulb(26.0, 31.5, 20.0, 24.5)
     base = bases.measured(bases.find("R2"), bulb)
     assert (base.lcl_mm, base.filament_mm) == (28.75, 5.5)
@@ -140,7 +151,9 @@ def test_mercury_and_arc_voltage_of_gas_discharge():
 
 @pytest.mark.parametrize(
     ("cap", "diameter_mm", "contacts"),
-    [  # IEC 60061-1 designations, from memory: principal diameter, then s, d, t, q for one to four contacts
+    # IEC 60061-1 designations, from memory: principal diameter, then s, d, t, q for one to four
+    # contacts
+    [
         ("P43t", 43.0, 3),
         ("PX26d", 26.0, 2),
         ("P14.5s", 14.5, 1),
@@ -159,7 +172,11 @@ def test_a_caps_designation_says_its_size(cap, diameter_mm, contacts):
 
 def test_contacts_told_agree_with_the_caps_letter():
     """The catalogue's own count against IEC 60061-1's letter, wherever both are known."""
-    both = [(base.contacts, bases.cap_contacts(base.cap)) for base in bases.catalogue() if base.cap and base.contacts]
+    both = [
+        (base.contacts, bases.cap_contacts(base.cap))
+        for base in bases.catalogue()
+        if base.cap and base.contacts
+    ]
     assert len(both) > 15
     assert all(told == letter for told, letter in both if letter is not None)
 

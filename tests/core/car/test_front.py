@@ -3,7 +3,16 @@
 import pytest
 
 from cold_arc.core.car import front as fronts
-from cold_arc.core.car.front import BeamKey, Front, SocketKey, SocketPlan, UnitKey, UnitKind, UnitPlan, parse_key
+from cold_arc.core.car.front import (
+    BeamKey,
+    Front,
+    SocketKey,
+    SocketPlan,
+    UnitKey,
+    UnitKind,
+    UnitPlan,
+    parse_key,
+)
 from cold_arc.core.car.lamps import Function, Optic, Side
 from cold_arc.core.job.codec import structure, to_plain
 
@@ -24,7 +33,9 @@ def test_keys_are_read_as_they_are_written(text, key):
     assert parse_key(str(fronts.across(key))).side is not key.side
 
 
-@pytest.mark.parametrize("text", ["", "low", "low-middle", "headlamp-x-left", "-left", "headlamp-1", "low-left-left"])
+@pytest.mark.parametrize(
+    "text", ["", "low", "low-middle", "headlamp-x-left", "-left", "headlamp-1", "low-left-left"]
+)
 def test_what_is_no_key_is_refused(text):
     with pytest.raises(ValueError):
         parse_key(text)
@@ -43,9 +54,13 @@ def test_what_is_no_key_is_refused(text):
     ],
 )
 def test_ready_made_fronts_are_what_the_trade_calls_them(name, units, low, high):
-    """Common practice, no published source: how many units a side, how many sockets give low and high beam."""
+    """Common practice, no published source: how many units a side, how many sockets give low and
+    high beam.
+    """
     front = fronts.made(name)
-    givers = [len(list(front.givers(BeamKey(beam, Side.LEFT)))) for beam in (Function.LOW, Function.HIGH)]
+    givers = [
+        len(list(front.givers(BeamKey(beam, Side.LEFT)))) for beam in (Function.LOW, Function.HIGH)
+    ]
     assert (len(front.units), *givers) == (units, low, high)
 
 
@@ -75,7 +90,10 @@ def test_the_order_additions_were_made_in_does_not_matter():
 def test_corrections_keep_every_number():
     front = fronts.made("two-singles")
     front = fronts.toggle_function(front, "headlamp", 2, Function.DRL)
-    assert front.socket(SocketKey("headlamp", 2, Side.LEFT)).functions == (Function.HIGH, Function.DRL)
+    assert front.socket(SocketKey("headlamp", 2, Side.LEFT)).functions == (
+        Function.HIGH,
+        Function.DRL,
+    )
     front = fronts.remove_socket(front, "headlamp", 1)
     assert [socket.number for socket in front.units[0].sockets] == [2]
     front = fronts.add_socket(front, "headlamp", Function.POSITION)

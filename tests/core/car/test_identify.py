@@ -1,4 +1,6 @@
-"""From what can be seen to the base. Common practice, no published source, where no other is named."""
+"""From what can be seen to the base. Common practice, no published source, where no other is
+named.
+"""
 
 import pytest
 from hypothesis import given
@@ -50,7 +52,9 @@ def test_usual_bases_come_before_rare_ones():
     found = identify({"beams": "dual", "looks": "round-metal"})
     assert [base.name for base in found.remaining] == ["H4"]
     assert {"H14", "H19", "R2"} <= {base.name for base in found.rarer}
-    assert [base.name for base in narrow({"beams": "dual", "diameter": "45 mm", "watts": "40"})] == ["R2"]
+    assert [
+        base.name for base in narrow({"beams": "dual", "diameter": "45 mm", "watts": "40"})
+    ] == ["R2"]
     assert identify({"beams": "dual", "diameter": "45 mm", "watts": "40"}).rarer == ()
 
 
@@ -59,14 +63,20 @@ def test_every_base_is_found_by_its_own_answers():
     for base in bases.catalogue():
         own = {}
         for question in QUESTIONS:
-            said = [value for value in question.choices([base]) if question.agrees(base, value) is True]
+            said = [
+                value for value in question.choices([base]) if question.agrees(base, value) is True
+            ]
             if said:
                 own[question.id] = said[0]
         assert base in (*narrow(own), *rarer(own)), own
         assert narrow({"printed": base.name}) == (base,)
 
 
-@given(st.dictionaries(st.sampled_from([question.id for question in QUESTIONS]), st.integers(0, 5), max_size=5))
+@given(
+    st.dictionaries(
+        st.sampled_from([question.id for question in QUESTIONS]), st.integers(0, 5), max_size=5
+    )
+)
 def test_more_answers_never_add_a_base(picked):
     answers, before = {}, set(bases.catalogue())
     for question in QUESTIONS:
@@ -135,7 +145,9 @@ def test_s_and_r_belong_in_their_housings():
     assert not against_optic(bases.find("H7"), Optic.REFLECTOR)
 
 
-@pytest.mark.parametrize(("question", "answer"), [("diameter", "wide"), ("watts", "many"), ("looks", "odd")])
+@pytest.mark.parametrize(
+    ("question", "answer"), [("diameter", "wide"), ("watts", "many"), ("looks", "odd")]
+)
 def test_an_answer_that_cannot_be_read_is_named(question, answer):
     with pytest.raises(AnswerError) as wrong:
         identify({question: answer})

@@ -1,5 +1,5 @@
-"""The work at the car: order, what a panel must not close over, the tray, how long it took. Common practice, no
-published source; sums worked by hand."""
+"""The work at the car: order, what a panel must not close over, the tray, how long it took. Common
+practice, no published source; sums worked by hand."""
 
 import datetime as dt
 from dataclasses import replace
@@ -25,10 +25,26 @@ LAMPS = [SocketKey(name, 1, side) for name in ("headlamp", "foglamp") for side i
 NOW = dt.datetime(2026, 11, 5, 9, tzinfo=dt.UTC)
 SLIM = LightSource("slim", "bulb", "H7", 24, 1900, 9, 16, 50, faces=2)
 GRILLE = RouteStep(
-    1, "Grille", 6, ("T20",), (Fasteners("push pin", 4, "grille"),), shared=True, opens="grille", unplug=("camera",)
+    1,
+    "Grille",
+    6,
+    ("T20",),
+    (Fasteners("push pin", 4, "grille"),),
+    shared=True,
+    opens="grille",
+    unplug=("camera",),
 )
 CAP = RouteStep(2, "Cap", 2)
-DEEP = RouteStep(3, "Frame", 4, (), (Fasteners("bolt", 2, "frame"),), shared=True, opens="frame", behind=("grille",))
+DEEP = RouteStep(
+    3,
+    "Frame",
+    4,
+    (),
+    (Fasteners("bolt", 2, "frame"),),
+    shared=True,
+    opens="frame",
+    behind=("grille",),
+)
 
 
 class Job:
@@ -44,7 +60,10 @@ class Job:
         first = 1
         for name, steps in ways.items():
             units = [key.of_unit for key in sockets if key.unit == name]
-            self.add(say.Routed("way", tuple(replace(it, id=first + n) for n, it in enumerate(steps))), *units)
+            self.add(
+                say.Routed("way", tuple(replace(it, id=first + n) for n, it in enumerate(steps))),
+                *units,
+            )
             first += len(steps)
 
     def add(self, payload, *about, minutes=1.0):
@@ -92,12 +111,16 @@ def test_what_two_lamps_share_is_opened_and_closed_once():
     job = two_lamps()
     opened = [it.text for it in job.work.steps if it.kind == "open"]
     assert opened == ["Grille", "Frame", "Cap", "Cap", "Cap", "Cap"]
-    assert [it.text for it in job.work.steps if it.kind == "close"] == [f"Back: {it}" for it in opened[::-1]]
+    assert [it.text for it in job.work.steps if it.kind == "close"] == [
+        f"Back: {it}" for it in opened[::-1]
+    ]
     grille = next(it for it in job.work.steps if it.text == "Grille")
     assert len(grille.units) == 4
     job.tick(grille)
     assert job.work.done(grille)
-    assert {row.fasteners.kind for row in wants.tray(job.record, LAMPS[0].of_unit) if row.loose} == {"push pin", PLUG}
+    assert {
+        row.fasteners.kind for row in wants.tray(job.record, LAMPS[0].of_unit) if row.loose
+    } == {"push pin", PLUG}
 
 
 def test_a_tick_for_one_lamp_opens_the_part_for_all_behind_it():
@@ -110,7 +133,12 @@ def test_a_tick_for_one_lamp_opens_the_part_for_all_behind_it():
 
 @pytest.mark.parametrize(
     ("left_out", "told"),
-    [("fit", "steps not done"), ("clock", "clocking not read"), ("prove", "Not proved open"), (None, None)],
+    [
+        ("fit", "steps not done"),
+        ("clock", "clocking not read"),
+        ("prove", "Not proved open"),
+        (None, None),
+    ],
 )
 def test_a_panel_is_not_closed_over_what_must_come_first(left_out, told):
     job = two_lamps()
@@ -156,7 +184,11 @@ def test_what_lies_deeper_is_closed_first_with_all_its_fasteners():
     job.prove()
     assert any("Close first" in why for why in job.work.waits_for(job.closing("Grille")))
     for words in ("Cap", "Cap", "Cap", "Cap", "Frame"):
-        step = next(it for it in job.work.steps if it.kind == "close" and words in it.text and not job.work.done(it))
+        step = next(
+            it
+            for it in job.work.steps
+            if it.kind == "close" and words in it.text and not job.work.done(it)
+        )
         assert job.work.waits_for(step) == []
         job.tick(step)
     assert job.work.waits_for(job.closing("Grille")) == ["2 bolt, frame: not back"]
@@ -181,7 +213,9 @@ def test_a_lamp_planned_after_its_part_was_closed_opens_it_again():
     assert job.work.done(grille)
     fog = [key.of_unit for key in LAMPS if key.unit == "foglamp"]
     job.add(say.Routed("way", (replace(GRILLE, id=11), replace(CAP, id=12))), *fog)
-    assert not job.work.done(next(it for it in job.work.steps if it.kind == "open" and it.text == "Grille"))
+    assert not job.work.done(
+        next(it for it in job.work.steps if it.kind == "open" and it.text == "Grille")
+    )
 
 
 def test_polish_stands_before_opening_and_a_haze_step_at_fit_stands_for_it():
@@ -190,7 +224,9 @@ def test_polish_stands_before_opening_and_a_haze_step_at_fit_stands_for_it():
     job.add(say.ExtraWork(("polish", "drl-feed")), *units)
     extra = [it for it in job.work.steps if it.kind == "extra"]
     assert [it.text.split()[0] for it in extra] == ["Sand", "Sand", "Feed", "Feed"]
-    assert job.work.steps.index(extra[0]) < next(n for n, it in enumerate(job.work.steps) if it.kind == "open")
+    assert job.work.steps.index(extra[0]) < next(
+        n for n, it in enumerate(job.work.steps) if it.kind == "open"
+    )
     job.add(say.Inspected(UnitCondition(haze=2)), units[0])
     assert sum(it.text.startswith("Sand") for it in job.work.steps) == 1
 
@@ -205,7 +241,12 @@ def test_a_polish_is_wanted_and_done_by_its_own_tick_or_by_the_step_at_fit_that_
         polish = f"polish-{LAMPS[0].of_unit}"
 
         def left(job=job):
-            return {it.id for it in carwork.still_to_do(job.record, carwork.tasks(job.record, job.record.plan))}
+            return {
+                it.id
+                for it in carwork.still_to_do(
+                    job.record, carwork.tasks(job.record, job.record.plan)
+                )
+            }
 
         assert polish in left()
         job.do("tools", "extra", "open", "fit")
@@ -214,26 +255,37 @@ def test_a_polish_is_wanted_and_done_by_its_own_tick_or_by_the_step_at_fit_that_
 
 PARTS = [
     RouteStep(0, "bonnet", 1, shared=True, opens="bonnet"),
-    RouteStep(0, "grille", 5, shared=True, opens="grille", fasteners=(Fasteners("clip", 3, "grille"),)),
-    RouteStep(0, "frame", 5, opens="frame", behind=("grille",), fasteners=(Fasteners("bolt", 2, "frame"),)),
+    RouteStep(
+        0, "grille", 5, shared=True, opens="grille", fasteners=(Fasteners("clip", 3, "grille"),)
+    ),
+    RouteStep(
+        0, "frame", 5, opens="frame", behind=("grille",), fasteners=(Fasteners("bolt", 2, "frame"),)
+    ),
     RouteStep(0, "arch", 2, opens="arch"),
     RouteStep(0, "cap", 1),
 ]
 WAYS = st.fixed_dictionaries(
     {},
     optional={
-        name: st.lists(st.sampled_from(PARTS), min_size=1, max_size=5).map(tuple) for name in ("headlamp", "foglamp")
+        name: st.lists(st.sampled_from(PARTS), min_size=1, max_size=5).map(tuple)
+        for name in ("headlamp", "foglamp")
     },
 ).filter(bool)
 
 
 def try_all(job, data, proved=False):
-    """Does what can be done, in random order, until nothing can; what held a part goes back with it."""
+    """Does what can be done, in random order, until nothing can; what held a part goes back with
+    it.
+    """
     work = job.work
     while can := [it for it in work.steps if not work.done(it) and not work.waits_for(it)]:
         step = data.draw(st.sampled_from(can))
         if step.kind == "close":
-            inside = [it for it in work.steps if it.kind in ("open", "fit") and set(it.units) & set(step.units)]
+            inside = [
+                it
+                for it in work.steps
+                if it.kind in ("open", "fit") and set(it.units) & set(step.units)
+            ]
             assert proved
             assert all(work.done(it) for it in inside)
             back(job, step)
@@ -250,7 +302,9 @@ def back(job, step):
 @settings(max_examples=60)
 @given(WAYS, st.data())
 def test_in_whatever_order_it_is_tried_nothing_closes_over_open_work(ways, data):
-    """Any step that says it waits for nothing is done, in random order; at the end the tray balances."""
+    """Any step that says it waits for nothing is done, in random order; at the end the tray
+    balances.
+    """
     sockets = [key for key in LAMPS if key.unit in ways]
     job = Job(ways, sockets, source=None)
     try_all(job, data)
@@ -263,7 +317,10 @@ def test_in_whatever_order_it_is_tried_nothing_closes_over_open_work(ways, data)
 @pytest.mark.timed
 def test_three_hundred_steps_are_weighed_in_a_tenth_of_a_second():
     clip = (Fasteners("clip", 1, "x"),)
-    steps = [RouteStep(n, f"part {n}", 1, (), clip, shared=n < 10, opens=f"p{n}" * (n % 2)) for n in range(48)]
+    steps = [
+        RouteStep(n, f"part {n}", 1, (), clip, shared=n < 10, opens=f"p{n}" * (n % 2))
+        for n in range(48)
+    ]
     job = Job({"headlamp": tuple(steps), "foglamp": tuple(steps)})
     job.fit_all()
 
@@ -285,8 +342,13 @@ def test_how_long_a_step_took_is_told_by_the_clock():
     job.add(say.ClockRan(True), minutes=10)
     job.tick(cap, minutes=2)
     job.add(say.ClockRan(False), minutes=1)
-    job.tick(next(it for it in job.work.steps if it.kind == "fit"), minutes=5)  # the clock stands: not timed
-    assert timing.actual_min(job.record) == {"route:1": pytest.approx(3.0), "route:2": pytest.approx(2.0)}
+    job.tick(
+        next(it for it in job.work.steps if it.kind == "fit"), minutes=5
+    )  # the clock stands: not timed
+    assert timing.actual_min(job.record) == {
+        "route:1": pytest.approx(3.0),
+        "route:2": pytest.approx(2.0),
+    }
     assert timing.ran_min(job.record.entries, job.at) == pytest.approx(6.0)
     assert not timing.is_running(job.record)
 
@@ -300,7 +362,9 @@ def test_two_people_are_timed_each_by_their_own_ticks():
     fits = [it for it in job.work.steps if it.kind == "fit"]
     job.tick(fits[0], "Ines", minutes=2)
     assert timing.actual_min(job.record)[fits[0].ticks[0][1]] == pytest.approx(3.0)
-    assert timing.step_min(job.record, job.at + dt.timedelta(minutes=4), "Bram") == pytest.approx(6.0)
+    assert timing.step_min(job.record, job.at + dt.timedelta(minutes=4), "Bram") == pytest.approx(
+        6.0
+    )
 
 
 def test_what_a_part_took_and_broke_is_remembered_once_it_is_closed():

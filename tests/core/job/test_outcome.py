@@ -46,12 +46,18 @@ def aimed(phase, slope, turns=None):
 
 
 def test_how_far_to_turn_on_follows_from_the_last_turns():
-    """Two turns dropped it by 0.4 %; from −0.85 % to mid-band at −1.25 % it takes two more the same way."""
+    """Two turns dropped it by 0.4 %; from −0.85 % to mid-band at −1.25 % it takes two more the same
+    way.
+    """
     story = Story().add(aimed("found", -0.0045), BEAM).add(aimed("left", -0.0085, 2.0), BEAM)
-    texts = [finding.text for finding in outcome.aim_findings(story.record, BEAM, UnitSystem.METRIC)]
+    texts = [
+        finding.text for finding in outcome.aim_findings(story.record, BEAM, UnitSystem.METRIC)
+    ]
     assert any("turn the height screw 2 turns clockwise" in text for text in texts)
     story.add(aimed("left", -0.0085, 1.0), BEAM)
-    texts = [finding.text for finding in outcome.aim_findings(story.record, BEAM, UnitSystem.METRIC)]
+    texts = [
+        finding.text for finding in outcome.aim_findings(story.record, BEAM, UnitSystem.METRIC)
+    ]
     assert any("near the end of its travel" in text for text in texts)
 
 
@@ -63,7 +69,9 @@ def test_nothing_read_says_nothing():
 def combined():
     """A lamp whose one bulb gives low and high beam."""
     story = Story().add(FrontSet(made("dual")))
-    return story.add(WorkChosen(), SocketKey("headlamp", 1, Side.LEFT), SocketKey("headlamp", 1, Side.RIGHT))
+    return story.add(
+        WorkChosen(), SocketKey("headlamp", 1, Side.LEFT), SocketKey("headlamp", 1, Side.RIGHT)
+    )
 
 
 HIGH = BeamKey(Function.HIGH, Side.LEFT)
@@ -86,13 +94,25 @@ def test_high_beam_moves_with_low_beam_after_it_was_read():
 
 @pytest.mark.parametrize("front", ["two-singles", "projector-low"])
 def test_two_bulbs_of_one_housing_hang_together_once_it_is_told(front):
-    """Each moves by itself until someone says that one adjuster moves both, as in most housings (common practice)."""
+    """Each moves by itself until someone says that one adjuster moves both, as in most housings
+    (common practice).
+    """
     story, housing = Story().add(FrontSet(made(front))), UnitKey("headlamp", Side.LEFT)
     story.add(WorkChosen(), SocketKey("headlamp", 1, Side.LEFT))
-    assert outcome.housing_of_both(story.record, BEAM) == outcome.housing_of_both(story.record, HIGH) == housing
-    assert (outcome.one_adjuster(story.record, BEAM), outcome.combined_with(story.record, BEAM)) == (None, None)
+    assert (
+        outcome.housing_of_both(story.record, BEAM)
+        == outcome.housing_of_both(story.record, HIGH)
+        == housing
+    )
+    assert (
+        outcome.one_adjuster(story.record, BEAM),
+        outcome.combined_with(story.record, BEAM),
+    ) == (None, None)
     story.add(AdjustersTold(True), housing)
-    assert (outcome.combined_with(story.record, BEAM), outcome.combined_with(story.record, HIGH)) == (HIGH, BEAM)
+    assert (
+        outcome.combined_with(story.record, BEAM),
+        outcome.combined_with(story.record, HIGH),
+    ) == (HIGH, BEAM)
     assert outcome.combined_with(story.record, RIGHT) is None  # told of the left housing alone
     story.add(aimed("left", -0.012), BEAM).add(of_high("left", 0.016), HIGH)
     (told,) = outcome.combined_findings(story.record, [BEAM], UnitSystem.METRIC)

@@ -58,7 +58,9 @@ def test_one_lens_is_inspected_once_for_all_behind_it():
     standing = {key: job.progress.current(key) for key in job.progress.record.sockets}
     assert {stage for key, stage in standing.items() if key.side is Side.RIGHT} == {Stage.INSPECT}
     assert standing[SocketKey("headlamp", 1, Side.LEFT)] is Stage.BASELINE
-    assert standing[SocketKey("headlamp", 3, Side.LEFT)] is Stage.MATCH  # a position lamp has no wall
+    assert (
+        standing[SocketKey("headlamp", 3, Side.LEFT)] is Stage.MATCH
+    )  # a position lamp has no wall
 
 
 def test_a_beam_from_two_sockets_waits_for_both():
@@ -110,15 +112,22 @@ def test_work_on_one_side_alone():
 
 @st.composite
 def worked_jobs(draw):
-    """Any ready-made front with any additions and any work on it, with stages passed and reopened at random."""
+    """Any ready-made front with any additions and any work on it, with stages passed and reopened
+    at random.
+    """
     name = draw(st.sampled_from([name for name in fronts.ready_made() if name != "signals-only"]))
     front = fronts.made(name, draw(st.lists(st.sampled_from(list(fronts.EXTRAS)), unique=True)))
-    job = Job(front, draw(st.lists(st.sampled_from(list(front.sockets())), min_size=1, unique=True)))
+    job = Job(
+        front, draw(st.lists(st.sampled_from(list(front.sockets())), min_size=1, unique=True))
+    )
     for _ in range(draw(st.integers(0, 14))):
         stage = draw(st.sampled_from(list(Stage)))
         ready = job.progress.open_things(stage)
         if ready and draw(st.integers(0, 9)):
-            job.add(Passed(stage.value), *draw(st.lists(st.sampled_from(ready), min_size=1, unique=True)))
+            job.add(
+                Passed(stage.value),
+                *draw(st.lists(st.sampled_from(ready), min_size=1, unique=True)),
+            )
         elif things := job.progress.things(stage):
             job.add(Reopened(stage.value), draw(st.sampled_from(things)))
     return job.progress
@@ -136,7 +145,9 @@ def test_a_stage_is_done_when_all_its_things_are(progress):
 
 @given(worked_jobs())
 def test_nothing_is_done_before_what_it_hangs_on(progress):
-    """A thing done has every socket behind it past its stage; an open one has them all at it or past it."""
+    """A thing done has every socket behind it past its stage; an open one has them all at it or
+    past it.
+    """
     for stage in Stage:
         for key in progress.things(stage):
             at = [progress.current(socket) for socket in progress.sockets_behind(key)]
@@ -149,11 +160,18 @@ def test_nothing_is_done_before_what_it_hangs_on(progress):
 
 @given(worked_jobs())
 def test_every_thing_is_one_of_its_stage_and_worked_on(progress):
-    kinds = {About.UNIT: UnitKey, About.BEAM: BeamKey, About.CAR: SocketKey, About.SOCKET: SocketKey}
+    kinds = {
+        About.UNIT: UnitKey,
+        About.BEAM: BeamKey,
+        About.CAR: SocketKey,
+        About.SOCKET: SocketKey,
+    }
     for stage in Stage:
         things = progress.things(stage)
         assert len(set(things)) == len(things)
-        assert all(isinstance(key, kinds[stage.about]) and progress.sockets_behind(key) for key in things)
+        assert all(
+            isinstance(key, kinds[stage.about]) and progress.sockets_behind(key) for key in things
+        )
 
 
 def test_a_front_without_work_has_nothing_to_do():

@@ -24,7 +24,9 @@ FRONT = fronts.made("two-singles", ["turn"])
 LEFT, RIGHT = SocketKey("headlamp", 1, Side.LEFT), SocketKey("headlamp", 1, Side.RIGHT)
 UNIT, BEAM = LEFT.of_unit, BeamKey(Function.LOW, Side.LEFT)
 NOW = dt.datetime(2026, 1, 5, 9, tzinfo=dt.UTC)
-SLIM = LightSource("slim", "bulb", "H7", 24, 1900, 9, 16, 50, faces=2, gap_mm=1.5, lcl_mm=25.0, emitter_mm=4.2)
+SLIM = LightSource(
+    "slim", "bulb", "H7", 24, 1900, 9, 16, 50, faces=2, gap_mm=1.5, lcl_mm=25.0, emitter_mm=4.2
+)
 SHARED = RouteStep(1, "Shroud off", 5, fasteners=(Fasteners("push pin", 6, "shroud"),), shared=True)
 
 
@@ -152,7 +154,9 @@ def test_aim_wants_a_reading_inside_the_band(slope, missing):
 
 
 def test_aim_out_sideways():
-    story = Story().add(record.Aimed("left", "uk-inspection-low", 0.65, 7.62, -0.012, "", sideways=0.05), BEAM)
+    story = Story().add(
+        record.Aimed("left", "uk-inspection-low", 0.65, 7.62, -0.012, "", sideways=0.05), BEAM
+    )
     assert story.missing(Stage.AIM) == ["aim as left is out sideways"]
 
 
@@ -162,7 +166,9 @@ def test_staying_with_the_original_needs_no_clocking():
 
 
 PAYLOADS = [
-    record.Booking("A", "Velmar", "Dorin", Drive.RIGHT, "uk", year=1952, volts=6.0, due=dt.date(2026, 12, 1)),
+    record.Booking(
+        "A", "Velmar", "Dorin", Drive.RIGHT, "uk", year=1952, volts=6.0, due=dt.date(2026, 12, 1)
+    ),
     record.FrontSet(fronts.made("four-round", ["fog", "position"])),
     record.WorkChosen(),
     record.Identified(Optic.BI_PROJECTOR, "D2S", Present.HID),
@@ -185,7 +191,9 @@ def test_every_payload_survives_being_written_down(payload):
 def test_what_an_older_version_stored_is_lifted():
     """Identified said "housing" in its first version; a complete assembly is a sealed optic now."""
     old = {"housing": "assembly", "base": "H4", "present": "halogen"}
-    assert codec.from_plain("identified", 1, old) == record.Identified(Optic.SEALED, "H4", Present.HALOGEN)
+    assert codec.from_plain("identified", 1, old) == record.Identified(
+        Optic.SEALED, "H4", Present.HALOGEN
+    )
     old["housing"] = "lens-optic"
     assert codec.from_plain("identified", 1, old).optic is Optic.LENS_OPTIC
 
@@ -196,7 +204,9 @@ def test_every_older_version_has_an_upcaster():
             assert (kind, older) in codec.UPCASTERS
 
 
-@pytest.mark.parametrize(("kind", "version"), [("levitated", 1), ("identified", 3), ("identified", 0), ("read", None)])
+@pytest.mark.parametrize(
+    ("kind", "version"), [("levitated", 1), ("identified", 3), ("identified", 0), ("read", None)]
+)
 def test_an_unknown_kind_or_version_is_said(kind, version):
     with pytest.raises(codec.UnknownEntryError):
         codec.from_plain(kind, version, {})

@@ -1,4 +1,6 @@
-"""Chromaticity against a general-purpose colour-science package; legal white after UN R48/R149, from memory."""
+"""Chromaticity against a general-purpose colour-science package; legal white after UN R48/R149,
+from memory.
+"""
 
 from itertools import pairwise
 
@@ -35,12 +37,21 @@ def test_no_step_of_colour_lies_between_the_loci():
     assert max(colour.difference(*pair) for pair in pairwise(steps)) < 0.0008
 
 
-WHITE_CORNERS = [(0.310, 0.348), (0.453, 0.440), (0.500, 0.440), (0.500, 0.382), (0.443, 0.382), (0.310, 0.283)]
+WHITE_CORNERS = [
+    (0.310, 0.348),
+    (0.453, 0.440),
+    (0.500, 0.440),
+    (0.500, 0.382),
+    (0.443, 0.382),
+    (0.310, 0.283),
+]
 
 
 @pytest.mark.parametrize("edge", range(6))
 def test_whites_bounds(edge):
-    """UN R48/R149's corners W1 to W6, from memory: within the middle of each side is white, beyond it is not."""
+    """UN R48/R149's corners W1 to W6, from memory: within the middle of each side is white, beyond
+    it is not.
+    """
     (x1, y1), (x2, y2) = WHITE_CORNERS[edge], WHITE_CORNERS[(edge + 1) % 6]
     inward = 0.001 * np.array([y2 - y1, x1 - x2]) / np.hypot(x2 - x1, y2 - y1)
     middle = np.array([x1 + x2, y1 + y2]) / 2
@@ -54,7 +65,9 @@ def test_warm_filament_light_is_white(cct_k):
     assert colour.white_faults(0.48, 0.39) == []
 
 
-@pytest.mark.parametrize(("cct_k", "white"), [(3200, True), (4300, True), (5700, True), (6000, True), (8000, False)])
+@pytest.mark.parametrize(
+    ("cct_k", "white"), [(3200, True), (4300, True), (5700, True), (6000, True), (8000, False)]
+)
 def test_legal_white(cct_k, white):
     assert (colour.white_faults(*colour.chromaticity(cct_k)) == []) is white
 
@@ -66,7 +79,13 @@ def test_outside_the_range_is_refused():
 
 @pytest.mark.parametrize(
     ("x", "y", "yellow"),
-    [(0.485, 0.473, True), (0.52, 0.455, True), (0.55, 0.42, False), (0.45, 0.45, False), (0.33, 0.34, False)],
+    [
+        (0.485, 0.473, True),
+        (0.52, 0.455, True),
+        (0.55, 0.42, False),
+        (0.45, 0.45, False),
+        (0.33, 0.34, False),
+    ],
 )
 def test_selective_yellow(x, y, yellow):
     """UN R48/R149 bounds, from memory."""

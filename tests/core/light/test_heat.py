@@ -1,4 +1,6 @@
-"""How much an LED fades. Trade facts, common practice, no published source: they fade as they heat; fans help."""
+"""How much an LED fades. Trade facts, common practice, no published source: they fade as they heat;
+fans help.
+"""
 
 from dataclasses import replace
 
@@ -10,7 +12,9 @@ from tests.core.match.lamps import GOOD
 
 def test_area_of_a_finned_cylinder():
     """Side π·d·l and end π·d²/4, times three for fins: 30 by 40 mm."""
-    assert body_area_m2(40, 30) == pytest.approx(3 * (3.14159 * 30 * 40 + 3.14159 * 225) * 1e-6, rel=1e-4)
+    assert body_area_m2(40, 30) == pytest.approx(
+        3 * (3.14159 * 30 * 40 + 3.14159 * 225) * 1e-6, rel=1e-4
+    )
 
 
 def test_a_fan_bulb_loses_a_tenth_to_a_quarter():
@@ -19,7 +23,9 @@ def test_a_fan_bulb_loses_a_tenth_to_a_quarter():
 
 
 def test_the_resistor_chain_by_hand():
-    """24 W, fan, 40 by 36 mm: heat 16.8 W, h·A = 35·3·5542e-6 = 0.582 W/K; rise 16.8·(1/0.582 + 1) = 45.7 K."""
+    """24 W, fan, 40 by 36 mm: heat 16.8 W, h·A = 35·3·5542e-6 = 0.582 W/K; rise 16.8·(1/0.582 + 1)
+    = 45.7 K.
+    """
     assert warmth(GOOD).junction_c == pytest.approx(40 + 45.7, abs=0.3)
     assert warmth(GOOD).fade == pytest.approx(0.0025 * (85.7 - 25), abs=1e-3)
 

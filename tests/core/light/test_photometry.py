@@ -1,4 +1,6 @@
-"""Lux, candela, voltage. Laws: inverse square and cosine cubed; exponents as in lighting handbooks, from memory."""
+"""Lux, candela, voltage. Laws: inverse square and cosine cubed; exponents as in lighting handbooks,
+from memory.
+"""
 
 import math
 
@@ -76,7 +78,9 @@ def test_impossible_values_are_refused():
             call()
 
 
-@pytest.mark.parametrize(("after", "per_cent"), [(1013, 698), (892, 602), (1529, 1104), (1438, 1032)])
+@pytest.mark.parametrize(
+    ("after", "per_cent"), [(1013, 698), (892, 602), (1529, 1104), (1438, 1032)]
+)
 def test_fog_gains_over_127_lux(after, per_cent):
     """Common practice, no published source."""
     assert round(photometry.gain(127, after) * 100) == per_cent

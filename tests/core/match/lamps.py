@@ -11,10 +11,26 @@ from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.modelled import setup_of
 
 GOOD = LightSource(
-    name="Test slim", kind="bulb", base="H7", watts=24, claimed_lm=1900, supply_min_v=9, supply_max_v=16, price=50,
-    cct_k=6000, faces=2, gap_mm=1.5, emitter_mm=4.2, lcl_mm=25.1, tail_mm=40, tail_width_mm=36, monitor_proof=True,
-)  # fmt: skip
-UNIT = replace(GOOD, name="Unit", kind="assembly", optic="projector", faces=None, gap_mm=None, price=300)
+    name="Test slim",
+    kind="bulb",
+    base="H7",
+    watts=24,
+    claimed_lm=1900,
+    supply_min_v=9,
+    supply_max_v=16,
+    price=50,
+    cct_k=6000,
+    faces=2,
+    gap_mm=1.5,
+    emitter_mm=4.2,
+    lcl_mm=25.1,
+    tail_mm=40,
+    tail_width_mm=36,
+    monitor_proof=True,
+)
+UNIT = replace(
+    GOOD, name="Unit", kind="assembly", optic="projector", faces=None, gap_mm=None, price=300
+)
 KEY = SocketKey("headlamp", 1, Side.LEFT)
 REFLECTOR = Setting(
     socket=Socket(KEY, (Function.LOW,), Optic.REFLECTOR, "H7", Present.HALOGEN),

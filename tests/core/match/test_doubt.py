@@ -1,4 +1,6 @@
-"""What a prediction may be off by, and which candidates can't be told apart. Quadrature after the GUM, from memory."""
+"""What a prediction may be off by, and which candidates can't be told apart. Quadrature after the
+GUM, from memory.
+"""
 
 import math
 from dataclasses import replace
@@ -44,7 +46,10 @@ def test_more_light_raises_candela_and_reach_and_lowers_the_glare_mark():
 
 def ranked(*sources):
     own = predict(SetUp())
-    judged = [Judged(judge(source, REFLECTOR), predict(setup), None, own, 100.0) for source, setup in sources]
+    judged = [
+        Judged(judge(source, REFLECTOR), predict(setup), None, own, 100.0)
+        for source, setup in sources
+    ]
     return {it.judged.match.source.name: it for it in rank(judged)}
 
 
@@ -53,6 +58,8 @@ def test_two_alike_cannot_be_told_apart_and_two_unlike_can():
     bad = SetUp(source="led", faces=4, gap=6.0, width=2.0)
     twin, thick = replace(SLIM, name="Twin"), replace(SLIM, name="Thick")
     found = ranked((SLIM, good), (twin, same), (thick, bad))
-    assert sum(bool(it.like) for it in found.values() if it.judged.match.source.name != "Thick") == 1
+    assert (
+        sum(bool(it.like) for it in found.values() if it.judged.match.source.name != "Thick") == 1
+    )
     assert found["Thick"].like == ""
     assert all(it.doubt > 0 for it in found.values())

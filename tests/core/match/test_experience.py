@@ -32,7 +32,11 @@ def told(story):
 
 
 def identified():
-    return Story().add(Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), SOCKET).add(Chosen(SLIM, "thin"), SOCKET)
+    return (
+        Story()
+        .add(Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), SOCKET)
+        .add(Chosen(SLIM, "thin"), SOCKET)
+    )
 
 
 def test_a_chosen_source_read_before_and_after_is_known():
@@ -43,7 +47,8 @@ def test_a_chosen_source_read_before_and_after_is_known():
 
 
 @pytest.mark.parametrize(
-    "taken", [{"lens": "restored"}, {"meter": "simulated"}, {"other_lamp": True}, {"settled": False}]
+    "taken",
+    [{"lens": "restored"}, {"meter": "simulated"}, {"other_lamp": True}, {"settled": False}],
 )
 def test_what_proves_nothing_does_not_count(taken):
     assert told(read(read(identified(), "before", 1), "after", 2, **taken)) == []
@@ -85,7 +90,9 @@ def prediction(peak, edge):
 
 
 def test_measured_beats_predicted_and_says_by_how_much_it_was_off():
-    borne = borne_out(prediction(40_000, 20_000), prediction(20_000, 10_000), known_of([measured(1.6)]))
+    borne = borne_out(
+        prediction(40_000, 20_000), prediction(20_000, 10_000), known_of([measured(1.6)])
+    )
     assert borne.predicted == pytest.approx(2.0)
     assert borne.off == pytest.approx(-0.2)
     assert borne.prediction.peak_cd == pytest.approx(32_000)
@@ -102,5 +109,7 @@ def test_bias_and_spread_of_the_model():
 
 def test_predicted_ratios_are_the_models_own():
     own = SetUp("reflector", "H7")
-    told = experience.predicted_ratios(replace(own, gain=2.0), own, "low", "right", ["peak", "edge"])
+    told = experience.predicted_ratios(
+        replace(own, gain=2.0), own, "low", "right", ["peak", "edge"]
+    )
     assert told == {"peak": pytest.approx(2.0), "edge": pytest.approx(2.0)}

@@ -31,7 +31,9 @@ def test_the_quick_prediction_agrees_with_the_full_beam(source, setting):
 
 
 def test_reflectors_show_what_is_wrong_and_projectors_hide_it():
-    """Thick cores and wrong depth throw light above in a reflector; a projector's shield keeps the cut-off."""
+    """Thick cores and wrong depth throw light above in a reflector; a projector's shield keeps the
+    cut-off.
+    """
     own, cut = predict(setup()), predict(setup(None, PROJECTOR))
     assert predict(setup(GOOD)).above < own.above + 0.02
     for bad in (THICK, SHALLOW):
@@ -41,7 +43,9 @@ def test_reflectors_show_what_is_wrong_and_projectors_hide_it():
 
 
 def test_chips_off_the_axis_lift_or_drop_the_beam():
-    """Mirrors turn the picture over: chips below the axis throw light up, chips above it throw it down."""
+    """Mirrors turn the picture over: chips below the axis throw light up, chips above it throw it
+    down.
+    """
     low, middle, high = (predict(setup(replace(GOOD, off_axis_mm=off))) for off in (-0.6, 0.0, 0.6))
     assert low.above > middle.above + 0.03
     assert high.above <= middle.above
@@ -50,7 +54,10 @@ def test_chips_off_the_axis_lift_or_drop_the_beam():
 
 def test_a_candidate_is_believed_only_so_far():
     """Claims beyond 150 lm/W, and what heat takes, do not reach the road."""
-    boast, honest = setup(replace(GOOD, claimed_lm=20000)), setup(replace(GOOD, claimed_lm=24 * 150))
+    boast, honest = (
+        setup(replace(GOOD, claimed_lm=20000)),
+        setup(replace(GOOD, claimed_lm=24 * 150)),
+    )
     assert boast == honest
     assert setup(replace(GOOD, claimed_lm=3600, claim_basis="set")).flux == 1800
     assert setup(GOOD).droop > 0.1
@@ -72,7 +79,12 @@ def test_an_assembly_brings_its_own_clear_optic():
 
 def test_seats_matter_more_in_reflectors():
     reflector, projector = sensitivity(setup(GOOD)), sensitivity(setup(GOOD, PROJECTOR))
-    assert [(tried.axial_mm, tried.clock_deg) for tried in reflector.tries] == [(-1, 0), (1, 0), (0, -10), (0, 10)]
+    assert [(tried.axial_mm, tried.clock_deg) for tried in reflector.tries] == [
+        (-1, 0),
+        (1, 0),
+        (0, -10),
+        (0, 10),
+    ]
     assert reflector.stray > 0.02
     assert projector.stray < predict(setup(None, PROJECTOR)).above + 0.01
     assert projector.forgiveness > reflector.forgiveness
@@ -80,7 +92,10 @@ def test_seats_matter_more_in_reflectors():
 
 
 def test_how_much_light_there_is_changes_no_sensitivity():
-    dim, bright = sensitivity(setup(replace(GOOD, claimed_lm=900))), sensitivity(setup(replace(GOOD, claimed_lm=3000)))
+    dim, bright = (
+        sensitivity(setup(replace(GOOD, claimed_lm=900))),
+        sensitivity(setup(replace(GOOD, claimed_lm=3000))),
+    )
     assert dim.loss == pytest.approx(bright.loss, abs=1e-9)
     assert dim.stray == bright.stray
 
@@ -90,14 +105,21 @@ def test_a_prediction_is_put_in_words():
     told = {finding.text: finding.level for finding in findings(outlook(setup(THICK)), own)}
     assert told["Light above the cut-off: it dazzles."] is Level.STOP
     assert any("oncoming driver" in text for text in told)
-    assert findings(outlook(setup(GOOD, PROJECTOR)), predict(setup(None, PROJECTOR)))[0].level is Level.OK
+    assert (
+        findings(outlook(setup(GOOD, PROJECTOR)), predict(setup(None, PROJECTOR)))[0].level
+        is Level.OK
+    )
     wide = replace(GOOD, gap_mm=6.5, base="H11")
     slit = lamp(base="H11", optic=Optic.PROJECTOR)
-    assert any("darker middle" in finding.text for finding in findings(outlook(setup(wide, slit)), own))
+    assert any(
+        "darker middle" in finding.text for finding in findings(outlook(setup(wide, slit)), own)
+    )
 
 
 def test_a_clear_pattern_holds_and_a_hazed_one_fails():
-    """UN R112 points as a yardstick, from memory; haze raises stray light and no source undoes it."""
+    """UN R112 points as a yardstick, from memory; haze raises stray light and no source undoes
+    it.
+    """
     assert pattern(setup()).level is Level.OK
     fails = pattern(setup(setting=HAZY))
     assert fails.level is Level.STOP

@@ -14,19 +14,24 @@ from cold_arc.core.match.ranking import CRITERIA, USUAL_WEIGHTS, Judged, rank, s
 from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp
 
 OWN = Prediction(40000, 12000, 30, 400, 0.005, 0.0, 7.0, 0.02, None, 70)
-SEAT = Sensitivity((Try(-1, 0, 0.8, 0.05), Try(1, 0, 0.9, 0.02), Try(0, -10, 1.0, 0.01), Try(0, 10, 0.95, 0.01)))
+SEAT = Sensitivity(
+    (Try(-1, 0, 0.8, 0.05), Try(1, 0, 0.9, 0.02), Try(0, -10, 1.0, 0.01), Try(0, 10, 0.95, 0.01))
+)
 
 
 def judged(source=GOOD, number=0, **seen):
     prediction = replace(OWN, **({"peak_cd": 80000, "edge_cd": 24000, "kept": 0.9} | seen))
-    return Judged(judge(source, REFLECTOR), prediction, SEAT if source.is_bulb else None, OWN, 300, number)
+    return Judged(
+        judge(source, REFLECTOR), prediction, SEAT if source.is_bulb else None, OWN, 300, number
+    )
 
 
 def test_marks_by_hand():
     """Each mark worked out from its stated rule.
 
-    Twice the hot spot: (log2 2 + 1)/3 = 2/3. As little above as signs need: 1. Mark 7 and 90 % kept: 1.
-    Loss 20 %, stray 5 %, of which 2 % for signs: 1 − 0.2/0.5 − 0.03/0.1/2 = 0.45. Price 50 of 300: 5/6.
+    Twice the hot spot: (log2 2 + 1)/3 = 2/3. As little above as signs need: 1. Mark 7 and 90 %
+    kept: 1. Loss 20 %, stray 5 %, of which 2 % for signs: 1 − 0.2/0.5 − 0.03/0.1/2 = 0.45. Price 50
+    of 300: 5/6.
     """
     _, marks = score(judged(), USUAL_WEIGHTS)
     assert marks["peak"] == pytest.approx(2 / 3)
@@ -44,7 +49,9 @@ def test_the_score_is_the_weighted_mean():
     assert score(judged(), only_price)[0] == pytest.approx(100 * 5 / 6)
     assert score(judged(), dict.fromkeys(USUAL_WEIGHTS, 0))[0] == 0
     total, marks = score(judged(), USUAL_WEIGHTS)
-    by_hand = sum(USUAL_WEIGHTS[name] * mark for name, mark in marks.items()) / sum(USUAL_WEIGHTS.values())
+    by_hand = sum(USUAL_WEIGHTS[name] * mark for name, mark in marks.items()) / sum(
+        USUAL_WEIGHTS.values()
+    )
     assert total == pytest.approx(100 * by_hand)
 
 
@@ -60,7 +67,9 @@ def order(*candidates, **more):
 
 def test_a_stop_is_never_outranked():
     stopped = judged(replace(GOOD, name="four", faces=4, price=1), peak_cd=200000, edge_cd=90000)
-    poor = judged(replace(GOOD, name="poor"), peak_cd=10000, edge_cd=3000, de_boer=3.0, above=0.09, kept=0.4)
+    poor = judged(
+        replace(GOOD, name="poor"), peak_cd=10000, edge_cd=3000, de_boer=3.0, above=0.09, kept=0.4
+    )
     assert order(stopped, poor) == ["poor", "four"]
     assert rank([stopped])[0].reason.startswith("Last, for it does not suit: more than two faces")
 
@@ -76,7 +85,10 @@ def test_weights_turn_the_order_round():
     cheap = judged(replace(GOOD, name="cheap", price=10), above=0.06)
     clean = judged(replace(GOOD, name="clean", price=250), above=0.004)
     assert order(cheap, clean) == ["clean", "cheap"]
-    assert order(cheap, clean, weights=dict.fromkeys(USUAL_WEIGHTS, 0) | {"price": 5}) == ["cheap", "clean"]
+    assert order(cheap, clean, weights=dict.fromkeys(USUAL_WEIGHTS, 0) | {"price": 5}) == [
+        "cheap",
+        "clean",
+    ]
 
 
 def test_the_reason_names_what_lifts_and_what_holds_back():
@@ -91,7 +103,12 @@ def test_what_cannot_be_predicted_is_ranked_by_rules_and_price():
 
 
 def options(setting, *sources, access=None):
-    ranked = rank([Judged(judge(source, setting), None, None, None, 300, n) for n, source in enumerate(sources)])
+    ranked = rank(
+        [
+            Judged(judge(source, setting), None, None, None, 300, n)
+            for n, source in enumerate(sources)
+        ]
+    )
     return {option.kind.id: option for option in compare(setting, ranked, 2, access)}
 
 
@@ -106,7 +123,9 @@ def test_the_ways_to_go_for_halogen():
 
 
 def test_time_and_cost_by_hand():
-    """Grade 3: 8 + 4·7 + 10 + 12 = 58 min a lens. Two bulbs: (15 + 10)·1.75 + 116 = 159.75 min, at 60 an hour."""
+    """Grade 3: 8 + 4·7 + 10 + 12 = 58 min a lens. Two bulbs: (15 + 10)·1.75 + 116 = 159.75 min, at
+    60 an hour.
+    """
     seen = UnitCondition(haze=3, room_mm=60, opening_mm=60, labour_rate=60)
     found = options(replace(REFLECTOR, condition=seen), GOOD, UNIT, access=10)
     assert found["bulb"].minutes == pytest.approx(25 * 1.75 + 2 * 58)
@@ -122,10 +141,18 @@ def test_hid_has_three_schools():
         for driver in ("ballast", "in-place", "in-line")
     ]
     found = options(hid, *three)
-    assert [name for name in found if name.startswith("hid")] == ["hid-plug-in", "hid-driver", "hid-bypass"]
-    assert [found[name].best.judged.match.source.driver for name in found if name.startswith("hid")] == [
-        "ballast", "in-place", "in-line",
-    ]  # fmt: skip
+    assert [name for name in found if name.startswith("hid")] == [
+        "hid-plug-in",
+        "hid-driver",
+        "hid-bypass",
+    ]
+    assert [
+        found[name].best.judged.match.source.driver for name in found if name.startswith("hid")
+    ] == [
+        "ballast",
+        "in-place",
+        "in-line",
+    ]
     failed = options(replace(hid, ballast_good=False), *three)
     assert failed["hid-plug-in"].out == "The ballast failed its test."
 

@@ -1,4 +1,6 @@
-"""The ribbon: every part that was chosen, in the order the current takes it. Common practice, no published source."""
+"""The ribbon: every part that was chosen, in the order the current takes it. Common practice, no
+published source.
+"""
 
 from dataclasses import replace
 
@@ -29,7 +31,15 @@ def test_a_plain_bulb_hangs_on_the_cars_own_feed():
 
 def test_an_added_feed_is_fused_at_the_battery_and_each_side():
     parts = ribbon(REFLECTOR, ADDED, GOOD)
-    assert [part.kind for part in parts] == ["battery", "fuse", "wire", "fuse", "plug", "lamp", "ground"]
+    assert [part.kind for part in parts] == [
+        "battery",
+        "fuse",
+        "wire",
+        "fuse",
+        "plug",
+        "lamp",
+        "ground",
+    ]
     assert "mm², 3 m" in parts[2].says
     assert "loses" in parts[2].note
 
@@ -45,7 +55,11 @@ def test_cures_lie_in_the_line_or_across_it():
 
 @pytest.mark.parametrize(
     ("driver", "words"),
-    [("ballast", "Ballast kept"), ("in-place", "Ballast out, driver in its place"), ("in-line", "Ballast passed by")],
+    [
+        ("ballast", "Ballast kept"),
+        ("in-place", "Ballast out, driver in its place"),
+        ("in-line", "Ballast passed by"),
+    ],
 )
 def test_the_three_schools_of_gas_discharge(driver, words):
     source = replace(GOOD, base="D2S", driver=driver)
@@ -57,7 +71,10 @@ def test_the_three_schools_of_gas_discharge(driver, words):
 
 def test_an_adapter_and_polarity_are_said():
     setting = replace(REFLECTOR, base=find("H11"))
-    parts = {part.kind: part for part in ribbon(setting, PLAIN, replace(GOOD, adapters=("H11",), polarity="fixed"))}
+    parts = {
+        part.kind: part
+        for part in ribbon(setting, PLAIN, replace(GOOD, adapters=("H11",), polarity="fixed"))
+    }
     assert parts["plug"].words == "Adapter H11 to H7"
     assert "turn the plug" in parts["lamp"].note
 
@@ -79,18 +96,30 @@ def test_steps_name_only_what_is_there_and_the_fuse_comes_last():
     assert STEPS["wire"] not in cured
 
 
-TAP = replace(ADDED, slot="live", slot_name="F17", tap_loads=2, fuse_a=30.0, wire_mm2=0.75, resistor_on="plastic")
+TAP = replace(
+    ADDED,
+    slot="live",
+    slot_name="F17",
+    tap_loads=2,
+    fuse_a=30.0,
+    wire_mm2=0.75,
+    resistor_on="plastic",
+)
 
 
 def test_a_tap_in_a_named_slot_and_a_relay_where_it_is_always_live():
     parts = {part.kind: part for part in ribbon(REFLECTOR, TAP, GOOD)}
     assert parts["relay"].words == "Relay"
     assert any("slot F17" in part.words for part in ribbon(REFLECTOR, TAP, GOOD))
-    assert "relay" not in {part.kind for part in ribbon(REFLECTOR, replace(TAP, slot="switched"), GOOD)}
+    assert "relay" not in {
+        part.kind for part in ribbon(REFLECTOR, replace(TAP, slot="switched"), GOOD)
+    }
 
 
 def test_what_is_wrong_with_a_tap_is_told():
-    """Above the wire and a resistor on plastic stop; several loads and a live slot are cautioned."""
+    """Above the wire and a resistor on plastic stop; several loads and a live slot are
+    cautioned.
+    """
     found = {finding.text.split(":")[0]: finding.level for finding in electrical.tap(TAP, 6.0)}
     assert found == {
         "The tap is in a slot that is live with the key out": Level.CAUTION,
@@ -100,5 +129,7 @@ def test_what_is_wrong_with_a_tap_is_told():
     }
     (small,) = electrical.tap(replace(ADDED, fuse_a=5.0, wire_mm2=2.5), 6.0)
     assert (small.level, small.limit) == (Level.CAUTION, "6.0 A at 80 %")
-    assert [it.level for it in electrical.tap(replace(ADDED, fuse_a=10.0, wire_mm2=2.5), 6.0)] == [Level.OK]
+    assert [it.level for it in electrical.tap(replace(ADDED, fuse_a=10.0, wire_mm2=2.5), 6.0)] == [
+        Level.OK
+    ]
     assert electrical.tap(ADDED, 6.0) == []

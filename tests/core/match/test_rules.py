@@ -132,7 +132,16 @@ def test_the_law_by_market(market, kind, level, override):
 
 
 def test_every_finding_that_is_not_fine_says_what_to_do_or_why():
-    bad = replace(GOOD, faces=4, lcl_mm=29, cct_k=8000, gap_mm=5, emitter_mm=9, tail_mm=90, monitor_proof=False)
+    bad = replace(
+        GOOD,
+        faces=4,
+        lcl_mm=29,
+        cct_k=8000,
+        gap_mm=5,
+        emitter_mm=9,
+        tail_mm=90,
+        monitor_proof=False,
+    )
     for finding in judge(bad, REFLECTOR).findings:
         if finding.level >= Level.CAUTION:
             assert finding.advice, finding.text
@@ -182,8 +191,14 @@ def test_yellow_fog_must_be_selective_yellow():
     fog = lamp(Function.FOG)
     yellow = replace(GOOD, colour="yellow", cct_k=None)
     assert found(yellow, fog, "colour point not told").level is Level.NOTE
-    assert found(replace(yellow, chroma_x=0.485, chroma_y=0.473), fog, "Inside selective").level is Level.OK
-    assert found(replace(yellow, chroma_x=0.55, chroma_y=0.43), fog, "Outside selective").level is Level.STOP
+    assert (
+        found(replace(yellow, chroma_x=0.485, chroma_y=0.473), fog, "Inside selective").level
+        is Level.OK
+    )
+    assert (
+        found(replace(yellow, chroma_x=0.55, chroma_y=0.43), fog, "Outside selective").level
+        is Level.STOP
+    )
 
 
 @pytest.mark.parametrize(
@@ -199,12 +214,17 @@ def test_yellow_fog_must_be_selective_yellow():
 def test_the_ballast_test_decides_the_school(driver, good, words, level):
     hid = replace(lamp(base="D2S", present=Present.HID, optic=Optic.PROJECTOR), ballast_good=good)
     assert found(replace(GOOD, base="D2S", driver=driver, lcl_mm=27.1), hid, words).level is level
-    assert found(replace(GOOD, base="D2S", driver=driver, lcl_mm=27.1), hid, "chuck").level is Level.NOTE
+    assert (
+        found(replace(GOOD, base="D2S", driver=driver, lcl_mm=27.1), hid, "chuck").level
+        is Level.NOTE
+    )
 
 
 def test_an_own_optic_is_not_judged_as_a_bulb():
     told = levels(UNIT, REFLECTOR)
-    assert not any("faces" in text or "Emitters" in text or "reflector is unforgiving" in text for text in told)
+    assert not any(
+        "faces" in text or "Emitters" in text or "reflector is unforgiving" in text for text in told
+    )
     kit = replace(UNIT, kind="projector")
     assert levels(kit, REFLECTOR)["The lamp must be opened and sealed again."] is Level.CAUTION
     assert judge(kit, REFLECTOR).law.level is Level.STOP

@@ -1,4 +1,6 @@
-"""What a choice changes electrically, and the ballast test. Formulas apart, common practice, no published source."""
+"""What a choice changes electrically, and the ballast test. Formulas apart, common practice, no
+published source.
+"""
 
 from dataclasses import replace
 
@@ -20,7 +22,9 @@ def worked(facts=None, source=BLIND, setting=REFLECTOR):
 
 
 def test_before_and_after():
-    """H7 takes up to 58 W at 13.2 V (UN R37, from memory): 4.39 A; 24 W is 1.82 A; two save 68 W, draw 4 A at 12 V."""
+    """H7 takes up to 58 W at 13.2 V (UN R37, from memory): 4.39 A; 24 W is 1.82 A; two save 68 W,
+    draw 4 A at 12 V.
+    """
     found = worked()
     assert found["Before"].value.startswith("58 W · 4.39 A")
     assert "rated 55 W" in found["Before"].detail
@@ -47,12 +51,16 @@ def test_every_cure_where_it_is_needed_and_only_there():
     assert "feeds back" in found["Blocking diode"].detail
     assert "bursts" in found["Smoothing capacitor"].detail
     assert "for an instant" in found["Inrush limiter"].detail
-    proof = worked(SupplyFacts(monitored_w=36, pwm_hz=100, pwm_duty=0.9), replace(GOOD, pwm_proof=True))
+    proof = worked(
+        SupplyFacts(monitored_w=36, pwm_hz=100, pwm_duty=0.9), replace(GOOD, pwm_proof=True)
+    )
     assert not {"Load resistor", "Smoothing capacitor"} & set(proof)
 
 
 def test_load_resistors_are_fused_and_wired_for():
-    """6 V, 31 W missing a lamp: 6.3²/31 = 1.28, so 1.2 Ω; 24/6 + 7.2/1.2 = 10 A a lamp, 20 A for two, so 25 A."""
+    """6 V, 31 W missing a lamp: 6.3²/31 = 1.28, so 1.2 Ω; 24/6 + 7.2/1.2 = 10 A a lamp, 20 A for
+    two, so 25 A.
+    """
     old = replace(REFLECTOR, volts=6.0)
     found = worked(SupplyFacts(monitored_w=55, run_m=0.5), setting=old)
     assert "1.2 Ω" in found["Load resistor"].value
@@ -98,7 +106,10 @@ def test_on_a_ballast_the_cars_side_keeps_its_draw():
 
 
 def test_a_feed_no_wire_can_take_is_said():
-    assert worked(SupplyFacts(run_m=30), setting=replace(REFLECTOR, volts=6.0))["Wire"].value == "no single wire"
+    assert (
+        worked(SupplyFacts(run_m=30), setting=replace(REFLECTOR, volts=6.0))["Wire"].value
+        == "no single wire"
+    )
 
 
 def test_the_feed_point_is_judged():

@@ -16,7 +16,9 @@ from tests.core.metering.test_raster import read_off
 
 
 def test_the_mark_at_the_eye_by_hand():
-    """W = 5 − 2·log10(E / (0.003·(1 + √(L/0.04))·φ^0.46)), Schmidt-Clausen & Bindels 1974, from memory; L 1 cd/m²."""
+    """W = 5 − 2·log10(E / (0.003·(1 + √(L/0.04))·φ^0.46)), Schmidt-Clausen & Bindels 1974, from
+    memory; L 1 cd/m².
+    """
     lux, minutes = 2 * 500 / 50**2, 60 * math.hypot(3.43, 0.57)
     expected = 5 - 2 * math.log10(lux / (0.003 * (1 + math.sqrt(1 / 0.04)) * minutes**0.46))
     seen = meaning.at_the_eye(500)
@@ -25,7 +27,8 @@ def test_the_mark_at_the_eye_by_hand():
 
 
 @pytest.mark.parametrize(
-    ("cd", "word"), [(0.0, "unnoticeable"), (30, "satisfactory"), (300, "just admissible"), (20_000, "unbearable")]
+    ("cd", "word"),
+    [(0.0, "unnoticeable"), (30, "satisfactory"), (300, "just admissible"), (20_000, "unbearable")],
 )
 def test_marks_have_words(cd, word):
     assert meaning.at_the_eye(cd).word == word

@@ -1,4 +1,6 @@
-"""The search for the brightest point: within 0.3° after at most eight readings, on every default housing."""
+"""The search for the brightest point: within 0.3° after at most eight readings, on every default
+housing.
+"""
 
 import math
 
@@ -11,7 +13,8 @@ from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.metering.peak import MOST_READINGS, SURE_DEG, Likeness, Taken, hot_spot, search
 
-# Kinds with each of their beams; lamps aimed off by as much as a car comes in with, and a meter's noise.
+# Kinds with each of their beams; lamps aimed off by as much as a car comes in with, and a meter's
+# noise.
 BEAMS = [
     (kind.id, base, high)
     for kind in KINDS.values()
@@ -23,7 +26,9 @@ AIMED_OFF, NOISE = ((0.0, 0.0), (0.8, -0.5), (-0.9, 0.4), (0.3, 0.7)), 0.01
 
 
 def found(likeness, true, off, seed):
-    """Where the search ends, degrees from the true middle of the hot spot, and after how many readings."""
+    """Where the search ends, degrees from the true middle of the hot spot, and after how many
+    readings.
+    """
     rng, taken = np.random.default_rng(seed), []
     told = search(likeness, taken)
     while len(taken) < MOST_READINGS and not (told.found and len(taken) > 2):
@@ -32,7 +37,11 @@ def found(likeness, true, off, seed):
         taken.append(Taken(*place, 1.4 * candela * (1 + rng.normal(0, NOISE))))
         told = search(likeness, taken)
     middle = hot_spot(true)
-    return math.hypot(told.h_deg - middle[0] - off[0], told.v_deg - middle[1] - off[1]), len(taken), told
+    return (
+        math.hypot(told.h_deg - middle[0] - off[0], told.v_deg - middle[1] - off[1]),
+        len(taken),
+        told,
+    )
 
 
 @pytest.mark.parametrize(("kind", "base", "high"), BEAMS)
@@ -42,7 +51,11 @@ def test_it_is_bracketed_within_eight_readings(kind, base, high, capsys):
     worst, most = max(end[0] for end in ends), max(end[1] for end in ends)
     with capsys.disabled():
         print(
-            f"\n  {kind} {base} {'high' if high else 'low'}: within {worst:.2f}° after {most} readings at most", end=""
+            (
+                f"\n  {kind} {base} {'high' if high else 'low'}: within {worst:.2f}° after {most} "
+                "readings at most"
+            ),
+            end="",
         )
     assert worst <= SURE_DEG
     assert most <= MOST_READINGS
@@ -72,6 +85,7 @@ def test_the_middle_of_a_symmetric_beam_is_its_axis():
 
 def test_dark_readings_mislead_nobody():
     told = search(
-        Likeness(beam_of(SetUp("reflector", "H7"))), [Taken(0, 10, 0.0), Taken(-20, 8, 0.0), Taken(1, -1, 3e4)]
+        Likeness(beam_of(SetUp("reflector", "H7"))),
+        [Taken(0, 10, 0.0), Taken(-20, 8, 0.0), Taken(1, -1, 3e4)],
     )
     assert math.isfinite(told.sure_deg)

@@ -16,7 +16,9 @@ def read_off(beam, h, v, distance_m=10.0):
     for number, (right, up) in enumerate((a, b) for a in h for b in v):
         across, down = derived.wall_place(right, up, distance_m)
         lux = photometry.wall_lux(float(beam.at(right, up)), distance_m, across, down)
-        taken.append(WallReading(f"free-{number}", lux, distance_m, 13.2, across_m=across, drop_m=down))
+        taken.append(
+            WallReading(f"free-{number}", lux, distance_m, 13.2, across_m=across, drop_m=down)
+        )
     return tuple(taken)
 
 
@@ -39,7 +41,9 @@ def test_the_beam_between_the_places_agrees(lamp):
     beam, told = lamp
     top, mine = derived.peak(beam), derived.peak(told.beam())
     assert mine.candela == pytest.approx(top.candela, rel=0.02)
-    inside = (np.abs(beam.grid.h) <= 15)[None, :] & ((beam.grid.v >= -6) & (beam.grid.v <= 4))[:, None]
+    inside = (np.abs(beam.grid.h) <= 15)[None, :] & ((beam.grid.v >= -6) & (beam.grid.v <= 4))[
+        :, None
+    ]
     assert told.beam().flux_lm == pytest.approx(float(beam.flux[inside].sum()), rel=0.02)
 
 
@@ -55,6 +59,8 @@ def test_it_says_what_it_does_not_cover(lamp):
     [([(0, 0)] * 3, "needs 9"), ([(float(x), 0.0) for x in range(12)], "one line")],
 )
 def test_what_makes_no_raster_is_refused_in_words(places, said):
-    taken = [WallReading("free-1", 5.0, 10.0, 13.2, across_m=x / 10, drop_m=y / 10) for x, y in places]
+    taken = [
+        WallReading("free-1", 5.0, 10.0, 13.2, across_m=x / 10, drop_m=y / 10) for x, y in places
+    ]
     with pytest.raises(RasterError, match=said):
         raster(tuple(taken)).beam()

@@ -28,7 +28,9 @@ def test_projector_gains_at_25_feet(after, ratio):
     assert gain.ratio == pytest.approx(ratio, abs=0.005)
 
 
-@pytest.mark.parametrize(("before", "after", "per_cent"), [(410, 960, 134), (410, 1170, 185), (780, 2650, 240)])
+@pytest.mark.parametrize(
+    ("before", "after", "per_cent"), [(410, 960, 134), (410, 1170, 185), (780, 2650, 240)]
+)
 def test_gains_at_20_feet(before, after, per_cent):
     at_20_ft = {"distance_m": 20 * FOOT_M}
     gain = comparing.compare(one(before, **at_20_ft), one(after, **at_20_ft), True).gains["peak"]
@@ -52,7 +54,9 @@ def test_distance_is_corrected_by_candela():
 def test_voltage_is_corrected_for_a_filament_only():
     """V^3.4, lighting handbooks, from memory: 12.0 to 13.2 V is ×1.383."""
     filament = comparing.compare(one(100, volts=12.0), one(100, volts=13.2), True)
-    assert filament.gains["peak"].before_cd / AT_25_FT.candela * 180 / 100 == pytest.approx(1.383, abs=1e-3)
+    assert filament.gains["peak"].before_cd / AT_25_FT.candela * 180 / 100 == pytest.approx(
+        1.383, abs=1e-3
+    )
     regulated = comparing.compare(one(100, volts=12.0), one(100, volts=13.2), False)
     assert regulated.gains["peak"].relative == pytest.approx(0)
     assert any("1.38" in finding.advice for finding in filament.findings)
@@ -78,7 +82,9 @@ def stray(before_lx, after_lx, peak_after):
 
 
 def test_stray_above_the_yardstick_dazzles():
-    """UN R112 class B zone III, 625 cd, from memory: 10.8 lx at 25 ft is just over it, 11.3 beyond the head too."""
+    """UN R112 class B zone III, 625 cd, from memory: 10.8 lx at 25 ft is just over it, 11.3 beyond
+    the head too.
+    """
     (at,) = [finding for finding in stray(3, 10.8, 700).findings if "yardstick" in finding.text]
     (over,) = [finding for finding in stray(3, 11.3, 700).findings if "yardstick" in finding.text]
     assert (at.level, over.level) == (Level.NOTE, Level.CAUTION)
@@ -91,9 +97,13 @@ def test_stray_that_grows_more_than_the_beam_is_a_changed_pattern():
 
 
 def needed(before, after, **more):
-    """Every point a verdict needs, before and after, with one lux at the peak and the edge; stray stays low."""
+    """Every point a verdict needs, before and after, with one lux at the peak and the edge; stray
+    stays low.
+    """
     both = [{"peak": lux, "edge": lux, "stray": 1.0} for lux in (before, after)]
-    was, now = ({point: replace(AT_25_FT, point=point, lux=lux) for point, lux in it.items()} for it in both)
+    was, now = (
+        {point: replace(AT_25_FT, point=point, lux=lux) for point, lux in it.items()} for it in both
+    )
     return comparing.compare(was, {point: replace(it, **more) for point, it in now.items()}, True)
 
 
@@ -104,13 +114,16 @@ def test_a_dimmer_lamp_is_not_praised():
 
 def test_there_is_no_verdict_before_all_it_needs_was_read_both_times():
     assert (
-        comparing.compare(one(180), one(600), True).verdict == "No verdict yet: edge and stray to read before and after"
+        comparing.compare(one(180), one(600), True).verdict
+        == "No verdict yet: edge and stray to read before and after"
     )
     assert stray(1, 2, 400).verdict == "No verdict yet: edge to read before and after"
 
 
 def test_a_corrected_figure_keeps_the_one_that_was_read():
-    """V^3.4 (lighting handbooks, from memory): 13.2 to 13.9 V is 1.192 times; a regulated source is left alone."""
+    """V^3.4 (lighting handbooks, from memory): 13.2 to 13.9 V is 1.192 times; a regulated source is
+    left alone.
+    """
     before, after = one(180), {"peak": replace(AT_25_FT, point="peak", lux=400, volts=13.9)}
     gain = comparing.compare(before, after, True).gains["peak"]
     assert gain.before_cd / gain.before_read_cd == pytest.approx(1.192, abs=1e-3)
@@ -125,7 +138,8 @@ def test_cold_readings_are_doubted():
 
 
 @pytest.mark.parametrize(
-    ("right", "level"), [(850, Level.OK), (840, Level.CAUTION), (700, Level.CAUTION), (600, Level.STOP)]
+    ("right", "level"),
+    [(850, Level.OK), (840, Level.CAUTION), (700, Level.CAUTION), (600, Level.STOP)],
 )
 def test_left_against_right(right, level):
     finding = comparing.balance(replace(AT_25_FT, lux=1000), replace(AT_25_FT, lux=right))
@@ -133,7 +147,9 @@ def test_left_against_right(right, level):
 
 
 def test_places_for_the_meter():
-    """UN R112 50V and B50L, from memory: 0.86° down is 15.0 cm at 10 m; B50L is 3.43° left, 0.57° up."""
+    """UN R112 50V and B50L, from memory: 0.86° down is 15.0 cm at 10 m; B50L is 3.43° left, 0.57°
+    up.
+    """
     assert readings.place("edge", 10) == pytest.approx((0, 0.1501), abs=1e-4)
     right, down = readings.place("stray", 10)
     assert (right, down) == pytest.approx((-0.5994, -0.0995), abs=1e-4)
@@ -146,10 +162,14 @@ def test_gain_does_not_depend_on_where_the_wall_stands(lux, times, distance_m):
     assert comparing.compare(before, after, True).gains["peak"].ratio == pytest.approx(times)
 
 
-@pytest.mark.parametrize(("distance_m", "noted"), [(3.0, True), (5.0, True), (7.62, False), (10.0, False)])
+@pytest.mark.parametrize(
+    ("distance_m", "noted"), [(3.0, True), (5.0, True), (7.62, False), (10.0, False)]
+)
 def test_a_head_near_the_wall_overstates_stray_light(distance_m, noted):
     near = replace(AT_25_FT, point="stray", lux=10, ambient_lx=0, distance_m=distance_m)
-    assert any("meter's head" in finding.text for finding in readings.reading_findings(near)) is noted
+    assert (
+        any("meter's head" in finding.text for finding in readings.reading_findings(near)) is noted
+    )
 
 
 @pytest.mark.parametrize("kind", ["reflector", "projector", "lens-optic"])

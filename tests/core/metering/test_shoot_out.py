@@ -8,13 +8,22 @@ from cold_arc.core.metering.comparing import Change
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.metering.shoot_out import OWN, Turn, breaks, say_drift, shoot_out
 
-PATTERN = {"peak": 30_000, "edge": 12_000, "below": 28_000, "left": 6_000, "right": 27_000, "stray": 300}
+PATTERN = {
+    "peak": 30_000,
+    "edge": 12_000,
+    "below": 28_000,
+    "left": 6_000,
+    "right": 27_000,
+    "stray": 300,
+}
 FIRST = WallReading("peak", 1, 10.0, 13.2, meter="a", wall="bay 2")
 CHANGE = Change(before_follows=True)
 
 
 def turn(source, factor=1.0, **places):
-    """A source's turn: the housing's pattern times a factor, and a factor of its own at some places."""
+    """A source's turn: the housing's pattern times a factor, and a factor of its own at some
+    places.
+    """
     return Turn(
         source,
         {
@@ -29,14 +38,18 @@ def result(told, source):
 
 
 def test_the_best_comes_first_with_its_reasons():
-    told = shoot_out([turn(OWN), turn("Meadow", 1.5), turn("Ridge", 2.4), turn(OWN)], CHANGE, PATTERN)
+    told = shoot_out(
+        [turn(OWN), turn("Meadow", 1.5), turn("Ridge", 2.4), turn(OWN)], CHANGE, PATTERN
+    )
     assert [it.source for it in told.results] == ["Ridge", "Meadow"]
     assert told.results[0].overall.ratio == pytest.approx(2.4)
     assert told.results[0].reasons[0].startswith("2.4 times")
 
 
 def test_drift_of_the_reference_is_taken_out_by_each_turns_place():
-    """The own source falls by a tenth from first to last turn: a turn half way stood at the root of that."""
+    """The own source falls by a tenth from first to last turn: a turn half way stood at the root of
+    that.
+    """
     turns = [turn(OWN), turn("Ridge", 2 * 0.9**0.5), turn(OWN, 0.9)]
     told = shoot_out(turns, CHANGE, PATTERN)
     assert told.drift == pytest.approx(-0.1)
@@ -49,7 +62,11 @@ def test_drift_of_the_reference_is_taken_out_by_each_turns_place():
 
 
 def test_a_shadow_in_every_pattern_is_the_housings():
-    turns = [turn(OWN, right=0.5), turn("Meadow", 1.5, right=0.5), turn("Ridge", 2.0, right=0.5, below=0.5)]
+    turns = [
+        turn(OWN, right=0.5),
+        turn("Meadow", 1.5, right=0.5),
+        turn("Ridge", 2.0, right=0.5, below=0.5),
+    ]
     told = shoot_out(turns, CHANGE, PATTERN)
     assert told.housing_shadows == ("To the right",)
     assert result(told, "Meadow").shadows == ()
@@ -57,13 +74,17 @@ def test_a_shadow_in_every_pattern_is_the_housings():
 
 
 def test_two_alike_are_said_to_be_and_two_unlike_not():
-    told = shoot_out([turn(OWN), turn("Meadow", 2.0), turn("Ridge", 2.02), turn("Vale", 3.2)], CHANGE, PATTERN)
+    told = shoot_out(
+        [turn(OWN), turn("Meadow", 2.0), turn("Ridge", 2.02), turn("Vale", 3.2)], CHANGE, PATTERN
+    )
     assert result(told, "Meadow").alike == ("Ridge",)
     assert result(told, "Vale").alike == ()
 
 
 def test_light_thrown_above_costs_a_place():
-    told = shoot_out([turn(OWN), turn("Meadow", 2.0), turn("Ridge", 2.4, stray=4.0)], CHANGE, PATTERN)
+    told = shoot_out(
+        [turn(OWN), turn("Meadow", 2.0), turn("Ridge", 2.4, stray=4.0)], CHANGE, PATTERN
+    )
     assert [it.source for it in told.results] == ["Meadow", "Ridge"]
     assert any("dazzles" in reason for reason in result(told, "Ridge").reasons)
 

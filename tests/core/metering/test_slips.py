@@ -1,4 +1,6 @@
-"""Ten kinds of slips, each caught before it is saved; honest readings are left alone. Rates are printed."""
+"""Ten kinds of slips, each caught before it is saved; honest readings are left alone. Rates are
+printed.
+"""
 
 import math
 from collections import Counter
@@ -29,13 +31,17 @@ FALSE_ALARMS, JOBS = 0.02, 240
 
 
 def jobs(count, seed):
-    """Honest readings of lamps hazed, worn, aimed off and fitted with LEDs a little off their seat."""
+    """Honest readings of lamps hazed, worn, aimed off and fitted with LEDs a little off their
+    seat.
+    """
     rng = np.random.default_rng(seed)
     for number in range(count):
         housing, base, high = LAMPS[number % len(LAMPS)]
         function = "fog" if housing.startswith("fog") else "high" if high else "low"
         led = number % 3 == 2
-        likeness = Likeness(beam_of(SetUp(housing, base, high=high, source="led" if led else "nominal")))
+        likeness = Likeness(
+            beam_of(SetUp(housing, base, high=high, source="led" if led else "nominal"))
+        )
         odd = {"clock": 5.0 * (number % 2), "axial": 0.2} if led else {"haze": 0.1 * (number % 2)}
         true = beam_of(SetUp(housing, base, high=high, source="led" if led else "nominal", **odd))
         off, bright = (rng.normal(0, 0.4), rng.normal(0, 0.25)), math.exp(rng.normal(0, 0.25))
@@ -54,7 +60,14 @@ def honest(true, function, off, bright, rng):
         candela = derived.meter_candela(true, h - off[0], v - off[1], 10.0)
         lux = photometry.wall_lux(candela * bright, 10.0, across, down) * (1 + rng.normal(0, 0.02))
         taken[point] = WallReading(
-            point, round(lux, 1), 10.0, 13.2, across_m=across, drop_m=down, meter="b", range_factor=10
+            point,
+            round(lux, 1),
+            10.0,
+            13.2,
+            across_m=across,
+            drop_m=down,
+            meter="b",
+            range_factor=10,
         )
     return taken
 
@@ -71,7 +84,10 @@ def injected(kind, taken, rng):
     one, other = ("left", "right") if kind == "sides" else ("peak", "stray")
     if abs(math.log(taken[one].lux / taken[other].lux)) < math.log(2.5):
         return None
-    return taken | {one: replace(taken[one], lux=taken[other].lux), other: replace(taken[other], lux=taken[one].lux)}
+    return taken | {
+        one: replace(taken[one], lux=taken[other].lux),
+        other: replace(taken[other], lux=taken[one].lux),
+    }
 
 
 def is_caught(kind, found):
@@ -88,7 +104,10 @@ def test_ten_kinds_are_caught_and_honest_readings_left_alone(capsys):
                 tried[kind] += 1
                 caught[kind] += is_caught(kind, slips.slips(wrong, known))
     with capsys.disabled():
-        print(f"\n  slips caught: {', '.join(f'{kind} {caught[kind]}/{tried[kind]}' for kind in KINDS)}")
+        print(
+            "\n  slips caught: "
+            f"{', '.join(f'{kind} {caught[kind]}/{tried[kind]}' for kind in KINDS)}"
+        )
         print(f"  false alarms: {alarms} of {JOBS} jobs")
     assert len(KINDS) == 10
     assert all(tried[kind] >= 40 for kind in KINDS)
@@ -111,7 +130,9 @@ def test_the_reading_meant_is_offered_to_tap():
 
 def test_a_range_that_stood_wrong_all_along_is_asked_once():
     known, taken = one_lamp()
-    slip, *_ = slips.slips({name: replace(it, lux=it.lux * 10) for name, it in taken.items()}, known)
+    slip, *_ = slips.slips(
+        {name: replace(it, lux=it.lux * 10) for name, it in taken.items()}, known
+    )
     assert set(slip.places) == set(taken)
 
 
@@ -127,12 +148,21 @@ def test_a_battery_alone_is_asked_about():
     low = {"peak": replace(taken["peak"], volts=12.2)}
     slip, *_ = slips.slips(low, replace(known, volts=None))
     assert slip.kind == "sag"
-    assert slips.slips({"peak": replace(taken["peak"], volts=27.5)}, replace(known, volts=None, nominal_v=24.0)) == []
+    assert (
+        slips.slips(
+            {"peak": replace(taken["peak"], volts=27.5)}, replace(known, volts=None, nominal_v=24.0)
+        )
+        == []
+    )
 
 
 def test_a_held_display_is_asked_about():
     known, taken = one_lamp()
-    held = {name: replace(it, lux=312.0) for name, it in taken.items() if name in ("peak", "edge", "left")}
+    held = {
+        name: replace(it, lux=312.0)
+        for name, it in taken.items()
+        if name in ("peak", "edge", "left")
+    }
     assert "saturated" in {slip.kind for slip in slips.slips(held, replace(known, likeness=None))}
 
 

@@ -1,4 +1,6 @@
-"""Uncertainty after the GUM: worked figures, and how often the stated interval holds the true gain."""
+"""Uncertainty after the GUM: worked figures, and how often the stated interval holds the true
+gain.
+"""
 
 import math
 import statistics
@@ -29,7 +31,10 @@ def share(made_of, part):
     ("part", "expected"),
     [
         ("calibration", 0.05 / math.sqrt(3)),  # JCGM 100 4.3.7, from memory: a limit a is a/√3
-        ("display", 0.1 / (2 * math.sqrt(3)) / 400),  # JCGM 100 F.2.2.1, from memory: a step q is q/(2√3)
+        (
+            "display",
+            0.1 / (2 * math.sqrt(3)) / 400,
+        ),  # JCGM 100 F.2.2.1, from memory: a step q is q/(2√3)
         ("distance", 2 * 0.01 / 10),  # inverse square: twice the distance's own share
         ("supply", 3.4 * 0.05 / 13.2),  # flux ∝ V^3.4 (lighting handbooks, from memory)
     ],
@@ -40,7 +45,9 @@ def test_each_part_by_its_formula(part, expected):
 
 def test_parts_add_in_quadrature_with_k_2():
     made_of = uncertainty.of_reading(reading(), True)
-    assert made_of.expanded == pytest.approx(2 * math.sqrt(sum(part.share**2 for part in made_of.parts)))
+    assert made_of.expanded == pytest.approx(
+        2 * math.sqrt(sum(part.share**2 for part in made_of.parts))
+    )
     assert made_of.largest.id == "calibration"
 
 
@@ -49,9 +56,14 @@ def test_repeats_count_by_their_mean_and_spread():
     lux = [398.0, 401.0, 400.0, 403.0, 399.0]
     taken = joined([reading(it) for it in lux])
     assert taken.lux == pytest.approx(statistics.fmean(lux))
-    expected = math.hypot(statistics.stdev(lux) / statistics.fmean(lux) / math.sqrt(5), uncertainty.SETTLING)
+    expected = math.hypot(
+        statistics.stdev(lux) / statistics.fmean(lux) / math.sqrt(5), uncertainty.SETTLING
+    )
     assert share(uncertainty.of_reading(taken, False), "repeats") == pytest.approx(expected)
-    assert uncertainty.of_reading(taken, False).standard < uncertainty.of_reading(reading(), False).standard
+    assert (
+        uncertainty.of_reading(taken, False).standard
+        < uncertainty.of_reading(reading(), False).standard
+    )
 
 
 def test_readings_taken_otherwise_are_no_repeats():
@@ -71,7 +83,12 @@ def test_a_correction_for_the_supply_is_doubtful_by_its_exponent():
     told = uncertainty.of_gain(reading(400, volts=12.1), reading(960), (True, False))
     assert share(told, "exponent") == pytest.approx(0.01005, abs=5e-5)
     assert share(uncertainty.of_gain(reading(400), reading(960), (True, False)), "exponent") is None
-    assert share(uncertainty.of_gain(reading(400, volts=12.1), reading(960), (False, False)), "exponent") is None
+    assert (
+        share(
+            uncertainty.of_gain(reading(400, volts=12.1), reading(960), (False, False)), "exponent"
+        )
+        is None
+    )
 
 
 def test_a_gain_within_its_uncertainty_is_called_that():
@@ -84,20 +101,26 @@ def test_a_gain_within_its_uncertainty_is_called_that():
 def test_head_averaging_is_corrected_only_between_distances():
     near, far = reading(4, "stray", distance_m=3.0), reading(0.4, "stray")
     told = comparing.gain(near, far, Change(False))
-    expected = (1 + (photometry.head_excess(10.0) - 1) / 2) / (1 + (photometry.head_excess(3.0) - 1) / 2)
+    expected = (1 + (photometry.head_excess(10.0) - 1) / 2) / (
+        1 + (photometry.head_excess(3.0) - 1) / 2
+    )
     assert told.before_cd == pytest.approx(near.candela * expected)
     assert told.correction
     assert comparing.gain(far, far, Change(False)).before_cd == far.candela
 
 
 def test_overall_leaves_stray_out_and_means_geometrically():
-    before = {name: reading(lux, name) for name, lux in (("peak", 400), ("edge", 100), ("stray", 3))}
+    before = {
+        name: reading(lux, name) for name, lux in (("peak", 400), ("edge", 100), ("stray", 3))
+    }
     after = {name: reading(lux, name) for name, lux in (("peak", 800), ("edge", 50), ("stray", 30))}
     assert comparing.compare(before, after, Change(False)).overall.ratio == pytest.approx(1.0)
 
 
 def test_what_all_places_share_does_not_average_away():
-    """Ten places with the same wrong distance are as wrong as one; ten places each held a little off are less so."""
+    """Ten places with the same wrong distance are as wrong as one; ten places each held a little
+    off are less so.
+    """
     names = [f"free-{number}" for number in range(1, 11)]
     before, after = ({name: reading(lux, name) for name in names} for lux in (400, 800))
     whole = comparing.compare(before, after, HALOGEN_TO_LED).overall.budget
@@ -107,9 +130,11 @@ def test_what_all_places_share_does_not_average_away():
 
 
 def simulated(rng, true_cd, set_up, common):
-    """One reading as a meter of the class would show it: every error drawn as the budget says it is spread.
+    """One reading as a meter of the class would show it: every error drawn as the budget says it is
+    spread.
 
-    *true_cd* is what the source gives at *common*'s volts; a filament's own exponent is in there too.
+    *true_cd* is what the source gives at *common*'s volts; a filament's own exponent is in there
+    too.
     """
     kind, point = meter(set_up["meter"]), set_up["point"]
     distance = set_up["distance_m"] + common["distance"]
@@ -137,12 +162,18 @@ def drawn_common(rng, kind, follows, calibration, volts):
 
 @pytest.mark.parametrize("of", ["peak", "edge", "overall"])
 def test_the_stated_interval_holds_the_true_gain(of, capsys):
-    """500 jobs before and after, each with its own lamp, meter, wall and supply; coverage is printed."""
+    """500 jobs before and after, each with its own lamp, meter, wall and supply; coverage is
+    printed.
+    """
     rng, held = np.random.default_rng(20), 0
     for _ in range(CASES):
         kind = meter(rng.choice(["a", "b", "c"]))
         gain, calibration = math.exp(rng.uniform(-0.3, 2.0)), rng.uniform(-1, 1) * kind.total
-        lamp = {"peak": rng.uniform(8e3, 4e4), "edge": rng.uniform(4e3, 2e4), "below": rng.uniform(5e3, 3e4)}
+        lamp = {
+            "peak": rng.uniform(8e3, 4e4),
+            "edge": rng.uniform(4e3, 2e4),
+            "below": rng.uniform(5e3, 3e4),
+        }
         supplies = rng.uniform(11.8, 14.4, 2)
         taken = {"distance_m": rng.uniform(5, 12), "meter": kind.id}
         taken["ambient_lx"] = rng.uniform(0, 2)
@@ -151,7 +182,10 @@ def test_the_stated_interval_holds_the_true_gain(of, capsys):
             common = drawn_common(rng, kind, follows, calibration, supplies[1])
             taken |= {"volts": volts}
             phases.append(
-                {name: simulated(rng, cd * factor, taken | {"point": name}, common) for name, cd in lamp.items()}
+                {
+                    name: simulated(rng, cd * factor, taken | {"point": name}, common)
+                    for name, cd in lamp.items()
+                }
             )
         told = comparing.compare(*phases, HALOGEN_TO_LED)
         stated = told.overall if of == "overall" else told.gains[of]

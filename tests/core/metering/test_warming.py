@@ -1,4 +1,6 @@
-"""Warm-up runs: fitted against a reference library on synthetic data; a cold value is never the result."""
+"""Warm-up runs: fitted against a reference library on synthetic data; a cold value is never the
+result.
+"""
 
 import math
 
@@ -41,11 +43,15 @@ def test_it_agrees_with_a_reference_library(seed):
     samples = run(tau=60 + 25 * seed, share=0.05 + 0.05 * seed, seed=seed)
     t, lux = np.array(samples).T
     model = lmfit.models.ExponentialModel() + lmfit.models.ConstantModel()
-    fitted = model.fit(lux, model.make_params(amplitude=lux[0] - lux[-1], decay=100, c=lux[-1]), x=t)
+    fitted = model.fit(
+        lux, model.make_params(amplitude=lux[0] - lux[-1], decay=100, c=lux[-1]), x=t
+    )
     told = warm_up(samples)
     assert told.settled_lx == pytest.approx(fitted.params["c"].value, rel=1e-4)
     assert told.tau_s == pytest.approx(fitted.params["decay"].value, rel=1e-3)
-    assert told.doubt == pytest.approx(fitted.params["c"].stderr / fitted.params["c"].value, rel=0.05)
+    assert told.doubt == pytest.approx(
+        fitted.params["c"].stderr / fitted.params["c"].value, rel=0.05
+    )
 
 
 @pytest.mark.parametrize("seconds", [60, 90, 150])
@@ -70,7 +76,9 @@ def test_a_steady_source_is_settled_at_once():
     assert abs(told.fade) < 0.01
 
 
-@pytest.mark.parametrize("samples", [[(0, 1), (0, 2)], [(5, 1), (3, 2)], [(0, 0.0)], [(0, math.nan)], [(-1, 4)]])
+@pytest.mark.parametrize(
+    "samples", [[(0, 1), (0, 2)], [(5, 1), (3, 2)], [(0, 0.0)], [(0, math.nan)], [(-1, 4)]]
+)
 def test_what_is_no_run_is_refused(samples):
     with pytest.raises(ValueError):
         warm_up(samples)
@@ -80,6 +88,9 @@ def test_what_is_no_run_is_refused(samples):
 def test_any_run_gives_finite_figures(lux, every):
     told = warm_up([(index * every, value) for index, value in enumerate(lux)])
     if told is not None:
-        assert all(math.isfinite(value) for value in (told.settled_lx, told.fade, told.settle_s, told.doubt))
+        assert all(
+            math.isfinite(value)
+            for value in (told.settled_lx, told.fade, told.settle_s, told.doubt)
+        )
         assert 0 <= told.progress <= 1
         assert told.settled_lx > 0

@@ -1,4 +1,6 @@
-"""Photographs of beams drawn by formula through a pinhole: nothing of the beam model or the simulated camera."""
+"""Photographs of beams drawn by formula through a pinhole: nothing of the beam model or the
+simulated camera.
+"""
 
 from __future__ import annotations
 
@@ -21,8 +23,8 @@ MARKS_CM = ((-150, 20), (150, 20), (150, 140), (-150, 140))
 
 @dataclass(frozen=True)
 class Drawn:
-    """A beam: its flat cut-off and elbow, degrees; how it goes on (*shape*), its tilt, how soft its edge is (σ), what
-    strays above, of the brightest."""
+    """A beam: its flat cut-off and elbow, degrees; how it goes on (*shape*), its tilt, how soft its
+    edge is (σ), what strays above, of the brightest."""
 
     cut: float = -1.0
     elbow: float = 0.0
@@ -33,9 +35,15 @@ class Drawn:
     traffic: str = "right"
 
     def light(self, h, v):
-        """The light in directions right and up, degrees; the edge is the error function, half height on the line."""
+        """The light in directions right and up, degrees; the edge is the error function, half
+        height on the line.
+        """
         along = (h - self.elbow) * (1 if self.traffic == "right" else -1)
-        rises = {"kink": np.tan(np.radians(15)) * along, "step": np.clip(along, 0, 0.6), "flat": 0 * along}
+        rises = {
+            "kink": np.tan(np.radians(15)) * along,
+            "step": np.clip(along, 0, 0.6),
+            "flat": 0 * along,
+        }
         line = self.cut + np.tan(np.radians(self.roll)) * h + np.maximum(rises[self.shape], 0)
         spot = 0.15 + np.exp(-(((along - 1.2) / 4.5) ** 2) - ((v - self.cut + 0.7) / 1.3) ** 2)
         beam = 0.5 * (1 - erf((v - line) / (self.sigma * np.sqrt(2)))) * spot
@@ -52,7 +60,11 @@ def _axes():
     forward = np.array([np.sin(pan) * np.cos(tilt), np.sin(tilt), np.cos(pan) * np.cos(tilt)])
     level = np.array([np.cos(pan), 0.0, -np.sin(pan)])
     upright = np.cross(forward, level)
-    return np.cos(roll) * level + np.sin(roll) * upright, np.cos(roll) * upright - np.sin(roll) * level, forward
+    return (
+        np.cos(roll) * level + np.sin(roll) * upright,
+        np.cos(roll) * upright - np.sin(roll) * level,
+        forward,
+    )
 
 
 def photographed(beam, random, blur_px=0.7, noise=0.004, clicked_px=0.5):
@@ -67,9 +79,13 @@ def photographed(beam, random, blur_px=0.7, noise=0.004, clicked_px=0.5):
     h, rise = np.arctan2(x, DISTANCE_M), np.arctan2(y - LAMP_M, np.hypot(x, DISTANCE_M))
     height = np.degrees(np.arctan2(y - LAMP_M, DISTANCE_M))
     lit = beam.light(np.degrees(h), height) * (np.cos(h) * np.cos(rise)) ** 3
-    light = ndimage.gaussian_filter(0.85 * lit / lit.max() + 0.002, blur_px)[..., None] * np.array([1, 0.97, 0.9])
+    light = ndimage.gaussian_filter(0.85 * lit / lit.max() + 0.002, blur_px)[..., None] * np.array(
+        [1, 0.97, 0.9]
+    )
     pixels = as_shown(light + random.normal(0, noise, light.shape))
-    return pixels, [_mark(at, (right, up, forward), middle, random.normal(0, clicked_px, 2)) for at in MARKS_CM]
+    return pixels, [
+        _mark(at, (right, up, forward), middle, random.normal(0, clicked_px, 2)) for at in MARKS_CM
+    ]
 
 
 def _mark(at, axes, middle, off):
@@ -80,17 +96,27 @@ def _mark(at, axes, middle, off):
 
 
 def drawn_trials(count, seed):
-    """Random beams drawn by formula, photographed, measured, and held against the lines they were drawn along."""
+    """Random beams drawn by formula, photographed, measured, and held against the lines they were
+    drawn along.
+    """
     random = np.random.default_rng(seed)
     for _ in range(count):
         beam = Drawn(
-            random.uniform(-2.2, 0.4), random.uniform(-1.2, 1.2), ("kink", "step", "flat")[random.integers(3)],
-            random.uniform(-1.5, 1.5), random.uniform(0.01, 0.06), random.uniform(0.0, 0.02),
+            random.uniform(-2.2, 0.4),
+            random.uniform(-1.2, 1.2),
+            ("kink", "step", "flat")[random.integers(3)],
+            random.uniform(-1.5, 1.5),
+            random.uniform(0.01, 0.06),
+            random.uniform(0.0, 0.02),
             ("right", "left")[random.integers(2)],
-        )  # fmt: skip
-        pixels, marks = photographed(beam, random, random.uniform(0.4, 1.5), random.uniform(0.001, 0.006))
+        )
+        pixels, marks = photographed(
+            beam, random, random.uniform(0.4, 1.5), random.uniform(0.001, 0.006)
+        )
         found = measure(light_of(pixels), marks, beam.subject)
         truth = {"cutoff_v_deg": beam.cut, "roll_deg": beam.roll, "elbow_h_deg": beam.elbow}
         truth["elbow_v_deg"] = beam.cut + np.tan(np.radians(beam.roll)) * beam.elbow
         figures = told(found)
-        yield Trial({it: figures[it] - truth[it] for it in truth if it in figures}, found.uncertainty)
+        yield Trial(
+            {it: figures[it] - truth[it] for it in truth if it in figures}, found.uncertainty
+        )

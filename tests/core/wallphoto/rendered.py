@@ -51,7 +51,9 @@ def lit(setup: SetUp) -> Beam:
 
 @lru_cache(maxsize=16)
 def ideal(setup: SetUp, function: str) -> Measured:
-    """What the definitions say of the beam itself, as a lens of LENS_DEG sees it: the model's grid is no finer."""
+    """What the definitions say of the beam itself, as a lens of LENS_DEG sees it: the model's grid
+    is no finer.
+    """
     beam = lit(setup)
     h = np.arange(directions.H_SEEN[0], directions.H_SEEN[1] + 1e-9, directions.H_STEP)
     v = np.arange(directions.V_SEEN[0], directions.V_SEEN[1] + 1e-9, directions.V_STEP)
@@ -59,7 +61,9 @@ def ideal(setup: SetUp, function: str) -> Measured:
     light = beam.at(across, up)
     light = light / light.max()
     hot, _ = photo.hot_spot(Directions(h, v, light, np.zeros(light.shape, dtype=bool)))
-    seen = photo.sharpened(ndimage.gaussian_filter1d(light, photo.ACROSS_DEG / directions.H_STEP, axis=1), LENS_DEG)
+    seen = photo.sharpened(
+        ndimage.gaussian_filter1d(light, photo.ACROSS_DEG / directions.H_STEP, axis=1), LENS_DEG
+    )
     edge = find_edge(seen, h, v, float(np.percentile(light, 1)))
     cut = fit_cut_off(edge, setup.traffic, bends=function == "low")
     elbow = photo.Spot(*cut.elbow) if cut.elbow else None
@@ -85,7 +89,9 @@ class Scene:
 
 
 def scene(random: np.random.Generator, target: bool = False) -> Scene:
-    """A random photograph that shows all its marks, as a hand clicks them; or whose printed target is found."""
+    """A random photograph that shows all its marks, as a hand clicks them; or whose printed target
+    is found.
+    """
     while (drawn := _drawn(random, target)) is None:
         pass
     return drawn
@@ -93,44 +99,66 @@ def scene(random: np.random.Generator, target: bool = False) -> Scene:
 
 def _drawn(random: np.random.Generator, target: bool) -> Scene | None:
     setup, function = SETUPS[random.integers(len(SETUPS))]
-    subject = Subject(random.uniform(5.0, 10.0), random.uniform(0.55, 0.95), function, setup.traffic)
+    subject = Subject(
+        random.uniform(5.0, 10.0), random.uniform(0.55, 0.95), function, setup.traffic
+    )
     aim = (float(random.uniform(-0.6, 0.6)), float(random.uniform(-0.8, 0.6)))
     back = subject.distance_m * (random.uniform(0.5, 0.8) if target else random.uniform(0.7, 1.0))
     tall = random.uniform(1.0, 1.7)
     pose = Pose(
-        x_m=random.uniform(-1.2, 1.2), y_m=tall, z_m=back, pan_deg=0.0, roll_deg=random.uniform(-3, 3),
-        focal=random.uniform(0.7, 1.0), k1=random.uniform(-0.04, 0.04) if random.random() < 0.6 else 0.0,
-    )  # fmt: skip
+        x_m=random.uniform(-1.2, 1.2),
+        y_m=tall,
+        z_m=back,
+        pan_deg=0.0,
+        roll_deg=random.uniform(-3, 3),
+        focal=random.uniform(0.7, 1.0),
+        k1=random.uniform(-0.04, 0.04) if random.random() < 0.6 else 0.0,
+    )
     looks = subject.lamp_height_m + random.uniform(-0.1, 0.3)
     pan = -math.degrees(math.atan2(pose.x_m, back)) + random.uniform(-2, 2)
     pose = replace(pose, tilt_deg=-math.degrees(math.atan2(tall - looks, back)), pan_deg=pan)
     wide = random.random() < 0.5
     shot = Shot(
         *((2400, 1800) if target else (1600, 1200) if wide else (1200, 900)),
-        random.uniform(-1.0, 0.15), random.uniform(0.001, 0.008),
-        random.uniform(0.4, 1.6), random.uniform(0.0, 0.3), int(random.integers(75, 96)),
-        random.uniform(0.001, 0.006), int(random.integers(1 << 30)),
-    )  # fmt: skip
-    half, low, high = 100 * subject.distance_m * 0.17, 15.0, 100 * subject.lamp_height_m + random.uniform(40, 70)
+        random.uniform(-1.0, 0.15),
+        random.uniform(0.001, 0.008),
+        random.uniform(0.4, 1.6),
+        random.uniform(0.0, 0.3),
+        int(random.integers(75, 96)),
+        random.uniform(0.001, 0.006),
+        int(random.integers(1 << 30)),
+    )
+    half, low, high = (
+        100 * subject.distance_m * 0.17,
+        15.0,
+        100 * subject.lamp_height_m + random.uniform(40, 70),
+    )
     places = [(-half, low), (half, low), (half, high), (-half, high)]
     if pose.k1:
         places += [(0.0, low), (0.0, high), (-half, (low + high) / 2), (half, (low + high) / 2)]
     seen = marks_of(pose, (shot.across, shot.down), places)
-    if not all(3 < u < shot.across - 4 and 3 < v < shot.down - 4 for u, v in (mark.px for mark in seen)):
+    if not all(
+        3 < u < shot.across - 4 and 3 < v < shot.down - 4 for u, v in (mark.px for mark in seen)
+    ):
         return None
     side = Side.LEFT if target else None
     shown = () if target else places
-    taken = photograph(lit(setup), pose, shot, shown, subject.distance_m, subject.lamp_height_m, aim, side)
+    taken = photograph(
+        lit(setup), pose, shot, shown, subject.distance_m, subject.lamp_height_m, aim, side
+    )
     if target:
         return _found(taken, subject, ideal(setup, function), aim)
     by = CLICKED_PX * max(shot.across / 1500, 1.0)
     clicked = tuple(
-        replace(mark, px=(mark.px[0] + random.normal(0, by), mark.px[1] + random.normal(0, by))) for mark in taken.marks
+        replace(mark, px=(mark.px[0] + random.normal(0, by), mark.px[1] + random.normal(0, by)))
+        for mark in taken.marks
     )
     return Scene(replace(taken, marks=clicked), subject, ideal(setup, function), aim)
 
 
-def _found(taken: Photograph, subject: Subject, truth: Measured, aim: tuple[float, float]) -> Scene | None:
+def _found(
+    taken: Photograph, subject: Subject, truth: Measured, aim: tuple[float, float]
+) -> Scene | None:
     try:
         marks = find_marks(taken.pixels, Side.LEFT, 100 * subject.lamp_height_m)
         find_camera(marks, taken.pixels.shape[1::-1])
@@ -159,8 +187,12 @@ def trials(count: int, seed: int, target: bool = False) -> Iterator[Trial]:
         figures, truth = told(found), told(it.truth)
         level = it.truth.cutoff_v_deg
         slope = math.tan(math.radians(it.truth.roll_deg or 0.0))
-        moved = {name: it.aim[0] if "_h_" in name else it.aim[1] for name in truth} | {"roll_deg": 0.0}
+        moved = {name: it.aim[0] if "_h_" in name else it.aim[1] for name in truth} | {
+            "roll_deg": 0.0
+        }
         if level is not None:
             moved["cutoff_v_deg"] = it.aim[1] - slope * it.aim[0]
-        errors = {name: figures[name] - truth[name] - moved[name] for name in figures if name in truth}
+        errors = {
+            name: figures[name] - truth[name] - moved[name] for name in figures if name in truth
+        }
         yield Trial(errors, found.uncertainty)

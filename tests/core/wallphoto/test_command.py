@@ -1,4 +1,6 @@
-"""`cold-arc aim` and `cold-arc photo`. Rules: UN R48, the UK inspection, 49 CFR 571.108 and SAE J599, from memory."""
+"""`cold-arc aim` and `cold-arc photo`. Rules: UN R48, the UK inspection, 49 CFR 571.108 and SAE
+J599, from memory.
+"""
 
 import json
 
@@ -35,7 +37,17 @@ def ran(capsys, *arguments):
 def test_what_a_rule_asks(capsys, rule, function, height, set_pct, limits_pct):
     """US: 0.4° is 0.698 %, four inches at 25 ft are 1.333 %."""
     code, out, _ = ran(
-        capsys, "aim", "--rule", rule, "--function", function, "--height", height, "--distance", "10m", "--json"
+        capsys,
+        "aim",
+        "--rule",
+        rule,
+        "--function",
+        function,
+        "--height",
+        height,
+        "--distance",
+        "10m",
+        "--json",
     )
     told = json.loads(out)
     assert code == 0
@@ -64,9 +76,13 @@ def test_an_open_band_has_no_lower_edge(capsys):
     assert "−1.50 % or lower" in out.replace("\u00a0", " ")
 
 
-@pytest.mark.parametrize(("height", "distance"), [("ten", "10m"), ("0.7m", "900m"), ("0.7m", "-3m")])
+@pytest.mark.parametrize(
+    ("height", "distance"), [("ten", "10m"), ("0.7m", "900m"), ("0.7m", "-3m")]
+)
 def test_lengths_that_are_none_are_refused_in_words(capsys, height, distance):
-    code, out, err = ran(capsys, "aim", "--rule", "un-r48", f"--height={height}", f"--distance={distance}")
+    code, out, err = ran(
+        capsys, "aim", "--rule", "un-r48", f"--height={height}", f"--distance={distance}"
+    )
     assert (code, out) == (1, "")
     assert err.startswith("cold-arc: ")
     assert "Traceback" not in err
@@ -75,7 +91,14 @@ def test_lengths_that_are_none_are_refused_in_words(capsys, height, distance):
 @pytest.fixture(scope="module")
 def wall(tmp_path_factory):
     folder = tmp_path_factory.mktemp("wall")
-    it = photograph(lit(SETUPS[2][0]), Pose(y_m=1.3, z_m=6.5, tilt_deg=-5.0), Shot(1200, 900), CORNERS, 7.62, 0.72)
+    it = photograph(
+        lit(SETUPS[2][0]),
+        Pose(y_m=1.3, z_m=6.5, tilt_deg=-5.0),
+        Shot(1200, 900),
+        CORNERS,
+        7.62,
+        0.72,
+    )
     (folder / "wall.jpg").write_bytes(it.jpeg())
     rows = [{"px": mark.px, "wall_cm": mark.wall_cm} for mark in it.marks]
     (folder / "marks.json").write_text(json.dumps(rows))
@@ -111,7 +134,15 @@ def test_a_photograph_is_measured(capsys, wall):
 )
 def test_marks_that_are_none_are_refused_in_a_sentence(capsys, wall, tmp_path, marks, said):
     (tmp_path / "marks.json").write_text(marks)
-    asked = ("--marks", str(tmp_path / "marks.json"), "--distance", "7.62m", "--lamp-height", "0.72m", "--json")
+    asked = (
+        "--marks",
+        str(tmp_path / "marks.json"),
+        "--distance",
+        "7.62m",
+        "--lamp-height",
+        "0.72m",
+        "--json",
+    )
     code, out, err = ran(capsys, "photo", str(wall / "wall.jpg"), *asked)
     assert (code, out) == (1, "")
     assert said in err

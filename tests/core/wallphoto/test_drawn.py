@@ -1,4 +1,6 @@
-"""Photographs of beams drawn by formula, measured: their truth is the line they were drawn along."""
+"""Photographs of beams drawn by formula, measured: their truth is the line they were drawn
+along.
+"""
 
 import numpy as np
 import pytest
@@ -58,7 +60,9 @@ def test_a_blurred_photograph_is_refused_or_says_what_that_is_worth():
 
 
 def test_a_soft_lamp_is_believed_where_a_mark_is_sharp():
-    """A lamp's edge as soft as the blurred one's, a tape cross beside it: the lamp is soft, not the picture."""
+    """A lamp's edge as soft as the blurred one's, a tape cross beside it: the lamp is soft, not the
+    picture.
+    """
     beam = Drawn(sigma=0.2)
     pixels, marks = photographed(beam, np.random.default_rng(2))
     u, v = (round(it) for it in marks[0].px)

@@ -1,4 +1,6 @@
-"""The printed target: its marks found and measured by; its sheets; exposures joined. OpenCV draws the markers."""
+"""The printed target: its marks found and measured by; its sheets; exposures joined. OpenCV draws
+the markers.
+"""
 
 import cv2
 import numpy as np
@@ -43,7 +45,9 @@ def test_a_photograph_is_measured_by_the_target_alone():
     assert len(marks) == 16
     for name, value in told(found).items():
         assert value == pytest.approx(truth[name], abs=LIMITS[name]), name
-    assert 0.2 < found.stray_pct < 5  # B50L of a real halogen low beam: 100 to 300 cd under some 25 000 (from memory)
+    assert (
+        0.2 < found.stray_pct < 5
+    )  # B50L of a real halogen low beam: 100 to 300 cd under some 25 000 (from memory)
 
 
 def test_the_other_lamps_target_is_not_taken_for_this_ones():
@@ -54,8 +58,14 @@ def test_the_other_lamps_target_is_not_taken_for_this_ones():
 @pytest.mark.parametrize(("distance", "height"), [(5.0, 0.6), (7.62, 0.72), (10.0, 0.9)])
 def test_the_simulated_camera_sees_its_target(distance, height):
     pose = before_the_wall(distance, height)
-    it = photograph(lit(SETUPS[0][0]), pose, Shot(exposure=0.0), (), distance, height, (0.0, 0.0), Side.RIGHT)
-    found = measure(light_of(it.pixels), find_marks(it.pixels, Side.RIGHT, 100 * height), Subject(distance, height))
+    it = photograph(
+        lit(SETUPS[0][0]), pose, Shot(exposure=0.0), (), distance, height, (0.0, 0.0), Side.RIGHT
+    )
+    found = measure(
+        light_of(it.pixels),
+        find_marks(it.pixels, Side.RIGHT, 100 * height),
+        Subject(distance, height),
+    )
     assert found.cutoff_v_deg == pytest.approx(ideal(*SETUPS[0]).cutoff_v_deg, abs=0.05)
 
 
@@ -68,7 +78,9 @@ def test_markers_are_what_opencv_draws():
 
 
 def test_exposures_are_joined_to_one_light():
-    """Four stops apart in all: light ratios of the merged picture are those of a picture that tells both."""
+    """Four stops apart in all: light ratios of the merged picture are those of a picture that tells
+    both.
+    """
     series = [taken(exposure, seed=number) for number, exposure in enumerate((2.0, -2.0, 0.0))]
     series = [series[it] for it in merging.in_order(series)]
     assert [int(it.mean()) for it in series] == sorted(int(it.mean()) for it in series)

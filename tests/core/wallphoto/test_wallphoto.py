@@ -1,4 +1,5 @@
-"""A photograph of the wall against its rendered truth (docs/accuracy.md has two hundred), and what is refused.
+"""A photograph of the wall against its rendered truth (docs/accuracy.md has two hundred), and what
+is refused.
 
 The definition of the cut-off is UN R112's G, from memory; perspective is checked by closed forms.
 """
@@ -46,15 +47,24 @@ def test_turning_the_lamp_moves_what_is_measured_by_as_much(taken):
 
 def test_a_rolled_camera_is_no_rolled_lamp():
     for roll in (-8.0, 8.0):
-        it = photograph(lit(SETUPS[2][0]), replace(POSE, roll_deg=roll), Shot(1200, 900), CORNERS, 7.62, 0.72)
-        assert measure(light_of(it.pixels), it.marks, SUBJECT).roll_deg == pytest.approx(0.0, abs=0.25)
+        it = photograph(
+            lit(SETUPS[2][0]), replace(POSE, roll_deg=roll), Shot(1200, 900), CORNERS, 7.62, 0.72
+        )
+        assert measure(light_of(it.pixels), it.marks, SUBJECT).roll_deg == pytest.approx(
+            0.0, abs=0.25
+        )
 
 
 def test_the_roll_is_anticlockwise_positive_seen_from_the_car():
-    """Marks told 1° of slope lower on the left: the line then rises to the right, which is anticlockwise."""
+    """Marks told 1° of slope lower on the left: the line then rises to the right, which is
+    anticlockwise.
+    """
     it = photograph(lit(SETUPS[2][0]), POSE, Shot(1200, 900), CORNERS, 7.62, 0.72)
     slope = np.tan(np.radians(1.0))
-    tilted = [replace(mark, wall_cm=(mark.wall_cm[0], mark.wall_cm[1] + slope * mark.wall_cm[0])) for mark in it.marks]
+    tilted = [
+        replace(mark, wall_cm=(mark.wall_cm[0], mark.wall_cm[1] + slope * mark.wall_cm[0]))
+        for mark in it.marks
+    ]
     assert measure(light_of(it.pixels), tilted, SUBJECT).roll_deg == pytest.approx(1.0, abs=0.3)
 
 
@@ -121,7 +131,11 @@ def test_what_can_not_be_measured_is_refused_in_a_sentence(taken):
     refused(pixels, [marks[0]] * 4, "quadrilateral")
     line = [replace(mark, px=(100.0 * n, 50.0 * n + 50)) for n, mark in enumerate(marks, 1)]
     refused(pixels, line, "quadrilateral")
-    swapped = [replace(marks[0], wall_cm=marks[1].wall_cm), replace(marks[1], wall_cm=marks[0].wall_cm), *marks[2:]]
+    swapped = [
+        replace(marks[0], wall_cm=marks[1].wall_cm),
+        replace(marks[1], wall_cm=marks[0].wall_cm),
+        *marks[2:],
+    ]
     refused(pixels, swapped, "cross|quadrilateral|No camera")
     refused(pixels, [replace(marks[0], px=(float("nan"), 3.0)), *marks[1:]], "no number")
     refused(pixels, [replace(marks[0], px=(-50.0, 3.0)), *marks[1:]], "outside")
@@ -154,8 +168,12 @@ def test_clipping_is_noticed(taken):
 
 
 def test_left_hand_traffic_is_measured_alike():
-    """The mirrored beam: its cut-off at the same height, its elbow and hot spot on the other side."""
-    right, left = (photograph(lit(SETUPS[n][0]), POSE, Shot(1200, 900), CORNERS, 7.62, 0.72) for n in (0, 4))
+    """The mirrored beam: its cut-off at the same height, its elbow and hot spot on the other
+    side.
+    """
+    right, left = (
+        photograph(lit(SETUPS[n][0]), POSE, Shot(1200, 900), CORNERS, 7.62, 0.72) for n in (0, 4)
+    )
     here = measure(light_of(right.pixels), right.marks, SUBJECT)
     there = measure(light_of(left.pixels), left.marks, replace(SUBJECT, traffic="left"))
     assert there.cutoff_v_deg == pytest.approx(here.cutoff_v_deg, abs=0.05)
@@ -164,7 +182,9 @@ def test_left_hand_traffic_is_measured_alike():
 
 
 def test_lines_of_equal_light_are_where_the_light_is():
-    """Light that falls off as a cone: the line of 100 lx is a circle of 0.5 m; one that leaves the picture is open."""
+    """Light that falls off as a cone: the line of 100 lx is a circle of 0.5 m; one that leaves the
+    picture is open.
+    """
     x, y = np.meshgrid(np.linspace(-1.0, 1.0, 401), np.linspace(0.8, -0.8, 321))
     light = np.maximum(0.0, 1.0 - np.hypot(x, y)).astype(np.float32)
     found = {it.lux: it.runs for it in lines(Plan(-1.0, 1.0, 0.8, -0.8, light), 200.0)}

@@ -1,4 +1,6 @@
-"""Ways in read off a graph of parts, which to propose, what the shop learnt. Common practice, no published source."""
+"""Ways in read off a graph of parts, which to propose, what the shop learnt. Common practice, no
+published source.
+"""
 
 import tomllib
 from pathlib import Path
@@ -18,8 +20,8 @@ from cold_arc.core.work.extras import extras
 from cold_arc.core.work.learning import Done, learnt, with_learnt
 from cold_arc.demo.cars import known_ways
 
-# The ways in of the trade: from the bay, past box, tank or bracket, liner door, wheel off, from below, grille, bumper,
-# vintage.
+# The ways in of the trade: from the bay, past box, tank or bracket, liner door, wheel off, from
+# below, grille, bumper, vintage.
 TRADE = (
     "bonnet",
     "air box",
@@ -88,8 +90,13 @@ def test_the_garage_knows_eight_cars_three_of_them_two_ways_two_by_side():
 def test_the_demos_car_of_two_lamps_on_two_sides_takes_three_fifths_of_four_plans():
     known = [(way.name, way) for vehicle, way in known_ways() if vehicle == "Orlo Carter 2018"]
     ways = dict(known)
-    chosen = {"foglamp": ways["Through the lower grille"], "headlamp": ways["Lower grille and lamp frame"]}
-    plan = compose({UnitKey(name, side): way.steps for name, way in chosen.items() for side in Side})
+    chosen = {
+        "foglamp": ways["Through the lower grille"],
+        "headlamp": ways["Lower grille and lamp frame"],
+    }
+    plan = compose(
+        {UnitKey(name, side): way.steps for name, way in chosen.items() for side in Side}
+    )
     print(f"\n  two lamps, two sides: {plan.minutes:.0f} min, four plans {plan.one_by_one:.0f} min")
     assert plan.minutes <= 0.6 * plan.one_by_one
 
@@ -107,7 +114,12 @@ EVEN = Cost("Grille", 12, 2, 2, 1, 1, 1)
             1,
             "The least time: 8 min, 4 min less than Door, but of more risk (some, against low).",
         ),
-        ([DOOR, BUMPER], "risk", 0, "The least risk: low, against some of Bumper. It takes 4 min longer."),
+        (
+            [DOOR, BUMPER],
+            "risk",
+            0,
+            "The least risk: low, against some of Bumper. It takes 4 min longer.",
+        ),
         ([DOOR, EVEN], "time", 1, "As quick as Door, with less risk."),
         ([DOOR, EVEN], "risk", 1, "The least risk: low, in fewer risky steps than Door."),
     ],
@@ -124,7 +136,9 @@ def test_one_way_alone_is_not_proposed():
 
 def test_what_was_learnt_counts_more_the_more_often_it_was_done():
     """By hand: planned 6; took 9 and 12: (6 + 21) / 3 = 9. Of 20 pins 5 broke: (2 + 5) / 30."""
-    known = learnt([Done("grille", 6, 9.0, 10, 3), Done("grille", 6, 12.0, 10, 2), Done("cap", 1, None, 0, 0)])
+    known = learnt(
+        [Done("grille", 6, 9.0, 10, 3), Done("grille", 6, 12.0, 10, 2), Done("cap", 1, None, 0, 0)]
+    )
     assert known["grille"].minutes(6) == pytest.approx(9)
     assert known["grille"].spare_share(0.2) == pytest.approx(7 / 30)
     assert known["cap"].minutes(1) == 1
@@ -147,7 +161,10 @@ def test_extra_work_names_only_known_cautions_and_steps():
 
 def test_interlocks_are_asked_for_as_the_market_has_them_and_the_car():
     every = list(proof.FUNCTIONS)
-    assert {it.id for it in interlocks.wanted("us", every)} >= {"fog-out-with-high", "drl-dims-with-turn"}
+    assert {it.id for it in interlocks.wanted("us", every)} >= {
+        "fog-out-with-high",
+        "drl-dims-with-turn",
+    }
     assert "fog-out-with-high" not in {it.id for it in interlocks.wanted("un", every)}
     assert "fog-independent" in {it.id for it in interlocks.wanted("un", every)}
     assert [it.id for it in interlocks.wanted("un", ["low", "high"])] == [
@@ -162,7 +179,13 @@ def test_interlocks_are_asked_for_as_the_market_has_them_and_the_car():
 
 @pytest.mark.parametrize(
     ("first", "now", "said"),
-    [(20, -2, None), (3, 12, None), (20, 21, "not preset"), (20, 39, "wrong way"), (20, -60, "not what the preset")],
+    [
+        (20, -2, None),
+        (3, 12, None),
+        (20, 21, "not preset"),
+        (20, 39, "wrong way"),
+        (20, -60, "not what the preset"),
+    ],
 )
 def test_a_second_reading_is_held_against_the_preset(first, now, said):
     found = clocking.second_reading(clocking.preset(first), clocking.preset(now))

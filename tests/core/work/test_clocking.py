@@ -24,7 +24,14 @@ def test_preset_brings_it_upright(stopped, alike):
 
 @pytest.mark.parametrize(
     ("stopped", "level"),
-    [(0, Level.OK), (5, Level.OK), (-5, Level.OK), (6, Level.CAUTION), (15, Level.CAUTION), (16, Level.STOP)],
+    [
+        (0, Level.OK),
+        (5, Level.OK),
+        (-5, Level.OK),
+        (6, Level.CAUTION),
+        (15, Level.CAUTION),
+        (16, Level.STOP),
+    ],
 )
 def test_how_far_off_counts(stopped, level):
     assert preset(stopped).finding.level is level

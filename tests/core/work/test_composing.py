@@ -43,14 +43,22 @@ def test_one_lamp_on_both_sides_takes_what_its_route_says(route):
 
 
 def test_what_two_lamps_share_is_opened_once():
-    """By hand: bonnet 1; door 4 + 3; caps 2 + 1.5 for each of two lamps: 15. One by one 1 + 4 + 2, four times: 28."""
+    """By hand: bonnet 1; door 4 + 3; caps 2 + 1.5 for each of two lamps: 15. One by one 1 + 4 + 2,
+    four times: 28.
+    """
     steps = (BONNET, DOOR, CAP)
     plan = composing.compose(both_sides(steps) | both_sides(steps, "fog"))
     assert plan.minutes == pytest.approx(15)
     assert plan.one_by_one == pytest.approx(28)
     assert [(it.step.text, len(it.units)) for it in plan.openings] == [
-        ("Bonnet up", 4), ("Door", 2), ("Cap off", 1), ("Cap off", 1), ("Door", 2), ("Cap off", 1), ("Cap off", 1),
-    ]  # fmt: skip
+        ("Bonnet up", 4),
+        ("Door", 2),
+        ("Cap off", 1),
+        ("Cap off", 1),
+        ("Door", 2),
+        ("Cap off", 1),
+        ("Cap off", 1),
+    ]
 
 
 def way(name):
@@ -119,7 +127,10 @@ def test_where_the_ways_in_keep_one_order_together_is_never_slower(ways):
 
 @pytest.mark.timed
 def test_two_hundred_steps_are_composed_in_a_tenth_of_a_second():
-    steps = [*POOL[:6], *(RouteStep(it, f"step {it}", 1, opens=f"part {it}" if it % 2 else "") for it in range(44))]
+    steps = [
+        *POOL[:6],
+        *(RouteStep(it, f"step {it}", 1, opens=f"part {it}" if it % 2 else "") for it in range(44)),
+    ]
     ways = both_sides(tuple(steps)) | both_sides(tuple(steps), "fog")
     assert quickest(lambda: composing.compose(ways)) < 0.1
     assert len(composing.compose(ways).openings) < 200

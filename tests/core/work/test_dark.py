@@ -15,14 +15,17 @@ SUMMER, WINTER = dt.date(2026, 6, 21), dt.date(2026, 12, 21)
 @pytest.mark.parametrize("day", [SUMMER, WINTER, dt.date(2026, 3, 20)])
 def test_it_agrees_with_the_librarys_own_civil_dusk(day):
     place = LocationInfo("", "", "Europe/London", 51.5, -0.12)
-    assert abs(night(LONDON, day).dusk - sun(place.observer, day, tzinfo=place.timezone)["dusk"]) < dt.timedelta(
-        minutes=1
-    )
+    assert abs(
+        night(LONDON, day).dusk - sun(place.observer, day, tzinfo=place.timezone)["dusk"]
+    ) < dt.timedelta(minutes=1)
 
 
 @pytest.mark.parametrize(
     ("day", "clock"),
-    [(WINTER, "16:34"), (SUMMER, "22:09")],  # end of civil twilight at London, nautical almanac, from memory
+    [
+        (WINTER, "16:34"),
+        (SUMMER, "22:09"),
+    ],  # end of civil twilight at London, nautical almanac, from memory
 )
 def test_it_agrees_with_an_almanac(day, clock):
     told = dt.datetime.strptime(clock, "%H:%M").time()

@@ -1,6 +1,8 @@
-"""Diagnosis: every cause is reached from what it shows, in fewer tests than by asking in a fixed order (printed).
+"""Diagnosis: every cause is reached from what it shows, in fewer tests than by asking in a fixed
+order (printed).
 
-The table is common practice, no published source; the arithmetic is Bayes' rule and Shannon's entropy.
+The table is common practice, no published source; the arithmetic is Bayes' rule and Shannon's
+entropy.
 """
 
 import math
@@ -14,7 +16,10 @@ from cold_arc.core.work.diagnosis import Case, _bits, beliefs, faults, left, pro
 
 TABLE = faults()
 SHOWN = [
-    (key, cause) for key, symptom in TABLE.symptoms.items() for cause, share in symptom.shows.items() if share >= 0.5
+    (key, cause)
+    for key, symptom in TABLE.symptoms.items()
+    for cause, share in symptom.shows.items()
+    if share >= 0.5
 ]
 MOST_TESTS = 14
 
@@ -76,7 +81,11 @@ def test_cautions_are_known():
 
 
 MADE = st.lists(st.sampled_from(sorted(TABLE.tests)), unique=True, max_size=8)
-CASES = st.builds(Case, st.sampled_from(sorted(TABLE.symptoms)), MADE.map(lambda it: tuple((name, 0) for name in it)))
+CASES = st.builds(
+    Case,
+    st.sampled_from(sorted(TABLE.symptoms)),
+    MADE.map(lambda it: tuple((name, 0) for name in it)),
+)
 
 
 @given(CASES)
@@ -89,7 +98,9 @@ def test_beliefs_are_a_distribution_and_no_test_loses_information(case):
 
 
 def test_bayes_by_hand():
-    """Two causes of fan noise, weights 4 and 2, shown alike: two to one; a lead moved aside leaves next to one."""
+    """Two causes of fan noise, weights 4 and 2, shown alike: two to one; a lead moved aside leaves
+    next to one.
+    """
     before = beliefs(Case("fan"))
     assert before["fan-touch"] / before["fan-worn"] == pytest.approx(2.0)
     after = beliefs(Case("fan", (("listen", 0),)))

@@ -1,4 +1,6 @@
-"""Timelines, days, what can run beside something else. Sums worked by hand; common practice, no published source."""
+"""Timelines, days, what can run beside something else. Sums worked by hand; common practice, no
+published source.
+"""
 
 import datetime as dt
 from itertools import pairwise
@@ -23,7 +25,9 @@ def works(draw):
         cured = draw(st.lists(st.sampled_from(earlier), unique=True, max_size=1)) if earlier else []
         minutes, cures = draw(st.integers(1, 60)), draw(st.integers(0, 90))
         people = draw(st.integers(1, 3))
-        tasks.append(Task(str(number), str(number), minutes, people, cures, tuple(after), tuple(cured)))
+        tasks.append(
+            Task(str(number), str(number), minutes, people, cures, tuple(after), tuple(cured))
+        )
     return tasks
 
 
@@ -59,7 +63,10 @@ def test_a_coat_cures_while_the_lamp_is_opened():
 
 
 def test_two_people_share_the_sides_and_both_lift_the_bumper():
-    tasks = [Task("bumper", "Bumper", 20, 2), *(Task(it, it, 10, after=("bumper",)) for it in ("left", "right"))]
+    tasks = [
+        Task("bumper", "Bumper", 20, 2),
+        *(Task(it, it, 10, after=("bumper",)) for it in ("left", "right")),
+    ]
     assert ends(schedule(tasks, 2)) == 30
     assert ends(schedule(tasks, 1)) == 40
 
@@ -75,7 +82,12 @@ LONDON, TROMSO = Place(51.5074, -0.1278, "Europe/London"), Place(69.65, 18.96, "
 @pytest.mark.parametrize(
     ("place", "bay", "day", "dark"),
     [
-        (LONDON, False, dt.date(2026, 12, 21), 16 * 60 + 34),  # civil dusk by the almanac, from memory: 16:34
+        (
+            LONDON,
+            False,
+            dt.date(2026, 12, 21),
+            16 * 60 + 34,
+        ),  # civil dusk by the almanac, from memory: 16:34
         (LONDON, True, dt.date(2026, 12, 21), 0),
         (TROMSO, False, dt.date(2026, 6, 21), None),  # no dusk under the midnight sun
         (None, False, dt.date(2026, 12, 21), None),
@@ -94,7 +106,9 @@ def test_the_hands_are_done_as_it_gets_dark(hands_min, dark, start):
 
 
 def test_where_more_people_are_asked_for_than_there_are():
-    """By hand: two cars from 14:00 and 15:00, one person: 15:00 to 15:30 twice; on the wall one after the other."""
+    """By hand: two cars from 14:00 and 15:00, one person: 15:00 to 15:30 twice; on the wall one
+    after the other.
+    """
     one, other = Visit("A", 840, 90, 20, 1), Visit("B", 900, 60, 30, 1)
     assert when.too_many([one, other], 1020, 1) == [(900, 930, 2)]
     assert when.line_up([one, other], 1020) == [1020, 1040]

@@ -27,7 +27,9 @@ def test_tools_once_in_order():
     assert access.tools(STEPS) == ["T20", "pick"]
 
 
-@pytest.mark.parametrize(("step", "by", "order"), [(1, 1, [2, 1, 3]), (3, -1, [1, 3, 2]), (1, -1, [1, 2, 3])])
+@pytest.mark.parametrize(
+    ("step", "by", "order"), [(1, 1, [2, 1, 3]), (3, -1, [1, 3, 2]), (1, -1, [1, 2, 3])]
+)
 def test_moving_a_step_stays_inside_the_list(step, by, order):
     assert [moved.id for moved in access.moved(STEPS, step, by)] == order
 
@@ -44,12 +46,21 @@ def test_starter_ways_name_only_known_cautions():
 
 
 def source(**facts):
-    base = {"base": "D2S", "watts": 35, "claimed_lm": 3000, "supply_min_v": 9, "supply_max_v": 16, "price": 1}
+    base = {
+        "base": "D2S",
+        "watts": 35,
+        "claimed_lm": 3000,
+        "supply_min_v": 9,
+        "supply_max_v": 16,
+        "price": 1,
+    }
     return LightSource("test", **({"kind": "bulb"} | base | facts))
 
 
 def lamp(present):
-    return Socket(SocketKey("headlamp", 1, Side.LEFT), (Function.LOW,), Optic.PROJECTOR, "D2S", present)
+    return Socket(
+        SocketKey("headlamp", 1, Side.LEFT), (Function.LOW,), Optic.PROJECTOR, "D2S", present
+    )
 
 
 def step_ids(present, chosen, haze=0):
@@ -103,14 +114,20 @@ def test_a_dark_lamp_asks_for_the_plug_to_be_turned():
 )
 def test_mercury_is_handed_in_only_where_the_arc_tube_holds_it(base, mercury):
     """UN R99, from memory: D1 and D2 hold mercury, D3 and D4 are free of it."""
-    gas = Socket(SocketKey("headlamp", 1, Side.LEFT), (Function.LOW,), Optic.PROJECTOR, base, Present.HID)
+    gas = Socket(
+        SocketKey("headlamp", 1, Side.LEFT), (Function.LOW,), Optic.PROJECTOR, base, Present.HID
+    )
     steps = {step.id for step in fitting.steps(gas, UnitCondition(haze=0), source(base=base))}
     assert ("mercury" in steps) is mercury
 
 
 def test_fit_steps_come_in_the_order_of_the_work():
-    """Common practice, no published source: the seat before the clocking, the clocking before the plug."""
-    halogen = Socket(SocketKey("headlamp", 1, Side.LEFT), (Function.LOW,), Optic.PROJECTOR, "H7", Present.HALOGEN)
+    """Common practice, no published source: the seat before the clocking, the clocking before the
+    plug.
+    """
+    halogen = Socket(
+        SocketKey("headlamp", 1, Side.LEFT), (Function.LOW,), Optic.PROJECTOR, "H7", Present.HALOGEN
+    )
     order = [step.id for step in fitting.steps(halogen, None, source(base="H7", cooling="fan"))]
     assert order.index("film") < order.index("seat") < order.index("clock") < order.index("connect")
     assert order[-1] == "keep-old"

@@ -1,11 +1,13 @@
-"""Housings: mirrors designed from the base's nominal source, shields, lenses; one file a sort, one registry.
+"""Housings: mirrors designed from the base's nominal source, shields, lenses; one file a sort, one
+registry.
 
-*samples* elements by *source_points* were chosen so that doubling either moves no part of the beam by more than 2 % of
-its peak.
+*samples* elements by *source_points* were chosen so that doubling either moves no part of the beam
+by more than 2 % of its peak.
 
-Each mirror element's normal is set so that a ray from the focus leaves towards the element's target: straight ahead
-for a plain paraboloid, the second focus for a plain ellipsoid, and its own share of the pattern for a designed one. So
-the design follows from the nominal source, and any other source shows what it does to that design.
+Each mirror element's normal is set so that a ray from the focus leaves towards the element's
+target: straight ahead for a plain paraboloid, the second focus for a plain ellipsoid, and its own
+share of the pattern for a designed one. So the design follows from the nominal source, and any
+other source shows what it does to that design.
 """
 
 from __future__ import annotations
@@ -16,7 +18,9 @@ from cold_arc.core.beam.housings.pillows import Pattern
 from cold_arc.core.beam.housings.shapes import CutOff, Mirror, Optic, images
 
 _REGISTERED = (*reflector.KINDS, *projector.KINDS, *lens_optic.KINDS)
-KINDS: dict[str, Kind] = {kind.id: kind for kind in sorted(_REGISTERED, key=lambda kind: kind.is_fog)}
+KINDS: dict[str, Kind] = {
+    kind.id: kind for kind in sorted(_REGISTERED, key=lambda kind: kind.is_fog)
+}
 
 
 def kind(name: str) -> Kind:
@@ -26,4 +30,15 @@ def kind(name: str) -> Kind:
     return KINDS[name]
 
 
-__all__ = ["KINDS", "CutOff", "Housing", "Kind", "Mirror", "Optic", "Pattern", "Sizes", "images", "kind"]
+__all__ = [
+    "KINDS",
+    "CutOff",
+    "Housing",
+    "Kind",
+    "Mirror",
+    "Optic",
+    "Pattern",
+    "Sizes",
+    "images",
+    "kind",
+]

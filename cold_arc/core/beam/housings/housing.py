@@ -16,8 +16,8 @@ from cold_arc.core.beam.sources import Source
 class Sizes:
     """A housing's own figures in place of its kind's, mm; None where it has none.
 
-    *focal* and *opening* (across) of the mirror, or of a projector's lens; *opening_up* of the mirror; *hole*: the bulb
-    hole's radius; *focus*: the focus screw.
+    *focal* and *opening* (across) of the mirror, or of a projector's lens; *opening_up* of the
+    mirror; *hole*: the bulb hole's radius; *focus*: the focus screw.
     """
 
     focal: float | None = None
@@ -30,9 +30,9 @@ class Sizes:
 class Housing(Protocol):
     """A lamp's optic. Lengths mm, angles degrees, shares 0 to 1.
 
-    *finish_deg*: scatter of the mirror; *soft_deg*: how far its elements, or the glass, spread sideways besides;
-    *source_points*: how finely a source is cut here; *dipped*: the low
-    beam's line where this is the high beam out of the same mirror.
+    *finish_deg*: scatter of the mirror; *soft_deg*: how far its elements, or the glass, spread
+    sideways besides; *source_points*: how finely a source is cut here; *dipped*: the low beam's
+    line where this is the high beam out of the same mirror.
     """
 
     def __hash__(self) -> int: ...
@@ -50,8 +50,8 @@ class Housing(Protocol):
     def soft_deg(self) -> float: ...
     @property
     def window_deg(self) -> tuple[float, float] | None:
-        """Between which angles off the axis light leaves straight, past the cap before the bulb and inside the bezel;
-        None where none does."""
+        """Between which angles off the axis light leaves straight, past the cap before the bulb and
+        inside the bezel; None where none does."""
         ...
 
     @property
@@ -64,7 +64,9 @@ class Housing(Protocol):
 
     @property
     def has_facets(self) -> bool:
-        """Whether parts of its mirror, called facets in the trade, each image the source by themselves."""
+        """Whether parts of its mirror, called facets in the trade, each image the source by
+        themselves.
+        """
         ...
 
     @property
@@ -78,7 +80,9 @@ class Housing(Protocol):
         ...
 
     def mirror(self, nominal: Source) -> Mirror:
-        """Its mirror, designed for *nominal*; of the high beam of a dual bulb, the one its low beam is designed for."""
+        """Its mirror, designed for *nominal*; of the high beam of a dual bulb, the one its low beam
+        is designed for.
+        """
         ...
 
     def optic(self) -> Optic:
@@ -99,8 +103,8 @@ Shape = TypeVar("Shape")
 
 def resized(housing: Shape, **sizes: float | None) -> Shape:
     """A housing's dataclass with the sizes that are told."""
-    told: dict[str, Any] = {name: size for name, size in sizes.items() if size is not None}
-    return replace(housing, **told)  # type: ignore[type-var]
+    changed: dict[str, Any] = {name: size for name, size in sizes.items() if size is not None}
+    return replace(housing, **changed)  # type: ignore[type-var]
 
 
 # Bases of bulbs that no lamp takes for its high beam (common practice).
@@ -116,10 +120,10 @@ class Kind:
     """A kind of housing: id, words, and how it is made for a line and a pattern.
 
     *line*: its low beam's; *low*, *high*: its usual patterns, where it is not fitted to a base
-    (``data/patterns.toml``). *law*: whose points it is fitted to: "un", "us" or "fog". *one_mirror*: the mirror itself
-    makes the pattern, so that both filaments of a dual bulb share it. *images_source*: it pictures the source itself,
-    which a rough prediction must cut the finer. *without*: bases no lamp of the kind is made for, so that none is
-    approved.
+    (``data/patterns.toml``). *law*: whose points it is fitted to: "un", "us" or "fog".
+    *one_mirror*: the mirror itself makes the pattern, so that both filaments of a dual bulb share
+    it. *images_source*: it pictures the source itself, which a rough prediction must cut the finer.
+    *without*: bases no lamp of the kind is made for, so that none is approved.
     """
 
     id: str
@@ -139,11 +143,15 @@ class Kind:
         return self.law == "fog"
 
     def is_made_for(self, base: str, high: bool = False) -> bool:
-        """Whether lamps of the kind are made for a base, and take it for a high beam where that is meant."""
+        """Whether lamps of the kind are made for a base, and take it for a high beam where that is
+        meant.
+        """
         return base not in self.without and not (high and (self.is_fog or base in NO_HIGH))
 
     def pattern(self, lamp: str = "", high: bool = False) -> Pattern:
-        """The pattern it is fitted by for a *lamp*: a base's name, and its volts where they are not 12; "" for any."""
+        """The pattern it is fitted by for a *lamp*: a base's name, and its volts where they are not
+        12; "" for any.
+        """
         fitted = data.load("patterns").get(self.id, {})
         row = fitted.get(f"{lamp} high" if high else lamp)
         return Pattern(**row) if row else self.high if high else self.low
@@ -156,7 +164,8 @@ class Kind:
         lamp: str = "",
         pattern: Pattern | None = None,
     ) -> Housing:
-        """The housing; the *high* beam of a *dual* bulb comes from the mirror of its low beam where they share one.
+        """The housing; the *high* beam of a *dual* bulb comes from the mirror of its low beam where
+        they share one.
 
         *lamp*: what it is fitted for; a *pattern* is taken instead of the fitted one.
         """

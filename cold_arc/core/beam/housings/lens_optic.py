@@ -1,4 +1,6 @@
-"""The lens-optic lamp: a plain round mirror behind a front glass whose prisms and flutes make the pattern."""
+"""The lens-optic lamp: a plain round mirror behind a front glass whose prisms and flutes make the
+pattern.
+"""
 
 from __future__ import annotations
 
@@ -11,19 +13,28 @@ import numpy as np
 
 from cold_arc.core.beam.housings.housing import NO_LAMP, Kind, Sizes, resized
 from cold_arc.core.beam.housings.pillows import USUAL_PATTERN, Design, Pattern, pillowed
-from cold_arc.core.beam.housings.shapes import CAP_TO_BEZEL_DEG, CLEAR_FRONT, CutOff, Mirror, Optic, paraboloid
+from cold_arc.core.beam.housings.shapes import (
+    CAP_TO_BEZEL_DEG,
+    CLEAR_FRONT,
+    CutOff,
+    Mirror,
+    Optic,
+    paraboloid,
+)
 from cold_arc.core.beam.sources import Source, spiral
 
-# A round mirror has no corners beside its bulb hole: a tenth of it must stay as a rim (chosen, no published source).
+# A round mirror has no corners beside its bulb hole: a tenth of it must stay as a rim (chosen, no
+# published source).
 ROUND_USED = 0.9
 
 
 @dataclass(frozen=True)
 class LensOptic:
-    """A plain round paraboloid behind blocks of glass, each a prism and a flute; *focus_mm* is the focus screw.
+    """A plain round paraboloid behind blocks of glass, each a prism and a flute; *focus_mm* is the
+    focus screw.
 
-    A block turns and spreads the light of the patch of mirror behind it, as if that patch were turned and bent: so it
-    is computed.
+    A block turns and spreads the light of the patch of mirror behind it, as if that patch were
+    turned and bent: so it is computed.
     """
 
     focal_mm: float = 27.0
@@ -48,8 +59,12 @@ class LensOptic:
         return ROUND_USED * self.diameter_mm
 
     def mirror(self, nominal: Source) -> Mirror:
-        """The mirror as its glass lets it work, moved by the screw along the axis against the source."""
-        made = _designed(replace(self, cut_off=self.dipped or self.cut_off, dipped=None, focus_mm=0.0), nominal)
+        """The mirror as its glass lets it work, moved by the screw along the axis against the
+        source.
+        """
+        made = _designed(
+            replace(self, cut_off=self.dipped or self.cut_off, dipped=None, focus_mm=0.0), nominal
+        )
         return made._replace(positions=made.positions - np.array([0.0, 0.0, self.focus_mm]))
 
     def optic(self) -> Optic:
@@ -58,7 +73,13 @@ class LensOptic:
 
     def resized(self, sizes: Sizes) -> Self:
         """Another focal length, opening, hole or focus screw."""
-        return resized(self, focal_mm=sizes.focal, diameter_mm=sizes.opening, hole_mm=sizes.hole, focus_mm=sizes.focus)
+        return resized(
+            self,
+            focal_mm=sizes.focal,
+            diameter_mm=sizes.opening,
+            hole_mm=sizes.hole,
+            focus_mm=sizes.focus,
+        )
 
     def with_line(self, cut_off: CutOff, dipped: CutOff | None = None) -> Self:
         """The same mirror's figures for another line."""
@@ -74,7 +95,9 @@ def _designed(shape: LensOptic, nominal: Source) -> Mirror:
     positions = paraboloid(radius * np.cos(angle), radius * np.sin(angle), shape.focal_mm)
     flat = math.pi * ((shape.diameter_mm / 2) ** 2 - shape.hole_mm**2) / shape.samples
     areas = flat * np.hypot(1.0, radius / (2 * shape.focal_mm))
-    return pillowed(positions, areas, Design(nominal, shape.pattern, shape.cut_off, shape.finish_deg))
+    return pillowed(
+        positions, areas, Design(nominal, shape.pattern, shape.cut_off, shape.finish_deg)
+    )
 
 
 def _ordinary(cut_off: CutOff, pattern: Pattern) -> LensOptic:

@@ -1,10 +1,12 @@
-"""The mirror that makes the pattern itself: many small soft elements, each one's image hung under the line.
+"""The mirror that makes the pattern itself: many small soft elements, each one's image hung under
+the line.
 
-How wide an element throws goes by how tall an image of the nominal source it makes: the flat small ones (of an axial
-filament those beside the bulb) build the hot spot and the edge, the tall ones the spread and the foreground. Taken in
-that order, elements aim sideways and down by a low-discrepancy sequence through two bells, so that every part of the
-order fills its share of the beam evenly: no lattice of facets. Then each is tilted until the top of its image meets the
-line, and lowered by its drop.
+How wide an element throws goes by how tall an image of the nominal source it makes: the flat small
+ones (of an axial filament those beside the bulb) build the hot spot and the edge, the tall ones the
+spread and the foreground. Taken in that order, elements aim sideways and down by a low-discrepancy
+sequence through two bells, so that every part of the order fills its share of the beam evenly: no
+lattice of facets. Then each is tilted until the top of its image meets the line, and lowered by its
+drop.
 """
 
 from __future__ import annotations
@@ -32,10 +34,11 @@ from cold_arc.core.beam.sources import Array, Dual, PointCloud, Source, lattice,
 
 # A bell ends where this share of it is left on a side (own).
 BELL_TAIL = 0.003
-# Where elements that draw the kerb's 15° rise aim, as a middle and a standard deviation, degrees (own, chosen by
-# looking at its slope on the wall).
+# Where elements that draw the kerb's 15° rise aim, as a middle and a standard deviation, degrees
+# (own, chosen by looking at its slope on the wall).
 KERB_AIM_DEG, KERB_WIDTH_DEG = 3.2, 2.0
-# How little of the low beam's light reaches an element past a dip shield, for it to serve the high beam alone (own).
+# How little of the low beam's light reaches an element past a dip shield, for it to serve the high
+# beam alone (own).
 SHADED_SHARE = 0.2
 # Left and right exchanged.
 FLIP = np.array([-1.0, 1.0, 1.0])
@@ -47,12 +50,13 @@ HIGH_DEEP = 1.5
 class Pattern:
     """How the light is shared out, degrees: what a housing is fitted by.
 
-    *aim*: how far to the kerb the flattest images aim; *narrow*, *wide*: standard deviations across of the flattest and
-    the tallest images, *grows* by which power of the rank between; *shallow*, *deep*: mean drops under the line
-    likewise. *high_narrow*, *high_wide*: of elements that serve the high beam of a dual bulb alone. *kerb*: how many
-    degrees round the bulb from the kerb's 15°, as a standard deviation, elements draw its rise. *sign*: share of the
-    beam that a strip of the lens lifts to the signs. *over*: how far an image stands over a shield's line, as a
-    multiple of its standard height.
+    *aim*: how far to the kerb the flattest images aim; *narrow*, *wide*: standard deviations across
+    of the flattest and the tallest images, *grows* by which power of the rank between; *shallow*,
+    *deep*: mean drops under the line likewise. *high_narrow*, *high_wide*: of elements that serve
+    the high beam of a dual bulb alone. *kerb*: how many degrees round the bulb from the kerb's 15°,
+    as a standard deviation, elements draw its rise. *sign*: share of the beam that a strip of the
+    lens lifts to the signs. *over*: how far an image stands over a shield's line, as a multiple of
+    its standard height.
     """
 
     aim: float = 2.0
@@ -80,9 +84,9 @@ def bell(share: Array) -> Array:
 
 @dataclass(frozen=True)
 class Design:
-    """What a mirror is designed by: the nominal source, the pattern (None: a plain mirror), the line and the mirror's
-    finish, what stands in front (directions are those past it), and how closely (−1 to 1) a side of it keeps to its own
-    side of the beam.
+    """What a mirror is designed by: the nominal source, the pattern (None: a plain mirror), the
+    line and the mirror's finish, what stands in front (directions are those past it), and how
+    closely (−1 to 1) a side of it keeps to its own side of the beam.
     """
 
     nominal: Source
@@ -94,15 +98,23 @@ class Design:
 
 
 def pillowed(positions: Array, areas: Array, design: Design) -> Mirror:
-    """The mirror of elements at *positions* (n, 3) with *areas* (n,), in the order of their images' heights."""
+    """The mirror of elements at *positions* (n, 3) with *areas* (n,), in the order of their images'
+    heights.
+    """
     if design.pattern is None:
         return Mirror(positions, _straight(positions, design.optic), areas)
     if design.cut_off.traffic == "left":
-        other = replace(design, nominal=mirrored(design.nominal), cut_off=replace(design.cut_off, traffic="right"))
+        other = replace(
+            design,
+            nominal=mirrored(design.nominal),
+            cut_off=replace(design.cut_off, traffic="right"),
+        )
         made = pillowed(positions, areas, other)
         return Mirror(made.positions * FLIP, made.normals * FLIP, made.areas)
     cloud = design.nominal.cloud(DESIGN_POINTS)
-    line = replace(design.cut_off, level_deg=design.cut_off.level_deg - FINISH_MARGIN * design.finish_deg)
+    line = replace(
+        design.cut_off, level_deg=design.cut_off.level_deg - FINISH_MARGIN * design.finish_deg
+    )
     hung = replace(design, cut_off=line)
     if not isinstance(design.nominal, Dual):
         return _aimed(positions, areas, cloud, hung)
@@ -110,10 +122,15 @@ def pillowed(positions: Array, areas: Array, design: Design) -> Mirror:
     parts = [_aimed(positions[lit], areas[lit], cloud, hung)]
     if not lit.all():
         driving = replace(
-            HIGH_PATTERN, narrow=design.pattern.high_narrow, wide=design.pattern.high_wide, deep=HIGH_DEEP
+            HIGH_PATTERN,
+            narrow=design.pattern.high_narrow,
+            wide=design.pattern.high_wide,
+            deep=HIGH_DEEP,
         )
         ahead, dark = replace(design, pattern=driving, cut_off=CutOff("none")), np.logical_not(lit)
-        parts.append(_aimed(positions[dark], areas[dark], design.nominal.high.cloud(DESIGN_POINTS), ahead))
+        parts.append(
+            _aimed(positions[dark], areas[dark], design.nominal.high.cloud(DESIGN_POINTS), ahead)
+        )
     return Mirror(*(np.concatenate(columns) for columns in zip(*parts, strict=True)))
 
 
@@ -129,14 +146,18 @@ def _lit(cloud: PointCloud, positions: Array) -> NDArray[np.bool_]:
 
 
 def _side(across: Array) -> Array:
-    """Standard deviations of a bell at each element's place from one side of the mirror to the other."""
+    """Standard deviations of a bell at each element's place from one side of the mirror to the
+    other.
+    """
     share = np.empty_like(across)
     share[np.argsort(across, kind="stable")] = (np.arange(across.size) + 0.5) / across.size
     return bell(share)
 
 
 def _aimed(positions: Array, areas: Array, cloud: PointCloud, design: Design) -> Mirror:
-    """Elements that share a cloud's light out by a pattern, under a line; about the horizon where there is none."""
+    """Elements that share a cloud's light out by a pattern, under a line; about the horizon where
+    there is none.
+    """
     pattern, line, optic = design.pattern or USUAL_PATTERN, design.cut_off, design.optic
     facts = each_image(cloud, positions, _straight(positions, optic), line, optic)
     order = np.argsort(facts[:, kernel.HEIGHT], kind="stable")
@@ -157,7 +178,13 @@ def _aimed(positions: Array, areas: Array, cloud: PointCloud, design: Design) ->
     turn, tilt = aim_h.copy(), np.zeros_like(aim_h)
     level = line.shape == "none"
     for _ in range(2):
-        facts = each_image(cloud, positions, normals_for(positions, towards(positions, turn, tilt, optic)), line, optic)
+        facts = each_image(
+            cloud,
+            positions,
+            normals_for(positions, towards(positions, turn, tilt, optic)),
+            line,
+            optic,
+        )
         lit = facts[:, kernel.PAST] > 0
         turn += np.where(lit, aim_h - facts[:, kernel.MEAN_H], 0.0)
         tilt += np.where(lit, -facts[:, kernel.MEAN_V] if level else facts[:, kernel.ROOM], 0.0)

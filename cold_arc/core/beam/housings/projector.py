@@ -1,4 +1,6 @@
-"""The projector: a deformed ellipsoid, a shield at its second focus, a lens that turns the picture upside down."""
+"""The projector: a deformed ellipsoid, a shield at its second focus, a lens that turns the picture
+upside down.
+"""
 
 from __future__ import annotations
 
@@ -22,15 +24,18 @@ from cold_arc.core.beam.housings.shapes import (
 from cold_arc.core.beam.sources import Array, Source, spiral
 
 # Its images stand over the shield, which cuts them (own).
-LOW_PATTERN = Pattern(aim=1.5, narrow=2.5, wide=17.0, grows=1.3, shallow=0.03, deep=2.0, sign=0.03, over=0.8)
+LOW_PATTERN = Pattern(
+    aim=1.5, narrow=2.5, wide=17.0, grows=1.3, shallow=0.03, deep=2.0, sign=0.03, over=0.8
+)
 
 
 @dataclass(frozen=True)
 class Projector:
-    """A deformed ellipsoid, a shield at its second focus, a lens that turns the picture upside down. Lengths mm.
+    """A deformed ellipsoid, a shield at its second focus, a lens that turns the picture upside
+    down. Lengths mm.
 
-    *pattern*: how the bowl shares its light out; *sided* how closely (0 to 1) a side of the bowl keeps to its own side
-    of the beam; *flap* folds the shield away for high beam.
+    *pattern*: how the bowl shares its light out; *sided* how closely (0 to 1) a side of the bowl
+    keeps to its own side of the beam; *flap* folds the shield away for high beam.
     """
 
     vertex_mm: float = 24.0
@@ -61,7 +66,9 @@ class Projector:
         return self.second_focus_mm / 2 + self.vertex_mm
 
     def bowl(self) -> tuple[Array, Array]:
-        """The plain ellipsoid's elements: positions (n, 3) and solid angles seen from the source (n,)."""
+        """The plain ellipsoid's elements: positions (n, 3) and solid angles seen from the source
+        (n,).
+        """
         u = spiral(self.samples)
         low, high = math.cos(math.radians(self.hole_deg)), math.cos(math.radians(self.forward_deg))
         cosine = low + u[:, 0] * (high - low)
@@ -73,20 +80,32 @@ class Projector:
         return rays * distance[:, None], solid
 
     def mirror(self, nominal: Source) -> Mirror:
-        """The bowl bent so that the nominal images spread under the line and stand a little over the shield's edge."""
+        """The bowl bent so that the nominal images spread under the line and stand a little over
+        the shield's edge.
+        """
         positions, solid = self.bowl()
         areas = solid * np.einsum("ij,ij->i", positions, positions)
         shown = self.optic()
         design = Design(nominal, self.pattern, self.cut_off, self.finish_deg, shown, self.sided)
         mirror = pillowed(positions, areas, design)
-        slant = -np.einsum("ij,ij->i", mirror.positions, mirror.normals) / np.linalg.norm(mirror.positions, axis=1)
+        slant = -np.einsum("ij,ij->i", mirror.positions, mirror.normals) / np.linalg.norm(
+            mirror.positions, axis=1
+        )
         return mirror._replace(areas=mirror.areas / slant)
 
     def optic(self) -> Optic:
         """Shield plane, lens, and the shield's edge as the lens throws it."""
         stands = not self.flap and self.cut_off.shape != "none"
         edge = line_table(self.cut_off) - FINISH_MARGIN * self.finish_deg
-        return Optic(True, self.second_focus_mm, self.lens_focal_mm, self.lens_radius_mm, stands, LINE_HALF_DEG, edge)
+        return Optic(
+            True,
+            self.second_focus_mm,
+            self.lens_focal_mm,
+            self.lens_radius_mm,
+            stands,
+            LINE_HALF_DEG,
+            edge,
+        )
 
     def resized(self, sizes: Sizes) -> Self:
         """Another lens: its focal length and its opening."""
@@ -112,7 +131,14 @@ def _fog(cut_off: CutOff, pattern: Pattern) -> Projector:
 # Too little light, or a coil too broad, for a lens to throw a low beam from (common practice).
 NO_PROJECTOR = (*NO_LAMP, "H4", "H8", "H16")
 KINDS = (
-    Kind("projector", "Projector", _ordinary, low=LOW_PATTERN, images_source=True, without=NO_PROJECTOR),
+    Kind(
+        "projector",
+        "Projector",
+        _ordinary,
+        low=LOW_PATTERN,
+        images_source=True,
+        without=NO_PROJECTOR,
+    ),
     Kind(
         "fog-projector",
         "Fog projector",

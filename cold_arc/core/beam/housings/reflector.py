@@ -9,7 +9,13 @@ from typing import Self
 import numpy as np
 
 from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, Kind, Sizes, resized
-from cold_arc.core.beam.housings.pillows import FOG_PATTERN, USUAL_PATTERN, Design, Pattern, pillowed
+from cold_arc.core.beam.housings.pillows import (
+    FOG_PATTERN,
+    USUAL_PATTERN,
+    Design,
+    Pattern,
+    pillowed,
+)
 from cold_arc.core.beam.housings.shapes import (
     CAP_TO_BEZEL_DEG,
     CLEAR_FRONT,
@@ -29,10 +35,11 @@ CORNER = 5.0
 
 @dataclass(frozen=True)
 class Reflector:
-    """A paraboloid bent element by element. Lengths mm, angles degrees; *finish_deg*: scatter of the mirror, *soft_deg*
-    how far its elements spread sideways besides.
+    """A paraboloid bent element by element. Lengths mm, angles degrees; *finish_deg*: scatter of
+    the mirror, *soft_deg* how far its elements spread sideways besides.
 
-    *dipped*: the line of the low beam that shares the mirror, where this is the high beam of a dual bulb.
+    *dipped*: the line of the low beam that shares the mirror, where this is the high beam of a dual
+    bulb.
     """
 
     focal_mm: float = 26.0
@@ -57,8 +64,12 @@ class Reflector:
         return min(self.width_mm, self.height_mm)
 
     def mirror(self, nominal: Source) -> Mirror:
-        """The mirror designed for *nominal*; for the low beam of a dual bulb where this is the high beam of it."""
-        return _designed(replace(self, cut_off=self.dipped, dipped=None) if self.dipped else self, nominal)
+        """The mirror designed for *nominal*; for the low beam of a dual bulb where this is the high
+        beam of it.
+        """
+        return _designed(
+            replace(self, cut_off=self.dipped, dipped=None) if self.dipped else self, nominal
+        )
 
     def optic(self) -> Optic:
         """A clear front: nothing to trace."""
@@ -67,7 +78,11 @@ class Reflector:
     def resized(self, sizes: Sizes) -> Self:
         """Another focal length, opening or hole."""
         return resized(
-            self, focal_mm=sizes.focal, width_mm=sizes.opening, height_mm=sizes.opening_up, hole_mm=sizes.hole
+            self,
+            focal_mm=sizes.focal,
+            width_mm=sizes.opening,
+            height_mm=sizes.opening_up,
+            hole_mm=sizes.hole,
         )
 
     def with_line(self, cut_off: CutOff, dipped: CutOff | None = None) -> Self:
@@ -77,17 +92,23 @@ class Reflector:
     def elements(self) -> tuple[Array, Array]:
         """Elements inside the outline and outside the hole: positions (n, 3), areas (n,)."""
         x, y = ((lattice(self.samples) - 0.5) * (self.width_mm, self.height_mm)).T
-        held = np.abs(2 * x / self.width_mm) ** CORNER + np.abs(2 * y / self.height_mm) ** CORNER <= 1
+        held = (
+            np.abs(2 * x / self.width_mm) ** CORNER + np.abs(2 * y / self.height_mm) ** CORNER <= 1
+        )
         held &= np.hypot(x, y) >= self.hole_mm
         x, y = x[held], y[held]
         flat = self.width_mm * self.height_mm / self.samples
-        return paraboloid(x, y, self.focal_mm), flat * np.hypot(1.0, np.hypot(x, y) / (2 * self.focal_mm))
+        return paraboloid(x, y, self.focal_mm), flat * np.hypot(
+            1.0, np.hypot(x, y) / (2 * self.focal_mm)
+        )
 
 
 @lru_cache(maxsize=64)
 def _designed(shape: Reflector, nominal: Source) -> Mirror:
     """Its elements with the normals its pattern gives them."""
-    return pillowed(*shape.elements(), Design(nominal, shape.pattern, shape.cut_off, shape.finish_deg))
+    return pillowed(
+        *shape.elements(), Design(nominal, shape.pattern, shape.cut_off, shape.finish_deg)
+    )
 
 
 def _ordinary(cut_off: CutOff, pattern: Pattern) -> Reflector:
@@ -97,7 +118,9 @@ def _ordinary(cut_off: CutOff, pattern: Pattern) -> Reflector:
 
 def _fog(cut_off: CutOff, pattern: Pattern) -> Reflector:
     """A small wide mirror."""
-    return Reflector(16.0, 92.0, 66.0, 12.0, cut_off=cut_off, pattern=pattern, finish_deg=0.2, soft_deg=1.4)
+    return Reflector(
+        16.0, 92.0, 66.0, 12.0, cut_off=cut_off, pattern=pattern, finish_deg=0.2, soft_deg=1.4
+    )
 
 
 # A bulb of fog lamps alone.

@@ -1,4 +1,6 @@
-"""What a housing is made of: the line light stays under, a mirror of surface elements, what stands in front of it."""
+"""What a housing is made of: the line light stays under, a mirror of surface elements, what stands
+in front of it.
+"""
 
 from __future__ import annotations
 
@@ -11,29 +13,32 @@ import numpy as np
 from cold_arc.core.beam import kernel
 from cold_arc.core.beam.sources import Array, PointCloud
 
-# UN R112's cut-off: 15° up from the elbow, to 1.7° over the level part at most (chosen, so that it stays under zone III
-# at 1.5U); a step as one practice has it, 0.57° = 1 %. From memory.
+# UN R112's cut-off: 15° up from the elbow, to 1.7° over the level part at most (chosen, so that it
+# stays under zone III at 1.5U); a step as one practice has it, 0.57° = 1 %. From memory.
 ELBOW_SLOPE = math.tan(math.radians(15.0))
 ELBOW_TOP_DEG = 1.7
 STEP_DEG = 0.57
-# Where a fog lamp's flat line lies: 2 % under the horizon, UN R48's setting for class F3 (from memory).
+# Where a fog lamp's flat line lies: 2 % under the horizon, UN R48's setting for class F3 (from
+# memory).
 FOG_LEVEL_DEG = -1.1
-# What the cap before a bulb, as wide as it must be for its own filament, and the bezel leave open (own).
+# What the cap before a bulb, as wide as it must be for its own filament, and the bezel leave open
+# (own).
 CAP_TO_BEZEL_DEG = (33.0, 36.0)
 # Elements of the nominal source that a mirror is designed from: own.
 DESIGN_POINTS = 48
-# How many standard deviations of the mirror's finish its images stay under the line (own, chosen for the sharpness of
-# edge that UN R112 asks for).
+# How many standard deviations of the mirror's finish its images stay under the line (own, chosen
+# for the sharpness of edge that UN R112 asks for).
 FINISH_MARGIN = 1.0
 
 
 @dataclass(frozen=True)
 class CutOff:
-    """The line light must stay under, degrees: level at *level_deg*, then by *shape* on the kerb side.
+    """The line light must stay under, degrees: level at *level_deg*, then by *shape* on the kerb
+    side.
 
-    Shapes: "elbow" rises 15° from the vertical line, up to *top_deg* above the level part; "step" is one step up of
-    0.57°; "drop" is level on the kerb's side instead and steps down by 0.57° on the other; "flat" stays level; "none"
-    has no line (high beam).
+    Shapes: "elbow" rises 15° from the vertical line, up to *top_deg* above the level part; "step"
+    is one step up of 0.57°; "drop" is level on the kerb's side instead and steps down by 0.57° on
+    the other; "flat" stays level; "none" has no line (high beam).
     """
 
     shape: str = "elbow"
@@ -67,32 +72,40 @@ class CutOff:
         return line
 
 
-# Of a fog lamp; of US lamps aimed by the left part of their line, 0.4° under the horizon, or by the right, level with
-# it (49 CFR 571.108, from memory; that a VOL line rises by 1.2° at most is own, so that it stays under 1.5U).
+# Of a fog lamp; of US lamps aimed by the left part of their line, 0.4° under the horizon, or by the
+# right, level with it (49 CFR 571.108, from memory; that a VOL line rises by 1.2° at most is own,
+# so that it stays under 1.5U).
 FOG_LINE = CutOff("flat", FOG_LEVEL_DEG)
 VOL, VOR = CutOff("elbow", -0.40, top_deg=1.2), CutOff("drop", 0.0)
 
 
 class Mirror(NamedTuple):
-    """Surface elements: positions (n, 3) mm, unit normals towards the source (n, 3), areas (n,) mm²."""
+    """Surface elements: positions (n, 3) mm, unit normals towards the source (n, 3), areas (n,)
+    mm².
+    """
 
     positions: Array
     normals: Array
     areas: Array
 
     def thinned(self, by: int) -> Mirror:
-        """Every so-manieth element, standing for all; laid out afresh, so that no compiler is asked for a second
-        kernel."""
+        """Every so-manieth element, standing for all; laid out afresh, so that no compiler is asked
+        for a second kernel."""
         kept = self.areas[::by].copy()
-        return Mirror(self.positions[::by].copy(), self.normals[::by].copy(), kept * (self.areas.sum() / kept.sum()))
+        return Mirror(
+            self.positions[::by].copy(),
+            self.normals[::by].copy(),
+            kept * (self.areas.sum() / kept.sum()),
+        )
 
 
 class Optic(NamedTuple):
-    """What stands in front of a mirror: nothing, or a projector's shield and lens. Lengths mm, from the source's focus.
+    """What stands in front of a mirror: nothing, or a projector's shield and lens. Lengths mm, from
+    the source's focus.
 
-    *shield_at_mm* is the shield's plane ahead of the focus, *stands* whether it is up; *edge_deg* its edge as the lens
-    throws it on the wall: heights (n,) at directions evenly spaced over ± *half_deg*. *focal_mm* and *radius_mm* are
-    the lens's.
+    *shield_at_mm* is the shield's plane ahead of the focus, *stands* whether it is up; *edge_deg*
+    its edge as the lens throws it on the wall: heights (n,) at directions evenly spaced over ±
+    *half_deg*. *focal_mm* and *radius_mm* are the lens's.
     """
 
     has_lens: bool = False
@@ -119,7 +132,9 @@ def directions(h_deg: Array, v_deg: Array) -> Array:
 
 
 def towards(positions: Array, h_deg: Array, v_deg: Array, optic: Optic) -> Array:
-    """Unit vectors along which rays leave *positions* to come out of an optic in directions h, v."""
+    """Unit vectors along which rays leave *positions* to come out of an optic in directions h,
+    v.
+    """
     ahead = directions(h_deg, v_deg)
     if not optic.has_lens:
         return ahead
@@ -142,21 +157,31 @@ LINE_HALF_DEG, LINE_COLUMNS = 60.0, 10
 
 def line_table(cut_off: CutOff) -> Array:
     """A line's heights, degrees, at columns evenly spaced over ± LINE_HALF_DEG."""
-    columns = np.linspace(-LINE_HALF_DEG, LINE_HALF_DEG, round(2 * LINE_HALF_DEG * LINE_COLUMNS) + 1)
+    columns = np.linspace(
+        -LINE_HALF_DEG, LINE_HALF_DEG, round(2 * LINE_HALF_DEG * LINE_COLUMNS) + 1
+    )
     return cut_off.at(columns)
 
 
-def each_image(cloud: PointCloud, positions: Array, normals: Array, cut_off: CutOff, optic: Optic) -> Array:
-    """Facts (n, kernel.FACTS) of the image that each mirror element makes of a cloud, under a line, past an optic."""
+def each_image(
+    cloud: PointCloud, positions: Array, normals: Array, cut_off: CutOff, optic: Optic
+) -> Array:
+    """Facts (n, kernel.FACTS) of the image that each mirror element makes of a cloud, under a line,
+    past an optic.
+    """
     whole = (cloud.positions, cloud.normals, cloud.shield, positions, normals, line_table(cut_off))
     lens = (LINE_HALF_DEG, float(optic.shield_at_mm), float(optic.focal_mm))
-    told = (*map(np.ascontiguousarray, whole), *lens)
-    facts: Array = kernel.each_image(*told)
+    arrays = (*map(np.ascontiguousarray, whole), *lens)
+    facts: Array = kernel.each_image(*arrays)
     return facts
 
 
 def images(cloud: PointCloud, positions: Array, normals: Array) -> tuple[Array, Array, Array]:
-    """Directions h, v (degrees) and weights of every lit path of a cloud by some mirror elements, flattened."""
+    """Directions h, v (degrees) and weights of every lit path of a cloud by some mirror elements,
+    flattened.
+    """
     whole = (cloud.positions, cloud.normals, cloud.shield, positions, normals)
-    h, v, weight = kernel.images(*map(np.ascontiguousarray, whole))  # one memory layout: it is compiled but once
+    h, v, weight = kernel.images(
+        *map(np.ascontiguousarray, whole)
+    )  # one memory layout: it is compiled but once
     return h, v, weight

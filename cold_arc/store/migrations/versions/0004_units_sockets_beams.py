@@ -58,9 +58,7 @@ Sockets = dict[str, tuple[str, int]]
 JOBS = "SELECT id, opened_at FROM jobs ORDER BY id"
 ENTRIES = "SELECT id, kind, about, payload, undone_at FROM entries WHERE job_id = :job ORDER BY id"
 READDRESS = "UPDATE entries SET kind = :kind, about = coalesce(:about, about) WHERE id = :id"
-ADD_FRONT = (
-    "INSERT INTO entries (job_id, at, kind, version, about, payload) VALUES (:job, :at, 'front', 1, '[]', :front)"
-)
+ADD_FRONT = "INSERT INTO entries (job_id, at, kind, version, about, payload) VALUES (:job, :at, 'front', 1, '[]', :front)"
 ROUTES = "UPDATE route_templates SET unit = :unit WHERE unit = :function"
 
 
@@ -80,12 +78,16 @@ def upgrade() -> None:
 def _lift_job(connection: sa.Connection, job_id: int, opened_at: str) -> None:
     """Readdresses a job's entries and gives it a front."""
     rows = connection.execute(sa.text(ENTRIES), {"job": job_id}).all()
-    read = [(row.id, row.kind, _lamps(row.about), _value(row.payload), row.undone_at) for row in rows]
+    read = [
+        (row.id, row.kind, _lamps(row.about), _value(row.payload), row.undone_at) for row in rows
+    ]
     functions = {lamp.partition("-")[0] for _, _, lamps, _, _ in read for lamp in lamps or ()}
     sockets = _sockets(functions, _is_dual(read))
     for number, kind, lamps, payload, _ in read:
         about = None if lamps is None else json.dumps(_about(kind, lamps, payload, sockets))
-        connection.execute(sa.text(READDRESS), {"kind": KIND_IDS.get(kind, kind), "about": about, "id": number})
+        connection.execute(
+            sa.text(READDRESS), {"kind": KIND_IDS.get(kind, kind), "about": about, "id": number}
+        )
     front = json.dumps({"front": {"units": _units(sockets)}})
     connection.execute(sa.text(ADD_FRONT), {"job": job_id, "at": opened_at, "front": front})
 
@@ -110,7 +112,10 @@ def _is_dual(read: Rows) -> bool:
     known: dict[str, tuple[object, object]] = {}
     for _, kind, lamps, payload, undone_at in read:
         if kind == "Identified" and undone_at is None and isinstance(payload, dict):
-            known |= {lamp.partition("-")[0]: (payload.get("base"), payload.get("housing")) for lamp in lamps or ()}
+            known |= {
+                lamp.partition("-")[0]: (payload.get("base"), payload.get("housing"))
+                for lamp in lamps or ()
+            }
     low = known.get("low")
     return low is not None and low[0] in DUAL and low == known.get("high")
 
@@ -150,7 +155,11 @@ def _units(sockets: Sockets) -> list[dict[str, object]]:
 def _about(kind: str, lamps: Iterable[str], payload: object, sockets: Sockets) -> list[str]:
     """What an entry is about, by what its kind, or its stage, belongs to."""
     stage = payload.get("stage", "") if isinstance(payload, dict) else ""
-    is_way_in = kind == "Ticked" and isinstance(payload, dict) and str(payload.get("step", "")).startswith("route:")
+    is_way_in = (
+        kind == "Ticked"
+        and isinstance(payload, dict)
+        and str(payload.get("step", "")).startswith("route:")
+    )
     about = set()
     for lamp in lamps:
         function, _, side = lamp.partition("-")
@@ -165,4 +174,6 @@ def _about(kind: str, lamps: Iterable[str], payload: object, sockets: Sockets) -
 
 
 def downgrade() -> None:
-    raise CommandError("Units and sockets can't be told apart into lamps again; put a backup in its place.")
+    raise CommandError(
+        "Units and sockets can't be told apart into lamps again; put a backup in its place."
+    )

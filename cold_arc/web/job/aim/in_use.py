@@ -1,4 +1,6 @@
-"""How a lamp is aimed now: the rule gone by, what it asks, the set-up used last; and a reading made with it."""
+"""How a lamp is aimed now: the rule gone by, what it asks, the set-up used last; and a reading made
+with it.
+"""
 
 from __future__ import annotations
 
@@ -19,7 +21,9 @@ USUAL_HEIGHT_M = 0.65
 
 @dataclass(frozen=True)
 class InUse:
-    """The rule and the set-up used last, m; *target* None where the rule has no figure for the height."""
+    """The rule and the set-up used last, m; *target* None where the rule has no figure for the
+    height.
+    """
 
     here: Here
     target: Target | None
@@ -29,13 +33,28 @@ class InUse:
     mark: float | None
 
     def aimed(
-        self, phase: str, distance_m: float, up: float, right: float | None, typed: str, simulated: bool
+        self,
+        phase: str,
+        distance_m: float,
+        up: float,
+        right: float | None,
+        typed: str,
+        simulated: bool,
     ) -> Aimed:
         """A reading of aim with it: slopes up and right."""
         return Aimed(
-            phase=phase, rule=self.here.base, own=self.here.own, height_m=self.height_m, distance_m=distance_m,
-            slope=up, sideways=right, typed=typed, spacing_m=self.spacing_m, mark=self.mark, simulated=simulated,
-        )  # fmt: skip
+            phase=phase,
+            rule=self.here.base,
+            own=self.here.own,
+            height_m=self.height_m,
+            distance_m=distance_m,
+            slope=up,
+            sideways=right,
+            typed=typed,
+            spacing_m=self.spacing_m,
+            mark=self.mark,
+            simulated=simulated,
+        )
 
 
 def in_use(page: StagePage, key: BeamKey) -> InUse:
@@ -50,10 +69,12 @@ def in_use(page: StagePage, key: BeamKey) -> InUse:
 
 
 def usual(page: StagePage, beams: Sequence[BeamKey]) -> dict[str, Any]:
-    """The set-up used last on these lamps, or on the other beams of their bulbs; and the reading that comes next."""
-    found = [key for key in beams if page.record.aimed(key, "found") is None]
-    wanting = found or [key for key in beams if page.record.aimed(key, "left") is None] or beams
-    next_one = {"lamp": str(wanting[0]), "phase": "found" if found else "left"}
+    """The set-up used last on these lamps, or on the other beams of their bulbs; and the reading
+    that comes next.
+    """
+    unread = [key for key in beams if page.record.aimed(key, "found") is None]
+    wanting = unread or [key for key in beams if page.record.aimed(key, "left") is None] or beams
+    next_one = {"lamp": str(wanting[0]), "phase": "found" if unread else "left"}
     if last := _wall_of(page, beams):
         own = {"rule": chosen_before(rules_here(page, beams[0]), last), "mark": last.mark}
         return next_one | own | _before_wall(page, beams, last)
@@ -71,14 +92,25 @@ def usual_distance_m(page: StagePage) -> float:
 def _wall_of(page: StagePage, beams: Sequence[BeamKey]) -> Aimed | WallLaid | None:
     """The set-up told last of these lamps."""
     known = frozenset(beams)
-    told = (it.payload for it in reversed(page.record.entries) if it.about & known)
-    return next((it for it in told if isinstance(it, Aimed | WallLaid)), None)
+    payloads = (entry.payload for entry in reversed(page.record.entries) if entry.about & known)
+    return next((payload for payload in payloads if isinstance(payload, Aimed | WallLaid)), None)
 
 
-def _before_wall(page: StagePage, beams: Sequence[BeamKey], last: Aimed | WallLaid) -> dict[str, Any]:
-    """Distance and spacing as told last, each lamp's height as told last of it; the right one's where it is another."""
-    told = {key.side: it for key in beams if (it := _wall_of(page, [key]))}
-    high = {side: (it.of(side) if isinstance(it, WallLaid) else it).height_m for side, it in told.items()}
+def _before_wall(
+    page: StagePage, beams: Sequence[BeamKey], last: Aimed | WallLaid
+) -> dict[str, Any]:
+    """Distance and spacing as told last, each lamp's height as told last of it; the right one's
+    where it is another.
+    """
+    walls = {key.side: wall for key in beams if (wall := _wall_of(page, [key]))}
+    high = {
+        side: (wall.of(side) if isinstance(wall, WallLaid) else wall).height_m
+        for side, wall in walls.items()
+    }
     left, right = high.get(Side.LEFT), high.get(Side.RIGHT)
-    stands = {"height": left or right or last.height_m, "distance": last.distance_m, "spacing": last.spacing_m}
+    stands = {
+        "height": left or right or last.height_m,
+        "distance": last.distance_m,
+        "spacing": last.spacing_m,
+    }
     return stands | ({"right_height": right} if left and right and left != right else {})

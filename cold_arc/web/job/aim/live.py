@@ -1,7 +1,8 @@
-"""Aim by a live camera: picture after picture, by the printed target, where the cut-off stands while a screw is turned.
+"""Aim by a live camera: picture after picture, by the printed target, where the cut-off stands
+while a screw is turned.
 
-The camera is this device's own (a browser lends it to a page on a secure address or on the machine itself), or a
-simulated one before simulated screws.
+The camera is this device's own (a browser lends it to a page on a secure address or on the machine
+itself), or a simulated one before simulated screws.
 """
 
 from __future__ import annotations
@@ -58,7 +59,10 @@ def _open(job_id: int, scope: Scope) -> tuple[StagePage, BeamKey]:
     """The stage and the one lamp followed: the first in scope, or the one asked for."""
     page = open_stage(job_id, scope, Stage.AIM)
     beams = page.beams_alike
-    key = next((key for key in beams if str(key) == request.values.get("lamp")), beams[0] if beams else None)
+    key = next(
+        (key for key in beams if str(key) == request.values.get("lamp")),
+        beams[0] if beams else None,
+    )
     return (page, key) if key else abort(404)
 
 
@@ -70,17 +74,29 @@ def page(job_id: int, scope: Scope) -> Any:
     form = LiveForm(data={"distance": now.distance_m})
     if form.validate_on_submit():
         after_save("Recorded as the aim.")
-        told = form.distance.data, form.stands.data, form.sideways.data
+        typed = form.distance.data, form.stands.data, form.sideways.data
         simulated = request.form.get("camera") == "simulated"
-        return page.save(now.aimed("left", *told, "by the live camera", simulated), about=[key])
+        return page.save(now.aimed("left", *typed, "by the live camera", simulated), about=[key])
     lamps = [WallLamp(key.side, now.height_m, target=now.target)]
     elbow, traffic = has_elbow(page, key), page.market.traffic
-    wall = pair_wall(lamps, now.distance_m, View(fields.unit_system()), now.spacing_m, traffic, elbow)
-    wall.live = draggable(wall, key.side, now.target.nominal if now.target else 0.0, 0.0, traffic, elbow)
+    wall = pair_wall(
+        lamps, now.distance_m, View(fields.unit_system()), now.spacing_m, traffic, elbow
+    )
+    wall.live = draggable(
+        wall, key.side, now.target.nominal if now.target else 0.0, 0.0, traffic, elbow
+    )
     return page.render(
-        (), ["glare"], template="aim-live", form=form, wall=wall.finished(), key=key, beams=page.beams_alike,
-        distance_m=now.distance_m, can_simulate=modelled_now(page, key) is not None, secure=_secure_address(),
-    )  # fmt: skip
+        (),
+        ["glare"],
+        template="aim-live",
+        form=form,
+        wall=wall.finished(),
+        key=key,
+        beams=page.beams_alike,
+        distance_m=now.distance_m,
+        can_simulate=modelled_now(page, key) is not None,
+        secure=_secure_address(),
+    )
 
 
 def _secure_address() -> str:
@@ -92,7 +108,9 @@ def _secure_address() -> str:
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/aim/live/frame")
 def frame(job_id: int, scope: Scope) -> FlaskResponse:
-    """Where the cut-off stands in one picture: degrees, its place on the wall, in or out; or why it can't be told."""
+    """Where the cut-off stands in one picture: degrees, its place on the wall, in or out; or why it
+    can't be told.
+    """
     page, key = _open(job_id, scope)
     now = in_use(page, key)
     sent = request.files.get("frame")
@@ -101,19 +119,27 @@ def frame(job_id: int, scope: Scope) -> FlaskResponse:
     subject = Subject(now.distance_m, axis, key.function.value, page.market.traffic, hung)
     try:
         pixels = read_pixels(sent.read() if sent else b"")
-        camera = find_camera(find_marks(pixels, key.side, 100 * axis), (pixels.shape[1], pixels.shape[0]))
+        camera = find_camera(
+            find_marks(pixels, key.side, 100 * axis), (pixels.shape[1], pixels.shape[0])
+        )
         slope, side = follow(light_of(pixels), camera, subject)
     except (PhotoUnusableError, PhotoError) as error:
         return jsonify(why=str(error))
-    found = list(_judged(now.target, slope, side, now.distance_m))
+    findings = list(_judged(now.target, slope, side, now.distance_m))
     aside = "" if side is None else f"{100 * side:+.2f}%"
     return jsonify(
-        up=slope, right=side, words=[f"{it.number}. {it.text}" for it in found], stands=f"{100 * slope:+.2f}%",
-        level=max((it.level for it in found), default=Level.NOTE).word, sideways=aside,
-    )  # fmt: skip
+        up=slope,
+        right=side,
+        words=[f"{finding.number}. {finding.text}" for finding in findings],
+        stands=f"{100 * slope:+.2f}%",
+        level=max((finding.level for finding in findings), default=Level.NOTE).word,
+        sideways=aside,
+    )
 
 
-def _judged(target: Target | None, slope: float, side: float | None, distance_m: float) -> Iterator[Finding]:
+def _judged(
+    target: Target | None, slope: float, side: float | None, distance_m: float
+) -> Iterator[Finding]:
     """What the rule says of where a beam stands."""
     if target is None:
         return
@@ -138,7 +164,9 @@ def simulated(job_id: int, scope: Scope) -> FlaskResponse:
     now, screws = in_use(page, key), SimulatedScrews()
     screws.turn(*(_turns(request.args.get(name, "0")) for name in ("height", "side")))
     axis = axis_m(page, key, now.distance_m)
-    taken = _camera(setup, now.distance_m, axis, key.side).frame(turned_deg(setup, screws.up, screws.right))
+    taken = _camera(setup, now.distance_m, axis, key.side).frame(
+        turned_deg(setup, screws.up, screws.right)
+    )
     headers = {"Cache-Control": "no-store"}
     return FlaskResponse(taken, mimetype="image/jpeg", headers=headers)
 

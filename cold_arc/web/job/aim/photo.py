@@ -1,4 +1,6 @@
-"""Aim by photographs of the wall: taken, marked, measured, laid over one another; recorded as an aim when wished."""
+"""Aim by photographs of the wall: taken, marked, measured, laid over one another; recorded as an
+aim when wished.
+"""
 
 from __future__ import annotations
 
@@ -39,7 +41,8 @@ from cold_arc.web.shell.db import session
 bp = Blueprint("aim_photo", __name__)
 TINTS = {"found": (255, 190, 110), "left": (225, 236, 255)}
 LEAST_MARKS, MOST_MARKS = 4, 12
-# Where crosses are put on a wall, as a rule: m right of the lamp's centre line and up from the floor.
+# Where crosses are put on a wall, as a rule: m right of the lamp's centre line and up from the
+# floor.
 USUAL_CROSSES = ((-1.3, 1.2), (1.3, 1.2), (-1.3, 0.15), (1.3, 0.15))
 ACROSS = Offset(-5, 5, id="mark-across")
 UP = Distance(0, 5, id="mark-up")
@@ -47,7 +50,8 @@ CALIBRATION = Quantity(0.1, 200_000, "lx")
 
 
 class TakenForm(FlaskForm):
-    """A photograph to keep: of which lamp, when, where the wall is; the axis as the wall was laid, if not told.
+    """A photograph to keep: of which lamp, when, where the wall is; the axis as the wall was laid,
+    if not told.
 
     It is put in beforehand where it is one height for both lamps at any distance.
     """
@@ -72,7 +76,7 @@ class MarkForm(Form):
     def mark(self) -> Mark | None:
         """The mark; None, with the field marked, where it was not placed."""
         try:
-            u, v = (float(it) for it in (self.px.data or "").split(","))
+            u, v = (float(number) for number in (self.px.data or "").split(","))
         except ValueError:
             self.across.errors = ["Put its cross on the picture."]
             return None
@@ -99,19 +103,27 @@ class MarksForm(FlaskForm):
             return None
         marks = [entry.form.mark() for entry in self.marks]
         place = (self.lux_across, self.lux_up)
-        if self.lux.data is not None and any(it.data is None for it in place):
-            next(it for it in place if it.data is None).errors = ["Say where it was held."]
+        if self.lux.data is not None and any(figure.data is None for figure in place):
+            next(figure for figure in place if figure.data is None).errors = [
+                "Say where it was held."
+            ]
             return None
-        if self.lux.data is None and any(it.data is not None for it in place):
+        if self.lux.data is None and any(figure.data is not None for figure in place):
             self.lux.errors = ["Say what it read."]
             return None
-        return None if None in marks else [it for it in marks if it]
+        return None if None in marks else [mark for mark in marks if mark]
 
 
 def taken_of(page: StagePage) -> dict[int, tuple[BeamKey, WallPhotographed]]:
-    """The photographs of the lamps in scope, each as it was recorded last, by the number of the picture shown."""
+    """The photographs of the lamps in scope, each as it was recorded last, by the number of the
+    picture shown.
+    """
     beams = page.beams_alike
-    return {it.shown: (key, it) for key in beams for it in page.record.all(WallPhotographed, key)}
+    return {
+        photograph.shown: (key, photograph)
+        for key in beams
+        for photograph in page.record.all(WallPhotographed, key)
+    }
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/aim/photo", methods=["GET", "POST"])
@@ -141,15 +153,26 @@ def page(job_id: int, scope: Scope) -> Any:
         taken=taken_of(page),
         wrong=wrong,
         phases=AIM_PHASES,
-        axes_laid=", ".join(f"{side.value} {say_offset(it, fields.unit_system())}" for side, it in axes.items()),
+        axes_laid=", ".join(
+            f"{side.value} {say_offset(axis_m, fields.unit_system())}"
+            for side, axis_m in axes.items()
+        ),
     )
 
 
 def _take(page: StagePage, key: BeamKey, form: TakenForm) -> str:
-    """Keeps what was sent; measures it at once where the printed target is seen. Returns where to go on."""
+    """Keeps what was sent; measures it at once where the printed target is seen. Returns where to
+    go on.
+    """
     simulated = request.form.get("camera") == "simulated"
-    files = [_simulated(page, key, form)] if simulated else [it.read() for it in request.files.getlist("photos")]
-    new = WallPhotographed(form.phase.data, (), form.distance.data, form.axis_of(page, key), simulated=simulated)
+    files = (
+        [_simulated(page, key, form)]
+        if simulated
+        else [upload.read() for upload in request.files.getlist("photos")]
+    )
+    new = WallPhotographed(
+        form.phase.data, (), form.distance.data, form.axis_of(page, key), simulated=simulated
+    )
     new, pixels = wall_photos.kept(page, files, new)
     marks = wall_photos.marks_seen(new, key, pixels)
     if marks:
@@ -161,7 +184,9 @@ def _take(page: StagePage, key: BeamKey, form: TakenForm) -> str:
 
 
 def _simulated(page: StagePage, key: BeamKey, form: TakenForm) -> bytes:
-    """What a simulated camera sees of the lamp as it is modelled, aimed as it was read last, its target hung up."""
+    """What a simulated camera sees of the lamp as it is modelled, aimed as it was read last, its
+    target hung up.
+    """
     present, chosen = modelled(page, key)
     setup = present if form.phase.data == "found" else chosen or present
     if setup is None:
@@ -170,10 +195,14 @@ def _simulated(page: StagePage, key: BeamKey, form: TakenForm) -> bytes:
     turned = turned_deg(setup, aimed.slope, aimed.sideways) if aimed else (0.0, 0.0)
     wall = form.distance.data, form.axis_of(page, key)
     shot = Shot(exposure=-0.3)
-    return photograph(beam_of(setup), before_the_wall(*wall), shot, (), *wall, turned, key.side).jpeg()
+    return photograph(
+        beam_of(setup), before_the_wall(*wall), shot, (), *wall, turned, key.side
+    ).jpeg()
 
 
-def _measured_or_told(page: StagePage, key: BeamKey, new: WallPhotographed, pixels: list[Pixels]) -> WallPhotographed:
+def _measured_or_told(
+    page: StagePage, key: BeamKey, new: WallPhotographed, pixels: list[Pixels]
+) -> WallPhotographed:
     """It measured; with a word shown on the next page, and as it was, where it can't be."""
     try:
         return wall_photos.measured(page, key, new, pixels)
@@ -203,37 +232,55 @@ def one(job_id: int, scope: Scope, number: int) -> Any:
             marked = replace(photograph, lux=form.reading())
         try:
             pixels = wall_photos.originals(page, photograph)
-            return page.save(wall_photos.measured(page, key, marked, pixels), about=[key], back=here)
+            return page.save(
+                wall_photos.measured(page, key, marked, pixels), about=[key], back=here
+            )
         except (PhotoUnusableError, PhotoError) as error:
             wrong = str(error)
     other = taken.get(request.args.get("with", 0, type=int), (None, None))[1]
     return page.render(
-        photo_findings(page, key, photograph), ["glare"], template="aim-photo-one", form=form, it=photograph, key=key,
-        wall=photo_wall(page, key, photograph, other) if photograph.found else None, other=other, here=here,
-        figures=figures(photograph), taken=taken, wrong=wrong, phases=AIM_PHASES,
-    )  # fmt: skip
+        photo_findings(page, key, photograph),
+        ["glare"],
+        template="aim-photo-one",
+        form=form,
+        it=photograph,
+        key=key,
+        wall=photo_wall(page, key, photograph, other) if photograph.found else None,
+        other=other,
+        here=here,
+        figures=figures(photograph),
+        taken=taken,
+        wrong=wrong,
+        phases=AIM_PHASES,
+    )
 
 
-def _tapped(form: MarksForm, it: WallPhotographed) -> None:
+def _tapped(form: MarksForm, photograph: WallPhotographed) -> None:
     """One more mark, in the middle of the picture, or one fewer."""
     if request.form[TAP] == "mark" and len(form.marks) < MOST_MARKS:
-        form.marks.append_entry({"px": f"{it.across / 2:.2f},{it.down / 2:.2f}"})
+        form.marks.append_entry({"px": f"{photograph.across / 2:.2f},{photograph.down / 2:.2f}"})
     elif request.form[TAP] == "fewer" and len(form.marks) > LEAST_MARKS:
         form.marks.pop_entry()
 
 
-def _form_of(it: WallPhotographed) -> dict[str, Any]:
-    """A photograph's marks as the form holds them; the usual crosses, near the corners, where there are none yet."""
+def _form_of(photograph: WallPhotographed) -> dict[str, Any]:
+    """A photograph's marks as the form holds them; the usual crosses, near the corners, where there
+    are none yet.
+    """
     corners = [(0.14, 0.12), (0.86, 0.12), (0.14, 0.88), (0.86, 0.88)]
     start = [
-        Mark((u * it.across, v * it.down), (100 * x, 100 * y))
+        Mark((u * photograph.across, v * photograph.down), (100 * x, 100 * y))
         for (u, v), (x, y) in zip(corners, USUAL_CROSSES, strict=True)
     ]
-    marks = it.marks if it.marks and not it.by_target else start
-    told: dict[str, Any] = {"marks": [_row(mark) for mark in marks]}
-    if it.lux:
-        told |= {"lux": it.lux.lux, "lux_across": it.lux.wall_cm[0] / 100, "lux_up": it.lux.wall_cm[1] / 100}
-    return told
+    marks = photograph.marks if photograph.marks and not photograph.by_target else start
+    values: dict[str, Any] = {"marks": [_row(mark) for mark in marks]}
+    if photograph.lux:
+        values |= {
+            "lux": photograph.lux.lux,
+            "lux_across": photograph.lux.wall_cm[0] / 100,
+            "lux_up": photograph.lux.wall_cm[1] / 100,
+        }
+    return values
 
 
 def _row(mark: Mark) -> dict[str, Any]:
@@ -250,11 +297,19 @@ def _record_aim(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> 
     return page.save(aimed, about=[key])
 
 
-def aim_of(page: StagePage, key: BeamKey, it: WallPhotographed) -> Aimed | None:
-    """The reading of aim a measured photograph gives: the cut-off's height, the elbow's or hot spot's side."""
-    if it.found is None:
+def aim_of(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> Aimed | None:
+    """The reading of aim a measured photograph gives: the cut-off's height, the elbow's or hot
+    spot's side.
+    """
+    if photograph.found is None:
         return None
-    return in_use(page, key).aimed(it.phase, it.distance_m, *it.found.aim_slopes, "from a photograph", it.simulated)
+    return in_use(page, key).aimed(
+        photograph.phase,
+        photograph.distance_m,
+        *photograph.found.aim_slopes,
+        "from a photograph",
+        photograph.simulated,
+    )
 
 
 @bp.get("/jobs/<int:job_id>/wall-picture/<int:number>.jpg")

@@ -1,4 +1,6 @@
-"""A measured photograph as it is shown: on the Wall with the rule's bands, as figures with their doubt, as findings."""
+"""A measured photograph as it is shown: on the Wall with the rule's bands, as figures with their
+doubt, as findings.
+"""
 
 from __future__ import annotations
 
@@ -16,7 +18,14 @@ from cold_arc.core.car.front import BeamKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries import WallPhotographed
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_candela, say_degrees, say_lux, say_number, say_offset, say_percent
+from cold_arc.core.units import (
+    say_candela,
+    say_degrees,
+    say_lux,
+    say_number,
+    say_offset,
+    say_percent,
+)
 from cold_arc.core.wallphoto.directions import plan_frame
 from cold_arc.core.wallphoto.isolux import Isolux
 from cold_arc.core.wallphoto.measure import Measured
@@ -41,29 +50,41 @@ class Figure:
     wall: str = ""
 
 
-def figures(it: WallPhotographed) -> list[Figure]:
+def figures(photograph: WallPhotographed) -> list[Figure]:
     """What a photograph says, line by line; nothing before it is measured."""
-    return list(_figures(it.found, it.distance_m)) if it.found else []
+    return list(_figures(photograph.found, photograph.distance_m)) if photograph.found else []
 
 
-def _figures(found: Measured, distance_m: float) -> Iterator[Figure]:
-    worth, off = found.uncertainty, distance_m
-    if found.cutoff_v_deg is not None:
-        level = found.cutoff_v_deg
+def _figures(measured: Measured, distance_m: float) -> Iterator[Figure]:
+    worth, off = measured.uncertainty, distance_m
+    if measured.cutoff_v_deg is not None:
+        level = measured.cutoff_v_deg
         yield Figure("Cut-off", _deg(level), _doubt(worth, "cutoff_v_deg", off), _up(level, off))
-        yield Figure("Roll", _deg(found.roll_deg or 0.0), _doubt(worth, "roll_deg"), "anticlockwise +")
-    for name, spot in (("elbow", found.elbow), ("hot_spot", found.hot_spot)):
+        yield Figure(
+            "Roll", _deg(measured.roll_deg or 0.0), _doubt(worth, "roll_deg"), "anticlockwise +"
+        )
+    for name, spot in (("elbow", measured.elbow), ("hot_spot", measured.hot_spot)):
         if spot:
             words = name.replace("_", " ").capitalize()
             h, v = (_doubt(worth, f"{name}_{axis}_deg", off) for axis in "hv")
             yield Figure(f"{words}, sideways", _deg(spot.h_deg), h, _side(spot.h_deg, off))
             yield Figure(f"{words}, height", _deg(spot.v_deg), v, _up(spot.v_deg, off))
-    if found.sharpness_g is not None:
-        yield Figure("Sharpness G", say_number(found.sharpness_g, 2), wall="0.13 to 0.40 is a usable edge")
-    if found.stray_pct is not None:
-        yield Figure("Stray light above", f"{say_number(found.stray_pct, 2)} %", wall="of the hot spot's, flat side")
-    if found.peak_cd is not None:
-        yield Figure("Brightest", say_candela(found.peak_cd), wall=say_lux(found.peak_cd / distance_m**2))
+    if measured.sharpness_g is not None:
+        yield Figure(
+            "Sharpness G", say_number(measured.sharpness_g, 2), wall="0.13 to 0.40 is a usable edge"
+        )
+    if measured.stray_pct is not None:
+        yield Figure(
+            "Stray light above",
+            f"{say_number(measured.stray_pct, 2)} %",
+            wall="of the hot spot's, flat side",
+        )
+    if measured.peak_cd is not None:
+        yield Figure(
+            "Brightest",
+            say_candela(measured.peak_cd),
+            wall=say_lux(measured.peak_cd / distance_m**2),
+        )
 
 
 def _deg(value: float) -> str:
@@ -71,18 +92,27 @@ def _deg(value: float) -> str:
 
 
 def _doubt(worth: dict[str, float], name: str, distance_m: float | None = None) -> str:
-    """What a figure is worth, in degrees; of a place on a wall so far off as a length and in per cent too."""
+    """What a figure is worth, in degrees; of a place on a wall so far off as a length and in per
+    cent too.
+    """
     if name not in worth:
         return ""
     slope = math.tan(math.radians(worth[name]))
-    there = f" · {say_offset(slope * distance_m, unit_system())} · {say_percent(slope, 2)}" if distance_m else ""
+    there = (
+        f" · {say_offset(slope * distance_m, unit_system())} · {say_percent(slope, 2)}"
+        if distance_m
+        else ""
+    )
     return f"± {say_degrees(worth[name], 2)}{there}"
 
 
 def _up(value: float, distance_m: float) -> str:
     slope = math.tan(math.radians(value))
     way = "up" if slope > 0 else "down"
-    return f"{say_offset(abs(slope) * distance_m, unit_system())} {way} · {say_percent(slope, 2, signed=True)}"
+    return (
+        f"{say_offset(abs(slope) * distance_m, unit_system())} {way} · "
+        f"{say_percent(slope, 2, signed=True)}"
+    )
 
 
 def _side(value: float, distance_m: float) -> str:
@@ -90,55 +120,78 @@ def _side(value: float, distance_m: float) -> str:
     return f"{say_offset(abs(math.tan(math.radians(value))) * distance_m, unit_system())} {way}"
 
 
-def photo_findings(page: StagePage, key: BeamKey, it: WallPhotographed) -> list[Finding]:
-    """Whether the rule is kept by what a photograph says, whether its doubt reaches over a limit, and what to mind."""
-    if it.found is None:
+def photo_findings(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> list[Finding]:
+    """Whether the rule is kept by what a photograph says, whether its doubt reaches over a limit,
+    and what to mind.
+    """
+    if photograph.found is None:
         return []
     target = in_use(page, key).target
-    told = [*simulated_words(it.simulated), *(Finding(Level.NOTE, text, PRACTICE) for text in it.found.warnings)]
+    collected = [
+        *simulated_words(photograph.simulated),
+        *(Finding(Level.NOTE, text, PRACTICE) for text in photograph.found.warnings),
+    ]
     floor = floor_of(page, [key])
-    if floor and abs(floor.lean) >= LEAST_LEAN and not it.by_target:
+    if floor and abs(floor.lean) >= LEAST_LEAN and not photograph.by_target:
         text = "The roll told is against a true level: the car's own lean is in it."
-        told.append(Finding(Level.NOTE, text, PRACTICE, _deg(math.degrees(math.atan(floor.lean)))))
+        collected.append(
+            Finding(Level.NOTE, text, PRACTICE, _deg(math.degrees(math.atan(floor.lean))))
+        )
     if target is None:
-        return told
-    slope, right = it.found.aim_slopes
-    told = [judge(target, slope, it.distance_m, unit_system()), *_near_limit(target, it.found, slope), *told]
+        return collected
+    slope, right = photograph.found.aim_slopes
+    collected = [
+        judge(target, slope, photograph.distance_m, unit_system()),
+        *_near_limit(target, photograph.found, slope),
+        *collected,
+    ]
     if right is not None:
-        told.append(judge_sideways(target, right, it.distance_m, unit_system()))
-    return told
+        collected.append(judge_sideways(target, right, photograph.distance_m, unit_system()))
+    return collected
 
 
-def _near_limit(target: Target, found: Measured, slope: float) -> list[Finding]:
+def _near_limit(target: Target, measured: Measured, slope: float) -> list[Finding]:
     """A word where a figure's doubt reaches over a limit."""
     doubt = math.tan(
-        math.radians(found.uncertainty.get("cutoff_v_deg") or found.uncertainty.get("hot_spot_v_deg") or 0.0)
+        math.radians(
+            measured.uncertainty.get("cutoff_v_deg")
+            or measured.uncertainty.get("hot_spot_v_deg")
+            or 0.0
+        )
     )
-    inside = [target.keep.excess(slope + it) == 0 for it in (-doubt, doubt)]
+    inside = [target.keep.excess(slope + off) == 0 for off in (-doubt, doubt)]
     if inside[0] == inside[1]:
         return []
     text = "A limit lies within this figure's doubt: measure again, closer or with more marks."
     return [Finding(Level.CAUTION, text, PRACTICE, f"± {say_percent(doubt, 2)}")]
 
 
-def photo_wall(page: StagePage, key: BeamKey, it: WallPhotographed, other: WallPhotographed | None) -> Wall:
-    """A photograph on the Wall, with the rule's bands, its cut-off, elbow and hot spot; another laid over it."""
-    assert it.found is not None
-    left, right, up, down = plan_frame(it.distance_m)
-    points = tuple(_points(it))
-    wall = lamp_wall(Frame(left, -up, right, -down), it.distance_m, View(unit_system()), points)
-    wall.after = _picture(page, it)
+def photo_wall(
+    page: StagePage, key: BeamKey, photograph: WallPhotographed, other: WallPhotographed | None
+) -> Wall:
+    """A photograph on the Wall, with the rule's bands, its cut-off, elbow and hot spot; another
+    laid over it.
+    """
+    assert photograph.found is not None
+    left, right, up, down = plan_frame(photograph.distance_m)
+    points = tuple(_points(photograph))
+    wall = lamp_wall(
+        Frame(left, -up, right, -down), photograph.distance_m, View(unit_system()), points
+    )
+    wall.after = _picture(page, photograph)
     if other and other.wall:
         wall.before = _picture(page, other)
     target = in_use(page, key).target
     if target:
         add_bands(wall, target, 0.0, 0.0)
-    line = _line(it.found, it.distance_m, page.market.traffic)
-    if it.phase == "found":
+    line = _line(photograph.found, photograph.distance_m, page.market.traffic)
+    if photograph.phase == "found":
         wall.found_line = line
     else:
         wall.left_line = line
-    wall.isolux = [mark for level in wall_photos.isolux_of(page, it) for mark in _isolux(level)]
+    wall.isolux = [
+        mark for level in wall_photos.isolux_of(page, photograph) for mark in _isolux(level)
+    ]
     return wall.finished()
 
 
@@ -150,24 +203,26 @@ def _isolux(level: Isolux) -> Iterator[Mark]:
         yield Mark(path_of(run), say_lux(level.lux) if run is longest else "", 100 * x, 100 * y)
 
 
-def _picture(page: StagePage, it: WallPhotographed) -> str:
-    return url_for("aim_photo.wall_picture", job_id=page.job.id, number=it.wall, phase=it.phase)
+def _picture(page: StagePage, photograph: WallPhotographed) -> str:
+    return url_for(
+        "aim_photo.wall_picture", job_id=page.job.id, number=photograph.wall, phase=photograph.phase
+    )
 
 
-def _points(it: WallPhotographed) -> Iterator[WallPoint]:
-    assert it.found is not None
-    for label, spot in (("elbow", it.found.elbow), ("hot spot", it.found.hot_spot)):
+def _points(photograph: WallPhotographed) -> Iterator[WallPoint]:
+    assert photograph.found is not None
+    for label, spot in (("elbow", photograph.found.elbow), ("hot spot", photograph.found.hot_spot)):
         if spot:
-            across, down = wall_place(spot.h_deg, spot.v_deg, it.distance_m)
+            across, down = wall_place(spot.h_deg, spot.v_deg, photograph.distance_m)
             yield WallPoint(None, label, across, down)
 
 
-def _line(found: Measured, distance_m: float, traffic: str) -> str:
+def _line(measured: Measured, distance_m: float, traffic: str) -> str:
     """The straight part as measured: to the elbow, or all along."""
-    if found.cutoff_v_deg is None:
+    if measured.cutoff_v_deg is None:
         return ""
-    slope = math.tan(math.radians(found.roll_deg or 0.0))
+    slope = math.tan(math.radians(measured.roll_deg or 0.0))
     ends = [-FLAT_TO_DEG, FLAT_TO_DEG]
-    if found.elbow:
-        ends = [ends[0] if traffic == "right" else ends[1], found.elbow.h_deg]
-    return path_of(wall_place(h, found.cutoff_v_deg + slope * h, distance_m) for h in ends)
+    if measured.elbow:
+        ends = [ends[0] if traffic == "right" else ends[1], measured.elbow.h_deg]
+    return path_of(wall_place(h, measured.cutoff_v_deg + slope * h, distance_m) for h in ends)

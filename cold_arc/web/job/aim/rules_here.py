@@ -27,7 +27,9 @@ class Here:
 
 
 def rules_here(page: StagePage, beam: BeamKey) -> dict[str, Here]:
-    """The rules for a beam by their ids in forms: the shop's own first, then the usual one of its market."""
+    """The rules for a beam by their ids in forms: the shop's own first, then the usual one of its
+    market.
+    """
     known = {rule.id: Here(rule) for rule in rules_for(page.job.booking.market, beam.function)}
     own = {
         f"own-{number}": Here(rule.as_rule(f"own-{number}"), rule)
@@ -38,5 +40,9 @@ def rules_here(page: StagePage, beam: BeamKey) -> dict[str, Here]:
 
 
 def chosen_before(rules: dict[str, Here], last: Aimed | WallLaid) -> str:
-    """The id of the rule gone by last; of a copy changed or dropped since, the rule it was a copy of."""
-    return next((key for key, it in rules.items() if last.own and it.own == last.own), last.rule)
+    """The id of the rule gone by last; of a copy changed or dropped since, the rule it was a copy
+    of.
+    """
+    return next(
+        (key for key, rule in rules.items() if last.own and rule.own == last.own), last.rule
+    )

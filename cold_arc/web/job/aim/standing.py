@@ -1,4 +1,6 @@
-"""How lamps stand before the wall they are aimed on, as a form tells it: rule, heights, distance, spacing, mark."""
+"""How lamps stand before the wall they are aimed on, as a form tells it: rule, heights, distance,
+spacing, mark.
+"""
 
 from __future__ import annotations
 
@@ -15,9 +17,12 @@ from cold_arc.web.job.aim.in_use import USUAL_HEIGHT_M
 from cold_arc.web.job.aim.rules_here import Here
 
 HINTS = {
-    "height": "0.65 m or 26 in", "right_height": "as the left", "distance": "10 m or 25 ft", "spacing": "1.2 m",
+    "height": "0.65 m or 26 in",
+    "right_height": "as the left",
+    "distance": "10 m or 25 ft",
+    "spacing": "1.2 m",
     "mark": "1.2 %",
-}  # fmt: skip
+}
 
 
 class StandingForm(FlaskForm):
@@ -31,8 +36,10 @@ class StandingForm(FlaskForm):
     mark = fields.TypedField("Maker's mark on the lamp", fields.Slope(id="mark"), required=False)
 
     def offer(self, rules: Mapping[str, Here], beams: Sequence[BeamKey]) -> None:
-        """Puts the rules to choose from in, and asks for the right lamp's height where both lamps are worked on."""
-        self.rule.choices = fields.choices({key: it.rule.name for key, it in rules.items()})
+        """Puts the rules to choose from in, and asks for the right lamp's height where both lamps
+        are worked on.
+        """
+        self.rule.choices = fields.choices({key: here.rule.name for key, here in rules.items()})
         if len({key.side for key in beams}) < len(Side):
             del self.right_height
 
@@ -46,17 +53,19 @@ class StandingForm(FlaskForm):
         return float(self.height_field(side).data or USUAL_HEIGHT_M)
 
     def targets(self, rule: AimRule, sides: Iterable[Side] = Side) -> dict[Side, Target] | None:
-        """What a rule asks of each lamp by its height and the maker's mark; None, the field marked, where it can't."""
-        found = {}
+        """What a rule asks of each lamp by its height and the maker's mark; None, the field marked,
+        where it can't.
+        """
+        by_lamp = {}
         for side in sides:
             height = self.height_field(side)
             for field, mark in ((height, None), (self.mark, self.mark.data)):
                 try:
-                    found[side] = target_for(rule, height.data, mark)
+                    by_lamp[side] = target_for(rule, height.data, mark)
                 except OutsideRuleError as error:
                     field.errors = [str(error)]
                     return None
-        return found
+        return by_lamp
 
     @property
     def set_up(self) -> list[Field]:

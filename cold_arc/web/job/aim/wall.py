@@ -41,9 +41,16 @@ from cold_arc.web.job.wall_light import modelled_now
 
 bp = Blueprint("aim_wall", __name__)
 HINTS = STANDING_HINTS | {
-    "rear": "0", "front": "+12", "wall": "−5", "rear_right": "as the left", "front_right": "as the left",
-    "wall_right": "as the left", "wheelbase": "2.6 m", "overhang": "0.8 m", "track": "1.5 m",
-}  # fmt: skip
+    "rear": "0",
+    "front": "+12",
+    "wall": "−5",
+    "rear_right": "as the left",
+    "front_right": "as the left",
+    "wall_right": "as the left",
+    "wheelbase": "2.6 m",
+    "overhang": "0.8 m",
+    "track": "1.5 m",
+}
 HEIGHTS = ("rear", "rear_right", "front", "front_right", "wall", "wall_right")
 LENGTHS = ("wheelbase", "overhang", "track")
 
@@ -56,32 +63,36 @@ class WallForm(StandingForm):
     front = fields.number("Left front wheel, mm up", -300, 300, "mm", required=False)
     front_right = fields.number("Right front wheel, if otherwise", -300, 300, "mm", required=False)
     wall = fields.number("Wall below the left lamp, mm up", -300, 300, "mm", required=False)
-    wall_right = fields.number("Wall below the right lamp, if otherwise", -300, 300, "mm", required=False)
+    wall_right = fields.number(
+        "Wall below the right lamp, if otherwise", -300, 300, "mm", required=False
+    )
     wheelbase = fields.distance("Wheelbase", 1, 6, required=False)
     overhang = fields.distance("Front axle to lamps", 0.1, 2, required=False)
     track = fields.distance("Track, wheel to wheel", 0.8, 3, required=False)
 
     def floor(self) -> Floor | None:
         """The floor as measured; None, with the field marked, where it can't be."""
-        told = {
+        values = {
             f"{name}_m": self[name].data / (1000 if name in HEIGHTS else 1)
             for name in (*HEIGHTS, *LENGTHS)
             if self[name].data is not None
         }
         try:
-            floor = Floor(**told)
+            floor = Floor(**values)
         except FloorError as error:
             self[error.field].errors = [str(error)]
             return None
         if floor.by_side and self.spacing.data is None:
-            self.spacing.errors = ["Say how far apart the lamps are: left and right stand on other floor."]
+            self.spacing.errors = [
+                "Say how far apart the lamps are: left and right stand on other floor."
+            ]
             return None
         return floor
 
     @property
     def floor_rows(self) -> list[list[Field]]:
         """The floor's fields as they are laid: left and right by each other, the lengths last."""
-        names = [*(HEIGHTS[it : it + 2] for it in range(0, len(HEIGHTS), 2)), LENGTHS]
+        names = [*(HEIGHTS[start : start + 2] for start in range(0, len(HEIGHTS), 2)), LENGTHS]
         return [[self[name] for name in row] for row in names]
 
 
@@ -101,12 +112,26 @@ def page(job_id: int, scope: Scope) -> Any:
         after_save("The wall is kept with the job.")
         return page.save(laid, about=page.beams, back=request.path)
     sides = [key.side for key in page.beams_alike]
-    told = {"rule": here.rule.id} | {it.name: it.typed for it in form if isinstance(it, fields.TypedField) and it.typed}
+    query = {"rule": here.rule.id} | {
+        field.name: field.typed
+        for field in form
+        if isinstance(field, fields.TypedField) and field.typed
+    }
     return page.render(
-        [*floor_findings(laid.floor)] if laid and laid.floor else [], ["glare"], template="aim-wall", form=form,
-        hints=HINTS, told=told, rule=here.rule, laid=laid, tapes=_tapes(laid), checks=CHECKS,
-        ready=readied(page.record, page.beams[0]), papers=PAPERS, sides=sides,
-    )  # fmt: skip
+        [*floor_findings(laid.floor)] if laid and laid.floor else [],
+        ["glare"],
+        template="aim-wall",
+        form=form,
+        hints=HINTS,
+        told=query,
+        rule=here.rule,
+        laid=laid,
+        tapes=_tapes(laid),
+        checks=CHECKS,
+        ready=readied(page.record, page.beams[0]),
+        papers=PAPERS,
+        sides=sides,
+    )
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/aim/ready")
@@ -115,22 +140,32 @@ def ready(job_id: int, scope: Scope) -> Any:
     page = open_stage(job_id, scope, Stage.AIM)
     if not page.beams:
         abort(404)
-    told = request.form.getlist("done")
-    back = url_for("aim_wall.page", job_id=job_id, scope=scope) if request.form.get("back") == "wall" else ""
-    return page.save(Readied(tuple(it for it in CHECKS if it in told)), about=page.beams, back=back)
+    ticked = request.form.getlist("done")
+    back = (
+        url_for("aim_wall.page", job_id=job_id, scope=scope)
+        if request.form.get("back") == "wall"
+        else ""
+    )
+    return page.save(
+        Readied(tuple(check for check in CHECKS if check in ticked)), about=page.beams, back=back
+    )
 
 
 def _known(page: StagePage) -> dict[str, Any]:
     """The wall as it was kept or used last."""
     known = usual(page, page.beams)
     floor = floor_of(page, page.beams)
-    told = {name: getattr(floor, f"{name}_m") for name in (*HEIGHTS, *LENGTHS)} if floor else {}
-    return known | {name: value * (1000 if name in HEIGHTS else 1) for name, value in told.items() if value is not None}
+    lengths = {name: getattr(floor, f"{name}_m") for name in (*HEIGHTS, *LENGTHS)} if floor else {}
+    return known | {
+        name: value * (1000 if name in HEIGHTS else 1)
+        for name, value in lengths.items()
+        if value is not None
+    }
 
 
 def floor_of(page: StagePage, beams: Sequence[BeamKey]) -> Floor | None:
     """The floor as it was measured last for these lamps; None for a level one."""
-    kept = [it for key in beams for it in page.record.all(WallLaid, key)]
+    kept = [wall for key in beams for wall in page.record.all(WallLaid, key)]
     return kept[-1].floor if kept else None
 
 
@@ -150,10 +185,15 @@ def _laid(form: WallForm, here: Here, asked: bool) -> WallLaid | None:
         return None
     left, right = (form.height_of(side) for side in Side)
     return WallLaid(
-        here.base, left, form.distance.data, form.spacing.data,
+        here.base,
+        left,
+        form.distance.data,
+        form.spacing.data,
         None if floor.level else floor,
-        form.mark.data, here.own, right if right != left else None,
-    )  # fmt: skip
+        form.mark.data,
+        here.own,
+        right if right != left else None,
+    )
 
 
 def _tapes(laid: WallLaid | None) -> list[Tape]:
@@ -161,19 +201,25 @@ def _tapes(laid: WallLaid | None) -> list[Tape]:
     if laid is None:
         return []
     lamps = {side: Lamp(laid.of(side).height_m, target_of(laid.of(side))) for side in Side}
-    return list(taping(lamps, laid.spacing_m, laid.distance_m, fields.unit_system(), laid.floor or LEVEL))
+    return list(
+        taping(lamps, laid.spacing_m, laid.distance_m, fields.unit_system(), laid.floor or LEVEL)
+    )
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/aim/focus")
 @in_turn
 def focus(job_id: int, scope: Scope) -> str:
-    """The image's size over the focus screw's travel, of a lens-optic lamp that can be modelled; "" for any other."""
+    """The image's size over the focus screw's travel, of a lens-optic lamp that can be modelled; ""
+    for any other.
+    """
     page = open_stage(job_id, scope, Stage.AIM)
     known = usual(page, page.beams) if page.beams else {}
     setup = modelled_now(page, page.beams[0]) if page.beams else None
     if setup is None or setup.housing != "lens-optic":
         return ""
-    return render_template("parts/focus.html", focus=focus_of(setup, known["distance"]), distance_m=known["distance"])
+    return render_template(
+        "parts/focus.html", focus=focus_of(setup, known["distance"]), distance_m=known["distance"]
+    )
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/aim/target-<any(left, right):side>.<any(pdf, svg):kind>")
@@ -192,10 +238,15 @@ def target(job_id: int, scope: Scope, side: str, kind: str) -> Response:
     right = lamp_right_m(Side(side), laid.spacing_m)
     height = height_on_wall_m(laid.height_m, 0.0, laid.distance_m, laid.floor or LEVEL, right)
     printed = WallTarget(
-        Side(side), target_of(laid), laid.distance_m,
-        f"{booking.reference}, {side} lamp, wall at {say_distance(laid.distance_m, fields.unit_system())}",
+        Side(side),
+        target_of(laid),
+        laid.distance_m,
+        (
+            f"{booking.reference}, {side} lamp, wall at "
+            f"{say_distance(laid.distance_m, fields.unit_system())}"
+        ),
         f"{say_offset(height, fields.unit_system())} from the floor",
-    )  # fmt: skip
+    )
     if kind == "svg":
         return Response(to_svg(printed), mimetype="image/svg+xml")
     paper = PAPERS.get(request.args.get("paper", ""), PAPERS["A4"])

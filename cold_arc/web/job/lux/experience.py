@@ -1,4 +1,6 @@
-"""What the shop measured, and how far the model was off: predicted against measured over all jobs."""
+"""What the shop measured, and how far the model was off: predicted against measured over all
+jobs.
+"""
 
 from __future__ import annotations
 
@@ -37,57 +39,84 @@ class Row:
 @bp.get("/measured")
 def page() -> str:
     """Every measurement, the model's record by place, and what is still to be worked out."""
-    told = outcomes.outcomes(session(), MOST_SHOWN)
-    rows = [Row(it, stage_url(it.job_id, Scope.of(it.beam), Stage.VERIFY)) for it in told]
-    waiting = sum(it.predicted is None for it in told)
-    by_place = {name: it for name in POINTS if (it := experience.agreement(_pairs(told, name))) is not None}
+    shown = outcomes.outcomes(session(), MOST_SHOWN)
+    rows = [
+        Row(outcome, stage_url(outcome.job_id, Scope.of(outcome.beam), Stage.VERIFY))
+        for outcome in shown
+    ]
+    waiting = sum(outcome.predicted is None for outcome in shown)
+    by_place = {
+        name: agreement
+        for name in POINTS
+        if (agreement := experience.agreement(_pairs(shown, name))) is not None
+    }
     return render_template(
-        "experience.html", rows=rows, waiting=waiting, ready=model.is_warm(), by_place=by_place, whole=_whole(told),
+        "experience.html",
+        rows=rows,
+        waiting=waiting,
+        ready=model.is_warm(),
+        by_place=by_place,
+        whole=_whole(shown),
         points=POINTS,
-    )  # fmt: skip
+    )
 
 
-def _pairs(told: list[Outcome], place: str) -> list[tuple[float, float]]:
+def _pairs(shown: list[Outcome], place: str) -> list[tuple[float, float]]:
     return [
-        (it.predicted[place], it.measured.ratios[place])
-        for it in told
-        if it.predicted and place in it.predicted and place in it.measured.ratios
+        (outcome.predicted[place], outcome.measured.ratios[place])
+        for outcome in shown
+        if outcome.predicted and place in outcome.predicted and place in outcome.measured.ratios
     ]
 
 
-def _whole(told: list[Outcome]) -> Agreement | None:
+def _whole(shown: list[Outcome]) -> Agreement | None:
     """Of all places but stray together."""
-    return experience.agreement([pair for name in POINTS if name != "stray" for pair in _pairs(told, name)])
+    return experience.agreement(
+        [pair for name in POINTS if name != "stray" for pair in _pairs(shown, name)]
+    )
 
 
 @bp.post("/measured/predict")
 @in_turn
 def predict() -> Any:
-    """Works out what the model predicted for measurements that have none, for some two seconds, and keeps it."""
+    """Works out what the model predicted for measurements that have none, for some two seconds, and
+    keeps it.
+    """
     until = time.monotonic() + AT_ONCE_S
     if model.is_warm():
-        for it, ratios in _worked_out(until):
-            outcomes.note_predicted(session(), it.id, ratios)
+        for outcome, ratios in _worked_out(until):
+            outcomes.note_predicted(session(), outcome.id, ratios)
     session().commit()
     return redirect(url_for("experience.page"), 303)
 
 
 def _worked_out(until: float) -> Iterator[tuple[Outcome, dict[str, float]]]:
-    shelf = {it.name: it for it in catalogue.light_sources(session()).values()}
-    for it in outcomes.outcomes(session(), MOST_SHOWN):
-        if it.predicted is None and time.monotonic() < until:
-            yield it, _predicted(it, shelf)
+    shelf = {source.name: source for source in catalogue.light_sources(session()).values()}
+    for outcome in outcomes.outcomes(session(), MOST_SHOWN):
+        if outcome.predicted is None and time.monotonic() < until:
+            yield outcome, _predicted(outcome, shelf)
 
 
-def _predicted(it: Outcome, shelf: dict[str, LightSource]) -> dict[str, float]:
-    """The model's ratios for one measurement; none where its source or its lamp can't be modelled."""
-    job = jobs.load(session(), it.job_id)
-    if job is None or not job.record.front.has(it.beam) or not job.record.givers(it.beam):
+def _predicted(outcome: Outcome, shelf: dict[str, LightSource]) -> dict[str, float]:
+    """The model's ratios for one measurement; none where its source or its lamp can't be
+    modelled.
+    """
+    job = jobs.load(session(), outcome.job_id)
+    if job is None or not job.record.front.has(outcome.beam) or not job.record.givers(outcome.beam):
         return {}
     traffic = law.traffic_of(job.booking.market)
-    chosen = measuring.chosen_for(job.record, it.beam)
-    source = chosen if chosen is not None and chosen.name == it.measured.source else shelf.get(it.measured.source)
-    own, new = (measuring.setup_with(job.record, job.booking, it.beam, which, traffic) for which in (None, source))
+    chosen = measuring.chosen_for(job.record, outcome.beam)
+    source = (
+        chosen
+        if chosen is not None and chosen.name == outcome.measured.source
+        else shelf.get(outcome.measured.source)
+    )
+    own, new = (
+        measuring.setup_with(job.record, job.booking, outcome.beam, which, traffic)
+        for which in (None, source)
+    )
     if source is None or own is None or new is None:
         return {}
-    return experience.predicted_ratios(new, own, it.beam.function.value, traffic, it.measured.ratios)
+    return experience.predicted_ratios(
+        new, own, outcome.beam.function.value, traffic, outcome.measured.ratios
+    )

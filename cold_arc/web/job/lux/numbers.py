@@ -1,4 +1,6 @@
-"""Numbers and files of the readings: gains, their uncertainty, what they mean on the road, CSV in and out, rasters."""
+"""Numbers and files of the readings: gains, their uncertainty, what they mean on the road, CSV in
+and out, rasters.
+"""
 
 from __future__ import annotations
 
@@ -43,7 +45,8 @@ from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("numbers", __name__)
-# What a beam is said to reach to, lx on an upright surface (common practice: 3 lx recognises, 1 lx is seen at all).
+# What a beam is said to reach to, lx on an upright surface (common practice: 3 lx recognises, 1 lx
+# is seen at all).
 REACH_LX = (3.0, 1.0)
 BEAM_FILES = (".ies", ".ldt")
 MIME = {".csv": "text/csv", ".json": "application/json", ".ies": "text/plain", ".ldt": "text/plain"}
@@ -109,18 +112,29 @@ def page(job_id: int, scope: Scope) -> Any:
 
 
 def _shown(page: StagePage, error: str = "", status: int = 200) -> Any:
-    told = [_numbers(page, key) for key in page.beams]
-    found = [*gain_findings(page.record, page.beams), *(it for key in page.beams for it in _road_findings(page, key))]
-    shown = page.render(list(dict.fromkeys(found)), template="numbers", told=told, error=error, phases=PHASES)
+    numbers = [_numbers(page, key) for key in page.beams]
+    collected = [
+        *gain_findings(page.record, page.beams),
+        *(finding for key in page.beams for finding in _road_findings(page, key)),
+    ]
+    shown = page.render(
+        list(dict.fromkeys(collected)), template="numbers", told=numbers, error=error, phases=PHASES
+    )
     return (shown[0], status) if error else shown
 
 
 def _numbers(page: StagePage, key: BeamKey) -> BeamNumbers:
     before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
-    told = compare(page.record, key)
+    comparison = compare(page.record, key)
     names = [*(name for name in POINTS if name in before or name in after), *_free(before, after)]
     rows = tuple(
-        Row(name, words(name, key.function.value), before.get(name), after.get(name), told.gains.get(name))
+        Row(
+            name,
+            words(name, key.function.value),
+            before.get(name),
+            after.get(name),
+            comparison.gains.get(name),
+        )
         for name in names
     )
     rasters, faults = _rasters(page, key)
@@ -129,10 +143,21 @@ def _numbers(page: StagePage, key: BeamKey) -> BeamNumbers:
     foretold = tuple(_foretold(page, key, after, fit))
     walls = {phase: _raster_wall(page, key, phase) for phase in rasters}
     return BeamNumbers(
-        key, told, rows, build_gain_chart(rows, told.overall), lens_gain(page.record, key),
-        tuple(_reach(before, after)), tuple(_yardsticks(page, setup, before, after, rasters)),
-        foretold, rasters, walls, tuple(faults), fit, can_fit, _residuals(foretold),
-    )  # fmt: skip
+        key,
+        comparison,
+        rows,
+        build_gain_chart(rows, comparison.overall),
+        lens_gain(page.record, key),
+        tuple(_reach(before, after)),
+        tuple(_yardsticks(page, setup, before, after, rasters)),
+        foretold,
+        rasters,
+        walls,
+        tuple(faults),
+        fit,
+        can_fit,
+        _residuals(foretold),
+    )
 
 
 def _free(before: Mapping[str, WallReading], after: Mapping[str, WallReading]) -> list[str]:
@@ -144,24 +169,25 @@ def _reach(
 ) -> Iterator[tuple[float, float | None, float | None]]:
     for lux in REACH_LX:
         reached = [
-            meaning.reach_m(taken["peak"].candela, lux) if "peak" in taken else None for taken in (before, after)
+            meaning.reach_m(taken["peak"].candela, lux) if "peak" in taken else None
+            for taken in (before, after)
         ]
         yield lux, reached[0], reached[1]
 
 
 def _rasters(page: StagePage, key: BeamKey) -> tuple[dict[str, Raster], list[str]]:
     """The rasters of a beam by phase; what can't be one is said."""
-    found, faults = {}, []
+    rasters, faults = {}, []
     for phase in PHASES:
-        taken = [it for it in page.record.all(Rastered, key) if it.phase == phase]
+        taken = [raster for raster in page.record.all(Rastered, key) if raster.phase == phase]
         if taken:
             try:
-                found[phase] = raster(taken[-1].readings)
-                found[phase].beam()
+                rasters[phase] = raster(taken[-1].readings)
+                rasters[phase].beam()
             except RasterError as error:
                 faults.append(f"{taken[-1].name}: {error}")
-                found.pop(phase, None)
-    return found, faults
+                rasters.pop(phase, None)
+    return rasters, faults
 
 
 def _yardsticks(
@@ -171,40 +197,52 @@ def _yardsticks(
     after: Mapping[str, WallReading],
     rasters: Mapping[str, Raster],
 ) -> Iterator[tuple[str, str, tuple[MeasuredPoint, ...]]]:
-    """The market's points: from the raster where there is one, else the nearest readings; by phase, and how they
-    came."""
+    """The market's points: from the raster where there is one, else the nearest readings; by phase,
+    and how they came."""
     if setup is None:
         return
     yardstick, traffic = yardstick_for(setup), page.market.traffic
     for phase, taken in (("before", before), ("after", after)):
         if phase in rasters:
-            yield phase, "from the raster", tuple(meaning.by_raster(rasters[phase], yardstick, traffic))
+            yield (
+                phase,
+                "from the raster",
+                tuple(meaning.by_raster(rasters[phase], yardstick, traffic)),
+            )
         elif points := meaning.by_nearest(taken, yardstick, traffic):
             yield phase, "from the nearest readings", tuple(points)
 
 
 def _fit(page: StagePage, key: BeamKey) -> tuple[HousingFit | None, bool]:
-    """This car's own housing, where it was fitted already or that is asked for; and whether it can be."""
+    """This car's own housing, where it was fitted already or that is asked for; and whether it can
+    be.
+    """
     present = measuring.setups(page.record, page.job.booking, key, page.market.traffic)[0]
     if present is None:
         return None, False
     asked = asked_of(page.record, key, present)
     enough = len(asked[1]) >= LEAST_READINGS
-    return (fit_of(asked, compute="fit" in request.args and model.is_warm()) if enough else None), enough
+    return (
+        fit_of(asked, compute="fit" in request.args and model.is_warm()) if enough else None
+    ), enough
 
 
 def _foretold(
     page: StagePage, key: BeamKey, after: Mapping[str, WallReading], fit: HousingFit | None
 ) -> Iterator[Foretold]:
-    """What the model said of the chosen source, at the places read; in this car's own housing where that is fitted."""
+    """What the model said of the chosen source, at the places read; in this car's own housing where
+    that is fitted.
+    """
     source = measuring.chosen_for(page.record, key)
-    setup = measuring.setup_with(page.record, page.job.booking, key, source, page.market.traffic, fit)
+    setup = measuring.setup_with(
+        page.record, page.job.booking, key, source, page.market.traffic, fit
+    )
     if setup is None or not model.is_warm():
         return
     predicted = measuring.pattern(setup, key.function.value, page.market.traffic)
-    for name, it in after.items():
-        if predicted.get(name) and it.candela > 0:
-            yield Foretold(words(name, key.function.value), predicted[name], it)
+    for name, reading in after.items():
+        if predicted.get(name) and reading.candela > 0:
+            yield Foretold(words(name, key.function.value), predicted[name], reading)
 
 
 def _residuals(foretold: Sequence[Foretold]) -> Wall | None:
@@ -213,15 +251,28 @@ def _residuals(foretold: Sequence[Foretold]) -> Wall | None:
         return None
     distance_m = foretold[0].taken.distance_m
     points = [
-        WallPoint(None, it.taken.point, *held_at(it.taken, distance_m), after=say_percent(it.off, signed=True))
-        for it in foretold
+        WallPoint(
+            None,
+            place.taken.point,
+            *held_at(place.taken, distance_m),
+            after=say_percent(place.off, signed=True),
+        )
+        for place in foretold
     ]
-    return lamp_wall(near_frame(distance_m), distance_m, View(unit_system()), points, RESIDUALS_PX).finished()
+    return lamp_wall(
+        near_frame(distance_m), distance_m, View(unit_system()), points, RESIDUALS_PX
+    ).finished()
 
 
 def _raster_wall(page: StagePage, key: BeamKey, phase: str) -> Wall:
     """A raster drawn as light on the wall."""
-    picture = url_for("numbers.raster_picture", job_id=page.job.id, scope=key, phase=phase, v=page.job.entries[-1].id)
+    picture = url_for(
+        "numbers.raster_picture",
+        job_id=page.job.id,
+        scope=key,
+        phase=phase,
+        v=page.job.entries[-1].id,
+    )
     return build_beam_wall(CutOff("none"), View(unit_system(), degrees=True), after=picture)
 
 
@@ -234,7 +285,9 @@ def raster_picture(job_id: int, scope: Scope, phase: str) -> Response:
     if phase not in rasters:
         abort(404)
     pixels = picture.render(rasters[phase].beam(page.market.traffic))
-    return Response(pixels, mimetype="image/png", headers={"Cache-Control": "private, max-age=3600"})
+    return Response(
+        pixels, mimetype="image/png", headers={"Cache-Control": "private, max-age=3600"}
+    )
 
 
 def _road_findings(page: StagePage, key: BeamKey) -> Iterator[Finding]:
@@ -245,7 +298,9 @@ def _road_findings(page: StagePage, key: BeamKey) -> Iterator[Finding]:
     present = measuring.setups(page.record, page.job.booking, key, page.market.traffic)[0]
     if source is not None and source.is_bulb and whole is not None and present is not None:
         doubt = whole.budget.expanded
-        yield from meaning.lumens_finding(whole.ratio, doubt, present.own_source.flux_lm, source.lumens_each)
+        yield from meaning.lumens_finding(
+            whole.ratio, doubt, present.own_source.flux_lm, source.lumens_each
+        )
 
 
 def _one_beam(page: StagePage) -> BeamKey:
@@ -258,13 +313,18 @@ def _phase(phase: str) -> str:
     return phase if phase in PHASES else abort(404)
 
 
-@bp.get("/jobs/<int:job_id>/<scope:scope>/readings-<any(before, after):phase>.<any(csv, json, ies, ldt):kind>")
+@bp.get(
+    "/jobs/<int:job_id>/<scope:scope>/readings-<any(before, after):phase>.<any(csv, json, "
+    "ies, ldt):kind>"
+)
 def export(job_id: int, scope: Scope, phase: str, kind: str) -> Response:
-    """One beam's readings of a phase as CSV or JSON, its raster too; the raster's beam as IES or EULUMDAT."""
+    """One beam's readings of a phase as CSV or JSON, its raster too; the raster's beam as IES or
+    EULUMDAT.
+    """
     page = open_stage(job_id, scope, Stage.VERIFY)
     key, suffix = _one_beam(page), f".{kind}"
     taken = list(page.record.readings(key, phase).values())
-    rastered = [it for it in page.record.all(Rastered, key) if it.phase == phase]
+    rastered = [raster for raster in page.record.all(Rastered, key) if raster.phase == phase]
     every = [*taken, *(rastered[-1].readings if rastered else ())]
     title = f"{page.job.booking.reference} {key} {phase}"
     if suffix == ".csv":
@@ -275,7 +335,9 @@ def export(job_id: int, scope: Scope, phase: str, kind: str) -> Response:
         data = _beam_file(rastered[-1], suffix, title, page.market.traffic)
     else:
         abort(404)
-    headers = {"Content-Disposition": f'attachment; filename="readings-{job_id}-{key}-{phase}{suffix}"'}
+    headers = {
+        "Content-Disposition": f'attachment; filename="readings-{job_id}-{key}-{phase}{suffix}"'
+    }
     return Response(data, mimetype=MIME[suffix], headers=headers)
 
 
@@ -296,10 +358,12 @@ def take_in(job_id: int, scope: Scope) -> Any:
     if upload is None or not name:
         return _shown(page, "Choose a CSV file of readings.", 422)
     try:
-        told = readings_file.read_csv(upload.read(), key.function.value, page.market.traffic)
-        entries = _entries(told, phase, name)
+        file = readings_file.read_csv(upload.read(), key.function.value, page.market.traffic)
+        entries = _entries(file, phase, name)
         if asked := [] if request.form.get("as_is") else _doubts(page, key, phase, entries):
-            return _shown(page, f"{name}: {' '.join(asked)} Take it in as it is, if it is right.", 422)
+            return _shown(
+                page, f"{name}: {' '.join(asked)} Take it in as it is, if it is right.", 422
+            )
     except (MalformedFileError, RasterError) as error:
         return _shown(page, f"{name}: {error}", 422)
     page.refuse_stale([(entry, frozenset([key])) for entry in entries])
@@ -309,23 +373,35 @@ def take_in(job_id: int, scope: Scope) -> Any:
     return redirect(url_for("numbers.page", job_id=job_id, scope=scope), 303)
 
 
-def _doubts(page: StagePage, key: BeamKey, phase: str, entries: Sequence[Read | Rastered]) -> list[str]:
-    """Slips that may have been made in a file's named places, with what stands already, in words."""
-    new = {it.reading.point: it.reading for it in entries if isinstance(it, Read)}
-    stands = {point: it for point, it in page.record.readings(key, phase).items() if point not in new}
+def _doubts(
+    page: StagePage, key: BeamKey, phase: str, entries: Sequence[Read | Rastered]
+) -> list[str]:
+    """Slips that may have been made in a file's named places, with what stands already, in
+    words.
+    """
+    new = {entry.reading.point: entry.reading for entry in entries if isinstance(entry, Read)}
+    stands = {
+        point: reading
+        for point, reading in page.record.readings(key, phase).items()
+        if point not in new
+    }
     if not new or not model.is_warm():
         return []
     known = measuring.known(page.record, page.job.booking, key, phase, page.market.traffic, stands)
     return [slip.text for slip in slips.slips(stands | new, known)]
 
 
-def _entries(told: readings_file.ReadFile, phase: str, name: str) -> Sequence[Read | Rastered]:
-    """A file's named places as readings, repeats joined; the rest as a raster, checked to be one."""
-    named = [it for point, it in told.by_point().items() if point in POINTS]
-    rest = [it for it in told.readings if it.point not in POINTS]
-    entries: list[Read | Rastered] = [Read(phase, f"from {name}", it) for it in named]
+def _entries(file: readings_file.ReadFile, phase: str, name: str) -> Sequence[Read | Rastered]:
+    """A file's named places as readings, repeats joined; the rest as a raster, checked to be
+    one.
+    """
+    named = [reading for point, reading in file.by_point().items() if point in POINTS]
+    rest = [reading for reading in file.readings if reading.point not in POINTS]
+    entries: list[Read | Rastered] = [Read(phase, f"from {name}", reading) for reading in named]
     if rest:
-        placed = tuple(replace(it, point=f"free-{number}") for number, it in enumerate(rest, 1))
+        placed = tuple(
+            replace(reading, point=f"free-{number}") for number, reading in enumerate(rest, 1)
+        )
         raster(placed).beam()
         entries.append(Rastered(phase, name, placed))
     return entries

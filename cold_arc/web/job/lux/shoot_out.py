@@ -1,4 +1,6 @@
-"""A shoot-out: several sources one after another in one lamp, its own first and last, under one protocol."""
+"""A shoot-out: several sources one after another in one lamp, its own first and last, under one
+protocol.
+"""
 
 from __future__ import annotations
 
@@ -79,7 +81,9 @@ class Where:
 
     def setup(self, source: LightSource | None) -> SetUp | None:
         """The lamp's set-up with a source, or its own."""
-        return measuring.setup_with(self.page.record, self.page.job.booking, self.key, source, self.page.market.traffic)
+        return measuring.setup_with(
+            self.page.record, self.page.job.booking, self.key, source, self.page.market.traffic
+        )
 
 
 def _where(job_id: int, scope: Scope) -> Where:
@@ -95,10 +99,12 @@ def page(job_id: int, scope: Scope) -> Any:
     """The turns so far, what they come to, and the form for the next; records a turn's readings."""
     where = _where(job_id, scope)
     shelf, turns = _shelf(where), shoot_outs.turns(where.page.record, where.key)
-    first = next((it for turn in turns for it in turn.readings.values()), None)
+    first = next((reading for turn in turns for reading in turn.readings.values()), None)
     usual = first or last_reading(where.page.record, [where.key])
-    told = {"source": _next_source(turns)} | ({"meter": first.meter} if first and first.meter else {})
-    form = TurnForm(data=set_up_of(usual, where.page.job.booking.volts) | told)
+    values = {"source": _next_source(turns)} | (
+        {"meter": first.meter} if first and first.meter else {}
+    )
+    form = TurnForm(data=set_up_of(usual, where.page.job.booking.volts) | values)
     form.source.choices = fields.choices({OWN: "the lamp's own", **{name: name for name in shelf}})
     cells = [TypedInput(f"shot-{point}", fields.READING) for point in readings.POINTS]
     if request.form.get("simulate"):
@@ -110,7 +116,9 @@ def page(job_id: int, scope: Scope) -> Any:
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/shoot-out/end")
 def end(job_id: int, scope: Scope) -> Any:
-    """Ends the shoot-out: what it measured stays what the shop knows; the next turn begins another."""
+    """Ends the shoot-out: what it measured stays what the shop knows; the next turn begins
+    another.
+    """
     where = _where(job_id, scope)
     return where.page.save(ShootOutEnded(), about=[where.key], back=where.url)
 
@@ -121,7 +129,11 @@ def _shelf(where: Where) -> dict[str, LightSource]:
     if base is None:
         return {}
     shelf = catalogue.light_sources(session()).values()
-    return {it.name: it for it in shelf if it.is_bulb and (found := bases.find(it.base)) and found.name == base.name}
+    return {
+        source.name: source
+        for source in shelf
+        if source.is_bulb and (its_base := bases.find(source.base)) and its_base.name == base.name
+    }
 
 
 def _next_source(turns: list[Turn]) -> str:
@@ -134,14 +146,22 @@ def _source(form: TurnForm) -> str:
 
 
 def _turn_number(turns: list[Turn], source: str, again: bool) -> int:
-    """The turn the readings belong to: the one under way while its source stays in, else the next."""
+    """The turn the readings belong to: the one under way while its source stays in, else the
+    next.
+    """
     return len(turns) - 1 if turns and turns[-1].source == source and not again else len(turns)
 
 
 def _entries(
-    where: Where, form: TurnForm, turns: list[Turn], first: WallReading | None, cells: list[TypedInput]
+    where: Where,
+    form: TurnForm,
+    turns: list[Turn],
+    first: WallReading | None,
+    cells: list[TypedInput],
 ) -> list[Tried]:
-    """The readings typed, as entries; none, and errors beside the fields, where anything is wrong."""
+    """The readings typed, as entries; none, and errors beside the fields, where anything is
+    wrong.
+    """
     good = form.validate_on_submit()
     factor = form.range_factor.data if form.range_factor.data in fields.RANGE_FACTORS else "1"
     understood = [cell.understand(factor) for cell in cells]
@@ -151,26 +171,41 @@ def _entries(
             flash("Type at least one reading.")
         return []
     number = _turn_number(turns, _source(form), request.form.get("again") == "1")
-    found = [Tried(number, _source(form), cell.typed, it) for cell, it in _read(where, form, cells)]
-    broken = breaks(first, found[0].reading) if first else breaks(found[0].reading, found[0].reading)
+    entries = [
+        Tried(number, _source(form), cell.typed, reading)
+        for cell, reading in _read(where, form, cells)
+    ]
+    broken = (
+        breaks(first, entries[0].reading)
+        if first
+        else breaks(entries[0].reading, entries[0].reading)
+    )
     if broken:
-        form.distance.errors = [f"The protocol is broken: {', '.join(broken)}. All must stay as at the first turn."]
+        form.distance.errors = [
+            f"The protocol is broken: {', '.join(broken)}. All must stay as at the first turn."
+        ]
         return []
-    return found
+    return entries
 
 
-def _read(where: Where, form: TurnForm, cells: list[TypedInput]) -> list[tuple[TypedInput, WallReading]]:
+def _read(
+    where: Where, form: TurnForm, cells: list[TypedInput]
+) -> list[tuple[TypedInput, WallReading]]:
     function, traffic = where.key.function.value, where.page.market.traffic
-    found = []
+    pairs = []
     for point, cell in zip(readings.POINTS, cells, strict=True):
         if cell.value is not None:
             across, drop = readings.place(point, form.distance.data, traffic, function)
-            found.append((cell, form.reading(point, cell.value, across, drop)))
-    return found
+            pairs.append((cell, form.reading(point, cell.value, across, drop)))
+    return pairs
 
 
-def _simulate(where: Where, form: TurnForm, shelf: Mapping[str, LightSource], cells: list[TypedInput]) -> None:
-    """Fills the fields with what a simulated meter reads of the source; nothing is saved by that."""
+def _simulate(
+    where: Where, form: TurnForm, shelf: Mapping[str, LightSource], cells: list[TypedInput]
+) -> None:
+    """Fills the fields with what a simulated meter reads of the source; nothing is saved by
+    that.
+    """
     if not form.validate_on_submit():
         return
     source = _source(form)
@@ -179,7 +214,11 @@ def _simulate(where: Where, form: TurnForm, shelf: Mapping[str, LightSource], ce
         flash("This source can't be modelled, so no meter can be simulated before it.")
         return
     meter = stand().simulated(where.page.job, where.key, setup, "before", source)
-    meter.distance_m, meter.ambient_lx, meter.range = form.distance.data, form.ambient.data or 0.0, 1.0
+    meter.distance_m, meter.ambient_lx, meter.range = (
+        form.distance.data,
+        form.ambient.data or 0.0,
+        1.0,
+    )
     function, traffic = where.key.function.value, where.page.market.traffic
     for point, cell in zip(readings.POINTS, cells, strict=True):
         place = readings.place(point, form.distance.data, traffic, function)
@@ -189,18 +228,38 @@ def _simulate(where: Where, form: TurnForm, shelf: Mapping[str, LightSource], ce
 
 
 def _shown(
-    where: Where, form: TurnForm, cells: list[TypedInput], shelf: Mapping[str, LightSource], turns: list[Turn]
+    where: Where,
+    form: TurnForm,
+    cells: list[TypedInput],
+    shelf: Mapping[str, LightSource],
+    turns: list[Turn],
 ) -> Any:
     own = where.setup(None)
     warm = own is not None and model.is_warm()
-    pattern = measuring.pattern(own, where.key.function.value, where.page.market.traffic) if own and warm else None
-    told = shoot_outs.shoot_out_of(where.page.record, where.key, pattern)
-    shown = [ShownTurn(number, _words(it.source), it, _wall(where, it, shelf)) for number, it in enumerate(turns)]
+    pattern = (
+        measuring.pattern(own, where.key.function.value, where.page.market.traffic)
+        if own and warm
+        else None
+    )
+    result = shoot_outs.shoot_out_of(where.page.record, where.key, pattern)
+    shown = [
+        ShownTurn(number, _words(turn.source), turn, _wall(where, turn, shelf))
+        for number, turn in enumerate(turns)
+    ]
     named = dict(zip(readings.POINTS, cells, strict=True))
     return where.page.render(
-        _findings(told), ["eyes", "engine"], template="shoot_out", where=where, form=form, cells=named,
-        shown=shown, told=told, hint=_hint(turns), points=readings.points(where.key.function.value), own=OWN,
-    )  # fmt: skip
+        _findings(result),
+        ["eyes", "engine"],
+        template="shoot_out",
+        where=where,
+        form=form,
+        cells=named,
+        shown=shown,
+        told=result,
+        hint=_hint(turns),
+        points=readings.points(where.key.function.value),
+        own=OWN,
+    )
 
 
 def _hint(turns: list[Turn]) -> str:
@@ -217,32 +276,44 @@ def _words(source: str) -> str:
     return "own source" if source == OWN else source
 
 
-def _findings(told: ShootOut | None) -> list[Finding]:
+def _findings(result: ShootOut | None) -> list[Finding]:
     """What a shoot-out says besides its ranking."""
-    if told is None:
+    if result is None:
         return []
-    level = Level.NOTE if told.drift is not None and abs(told.drift) < DRIFT_NOTED else Level.CAUTION
-    found = [Finding(level, say_drift(told.drift), PRACTICE)]
-    if told.housing_shadows:
+    level = (
+        Level.NOTE
+        if result.drift is not None and abs(result.drift) < DRIFT_NOTED
+        else Level.CAUTION
+    )
+    collected = [Finding(level, say_drift(result.drift), PRACTICE)]
+    if result.housing_shadows:
         text = "Dark with every source, so it is the housing's: no bulb cures it."
-        found.append(Finding(Level.NOTE, text, PRACTICE, ", ".join(told.housing_shadows).lower()))
-    return found
+        collected.append(
+            Finding(Level.NOTE, text, PRACTICE, ", ".join(result.housing_shadows).lower())
+        )
+    return collected
 
 
 def _wall(where: Where, turn: Turn, shelf: Mapping[str, LightSource]) -> Wall | None:
     """A source's wall: what was read of it, its light as modelled under that."""
     taken = list(turn.readings.values())
     distance_m = taken[0].distance_m
-    points = [_point(turn, it) for it in taken]
-    wall = lamp_wall(near_frame(distance_m), distance_m, View(fields.unit_system()), points, SMALL_PX)
-    setup = where.setup(shelf.get(turn.source)) if turn.is_reference or turn.source in shelf else None
+    points = [_point(turn, reading) for reading in taken]
+    wall = lamp_wall(
+        near_frame(distance_m), distance_m, View(fields.unit_system()), points, SMALL_PX
+    )
+    setup = (
+        where.setup(shelf.get(turn.source)) if turn.is_reference or turn.source in shelf else None
+    )
     if setup is not None and model.is_warm():
-        picture = picture_url(setup, [Lamp(0.0, 0.0, 0.0, 0.0)], wall.metres, distance_m, exposure=EXPOSURE)
+        picture = picture_url(
+            setup, [Lamp(0.0, 0.0, 0.0, 0.0)], wall.metres, distance_m, exposure=EXPOSURE
+        )
         wall.before, wall.after = (picture, "") if turn.is_reference else ("", picture)
     return wall.finished()
 
 
-def _point(turn: Turn, it: WallReading) -> WallPoint:
-    read = say_candela(it.candela)
+def _point(turn: Turn, reading: WallReading) -> WallPoint:
+    read = say_candela(reading.candela)
     before, after = (read, "") if turn.is_reference else ("", read)
-    return WallPoint(Side.LEFT, it.point, it.across_m, it.drop_m, before, after)
+    return WallPoint(Side.LEFT, reading.point, reading.across_m, reading.drop_m, before, after)

@@ -1,4 +1,6 @@
-"""A warm-up run: the source read over time until it has settled; it goes on while the page is left."""
+"""A warm-up run: the source read over time until it has settled; it goes on while the page is
+left.
+"""
 
 from __future__ import annotations
 
@@ -27,7 +29,11 @@ from cold_arc.web.meter.stand import brightest_place, lit_set_up, stand
 from cold_arc.web.parts.warm_chart import build_warm_chart
 
 bp = Blueprint("warm_up", __name__)
-DEVICES = {"": "typed by hand", "feed": "connected meter", "simulated": "simulated meter, to practise"}
+DEVICES = {
+    "": "typed by hand",
+    "feed": "connected meter",
+    "simulated": "simulated meter, to practise",
+}
 # How often a simulated meter is read, s of the lamp's time, and at how many moments at most.
 EVERY_S, MOST_MOMENTS = 5.0, 240
 
@@ -46,7 +52,9 @@ class ReadForm(FlaskForm):
 
 @dataclass(frozen=True)
 class Run:
-    """A run under way or recorded: *started* entry None for one recorded; its samples and what they say."""
+    """A run under way or recorded: *started* entry None for one recorded; its samples and what they
+    say.
+    """
 
     started: Entry | None
     device: str
@@ -91,11 +99,18 @@ def page(job_id: int, scope: Scope) -> Any:
 
 def _shown(where: Where, start: StartForm, read: ReadForm) -> Any:
     run = _run(where)
-    found = warming.warm_up_findings(run.told) if run and run.told else []
+    collected = warming.warm_up_findings(run.told) if run and run.told else []
     return where.page.render(
-        found, ["eyes", "engine"], template="warm_up", where=where, run=run, start=start, read=read,
-        chart=build_warm_chart(run.samples, run.told) if run else None, devices=DEVICES,
-    )  # fmt: skip
+        collected,
+        ["eyes", "engine"],
+        template="warm_up",
+        where=where,
+        run=run,
+        start=start,
+        read=read,
+        chart=build_warm_chart(run.samples, run.told) if run else None,
+        devices=DEVICES,
+    )
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/warm-up")
@@ -104,7 +119,9 @@ def start(job_id: int, scope: Scope) -> Any:
     where, form = _where(job_id, scope), StartForm()
     if not form.validate_on_submit():
         return _shown(where, form, ReadForm())
-    return where.page.save(WarmStarted(where.phase, form.device.data), about=[where.key], back=where.url)
+    return where.page.save(
+        WarmStarted(where.phase, form.device.data), about=[where.key], back=where.url
+    )
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/warm-up/read")
@@ -130,12 +147,18 @@ def record(job_id: int, scope: Scope) -> Response:
 
 
 def _started(where: Where) -> Entry | None:
-    """The start of the run under way: none recorded since, and not so old that nobody reads it any more."""
+    """The start of the run under way: none recorded since, and not so old that nobody reads it any
+    more.
+    """
     for entry in reversed(where.page.record.entries):
         about_it = where.key in entry.about
         if about_it and isinstance(entry.payload, Warmed) and entry.payload.phase == where.phase:
             return None
-        if about_it and isinstance(entry.payload, WarmStarted) and entry.payload.phase == where.phase:
+        if (
+            about_it
+            and isinstance(entry.payload, WarmStarted)
+            and entry.payload.phase == where.phase
+        ):
             return entry if time.time() - entry.at.timestamp() < warming.LONGEST_S else None
     return None
 
@@ -146,7 +169,7 @@ def _run(where: Where) -> Run | None:
         assert isinstance(started.payload, WarmStarted)
         samples = _samples(where, started, started.payload.device)
         return _told(started, started.payload.device, samples)
-    kept = [it for it in where.page.record.all(Warmed, where.key) if it.phase == where.phase]
+    kept = [run for run in where.page.record.all(Warmed, where.key) if run.phase == where.phase]
     return _told(None, kept[-1].device, kept[-1].samples) if kept else None
 
 
@@ -158,7 +181,9 @@ def _told(started: Entry | None, device: str, samples: tuple[Sample, ...]) -> Ru
 
 
 def _samples(where: Where, started: Entry, device: str) -> tuple[Sample, ...]:
-    """What was read since the start: of the feed, of the simulated meter at every moment so far, or as typed."""
+    """What was read since the start: of the feed, of the simulated meter at every moment so far, or
+    as typed.
+    """
     since = started.at.timestamp()
     if device == "feed":
         return _rising(stand().feed.since(since))
@@ -167,25 +192,34 @@ def _samples(where: Where, started: Entry, device: str) -> tuple[Sample, ...]:
     typed = [
         (entry.at.timestamp() - since, entry.payload.lux)
         for entry in where.page.record.entries
-        if isinstance(entry.payload, WarmRead) and where.key in entry.about and entry.id > started.id
+        if isinstance(entry.payload, WarmRead)
+        and where.key in entry.about
+        and entry.id > started.id
     ]
     return _rising(typed)
 
 
 def _rising(samples: list[Sample]) -> tuple[Sample, ...]:
     """Samples of light in rising time."""
-    found: list[Sample] = []
+    rising: list[Sample] = []
     for at, lux in samples:
-        if lux > 0 and (not found or at > found[-1][0]):
-            found.append((round(at, 2), lux))
-    return tuple(found)
+        if lux > 0 and (not rising or at > rising[-1][0]):
+            rising.append((round(at, 2), lux))
+    return tuple(rising)
 
 
 def _simulated(where: Where, seconds: float) -> tuple[Sample, ...]:
-    setup = lit_set_up(where.page.job, where.key, where.phase, where.page.market.traffic) if model.is_warm() else None
+    setup = (
+        lit_set_up(where.page.job, where.key, where.phase, where.page.market.traffic)
+        if model.is_warm()
+        else None
+    )
     if setup is None:
         return ()
-    meter, lit = stand().simulated(where.page.job, where.key, setup, where.phase), seconds * stand().pace
+    meter, lit = (
+        stand().simulated(where.page.job, where.key, setup, where.phase),
+        seconds * stand().pace,
+    )
     every = max(EVERY_S, lit / MOST_MOMENTS)
     moments = [index * every for index in range(int(min(lit, warming.LONGEST_S) / every) + 1)]
     place = brightest_place(meter)

@@ -38,7 +38,11 @@ from cold_arc.web.job.wall_light import add_light, aimed_lamp, has_elbow
 from cold_arc.web.parts.wall import View, Wall, WallPoint, draggable, pair_wall
 
 bp = Blueprint("aim", __name__)
-STANDS = {Function.LOW: "Cut-off stands", Function.FOG: "Cut-off stands", Function.HIGH: "Hot spot stands"}
+STANDS = {
+    Function.LOW: "Cut-off stands",
+    Function.FOG: "Cut-off stands",
+    Function.HIGH: "Hot spot stands",
+}
 OTHERS = {Function.LOW: "High beam", Function.HIGH: "Low beam"}
 
 
@@ -55,7 +59,9 @@ class AimForm(StandingForm):
     turns_side = fields.number("Side screw turned", -50, 50, "turns", required=False)
 
     def name_beams(self, page: StagePage, beams: Sequence[BeamKey]) -> None:
-        """Names what stands where; asks for the other beam the adjuster moves, if any, and then for either."""
+        """Names what stands where; asks for the other beam the adjuster moves, if any, and then for
+        either.
+        """
         self.stands.label.text = STANDS[beams[0].function]
         for field, what in ((self.other_stands, "stands"), (self.other_sideways, "sideways")):
             field.label.text = f"{OTHERS.get(beams[0].function, '')} {what}"
@@ -68,16 +74,27 @@ class AimForm(StandingForm):
         """The side of the lamp to be read."""
         return Side.RIGHT if (self.lamp.data or "").endswith(Side.RIGHT.value) else Side.LEFT
 
-    def readings(self, page: StagePage, beams: Sequence[BeamKey], here: Here) -> list[tuple[Aimed, list[BeamKey]]]:
-        """What was read: of the lamp's beam, of the other on its adjuster, or of both; none where the rule fails it."""
+    def readings(
+        self, page: StagePage, beams: Sequence[BeamKey], here: Here
+    ) -> list[tuple[Aimed, list[BeamKey]]]:
+        """What was read: of the lamp's beam, of the other on its adjuster, or of both; none where
+        the rule fails it.
+        """
         key = next(key for key in beams if str(key) == self.lamp.data)
         targets = self.targets(here.rule, [key.side])
         if targets is None:
             return []
         now = InUse(
-            here, targets[key.side], self.height_of(key.side), self.distance.data, self.spacing.data, self.mark.data
+            here,
+            targets[key.side],
+            self.height_of(key.side),
+            self.distance.data,
+            self.spacing.data,
+            self.mark.data,
         )
-        read = [] if self.stands.is_blank else [(self._read(now, self.stands, self.sideways), [key])]
+        read = (
+            [] if self.stands.is_blank else [(self._read(now, self.stands, self.sideways), [key])]
+        )
         other = combined_with(page.record, key) if "other_stands" in self else None
         if other and not self.other_stands.is_blank:
             its = in_use(page, other)
@@ -93,7 +110,9 @@ class AimForm(StandingForm):
     def _read(self, now: InUse, stands: Field, sideways: Field) -> Aimed:
         """One beam's reading; the screws were turned before either was read."""
         typed = stands.typed.strip()
-        aimed = now.aimed(self.phase.data, now.distance_m, stands.data, sideways.data, typed, simulated=False)
+        aimed = now.aimed(
+            self.phase.data, now.distance_m, stands.data, sideways.data, typed, simulated=False
+        )
         return replace(aimed, turns=self.turns.data, turns_side=self.turns_side.data)
 
     def validate(self, extra_validators: Any = None) -> bool:
@@ -139,20 +158,24 @@ def adjusters(job_id: int, scope: Scope) -> Any:
 
 def _housings(page: StagePage) -> list[UnitKey]:
     """The housings of the lamps in scope that hold low and high beam, a bulb for each."""
-    return [it for key in page.beams_alike if (it := housing_of_both(page.record, key))]
+    return [housing for key in page.beams_alike if (housing := housing_of_both(page.record, key))]
 
 
 def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey]) -> Any:
     distance_m = form.distance.data or usual_distance_m(page)
-    targets = {key: _target_or_none(rule, form.height_of(key.side), form.mark.data) for key in beams}
-    target = next((it for key, it in targets.items() if str(key) == form.lamp.data), targets[beams[0]])
+    targets = {
+        key: _target_or_none(rule, form.height_of(key.side), form.mark.data) for key in beams
+    }
+    target = next(
+        (target for key, target in targets.items() if str(key) == form.lamp.data), targets[beams[0]]
+    )
     others = others_of(page.record, beams)
     system, shown = fields.unit_system(), [*beams, *others]
-    found = [finding for key in shown for finding in aim_findings(page.record, key, system)]
+    findings = [finding for key in shown for finding in aim_findings(page.record, key, system)]
     return page.render(
         [
             *combined_findings(page.record, beams, system),
-            *found,
+            *findings,
             *parallel_findings(page.record, shown, system),
             *ready_findings(page.record, beams[0]),
         ],
@@ -165,12 +188,15 @@ def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey])
         drops=_drops(target, distance_m) if target else [],
         distance_m=distance_m,
         wall=_wall(page, form, targets),
-        readings={key: {phase: page.record.aimed(key, phase) for phase in AIM_PHASES} for key in shown},
+        readings={
+            key: {phase: page.record.aimed(key, phase) for phase in AIM_PHASES} for key in shown
+        },
         housings=_housings(page),
         shared=one_adjuster(page.record, beams[0]),
         other=OTHERS[beams[0].function] if others else "",
         phases=AIM_PHASES,
-        vintage=Optic.LENS_OPTIC in {page.record.socket(it).optic for it in page.record.givers(beams[0])},
+        vintage=Optic.LENS_OPTIC
+        in {page.record.socket(giver).optic for giver in page.record.givers(beams[0])},
     )
 
 
@@ -185,8 +211,14 @@ def _drops(target: Target, distance_m: float) -> list[tuple[str, str, str]]:
     """The rule's lines as offsets from the lamp's height: what, offset, slope."""
     lines = []
     for what, band in (("Keep", target.keep), ("Set", target.set)):
-        edges = [band.high] if band.low == float("-inf") else sorted({band.high, band.low}, reverse=True)
-        offsets = " to ".join(say_offset(slope * distance_m, fields.unit_system()) for slope in edges)
+        edges = (
+            [band.high]
+            if band.low == float("-inf")
+            else sorted({band.high, band.low}, reverse=True)
+        )
+        offsets = " to ".join(
+            say_offset(slope * distance_m, fields.unit_system()) for slope in edges
+        )
         lines.append(
             (
                 what,
@@ -198,31 +230,49 @@ def _drops(target: Target, distance_m: float) -> list[tuple[str, str, str]]:
 
 
 def _wall(page: StagePage, form: AimForm, targets: dict[BeamKey, Target | None]) -> Wall:
-    """Both lamps with the rule's bands, their lines as found and as left, and one line to drag: the reading to make."""
+    """Both lamps with the rule's bands, their lines as found and as left, and one line to drag: the
+    reading to make.
+    """
     distance_m = form.distance.data or usual_distance_m(page)
     beams = list(targets)
     lamps = [aimed_lamp(page, key, form.height_of(key.side), targets[key]) for key in beams]
     elbow = has_elbow(page, beams[0])
-    view, traffic = View(fields.unit_system(), degrees=request.args.get("scale") == "deg"), page.market.traffic
-    points = [it for key in beams if (it := _hot_spot(page, key, distance_m))]
+    view, traffic = (
+        View(fields.unit_system(), degrees=request.args.get("scale") == "deg"),
+        page.market.traffic,
+    )
+    points = [point for key in beams if (point := _hot_spot(page, key, distance_m))]
     wall = pair_wall(lamps, distance_m, view, form.spacing.data, traffic, elbow, points)
-    lamp = next((it for it, key in zip(lamps, beams, strict=True) if str(key) == form.lamp.data), lamps[0])
+    lamp = next(
+        (lamp for lamp, key in zip(lamps, beams, strict=True) if str(key) == form.lamp.data),
+        lamps[0],
+    )
     last = lamp.left if lamp.left is not None else lamp.found
-    slope = form.stands.data if form.stands.data is not None else last if last is not None else _middle(lamp.target)
+    slope = (
+        form.stands.data
+        if form.stands.data is not None
+        else last
+        if last is not None
+        else _middle(lamp.target)
+    )
     wall.drag = draggable(wall, lamp.side, slope, form.sideways.data or 0.0, traffic, elbow)
-    add_light(wall, page, beams, after=any(it.left is not None for it in lamps))
+    add_light(wall, page, beams, after=any(lamp.left is not None for lamp in lamps))
     return wall.finished()
 
 
 def _hot_spot(page: StagePage, key: BeamKey, distance_m: float) -> WallPoint | None:
-    """Where the high beam on a low beam's adjuster stands; None where there is none, or it was not read."""
+    """Where the high beam on a low beam's adjuster stands; None where there is none, or it was not
+    read.
+    """
     high = combined_with(page.record, key)
     if high is None or high.function is not Function.HIGH:
         return None
     aimed = page.record.aimed(high, "left") or page.record.aimed(high, "found")
     if aimed is None:
         return None
-    return WallPoint(key.side, "high beam", (aimed.sideways or 0.0) * distance_m, -aimed.slope * distance_m)
+    return WallPoint(
+        key.side, "high beam", (aimed.sideways or 0.0) * distance_m, -aimed.slope * distance_m
+    )
 
 
 def _middle(target: Target | None) -> float:

@@ -19,8 +19,12 @@ bp = Blueprint("baseline", __name__)
 
 def _follows_supply(page: StagePage) -> bool:
     """Whether the first beam's present source follows the supply."""
-    present = [page.record.socket(key).present for beam in page.beams[:1] for key in page.record.givers(beam)]
-    return any(it is not None and it.follows_supply for it in present)
+    present = [
+        page.record.socket(key).present
+        for beam in page.beams[:1]
+        for key in page.record.givers(beam)
+    ]
+    return any(source is not None and source.follows_supply for source in present)
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/baseline", methods=["GET", "POST"])
@@ -32,10 +36,16 @@ def page(job_id: int, scope: Scope) -> Any:
     form = ReadingsForm(page, "before")
     if saved := save_readings(page, form):
         return saved
-    taken = [reading for key in page.beams for reading in page.record.readings(key, "before").values()]
-    found = list(dict.fromkeys(finding for reading in taken for finding in readings.reading_findings(reading)))
+    taken = [
+        reading for key in page.beams for reading in page.record.readings(key, "before").values()
+    ]
+    findings = list(
+        dict.fromkeys(
+            finding for reading in taken for finding in readings.reading_findings(reading)
+        )
+    )
     return page.render(
-        found,
+        findings,
         **shown(page, form),
         reference_volts=photometry.reference_volts(page.job.booking.volts),
         follows_supply=_follows_supply(page),

@@ -1,4 +1,6 @@
-"""Stage 1, Book in: the car, the wish, what its front is made of, what is worked on, and what each socket is."""
+"""Stage 1, Book in: the car, the wish, what its front is made of, what is worked on, and what each
+socket is.
+"""
 
 from __future__ import annotations
 
@@ -43,12 +45,16 @@ VOLTS = {"6": "6 V", "12": "12 V", "24": "24 V"}
 class BookingForm(FlaskForm):
     """The car and the terms."""
 
-    reference = StringField("Customer reference", [fields.needed("Give the job a reference."), Length(max=60)])
+    reference = StringField(
+        "Customer reference", [fields.needed("Give the job a reference."), Length(max=60)]
+    )
     make = StringField("Make", [fields.needed("Say what car it is."), Length(max=60)])
     model = StringField("Model", [Length(max=60)])
     year = fields.number("Year", 1890, dt.date.today().year + 2, whole=True, required=False)
     drive = fields.one_of("Steering wheel", {"left": "Left", "right": "Right"}, "left")
-    market = fields.one_of("Market", {market.id: market.name for market in law.markets().values()}, "un")
+    market = fields.one_of(
+        "Market", {market.id: market.name for market in law.markets().values()}, "un"
+    )
     road_use = fields.one_of("Use", {"road": "Road", "show": "Off-road or show only"}, "road")
     volts = fields.one_of("Supply", VOLTS, "12")
     earth_positive = BooleanField("Positive earth")
@@ -115,20 +121,30 @@ def new() -> Any:
         session().commit()
         return redirect(stage_url(job_id, Scope(), Stage.BOOK_IN), 303)
     status = 422 if request.method == "POST" else 200
-    return render_template("new_job.html", form=form, builder=front_builder.shown(form.front.data)), status
+    return render_template(
+        "new_job.html", form=form, builder=front_builder.shown(form.front.data)
+    ), status
 
 
 class IdentifyForm(FlaskForm):
     """What a socket is, on one side or both."""
 
-    optic = fields.one_of("Optic", {it.value: it.label for it in Optic}, required="This is needed.")
+    optic = fields.one_of(
+        "Optic", {optic.value: optic.label for optic in Optic}, required="This is needed."
+    )
     base = StringField("Base", [fields.needed("Name the base, or find it by the questions.")])
-    present = fields.one_of("Present source", {it.value: it.label for it in Present}, required="This is needed.")
+    present = fields.one_of(
+        "Present source",
+        {present.value: present.label for present in Present},
+        required="This is needed.",
+    )
 
     def validate_base(self, field: Any) -> None:
         """The base must be in the catalogue."""
         if bases.find(field.data) is None:
-            raise ValidationError(f"“{field.data.strip()}” is not in the catalogue. Use the questions to find it.")
+            raise ValidationError(
+                f"“{field.data.strip()}” is not in the catalogue. Use the questions to find it."
+            )
 
     def identified(self) -> Identified:
         """The facts entered; the base under its catalogue name."""
@@ -180,14 +196,16 @@ def _identify(page: StagePage, name: str) -> Any:
 
 
 def _scopes(record: Record) -> list[Scope]:
-    """What is identified together: a pair, or its sides where they are known to differ or were parted."""
-    found = []
+    """What is identified together: a pair, or its sides where they are known to differ or were
+    parted.
+    """
+    scopes = []
     for pair in pairs(record.sockets):
         keys = [key for key in record.sockets if key.name == pair.name]
         known = {record.latest(Identified, key) for key in keys}
         apart = len(known) > 1 or request.args.get("apart") == pair.name
-        found += [Scope.of(key) for key in keys] if apart and len(keys) > 1 else [pair]
-    return found
+        scopes += [Scope.of(key) for key in keys] if apart and len(keys) > 1 else [pair]
+    return scopes
 
 
 def _first(record: Record, scope: Scope) -> SocketKey:
@@ -201,11 +219,16 @@ def _base_findings(record: Record, scope: Scope) -> list[Finding]:
     """What the base of a socket is mistaken for, and whether it belongs in its optic."""
     socket = record.socket(_first(record, scope))
     base = record.base(socket.key)
-    return [*against_optic(base, socket.optic), *not_known(base), *mistaken_for(base)] if base else []
+    return (
+        [*against_optic(base, socket.optic), *not_known(base), *mistaken_for(base)] if base else []
+    )
 
 
 def _render(
-    page: StagePage, form: BookingForm, answered: dict[str, IdentifyForm], builder: Builder | None = None
+    page: StagePage,
+    form: BookingForm,
+    answered: dict[str, IdentifyForm],
+    builder: Builder | None = None,
 ) -> Any:
     """The page; *builder*: the front under change, shown with the booking open."""
     identify, record = {}, page.record
@@ -221,11 +244,14 @@ def _render(
         [finding for scope in identify for finding in _base_findings(record, scope)],
         form=form,
         identify=identify,
-        builder=builder or front_builder.shown(form.front.data, None if form.errors else set(record.sockets)),
+        builder=builder
+        or front_builder.shown(form.front.data, None if form.errors else set(record.sockets)),
         editing=builder is not None or bool(form.errors) or request.args.get("edit") == "1",
         catalogue=bases.catalogue(),
         wish_words=WISHES,
-        both_sides={scope.name for scope in identify if scope.side is None and _is_pair(record, scope.name)},
+        both_sides={
+            scope.name for scope in identify if scope.side is None and _is_pair(record, scope.name)
+        },
     )
 
 

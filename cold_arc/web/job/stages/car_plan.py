@@ -1,4 +1,6 @@
-"""Stage 5, Plan, the whole car: its ways in and extra work as one plan, as a timeline, on a day, kept and compared."""
+"""Stage 5, Plan, the whole car: its ways in and extra work as one plan, as a timeline, on a day,
+kept and compared.
+"""
 
 from __future__ import annotations
 
@@ -69,12 +71,18 @@ class OrderForm(FlaskForm):
 def read_time(text: str | None) -> int | None:
     """Minutes after midnight of "14:30"; None for what is no time."""
     hours, _, minutes = (text or "").strip().replace(".", ":").partition(":")
-    if not (hours.isascii() and hours.isdecimal() and minutes.isascii() and minutes.isdecimal() and len(minutes) == 2):
+    if not (
+        hours.isascii()
+        and hours.isdecimal()
+        and minutes.isascii()
+        and minutes.isdecimal()
+        and len(minutes) == 2
+    ):
         return None
-    told = whole(hours), whole(minutes)
-    if told[0] is None or told[1] is None or told[0] > 23 or told[1] > 59:
+    clock = whole(hours), whole(minutes)
+    if clock[0] is None or clock[1] is None or clock[0] > 23 or clock[1] > 59:
         return None
-    return told[0] * 60 + told[1]
+    return clock[0] * 60 + clock[1]
 
 
 def known_of(page: StagePage) -> dict[str, Learnt]:
@@ -111,8 +119,13 @@ def page(job_id: int, scope: Scope) -> Any:
         return _render(page)
     what, _, argument = request.form.get("do", "").partition(":")
     handlers: dict[str, Callable[[StagePage, str], Any]] = {
-        "extras": _extras, "when": _when, "off": _off, "order": _order, "arrived": _arrived, "keep": _keep,
-    }  # fmt: skip
+        "extras": _extras,
+        "when": _when,
+        "off": _off,
+        "order": _order,
+        "arrived": _arrived,
+        "keep": _keep,
+    }
     return handlers[what](page, argument) if what in handlers else abort(404)
 
 
@@ -124,8 +137,10 @@ def _extras(page: StagePage, _: str) -> Any:
     """The extra work ticked for each unit."""
     entries: dict[tuple[str, ...], list[UnitKey]] = {}
     for key in page.record.units:
-        chosen = tuple(name for name in extras() if f"{name}/{key}" in request.form.getlist("extra"))
-        if chosen != tuple(it.id for it in page.record.extras(key)):
+        chosen = tuple(
+            name for name in extras() if f"{name}/{key}" in request.form.getlist("extra")
+        )
+        if chosen != tuple(extra.id for extra in page.record.extras(key)):
             entries.setdefault(chosen, []).append(key)
     page.refuse_stale([(ExtraWork(chosen), frozenset(keys)) for chosen, keys in entries.items()])
     for chosen, keys in entries.items():
@@ -135,7 +150,11 @@ def _extras(page: StagePage, _: str) -> Any:
 
 def _when(page: StagePage, _: str) -> Any:
     form = WhenForm()
-    return page.save(form.planned(), about=(), back=_back(page)) if form.validate() else _render(page, planned=form)
+    return (
+        page.save(form.planned(), about=(), back=_back(page))
+        if form.validate()
+        else _render(page, planned=form)
+    )
 
 
 def _off(page: StagePage, _: str) -> Any:
@@ -150,7 +169,7 @@ def _order(page: StagePage, _: str) -> Any:
 
 
 def _arrived(page: StagePage, what: str) -> Any:
-    if what not in {it.what for it in on_order(page.record)}:
+    if what not in {order.what for order in on_order(page.record)}:
         abort(404)
     return page.save(Ordered(what, arrived=True), about=(), back=_back(page), merged=True)
 
@@ -162,19 +181,30 @@ def _keep(page: StagePage, _: str) -> Any:
 
 def parts_of(record: Record) -> dict[str, int]:
     """What is to be fitted, and how many of each."""
-    chosen = [it.source.name for key in record.sockets if (it := record.latest(Chosen, key)) and it.source]
+    chosen = [
+        choice.source.name
+        for key in record.sockets
+        if (choice := record.latest(Chosen, key)) and choice.source
+    ]
     return dict(Counter(chosen))
 
 
 def kept_plan(plan: CarPlan) -> PlanKept:
     """A plan as it is kept, to compare later ones with."""
-    steps = tuple(f"{it.step.text} ({it.place.side.value if it.place.side else 'once'})" for it in plan.openings)
-    return PlanKept(round(plan.minutes, 1), round(plan.one_by_one, 1), steps, sum(plan.fasteners.values()))
+    steps = tuple(
+        f"{opening.step.text} ({opening.place.side.value if opening.place.side else 'once'})"
+        for opening in plan.openings
+    )
+    return PlanKept(
+        round(plan.minutes, 1), round(plan.one_by_one, 1), steps, sum(plan.fasteners.values())
+    )
 
 
 @dataclass(frozen=True)
 class Since:
-    """What changed in a plan since it was kept: which version that was, steps come and gone, minutes more."""
+    """What changed in a plan since it was kept: which version that was, steps come and gone,
+    minutes more.
+    """
 
     version: int
     come: tuple[str, ...]
@@ -190,54 +220,83 @@ def since_kept(versions: list[PlanKept], now: PlanKept) -> Since | None:
     last = versions[-1]
     come, gone = Counter(now.steps) - Counter(last.steps), Counter(last.steps) - Counter(now.steps)
     return Since(
-        len(versions), tuple(come.elements()), tuple(gone.elements()), now.minutes - last.minutes,
+        len(versions),
+        tuple(come.elements()),
+        tuple(gone.elements()),
+        now.minutes - last.minutes,
         now.fasteners - last.fasteners,
-    )  # fmt: skip
+    )
 
 
-def _render(page: StagePage, planned: WhenForm | None = None, order: OrderForm | None = None) -> Any:
+def _render(
+    page: StagePage, planned: WhenForm | None = None, order: OrderForm | None = None
+) -> Any:
     record, known = page.record, known_of(page)
     plan = learnt_plan(record, known)
-    said = record.latest(PlannedFor)
-    people = min(max(whole(request.args.get("people")) or (said.people if said else shop_people()), 1), MOST_PEOPLE)
+    visit = record.latest(PlannedFor)
+    people = min(
+        max(whole(request.args.get("people")) or (visit.people if visit else shop_people()), 1),
+        MOST_PEOPLE,
+    )
     every = tasks(record, plan)
     day = day_of(every, people)
     waiting = on_order(record)
-    arrives = max((it.due for it in waiting if it.due), default=None)
-    on = said.day if said and said.day else max(dt.date.today(), arrives or dt.date.today())
+    arrives = max((order.due for order in waiting if order.due), default=None)
+    on = visit.day if visit and visit.day else max(dt.date.today(), arrives or dt.date.today())
     dark = when.dark_from(shop_place(), has_dark_bay(), on)
-    start = said.starts_min if said and said.day else when.best_start(day.hands, dark)
+    start = visit.starts_min if visit and visit.day else when.best_start(day.hands, dark)
     versions = record.all(PlanKept)
-    spares = plan.spares_with({part: it.spare_share for part, it in known.items()})
+    spares = plan.spares_with(
+        {part: part_learnt.spare_share for part, part_learnt in known.items()}
+    )
     return page.render(
         (),
-        (it.step.caution for it in plan.openings if it.step.caution),
+        (opening.step.caution for opening in plan.openings if opening.step.caution),
         template="plan-whole",
         plan=plan,
         raw={part_of(step): step.minutes for steps in record.ways.values() for step in steps},
         part_of=part_of,
         known=known,
         words=lambda key: f"{record.front.words(key)} {key.side.value}",
-        without=dict.fromkeys(record.front.words(key) for key in record.units if record.route(key) is None),
-        timeline=build_timeline(schedule(every, people, max((dark or 0.0) - start, 0.0)), people) if every else None,
+        without=dict.fromkeys(
+            record.front.words(key) for key in record.units if record.route(key) is None
+        ),
+        timeline=build_timeline(schedule(every, people, max((dark or 0.0) - start, 0.0)), people)
+        if every
+        else None,
         people=people,
         most_people=MOST_PEOPLE,
         extras=extras(),
-        chosen={(key, it.id) for key in record.units for it in record.extras(key)},
+        chosen={(key, extra.id) for key in record.units for extra in record.extras(key)},
         hazy={key for key in record.units if (seen := record.condition(key)) and seen.haze},
         planned=planned or WhenForm(data={"day": on, "starts": say_time(start), "people": people}),
-        said=said if said and said.day else None,
+        said=visit if visit and visit.day else None,
         visit=when.Visit("", start, day.hands, day.wall, people),
         dark=dark,
         say_time=say_time,
         order=order or OrderForm(formdata=None),
         waiting=waiting,
-        late=[it for it in waiting if said and said.day and (it.due is None or it.due > said.day)],
+        late=[
+            order
+            for order in waiting
+            if visit and visit.day and (order.due is None or order.due > visit.day)
+        ],
         risks=RISKS,
         spares=spares,
         versions=versions,
         since=since_kept(versions, kept_plan(plan)),
         parts=parts_of(record),
-        consumables=list(dict.fromkeys(it for key in record.units for x in record.extras(key) for it in x.consumables)),
-        extra_tools=list(dict.fromkeys(it for key in record.units for x in record.extras(key) for it in x.tools)),
+        consumables=list(
+            dict.fromkeys(
+                consumable
+                for key in record.units
+                for x in record.extras(key)
+                for consumable in x.consumables
+            )
+        ),
+        extra_tools=list(
+            dict.fromkeys(
+                tool for key in record.units for x in record.extras(key) for tool in x.tools
+            )
+        ),
     )

@@ -1,4 +1,6 @@
-"""Stage 6, Fit: the work at the car step by step, by one or several; what lies in the tray, where the bulb locked."""
+"""Stage 6, Fit: the work at the car step by step, by one or several; what lies in the tray, where
+the bulb locked.
+"""
 
 from __future__ import annotations
 
@@ -60,14 +62,20 @@ class StepLine:
 def step_lines(work: Handwork, page: StagePage) -> list[StepLine]:
     """The steps about the units in scope, in order."""
     units, record = set(page.units), page.record
-    mine = [it for it in work.steps if units & set(it.units) and _in_scope(it, page.sockets)]
-    ticks = [(entry.about, said) for entry in record.entries if isinstance(said := entry.payload, Ticked)]
-    who = {(key, said.step): said.who for about, said in ticks for key in about}
+    mine = [
+        step for step in work.steps if units & set(step.units) and _in_scope(step, page.sockets)
+    ]
+    ticks = [
+        (entry.about, tick) for entry in record.entries if isinstance(tick := entry.payload, Ticked)
+    ]
+    who = {(key, tick.step): tick.who for about, tick in ticks for key in about}
     lines = []
-    for it in mine:
-        done = work.done(it)
-        waits = () if done else tuple(work.waits_for(it))
-        lines.append(StepLine(it, done, who.get(it.ticks[0], ""), waits, _not_right(record, it)))
+    for step in mine:
+        done = work.done(step)
+        waits = () if done else tuple(work.waits_for(step))
+        lines.append(
+            StepLine(step, done, who.get(step.ticks[0], ""), waits, _not_right(record, step))
+        )
     return lines
 
 
@@ -79,7 +87,11 @@ def _in_scope(step: Step, sockets: Sequence[SocketKey]) -> bool:
 
 def _not_right(record: Record, step: Step) -> str:
     """What was last found wrong by a check; "" where it is right, or was not made."""
-    made = [it for it in record.all(Checked, step.ticks[0][0]) if it.check == step.check] if step.check else []
+    made = (
+        [entry for entry in record.all(Checked, step.ticks[0][0]) if entry.check == step.check]
+        if step.check
+        else []
+    )
     return (made[-1].note or "not right") if made and not made[-1].right else ""
 
 
@@ -95,8 +107,13 @@ def page(job_id: int, scope: Scope) -> Any:
 def _change(page: StagePage) -> Any:
     what, _, argument = request.form.get("do", "").partition(":")
     handlers: dict[str, Callable[[StagePage, str], Any]] = {
-        "tick": _tick, "home": _home, "wrong": _wrong, "clock": _clock, "run": _run, "who": _who,
-    }  # fmt: skip
+        "tick": _tick,
+        "home": _home,
+        "wrong": _wrong,
+        "clock": _clock,
+        "run": _run,
+        "who": _who,
+    }
     if what not in handlers:
         abort(404)
     return handlers[what](page, argument)
@@ -124,9 +141,11 @@ def _home(page: StagePage, step_id: str) -> Any:
 
 
 def _tick(page: StagePage, step_id: str, all_back: bool = False) -> Any:
-    """A step done. One that waits for others is not, but a panel closed all the same with a reason."""
+    """A step done. One that waits for others is not, but a panel closed all the same with a
+    reason.
+    """
     work = Handwork(page.record)
-    step = next((it for it in work.steps if it.id == step_id), None)
+    step = next((step for step in work.steps if step.id == step_id), None)
     if step is None:
         abort(404)
     reason = request.form.get("reason", "").strip()[:LONGEST_NOTE]
@@ -135,7 +154,11 @@ def _tick(page: StagePage, step_id: str, all_back: bool = False) -> Any:
         return redirect(page.url, 303)
     waits = work.waits_for(step)
     if waits and not (step.kind == "close" and reason):
-        after_save(f"Not yet. {waits[0]}." if step.kind == "close" else f"Tick the steps in order. {waits[0]}.")
+        after_save(
+            f"Not yet. {waits[0]}."
+            if step.kind == "close"
+            else f"Tick the steps in order. {waits[0]}."
+        )
         return redirect(page.url, 303)
     if step.check:
         return _check(page, step)
@@ -190,7 +213,9 @@ def _check(page: StagePage, step: Step) -> Any:
 
 def _wrong(page: StagePage, step_id: str) -> Any:
     """A check that is not right: it stays to be done, and the panel open."""
-    step = next((it for it in Handwork(page.record).steps if it.id == step_id and it.check), None)
+    step = next(
+        (step for step in Handwork(page.record).steps if step.id == step_id and step.check), None
+    )
     if step is None:
         abort(404)
     form = CheckForm()
@@ -198,7 +223,9 @@ def _wrong(page: StagePage, step_id: str) -> Any:
         form.note.errors = ["Say what is not right."]
     if form.errors or form.note.errors:
         return _render(page, check=form)
-    made = Checked(step.check, False, form.note.data.strip(), form.fitted_mm.data, form.needed_mm.data)
+    made = Checked(
+        step.check, False, form.note.data.strip(), form.fitted_mm.data, form.needed_mm.data
+    )
     return page.save(made, about=[key for key, _ in step.ticks], merged=True)
 
 
@@ -213,10 +240,14 @@ def _clock(page: StagePage, name: str) -> Any:
     return _render(page, {key: form})
 
 
-def _render(page: StagePage, answered: dict[SocketKey, ClockForm] | None = None, check: CheckForm | None = None) -> Any:
+def _render(
+    page: StagePage,
+    answered: dict[SocketKey, ClockForm] | None = None,
+    check: CheckForm | None = None,
+) -> Any:
     work = Handwork(page.record)
     lines = step_lines(work, page)
-    dials, found = {}, []
+    dials, findings = {}, []
     for key in page.sockets:
         if not needs_clocking(page.record, key):
             continue
@@ -224,11 +255,14 @@ def _render(page: StagePage, answered: dict[SocketKey, ClockForm] | None = None,
         judged = clocked_as(page.record, key, clocked) if clocked else None
         form = (answered or {}).get(key) or ClockForm(MultiDict(), prefix=str(key))
         dials[key] = (build_dial(judged), form)
-        found += [it.named(key.side.value.capitalize()) for it in seat_findings(page.record, key)]
+        findings += [
+            finding.named(key.side.value.capitalize())
+            for finding in seat_findings(page.record, key)
+        ]
     under_hand = _under_hand(lines)
     now = jobs.now()
     return page.render(
-        found,
+        findings,
         (line.step.caution for line in [under_hand] if line and line.step.caution),
         state=jobs.state(session(), page.job.id),
         lines=lines,
@@ -238,7 +272,11 @@ def _render(page: StagePage, answered: dict[SocketKey, ClockForm] | None = None,
         dials=dials,
         tray=build_tray(page.record, page.units),
         several=len({key.name for key in page.sockets}) > 1,
-        pictures=[it for it in page.record.all(Pictured) if under_hand and it.step == under_hand.step.id],
+        pictures=[
+            picture
+            for picture in page.record.all(Pictured)
+            if under_hand and picture.step == under_hand.step.id
+        ],
         running=timing.is_running(page.record),
         ran_min=timing.ran_min(page.record.entries, now),
         step_min=timing.step_min(page.record, now, hand()),

@@ -71,9 +71,9 @@ class HandOverForm(FlaskForm):
 
 
 def _defaults(page: StagePage) -> dict[str, Any]:
-    said = page.record.latest(HandedOver)
-    if said:
-        return vars(said)
+    handed_over = page.record.latest(HandedOver)
+    if handed_over:
+        return vars(handed_over)
     today = dt.date.today()
     years = [
         chosen.source.warranty_years
@@ -103,7 +103,11 @@ def page(job_id: int, scope: Scope) -> Any:
     if form.validate_on_submit():
         return page.save(form.handed_over(), about=())
     return page.render(
-        _law_findings(page), ["glare"], form=form, said=page.record.latest(HandedOver), sheet=_socket_rows(page)
+        _law_findings(page),
+        ["glare"],
+        form=form,
+        said=page.record.latest(HandedOver),
+        sheet=_socket_rows(page),
     )
 
 
@@ -158,8 +162,15 @@ class SheetPair:
     def fitted(self) -> list[tuple[str, dict[str, Any]]]:
         """What was fitted, by side; said once where both sides got the same."""
         first = self.rows[0]
-        alike = all((row["socket"], row["chosen"]) == (first["socket"], first["chosen"]) for row in self.rows)
-        return [("", first)] if alike else [(row["key"].side.value.capitalize(), row) for row in self.rows]
+        alike = all(
+            (row["socket"], row["chosen"]) == (first["socket"], first["chosen"])
+            for row in self.rows
+        )
+        return (
+            [("", first)]
+            if alike
+            else [(row["key"].side.value.capitalize(), row) for row in self.rows]
+        )
 
 
 def _pairs(page: StagePage) -> list[SheetPair]:
@@ -172,19 +183,30 @@ def _pairs(page: StagePage) -> list[SheetPair]:
 def _pair(page: StagePage, rows: list[dict[str, Any]]) -> SheetPair:
     beams = []
     for function in dict.fromkeys(beam["key"].function for row in rows for beam in row["beams"]):
-        told = {beam["key"].side: beam for row in rows for beam in row["beams"] if beam["key"].function is function}
-        points = [point for point in POINTS if any(point in beam["comparison"].gains for beam in told.values())]
-        keys = [it["key"] for it in told.values()]
+        by_side = {
+            beam["key"].side: beam
+            for row in rows
+            for beam in row["beams"]
+            if beam["key"].function is function
+        }
+        points = [
+            point
+            for point in POINTS
+            if any(point in beam["comparison"].gains for beam in by_side.values())
+        ]
+        keys = [beam["key"] for beam in by_side.values()]
         wall, ready = record_wall(page, keys), readied(page.record, keys[0])
-        beams.append(SheetBeam(function.label, told, points, wall, ready))
+        beams.append(SheetBeam(function.label, by_side, points, wall, ready))
     return SheetPair(rows[0]["words"], rows, beams)
 
 
 def _accepted(page: StagePage) -> list[str]:
     """The ids of every caution the customer accepted or was told, each once."""
     chosen = [record for key in page.record.sockets if (record := page.record.latest(Chosen, key))]
-    said = page.record.latest(HandedOver)
-    ids = [key for record in chosen for key in record.accepted] + list(said.cautions if said else ())
+    handed_over = page.record.latest(HandedOver)
+    ids = [key for record in chosen for key in record.accepted] + list(
+        handed_over.cautions if handed_over else ()
+    )
     return list(dict.fromkeys(ids))
 
 
@@ -193,11 +215,11 @@ def _photographs(page: StagePage) -> Iterator[tuple[BeamKey, WallPhotographed]]:
     for key in page.record.road_beams:
         for phase in AIM_PHASES:
             taken = [
-                it
-                for it in page.record.all(WallPhotographed, key)
-                if it.phase == phase and it.found and not it.simulated
+                photograph
+                for photograph in page.record.all(WallPhotographed, key)
+                if photograph.phase == phase and photograph.found and not photograph.simulated
             ]
-            yield from ((key, it) for it in taken[-1:])
+            yield from ((key, photograph) for photograph in taken[-1:])
 
 
 @bp.get("/jobs/<int:job_id>/sheet")

@@ -52,14 +52,14 @@ def page(job_id: int, scope: Scope) -> Any:
     form = ConditionForm(data={**vars(seen), "haze": str(seen.haze)} if seen else None)
     if form.validate_on_submit():
         return page.save(Inspected(form.seen()))
-    found = condition.findings(seen) if seen else []
+    findings = condition.findings(seen) if seen else []
     differs = len({page.record.condition(key) for key in page.units}) > 1
     return page.render(
-        found,
+        findings,
         ["dust"] if seen and seen.haze else [],
         form=form,
         seen=seen,
-        verdict=condition.verdict(seen, found) if seen else None,
+        verdict=condition.verdict(seen, findings) if seen else None,
         restoration=condition.restoration(seen.haze, seen.patient) if seen else (),
         minutes=condition.restoration_minutes(seen.haze, seen.patient) if seen else 0,
         differs=differs,

@@ -39,14 +39,16 @@ class StepForm(FlaskForm):
     text = StringField("Step", [fields.needed("Say what is done."), Length(max=200)])
     minutes = fields.number("Minutes, out and back", 0, 600, "min")
     tools = StringField("Tools, commas between", [Length(max=200)])
-    fasteners = StringField("Fasteners, like “4 push pin, liner; 2 screw T20, edge”", [Length(max=300)])
+    fasteners = StringField(
+        "Fasteners, like “4 push pin, liner; 2 screw T20, edge”", [Length(max=300)]
+    )
     shared = BooleanField("Once for both sides")
     opens = StringField("Part it opens, if other lamps lie behind it too", [Length(max=60)])
     behind = StringField("Stands behind these parts (none: the step before)", [Length(max=200)])
     unplug = StringField("Unplug before it moves", [Length(max=200)])
     keep = StringField("Don't unplug first", [Length(max=200)])
     people = fields.number("People", 1, MOST_PEOPLE, required=False, whole=True)
-    risk = fields.listed("Risk", {str(it): word for it, word in enumerate(RISKS)}, "0")
+    risk = fields.listed("Risk", {str(level): word for level, word in enumerate(RISKS)}, "0")
     caution = fields.listed("Caution", {"": "None"} | {key: key for key in access.cautions()})
 
     def validate_fasteners(self, field: Any) -> None:
@@ -77,11 +79,13 @@ class StepForm(FlaskForm):
 
 def _listed(text: str | None) -> tuple[str, ...]:
     """What stands between commas."""
-    return tuple(it.strip() for it in (text or "").split(",") if it.strip())
+    return tuple(word.strip() for word in (text or "").split(",") if word.strip())
 
 
 def parse_fasteners(text: str) -> tuple[Fasteners, ...]:
-    """Groups from "4 push pin, liner; 2 screw T20, edge"; ValueError naming the group that is not understood."""
+    """Groups from "4 push pin, liner; 2 screw T20, edge"; ValueError naming the group that is not
+    understood.
+    """
     groups = []
     for part in filter(None, (part.strip() for part in text.split(";"))):
         count, _, rest = part.partition(" ")
@@ -115,7 +119,9 @@ def page(job_id: int, scope: Scope) -> Any:
 
 @dataclass(frozen=True)
 class Offer:
-    """A way in that can be loaded, and what it would cost the car's plan; *why* it is proposed, if it is."""
+    """A way in that can be loaded, and what it would cost the car's plan; *why* it is proposed, if
+    it is.
+    """
 
     value: str
     note: str
@@ -134,26 +140,37 @@ Told = tuple[str, Routed | WayIn, str]
 
 
 def _offers(page: StagePage) -> dict[str, list[Offer]]:
-    """The ways in known for this car and lamp, of which one may be proposed; other cars'; the starters."""
+    """The ways in known for this car and lamp, of which one may be proposed; other cars'; the
+    starters.
+    """
     unit, vehicle = _unit(page), page.job.booking.vehicle
     known: list[Told] = []
     others: list[Told] = []
     for key, (row, route) in saved_routes(session(), vehicle, unit.unit).items():
         name, _, side = row.unit.partition("-")
-        here = row.vehicle == vehicle and name == unit.unit and side in ("", *(it.side.value for it in page.units))
-        note = f"{side} side only" if here and side else "" if here else f"{row.vehicle}, {row.unit}"
+        here = (
+            row.vehicle == vehicle
+            and name == unit.unit
+            and side in ("", *(unit.side.value for unit in page.units))
+        )
+        note = (
+            f"{side} side only" if here and side else "" if here else f"{row.vehicle}, {row.unit}"
+        )
         (known if here else others).append((f"saved-{key}", route, note))
     starters: list[Told] = [(f"starter-{way.name}", way, way.note) for way in access.starter_ways()]
     every = {"known": known, "other": others, "starter": starters}
     learnt = known_of(page)
-    steps = [with_learnt(way.steps, learnt) for told in every.values() for _, way, _ in told]
+    steps = [with_learnt(way.steps, learnt) for ways in every.values() for _, way, _ in ways]
     planned = {key: with_learnt(way, learnt) for key, way in page.record.ways.items()}
     adds = iter(added(planned, page.units, steps))
     offers = {
-        origin: [Offer(value, note, way.steps, cost(way.name, way.steps, next(adds))) for value, way, note in told]
-        for origin, told in every.items()
+        origin: [
+            Offer(value, note, way.steps, cost(way.name, way.steps, next(adds)))
+            for value, way, note in ways
+        ]
+        for origin, ways in every.items()
     }
-    if proposed := propose([it.cost for it in offers["known"]], plan_prefers()):
+    if proposed := propose([offer.cost for offer in offers["known"]], plan_prefers()):
         number, why = proposed
         best = offers["known"].pop(number)
         offers["known"].insert(0, replace(best, why=why))
@@ -161,7 +178,9 @@ def _offers(page: StagePage) -> dict[str, list[Offer]]:
 
 
 def _in_hand(job_id: int, scope: Scope) -> StagePage | Response:
-    """The page on one unit's way in: of several units in scope, on the first at Plan without one."""
+    """The page on one unit's way in: of several units in scope, on the first at Plan without
+    one.
+    """
     page = open_stage(job_id, scope, Stage.PLAN)
     names = list(dict.fromkeys(key.unit for key in page.units))
     if len(names) < 2:
@@ -208,7 +227,9 @@ def _ways(page: StagePage) -> list[WayLine]:
 
 
 def _change(page: StagePage) -> Any:
-    """Does what the button says: load a route, save a step, move it, drop it, or keep the route for later."""
+    """Does what the button says: load a route, save a step, move it, drop it, or keep the route for
+    later.
+    """
     what, _, argument = request.form.get("do", "").partition(":")
     route = page.record.route(_unit(page))
     if what == "load":
@@ -223,7 +244,11 @@ def _change(page: StagePage) -> Any:
         after_save(f"Saved “{route.name}” for the next {page.job.booking.make}.")
         return page.save(about=())
     if what in {"up", "down", "drop"} and argument in {str(step.id) for step in route.steps}:
-        return page.save(Routed(route.name, _moved(route.steps, what, int(argument))), about=page.units, merged=True)
+        return page.save(
+            Routed(route.name, _moved(route.steps, what, int(argument))),
+            about=page.units,
+            merged=True,
+        )
     abort(404)
 
 
@@ -245,7 +270,9 @@ def _load(page: StagePage, argument: str) -> Any:
         route: Any = starters[name]
     else:
         row, route = saved_routes(session(), "", "").get(whole(name) or 0) or abort(404)
-        units = [key for key in units if row.unit == str(key)] or units  # of one side: that side's alone
+        units = [
+            key for key in units if row.unit == str(key)
+        ] or units  # of one side: that side's alone
     way_in = Routed(route.name, access.renumbered(route.steps, _next_id(page.record)))
     return page.save(way_in, about=units)
 
@@ -262,7 +289,9 @@ def _save_step(page: StagePage, route: Routed) -> Any:
     if editing in known:
         changed = form.step(int(editing))
         if _step_as_seen(page, changed.id) not in (None, known[editing]):
-            form.text.errors = [f"Changed meanwhile to “{known[editing].text}”. Look, then record it again."]
+            form.text.errors = [
+                f"Changed meanwhile to “{known[editing].text}”. Look, then record it again."
+            ]
             return _render(page, form)
         steps = tuple(changed if step.id == changed.id else step for step in route.steps)
     else:
@@ -276,7 +305,10 @@ def _step_as_seen(page: StagePage, step_id: int) -> RouteStep | None:
     routes = [
         entry.payload
         for entry in page.record.entries
-        if isinstance(entry.payload, Routed) and _unit(page) in entry.about and seen is not None and entry.id <= seen
+        if isinstance(entry.payload, Routed)
+        and _unit(page) in entry.about
+        and seen is not None
+        and entry.id <= seen
     ]
     steps = routes[-1].steps if routes else ()
     return next((step for step in steps if step.id == step_id), None)
@@ -290,7 +322,9 @@ def _edit_form(page: StagePage) -> StepForm:
 
 
 def _render(page: StagePage, form: StepForm, lost: bool = False) -> Any:
-    """The page; *lost*: the step under change is there no more, so what was typed stands as a new one."""
+    """The page; *lost*: the step under change is there no more, so what was typed stands as a new
+    one.
+    """
     route = page.record.route(_unit(page))
     steps = route.steps if route else ()
     return page.render(

@@ -1,4 +1,6 @@
-"""Stage 7, Prove: every function, each side, engine off and running, before closing and after refit."""
+"""Stage 7, Prove: every function, each side, engine off and running, before closing and after
+refit.
+"""
 
 from __future__ import annotations
 
@@ -29,13 +31,17 @@ def page(job_id: int, scope: Scope) -> Any:
         abort(404)
     if request.method == "POST":
         return _change(page, stage_pass)
-    found = [finding for each in proof.PASSES for finding in proof.findings(board(page.record, each))]
-    found += interlocks.findings(interlocks_seen(page.record, "closed"))
+    findings = [
+        finding for each in proof.PASSES for finding in proof.findings(board(page.record, each))
+    ]
+    findings += interlocks.findings(interlocks_seen(page.record, "closed"))
     work = Handwork(page.record)
-    closings = [it for it in work.steps if it.kind == "close" and set(it.units) & set(page.units)]
+    closings = [
+        step for step in work.steps if step.kind == "close" and set(step.units) & set(page.units)
+    ]
     view = build_board(page.progress, stage_pass)
     return page.render(
-        list(dict.fromkeys(found)),
+        list(dict.fromkeys(findings)),
         ["engine", "eyes", "fan"],
         board=view,
         passes=proof.PASSES,
@@ -45,7 +51,9 @@ def page(job_id: int, scope: Scope) -> Any:
         seen=interlocks_seen(page.record, "closed"),
         shut=sum(map(work.done, closings)),
         closings=closings,
-        can_close=any(not work.done(it) and not work.waits_for(it) for it in closings),
+        can_close=any(
+            not work.done(closing) and not work.waits_for(closing) for closing in closings
+        ),
         tray=build_tray(page.record, page.units),
     )
 
@@ -61,7 +69,14 @@ def _pass_to_do(page: StagePage) -> str:
 
 def _change(page: StagePage, stage_pass: str) -> Any:
     what, _, argument = request.form.get("do", "").partition(":")
-    handlers = {"mark": _mark, "row": _row, "absent": _absent, "present": _absent, "right": _lock, "wrong": _lock}
+    handlers = {
+        "mark": _mark,
+        "row": _row,
+        "absent": _absent,
+        "present": _absent,
+        "right": _lock,
+        "wrong": _lock,
+    }
     if what not in handlers:
         abort(404)
     payloads = handlers[what](page, stage_pass, argument, what)
@@ -87,7 +102,11 @@ def _mark(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Any]:
 def _row(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Any]:
     """Every untested cell of a row, as working."""
     results = board(page.record, stage_pass)
-    wanted = [cell for cell in proof.cells(board_functions(page.progress, stage_pass)) if cell.function == argument]
+    wanted = [
+        cell
+        for cell in proof.cells(board_functions(page.progress, stage_pass))
+        if cell.function == argument
+    ]
     return [
         Proved(stage_pass, cell.function, Side(cell.side), cell.engine, "works")
         for cell in proof.untested(wanted, results)
@@ -97,9 +116,13 @@ def _row(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Any]:
 def _lock(page: StagePage, stage_pass: str, argument: str, what: str) -> list[Any]:
     """One interlock does as it should, or not; "*": all not told yet do."""
     if argument == "*":
-        told = interlocks_seen(page.record, stage_pass)
-        return [Interlocked(stage_pass, it.id, True) for it in interlocks_asked(page.progress) if it.id not in told]
-    if argument not in {it.id for it in interlocks_asked(page.progress)}:
+        seen = interlocks_seen(page.record, stage_pass)
+        return [
+            Interlocked(stage_pass, interlock.id, True)
+            for interlock in interlocks_asked(page.progress)
+            if interlock.id not in seen
+        ]
+    if argument not in {interlock.id for interlock in interlocks_asked(page.progress)}:
         abort(404)
     return [Interlocked(stage_pass, argument, what == "right")]
 

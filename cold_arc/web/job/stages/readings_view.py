@@ -1,4 +1,6 @@
-"""What Baseline and Verify show of the readings: the strip of places and the Wall with the meter's head."""
+"""What Baseline and Verify show of the readings: the strip of places and the Wall with the meter's
+head.
+"""
 
 from __future__ import annotations
 
@@ -22,13 +24,16 @@ from cold_arc.web.job.wall_light import DRAWN_HEIGHT_M, add_light, held_at, spac
 from cold_arc.web.parts.wall import Head, View, Wall, WallLamp, WallPoint, pair_wall
 
 DRAWN_DISTANCE_M = 10.0
-# Where an unread peak is marked, degrees under the lamp's axis: below the edge's place, until it is found.
+# Where an unread peak is marked, degrees under the lamp's axis: below the edge's place, until it is
+# found.
 UNREAD_PEAK_DOWN_DEG = {"low": 1.3, "high": 0.0, "fog": 3.0}
 
 
 @dataclass(frozen=True)
 class StripCell:
-    """One place of one beam: what was read before and after, what that comes to, whether it is in hand or wanting."""
+    """One place of one beam: what was read before and after, what that comes to, whether it is in
+    hand or wanting.
+    """
 
     name: str
     point: str
@@ -43,7 +48,9 @@ class StripCell:
 
 @dataclass(frozen=True)
 class StripRow:
-    """One beam's places in a row, the verdict on it, its free places, and the address of the next one."""
+    """One beam's places in a row, the verdict on it, its free places, and the address of the next
+    one.
+    """
 
     key: BeamKey
     cells: tuple[StripCell, ...]
@@ -55,11 +62,17 @@ class StripRow:
 def build_strip(
     page: StagePage, form: ReadingsForm, comparisons: Mapping[BeamKey, Comparison] | None = None
 ) -> list[StripRow]:
-    """Every place of every beam in hand, done in any order; *comparisons*: at Verify, what before and after say."""
-    return [_strip_row(page, form, key, comparisons[key] if comparisons else None) for key in page.beams]
+    """Every place of every beam in hand, done in any order; *comparisons*: at Verify, what before
+    and after say.
+    """
+    return [
+        _strip_row(page, form, key, comparisons[key] if comparisons else None) for key in page.beams
+    ]
 
 
-def _strip_row(page: StagePage, form: ReadingsForm, key: BeamKey, told: Comparison | None) -> StripRow:
+def _strip_row(
+    page: StagePage, form: ReadingsForm, key: BeamKey, comparison: Comparison | None
+) -> StripRow:
     before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
     read = after if form.phase == "after" else before
 
@@ -73,25 +86,35 @@ def _strip_row(page: StagePage, form: ReadingsForm, key: BeamKey, told: Comparis
             wanting=point in readings.needed(key.function.value) and point not in read,
             before=before.get(point),
             after=after.get(point),
-            gain=told.gains.get(point) if told else None,
+            gain=comparison.gains.get(point) if comparison else None,
         )
 
     cells = tuple(cell(point) for point in readings.POINTS)
-    free = tuple(cell(it.point) for it in form.order if it.key == key and it.point not in readings.POINTS)
+    free = tuple(
+        cell(entered.point)
+        for entered in form.order
+        if entered.key == key and entered.point not in readings.POINTS
+    )
     more = f"{page.url}?at={cell_name(form.next_free(key), key)}"
-    return StripRow(key, cells, free, more, told.verdict if told and told.gains else "")
+    return StripRow(
+        key, cells, free, more, comparison.verdict if comparison and comparison.gains else ""
+    )
 
 
 def build_readings_wall(page: StagePage, form: ReadingsForm) -> Wall:
-    """The Wall of the function in hand: light as modelled, places to hold the meter, what was read before and after."""
+    """The Wall of the function in hand: light as modelled, places to hold the meter, what was read
+    before and after.
+    """
     distance_m = form.set_up.distance.data or DRAWN_DISTANCE_M
     keys = [key for key in page.beams if key.function is form.current.key.function]
     lamps = [_lamp(page.record, key) for key in keys]
-    points = [it for key in keys for it in _points(page, form, key, distance_m)]
+    points = [point for key in keys for point in _points(page, form, key, distance_m)]
     view = View(fields.unit_system(), degrees=request.args.get("scale") == "deg")
-    wall = pair_wall(lamps, distance_m, view, spacing_m(page, keys), page.market.traffic, points=points)
+    wall = pair_wall(
+        lamps, distance_m, view, spacing_m(page, keys), page.market.traffic, points=points
+    )
     add_light(wall, page, keys, after=form.phase == "after")
-    here = next((it for it in wall.points if it.point.here), None)
+    here = next((point for point in wall.points if point.point.here), None)
     lamp = keys.index(form.current.key)
     if here:
         wall.head = Head(here.x, here.y, wall.lamps[lamp][0], wall.lamps[lamp][1])
@@ -104,23 +127,32 @@ def _lamp(record: Record, key: BeamKey) -> WallLamp:
     return WallLamp(key.side, aimed.height_m if aimed else DRAWN_HEIGHT_M)
 
 
-def _points(page: StagePage, form: ReadingsForm, key: BeamKey, distance_m: float) -> Iterator[WallPoint]:
+def _points(
+    page: StagePage, form: ReadingsForm, key: BeamKey, distance_m: float
+) -> Iterator[WallPoint]:
     before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
     function = key.function.value
-    for it in form.order:
-        if it.key != key:
+    for entered in form.order:
+        if entered.key != key:
             continue
-        held = after.get(it.point) or before.get(it.point)
-        across, drop = readings.place(it.point, distance_m, page.market.traffic, function)
-        if it.is_placed:
-            if held is None and form.at != it.name:
+        held = after.get(entered.point) or before.get(entered.point)
+        across, drop = readings.place(entered.point, distance_m, page.market.traffic, function)
+        if entered.is_placed:
+            if held is None and form.at != entered.name:
                 continue
             unread = (0.0, distance_m * math.tan(math.radians(UNREAD_PEAK_DOWN_DEG[function])))
             across, drop = held_at(held, distance_m) if held else unread
         yield WallPoint(
-            key.side, it.point, across, drop, _candela(before.get(it.point)), _candela(after.get(it.point)),
-            f"{page.url}?at={it.name}", form.at == it.name, words=f"{it.words}, {key.side.value}",
-        )  # fmt: skip
+            key.side,
+            entered.point,
+            across,
+            drop,
+            _candela(before.get(entered.point)),
+            _candela(after.get(entered.point)),
+            f"{page.url}?at={entered.name}",
+            form.at == entered.name,
+            words=f"{entered.words}, {key.side.value}",
+        )
 
 
 def _candela(reading: WallReading | None) -> str:
@@ -130,7 +162,9 @@ def _candela(reading: WallReading | None) -> str:
 def shown(
     page: StagePage, form: ReadingsForm, comparisons: Mapping[BeamKey, Comparison] | None = None
 ) -> dict[str, Any]:
-    """What Baseline and Verify both show: the form, the strip of places, the Wall, where the meter is asked."""
+    """What Baseline and Verify both show: the form, the strip of places, the Wall, where the meter
+    is asked.
+    """
     key = form.current.key
     asked: dict[str, Any] = {"job_id": page.job.id, "scope": key, "phase": form.phase}
     return {

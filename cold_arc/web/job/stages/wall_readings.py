@@ -1,4 +1,6 @@
-"""The readings form shared by Baseline and Verify: one set-up, a reading for each place and lamp, slips asked about."""
+"""The readings form shared by Baseline and Verify: one set-up, a reading for each place and lamp,
+slips asked about.
+"""
 
 from __future__ import annotations
 
@@ -41,18 +43,22 @@ class SetUpForm(FlaskForm):
     volts = fields.volts("Supply at the lamp")
     height = fields.distance("Lamp height", 0.2, 2.5, required=False)
     wall = StringField("Wall", [Length(max=40)])
-    meter = fields.listed("Meter", {key: it.label for key, it in meters().items()})
+    meter = fields.listed(
+        "Meter", {key: meter_class.label for key, meter_class in meters().items()}
+    )
     lens = fields.one_of("Lens", readings.LENSES, "found")
     other_lamp = fields.one_of("Other lamp", {"0": "Covered", "1": "On"}, "0")
     settled = fields.one_of("Source", {"1": "Settled", "0": "Cold"}, "1")
 
     @property
     def said(self) -> str:
-        """It in one line, but for the distance and the supply: ambient light, meter, lens, lamps."""
-        told = meters().get(self.meter.data or "")
+        """It in one line, but for the distance and the supply: ambient light, meter, lens,
+        lamps.
+        """
+        meter_class = meters().get(self.meter.data or "")
         parts = [
             f"ambient {units.say_lux(self.ambient.data or 0)}",
-            told.label.lower() if told else "no meter",
+            meter_class.label.lower() if meter_class else "no meter",
             f"lens {readings.LENSES.get(self.lens.data, '').lower()}",
             "other lamp on" if self.other_lamp.data == "1" else "",
             "cold" if self.settled.data == "0" else "settled",
@@ -62,12 +68,21 @@ class SetUpForm(FlaskForm):
     def reading(self, point: str, lux: float, across_m: float, drop_m: float) -> WallReading:
         """A reading taken as the form says, once it is good."""
         return WallReading(
-            point=point, lux=lux, distance_m=self.distance.data, volts=self.volts.data,
-            ambient_lx=self.ambient.data or 0.0, range_factor=float(self.range_factor.data), across_m=across_m,
-            drop_m=drop_m, settled=self.settled.data == "1", meter=self.meter.data,
-            wall=(self.wall.data or "").strip(), height_m=self.height.data, lens=self.lens.data,
+            point=point,
+            lux=lux,
+            distance_m=self.distance.data,
+            volts=self.volts.data,
+            ambient_lx=self.ambient.data or 0.0,
+            range_factor=float(self.range_factor.data),
+            across_m=across_m,
+            drop_m=drop_m,
+            settled=self.settled.data == "1",
+            meter=self.meter.data,
+            wall=(self.wall.data or "").strip(),
+            height_m=self.height.data,
+            lens=self.lens.data,
             other_lamp=self.other_lamp.data == "1",
-        )  # fmt: skip
+        )
 
 
 def set_up_of(last: WallReading | None, nominal_volts: float) -> dict[str, Any]:
@@ -81,7 +96,9 @@ def set_up_of(last: WallReading | None, nominal_volts: float) -> dict[str, Any]:
         "volts": last.volts,
         "height": last.height_m,
         "wall": last.wall,
-        "meter": UNKNOWN if last.is_simulated else last.meter or UNKNOWN,  # what comes next may be measured
+        "meter": UNKNOWN
+        if last.is_simulated
+        else last.meter or UNKNOWN,  # what comes next may be measured
         "lens": last.lens,
         "other_lamp": "1" if last.other_lamp else "0",
     }
@@ -98,10 +115,14 @@ class TypedInput:
     meanings: tuple[units.Meaning, ...]
 
     def understand(self, range_factor: str = "1") -> bool:
-        """Turns the typed text into a number, or into an error beside the field; False for an error."""
+        """Turns the typed text into a number, or into an error beside the field; False for an
+        error.
+        """
         if self.typed:
             try:
-                self.value = self.quantity.read(self.typed, fields.unit_system(), {"range_factor": range_factor})
+                self.value = self.quantity.read(
+                    self.typed, fields.unit_system(), {"range_factor": range_factor}
+                )
             except units.NotUnderstoodError as error:
                 self.error, self.meanings = str(error), error.meanings
         return not self.error
@@ -113,15 +134,17 @@ def cell_name(point: str, key: BeamKey) -> str:
 
 
 class ReadingInput(TypedInput):
-    """One cell: a reading at a point of a lamp, and the one recorded; where its place is told, *across* and *drop*."""
+    """One cell: a reading at a point of a lamp, and the one recorded; where its place is told,
+    *across* and *drop*.
+    """
 
     def __init__(self, key: BeamKey, point: str, recorded: WallReading | None) -> None:
         super().__init__(cell_name(point, key), fields.READING)
         self.key, self.point, self.recorded = key, point, recorded
         self.is_placed = point in PLACED_POINTS or point not in readings.POINTS
-        told = str(key) if point in PLACED_POINTS else self.name
-        self.across = TypedInput(f"across-{told}", fields.ACROSS)
-        self.drop = TypedInput(f"drop-{told}", fields.DOWN)
+        prefix = str(key) if point in PLACED_POINTS else self.name
+        self.across = TypedInput(f"across-{prefix}", fields.ACROSS)
+        self.drop = TypedInput(f"drop-{prefix}", fields.DOWN)
 
     @property
     def words(self) -> str:
@@ -136,7 +159,9 @@ class ReadingInput(TypedInput):
 
 @dataclass(frozen=True)
 class Doubt:
-    """A slip that may have been made with what was typed: in which cells, and what is meant by it there."""
+    """A slip that may have been made with what was typed: in which cells, and what is meant by it
+    there.
+    """
 
     slip: Slip
     key: BeamKey
@@ -148,10 +173,14 @@ class ReadingsForm:
 
     def __init__(self, page: StagePage, phase: str) -> None:
         self.page, self.phase = page, phase
-        self.set_up = SetUpForm(data=set_up_of(last_reading(page.record, page.beams), page.job.booking.volts))
+        self.set_up = SetUpForm(
+            data=set_up_of(last_reading(page.record, page.beams), page.job.booking.volts)
+        )
         self.taken = {key: page.record.readings(key, phase) for key in page.beams}
         self.order = [
-            ReadingInput(key, name, self.taken[key].get(name)) for key in page.beams for name in self._names(key)
+            ReadingInput(key, name, self.taken[key].get(name))
+            for key in page.beams
+            for name in self._names(key)
         ]
         self.at = self._in_hand()
         self.doubts: list[Doubt] = []
@@ -170,7 +199,11 @@ class ReadingsForm:
 
     def next_free(self, key: BeamKey) -> str:
         """The name of a beam's next free place."""
-        used = [int(name.removeprefix("free-")) for name in self.taken[key] if readings.FREE.fullmatch(name)]
+        used = [
+            int(name.removeprefix("free-"))
+            for name in self.taken[key]
+            if readings.FREE.fullmatch(name)
+        ]
         return f"free-{max(used, default=0) + 1}"
 
     @property
@@ -180,12 +213,16 @@ class ReadingsForm:
 
     @property
     def asked(self) -> list[ReadingInput]:
-        """The cells that stand in the form: the one in hand, and any others something was typed for."""
+        """The cells that stand in the form: the one in hand, and any others something was typed
+        for.
+        """
         return [self.current, *(cell for cell in self.order if cell.typed and cell.name != self.at)]
 
     @property
     def typed(self) -> str:
-        """What was typed, by cell, in one text: what is confirmed when it is sent again as it is."""
+        """What was typed, by cell, in one text: what is confirmed when it is sent again as it
+        is.
+        """
         return "; ".join(f"{cell.name}={cell.typed}" for cell in self.order if cell.typed)
 
     def _in_hand(self) -> str:
@@ -196,7 +233,9 @@ class ReadingsForm:
         return asked if asked in known and not typed else typed or self.next_after(set())
 
     def next_after(self, saved: set[str]) -> str:
-        """The place to read next: of those still to read the first after what was *saved*; else simply the next."""
+        """The place to read next: of those still to read the first after what was *saved*; else
+        simply the next.
+        """
         named = [cell for cell in self.order if cell.point in readings.POINTS]
         names = [cell.name for cell in named]
         last = max((names.index(name) for name in saved if name in names), default=-1)
@@ -205,7 +244,9 @@ class ReadingsForm:
         return next(unread, around[0].name)
 
     def validate(self) -> bool:
-        """Whether everything typed is understood, at least one reading was typed, and no slip is left to ask about."""
+        """Whether everything typed is understood, at least one reading was typed, and no slip is
+        left to ask about.
+        """
         good = self.set_up.validate_on_submit()
         chosen = self.set_up.range_factor.data
         range_factor = chosen if chosen in fields.RANGE_FACTORS else "1"
@@ -225,7 +266,12 @@ class ReadingsForm:
         return [
             (
                 cell.key,
-                Read(self.phase, cell.typed, self._reading(cell, cell.value), repeat and cell.recorded is not None),
+                Read(
+                    self.phase,
+                    cell.typed,
+                    self._reading(cell, cell.value),
+                    repeat and cell.recorded is not None,
+                ),
             )
             for cell in self.order
             if cell.value is not None
@@ -239,42 +285,67 @@ class ReadingsForm:
         return self.set_up.reading(cell.point, lux, across, drop)
 
     def _doubts(self) -> list[Doubt]:
-        """Slips that may have been made: what stands already and what was typed, weighed together."""
-        found = []
+        """Slips that may have been made: what stands already and what was typed, weighed
+        together.
+        """
+        doubts = []
         for key in self.page.beams:
-            mine = {cell.point: cell for cell in self.order if cell.key == key and cell.value is not None}
+            mine = {
+                cell.point: cell
+                for cell in self.order
+                if cell.key == key and cell.value is not None
+            }
             if not mine:
                 continue
             new = {point: self._reading(cell, cell.value or 0.0) for point, cell in mine.items()}
-            stands = {point: it for point, it in self.taken[key].items() if point not in new}
+            stands = {
+                point: reading for point, reading in self.taken[key].items() if point not in new
+            }
             for slip in slips.slips(stands | new, self._known(key, stands)):
                 cells = tuple(mine[place] for place in slip.places if place in mine)
                 if cells:
-                    found.append(Doubt(slip, key, cells))
-        return found
+                    doubts.append(Doubt(slip, key, cells))
+        return doubts
 
     def _known(self, key: BeamKey, stands: dict[str, WallReading]) -> slips.Known:
         page = self.page
         if not model.is_warm():
             volts = slips.usual_volts(stands.values())
-            return slips.Known(None, key.function.value, page.market.traffic, page.job.booking.volts, volts)
-        told = measuring.known(page.record, page.job.booking, key, self.phase, page.market.traffic, stands)
-        return told if told.volts else replace(told, volts=slips.usual_volts(self._elsewhere(key)))
+            return slips.Known(
+                None, key.function.value, page.market.traffic, page.job.booking.volts, volts
+            )
+        known = measuring.known(
+            page.record, page.job.booking, key, self.phase, page.market.traffic, stands
+        )
+        return (
+            known if known.volts else replace(known, volts=slips.usual_volts(self._elsewhere(key)))
+        )
 
     def _elsewhere(self, key: BeamKey) -> list[WallReading]:
         """The readings of the phase at the other beams in hand."""
-        return [it for other, taken in self.taken.items() if other != key for it in taken.values()]
+        return [
+            reading
+            for other, taken in self.taken.items()
+            if other != key
+            for reading in taken.values()
+        ]
 
 
 def last_reading(record: Record, keys: Sequence[BeamKey]) -> WallReading | None:
     """The reading taken last on any of these lamps: same place, same distance, same range."""
-    read = (it for it in reversed(record.entries) if isinstance(it.payload, Read) and not it.about.isdisjoint(keys))
+    read = (
+        entry
+        for entry in reversed(record.entries)
+        if isinstance(entry.payload, Read) and not entry.about.isdisjoint(keys)
+    )
     last = next(read, None)
     return last.payload.reading if last and isinstance(last.payload, Read) else None
 
 
 def save_readings(page: StagePage, form: ReadingsForm) -> Response | None:
-    """Saves what was typed, if the form was sent and is good, and goes on to the place to read next."""
+    """Saves what was typed, if the form was sent and is good, and goes on to the place to read
+    next.
+    """
     if request.method != "POST" or not form.validate():
         return None
     entries = form.entries()
