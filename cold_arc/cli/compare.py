@@ -14,7 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from cold_arc.core.metering import comparing
-from cold_arc.core.metering.comparing import Change, Gain, say_gain
+from cold_arc.core.metering.comparing import Gain, SourceChange, say_gain
 from cold_arc.core.metering.meters import UNKNOWN, meters
 from cold_arc.core.metering.readings import PLACES, WallReading
 from cold_arc.formats.photometric import MalformedFileError
@@ -52,7 +52,7 @@ def add_command(commands: Any) -> None:
 def _run(options: argparse.Namespace) -> int:
     before, after = (_read(path, options) for path in (options.before, options.after))
     was, now = (_by_point(file, options.meter) for file in (before, after))
-    change = Change(
+    change = SourceChange(
         options.was == "halogen",
         options.now == "halogen",
         options.beam,

@@ -14,9 +14,9 @@ from pathlib import Path
 from typing import Any
 
 from cold_arc.cli.aim import length_m
-from cold_arc.core.wallphoto.camera import MOST_MARKS, Mark
+from cold_arc.core.wallphoto.camera import MOST_MARKS, PhotoMark
 from cold_arc.core.wallphoto.directions import Subject
-from cold_arc.core.wallphoto.measure import Measured, Spot, measure
+from cold_arc.core.wallphoto.measure import MeasuredPhoto, Spot, measure
 from cold_arc.core.wallphoto.merging import in_order, picture_of
 from cold_arc.core.wallphoto.picture import PhotoUnusableError
 from cold_arc.formats.photo import MOST_BYTES, PhotoError, read_pixels
@@ -74,13 +74,13 @@ def _bytes(path: Path) -> bytes:
     return path.read_bytes()
 
 
-def read_marks(path: Path) -> list[Mark]:
+def read_marks(path: Path) -> list[PhotoMark]:
     """The marks of a file; ValueError, in words, for what is none."""
     if path.stat().st_size > MOST_MARKS_BYTES:
         raise ValueError(f"{path.name} is too large for a list of marks.")
     try:
         rows = json.loads(path.read_text(encoding="utf-8"))
-        marks = [Mark(_pair(row["px"]), _pair(row["wall_cm"])) for row in rows]
+        marks = [PhotoMark(_pair(row["px"]), _pair(row["wall_cm"])) for row in rows]
     except (ValueError, TypeError, KeyError, RecursionError) as error:
         form = '[{"px": [x, y], "wall_cm": [x, y]}, …]'
         raise ValueError(f"{path.name} is no list of marks like {form}.") from error
@@ -107,7 +107,7 @@ def _spot(spot: Spot | None) -> dict[str, float | None] | None:
     return {"h_deg": _round(spot.h_deg), "v_deg": _round(spot.v_deg)} if spot else None
 
 
-def said(measured: Measured) -> dict[str, Any]:
+def said(measured: MeasuredPhoto) -> dict[str, Any]:
     """A measurement as one JSON object."""
     return {
         "cutoff_v_deg": _round(measured.cutoff_v_deg),

@@ -29,7 +29,7 @@ STEADY_SHARE = 0.01
 
 
 @dataclass(frozen=True)
-class Lamp:
+class SimulatedLamp:
     """What shines: a beam as warm and settled, how it is aimed off (degrees right, up), how much
     brighter it is than modelled, and its warm-up: the share more it gives cold, and its time
     constant, s."""
@@ -76,7 +76,7 @@ class SimulatedMeter:
 
     def __init__(
         self,
-        lamp: Lamp,
+        lamp: SimulatedLamp,
         distance_m: float,
         ambient_lx: float = 0.0,
         seed: str = "",

@@ -20,7 +20,7 @@ from PIL import Image
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.model import Beam
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.wallphoto.camera import Mark, bent
+from cold_arc.core.wallphoto.camera import PhotoMark, bent
 from cold_arc.core.wallphoto.picture import as_shown
 from cold_arc.core.wallphoto.wall_target import MARKER_CM, Marker, markers
 
@@ -74,7 +74,7 @@ class Photograph:
     """A picture (rows, columns, 3; RGB), and where its marks are in it."""
 
     pixels: NDArray[np.uint8]
-    marks: tuple[Mark, ...]
+    marks: tuple[PhotoMark, ...]
 
     def jpeg(self, quality: int = 90) -> bytes:
         """As a file."""
@@ -144,7 +144,7 @@ def _black(marker: Marker, x: Array, y: Array) -> NDArray[np.bool_]:
 
 def marks_of(
     pose: Pose, size: tuple[int, int], marks_cm: Sequence[tuple[float, float]]
-) -> tuple[Mark, ...]:
+) -> tuple[PhotoMark, ...]:
     """Where marks on the wall are in the picture."""
     to_px = wall_to_px(pose, size)
     return tuple(_mark(to_px, pose.k1, size, at) for at in marks_cm)
@@ -192,10 +192,10 @@ def _wall_places(to_px: Array, k1: float, size: tuple[int, int]) -> tuple[Array,
     return x / w, y / w
 
 
-def _mark(to_px: Array, k1: float, size: tuple[int, int], at: tuple[float, float]) -> Mark:
+def _mark(to_px: Array, k1: float, size: tuple[int, int], at: tuple[float, float]) -> PhotoMark:
     u, v, w = to_px @ [*at, 1.0]
     bent_u, bent_v = bent(np.array([u / w]), np.array([v / w]), k1, size)
-    return Mark((float(bent_u[0]), float(bent_v[0])), at)
+    return PhotoMark((float(bent_u[0]), float(bent_v[0])), at)
 
 
 def _taken(light: Array, beam: Beam, shot: Shot) -> NDArray[np.uint8]:

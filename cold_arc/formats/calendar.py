@@ -14,7 +14,7 @@ PRODUCT = "-//Cold Arc//Cold Arc//EN"
 
 
 @dataclass(frozen=True)
-class Day:
+class CalendarDay:
     """One whole day to keep: *uid* stays the same for the same thing, so that a calendar renews
     it.
     """
@@ -25,7 +25,7 @@ class Day:
     description: str = ""
 
 
-def write_calendar(days: Iterable[Day], name: str, made: dt.datetime) -> bytes:
+def write_calendar(days: Iterable[CalendarDay], name: str, made: dt.datetime) -> bytes:
     """The days as one iCalendar file; *made*: the moment it was made (aware)."""
     calendar = Calendar()
     calendar.add("prodid", PRODUCT)

@@ -47,7 +47,7 @@ class RowFault:
 
 
 @dataclass(frozen=True)
-class Read:
+class ShelfFile:
     """What a file gave: the good sources, and every fault of the others."""
 
     sources: tuple[LightSource, ...]
@@ -201,7 +201,7 @@ def _catalogue_name(name: str) -> str:
     return base.name if base else name
 
 
-def _read_rows(rows: Iterator[tuple[int, Any]]) -> Read:
+def _read_rows(rows: Iterator[tuple[int, Any]]) -> ShelfFile:
     sources, row_faults = [], []
     for number, row in rows:
         wrong = list(_row_faults(row))
@@ -211,11 +211,11 @@ def _read_rows(rows: Iterator[tuple[int, Any]]) -> Read:
             if not wrong:
                 sources.append(source)
         row_faults += [RowFault(number, name, message) for name, message in wrong]
-    return Read(tuple(sources), tuple(row_faults))
+    return ShelfFile(tuple(sources), tuple(row_faults))
 
 
-def _refused(message: str) -> Read:
-    return Read((), (RowFault(0, "", message),))
+def _refused(message: str) -> ShelfFile:
+    return ShelfFile((), (RowFault(0, "", message),))
 
 
 def _text(data: bytes) -> str | None:
@@ -225,7 +225,7 @@ def _text(data: bytes) -> str | None:
         return None
 
 
-def read_json(data: bytes) -> Read:
+def read_json(data: bytes) -> ShelfFile:
     """The sources in a JSON file, and the faults of the rows that are none; nothing is raised."""
     text = _text(data)
     if text is None:
@@ -248,7 +248,7 @@ def read_json(data: bytes) -> Read:
     return _read_rows(iter(enumerate(rows, 1)))
 
 
-def read_csv(data: bytes) -> Read:
+def read_csv(data: bytes) -> ShelfFile:
     """The sources in a CSV file, and the faults of the rows that are none; nothing is raised."""
     text = _text(data)
     if text is None:
@@ -268,7 +268,7 @@ def read_csv(data: bytes) -> Read:
         warnings = [f"unknown column “{name[:40]}”" for name in unknown] + [
             f"column “{name}” is missing" for name in missing
         ]
-        return Read(
+        return ShelfFile(
             (), tuple(RowFault(1, "", f"{words[0].upper()}{words[1:]}.") for words in warnings)
         )
     if len(rows) > MOST_ROWS:

@@ -73,7 +73,7 @@ class Frame(NamedTuple):
     bottom: float
 
 
-class Lamp(NamedTuple):
+class LampAxis(NamedTuple):
     """Where a lamp's axis meets the wall, m right and down, and how far its beam is turned, degrees
     right and up.
     """
@@ -84,7 +84,7 @@ class Lamp(NamedTuple):
     aim_up: float = 0.0
 
 
-ONE_LAMP = (Lamp(),)
+ONE_LAMP = (LampAxis(),)
 
 
 def view_frame(distance_m: float = VIEW_DISTANCE_M) -> Frame:
@@ -96,7 +96,11 @@ def view_frame(distance_m: float = VIEW_DISTANCE_M) -> Frame:
 
 
 def on_wall(
-    beam: Beam, lamps: Sequence[Lamp], frame: Frame, distance_m: float, across: int = PIXELS_ACROSS
+    beam: Beam,
+    lamps: Sequence[LampAxis],
+    frame: Frame,
+    distance_m: float,
+    across: int = PIXELS_ACROSS,
 ) -> Array:
     """What *lamps* with this beam light of a wall, lx, on the pixels of a picture of *frame*, top
     row first.
@@ -118,7 +122,7 @@ def render(
     exposure: float = 0.0,
     log: bool = False,
     contours: bool = False,
-    lamps: Sequence[Lamp] = ONE_LAMP,
+    lamps: Sequence[LampAxis] = ONE_LAMP,
     frame: Frame | None = None,
     distance_m: float = VIEW_DISTANCE_M,
     across: int = PIXELS_ACROSS,

@@ -50,7 +50,7 @@ FULL_CD_M2, LIFTED = 2.4, 0.6
 AHEAD_M = 400.0
 
 
-class Board(NamedTuple):
+class RoadPanel(NamedTuple):
     """An upright plane across the road: m ahead, edges towards the kerb and up, and what it gives
     back.
     """
@@ -65,11 +65,13 @@ class Board(NamedTuple):
 
 # A sign by the kerb, posts with reflectors every 50 m, and an oncoming car at 50 m: its body, and
 # its two dipped lamps.
-SIGN = Board(60.0, 2.8, 3.7, 1.7, 2.6, SHEETING)
-POSTS = tuple(Board(z, KERB_M + 0.7, KERB_M + 0.82, 0.0, 0.9, 0.15) for z in (25.0, 75.0, 125.0))
+SIGN = RoadPanel(60.0, 2.8, 3.7, 1.7, 2.6, SHEETING)
+POSTS = tuple(
+    RoadPanel(z, KERB_M + 0.7, KERB_M + 0.82, 0.0, 0.9, 0.15) for z in (25.0, 75.0, 125.0)
+)
 ONCOMING = (
-    Board(50.0, -4.35, -2.65, 0.35, 0.95, BODY),
-    Board(50.2, -4.15, -2.85, 0.95, 1.4, BODY / 3),
+    RoadPanel(50.0, -4.35, -2.65, 0.35, 0.95, BODY),
+    RoadPanel(50.2, -4.15, -2.85, 0.95, 1.4, BODY / 3),
 )
 ONCOMING_LAMPS, ONCOMING_CD_M2, LAMP_M = ((-4.1, 0.65), (-2.9, 0.65)), 4.0, 0.09
 
@@ -141,7 +143,7 @@ def _ground(h: Array, v: Array) -> tuple[Array, Array, Array, Array]:
 
 
 def _before(
-    board: Board, h: Array, v: Array, z: Array, x: Array, y: Array, gives: Array
+    board: RoadPanel, h: Array, v: Array, z: Array, x: Array, y: Array, gives: Array
 ) -> tuple[Array, Array, Array, Array]:
     """The scene with a board standing before what lies behind it."""
     run = board.ahead - EYE[2]

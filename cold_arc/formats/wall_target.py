@@ -13,9 +13,9 @@ from reportlab.pdfgen.canvas import Canvas
 
 from cold_arc.core.wallphoto import wall_target
 from cold_arc.core.wallphoto.wall_target import (
-    Box,
-    Line,
     Paper,
+    PaperBox,
+    PaperLine,
     Shape,
     Sheet,
     WallTarget,
@@ -51,7 +51,7 @@ def _page(
     canvas.drawString((paper.edge + 11.5) * cm, 0.45 * cm, foot)
     canvas.saveState()
     canvas.translate(paper.edge * cm, 0.6 * cm)
-    _draw(canvas, (shape for shape in bar(0.0, 0.0) if isinstance(shape, Line)))
+    _draw(canvas, (shape for shape in bar(0.0, 0.0) if isinstance(shape, PaperLine)))
     canvas.restoreState()
     canvas.saveState()
     inside = canvas.beginPath()
@@ -67,11 +67,11 @@ def _page(
 
 def _draw(canvas: Canvas, shapes: Iterable[Shape]) -> None:
     for shape in shapes:
-        if isinstance(shape, Line):
+        if isinstance(shape, PaperLine):
             canvas.setDash([DASH_CM * cm] if shape.dashed else [])
             canvas.setLineWidth(shape.width * cm)
             canvas.line(shape.x1 * cm, shape.y1 * cm, shape.x2 * cm, shape.y2 * cm)
-        elif isinstance(shape, Box):
+        elif isinstance(shape, PaperBox):
             canvas.rect(
                 shape.x * cm, shape.y * cm, shape.width * cm, shape.height * cm, stroke=0, fill=1
             )
@@ -93,13 +93,13 @@ def to_svg(target: WallTarget) -> str:
 
 
 def _svg(shape: Shape) -> str:
-    if isinstance(shape, Line):
+    if isinstance(shape, PaperLine):
         dash = f' stroke-dasharray="{DASH_CM:g}"' if shape.dashed else ""
         places = (
             f'x1="{shape.x1:.3f}" y1="{-shape.y1:.3f}" x2="{shape.x2:.3f}" y2="{-shape.y2:.3f}"'
         )
         return f'<line {places} stroke="#000" stroke-width="{shape.width:g}"{dash}/>'
-    if isinstance(shape, Box):
+    if isinstance(shape, PaperBox):
         return (
             f'<rect x="{shape.x:.3f}" y="{-shape.y - shape.height:.3f}" width="{shape.width:.3f}" '
             f'height="{shape.height:.3f}"/>'

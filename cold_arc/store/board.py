@@ -24,7 +24,7 @@ SOON_DAYS = 7
 
 
 @dataclass(frozen=True)
-class Card:
+class JobCard:
     """One job on the board: its booking in short, the stage it waits on, where each of its sockets
     stands, by name.
     """
@@ -60,7 +60,7 @@ def count(session: Session, name: str, today: dt.date) -> int:
     return session.scalar(select(func.count()).select_from(_open(name, today).subquery())) or 0
 
 
-def lane(session: Session, name: str, today: dt.date, most: int, skip: int = 0) -> list[Card]:
+def lane(session: Session, name: str, today: dt.date, most: int, skip: int = 0) -> list[JobCard]:
     """A lane's jobs, the next due first, *most* of them after *skip*."""
     rows = session.scalars(
         _open(name, today).order_by(JobRow.due, JobRow.id).limit(most).offset(skip)
@@ -89,14 +89,14 @@ def to_come(session: Session, today: dt.date, most: int) -> list[int]:
     )
 
 
-def unplanned(session: Session, day: dt.date, most: int) -> list[Card]:
+def unplanned(session: Session, day: dt.date, most: int) -> list[JobCard]:
     """The open jobs due by a day that are planned for none, the next due first."""
     wanted = and_(JobRow.closed_at.is_(None), JobRow.starts.is_(None), JobRow.due <= day)
     rows = session.scalars(select(JobRow).where(wanted).order_by(JobRow.due, JobRow.id).limit(most))
     return [_card(session, row) for row in rows.all()]
 
 
-def handed_over(session: Session, most: int) -> list[Card]:
+def handed_over(session: Session, most: int) -> list[JobCard]:
     """The jobs handed over last."""
     query = (
         select(JobRow)
@@ -107,7 +107,7 @@ def handed_over(session: Session, most: int) -> list[Card]:
     return [_card(session, row) for row in session.scalars(query).all()]
 
 
-def _card(session: Session, row: JobRow) -> Card:
+def _card(session: Session, row: JobRow) -> JobCard:
     """A job's card, from what is kept of it or, where that is out of date, worked out."""
     try:
         return _card_of(row, row.board)
@@ -115,12 +115,12 @@ def _card(session: Session, row: JobRow) -> Card:
         return _card_of(row, _worked_out(session, row.id)[0])
 
 
-def _card_of(row: JobRow, kept: Any) -> Card:
+def _card_of(row: JobRow, kept: Any) -> JobCard:
     work: dict[str, dict[Side, Stage | None]] = {}
     for name, side, stage in kept["work"]:
         work.setdefault(str(name), {})[Side(side)] = Stage(stage) if stage else None
     waits_on = Stage(kept["waits_on"]) if kept["waits_on"] else None
-    return Card(
+    return JobCard(
         row.id,
         kept["reference"],
         kept["vehicle"],
@@ -148,7 +148,7 @@ WHICH = {
 }
 
 
-def found(session: Session, text: str, which: str, today: dt.date, most: int) -> list[Card]:
+def found(session: Session, text: str, which: str, today: dt.date, most: int) -> list[JobCard]:
     """Jobs whose reference, car, bases, wishes or complaint hold every word of *text*, the next due
     first.
 

@@ -49,7 +49,7 @@ def _note(session: Session, row: LightSourceRow, what: str) -> None:
 
 
 @dataclass(frozen=True)
-class Change:
+class ShelfChange:
     """One line of a source's history: when, what was done, and each fact that changed, as it was
     and as it became.
     """
@@ -59,7 +59,7 @@ class Change:
     facts: tuple[tuple[str, Any, Any], ...]
 
 
-def history(session: Session, source_id: int, most: int = 50) -> list[Change]:
+def history(session: Session, source_id: int, most: int = 50) -> list[ShelfChange]:
     """What was done to a source, newest first; of a row that can't be read, no facts."""
     query = (
         select(LightSourceHistoryRow)
@@ -70,7 +70,7 @@ def history(session: Session, source_id: int, most: int = 50) -> list[Change]:
     facts = [row.facts if isinstance(row.facts, dict) else {} for row in rows]
     before = [*facts[1:], *facts[-1:]]
     return [
-        Change(row.at, row.what, changed_facts(old, new) if old and new else ())
+        ShelfChange(row.at, row.what, changed_facts(old, new) if old and new else ())
         for row, old, new in zip(rows, before, facts, strict=True)
     ][:most]
 

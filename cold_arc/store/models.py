@@ -39,7 +39,7 @@ class UtcDateTime(TypeDecorator[dt.datetime]):
         return _or_else(super().result_processor(dialect, coltype), LOST_MOMENT)
 
 
-class Day(TypeDecorator[dt.date]):
+class DateOrNone(TypeDecorator[dt.date]):
     """A date; a damaged one is none."""
 
     impl = Date
@@ -67,7 +67,7 @@ class Model(DeclarativeBase):
         dict[str, Any]: JSON(none_as_null=True),
         list[str]: JSON,
         dt.datetime: UtcDateTime,
-        dt.date: Day,
+        dt.date: DateOrNone,
     }
 
 

@@ -16,7 +16,7 @@ from cold_arc.core.car.front import BeamKey, parse_key
 from cold_arc.core.job import plausible
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.match import experience
-from cold_arc.core.match.experience import Known, Measured
+from cold_arc.core.match.experience import KnownSource, MeasuredGain
 from cold_arc.store.jobs import Job
 from cold_arc.store.models import JobRow, OutcomeRow
 
@@ -31,7 +31,7 @@ class Outcome:
     job_id: int
     reference: str
     beam: BeamKey
-    measured: Measured
+    measured: MeasuredGain
     predicted: Mapping[str, float] | None
 
 
@@ -64,7 +64,7 @@ def keep(session: Session, job: Job) -> None:
     session.flush()
 
 
-def _row_key(beam: str, measured: Measured) -> tuple[str, ...]:
+def _row_key(beam: str, measured: MeasuredGain) -> tuple[str, ...]:
     return beam, measured.by, *measured.kind
 
 
@@ -73,12 +73,12 @@ def _key_of(row: OutcomeRow) -> tuple[str, ...]:
     return row.beam, by, row.source, row.base, row.optic, row.function
 
 
-def known(session: Session, base: str, optic: str, function: str) -> dict[str, Known]:
+def known(session: Session, base: str, optic: str, function: str) -> dict[str, KnownSource]:
     """What is known of every source in one kind of lamp, by the source's name."""
     query = select(OutcomeRow.facts).filter_by(base=base, optic=optic, function=function)
-    by_source: dict[str, list[Measured]] = {}
+    by_source: dict[str, list[MeasuredGain]] = {}
     for facts in session.scalars(query):
-        measured = plausible.read_or_none(facts, Measured)
+        measured = plausible.read_or_none(facts, MeasuredGain)
         if measured is not None:
             by_source.setdefault(measured.source, []).append(measured)
     agreed = {source: experience.known_of(taken) for source, taken in by_source.items()}
@@ -95,7 +95,7 @@ def outcomes(session: Session, most: int) -> list[Outcome]:
     )
     listed = []
     for row, job in session.execute(query):
-        measured = plausible.read_or_none(row.facts, Measured)
+        measured = plausible.read_or_none(row.facts, MeasuredGain)
         key = _beam(row.beam)
         if measured is not None and key is not None:
             reference = str(job.board.get("reference", "")) if isinstance(job.board, dict) else ""

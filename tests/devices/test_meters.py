@@ -21,7 +21,7 @@ from cold_arc.core.units import FOOT_CANDLE_LX
 from cold_arc.devices.feed import FRESH_S, Feed
 from cold_arc.devices.meter import Display, DisplayError, parse
 from cold_arc.devices.serial_line import displays, open_line
-from cold_arc.devices.simulated import NOISE, SETTLE_S, Lamp, SimulatedMeter, hidden
+from cold_arc.devices.simulated import NOISE, SETTLE_S, SimulatedLamp, SimulatedMeter, hidden
 
 
 class Clock:
@@ -43,7 +43,7 @@ BEAM = beam_of(SetUp("reflector", "H7"))
 
 
 def meter(clock, **lamp):
-    made = SimulatedMeter(Lamp(BEAM, **lamp), 10.0, seed="one", clock=clock)
+    made = SimulatedMeter(SimulatedLamp(BEAM, **lamp), 10.0, seed="one", clock=clock)
     clock.now += 60
     return made
 
@@ -108,7 +108,7 @@ def test_hold_range_unit_overload(clock):
 
 
 def test_the_source_warms_up_from_when_it_is_switched_on(clock):
-    made = SimulatedMeter(Lamp(BEAM, cold_share=0.2, tau_s=100.0), 10.0, clock=clock)
+    made = SimulatedMeter(SimulatedLamp(BEAM, cold_share=0.2, tau_s=100.0), 10.0, clock=clock)
     place = (0.3, 0.25)
     cold, warm = made.reading_at(0.0, place), made.reading_at(2000.0, place)
     assert cold / warm == pytest.approx(1.2, rel=0.03)

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from icalendar import Calendar
 
-from cold_arc.formats.calendar import Day, write_calendar
+from cold_arc.formats.calendar import CalendarDay, write_calendar
 
 MADE = dt.datetime(2026, 11, 26, 9, tzinfo=dt.UTC)
 
@@ -17,7 +17,7 @@ def events(data):
 
 def test_a_day_is_a_whole_day_and_keeps_its_id():
     data = write_calendar(
-        [Day("job-1-due@shop", dt.date(2026, 12, 1), "TL-1 due", "Velmar Dorin")],
+        [CalendarDay("job-1-due@shop", dt.date(2026, 12, 1), "TL-1 due", "Velmar Dorin")],
         "Tallow Lane",
         MADE,
     )
@@ -36,6 +36,6 @@ TEXT = st.text(st.characters(blacklist_categories=("Cs", "Cc")), min_size=1, max
 
 @given(TEXT, st.dates(dt.date(2000, 1, 1), dt.date(2100, 1, 1)))
 def test_any_text_and_day_come_back(text, day):
-    (event,) = events(write_calendar([Day("x@shop", day, text)], "s", MADE))
+    (event,) = events(write_calendar([CalendarDay("x@shop", day, text)], "s", MADE))
     assert str(event["summary"]) == text
     assert event.decoded("dtstart") == day

@@ -34,7 +34,10 @@ BOOKING = record.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
         (BOOKING, "Booking: Velmar Dorin 2014"),
         (record.FrontSet(FRONT), "Front: headlamp, fog lamp"),
         (record.WorkChosen(), "Work chosen"),
-        (record.Measured(MeasuredBulb(24.0, 28.0)), "Old bulb measured: light centre 26.0 mm"),
+        (
+            record.OldBulbMeasured(MeasuredBulb(24.0, 28.0)),
+            "Old bulb measured: light centre 26.0 mm",
+        ),
         (record.Identified(Optic.PROJECTOR, "H7", Present.HALOGEN), "Identified: H7, projector"),
         (record.Inspected(UnitCondition(haze=2)), "Inspected: haze 2, yellowed"),
         (

@@ -17,7 +17,7 @@ from cold_arc.core.work import clocking
 from cold_arc.demo.shelf import SHELF
 from cold_arc.web.parts.dial import build_dial
 from cold_arc.web.parts.face import choosing_face
-from cold_arc.web.parts.labels import Box, Wanted, settle
+from cold_arc.web.parts.labels import Rect, Wanted, settle
 from cold_arc.web.parts.section import build_section
 from cold_arc.web.parts.wall import View, WallLamp, WallPoint, draggable, pair_wall
 
@@ -77,7 +77,7 @@ PLACES = st.tuples(
 
 @given(st.lists(PLACES, max_size=14))
 def test_labels_never_cover_one_another_nor_leave_the_wall(places):
-    frame = Box(-120, -30, 240, 80)
+    frame = Rect(-120, -30, 240, 80)
     labels = settle(
         [Wanted(x, y, ((text, ""), (text, "")), 2.0) for x, y, text in places], 3.0, frame
     )

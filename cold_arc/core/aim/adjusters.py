@@ -90,7 +90,7 @@ def _regress(
 
 
 @dataclass(frozen=True)
-class Turn:
+class ScrewTurn:
     """What to turn next: which screw, how far, clockwise positive, and its standard deviation."""
 
     screw: int
@@ -116,7 +116,7 @@ def say_turns(turns: float) -> str:
     return f"{figure} turn{plural} {'clockwise' if turns > 0 else 'anticlockwise'}"
 
 
-def next_turns(response: Response, up: float, right: float | None) -> list[Turn]:
+def next_turns(response: Response, up: float, right: float | None) -> list[ScrewTurn]:
     """How to move the beam by *up* and *right* (None: sideways is left alone), with the screws that
     are known.
     """
@@ -138,9 +138,9 @@ def next_turns(response: Response, up: float, right: float | None) -> list[Turn]
     return [_turn(response, screw, turns) for screw, turns in alone if abs(turns) >= LEAST_TURNS]
 
 
-def _turn(response: Response, screw: int, turns: float) -> Turn:
+def _turn(response: Response, screw: int, turns: float) -> ScrewTurn:
     does, sd = (response.up, response.up_sd) if screw == 0 else (response.right, response.right_sd)
-    return Turn(screw, turns, abs(turns) * sd[screw] / max(abs(does[screw]), 1e-9))
+    return ScrewTurn(screw, turns, abs(turns) * sd[screw] / max(abs(does[screw]), 1e-9))
 
 
 def advice(moves: Sequence[Move], target: Target, up: float, right: float | None) -> list[Finding]:

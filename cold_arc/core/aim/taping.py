@@ -177,7 +177,7 @@ class Tape:
 
 
 @dataclass(frozen=True)
-class Lamp:
+class TapedLamp:
     """A lamp before the wall: its height above the floor it stands on, m, and what its rule asks at
     that height.
     """
@@ -187,7 +187,7 @@ class Lamp:
 
 
 def taping(
-    lamps: Mapping[Side, Lamp],
+    lamps: Mapping[Side, TapedLamp],
     spacing_m: float | None,
     distance_m: float,
     system: UnitSystem,

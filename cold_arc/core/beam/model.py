@@ -15,7 +15,7 @@ import numpy as np
 from scipy import ndimage, sparse
 
 from cold_arc.core.beam import kernel
-from cold_arc.core.beam.housings import Housing, Mirror, Optic
+from cold_arc.core.beam.housings import FrontOptic, Housing, Mirror
 from cold_arc.core.beam.sources import Array, Emitters, PointCloud, Source
 
 # The grid, degrees: as wide as a road lamp shines, as fine as the sharpness of UN R112 is scanned
@@ -368,5 +368,5 @@ def warm() -> None:
     kernel.each_image(one, one, none, one, one, np.zeros(3), 1.0, 0.0, 0.0)
     angles = kernel.Angles(-1.0, -1.0, 1.0, 1.0, 3, 3)
     kernel.trace(
-        Emitters(one, one, np.zeros(1), none), Mirror(one, one, np.ones(1)), Optic(), angles
+        Emitters(one, one, np.zeros(1), none), Mirror(one, one, np.ones(1)), FrontOptic(), angles
     )

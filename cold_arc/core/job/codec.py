@@ -23,7 +23,7 @@ KINDS: dict[str, tuple[type, int]] = {
     "front": (it.FrontSet, 1),
     "work": (it.WorkChosen, 1),
     "identified": (it.Identified, 2),
-    "measured": (it.Measured, 1),
+    "measured": (it.OldBulbMeasured, 1),
     "inspected": (it.Inspected, 1),
     "read": (it.Read, 2),
     "rastered": (it.Rastered, 1),

@@ -16,9 +16,9 @@ from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.match.ballast import BallastTest
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.wallphoto.camera import Mark
+from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.isolux import LuxReading
-from cold_arc.core.wallphoto.measure import Measured as PhotoMeasured
+from cold_arc.core.wallphoto.measure import MeasuredPhoto as PhotoMeasured
 from cold_arc.core.work.access import RouteStep
 
 
@@ -68,7 +68,7 @@ class Identified:
 
 
 @dataclass(frozen=True)
-class Measured:
+class OldBulbMeasured:
     """What calipers say of the old bulb of the entry's sockets, where its base's figures are not
     known.
     """
@@ -448,7 +448,7 @@ class WallPhotographed:
     axis_m: float
     across: int = 0
     down: int = 0
-    marks: tuple[Mark, ...] = ()
+    marks: tuple[PhotoMark, ...] = ()
     by_target: bool = False
     lux: LuxReading | None = None
     found: PhotoMeasured | None = None
@@ -496,22 +496,12 @@ class Reopened:
     stage: str
 
 
-@dataclass(frozen=True)
-class Unreadable:
-    """An entry this version can't read: of an unknown kind, damaged, or implausible. Kept, and of
-    no account.
-    """
-
-    kind: str
-    why: str
-
-
 Payload = (
     Booking
     | FrontSet
     | WorkChosen
     | Identified
-    | Measured
+    | OldBulbMeasured
     | Inspected
     | Read
     | Rastered

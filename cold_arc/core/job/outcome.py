@@ -25,7 +25,7 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries import AdjustersTold, Aimed, Chosen, Readied, rule_of, target_of
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering import comparing
-from cold_arc.core.metering.comparing import Change, Comparison
+from cold_arc.core.metering.comparing import Comparison, SourceChange
 from cold_arc.core.metering.readings import LENSES
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import UnitSystem
@@ -34,13 +34,13 @@ AIM_PHASES = {"found": "As found", "left": "As left"}
 BALANCED_POINTS = ("peak", "edge")
 
 
-def change_of(record: Record, beam: BeamKey) -> Change:
+def change_of(record: Record, beam: BeamKey) -> SourceChange:
     """What changes at a beam: what burned in its sockets, what was chosen for them."""
     present = [record.socket(socket).present for socket in record.givers(beam)]
     chosen = [record.latest(Chosen, socket) for socket in record.givers(beam)]
     follows = any(source is not None and source.follows_supply for source in present)
     stays = bool(chosen) and all(choice is not None and choice.source is None for choice in chosen)
-    return Change(follows, follows and stays, beam.function.value, colour_changed=not stays)
+    return SourceChange(follows, follows and stays, beam.function.value, colour_changed=not stays)
 
 
 def compare(record: Record, beam: BeamKey) -> Comparison:

@@ -25,8 +25,8 @@ from cold_arc.core.job.entries import (
     FaultSought,
     Identified,
     Interlocked,
-    Measured,
     NotOnCar,
+    OldBulbMeasured,
     Ordered,
     Passed,
     Payload,
@@ -155,7 +155,7 @@ def _identified(identified: Identified) -> None:
     _must(bases.find(identified.base) is not None, "A base that is not in the catalogue")
 
 
-def _measured(measured: Measured) -> None:
+def _measured(measured: OldBulbMeasured) -> None:
     lengths = [value for value in vars(measured.bulb).values() if value is not None]
     _must(
         all(0 <= length <= LONGEST_BULB_MM for length in lengths) and not measured.bulb.faults(),
@@ -361,7 +361,7 @@ def _stage(entry: Passed | Reopened) -> None:
 _RULES: dict[type, Callable[[Any], None]] = {
     Booking: _booking,
     Identified: _identified,
-    Measured: _measured,
+    OldBulbMeasured: _measured,
     UnitCondition: _condition,
     LightSource: _light_source,
     Read: _phase,

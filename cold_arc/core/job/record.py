@@ -24,8 +24,8 @@ from cold_arc.core.job.entries import (
     FrontSet,
     Identified,
     Inspected,
-    Measured,
     NotOnCar,
+    OldBulbMeasured,
     Passed,
     Payload,
     Read,
@@ -143,7 +143,7 @@ class Record:
         """The base of one socket, with what was measured off its old bulb in place of what is not
         known.
         """
-        known, taken = self.latest(Identified, key), self.latest(Measured, key)
+        known, taken = self.latest(Identified, key), self.latest(OldBulbMeasured, key)
         base = find(known.base) if known else None
         return measured(base, taken.bulb) if base and taken else base
 

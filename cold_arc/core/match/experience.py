@@ -30,7 +30,7 @@ LEAST_PLACES = 2
 
 
 @dataclass(frozen=True)
-class Measured:
+class MeasuredGain:
     """One source in one lamp: *source*, *base*, *optic*, *function*; the ratio after over before at
     each place, and its relative standard uncertainty over all; *by*: "job" or "shoot-out"."""
 
@@ -49,10 +49,12 @@ class Measured:
         return self.source, self.base, self.optic, self.function
 
 
-def measured_of(record: Record, booking: Booking, traffic: str) -> list[tuple[BeamKey, Measured]]:
+def measured_of(
+    record: Record, booking: Booking, traffic: str
+) -> list[tuple[BeamKey, MeasuredGain]]:
     """Everything a job's record has measured of its beams: chosen sources after, and shoot-outs.
     Simulated readings and comparisons that prove nothing do not count."""
-    outcomes: list[tuple[BeamKey, Measured]] = []
+    outcomes: list[tuple[BeamKey, MeasuredGain]] = []
     for key in record.road_beams:
         source = measuring.chosen_for(record, key)
         if source is not None and not _is_simulated(record, key):
@@ -83,11 +85,11 @@ def _is_simulated(record: Record, key: BeamKey) -> bool:
 
 def _measured(
     record: Record, key: BeamKey, source: str, gains: Mapping[str, Gain], whole: Gain, by: str
-) -> Iterable[Measured]:
+) -> Iterable[MeasuredGain]:
     socket = record.socket(record.givers(key)[0])
     ratios = {name: gain.ratio for name, gain in gains.items() if name in COUNTED and gain.ratio}
     if socket.base and socket.optic and len(ratios) >= LEAST_PLACES and whole.ratio:
-        yield Measured(
+        yield MeasuredGain(
             source,
             socket.base,
             socket.optic.value,
@@ -112,7 +114,7 @@ def predicted_ratios(
 
 
 @dataclass(frozen=True)
-class Known:
+class KnownSource:
     """What a shop knows of one source in one kind of lamp, by several measurements."""
 
     ratio: float
@@ -122,14 +124,14 @@ class Known:
     edge: float | None
 
 
-def known_of(taken: Sequence[Measured]) -> Known | None:
+def known_of(taken: Sequence[MeasuredGain]) -> KnownSource | None:
     """Several measurements of one kind as one, by geometric means; None for none."""
     if not taken:
         return None
     logs = [math.log(measured.overall) for measured in taken]
     own = math.sqrt(sum(measured.doubt**2 for measured in taken)) / len(taken)
     spread = statistics.stdev(logs) / math.sqrt(len(logs)) if len(logs) > 1 else 0.0
-    return Known(
+    return KnownSource(
         math.exp(statistics.fmean(logs)),
         max(own, spread),
         len(taken),
@@ -138,7 +140,7 @@ def known_of(taken: Sequence[Measured]) -> Known | None:
     )
 
 
-def _mean(taken: Sequence[Measured], point: str) -> float | None:
+def _mean(taken: Sequence[MeasuredGain], point: str) -> float | None:
     logs = [math.log(measured.ratios[point]) for measured in taken if measured.ratios.get(point)]
     return math.exp(statistics.fmean(logs)) if logs else None
 
@@ -153,7 +155,7 @@ class Borne:
     off: float
 
 
-def borne_out(prediction: Prediction, nominal: Prediction, known: Known) -> Borne:
+def borne_out(prediction: Prediction, nominal: Prediction, known: KnownSource) -> Borne:
     """A candidate's prediction with its light brought to what the shop measured; its pattern stays
     the model's.
 

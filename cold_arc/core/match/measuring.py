@@ -79,7 +79,7 @@ def known(
     phase: str,
     traffic: str,
     taken: Mapping[str, WallReading],
-) -> slips.Known:
+) -> slips.KnownBeam:
     """What the readings of a beam are held against; *taken*: those of the phase that stand
     already.
     """
@@ -87,7 +87,7 @@ def known(
     flux_known = (
         setup is not None and setup.rated_volts == booking.volts
     )  # else how bright it should be is not known
-    return slips.Known(
+    return slips.KnownBeam(
         likeness(setup) if setup and flux_known else None,
         beam.function.value,
         traffic,

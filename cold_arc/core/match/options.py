@@ -21,7 +21,7 @@ REVERSES = {3: "In minutes", 2: "With the old parts", 1: "Hardly"}
 
 
 @dataclass(frozen=True)
-class Kind:
+class OptionKind:
     """One way to go: labour minutes for one lamp beyond the way in, and which sources stand for
     it.
     """
@@ -43,10 +43,10 @@ class Kind:
 
 
 @cache
-def kinds() -> tuple[Kind, ...]:
+def kinds() -> tuple[OptionKind, ...]:
     """Every way to go, in order."""
     rows = data.load("options")["option"]
-    return tuple(Kind(**{**row, "needs": tuple(row.get("needs", ()))}) for row in rows)
+    return tuple(OptionKind(**{**row, "needs": tuple(row.get("needs", ()))}) for row in rows)
 
 
 @dataclass(frozen=True)
@@ -58,7 +58,7 @@ class Option:
     lamps.
     """
 
-    kind: Kind
+    kind: OptionKind
     best: Ranked | None
     minutes: float
     parts: float | None
@@ -85,7 +85,7 @@ def compare(
 
 
 def _option(
-    kind: Kind, setting: Setting, candidates: list[Ranked], lamps: int, access: float | None
+    kind: OptionKind, setting: Setting, candidates: list[Ranked], lamps: int, access: float | None
 ) -> Option:
     best = next((ranked for ranked in candidates if kind.takes(ranked)), None)
     seen = setting.condition
@@ -105,7 +105,7 @@ def _option(
     )
 
 
-def _law(kind: Kind, setting: Setting) -> Finding:
+def _law(kind: OptionKind, setting: Setting) -> Finding:
     if kind.law == "yes":
         return Finding(
             Level.OK,
@@ -116,7 +116,7 @@ def _law(kind: Kind, setting: Setting) -> Finding:
     return law.judge(law.markets()[setting.market], kind.kind, setting.road_use)
 
 
-def _out(kind: Kind, setting: Setting, best: Ranked | None) -> str:
+def _out(kind: OptionKind, setting: Setting, best: Ranked | None) -> str:
     """Why a way is closed; empty where it is open."""
     if kind.id == "hid-plug-in" and setting.ballast_good is False:
         return "The ballast failed its test."

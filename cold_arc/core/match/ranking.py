@@ -15,7 +15,7 @@ from itertools import pairwise
 from cold_arc.core.beam.findings import DAZZLE_SHARE
 from cold_arc.core.findings import Level
 from cold_arc.core.match import Match, doubt
-from cold_arc.core.match.experience import Known
+from cold_arc.core.match.experience import KnownSource
 from cold_arc.core.match.prediction import SIGN_SHARE, Prediction, Sensitivity
 from cold_arc.core.units import say_candela, say_number, say_percent
 
@@ -39,7 +39,7 @@ class Judged:
     nominal: Prediction | None
     dearest: float
     id: int = 0
-    measured: Known | None = None
+    measured: KnownSource | None = None
 
     @property
     def own_optic(self) -> bool:

@@ -20,7 +20,7 @@ from cold_arc.core.units import say_number, say_volts
 
 
 @dataclass(frozen=True)
-class Part:
+class RibbonPart:
     """One part of the line: *kind* picks its sign, *words* name it, *says* its volts, amps or size,
     *note* what to mind.
 
@@ -36,7 +36,7 @@ class Part:
 
 def ribbon(
     setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2
-) -> list[Part]:
+) -> list[RibbonPart]:
     """The parts from battery to lamp; *source* None: the original stays. Nothing where its base is
     not known.
     """
@@ -55,18 +55,18 @@ def ribbon(
     ]
 
 
-def _battery(setting: Setting) -> Part:
+def _battery(setting: Setting) -> RibbonPart:
     low, _, high = electrical.supply_v(setting.volts)
     pole = "positive earth" if setting.earth_positive else "negative earth"
-    return Part("battery", "Battery", f"{say_volts(low)} to {say_volts(high)}", pole)
+    return RibbonPart("battery", "Battery", f"{say_volts(low)} to {say_volts(high)}", pole)
 
 
-def _added(setting: Setting, facts: SupplyFacts, amps: float, lamps: int) -> Iterator[Part]:
+def _added(setting: Setting, facts: SupplyFacts, amps: float, lamps: int) -> Iterator[RibbonPart]:
     """An added feed: fuse at the battery, wire, and a fuse a side where both lamps hang on it."""
     assert facts.run_m is not None
     wire = electrical.wire(amps * lamps, facts.run_m, setting.volts, facts.air_c)
     if wire is None:
-        yield Part(
+        yield RibbonPart(
             "wire",
             "No single wire carries it",
             f"{say_number(amps * lamps)} A",
@@ -79,9 +79,9 @@ def _added(setting: Setting, facts: SupplyFacts, amps: float, lamps: int) -> Ite
         if facts.slot_name
         else "for the wire"
     )
-    yield Part("fuse", where, f"{wire.fuse_a:g} A blade", old)
+    yield RibbonPart("fuse", where, f"{wire.fuse_a:g} A blade", old)
     if facts.slot == "live":
-        yield Part(
+        yield RibbonPart(
             "relay",
             "Relay",
             f"{say_number(amps * lamps)} A",
@@ -89,28 +89,30 @@ def _added(setting: Setting, facts: SupplyFacts, amps: float, lamps: int) -> Ite
         )
     run = f"{wire.mm2:g} mm², {say_number(facts.run_m)} m"
     lost = f"loses {say_volts(wire.drop_v)}; clear of heat and edges, tied"
-    yield Part("wire", "Added wire", run, lost)
+    yield RibbonPart("wire", "Added wire", run, lost)
     if lamps > 1 and (side := electrical.fuse(amps)):
-        yield Part("fuse", "Fuse, each side", f"{side:g} A blade", f"{say_number(amps)} A a lamp")
+        yield RibbonPart(
+            "fuse", "Fuse, each side", f"{side:g} A blade", f"{say_number(amps)} A a lamp"
+        )
 
 
-def _own(setting: Setting, facts: SupplyFacts) -> Iterator[Part]:
+def _own(setting: Setting, facts: SupplyFacts) -> Iterator[RibbonPart]:
     """The car's own feed, as it comes."""
     pulsed = f"pulsed, {say_number(facts.pwm_hz or 0)} Hz" if facts.is_pulsed else "plain d.c."
     watched = f"; watched from {say_number(facts.monitored_w)} W on" if facts.monitored_w else ""
-    yield Part("wire", "The car's own feed", pulsed + watched, "its fuse stays as it is")
+    yield RibbonPart("wire", "The car's own feed", pulsed + watched, "its fuse stays as it is")
 
 
-def _ballast(setting: Setting, source: LightSource | None) -> Iterator[Part]:
+def _ballast(setting: Setting, source: LightSource | None) -> Iterator[RibbonPart]:
     """What becomes of a ballast: kept, replaced by the maker's driver, or passed by."""
     if setting.socket.present is not Present.HID:
         return
     arc = setting.base.arc_volts if setting.base else None
     out = f"{arc:g} V a.c., up to 23 kV at ignition" if arc else "its output can kill"
     if source is None or source.driver == "ballast":
-        yield Part("ballast", "Ballast kept", out, "never touch it lit")
+        yield RibbonPart("ballast", "Ballast kept", out, "never touch it lit")
     elif source.driver == "in-place":
-        yield Part(
+        yield RibbonPart(
             "ballast",
             "Ballast out, driver in its place",
             say_volts(setting.volts),
@@ -118,7 +120,7 @@ def _ballast(setting: Setting, source: LightSource | None) -> Iterator[Part]:
         )
     else:
         note = "never from ballast to bulb"
-        yield Part(
+        yield RibbonPart(
             "ballast",
             "Ballast passed by",
             say_volts(setting.volts),
@@ -126,38 +128,42 @@ def _ballast(setting: Setting, source: LightSource | None) -> Iterator[Part]:
         )
 
 
-def _plug(setting: Setting, source: LightSource | None) -> Iterator[Part]:
+def _plug(setting: Setting, source: LightSource | None) -> Iterator[RibbonPart]:
     base = setting.base.name if setting.base else ""
     if source is not None and source.is_bulb and source.base != base and base in source.adapters:
-        yield Part(
+        yield RibbonPart(
             "plug",
             f"Adapter {base} to {source.base}",
             "",
             "look at its contacts: high and low may be exchanged",
         )
     elif source is not None and source.plug and source.plug != base:
-        yield Part("plug", f"Plug {source.plug} on {base}'s", "", "an adapter, or new contacts")
+        yield RibbonPart(
+            "plug", f"Plug {source.plug} on {base}'s", "", "an adapter, or new contacts"
+        )
     else:
-        yield Part("plug", f"Plug of {base}", "", "home until it clicks, pull to try it")
+        yield RibbonPart("plug", f"Plug of {base}", "", "home until it clicks, pull to try it")
 
 
-def _cures(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> Iterator[Part]:
+def _cures(
+    setting: Setting, facts: SupplyFacts, source: LightSource | None
+) -> Iterator[RibbonPart]:
     """Diode, limiter and capacitor of a pulsed feed; load resistors; each where it lies."""
     held = None
     if source is not None and source.driver != "ballast" and not source.pwm_proof:
         held = electrical.hold_up(source.watts, facts, setting.volts)
     if held:
         cap, _ = held
-        yield Part(
+        yield RibbonPart(
             "diode", "Blocking diode", electrical.say_blocking(cap), "ring towards the capacitor"
         )
-        yield Part("limiter", "Inrush limiter", f"NTC {say_number(cap.limiter_ohm)} Ω cold")
+        yield RibbonPart("limiter", "Inrush limiter", f"NTC {say_number(cap.limiter_ohm)} Ω cold")
         note = "plus to plus: reversed it bursts"
-        yield Part(
+        yield RibbonPart(
             "capacitor", "Smoothing capacitor", electrical.say_smoothing(cap), note, across=True
         )
     for title, resistor in resistors(setting, facts, source).items():
-        yield Part(
+        yield RibbonPart(
             "resistor",
             title,
             electrical.say_resistor(resistor),
@@ -166,9 +172,9 @@ def _cures(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> 
         )
 
 
-def _driver(setting: Setting, source: LightSource | None) -> Iterator[Part]:
+def _driver(setting: Setting, source: LightSource | None) -> Iterator[RibbonPart]:
     if source is not None and source.driver in ("in-line", "in-place"):
-        yield Part(
+        yield RibbonPart(
             "driver",
             "Driver",
             f"{say_number(source.watts)} W",
@@ -176,21 +182,21 @@ def _driver(setting: Setting, source: LightSource | None) -> Iterator[Part]:
         )
 
 
-def _lamp(setting: Setting, source: LightSource | None, amps: float) -> Part:
+def _lamp(setting: Setting, source: LightSource | None, amps: float) -> RibbonPart:
     if source is None:
-        return Part(
+        return RibbonPart(
             "lamp", "The original", f"{say_number(amps)} A at most", "do not touch its glass"
         )
     polarity = "either way round" if source.polarity == "any" else "dark if reversed: turn the plug"
-    return Part(
+    return RibbonPart(
         "lamp", source.name, f"{say_number(source.watts)} W, {say_number(amps)} A at most", polarity
     )
 
 
-def _ground(setting: Setting, facts: SupplyFacts) -> Part:
+def _ground(setting: Setting, facts: SupplyFacts) -> RibbonPart:
     if facts.run_m:
-        return Part("ground", "Ring to a body ground", "", "bare metal, greased after")
-    return Part("ground", "The lamp's own ground", "", "clean it first")
+        return RibbonPart("ground", "Ring to a body ground", "", "bare metal, greased after")
+    return RibbonPart("ground", "The lamp's own ground", "", "clean it first")
 
 
 STEPS = {
@@ -227,7 +233,7 @@ ORDER = (
 ADDED, CUT = {"battery", "wire", "ground", "fuse"}, {"diode", "resistor", "ballast"}
 
 
-def steps(parts: list[Part], facts: SupplyFacts) -> list[str]:
+def steps(parts: list[RibbonPart], facts: SupplyFacts) -> list[str]:
     """How it is connected, in order: only what this ribbon has; of the car's own feed nothing is
     cut.
     """

@@ -9,7 +9,7 @@ from cold_arc.core.job.entries import ShootOutEnded, Tried
 from cold_arc.core.job.outcome import change_of
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.metering.shoot_out import ShootOut, Turn, shoot_out
+from cold_arc.core.metering.shoot_out import ShootOut, SourceTurn, shoot_out
 
 
 def tried(record: Record, beam: BeamKey) -> list[Tried]:
@@ -30,14 +30,14 @@ def tried(record: Record, beam: BeamKey) -> list[Tried]:
     return list(taken.values())
 
 
-def turns(record: Record, beam: BeamKey) -> list[Turn]:
+def turns(record: Record, beam: BeamKey) -> list[SourceTurn]:
     """The turns in their order."""
     by_turn: dict[int, dict[str, WallReading]] = {}
     sources: dict[int, str] = {}
     for entry in tried(record, beam):
         by_turn.setdefault(entry.turn, {})[entry.reading.point] = entry.reading
         sources[entry.turn] = entry.source
-    return [Turn(sources[number], by_turn[number]) for number in sorted(by_turn)]
+    return [SourceTurn(sources[number], by_turn[number]) for number in sorted(by_turn)]
 
 
 def shoot_out_of(

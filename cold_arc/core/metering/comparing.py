@@ -16,7 +16,7 @@ from cold_arc.core.findings import Finding, Level, worst, worst_first
 from cold_arc.core.light import photometry
 from cold_arc.core.metering import uncertainty
 from cold_arc.core.metering.readings import LENSES, POINTS, YARDSTICK, WallReading, needed, words
-from cold_arc.core.metering.uncertainty import COVERAGE, EMPTY, Budget, Part
+from cold_arc.core.metering.uncertainty import COVERAGE, EMPTY, Budget, BudgetPart
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_candela, say_lux, say_number, say_percent, say_volts
 
@@ -33,7 +33,7 @@ Readings = Mapping[str, WallReading]
 
 
 @dataclass(frozen=True)
-class Change:
+class SourceChange:
     """What changed between before and after: whether each source's light follows the supply, for
     which beam.
 
@@ -89,7 +89,7 @@ class Gain:
         return BRIGHTER if self.relative > 0 else DIMMER
 
 
-def gain(before: WallReading, after: WallReading, change: Change) -> Gain:
+def gain(before: WallReading, after: WallReading, change: SourceChange) -> Gain:
     """Before against after at one place; the before reading is brought to the after's supply and
     head.
     """
@@ -162,12 +162,12 @@ def _geometric(values: Iterable[float]) -> float:
 
 def _taken_together(budgets: list[Budget]) -> Budget:
     count = len(budgets)
-    merged: dict[str, list[Part]] = {}
+    merged: dict[str, list[BudgetPart]] = {}
     for part in chain.from_iterable(budget.parts for budget in budgets):
         merged.setdefault(part.id, []).append(part)
     return uncertainty.budget(
         *(
-            Part(
+            BudgetPart(
                 parts[0].id,
                 parts[0].text,
                 sum(part.share for part in parts) / count
@@ -222,11 +222,11 @@ class Comparison:
         )
 
 
-def compare(before: Readings, after: Readings, change: Change | bool) -> Comparison:
+def compare(before: Readings, after: Readings, change: SourceChange | bool) -> Comparison:
     """Compares the places read both times; *change* may be just whether the old source was a
     filament.
     """
-    changes = change if isinstance(change, Change) else Change(change)
+    changes = change if isinstance(change, SourceChange) else SourceChange(change)
     named = [*POINTS, *(name for name in after if name not in POINTS)]
     pairs = {
         name: (before[name], after[name]) for name in named if name in before and name in after
@@ -257,7 +257,7 @@ def _refusal(pairs: Pairs) -> str:
     return "read cold" if any(not now.settled for _, now in pairs) else ""
 
 
-def _differences(pairs: Pairs, change: Change) -> Iterator[Finding]:
+def _differences(pairs: Pairs, change: SourceChange) -> Iterator[Finding]:
     """Everything taken differently, each once."""
     judges = (
         *(

@@ -12,7 +12,7 @@ UNKNOWN = "none"
 
 
 @dataclass(frozen=True)
-class Meter:
+class MeterClass:
     """A class of meter. Limits as shares of the reading: *total* error, *spectral* mismatch,
     *cosine* error, *linearity*.
 
@@ -41,11 +41,11 @@ class Meter:
 
 
 @cache
-def meters() -> dict[str, Meter]:
+def meters() -> dict[str, MeterClass]:
     """Every class, by id."""
     rows = data.load("meters").items()
     return {
-        key: Meter(
+        key: MeterClass(
             key,
             **{name: figure for name, figure in row.items() if name != "source"},
             sources=read(row["source"]),
@@ -54,6 +54,6 @@ def meters() -> dict[str, Meter]:
     }
 
 
-def meter(name: str) -> Meter:
+def meter(name: str) -> MeterClass:
     """A class by id; one not known counts as "class not known"."""
     return meters().get(name, meters()[UNKNOWN])

@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light import photometry
-from cold_arc.core.metering.meters import Meter, meter
+from cold_arc.core.metering.meters import MeterClass, meter
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_degrees, say_lux, say_number, say_percent
 
@@ -102,7 +102,7 @@ class WallReading:
         return photometry.candela(self.net_lux, self.distance_m, self.across_m, self.drop_m)
 
     @property
-    def meter_class(self) -> Meter:
+    def meter_class(self) -> MeterClass:
         """The class of the meter it was read with."""
         return meter(self.meter)
 

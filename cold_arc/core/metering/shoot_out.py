@@ -16,13 +16,13 @@ from dataclasses import dataclass, replace
 from cold_arc.core.metering.comparing import (
     SAME_DISTANCE_M,
     SAME_VOLTS,
-    Change,
     Gain,
+    SourceChange,
     gain,
     overall,
 )
 from cold_arc.core.metering.readings import WallReading, words
-from cold_arc.core.metering.uncertainty import COVERAGE, GUM, Budget, Part, budget
+from cold_arc.core.metering.uncertainty import COVERAGE, GUM, Budget, BudgetPart, budget
 from cold_arc.core.units import say_number, say_percent
 
 # A place this much darker than its source's pattern is a shadow; a stray ratio this much above the
@@ -35,7 +35,7 @@ OWN = "own"
 
 
 @dataclass(frozen=True)
-class Turn:
+class SourceTurn:
     """One source's turn: *source* by name (:data:`OWN` for the lamp's own), and its readings by
     place.
     """
@@ -92,7 +92,7 @@ def breaks(first: WallReading, taken: WallReading) -> list[str]:
 
 
 def shoot_out(
-    turns: Sequence[Turn], change: Change, pattern: Mapping[str, float] | None = None
+    turns: Sequence[SourceTurn], change: SourceChange, pattern: Mapping[str, float] | None = None
 ) -> ShootOut | None:
     """Every source against the reference; None before the reference and one other source were read
     at a common place.
@@ -126,7 +126,7 @@ def shoot_out(
     return ShootOut(with_alike, drift, tuple(words(place) for place in sorted(everywhere)))
 
 
-def _drift(turns: Sequence[Turn], references: Sequence[int]) -> float | None:
+def _drift(turns: Sequence[SourceTurn], references: Sequence[int]) -> float | None:
     """What the reference changed by from its first turn to its last, over all places but stray."""
     first, last = turns[references[0]], turns[references[-1]]
     if len(references) < 2:
@@ -151,10 +151,10 @@ def _share(index: int, references: Sequence[int], drift: float | None) -> float:
 
 
 def _result(
-    reference: Turn,
-    turn: Turn,
+    reference: SourceTurn,
+    turn: SourceTurn,
     share: float,
-    change: Change,
+    change: SourceChange,
     darks: Mapping[str, Mapping[str, float]],
     everywhere: set[str],
 ) -> Result | None:
@@ -177,7 +177,7 @@ def _without_drift(gain_there: Gain, share: float) -> Gain:
     if share == 1.0:
         return gain_there
     text, advice = "the reference's drift, taken out", "Read the reference between the turns too."
-    drift = Part("drift", text, abs(share - 1) / math.sqrt(3), advice, GUM, shared=True)
+    drift = BudgetPart("drift", text, abs(share - 1) / math.sqrt(3), advice, GUM, shared=True)
     return replace(
         gain_there,
         after_cd=gain_there.after_cd / share,
@@ -241,7 +241,7 @@ def _own(made_of: Budget) -> float:
     return math.hypot(*(part.share for part in made_of.parts if part.id not in shared))
 
 
-def _dark(turn: Turn, pattern: Mapping[str, float] | None) -> dict[str, float]:
+def _dark(turn: SourceTurn, pattern: Mapping[str, float] | None) -> dict[str, float]:
     """Places much darker than a source's pattern: against the modelled one scaled to it, by the
     median.
     """

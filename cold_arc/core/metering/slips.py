@@ -76,7 +76,7 @@ class Slip:
 
 
 @dataclass(frozen=True)
-class Known:
+class KnownBeam:
     """What readings are held against. *likeness*: the lamp's beam as modelled, None where it can't
     be; *volts*: the supply of the other readings, None where there are none; *nominal_v* of the
     car."""
@@ -88,7 +88,7 @@ class Known:
     volts: float | None = None
 
 
-def slips(taken: Readings, known: Known) -> list[Slip]:
+def slips(taken: Readings, known: KnownBeam) -> list[Slip]:
     """What may be slips among the readings of one beam, the likeliest first; those of factors, of
     places, then the rest."""
     suspected = [*_saturated(taken), *_sagged(taken, known)]
@@ -123,7 +123,7 @@ def _saturated(taken: Readings) -> Iterator[Slip]:
             )
 
 
-def _sagged(taken: Readings, known: Known) -> Iterator[Slip]:
+def _sagged(taken: Readings, known: KnownBeam) -> Iterator[Slip]:
     running = RUNNING_SHARE * photometry.reference_volts(known.nominal_v)
     for name, reading in taken.items():
         if known.volts is not None and abs(reading.volts - known.volts) > SAG_V:
@@ -138,7 +138,7 @@ def _sagged(taken: Readings, known: Known) -> Iterator[Slip]:
             yield Slip("sag", (name,), f"{say_volts(reading.volts)} is a battery alone: {more}.")
 
 
-def _weighed(taken: Readings, known: Known) -> list[Slip]:
+def _weighed(taken: Readings, known: KnownBeam) -> list[Slip]:
     """The slip, of all that are possible, that explains the readings best, if it does so by far;
     and what is next to it."""
     if not taken:
@@ -206,7 +206,7 @@ def _exchanges(taken: Readings, judged: _Judged) -> Iterator[tuple[float, Slip]]
 class _Judged:
     """Readings of one beam against every guess of its aim."""
 
-    def __init__(self, taken: Readings, known: Known) -> None:
+    def __init__(self, taken: Readings, known: KnownBeam) -> None:
         assert known.likeness is not None
         self.names = list(taken)
         read = np.array([max(reading.candela, LEAST_READ_CD) for reading in taken.values()])
@@ -230,7 +230,7 @@ class _Judged:
         return float(np.min((off**2) @ self.certain - mean**2 * total + self.aim))
 
 
-def _light(name: str, reading: WallReading, known: Known, right: Array, up: Array) -> Array:
+def _light(name: str, reading: WallReading, known: KnownBeam, right: Array, up: Array) -> Array:
     """The logarithm of the modelled candela at a place, for every guess of the aim."""
     assert known.likeness is not None
     beam = known.likeness.beam
@@ -240,7 +240,7 @@ def _light(name: str, reading: WallReading, known: Known, right: Array, up: Arra
     return np.asarray(np.log(np.maximum(beam.at(h - right, v - up), LEAST_CD)))
 
 
-def _direction(name: str, reading: WallReading, known: Known) -> tuple[float, float]:
+def _direction(name: str, reading: WallReading, known: KnownBeam) -> tuple[float, float]:
     """Where it was read, degrees right and up: as it was placed, else where its name says."""
     if not (reading.across_m or reading.drop_m):
         return direction(name, known.traffic, known.function)

@@ -45,7 +45,7 @@ LEAST_LX = 1e-3
 
 
 @dataclass(frozen=True)
-class Part:
+class BudgetPart:
     """One part of a budget: *share*, its relative standard uncertainty; *shared*: the same at every
     place of a beam.
     """
@@ -62,7 +62,7 @@ class Part:
 class Budget:
     """All parts, the largest first."""
 
-    parts: tuple[Part, ...]
+    parts: tuple[BudgetPart, ...]
 
     @property
     def standard(self) -> float:
@@ -75,7 +75,7 @@ class Budget:
         return COVERAGE * self.standard
 
     @property
-    def largest(self) -> Part | None:
+    def largest(self) -> BudgetPart | None:
         """What to improve first."""
         return self.parts[0] if self.parts else None
 
@@ -89,7 +89,7 @@ class Budget:
 EMPTY = Budget(())
 
 
-def budget(*parts: Part | None) -> Budget:
+def budget(*parts: BudgetPart | None) -> Budget:
     """A budget of the parts that matter, the largest first."""
     counted = [part for part in parts if part is not None and part.share > 0]
     return Budget(tuple(sorted(counted, key=lambda part: -part.share)))
@@ -100,9 +100,9 @@ def fall_off(reading: WallReading, function: str) -> float:
     return FALL_OFF.get(function, FALL_OFF["low"]).get(reading.point, USUAL_FALL_OFF)
 
 
-def _calibration(reading: WallReading) -> Part:
+def _calibration(reading: WallReading) -> BudgetPart:
     meter = reading.meter_class
-    return Part(
+    return BudgetPart(
         "calibration",
         "the meter's own error",
         meter.total / math.sqrt(3),
@@ -112,35 +112,37 @@ def _calibration(reading: WallReading) -> Part:
     )
 
 
-def _display(reading: WallReading) -> Part:
+def _display(reading: WallReading) -> BudgetPart:
     step = reading.meter_class.digit_lx * reading.range_factor
     share = step / (2 * math.sqrt(3)) / max(reading.net_lux, LEAST_LX)
-    return Part("display", "the display's step", min(share, 1.0), "Take a finer range.", GUM)
+    return BudgetPart("display", "the display's step", min(share, 1.0), "Take a finer range.", GUM)
 
 
-def _repeats(reading: WallReading) -> Part:
+def _repeats(reading: WallReading) -> BudgetPart:
     if reading.spread is None:
         text, advice = "one reading, taken once", "Read it three times."
-        return Part("repeats", text, UNSTEADY, advice, PRACTICE)
+        return BudgetPart("repeats", text, UNSTEADY, advice, PRACTICE)
     share = math.hypot(reading.spread / math.sqrt(reading.repeats), SETTLING)
-    return Part(
+    return BudgetPart(
         "repeats", f"the spread of {reading.repeats} readings", share, "Read it more often.", GUM
     )
 
 
-def _ambient(reading: WallReading) -> Part | None:
+def _ambient(reading: WallReading) -> BudgetPart | None:
     if not reading.ambient_lx:
         return None
     step = reading.meter_class.digit_lx
     doubt = math.hypot(AMBIENT_LIMIT * reading.ambient_lx / math.sqrt(3), step / (2 * math.sqrt(3)))
     share = doubt / max(reading.net_lux, LEAST_LX)
-    return Part("ambient", "the room's own light", min(share, 1.0), "Darken the bay.", PRACTICE)
+    return BudgetPart(
+        "ambient", "the room's own light", min(share, 1.0), "Darken the bay.", PRACTICE
+    )
 
 
-def _distance(reading: WallReading) -> Part:
+def _distance(reading: WallReading) -> BudgetPart:
     share = 2 * DISTANCE_M / reading.distance_m
     text = "the distance to the wall"
-    return Part(
+    return BudgetPart(
         "distance",
         text,
         share,
@@ -150,10 +152,10 @@ def _distance(reading: WallReading) -> Part:
     )
 
 
-def _place(reading: WallReading, function: str) -> Part:
+def _place(reading: WallReading, function: str) -> BudgetPart:
     off_deg = math.degrees(math.atan(PLACE_M / reading.distance_m))
     share = fall_off(reading, function) * off_deg
-    return Part(
+    return BudgetPart(
         "place",
         "where the head was held",
         share,
@@ -162,12 +164,12 @@ def _place(reading: WallReading, function: str) -> Part:
     )
 
 
-def _supply(reading: WallReading, follows: bool) -> Part | None:
+def _supply(reading: WallReading, follows: bool) -> BudgetPart | None:
     if not follows:
         return None
     share = photometry.FLUX_EXPONENT * SUPPLY_V / reading.volts
     text = "the supply at the lamp"
-    return Part(
+    return BudgetPart(
         "supply",
         text,
         share,
@@ -177,13 +179,13 @@ def _supply(reading: WallReading, follows: bool) -> Part | None:
     )
 
 
-def _brought(before: WallReading, after: WallReading, before_follows: bool) -> Part | None:
+def _brought(before: WallReading, after: WallReading, before_follows: bool) -> BudgetPart | None:
     """What is doubtful of bringing the before reading to the after's supply: the law's exponent."""
     if not before_follows:
         return None
     share = abs(math.log(after.volts / before.volts)) * EXPONENT_LIMIT / math.sqrt(3)
     text = "the correction for the supply"
-    return Part(
+    return BudgetPart(
         "exponent", text, share, "Read both at one supply.", cite("handbook flux ∝ V^3.4"), True
     )
 
@@ -205,7 +207,7 @@ def of_reading(reading: WallReading, follows_supply: bool, function: str = "low"
     )
 
 
-def _both(one: Part | None, other: Part | None) -> Part | None:
+def _both(one: BudgetPart | None, other: BudgetPart | None) -> BudgetPart | None:
     """The same part of both readings, each by itself."""
     if one is None or other is None:
         return one or other
@@ -213,7 +215,7 @@ def _both(one: Part | None, other: Part | None) -> Part | None:
     return replace(greater, share=math.hypot(one.share, other.share))
 
 
-def _meter_of(before: WallReading, after: WallReading, colour_changed: bool) -> list[Part]:
+def _meter_of(before: WallReading, after: WallReading, colour_changed: bool) -> list[BudgetPart]:
     """What is left of the meter's error in a gain: with the same meter its calibration falls
     away.
     """
@@ -227,7 +229,7 @@ def _meter_of(before: WallReading, after: WallReading, colour_changed: bool) -> 
             )
         ]
     left = [
-        Part(
+        BudgetPart(
             "linearity",
             "the meter's linearity",
             meter.linearity / math.sqrt(3),
@@ -239,7 +241,9 @@ def _meter_of(before: WallReading, after: WallReading, colour_changed: bool) -> 
         advice = "A meter with a closer match to the eye."
         text = "another colour than the meter was calibrated for"
         left.append(
-            Part("spectral", text, meter.spectral / math.sqrt(3), advice, sources, shared=True)
+            BudgetPart(
+                "spectral", text, meter.spectral / math.sqrt(3), advice, sources, shared=True
+            )
         )
     return left
 
@@ -267,5 +271,7 @@ def of_gain(
         _both(_place(before, function), _place(after, function)),
         _both(_supply(before, follows[0]), _supply(after, follows[1])),
         _brought(before, after, follows[0]),
-        Part("head", "what the head averages, corrected", head_share, advice, cite("beam-model")),
+        BudgetPart(
+            "head", "what the head averages, corrected", head_share, advice, cite("beam-model")
+        ),
     )

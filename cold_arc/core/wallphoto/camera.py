@@ -32,7 +32,7 @@ CLICKED_PX = 0.4
 
 
 @dataclass(frozen=True)
-class Mark:
+class PhotoMark:
     """A mark seen at a pixel, its place on the wall known: cm right of the lamp's centre line, up
     from the floor; *doubt_px*: how well it was placed, pixels a 1500-pixel-wide picture (clicked by
     hand, own)."""
@@ -70,7 +70,7 @@ def bent(u: Array, v: Array, k1: float, size: tuple[int, int]) -> tuple[Array, A
     return middle_u + x * scale * half, middle_v + y * scale * half
 
 
-def find_camera(marks: Sequence[Mark], size: tuple[int, int]) -> WallCamera:
+def find_camera(marks: Sequence[PhotoMark], size: tuple[int, int]) -> WallCamera:
     """The camera that saw the marks; PhotoUnusableError where there is none."""
     _check(marks, size)
     px, wall = (
@@ -94,7 +94,7 @@ def find_camera(marks: Sequence[Mark], size: tuple[int, int]) -> WallCamera:
     return camera
 
 
-def tell_lens(marks: Sequence[Mark], size: tuple[int, int]) -> bool:
+def tell_lens(marks: Sequence[PhotoMark], size: tuple[int, int]) -> bool:
     """Whether marks tell a lens's bend: enough of them, over enough of the picture."""
     spread = np.ptp([mark.px for mark in marks], axis=0)
     return len(marks) >= MARKS_FOR_LENS and float(np.hypot(*spread)) >= LENS_SPREAD * float(
@@ -102,7 +102,7 @@ def tell_lens(marks: Sequence[Mark], size: tuple[int, int]) -> bool:
     )
 
 
-def _check(marks: Sequence[Mark], size: tuple[int, int]) -> None:
+def _check(marks: Sequence[PhotoMark], size: tuple[int, int]) -> None:
     if not 4 <= len(marks) <= MOST_MARKS:
         raise PhotoUnusableError("Four marks or more are needed, with their places on the wall.")
     if not np.isfinite([(*mark.px, *mark.wall_cm) for mark in marks]).all():
@@ -139,7 +139,7 @@ def _homography(wall: Array, px: Array) -> Array:
     return np.asarray(matrix / matrix[2, 2])
 
 
-def seen_through(marks: Sequence[Mark], like: WallCamera) -> WallCamera:
+def seen_through(marks: Sequence[PhotoMark], like: WallCamera) -> WallCamera:
     """A camera with the lens of another, through marks as they are."""
     px, wall = (
         np.array([getattr(mark, name) for mark in marks], dtype=np.float64)

@@ -13,7 +13,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from cold_arc.core.wallphoto.camera import Mark, WallCamera, seen_through, tell_lens
+from cold_arc.core.wallphoto.camera import PhotoMark, WallCamera, seen_through, tell_lens
 from cold_arc.core.wallphoto.directions import Subject, places
 
 # A usual lens's bend where it is not fitted; coverage factor; what the method leaves, degrees
@@ -31,7 +31,11 @@ Where = Mapping[str, tuple[float, float]]
 
 
 def doubts(
-    own: Mapping[str, float], at: Where, marks: Sequence[Mark], subject: Subject, camera: WallCamera
+    own: Mapping[str, float],
+    at: Where,
+    marks: Sequence[PhotoMark],
+    subject: Subject,
+    camera: WallCamera,
 ) -> dict[str, float]:
     """What each figure is worth; *own*: the fit's standard errors; *at*: where on the beam each is
     read, degrees.
@@ -43,7 +47,7 @@ def doubts(
     return {name: COVER * math.sqrt(total) for name, total in squares.items()}
 
 
-def _moved(marks: Sequence[Mark], camera: WallCamera) -> list[WallCamera]:
+def _moved(marks: Sequence[PhotoMark], camera: WallCamera) -> list[WallCamera]:
     """The camera as it would be with each mark a little off, across and down; and with a usual lens
     untold.
     """

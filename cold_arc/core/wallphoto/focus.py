@@ -15,9 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
-from cold_arc.core.wallphoto.camera import Mark
+from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.directions import V_STEP, Directions
-from cold_arc.core.wallphoto.lines import CutOff
+from cold_arc.core.wallphoto.lines import StraightPart
 from cold_arc.core.wallphoto.picture import WallPicture
 
 Array = NDArray[np.float64]
@@ -41,7 +41,7 @@ class Profile:
     lag_deg: float
 
 
-def profile(wall: Directions, cut: CutOff, traffic: str) -> Profile | None:
+def profile(wall: Directions, cut: StraightPart, traffic: str) -> Profile | None:
     """The cut-off's profile, the middle one of its columns; None where too few are seen."""
     side = -1.0 if traffic == "right" else 1.0
     at = cut.elbow[0] if cut.elbow else 0.0
@@ -74,7 +74,7 @@ def _crossings(r: Array, light: Array) -> Profile:
     return Profile(tenth - most, float(steep), max(0.0, -half))
 
 
-def sharp_by(picture: WallPicture, marks: Sequence[Mark], edge_px: float) -> str:
+def sharp_by(picture: WallPicture, marks: Sequence[PhotoMark], edge_px: float) -> str:
     """By what a picture is seen to be sharp: the "edge" of the cut-off, *edge_px* wide; a "mark";
     "" by nothing.
     """
@@ -85,7 +85,7 @@ def sharp_by(picture: WallPicture, marks: Sequence[Mark], edge_px: float) -> str
     return "mark" if finest is not None and finest <= most else ""
 
 
-def finest_px(picture: WallPicture, marks: Sequence[Mark]) -> float | None:
+def finest_px(picture: WallPicture, marks: Sequence[PhotoMark]) -> float | None:
     """The sharpest edge about the marks, pixels from a tenth to nine tenths; None where nothing
     stands out of noise.
     """
@@ -101,7 +101,7 @@ def scale(picture: WallPicture) -> float:
     return max(max(picture.size) / 1600, 0.4)
 
 
-def _window(picture: WallPicture, mark: Mark, about: int) -> Array:
+def _window(picture: WallPicture, mark: PhotoMark, about: int) -> Array:
     """What is seen about a mark, its noise alike all over (the root of light)."""
     column, row = (round(coordinate) for coordinate in mark.px)
     part = picture.light[

@@ -72,7 +72,7 @@ def find_edge(light: Array, h: Array, v: Array, dark: float = 0.0) -> Edge:
 
 
 @dataclass(frozen=True)
-class CutOff:
+class StraightPart:
     """The straight part as a line (v at h = 0, degrees a degree), its doubt, and the elbow, if it
     bends.
     """
@@ -97,7 +97,9 @@ class CutOff:
         )
 
 
-def fit_cut_off(edge: Edge, traffic: str, bends: bool = True, near: CutOff | None = None) -> CutOff:
+def fit_cut_off(
+    edge: Edge, traffic: str, bends: bool = True, near: StraightPart | None = None
+) -> StraightPart:
     """The lines of a cut-off; *bends*: such a beam may rise on the kerb side. PhotoUnusableError
     where none shows.
 
@@ -140,7 +142,7 @@ def _errors(jacobian: Array, off: Array, count: int) -> Array:
     return np.asarray(np.sqrt(np.maximum(np.diag(cover), 0.0)))
 
 
-def _straight(h: Array, v: Array, span: tuple[float, float], kerb: float) -> CutOff:
+def _straight(h: Array, v: Array, span: tuple[float, float], kerb: float) -> StraightPart:
     inside = (h > span[0]) & (h < span[1])
     if inside.sum() < LEAST_COLUMNS:
         raise PhotoUnusableError(
@@ -153,12 +155,12 @@ def _straight(h: Array, v: Array, span: tuple[float, float], kerb: float) -> Cut
             "No straight cut-off can be made out: the picture is blurred, or shows no beam "
             "with one."
         )
-    return CutOff(
+    return StraightPart(
         float(level), float(slope) * kerb, float(level_se), float(slope_se), None, (0.0, 0.0)
     )
 
 
-def _shape(cut: CutOff, kerb: float) -> Shape:
+def _shape(cut: StraightPart, kerb: float) -> Shape:
     """Level, slope, the elbow's place, the rise from there on and its top, of lines found
     before.
     """
@@ -166,12 +168,12 @@ def _shape(cut: CutOff, kerb: float) -> Shape:
     return cut.level_deg, cut.slope * kerb, cut.elbow[0] * kerb, cut.rise * kerb, cut.top
 
 
-def _bends(flat: CutOff, kerb: float) -> list[Shape]:
+def _bends(flat: StraightPart, kerb: float) -> list[Shape]:
     """Where a bend is looked for first, its straight part known."""
     return [(flat.level_deg, flat.slope * kerb, at, USUAL_RISE, USUAL_TOP_DEG) for at in ELBOWS_DEG]
 
 
-def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> CutOff | None:
+def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> StraightPart | None:
     """Flat, then rising from the elbow on, to a top at which it may run level again; None where it
     does not rise.
     """
@@ -206,7 +208,7 @@ def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> CutOff | 
         return None
     level_se, slope_se, at_se, *_ = _errors(best.jac, off(best.x), len(x))
     elbow = (float(at) * kerb, float(level + slope * at))
-    return CutOff(
+    return StraightPart(
         float(level),
         float(slope) * kerb,
         float(level_se),

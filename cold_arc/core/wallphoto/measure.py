@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy import ndimage
 
-from cold_arc.core.wallphoto.camera import Mark, WallCamera, find_camera, tell_lens
+from cold_arc.core.wallphoto.camera import PhotoMark, WallCamera, find_camera, tell_lens
 from cold_arc.core.wallphoto.directions import (
     H_STEP,
     V_STEP,
@@ -24,7 +24,7 @@ from cold_arc.core.wallphoto.directions import (
 from cold_arc.core.wallphoto.doubts import doubts
 from cold_arc.core.wallphoto.focus import WIDEST_DEG, Profile, profile, sharp_by
 from cold_arc.core.wallphoto.isolux import LuxReading, lux_a_light, peak_cd
-from cold_arc.core.wallphoto.lines import CutOff, Edge, find_edge, fit_cut_off
+from cold_arc.core.wallphoto.lines import Edge, StraightPart, find_edge, fit_cut_off
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, WallPicture
 
 # A hot spot is the middle of all light from this share of the brightest on, blurred so far, degrees
@@ -50,7 +50,7 @@ class Spot:
 
 
 @dataclass(frozen=True)
-class Measured:
+class MeasuredPhoto:
     """What a photograph says; *uncertainty* at 95 % by figure, *warnings* in sentences.
 
     *cutoff_v_deg*: the straight part's line read on the lamp's centre line; *roll_deg* its tilt,
@@ -92,11 +92,11 @@ class Measured:
 
 def measure(
     picture: WallPicture,
-    marks: Sequence[Mark],
+    marks: Sequence[PhotoMark],
     subject: Subject,
     lux: LuxReading | None = None,
     camera: WallCamera | None = None,
-) -> Measured:
+) -> MeasuredPhoto:
     """Measures a photograph's light, by the *camera* of its marks, looked for where it is not told.
 
     PhotoUnusableError, with the reason, where it can't.
@@ -173,17 +173,17 @@ def _blur_words(soft: Profile) -> str:
 
 def _found(
     wall: Directions, camera: WallCamera, subject: Subject
-) -> tuple[Measured, dict[str, float], CutOff | None]:
+) -> tuple[MeasuredPhoto, dict[str, float], StraightPart | None]:
     """What the wall says, the standard errors of its fit, and its lines."""
     hot, clipped = hot_spot(wall)
     warnings = (
         ["The brightest zone is clipped: its middle is told, its light is not."] if clipped else []
     )
     if subject.function == "high":
-        return Measured(None, None, None, hot, None, {}, tuple(warnings)), {}, None
+        return MeasuredPhoto(None, None, None, hot, None, {}, tuple(warnings)), {}, None
     edge, cut = _cut_off(wall, camera, subject)
     warnings += _edge_words(wall, edge, cut)
-    measured = Measured(
+    measured = MeasuredPhoto(
         cut.level_deg,
         math.degrees(math.atan(cut.slope)),
         Spot(*cut.elbow) if cut.elbow else None,
@@ -196,7 +196,7 @@ def _found(
     return measured, _own_doubts(cut), cut
 
 
-def _cut_off(wall: Directions, camera: WallCamera, subject: Subject) -> tuple[Edge, CutOff]:
+def _cut_off(wall: Directions, camera: WallCamera, subject: Subject) -> tuple[Edge, StraightPart]:
     """The cut-off column by column, and its lines.
 
     Columns lend to their neighbours, so the light is looked at twice: as it stands, then along the
@@ -234,7 +234,7 @@ def _shifted(values: Array, rows: Array) -> Array:
     )
 
 
-def _stray(wall: Directions, cut: CutOff, subject: Subject) -> float | None:
+def _stray(wall: Directions, cut: StraightPart, subject: Subject) -> float | None:
     """The brightest above the cut-off on the flat side, without what an unlit wall shows, per cent
     of the hot spot.
     """
@@ -266,7 +266,7 @@ def hot_spot(wall: Directions) -> tuple[Spot, bool]:
     return Spot(h, v), bool(wall.clipped[mine].mean() > 0.05)
 
 
-def _edge_words(wall: Directions, edge: Edge, cut: CutOff) -> list[str]:
+def _edge_words(wall: Directions, edge: Edge, cut: StraightPart) -> list[str]:
     """What to mind of a cut-off as seen."""
     words = []
     row = np.searchsorted(wall.v, cut.level_deg - 0.1)
@@ -280,7 +280,7 @@ def _edge_words(wall: Directions, edge: Edge, cut: CutOff) -> list[str]:
     return words
 
 
-def _lens_words(marks: Sequence[Mark], camera: WallCamera) -> list[str]:
+def _lens_words(marks: Sequence[PhotoMark], camera: WallCamera) -> list[str]:
     if tell_lens(marks, camera.size):
         return []
     return [
@@ -295,7 +295,7 @@ def _sharpness(edge: Edge, subject: Subject) -> float | None:
     return float(np.median(edge.g[near])) if near.any() else None
 
 
-def _own_doubts(cut: CutOff) -> dict[str, float]:
+def _own_doubts(cut: StraightPart) -> dict[str, float]:
     """Standard errors of the fit, by figure."""
     own = {"cutoff_v_deg": cut.level_se, "roll_deg": math.degrees(cut.slope_se)}
     return own | (
@@ -303,7 +303,7 @@ def _own_doubts(cut: CutOff) -> dict[str, float]:
     )
 
 
-def _figures(measured: Measured) -> Mapping[str, tuple[float, float]]:
+def _figures(measured: MeasuredPhoto) -> Mapping[str, tuple[float, float]]:
     """Where on the beam each figure is read: degrees right and up."""
     spots = {"hot_spot": measured.hot_spot} | ({"elbow": measured.elbow} if measured.elbow else {})
     figures = {

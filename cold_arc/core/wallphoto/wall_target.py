@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from cold_arc.core.aim.rules import SlopeBand, Target
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.units import say_percent
-from cold_arc.core.wallphoto.camera import Mark
+from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, Pixels
 
 HALF_WIDTH_CM, TOP_CM, BOTTOM_CM = 49.0, 20.0, -33.0
@@ -55,11 +55,11 @@ class Marker:
         """Its cells, rows from above: where it is black."""
         return np.asarray(cv2.aruco.generateImageMarker(_DICTIONARY, self.number, _CELLS) == 0)
 
-    def squares(self) -> Iterator[Box]:
+    def squares(self) -> Iterator[PaperBox]:
         """What of it is printed black."""
         size = MARKER_CM / _CELLS
         for row, column in zip(*np.nonzero(self.cells), strict=True):
-            yield Box(
+            yield PaperBox(
                 self.x - MARKER_CM / 2 + column * size,
                 self.y + MARKER_CM / 2 - (row + 1) * size,
                 size,
@@ -68,7 +68,7 @@ class Marker:
 
 
 @dataclass(frozen=True)
-class Line:
+class PaperLine:
     """A line from one place to another, *width* cm; dashed or not."""
 
     x1: float
@@ -80,7 +80,7 @@ class Line:
 
 
 @dataclass(frozen=True)
-class Box:
+class PaperBox:
     """A black rectangle from its lower left corner."""
 
     x: float
@@ -99,7 +99,7 @@ class Words:
     size: float = TEXT_CM
 
 
-Shape = Line | Box | Words
+Shape = PaperLine | PaperBox | Words
 
 
 @dataclass(frozen=True)
@@ -116,10 +116,10 @@ class WallTarget:
 
     def shapes(self) -> Iterator[Shape]:
         """Everything printed."""
-        yield Line(-HALF_WIDTH_CM, 0, HALF_WIDTH_CM, 0)
-        yield Line(0, BOTTOM_CM, 0, TOP_CM)
-        yield Line(-ARM_CM, 0, ARM_CM, 0, 4 * FINE_CM)
-        yield Line(0, -ARM_CM, 0, ARM_CM, 4 * FINE_CM)
+        yield PaperLine(-HALF_WIDTH_CM, 0, HALF_WIDTH_CM, 0)
+        yield PaperLine(0, BOTTOM_CM, 0, TOP_CM)
+        yield PaperLine(-ARM_CM, 0, ARM_CM, 0, 4 * FINE_CM)
+        yield PaperLine(0, -ARM_CM, 0, ARM_CM, 4 * FINE_CM)
         yield Words(1.0, 0.5, f"Lamp's axis: {self.height_words}")
         yield Words(-38.0, TOP_CM - 2.5, self.title)
         for words, band, dashed in (
@@ -135,7 +135,7 @@ class WallTarget:
         for slope in sorted({band.low, band.high}):
             y = 100 * self.distance_m * slope
             if math.isfinite(y) and BOTTOM_CM + 1 < y < TOP_CM - 1:
-                yield Line(-BAND_CM, y, BAND_CM, y, dashed=dashed)
+                yield PaperLine(-BAND_CM, y, BAND_CM, y, dashed=dashed)
                 yield Words(
                     -BAND_CM if dashed else -BAND_CM + 12,
                     y + 0.2,
@@ -146,8 +146,8 @@ class WallTarget:
 
 def bar(x: float, y: float) -> Iterator[Shape]:
     """A bar of 10 cm, to see whether the printer kept the size."""
-    yield Line(x, y, x + BAR_CM, y, 2 * FINE_CM)
-    yield from (Line(x + at, y - 0.3, x + at, y + 0.3) for at in (0.0, BAR_CM))
+    yield PaperLine(x, y, x + BAR_CM, y, 2 * FINE_CM)
+    yield from (PaperLine(x + at, y - 0.3, x + at, y + 0.3) for at in (0.0, BAR_CM))
     yield Words(x + BAR_CM + 0.4, y - 0.25, "10 cm", 0.7)
 
 
@@ -223,20 +223,23 @@ def sheets(paper: Paper) -> list[Sheet]:
     ]
 
 
-def joins(sheet: Sheet, paper: Paper) -> Iterator[Line]:
+def joins(sheet: Sheet, paper: Paper) -> Iterator[PaperLine]:
     """Where a sheet meets its neighbours: lines through the middle of what they share; one lies
     over the other.
     """
     half = paper.overlap / 2
     right, top = sheet.x + sheet.width, sheet.y + sheet.height
-    yield from (Line(x, sheet.y, x, top, dashed=True) for x in (sheet.x + half, right - half))
-    yield from (Line(sheet.x, y, right, y, dashed=True) for y in (sheet.y + half, top - half))
+    yield from (PaperLine(x, sheet.y, x, top, dashed=True) for x in (sheet.x + half, right - half))
+    yield from (PaperLine(sheet.x, y, right, y, dashed=True) for y in (sheet.y + half, top - half))
     for x in (sheet.x + half, right - half):  # a cross at every corner, to lay one upon the other
         for y in (sheet.y + half, top - half):
-            yield from (Line(x - half, y, x + half, y, 0.08), Line(x, y - half, x, y + half, 0.08))
+            yield from (
+                PaperLine(x - half, y, x + half, y, 0.08),
+                PaperLine(x, y - half, x, y + half, 0.08),
+            )
 
 
-def find_marks(pixels: Pixels, side: Side, axis_up_cm: float) -> list[Mark]:
+def find_marks(pixels: Pixels, side: Side, axis_up_cm: float) -> list[PhotoMark]:
     """The corners of a lamp's coded marks in a picture (rows, columns, 3; RGB); *axis_up_cm*: the
     lamp's axis above the floor at the wall. PhotoUnusableError where fewer than two markers are
     seen."""
@@ -256,7 +259,7 @@ def find_marks(pixels: Pixels, side: Side, axis_up_cm: float) -> list[Mark]:
             "The printed target's coded marks are not seen: show them all, and expose longer."
         )
     return [
-        Mark((float(u), float(v)), (x, axis_up_cm + y), CORNER_PX)
+        PhotoMark((float(u), float(v)), (x, axis_up_cm + y), CORNER_PX)
         for number, corners in sorted(seen.items())
         for (u, v), (x, y) in zip(corners, known[number].corners, strict=True)
     ]

@@ -28,7 +28,7 @@ Ways = Mapping[UnitKey, tuple[RouteStep, ...]]
 
 
 @dataclass(frozen=True)
-class Place:
+class OpeningPlace:
     """What a step opens and where: on the whole car (no side), on one side, or at one lamp only
     (*unit*).
     """
@@ -44,7 +44,7 @@ class Opening:
     the longest is *step*; *minutes* count out and back, less on a second side."""
 
     step: RouteStep
-    place: Place
+    place: OpeningPlace
     units: tuple[UnitKey, ...]
     minutes: float
     own: tuple[RouteStep, ...]
@@ -122,7 +122,7 @@ class CarPlan:
         return {kind: math.ceil(round(count, 6)) for kind, count in wanted.items()}
 
 
-Before = dict[Place, set[Place]]
+Before = dict[OpeningPlace, set[OpeningPlace]]
 
 
 def compose(ways: Ways) -> CarPlan:
@@ -161,7 +161,7 @@ def _minutes(ways: Ways) -> float:
 def _openings(written: Ways) -> Iterator[Opening]:
     ways = {key: in_order(steps) for key, steps in written.items()}
     chains, before = _chains(ways)
-    behind: dict[Place, dict[UnitKey, RouteStep]] = {}
+    behind: dict[OpeningPlace, dict[UnitKey, RouteStep]] = {}
     for key, chain in chains.items():
         for place, step in zip(chain, ways[key], strict=True):
             behind.setdefault(place, {})[key] = step
@@ -174,13 +174,13 @@ def _openings(written: Ways) -> Iterator[Opening]:
         yield Opening(step, place, tuple(behind[place]), minutes, tuple(behind[place].values()))
 
 
-def _chains(ways: Ways) -> tuple[dict[UnitKey, list[Place]], Before]:
+def _chains(ways: Ways) -> tuple[dict[UnitKey, list[OpeningPlace]], Before]:
     """Each way in as places, shared ones the same, and what must be open before each; a step that
     contradicts those before it is its lamp's alone."""
-    chains: dict[UnitKey, list[Place]] = {}
+    chains: dict[UnitKey, list[OpeningPlace]] = {}
     before: Before = {}
     for key, steps in ways.items():
-        chain: list[Place] = []
+        chain: list[OpeningPlace] = []
         for number, step in enumerate(steps):
             earlier = {
                 step.opens: place for step, place in zip(steps, chain, strict=False) if step.opens
@@ -196,7 +196,7 @@ def _chains(ways: Ways) -> tuple[dict[UnitKey, list[Place]], Before]:
     return chains, before
 
 
-def _needed(before: Before, place: Place) -> set[Place]:
+def _needed(before: Before, place: OpeningPlace) -> set[OpeningPlace]:
     """A place and everything that must be open before it."""
     needed, waiting = {place}, [place]
     while waiting:
@@ -206,17 +206,17 @@ def _needed(before: Before, place: Place) -> set[Place]:
     return needed
 
 
-def _places(key: UnitKey, number: int, step: RouteStep) -> Iterator[Place]:
+def _places(key: UnitKey, number: int, step: RouteStep) -> Iterator[OpeningPlace]:
     """Where a step may stand, the widest first; the last is no other's."""
     own = f"{number} {step.text}"
     if step.shared:
-        yield from (Place(step.opens or step.text), Place(own, None, key.name))
+        yield from (OpeningPlace(step.opens or step.text), OpeningPlace(own, None, key.name))
     elif step.opens:
-        yield Place(step.opens, key.side)
-    yield Place(own, key.side, key.name)
+        yield OpeningPlace(step.opens, key.side)
+    yield OpeningPlace(own, key.side, key.name)
 
 
-def _ordered(before: Before, seen: list[Place]) -> Iterator[Place]:
+def _ordered(before: Before, seen: list[OpeningPlace]) -> Iterator[OpeningPlace]:
     """Every place after what must be open before it: the whole car's first, then a side after the
     other, as planned.
     """

@@ -27,7 +27,7 @@ class PlaceError(ValueError):
 
 
 @dataclass(frozen=True)
-class Place:
+class ShopPlace:
     """Where the shop is: degrees north and east, its time zone by name ("Europe/Paris"). PlaceError
     for none.
     """
@@ -64,7 +64,7 @@ class Night:
     always_dark: bool = False
 
 
-def night(place: Place, day: dt.date) -> Night:
+def night(place: ShopPlace, day: dt.date) -> Night:
     """The night that begins on a day, in the place's own time."""
     zone = ZoneInfo(place.zone)
     try:
@@ -78,12 +78,12 @@ def night(place: Place, day: dt.date) -> Night:
     return Night(dusk, dawn)
 
 
-def is_dark(place: Place, moment: dt.datetime) -> bool:
+def is_dark(place: ShopPlace, moment: dt.datetime) -> bool:
     """Whether it is dark there at a moment (aware of its zone)."""
     return float(elevation(place.observer, moment)) < DARK_DEG
 
 
-def say_dark(place: Place | None, dark_bay: bool, moment: dt.datetime) -> str:
+def say_dark(place: ShopPlace | None, dark_bay: bool, moment: dt.datetime) -> str:
     """When wall work can be done that day, in a few words; "" where nothing is known of the
     place.
     """

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from itertools import pairwise
 from zoneinfo import ZoneInfo
 
-from cold_arc.core.work.dark import Place, night
+from cold_arc.core.work.dark import ShopPlace, night
 
 # The working day, minutes after midnight, and to what a start is rounded (own).
 OPENS_MIN, STEP_MIN = 8 * 60, 5
@@ -52,7 +52,7 @@ class Visit:
         return self.wall_from(dark_from) + self.wall if self.wall else self.ready
 
 
-def dark_from(place: Place | None, dark_bay: bool, day: dt.date) -> float | None:
+def dark_from(place: ShopPlace | None, dark_bay: bool, day: dt.date) -> float | None:
     """From when on a day the wall is dark enough, minutes after midnight; None where it never is,
     or nothing is known.
 

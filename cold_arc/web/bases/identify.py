@@ -46,7 +46,7 @@ class Asked:
 
 
 @dataclass(frozen=True)
-class Card:
+class BaseCard:
     """A base that remains, as drawn, and where choosing it leads."""
 
     base: Base
@@ -91,7 +91,7 @@ def _render(here: str, href: Any, **context: Any) -> Any:
             _asked(question, answers, given, identification, wrong.get(question.id, ""))
             for question in QUESTIONS
         ],
-        cards=[Card(base, build_base_face(base), href(base)) for base in shown],
+        cards=[BaseCard(base, build_base_face(base), href(base)) for base in shown],
         all_bases=len(
             usual() if not any(base.rare for base in identification.remaining) else catalogue()
         ),

@@ -10,7 +10,7 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 
 from cold_arc.core.car.bases import Base, MeasuredBulb
-from cold_arc.core.job.entries import Measured
+from cold_arc.core.job.entries import OldBulbMeasured
 from cold_arc.core.job.stages import Stage
 from cold_arc.web.forms import fields
 from cold_arc.web.job.scope import Scope, stage_url
@@ -65,11 +65,13 @@ def page(job_id: int, scope: Scope) -> Any:
     base = page.record.base(keys[0]) if keys and scope.name else None
     if base is None:
         abort(redirect(stage_url(job_id, Scope(), Stage.BOOK_IN)))
-    known = page.record.latest(Measured, keys[0])
+    known = page.record.latest(OldBulbMeasured, keys[0])
     form = MeasureForm(data=vars(known.bulb) if known else None)
     if form.validate_on_submit() and (bulb := form.bulb()):
         return page.save(
-            Measured(bulb), about=keys, back=url_for("measure.page", job_id=job_id, scope=scope)
+            OldBulbMeasured(bulb),
+            about=keys,
+            back=url_for("measure.page", job_id=job_id, scope=scope),
         )
     guide = {name: words for name, words in GUIDE.items() if base.is_dual or name not in DUAL_ONLY}
     return render_template(

@@ -245,11 +245,11 @@ def _frame() -> picture.Frame:
     return frame
 
 
-def _lamps() -> list[picture.Lamp]:
+def _lamps() -> list[picture.LampAxis]:
     lamps = request.args.get("lamps", "").split(";")
     if len(lamps) > MOST_LAMPS:
         abort(404)
-    return [picture.Lamp(*_figures(text, 4)) for text in lamps]
+    return [picture.LampAxis(*_figures(text, 4)) for text in lamps]
 
 
 @bp.get("/bench/road.png")

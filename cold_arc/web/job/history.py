@@ -34,7 +34,7 @@ SHOWN = 8
 
 
 @dataclass(frozen=True)
-class Line:
+class HistoryLine:
     """One entry as shown."""
 
     id: int
@@ -45,13 +45,13 @@ class Line:
     can_undo: bool
 
 
-def history(job: Job, most: int, skip: int = 0) -> list[Line]:
+def history(job: Job, most: int, skip: int = 0) -> list[HistoryLine]:
     """The entries, newest first, undone ones among them: *most* of them after *skip*."""
     upto = len(job.entries) - skip
     shown = job.entries[max(upto - most, 0) : max(upto, 0)]
     founding = job.entries[0].id if job.entries else 0
     return [
-        Line(
+        HistoryLine(
             entry.id,
             entry.at,
             describe(entry.payload),
@@ -101,7 +101,7 @@ def _(payload: rec.WorkChosen) -> str:
 
 
 @describe.register
-def _(payload: rec.Measured) -> str:
+def _(payload: rec.OldBulbMeasured) -> str:
     return f"Old bulb measured: light centre {say_mm(payload.bulb.lcl_mm)}"
 
 

@@ -16,7 +16,7 @@ from cold_arc.core.job.entries import Aimed, Read
 from cold_arc.core.match import measuring
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.formats.picture import Frame, Lamp
+from cold_arc.formats.picture import Frame, LampAxis
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.stage_page import StagePage
 from cold_arc.web.parts.beam_wall import picture_url
@@ -77,7 +77,7 @@ def _picture(
     for beam, (x, y, _) in zip(beams, wall.lamps, strict=True):
         aimed = page.record.aimed(beam, phase) or page.record.aimed(beam, "found")
         right, up = turned_deg(setup, aimed.slope, aimed.sideways) if aimed else (0.0, 0.0)
-        lamps.append(Lamp(x / 100, y / 100, right, up))
+        lamps.append(LampAxis(x / 100, y / 100, right, up))
     return picture_url(setup, lamps, wall.metres, wall.distance_m, exposure=EXPOSURE)
 
 

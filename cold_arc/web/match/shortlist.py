@@ -24,7 +24,7 @@ from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.match import Match, Setting, doubt, judge
 from cold_arc.core.match import prediction as predicted
-from cold_arc.core.match.experience import Borne, Known, borne_out
+from cold_arc.core.match.experience import Borne, KnownSource, borne_out
 from cold_arc.core.match.facts import setting_of
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.modelled import setup_of
@@ -116,7 +116,7 @@ class Candidate:
         )
 
     @property
-    def measured(self) -> Known | None:
+    def measured(self) -> KnownSource | None:
         """What the shop measured of it in such lamps."""
         return self.ranked.judged.measured
 
@@ -362,7 +362,7 @@ def shortlist_for(page: StagePage) -> Shortlist:
     )
 
 
-def _measured(setting: Setting, function: Function) -> dict[str, Known]:
+def _measured(setting: Setting, function: Function) -> dict[str, KnownSource]:
     """What the shop measured of sources in lamps like this one, by the source's name."""
     if setting.base is None or setting.socket.optic is None:
         return {}
@@ -370,13 +370,15 @@ def _measured(setting: Setting, function: Function) -> dict[str, Known]:
 
 
 def _borne(
-    outlook: predicted.Outlook | None, nominal: predicted.Prediction | None, known: Known | None
+    outlook: predicted.Outlook | None,
+    nominal: predicted.Prediction | None,
+    known: KnownSource | None,
 ) -> Borne | None:
     """A prediction brought to what was measured, where there are both."""
     return borne_out(outlook.prediction, nominal, known) if outlook and nominal and known else None
 
 
-def _with_measured(judged: Judged, borne: Borne | None, known: Known | None) -> Judged:
+def _with_measured(judged: Judged, borne: Borne | None, known: KnownSource | None) -> Judged:
     """Measured beats predicted."""
     if borne is None:
         return judged

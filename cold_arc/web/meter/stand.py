@@ -20,7 +20,7 @@ from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.match import measuring
 from cold_arc.devices.feed import Feed
-from cold_arc.devices.simulated import Lamp, SimulatedMeter, hidden
+from cold_arc.devices.simulated import SimulatedLamp, SimulatedMeter, hidden
 from cold_arc.store.jobs import Job
 
 MOST_METERS = 32
@@ -65,7 +65,7 @@ def stand() -> Stand:
     return cast(Stand, current_app.extensions["cold_arc_meters"])
 
 
-def _lamp(job: Job, key: BeamKey, setup: SetUp, phase: str, name: str) -> Lamp:
+def _lamp(job: Job, key: BeamKey, setup: SetUp, phase: str, name: str) -> SimulatedLamp:
     """The modelled lamp with what it keeps to itself: its seat, aim and brightness; aimed as the
     record says, if it does."""
     clock, axial, right, up, bright = hidden(f"{job.id} {key} {name}")
@@ -81,7 +81,7 @@ def _lamp(job: Job, key: BeamKey, setup: SetUp, phase: str, name: str) -> Lamp:
     if aimed and not setup.high:
         up = math.degrees(math.atan(aimed.slope)) - setup.built_housing().cut_off.level_deg
     share, tau = _warming(job, key, setup, phase)
-    return Lamp(beam_of(setup), right, up, bright, share, tau)
+    return SimulatedLamp(beam_of(setup), right, up, bright, share, tau)
 
 
 def _within(field: str, value: float) -> float:

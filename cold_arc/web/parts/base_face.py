@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.car.base_faces import BaseFace, faces
 from cold_arc.core.car.bases import Base
-from cold_arc.web.parts.wall import Box
+from cold_arc.web.parts.wall import Rect
 
 STEP_DEG = 2.0
 GUESSED_RIM_MM = 32.0
@@ -24,10 +24,10 @@ class DrawnBase:
 
     rim: str
     rim_known: bool
-    blades: tuple[Box, ...]
+    blades: tuple[Rect, ...]
     pins: tuple[tuple[float, float], ...]
-    box: Box | None
-    arm: tuple[float, Box] | None
+    box: Rect | None
+    arm: tuple[float, Rect] | None
     words: str
     view_box: str = "-27 -25 54 52"
 
@@ -42,15 +42,15 @@ def build_base_face(base: Base) -> DrawnBase:
         blades=tuple(_centred(*blade) for blade in face.blades),
         pins=tuple((pin[0], pin[1]) for pin in face.pins),
         box=_centred(0, 0, *face.box) if face.box else None,
-        arm=(face.arm[0], Box(-face.arm[2] / 2, -face.arm[1], face.arm[2], face.arm[1]))
+        arm=(face.arm[0], Rect(-face.arm[2] / 2, -face.arm[1], face.arm[2], face.arm[1]))
         if face.arm
         else None,
         words=f"{base.name} from behind: {base.keys}",
     )
 
 
-def _centred(x: float, y: float, width: float, height: float) -> Box:
-    return Box(x - width / 2, y - height / 2, width, height)
+def _centred(x: float, y: float, width: float, height: float) -> Rect:
+    return Rect(x - width / 2, y - height / 2, width, height)
 
 
 def _rim(face: BaseFace, radius: float) -> str:

@@ -17,7 +17,7 @@ from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.report import Points
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.beam.sources import Array
-from cold_arc.formats.picture import H_VIEW, V_VIEW, VIEW_DISTANCE_M, Frame, Lamp, view_frame
+from cold_arc.formats.picture import H_VIEW, V_VIEW, VIEW_DISTANCE_M, Frame, LampAxis, view_frame
 from cold_arc.web.bench.setup_query import query
 from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall, path_of
 
@@ -92,7 +92,7 @@ def _against(point: MeasuredPoint) -> str:
 
 def picture_url(
     setup: SetUp,
-    lamps: Sequence[Lamp] = (),
+    lamps: Sequence[LampAxis] = (),
     frame: Frame | None = None,
     distance_m: float = 0.0,
     **look: Any,

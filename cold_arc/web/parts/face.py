@@ -35,7 +35,7 @@ ROWS = (
 
 
 @dataclass(frozen=True)
-class Place:
+class FacePlace:
     """A rectangle in drawing units."""
 
     x: float
@@ -51,7 +51,7 @@ class FaceSocket:
     """
 
     key: SocketKey
-    place: Place
+    place: FacePlace
     short: str
     title: str
     chosen: bool = False
@@ -65,7 +65,7 @@ class FaceSocket:
 class FaceUnit:
     """One unit as drawn, with its sockets."""
 
-    place: Place
+    place: FacePlace
     title: str
     sockets: tuple[FaceSocket, ...]
 
@@ -94,9 +94,9 @@ class Face:
     width: int = WIDTH
 
 
-def _places(front: Front) -> tuple[dict[str, Place], float]:
+def _places(front: Front) -> tuple[dict[str, FacePlace], float]:
     """Where each unit of the left cluster stands, and how tall the cluster is."""
-    places: dict[str, Place] = {}
+    places: dict[str, FacePlace] = {}
     top = 0.0
     for kinds in ROWS:
         row = [unit for unit in front.units if unit.kind in kinds]
@@ -105,7 +105,7 @@ def _places(front: Front) -> tuple[dict[str, Place], float]:
         across = (CLUSTER - GAP * (len(row) - 1)) / len(row)
         height = max(_unit_height(unit, across) for unit in row)
         for index, unit in enumerate(row):
-            places[unit.id] = Place(index * (across + GAP), top, across, height)
+            places[unit.id] = FacePlace(index * (across + GAP), top, across, height)
         top += height + GAP
     return places, max(top, SOCKET_HEIGHT)
 
@@ -120,22 +120,22 @@ def _unit_height(unit: UnitPlan, across: float) -> float:
     return rows * SOCKET_HEIGHT + (rows + 1) * PAD
 
 
-def _mirrored(place: Place, side: Side) -> Place:
+def _mirrored(place: FacePlace, side: Side) -> FacePlace:
     return (
         place
         if side is Side.LEFT
-        else Place(WIDTH - place.x - place.width, place.y, place.width, place.height)
+        else FacePlace(WIDTH - place.x - place.width, place.y, place.width, place.height)
     )
 
 
-def _socket_places(unit: UnitPlan, place: Place) -> Iterator[Place]:
+def _socket_places(unit: UnitPlan, place: FacePlace) -> Iterator[FacePlace]:
     """Where a unit's sockets stand inside it, on the left side."""
     side_by_side = _a_row(unit, place.width)
     width = (place.width - PAD * (side_by_side + 1)) / side_by_side
     for index in range(len(unit.sockets)):
         row, column = divmod(index, side_by_side)
         x = place.x + PAD + column * (width + PAD)
-        yield Place(x, place.y + PAD + row * (SOCKET_HEIGHT + PAD), width, SOCKET_HEIGHT)
+        yield FacePlace(x, place.y + PAD + row * (SOCKET_HEIGHT + PAD), width, SOCKET_HEIGHT)
 
 
 def _units(

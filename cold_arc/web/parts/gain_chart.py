@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from cold_arc.core.metering.comparing import Gain
-from cold_arc.core.metering.uncertainty import Part
+from cold_arc.core.metering.uncertainty import BudgetPart
 
 # Drawing units: the bars' width, a row's height, a bar's.
 WIDTH, ROW, BAR = 460.0, 34.0, 11.0
@@ -43,7 +43,7 @@ class GainBars:
 class BudgetBar:
     """One part of the budget: its share as a length against the largest's."""
 
-    part: Part
+    part: BudgetPart
     length: float
 
 

@@ -13,7 +13,7 @@ STEPS = 6
 
 
 @dataclass(frozen=True)
-class Box:
+class Rect:
     """A rectangle in drawing units, y down."""
 
     x: float
@@ -22,13 +22,13 @@ class Box:
     height: float
     words: str = ""
 
-    def meets(self, other: Box) -> bool:
+    def meets(self, other: Rect) -> bool:
         """Whether the two share any ground."""
         apart_x = self.x >= other.x + other.width or other.x >= self.x + self.width
         apart_y = self.y >= other.y + other.height or other.y >= self.y + self.height
         return not (apart_x or apart_y)
 
-    def within(self, other: Box) -> bool:
+    def within(self, other: Rect) -> bool:
         """Whether it lies inside another."""
         across = other.x <= self.x and self.x + self.width <= other.x + other.width
         return across and other.y <= self.y and self.y + self.height <= other.y + other.height
@@ -52,11 +52,11 @@ class Label:
 
     x: float
     lines: tuple[tuple[float, str, str], ...]
-    ground: Box
+    ground: Rect
 
 
 def settle(
-    wanted: Sequence[Wanted], size: float, frame: Box, taken: Sequence[Box] = ()
+    wanted: Sequence[Wanted], size: float, frame: Rect, taken: Sequence[Rect] = ()
 ) -> list[Label]:
     """Places labels of text *size* in the order given, off one another, off what is *taken*, inside
     *frame*.
@@ -82,14 +82,14 @@ def settle(
     return placed
 
 
-def _places(label: Wanted, width: float, height: float) -> Iterator[Box]:
+def _places(label: Wanted, width: float, height: float) -> Iterator[Rect]:
     """Where a label may stand, best first: right, left, below, above, then farther up and down."""
     left, right = label.x - label.gap - width, label.x + label.gap
     for step in range(STEPS):
         for way in (1, -1) if step else (1,):
             y = label.y - height / 2 + way * step * height * 0.6
-            yield Box(right, y, width, height)
-            yield Box(left, y, width, height)
+            yield Rect(right, y, width, height)
+            yield Rect(left, y, width, height)
         far = label.gap + step * height * 0.6
-        yield Box(label.x - width / 2, label.y + far, width, height)
-        yield Box(label.x - width / 2, label.y - far - height, width, height)
+        yield Rect(label.x - width / 2, label.y + far, width, height)
+        yield Rect(label.x - width / 2, label.y - far - height, width, height)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from cold_arc.core.beam.housings import Optic
+from cold_arc.core.beam.housings import FrontOptic
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.beam.sources import Array
 
@@ -66,7 +66,7 @@ def build_ray_section(setup: SetUp) -> RaySection:
     )
 
 
-def _edge_middle(optic: Optic) -> float:
+def _edge_middle(optic: FrontOptic) -> float:
     """Where the shield's edge stands straight ahead, mm up: upside down, as a lens throws it."""
     return -optic.focal_mm * math.tan(math.radians(float(optic.edge_deg[optic.edge_deg.size // 2])))
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.match.prediction import Sensitivity, Try
 from cold_arc.core.units import say_percent
-from cold_arc.web.parts.wall import Box
+from cold_arc.web.parts.wall import Rect
 
 BAR, STEP, KEPT_HIGH, ABOVE_HIGH, MOST_ABOVE = 13.0, 17.0, 24.0, 14.0, 0.2
 
@@ -19,8 +19,8 @@ class SeatBar:
     words.
     """
 
-    kept: Box
-    above: Box
+    kept: Rect
+    above: Rect
     label: str
     words: str
 
@@ -53,8 +53,8 @@ def _bar(index: int, tried: Try) -> SeatBar:
     moved = moved.replace("-", "−")
     over = f", {say_percent(tried.above, 1)} above" if tried.above is not None else ""
     return SeatBar(
-        Box(left, KEPT_HIGH - kept, BAR, kept),
-        Box(left, KEPT_HIGH + 1, BAR, above),
+        Rect(left, KEPT_HIGH - kept, BAR, kept),
+        Rect(left, KEPT_HIGH + 1, BAR, above),
         moved,
         f"{moved}: hot spot {say_percent(tried.peak_share)}{over}",
     )

@@ -11,7 +11,7 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.match.geometry import say_off_axis
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.seat import ROOM_MARGIN_MM
-from cold_arc.web.parts.wall import Box
+from cold_arc.web.parts.wall import Rect
 
 DRAWN_FILAMENT_MM = 1.3
 DRAWN_TAIL_WIDTH_MM = 36.0
@@ -28,10 +28,10 @@ class Section:
     or below the axis, is told in words.
     """
 
-    filament: Box | None
-    chips: tuple[Box, ...]
-    tail: Box | None
-    stem: Box | None
+    filament: Rect | None
+    chips: tuple[Rect, ...]
+    tail: Rect | None
+    stem: Rect | None
     room_x: float | None
     off_mm: float | None
     off_axis: str = ""
@@ -65,20 +65,20 @@ def build_section(base: Base, source: LightSource, seen: UnitCondition | None) -
     tail_mm, width = source.tail_mm or 0.0, source.tail_width_mm or DRAWN_TAIL_WIDTH_MM
     start = source.lcl_mm - source.emitter_mm / 2
     chips = tuple(
-        Box(start, y, source.emitter_mm, DRAWN_CHIP_MM)
+        Rect(start, y, source.emitter_mm, DRAWN_CHIP_MM)
         for y in (-source.gap_mm / 2 - DRAWN_CHIP_MM, source.gap_mm / 2)
     )
     length = base.filament_mm
     filament = (
-        Box(base.lcl_mm - length / 2, -DRAWN_FILAMENT_MM / 2, length, DRAWN_FILAMENT_MM)
+        Rect(base.lcl_mm - length / 2, -DRAWN_FILAMENT_MM / 2, length, DRAWN_FILAMENT_MM)
         if length
         else None
     )
     return Section(
         filament=filament,
         chips=chips,
-        tail=Box(-tail_mm, -width / 2, tail_mm, width) if tail_mm else None,
-        stem=Box(0, -source.gap_mm / 2, start + source.emitter_mm + 2, source.gap_mm),
+        tail=Rect(-tail_mm, -width / 2, tail_mm, width) if tail_mm else None,
+        stem=Rect(0, -source.gap_mm / 2, start + source.emitter_mm + 2, source.gap_mm),
         room_x=-seen.room_mm if seen and seen.room_mm is not None else None,
         off_mm=source.lcl_mm - base.lcl_mm,
         off_axis=say_off_axis(source.off_axis_mm) if source.off_axis_mm else "",

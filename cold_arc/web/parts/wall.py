@@ -15,7 +15,7 @@ from cold_arc.core.aim.rules import SlopeBand, Target
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.units import INCH_M, UnitSystem
 from cold_arc.formats.picture import Frame
-from cold_arc.web.parts.labels import Box, Label, Wanted, settle
+from cold_arc.web.parts.labels import Label, Rect, Wanted, settle
 
 ASSUMED_SPACING_M = 1.2
 # Whatever is told, a wall has an end.
@@ -84,7 +84,7 @@ class WallPoint:
 
 
 @dataclass(frozen=True)
-class Mark:
+class WallLine:
     """A line as a path in drawing units, with its words and where they belong."""
 
     path: str
@@ -131,20 +131,20 @@ class Wall:
     drawing units.
     """
 
-    frame: Box
+    frame: Rect
     distance_m: float
     view: View
     lamps: list[tuple[float, float, str]] = field(default_factory=list)
     before: str = ""
     after: str = ""
-    keep: list[Box] = field(default_factory=list)
-    setting: list[Box] = field(default_factory=list)
-    found: list[Mark] = field(default_factory=list)
-    left: list[Mark] = field(default_factory=list)
+    keep: list[Rect] = field(default_factory=list)
+    setting: list[Rect] = field(default_factory=list)
+    found: list[WallLine] = field(default_factory=list)
+    left: list[WallLine] = field(default_factory=list)
     found_line: str = ""
     left_line: str = ""
     design_line: str = ""
-    isolux: list[Mark] = field(default_factory=list)
+    isolux: list[WallLine] = field(default_factory=list)
     points: list[Placed] = field(default_factory=list)
     labels: list[Label] = field(default_factory=list)
     across: list[tuple[float, str]] = field(default_factory=list)
@@ -192,9 +192,9 @@ class Wall:
         ]
         cross, size = CROSS_PX * self.px, TEXT_PX * self.px
         taken = [
-            Box(point.x - cross, point.y - cross, 2 * cross, 2 * cross) for point in self.points
+            Rect(point.x - cross, point.y - cross, 2 * cross, 2 * cross) for point in self.points
         ]
-        taken += [Box(x - cross, y - cross, 2 * cross, 2 * cross) for x, y, _ in self.lamps]
+        taken += [Rect(x - cross, y - cross, 2 * cross, 2 * cross) for x, y, _ in self.lamps]
         self.labels = settle(list(self._wanted(1.6 * cross)), size, self.frame, taken)
         return self
 
@@ -239,7 +239,7 @@ def pair_wall(
     ]
     width = spacing * 100 + 2 * MARGIN_CM
     below = min(max(LEAST_BELOW_CM, *lows), DEEPEST_CM, max(100 * level_m, LEAST_BELOW_CM))
-    wall = Wall(Box(-width / 2, -ABOVE_CM, width, ABOVE_CM + below), distance_m, view)
+    wall = Wall(Rect(-width / 2, -ABOVE_CM, width, ABOVE_CM + below), distance_m, view)
     wall.arm = min(LONGEST_ARM_CM, spacing * 50 - LAMP_GAP_CM)
     centres: dict[Side | None, tuple[float, float]] = {}
     for lamp in lamps:
@@ -265,7 +265,7 @@ def lamp_wall(
     """One lamp alone, about its axis, to be drawn *drawn_px* wide. Scales and labels come with
     :meth:`Wall.finished`."""
     width, height = frame.right - frame.left, frame.bottom - frame.top
-    box = Box(100 * frame.left, 100 * frame.top, 100 * width, 100 * height)
+    box = Rect(100 * frame.left, 100 * frame.top, 100 * width, 100 * height)
     wall = Wall(box, distance_m, view, drawn_px=drawn_px)
     wall.points = [Placed(point.right_m * 100, point.down_m * 100, point) for point in points]
     return wall
@@ -349,7 +349,7 @@ def add_bands(wall: Wall, target: Target, x: float, y: float) -> None:
     for band, boxes in ((target.keep, wall.keep), (target.set, wall.setting)):
         drawn = _drawn(band)
         top, height = y - drawn.high * reach, (drawn.high - drawn.low) * reach
-        boxes.append(Box(x - wall.arm, top, 2 * wall.arm, height, band.words))
+        boxes.append(Rect(x - wall.arm, top, 2 * wall.arm, height, band.words))
 
 
 def _cut_offs(wall: Wall, lamp: WallLamp, x: float, y: float, traffic: str, elbow: bool) -> None:
@@ -362,7 +362,9 @@ def _cut_offs(wall: Wall, lamp: WallLamp, x: float, y: float, traffic: str, elbo
         if slope is not None:
             at_x, at_y = x + sideways * reach, y - slope * reach
             path = _cut_off_path(at_x, at_y, wall.arm, kerb, elbow)
-            marks.append(Mark(path, words, at_x - kerb * wall.arm * 0.75, at_y - TEXT_PX * wall.px))
+            marks.append(
+                WallLine(path, words, at_x - kerb * wall.arm * 0.75, at_y - TEXT_PX * wall.px)
+            )
 
 
 def _cut_off_path(x: float, y: float, arm: float, kerb: int, elbow: bool) -> str:

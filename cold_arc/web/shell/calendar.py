@@ -11,7 +11,7 @@ from flask import Blueprint, Response, abort, request
 
 from cold_arc.core.job.entries import HandedOver, PlannedFor
 from cold_arc.core.units import say_time
-from cold_arc.formats.calendar import Day, write_calendar
+from cold_arc.formats.calendar import CalendarDay, write_calendar
 from cold_arc.store import board, catalogue, jobs
 from cold_arc.store.jobs import Job
 from cold_arc.web.shell.db import session
@@ -25,7 +25,7 @@ def feed() -> Response:
     """Every open job's due date, and what is to come of those handed over last."""
     today = dt.date.today()
     days = [
-        Day(_uid(card.id, "due"), card.due, f"{card.reference} due", card.vehicle)
+        CalendarDay(_uid(card.id, "due"), card.due, f"{card.reference} due", card.vehicle)
         for name in board.LANES
         for card in board.lane(session(), name, today, MOST_DUE)
         if card.due
@@ -47,36 +47,36 @@ def of_job(job_id: int) -> Response:
         abort(404)
     booking = job.booking
     due = (
-        [Day(_uid(job_id, "due"), booking.due, f"{booking.reference} due", booking.vehicle)]
+        [CalendarDay(_uid(job_id, "due"), booking.due, f"{booking.reference} due", booking.vehicle)]
         if booking.due
         else []
     )
     return _file([*due, *_planned(job), *_after(job)], booking.reference, booking.reference)
 
 
-def _planned(job: Job) -> Iterator[Day]:
+def _planned(job: Job) -> Iterator[CalendarDay]:
     """The day a job is worked on."""
     planned, booking = job.record.latest(PlannedFor), job.booking
     if planned is not None and planned.day is not None:
         start = f"{say_time(planned.starts_min)} at the car"
-        yield Day(
+        yield CalendarDay(
             _uid(job.id, "work"), planned.day, f"{booking.reference} {start}", booking.vehicle
         )
 
 
-def _after(job: Job) -> Iterator[Day]:
+def _after(job: Job) -> Iterator[CalendarDay]:
     """What comes after a job was handed over."""
     handed_over, booking = job.record.latest(HandedOver), job.booking
     if handed_over is None:
         return
-    yield Day(
+    yield CalendarDay(
         _uid(job.id, "recheck"),
         handed_over.recheck,
         f"{booking.reference} re-check",
         f"{booking.vehicle}: aim, moisture, seat",
     )
     if handed_over.warranty_end:
-        yield Day(
+        yield CalendarDay(
             _uid(job.id, "warranty"),
             handed_over.warranty_end,
             f"{booking.reference} warranty ends",
@@ -88,7 +88,7 @@ def _uid(job_id: int, what: str) -> str:
     return f"job-{job_id}-{what}@{request.host.partition(':')[0]}"
 
 
-def _file(days: list[Day], name: str, file: str) -> Response:
+def _file(days: list[CalendarDay], name: str, file: str) -> Response:
     plain = "".join(
         sign if sign.isascii() and (sign.isalnum() or sign in "-_") else "-" for sign in file
     )[:60]

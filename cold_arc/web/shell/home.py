@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from flask import Blueprint, abort, render_template, request
 
 from cold_arc.store import board
-from cold_arc.store.board import LANES, WHICH, Card
+from cold_arc.store.board import LANES, WHICH, JobCard
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.shell.db import session
 
@@ -22,7 +22,7 @@ class Lane:
     """One lane as shown: some of its cards, and how many there are."""
 
     name: str
-    cards: list[Card]
+    cards: list[JobCard]
     count: int
 
 

@@ -14,7 +14,7 @@ from wtforms.validators import Length
 from cold_arc.core.units import UnitSystem
 from cold_arc.core.work import choosing
 from cold_arc.core.work.access import MOST_PEOPLE
-from cold_arc.core.work.dark import Place, PlaceError
+from cold_arc.core.work.dark import PlaceError, ShopPlace
 from cold_arc.store import catalogue
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import own_path
@@ -80,7 +80,7 @@ class ShopForm(FlaskForm):
             if len(filled) < len(PLACE):
                 missing = next(name for name in PLACE if name not in filled)
                 raise PlaceError(missing, "A place has latitude, longitude and time zone.")
-            Place(self.latitude.data, self.longitude.data, self.zone.data.strip())
+            ShopPlace(self.latitude.data, self.longitude.data, self.zone.data.strip())
         except PlaceError as error:
             self[error.field].errors = [str(error)]
             return False

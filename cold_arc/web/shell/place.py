@@ -7,7 +7,7 @@ from contextlib import suppress
 
 from cold_arc.core.work import choosing
 from cold_arc.core.work.access import MOST_PEOPLE
-from cold_arc.core.work.dark import Place, PlaceError, say_dark
+from cold_arc.core.work.dark import PlaceError, ShopPlace, say_dark
 from cold_arc.store import catalogue
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.shell.db import session
@@ -17,11 +17,11 @@ DARK_BAY = "dark_bay"
 PEOPLE, PREFERS = "shop_people", "plan_prefers"
 
 
-def shop_place() -> Place | None:
+def shop_place() -> ShopPlace | None:
     """The shop's place; None where it is not told, or damaged."""
     latitude, longitude, zone = (catalogue.setting(session(), f"place_{name}") for name in PLACE)
     with suppress(ValueError, PlaceError):
-        return Place(float(latitude), float(longitude), zone)
+        return ShopPlace(float(latitude), float(longitude), zone)
     return None
 
 

@@ -12,7 +12,7 @@ from cold_arc.core.aim.rules import built_in
 from cold_arc.core.aim.taping import (
     Floor,
     FloorError,
-    Lamp,
+    TapedLamp,
     floor_findings,
     height_on_wall_m,
     lamp_right_m,
@@ -123,7 +123,7 @@ def heights(told):
 
 def told(rule, height_m, distance_m, system=UnitSystem.METRIC, spacing_m=1.168, floor=None):
     lamps = {
-        side: Lamp(high, built_in()[rule].target(high))
+        side: TapedLamp(high, built_in()[rule].target(high))
         for side, high in zip(Side, heights(height_m), strict=True)
     }
     tapes = taping(lamps, spacing_m, distance_m, system, floor or Floor())

@@ -172,7 +172,7 @@ PAYLOADS = [
     record.FrontSet(fronts.made("four-round", ["fog", "position"])),
     record.WorkChosen(),
     record.Identified(Optic.BI_PROJECTOR, "D2S", Present.HID),
-    record.Measured(MeasuredBulb(24.0, 28.6)),
+    record.OldBulbMeasured(MeasuredBulb(24.0, 28.6)),
     record.Inspected(UnitCondition(haze=3)),
     record.Chosen(SLIM, "thin", override="told"),
     record.Chosen(None, "stay"),
@@ -227,7 +227,7 @@ def test_a_key_that_is_not_known_is_refused_not_dropped():
         record.Inspected(UnitCondition(haze=1, crack="a little")),
         record.Chosen(replace(SLIM, colour="mauve"), "pretty"),
         record.Chosen(replace(SLIM, kind="candle"), "warm"),
-        record.Measured(MeasuredBulb(28.0, 24.0)),
+        record.OldBulbMeasured(MeasuredBulb(28.0, 24.0)),
     ],
 )
 def test_what_is_not_in_its_list_is_not_stored(payload):

@@ -8,7 +8,7 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.lamps import Drive, Optic, Present
 from cold_arc.core.job.entries import Booking, Chosen, Identified, Read, ShootOutEnded, Tried
 from cold_arc.core.match import experience, shoot_outs
-from cold_arc.core.match.experience import Measured, agreement, borne_out, known_of, measured_of
+from cold_arc.core.match.experience import MeasuredGain, agreement, borne_out, known_of, measured_of
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.prediction import Prediction
 from cold_arc.core.metering.readings import WallReading
@@ -74,7 +74,9 @@ def test_a_shoot_out_teaches_about_every_source():
 
 
 def measured(overall, doubt=0.04, **ratios):
-    return Measured("slim", "H7", "reflector", "low", ratios or {"peak": overall}, overall, doubt)
+    return MeasuredGain(
+        "slim", "H7", "reflector", "low", ratios or {"peak": overall}, overall, doubt
+    )
 
 
 def test_several_measurements_are_one_by_their_geometric_mean():

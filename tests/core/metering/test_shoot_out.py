@@ -4,9 +4,9 @@ from dataclasses import replace
 
 import pytest
 
-from cold_arc.core.metering.comparing import Change
+from cold_arc.core.metering.comparing import SourceChange
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.metering.shoot_out import OWN, Turn, breaks, say_drift, shoot_out
+from cold_arc.core.metering.shoot_out import OWN, SourceTurn, breaks, say_drift, shoot_out
 
 PATTERN = {
     "peak": 30_000,
@@ -17,14 +17,14 @@ PATTERN = {
     "stray": 300,
 }
 FIRST = WallReading("peak", 1, 10.0, 13.2, meter="a", wall="bay 2")
-CHANGE = Change(before_follows=True)
+CHANGE = SourceChange(before_follows=True)
 
 
 def turn(source, factor=1.0, **places):
     """A source's turn: the housing's pattern times a factor, and a factor of its own at some
     places.
     """
-    return Turn(
+    return SourceTurn(
         source,
         {
             name: replace(FIRST, point=name, lux=cd * factor * places.get(name, 1.0) / 100)

@@ -16,7 +16,7 @@ from cold_arc.core.light import photometry
 from cold_arc.core.metering import readings, slips
 from cold_arc.core.metering.peak import Likeness
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.metering.slips import ALIKE, FACTORS, Known
+from cold_arc.core.metering.slips import ALIKE, FACTORS, KnownBeam
 
 LAMPS = [
     ("reflector", "H7", False),
@@ -45,7 +45,7 @@ def jobs(count, seed):
         odd = {"clock": 5.0 * (number % 2), "axial": 0.2} if led else {"haze": 0.1 * (number % 2)}
         true = beam_of(SetUp(housing, base, high=high, source="led" if led else "nominal", **odd))
         off, bright = (rng.normal(0, 0.4), rng.normal(0, 0.25)), math.exp(rng.normal(0, 0.25))
-        yield Known(likeness, function, volts=13.2), honest(true, function, off, bright, rng)
+        yield KnownBeam(likeness, function, volts=13.2), honest(true, function, off, bright, rng)
 
 
 def honest(true, function, off, bright, rng):

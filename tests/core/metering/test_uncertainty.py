@@ -10,13 +10,13 @@ import pytest
 
 from cold_arc.core.light import photometry
 from cold_arc.core.metering import comparing, uncertainty
-from cold_arc.core.metering.comparing import Change
+from cold_arc.core.metering.comparing import SourceChange
 from cold_arc.core.metering.meters import meter, meters
 from cold_arc.core.metering.readings import WallReading, joined
 
 # 95 % of cases, within what 500 draws of a fair interval leave (binomial, two standard deviations).
 CASES, LEAST, MOST = 500, 0.93, 0.97
-HALOGEN_TO_LED = Change(before_follows=True)
+HALOGEN_TO_LED = SourceChange(before_follows=True)
 
 
 def reading(lux=400.0, point="peak", **taken):
@@ -100,13 +100,13 @@ def test_a_gain_within_its_uncertainty_is_called_that():
 
 def test_head_averaging_is_corrected_only_between_distances():
     near, far = reading(4, "stray", distance_m=3.0), reading(0.4, "stray")
-    told = comparing.gain(near, far, Change(False))
+    told = comparing.gain(near, far, SourceChange(False))
     expected = (1 + (photometry.head_excess(10.0) - 1) / 2) / (
         1 + (photometry.head_excess(3.0) - 1) / 2
     )
     assert told.before_cd == pytest.approx(near.candela * expected)
     assert told.correction
-    assert comparing.gain(far, far, Change(False)).before_cd == far.candela
+    assert comparing.gain(far, far, SourceChange(False)).before_cd == far.candela
 
 
 def test_overall_leaves_stray_out_and_means_geometrically():
@@ -114,7 +114,7 @@ def test_overall_leaves_stray_out_and_means_geometrically():
         name: reading(lux, name) for name, lux in (("peak", 400), ("edge", 100), ("stray", 3))
     }
     after = {name: reading(lux, name) for name, lux in (("peak", 800), ("edge", 50), ("stray", 30))}
-    assert comparing.compare(before, after, Change(False)).overall.ratio == pytest.approx(1.0)
+    assert comparing.compare(before, after, SourceChange(False)).overall.ratio == pytest.approx(1.0)
 
 
 def test_what_all_places_share_does_not_average_away():

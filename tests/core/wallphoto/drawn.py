@@ -10,7 +10,7 @@ import numpy as np
 from scipy import ndimage
 from scipy.special import erf
 
-from cold_arc.core.wallphoto.camera import Mark
+from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.directions import Subject
 from cold_arc.core.wallphoto.measure import measure
 from cold_arc.core.wallphoto.picture import as_shown, light_of
@@ -92,7 +92,7 @@ def _mark(at, axes, middle, off):
     ray = np.array([at[0] / 100, at[1] / 100, 0.0]) - CAMERA_M
     across, up, away = (float(ray @ axis) for axis in axes)
     px = middle + FOCAL_PX * np.array([across, -up]) / away + off
-    return Mark((float(px[0]), float(px[1])), (float(at[0]), float(at[1])))
+    return PhotoMark((float(px[0]), float(px[1])), (float(at[0]), float(at[1])))
 
 
 def drawn_trials(count, seed):

@@ -19,7 +19,7 @@ from cold_arc.core.wallphoto import measure as photo
 from cold_arc.core.wallphoto.camera import CLICKED_PX, find_camera
 from cold_arc.core.wallphoto.directions import Directions, Subject
 from cold_arc.core.wallphoto.lines import find_edge, fit_cut_off
-from cold_arc.core.wallphoto.measure import Measured, measure
+from cold_arc.core.wallphoto.measure import MeasuredPhoto, measure
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, light_of
 from cold_arc.core.wallphoto.wall_target import covered, find_marks
 from cold_arc.devices.wall_camera import Photograph, Pose, Shot, marks_of, photograph
@@ -50,7 +50,7 @@ def lit(setup: SetUp) -> Beam:
 
 
 @lru_cache(maxsize=16)
-def ideal(setup: SetUp, function: str) -> Measured:
+def ideal(setup: SetUp, function: str) -> MeasuredPhoto:
     """What the definitions say of the beam itself, as a lens of LENS_DEG sees it: the model's grid
     is no finer.
     """
@@ -67,7 +67,9 @@ def ideal(setup: SetUp, function: str) -> Measured:
     edge = find_edge(seen, h, v, float(np.percentile(light, 1)))
     cut = fit_cut_off(edge, setup.traffic, bends=function == "low")
     elbow = photo.Spot(*cut.elbow) if cut.elbow else None
-    return Measured(cut.level_deg, math.degrees(math.atan(cut.slope)), elbow, hot, None, {}, ())
+    return MeasuredPhoto(
+        cut.level_deg, math.degrees(math.atan(cut.slope)), elbow, hot, None, {}, ()
+    )
 
 
 @dataclass(frozen=True)
@@ -84,7 +86,7 @@ class Scene:
 
     photograph: Photograph
     subject: Subject
-    truth: Measured
+    truth: MeasuredPhoto
     aim: tuple[float, float]
 
 
@@ -157,7 +159,7 @@ def _drawn(random: np.random.Generator, target: bool) -> Scene | None:
 
 
 def _found(
-    taken: Photograph, subject: Subject, truth: Measured, aim: tuple[float, float]
+    taken: Photograph, subject: Subject, truth: MeasuredPhoto, aim: tuple[float, float]
 ) -> Scene | None:
     try:
         marks = find_marks(taken.pixels, Side.LEFT, 100 * subject.lamp_height_m)
@@ -168,7 +170,7 @@ def _found(
     return Scene(replace(taken, marks=tuple(marks)), hung, truth, aim)
 
 
-def told(found: Measured) -> dict[str, float]:
+def told(found: MeasuredPhoto) -> dict[str, float]:
     """The figures of a measurement by name."""
     figures = {"hot_spot_h_deg": found.hot_spot.h_deg, "hot_spot_v_deg": found.hot_spot.v_deg}
     if found.cutoff_v_deg is not None:

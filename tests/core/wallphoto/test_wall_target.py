@@ -18,8 +18,8 @@ from cold_arc.core.wallphoto.wall_target import (
     HALF_WIDTH_CM,
     PAPERS,
     TOP_CM,
-    Box,
-    Line,
+    PaperBox,
+    PaperLine,
     WallTarget,
     covered,
     find_marks,
@@ -110,10 +110,10 @@ BAND = Target(SlopeBand(-0.02, -0.005), SlopeBand(-0.015, -0.01), None, PRACTICE
 def test_its_lines_stand_where_the_rule_has_them():
     """One per cent at 10 m is 10 cm."""
     target = WallTarget(Side.LEFT, BAND, 10.0, "A-1", "65 cm")
-    lines = [it for it in target.shapes() if isinstance(it, Line) and it.y1 == it.y2]
+    lines = [it for it in target.shapes() if isinstance(it, PaperLine) and it.y1 == it.y2]
     assert sorted({it.y1 for it in lines if it.dashed}) == pytest.approx([-20.0, -5.0])
     assert {-10.0, -15.0} <= {round(it.y1, 6) for it in lines if not it.dashed}
-    assert sum(isinstance(it, Box) for it in target.shapes()) > 4 * 20
+    assert sum(isinstance(it, PaperBox) for it in target.shapes()) > 4 * 20
 
 
 @pytest.mark.parametrize("paper", PAPERS.values(), ids=PAPERS.keys())

@@ -10,7 +10,7 @@ import cv2
 import numpy as np
 import pytest
 
-from cold_arc.core.wallphoto.camera import Mark, bent, find_camera
+from cold_arc.core.wallphoto.camera import PhotoMark, bent, find_camera
 from cold_arc.core.wallphoto.directions import Plan, Subject
 from cold_arc.core.wallphoto.isolux import LuxReading, lines
 from cold_arc.core.wallphoto.lines import find_edge, fit_cut_off
@@ -146,7 +146,7 @@ def test_what_can_not_be_measured_is_refused_in_a_sentence(taken):
     refused(np.full_like(pixels, 255), marks, "over-exposed")
     refused(np.zeros_like(pixels), marks, "too dark")
     refused(cv2.GaussianBlur(pixels, (0, 0), 60), marks, "blurred|cut-off")
-    odd = [*marks, Mark((600.0, 300.0), (0.0, 0.0)), Mark((200.0, 300.0), (90.0, 90.0))]
+    odd = [*marks, PhotoMark((600.0, 300.0), (0.0, 0.0)), PhotoMark((200.0, 300.0), (90.0, 90.0))]
     refused(pixels, odd, "agree|cross")
     off = [*marks, replace(marks[0], wall_cm=(-100.0, 30.0))]
     refused(pixels, off, "agree")

@@ -6,9 +6,9 @@ import pytest
 from astral import LocationInfo
 from astral.sun import sun
 
-from cold_arc.core.work.dark import Night, Place, PlaceError, is_dark, night, say_dark
+from cold_arc.core.work.dark import Night, PlaceError, ShopPlace, is_dark, night, say_dark
 
-LONDON = Place(51.5, -0.12, "Europe/London")
+LONDON = ShopPlace(51.5, -0.12, "Europe/London")
 SUMMER, WINTER = dt.date(2026, 6, 21), dt.date(2026, 12, 21)
 
 
@@ -41,7 +41,7 @@ def test_the_night_ends_after_it_begins():
 
 
 def test_where_the_sun_stays_up_or_down_there_is_no_dusk():
-    north = Place(78.2, 15.6, "Europe/Oslo")
+    north = ShopPlace(78.2, 15.6, "Europe/Oslo")
     assert night(north, SUMMER) == Night(None, None, False)
     assert night(north, WINTER).always_dark
 
@@ -56,7 +56,7 @@ NO_PLACES = [
 @pytest.mark.parametrize(("place", "field"), NO_PLACES)
 def test_what_is_no_place_is_refused_by_field(place, field):
     with pytest.raises(PlaceError) as refused:
-        Place(*place)
+        ShopPlace(*place)
     assert refused.value.field == field
 
 
@@ -66,4 +66,6 @@ def test_when_wall_work_can_be_done_in_words():
     assert say_dark(LONDON, False, noon.replace(hour=22)) == "Dark enough for wall work now."
     assert say_dark(LONDON, True, noon).startswith("Dark bay")
     assert say_dark(None, False, noon) == ""
-    assert "dark bay" in say_dark(Place(78.2, 15.6, "Europe/Oslo"), False, noon.replace(month=6))
+    assert "dark bay" in say_dark(
+        ShopPlace(78.2, 15.6, "Europe/Oslo"), False, noon.replace(month=6)
+    )

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cold_arc.core.work import when
-from cold_arc.core.work.dark import Place
+from cold_arc.core.work.dark import ShopPlace
 from cold_arc.core.work.schedule import ScheduleError, Task, ends, hands, schedule
 from cold_arc.core.work.when import Visit
 
@@ -76,7 +76,10 @@ def test_a_ring_is_refused():
         schedule([Task("a", "A", 1, after=("b",)), Task("b", "B", 1, after=("a",))], 1)
 
 
-LONDON, TROMSO = Place(51.5074, -0.1278, "Europe/London"), Place(69.65, 18.96, "Europe/Oslo")
+LONDON, TROMSO = (
+    ShopPlace(51.5074, -0.1278, "Europe/London"),
+    ShopPlace(69.65, 18.96, "Europe/Oslo"),
+)
 
 
 @pytest.mark.parametrize(

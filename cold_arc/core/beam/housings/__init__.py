@@ -13,17 +13,17 @@ other source shows what it does to that design.
 from __future__ import annotations
 
 from cold_arc.core.beam.housings import lens_optic, projector, reflector
-from cold_arc.core.beam.housings.housing import Housing, Kind, Sizes
+from cold_arc.core.beam.housings.housing import Housing, HousingKind, Sizes
 from cold_arc.core.beam.housings.pillows import Pattern
-from cold_arc.core.beam.housings.shapes import CutOff, Mirror, Optic, images
+from cold_arc.core.beam.housings.shapes import CutOff, FrontOptic, Mirror, images
 
 _REGISTERED = (*reflector.KINDS, *projector.KINDS, *lens_optic.KINDS)
-KINDS: dict[str, Kind] = {
+KINDS: dict[str, HousingKind] = {
     kind.id: kind for kind in sorted(_REGISTERED, key=lambda kind: kind.is_fog)
 }
 
 
-def kind(name: str) -> Kind:
+def kind(name: str) -> HousingKind:
     """The kind of housing of an id; ValueError, in words, for one that is not known."""
     if name not in KINDS:
         raise ValueError(f"{name} is not a kind of housing. Known: {', '.join(KINDS)}.")
@@ -33,10 +33,10 @@ def kind(name: str) -> Kind:
 __all__ = [
     "KINDS",
     "CutOff",
+    "FrontOptic",
     "Housing",
     "Kind",
     "Mirror",
-    "Optic",
     "Pattern",
     "Sizes",
     "images",

@@ -8,7 +8,7 @@ from typing import Any, Protocol, Self, TypeVar
 
 from cold_arc.core import data
 from cold_arc.core.beam.housings.pillows import HIGH_PATTERN, USUAL_PATTERN, Pattern
-from cold_arc.core.beam.housings.shapes import CutOff, Mirror, Optic
+from cold_arc.core.beam.housings.shapes import CutOff, FrontOptic, Mirror
 from cold_arc.core.beam.sources import Source
 
 
@@ -85,7 +85,7 @@ class Housing(Protocol):
         """
         ...
 
-    def optic(self) -> Optic:
+    def optic(self) -> FrontOptic:
         """What stands in front of the mirror."""
         ...
 
@@ -116,7 +116,7 @@ NO_FOG = ("H4", "H13", "9004", "9007")
 
 
 @dataclass(frozen=True)
-class Kind:
+class HousingKind:
     """A kind of housing: id, words, and how it is made for a line and a pattern.
 
     *line*: its low beam's; *low*, *high*: its usual patterns, where it is not fitted to a base

@@ -11,14 +11,14 @@ from typing import Self
 
 import numpy as np
 
-from cold_arc.core.beam.housings.housing import NO_LAMP, Kind, Sizes, resized
+from cold_arc.core.beam.housings.housing import NO_LAMP, HousingKind, Sizes, resized
 from cold_arc.core.beam.housings.pillows import USUAL_PATTERN, Design, Pattern, pillowed
 from cold_arc.core.beam.housings.shapes import (
     CAP_TO_BEZEL_DEG,
     CLEAR_FRONT,
     CutOff,
+    FrontOptic,
     Mirror,
-    Optic,
     paraboloid,
 )
 from cold_arc.core.beam.sources import Source, spiral
@@ -67,7 +67,7 @@ class LensOptic:
         )
         return made._replace(positions=made.positions - np.array([0.0, 0.0, self.focus_mm]))
 
-    def optic(self) -> Optic:
+    def optic(self) -> FrontOptic:
         """Nothing more to trace: the blocks are in the mirror's normals."""
         return CLEAR_FRONT
 
@@ -104,4 +104,4 @@ def _ordinary(cut_off: CutOff, pattern: Pattern) -> LensOptic:
     return LensOptic(cut_off=cut_off, pattern=pattern)
 
 
-KINDS = (Kind("lens-optic", "Lens-optic", _ordinary, one_mirror=True, without=NO_LAMP),)
+KINDS = (HousingKind("lens-optic", "Lens-optic", _ordinary, one_mirror=True, without=NO_LAMP),)

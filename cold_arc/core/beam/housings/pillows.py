@@ -24,8 +24,8 @@ from cold_arc.core.beam.housings.shapes import (
     DESIGN_POINTS,
     FINISH_MARGIN,
     CutOff,
+    FrontOptic,
     Mirror,
-    Optic,
     each_image,
     normals_for,
     towards,
@@ -93,7 +93,7 @@ class Design:
     pattern: Pattern | None
     cut_off: CutOff
     finish_deg: float
-    optic: Optic = CLEAR_FRONT
+    optic: FrontOptic = CLEAR_FRONT
     sided: float = 0.0
 
 
@@ -134,7 +134,7 @@ def pillowed(positions: Array, areas: Array, design: Design) -> Mirror:
     return Mirror(*(np.concatenate(columns) for columns in zip(*parts, strict=True)))
 
 
-def _straight(positions: Array, optic: Optic = CLEAR_FRONT) -> Array:
+def _straight(positions: Array, optic: FrontOptic = CLEAR_FRONT) -> Array:
     ahead = np.zeros(len(positions))
     return normals_for(positions, towards(positions, ahead, ahead, optic))
 

@@ -10,15 +10,15 @@ from typing import Self
 
 import numpy as np
 
-from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, Kind, Sizes, resized
+from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, HousingKind, Sizes, resized
 from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, pillowed
 from cold_arc.core.beam.housings.shapes import (
     FINISH_MARGIN,
     FOG_LINE,
     LINE_HALF_DEG,
     CutOff,
+    FrontOptic,
     Mirror,
-    Optic,
     line_table,
 )
 from cold_arc.core.beam.sources import Array, Source, spiral
@@ -93,11 +93,11 @@ class Projector:
         )
         return mirror._replace(areas=mirror.areas / slant)
 
-    def optic(self) -> Optic:
+    def optic(self) -> FrontOptic:
         """Shield plane, lens, and the shield's edge as the lens throws it."""
         stands = not self.flap and self.cut_off.shape != "none"
         edge = line_table(self.cut_off) - FINISH_MARGIN * self.finish_deg
-        return Optic(
+        return FrontOptic(
             True,
             self.second_focus_mm,
             self.lens_focal_mm,
@@ -131,7 +131,7 @@ def _fog(cut_off: CutOff, pattern: Pattern) -> Projector:
 # Too little light, or a coil too broad, for a lens to throw a low beam from (common practice).
 NO_PROJECTOR = (*NO_LAMP, "H4", "H8", "H16")
 KINDS = (
-    Kind(
+    HousingKind(
         "projector",
         "Projector",
         _ordinary,
@@ -139,7 +139,7 @@ KINDS = (
         images_source=True,
         without=NO_PROJECTOR,
     ),
-    Kind(
+    HousingKind(
         "fog-projector",
         "Fog projector",
         _fog,

@@ -8,7 +8,7 @@ from typing import Self
 
 import numpy as np
 
-from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, Kind, Sizes, resized
+from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, HousingKind, Sizes, resized
 from cold_arc.core.beam.housings.pillows import (
     FOG_PATTERN,
     USUAL_PATTERN,
@@ -23,8 +23,8 @@ from cold_arc.core.beam.housings.shapes import (
     VOL,
     VOR,
     CutOff,
+    FrontOptic,
     Mirror,
-    Optic,
     paraboloid,
 )
 from cold_arc.core.beam.sources import Array, Source, lattice
@@ -71,7 +71,7 @@ class Reflector:
             replace(self, cut_off=self.dipped, dipped=None) if self.dipped else self, nominal
         )
 
-    def optic(self) -> Optic:
+    def optic(self) -> FrontOptic:
         """A clear front: nothing to trace."""
         return CLEAR_FRONT
 
@@ -126,8 +126,8 @@ def _fog(cut_off: CutOff, pattern: Pattern) -> Reflector:
 # A bulb of fog lamps alone.
 NO_US = (*NO_LAMP, "H16")
 KINDS = (
-    Kind("reflector", "Reflector", _ordinary, one_mirror=True, without=NO_LAMP),
-    Kind(
+    HousingKind("reflector", "Reflector", _ordinary, one_mirror=True, without=NO_LAMP),
+    HousingKind(
         "vol-reflector",
         "US reflector, aimed by its left (VOL)",
         _ordinary,
@@ -136,7 +136,7 @@ KINDS = (
         one_mirror=True,
         without=NO_US,
     ),
-    Kind(
+    HousingKind(
         "vor-reflector",
         "US reflector, aimed by its right (VOR)",
         _ordinary,
@@ -145,5 +145,7 @@ KINDS = (
         one_mirror=True,
         without=NO_US,
     ),
-    Kind("fog-reflector", "Fog reflector", _fog, FOG_LINE, FOG_PATTERN, law="fog", without=NO_FOG),
+    HousingKind(
+        "fog-reflector", "Fog reflector", _fog, FOG_LINE, FOG_PATTERN, law="fog", without=NO_FOG
+    ),
 )

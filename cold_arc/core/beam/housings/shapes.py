@@ -99,7 +99,7 @@ class Mirror(NamedTuple):
         )
 
 
-class Optic(NamedTuple):
+class FrontOptic(NamedTuple):
     """What stands in front of a mirror: nothing, or a projector's shield and lens. Lengths mm, from
     the source's focus.
 
@@ -117,7 +117,7 @@ class Optic(NamedTuple):
     edge_deg: Array = np.zeros(2)
 
 
-CLEAR_FRONT = Optic()
+CLEAR_FRONT = FrontOptic()
 
 
 def paraboloid(x: Array, y: Array, focal_mm: float) -> Array:
@@ -131,7 +131,7 @@ def directions(h_deg: Array, v_deg: Array) -> Array:
     return np.stack([np.sin(h), np.cos(h) * np.sin(v), np.cos(h) * np.cos(v)], axis=1)
 
 
-def towards(positions: Array, h_deg: Array, v_deg: Array, optic: Optic) -> Array:
+def towards(positions: Array, h_deg: Array, v_deg: Array, optic: FrontOptic) -> Array:
     """Unit vectors along which rays leave *positions* to come out of an optic in directions h,
     v.
     """
@@ -164,7 +164,7 @@ def line_table(cut_off: CutOff) -> Array:
 
 
 def each_image(
-    cloud: PointCloud, positions: Array, normals: Array, cut_off: CutOff, optic: Optic
+    cloud: PointCloud, positions: Array, normals: Array, cut_off: CutOff, optic: FrontOptic
 ) -> Array:
     """Facts (n, kernel.FACTS) of the image that each mirror element makes of a cloud, under a line,
     past an optic.

@@ -20,7 +20,7 @@ from cold_arc.core.job.outcome import AIM_PHASES
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_offset
 from cold_arc.core.units.quantities import Distance, Offset, Quantity
-from cold_arc.core.wallphoto.camera import Mark
+from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.isolux import LuxReading
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, Pixels
 from cold_arc.devices.wall_camera import Shot, before_the_wall, photograph
@@ -73,14 +73,14 @@ class MarkForm(Form):
     across = fields.TypedField("Right of the lamp's centre line", ACROSS)
     up = fields.TypedField("Up from the floor", UP)
 
-    def mark(self) -> Mark | None:
+    def mark(self) -> PhotoMark | None:
         """The mark; None, with the field marked, where it was not placed."""
         try:
             u, v = (float(number) for number in (self.px.data or "").split(","))
         except ValueError:
             self.across.errors = ["Put its cross on the picture."]
             return None
-        return Mark((u, v), (100 * self.across.data, 100 * self.up.data))
+        return PhotoMark((u, v), (100 * self.across.data, 100 * self.up.data))
 
 
 class MarksForm(FlaskForm):
@@ -97,7 +97,7 @@ class MarksForm(FlaskForm):
             return None
         return LuxReading(self.lux.data, (100 * self.lux_across.data, 100 * self.lux_up.data))
 
-    def told(self) -> list[Mark] | None:
+    def told(self) -> list[PhotoMark] | None:
         """The marks; None where one is missing."""
         if not self.validate():
             return None
@@ -269,7 +269,7 @@ def _form_of(photograph: WallPhotographed) -> dict[str, Any]:
     """
     corners = [(0.14, 0.12), (0.86, 0.12), (0.14, 0.88), (0.86, 0.88)]
     start = [
-        Mark((u * photograph.across, v * photograph.down), (100 * x, 100 * y))
+        PhotoMark((u * photograph.across, v * photograph.down), (100 * x, 100 * y))
         for (u, v), (x, y) in zip(corners, USUAL_CROSSES, strict=True)
     ]
     marks = photograph.marks if photograph.marks and not photograph.by_target else start
@@ -283,7 +283,7 @@ def _form_of(photograph: WallPhotographed) -> dict[str, Any]:
     return values
 
 
-def _row(mark: Mark) -> dict[str, Any]:
+def _row(mark: PhotoMark) -> dict[str, Any]:
     (u, v), (x, y) = mark.px, mark.wall_cm
     return {"px": f"{u:.2f},{v:.2f}", "across": x / 100, "up": y / 100}
 

@@ -28,14 +28,14 @@ from cold_arc.core.units import (
 )
 from cold_arc.core.wallphoto.directions import plan_frame
 from cold_arc.core.wallphoto.isolux import Isolux
-from cold_arc.core.wallphoto.measure import Measured
+from cold_arc.core.wallphoto.measure import MeasuredPhoto
 from cold_arc.formats.picture import Frame
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.aim import wall_photos
 from cold_arc.web.job.aim.in_use import in_use
 from cold_arc.web.job.aim.wall import floor_of
 from cold_arc.web.job.stage_page import StagePage
-from cold_arc.web.parts.wall import Mark, View, Wall, WallPoint, add_bands, lamp_wall, path_of
+from cold_arc.web.parts.wall import View, Wall, WallLine, WallPoint, add_bands, lamp_wall, path_of
 
 FLAT_TO_DEG = 7.0
 
@@ -55,7 +55,7 @@ def figures(photograph: WallPhotographed) -> list[Figure]:
     return list(_figures(photograph.found, photograph.distance_m)) if photograph.found else []
 
 
-def _figures(measured: Measured, distance_m: float) -> Iterator[Figure]:
+def _figures(measured: MeasuredPhoto, distance_m: float) -> Iterator[Figure]:
     worth, off = measured.uncertainty, distance_m
     if measured.cutoff_v_deg is not None:
         level = measured.cutoff_v_deg
@@ -150,7 +150,7 @@ def photo_findings(page: StagePage, key: BeamKey, photograph: WallPhotographed) 
     return collected
 
 
-def _near_limit(target: Target, measured: Measured, slope: float) -> list[Finding]:
+def _near_limit(target: Target, measured: MeasuredPhoto, slope: float) -> list[Finding]:
     """A word where a figure's doubt reaches over a limit."""
     doubt = math.tan(
         math.radians(
@@ -195,12 +195,12 @@ def photo_wall(
     return wall.finished()
 
 
-def _isolux(level: Isolux) -> Iterator[Mark]:
+def _isolux(level: Isolux) -> Iterator[WallLine]:
     """A line of equal light, its lux told once, where its longest run goes farthest down."""
     longest = max(level.runs, key=len)
     for run in level.runs:
         x, y = max(run, key=lambda place: place[1])
-        yield Mark(path_of(run), say_lux(level.lux) if run is longest else "", 100 * x, 100 * y)
+        yield WallLine(path_of(run), say_lux(level.lux) if run is longest else "", 100 * x, 100 * y)
 
 
 def _picture(page: StagePage, photograph: WallPhotographed) -> str:
@@ -217,7 +217,7 @@ def _points(photograph: WallPhotographed) -> Iterator[WallPoint]:
             yield WallPoint(None, label, across, down)
 
 
-def _line(measured: Measured, distance_m: float, traffic: str) -> str:
+def _line(measured: MeasuredPhoto, distance_m: float, traffic: str) -> str:
     """The straight part as measured: to the elbow, or all along."""
     if measured.cutoff_v_deg is None:
         return ""

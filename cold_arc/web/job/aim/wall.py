@@ -13,8 +13,8 @@ from cold_arc.core.aim.taping import (
     LEVEL,
     Floor,
     FloorError,
-    Lamp,
     Tape,
+    TapedLamp,
     floor_findings,
     height_on_wall_m,
     lamp_right_m,
@@ -200,7 +200,7 @@ def _tapes(laid: WallLaid | None) -> list[Tape]:
     """What to tape; nothing where the form has errors."""
     if laid is None:
         return []
-    lamps = {side: Lamp(laid.of(side).height_m, target_of(laid.of(side))) for side in Side}
+    lamps = {side: TapedLamp(laid.of(side).height_m, target_of(laid.of(side))) for side in Side}
     return list(
         taping(lamps, laid.spacing_m, laid.distance_m, fields.unit_system(), laid.floor or LEVEL)
     )

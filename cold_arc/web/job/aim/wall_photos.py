@@ -12,7 +12,7 @@ import numpy as np
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.entries import WallPhotographed
 from cold_arc.core.wallphoto import isolux, merging, wall_target
-from cold_arc.core.wallphoto.camera import Mark, find_camera
+from cold_arc.core.wallphoto.camera import PhotoMark, find_camera
 from cold_arc.core.wallphoto.directions import Plan, Subject, laid_flat, plan_frame
 from cold_arc.core.wallphoto.measure import measure
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, Pixels
@@ -52,7 +52,9 @@ def originals(page: StagePage, taken: WallPhotographed) -> list[Pixels]:
     return [photo.read_pixels(original) for original in data if original is not None]
 
 
-def marks_seen(taken: WallPhotographed, key: BeamKey, pixels: Sequence[Pixels]) -> tuple[Mark, ...]:
+def marks_seen(
+    taken: WallPhotographed, key: BeamKey, pixels: Sequence[Pixels]
+) -> tuple[PhotoMark, ...]:
     """The printed target's marks in a photograph's pictures, in pixels as it is shown; none where
     it is not seen.
     """
@@ -65,7 +67,7 @@ def marks_seen(taken: WallPhotographed, key: BeamKey, pixels: Sequence[Pixels]) 
     return ()
 
 
-def scaled(marks: Sequence[Mark], by: float) -> tuple[Mark, ...]:
+def scaled(marks: Sequence[PhotoMark], by: float) -> tuple[PhotoMark, ...]:
     """Marks in a picture *by* times as large; a pixel's place is its middle."""
     return tuple(
         replace(mark, px=((mark.px[0] + 0.5) * by - 0.5, (mark.px[1] + 0.5) * by - 0.5))

@@ -29,7 +29,7 @@ MOST_SHOWN, AT_ONCE_S = 200, 2.0
 
 
 @dataclass(frozen=True)
-class Row:
+class OutcomeLine:
     """One measurement as shown, with the address of its Verify."""
 
     outcome: Outcome
@@ -41,7 +41,7 @@ def page() -> str:
     """Every measurement, the model's record by place, and what is still to be worked out."""
     shown = outcomes.outcomes(session(), MOST_SHOWN)
     rows = [
-        Row(outcome, stage_url(outcome.job_id, Scope.of(outcome.beam), Stage.VERIFY))
+        OutcomeLine(outcome, stage_url(outcome.job_id, Scope.of(outcome.beam), Stage.VERIFY))
         for outcome in shown
     ]
     waiting = sum(outcome.predicted is None for outcome in shown)

@@ -55,7 +55,7 @@ RESIDUALS_PX = 620.0
 
 
 @dataclass(frozen=True)
-class Row:
+class GainLine:
     """One place as the table tells it: its words, what was read, its gain."""
 
     name: str
@@ -90,7 +90,7 @@ class BeamNumbers:
 
     key: BeamKey
     told: Comparison
-    rows: tuple[Row, ...]
+    rows: tuple[GainLine, ...]
     chart: GainChart | None
     lens: Comparison | None
     reach: tuple[tuple[float, float | None, float | None], ...]
@@ -128,7 +128,7 @@ def _numbers(page: StagePage, key: BeamKey) -> BeamNumbers:
     comparison = compare(page.record, key)
     names = [*(name for name in POINTS if name in before or name in after), *_free(before, after)]
     rows = tuple(
-        Row(
+        GainLine(
             name,
             words(name, key.function.value),
             before.get(name),

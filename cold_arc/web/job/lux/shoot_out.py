@@ -24,10 +24,10 @@ from cold_arc.core.match import measuring, shoot_outs
 from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.metering.shoot_out import OWN, ShootOut, Turn, breaks, say_drift
+from cold_arc.core.metering.shoot_out import OWN, ShootOut, SourceTurn, breaks, say_drift
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_candela, write_figure
-from cold_arc.formats.picture import Lamp
+from cold_arc.formats.picture import LampAxis
 from cold_arc.store import catalogue
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
@@ -63,12 +63,12 @@ class ShownTurn:
 
     number: int
     words: str
-    turn: Turn
+    turn: SourceTurn
     wall: Wall | None
 
 
 @dataclass(frozen=True)
-class Where:
+class ShootOutBeam:
     """The beam a shoot-out is about."""
 
     page: StagePage
@@ -86,11 +86,11 @@ class Where:
         )
 
 
-def _where(job_id: int, scope: Scope) -> Where:
+def _where(job_id: int, scope: Scope) -> ShootOutBeam:
     page = open_stage(job_id, scope, Stage.VERIFY)
     if not page.beams:
         abort(404)
-    return Where(page, page.beams[0])
+    return ShootOutBeam(page, page.beams[0])
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/shoot-out", methods=["GET", "POST"])
@@ -123,7 +123,7 @@ def end(job_id: int, scope: Scope) -> Any:
     return where.page.save(ShootOutEnded(), about=[where.key], back=where.url)
 
 
-def _shelf(where: Where) -> dict[str, LightSource]:
+def _shelf(where: ShootOutBeam) -> dict[str, LightSource]:
     """Bulbs on the shelf for this lamp's base, by name."""
     base = where.page.record.base(where.page.record.givers(where.key)[0])
     if base is None:
@@ -136,7 +136,7 @@ def _shelf(where: Where) -> dict[str, LightSource]:
     }
 
 
-def _next_source(turns: list[Turn]) -> str:
+def _next_source(turns: list[SourceTurn]) -> str:
     """What the form begins with: the own source first, then the one in hand."""
     return turns[-1].source if turns else OWN
 
@@ -145,7 +145,7 @@ def _source(form: TurnForm) -> str:
     return (form.other.data or "").strip() or str(form.source.data)
 
 
-def _turn_number(turns: list[Turn], source: str, again: bool) -> int:
+def _turn_number(turns: list[SourceTurn], source: str, again: bool) -> int:
     """The turn the readings belong to: the one under way while its source stays in, else the
     next.
     """
@@ -153,9 +153,9 @@ def _turn_number(turns: list[Turn], source: str, again: bool) -> int:
 
 
 def _entries(
-    where: Where,
+    where: ShootOutBeam,
     form: TurnForm,
-    turns: list[Turn],
+    turns: list[SourceTurn],
     first: WallReading | None,
     cells: list[TypedInput],
 ) -> list[Tried]:
@@ -189,7 +189,7 @@ def _entries(
 
 
 def _read(
-    where: Where, form: TurnForm, cells: list[TypedInput]
+    where: ShootOutBeam, form: TurnForm, cells: list[TypedInput]
 ) -> list[tuple[TypedInput, WallReading]]:
     function, traffic = where.key.function.value, where.page.market.traffic
     pairs = []
@@ -201,7 +201,7 @@ def _read(
 
 
 def _simulate(
-    where: Where, form: TurnForm, shelf: Mapping[str, LightSource], cells: list[TypedInput]
+    where: ShootOutBeam, form: TurnForm, shelf: Mapping[str, LightSource], cells: list[TypedInput]
 ) -> None:
     """Fills the fields with what a simulated meter reads of the source; nothing is saved by
     that.
@@ -228,11 +228,11 @@ def _simulate(
 
 
 def _shown(
-    where: Where,
+    where: ShootOutBeam,
     form: TurnForm,
     cells: list[TypedInput],
     shelf: Mapping[str, LightSource],
-    turns: list[Turn],
+    turns: list[SourceTurn],
 ) -> Any:
     own = where.setup(None)
     warm = own is not None and model.is_warm()
@@ -262,7 +262,7 @@ def _shown(
     )
 
 
-def _hint(turns: list[Turn]) -> str:
+def _hint(turns: list[SourceTurn]) -> str:
     """What to put into the lamp next."""
     if not turns:
         return "The lamp’s own source goes first."
@@ -294,7 +294,7 @@ def _findings(result: ShootOut | None) -> list[Finding]:
     return collected
 
 
-def _wall(where: Where, turn: Turn, shelf: Mapping[str, LightSource]) -> Wall | None:
+def _wall(where: ShootOutBeam, turn: SourceTurn, shelf: Mapping[str, LightSource]) -> Wall | None:
     """A source's wall: what was read of it, its light as modelled under that."""
     taken = list(turn.readings.values())
     distance_m = taken[0].distance_m
@@ -307,13 +307,13 @@ def _wall(where: Where, turn: Turn, shelf: Mapping[str, LightSource]) -> Wall | 
     )
     if setup is not None and model.is_warm():
         picture = picture_url(
-            setup, [Lamp(0.0, 0.0, 0.0, 0.0)], wall.metres, distance_m, exposure=EXPOSURE
+            setup, [LampAxis(0.0, 0.0, 0.0, 0.0)], wall.metres, distance_m, exposure=EXPOSURE
         )
         wall.before, wall.after = (picture, "") if turn.is_reference else ("", picture)
     return wall.finished()
 
 
-def _point(turn: Turn, reading: WallReading) -> WallPoint:
+def _point(turn: SourceTurn, reading: WallReading) -> WallPoint:
     read = say_candela(reading.candela)
     before, after = (read, "") if turn.is_reference else ("", read)
     return WallPoint(Side.LEFT, reading.point, reading.across_m, reading.drop_m, before, after)

@@ -69,7 +69,7 @@ class Run:
 
 
 @dataclass(frozen=True)
-class Where:
+class WarmUpBeam:
     """The beam and the phase a run is about."""
 
     page: StagePage
@@ -82,12 +82,12 @@ class Where:
         return url_for("warm_up.page", job_id=self.page.job.id, scope=self.key, phase=self.phase)
 
 
-def _where(job_id: int, scope: Scope) -> Where:
+def _where(job_id: int, scope: Scope) -> WarmUpBeam:
     page = open_stage(job_id, scope, Stage.VERIFY)
     phase = request.args.get("phase", "after")
     if not page.beams or phase not in PHASES:
         abort(404)
-    return Where(page, page.beams[0], phase)
+    return WarmUpBeam(page, page.beams[0], phase)
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/warm-up")
@@ -97,7 +97,7 @@ def page(job_id: int, scope: Scope) -> Any:
     return _shown(_where(job_id, scope), StartForm(), ReadForm())
 
 
-def _shown(where: Where, start: StartForm, read: ReadForm) -> Any:
+def _shown(where: WarmUpBeam, start: StartForm, read: ReadForm) -> Any:
     run = _run(where)
     collected = warming.warm_up_findings(run.told) if run and run.told else []
     return where.page.render(
@@ -146,7 +146,7 @@ def record(job_id: int, scope: Scope) -> Response:
     return where.page.save(entry, about=[where.key], back=where.url)
 
 
-def _started(where: Where) -> Entry | None:
+def _started(where: WarmUpBeam) -> Entry | None:
     """The start of the run under way: none recorded since, and not so old that nobody reads it any
     more.
     """
@@ -163,7 +163,7 @@ def _started(where: Where) -> Entry | None:
     return None
 
 
-def _run(where: Where) -> Run | None:
+def _run(where: WarmUpBeam) -> Run | None:
     started = _started(where)
     if started is not None:
         assert isinstance(started.payload, WarmStarted)
@@ -180,7 +180,7 @@ def _told(started: Entry | None, device: str, samples: tuple[Sample, ...]) -> Ru
         return Run(started, device, samples, None, str(error))
 
 
-def _samples(where: Where, started: Entry, device: str) -> tuple[Sample, ...]:
+def _samples(where: WarmUpBeam, started: Entry, device: str) -> tuple[Sample, ...]:
     """What was read since the start: of the feed, of the simulated meter at every moment so far, or
     as typed.
     """
@@ -208,7 +208,7 @@ def _rising(samples: list[Sample]) -> tuple[Sample, ...]:
     return tuple(rising)
 
 
-def _simulated(where: Where, seconds: float) -> tuple[Sample, ...]:
+def _simulated(where: WarmUpBeam, seconds: float) -> tuple[Sample, ...]:
     setup = (
         lit_set_up(where.page.job, where.key, where.phase, where.page.market.traffic)
         if model.is_warm()

@@ -96,7 +96,7 @@ def learnt_plan(record: Record, known: Mapping[str, Learnt]) -> CarPlan:
 
 
 @dataclass(frozen=True)
-class Day:
+class WorkingDay:
     """How a job's work falls into hands and wall, minutes."""
 
     slots: tuple[Slot, ...]
@@ -104,11 +104,13 @@ class Day:
     wall: float
 
 
-def day_of(every: Sequence[Task], people: int) -> Day:
+def day_of(every: Sequence[Task], people: int) -> WorkingDay:
     """The schedule of a job's tasks, and how long hands and wall take in it."""
     slots = schedule(every, people)
     hands = max((slot.end for slot in slots if not slot.task.dark), default=0.0)
-    return Day(tuple(slots), hands, sum(slot.task.minutes for slot in slots if slot.task.dark))
+    return WorkingDay(
+        tuple(slots), hands, sum(slot.task.minutes for slot in slots if slot.task.dark)
+    )
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/plan/whole", methods=["GET", "POST"])

@@ -307,11 +307,11 @@ class ReadingsForm:
                     doubts.append(Doubt(slip, key, cells))
         return doubts
 
-    def _known(self, key: BeamKey, stands: dict[str, WallReading]) -> slips.Known:
+    def _known(self, key: BeamKey, stands: dict[str, WallReading]) -> slips.KnownBeam:
         page = self.page
         if not model.is_warm():
             volts = slips.usual_volts(stands.values())
-            return slips.Known(
+            return slips.KnownBeam(
                 None, key.function.value, page.market.traffic, page.job.booking.volts, volts
             )
         known = measuring.known(
