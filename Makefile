@@ -3,7 +3,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 PIP := $(PY) -m pip install --quiet --disable-pip-version-check
 
-.PHONY: demo demo-reset run test check setup setup-dev chromium lock vendor loc shots bench clean
+.PHONY: demo demo-reset run test test-thorough check setup setup-dev chromium lock vendor loc shots bench clean
 
 demo: setup
 	$(VENV)/bin/cold-arc demo
@@ -15,8 +15,12 @@ run: setup
 	$(VENV)/bin/cold-arc serve
 
 test: setup-dev chromium check
-	$(PY) -m pytest -m "not timed" --numprocesses auto --maxprocesses 4 --dist worksteal
+	$(PY) -m pytest -m "not timed and not thorough" --numprocesses auto --maxprocesses 4 --dist worksteal
 	$(PY) -m pytest -m timed
+
+# Whole tables and many trials besides; before a change of the beam model, of photographs, of typed numbers.
+test-thorough: test
+	COLD_ARC_THOROUGH=1 $(PY) -m pytest -m "not timed" --numprocesses auto --maxprocesses 4 --dist worksteal tests/core tests/formats tests/robust
 
 check: setup-dev
 	$(VENV)/bin/ruff check .

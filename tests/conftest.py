@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import sqlite3
 from contextlib import closing
@@ -13,8 +14,9 @@ from cold_arc.demo.garage import load_once
 from cold_arc.store.database import open_database
 
 # How long an example takes says nothing on a machine that is busy elsewhere.
-settings.register_profile("steady", deadline=None)
-settings.load_profile("steady")
+settings.register_profile("steady", deadline=None, max_examples=40)
+settings.register_profile("thorough", deadline=None, max_examples=200)
+settings.load_profile("thorough" if os.environ.get("COLD_ARC_THOROUGH") else "steady")
 
 
 @pytest.fixture(scope="session")
@@ -27,6 +29,23 @@ def prepared(tmp_path_factory):
     return folder
 
 
+@pytest.fixture(scope="session")
+def blank(tmp_path_factory):
+    """An empty shop, its tables made once by every migration."""
+    folder = tmp_path_factory.mktemp("blank")
+    open_database(folder)
+    with closing(sqlite3.connect(folder / "cold-arc.sqlite")) as database:
+        database.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    return folder
+
+
+@pytest.fixture
+def empty_folder(blank, tmp_path):
+    """An empty shop of this test's own."""
+    shutil.copytree(blank, tmp_path, dirs_exist_ok=True)
+    return tmp_path
+
+
 @pytest.fixture
 def demo_folder(prepared, tmp_path):
     """A copy of the demo's data of this test's own."""
@@ -35,5 +54,5 @@ def demo_folder(prepared, tmp_path):
 
 
 @pytest.fixture
-def sessions(tmp_path):
-    return open_database(tmp_path / "shop")
+def sessions(empty_folder):
+    return open_database(empty_folder)

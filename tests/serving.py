@@ -6,10 +6,12 @@ import multiprocessing
 import os
 import socket
 import sys
+import threading
 import time
 import urllib.request
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from cold_arc import cli
 
@@ -40,6 +42,44 @@ def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return probe.getsockname()[1]
+
+
+def _stand(port: int, orders: Any) -> None:
+    """Serves one app, put on each folder that is ordered."""
+    from cold_arc.cli.serve import made_server
+    from cold_arc.web.app import attach, build_app, warm
+    from cold_arc.web.bench import pages as bench
+
+    app = build_app()
+    warm(app)
+    server = made_server(app, "127.0.0.1", port)
+    threading.Thread(target=server.run, daemon=True).start()
+    threading.Thread(target=bench.warm, daemon=True).start()
+    while folder := orders.recv():
+        attach(app, Path(folder))
+        orders.send(folder)
+
+
+class StandingServer:
+    """One server for many tests, put on one folder after another: starting it takes seconds, that
+    nothing.
+    """
+
+    def __init__(self) -> None:
+        self.port, (self.orders, theirs) = free_port(), READY.Pipe()
+        self.url = f"http://127.0.0.1:{self.port}"
+        self.process = READY.Process(target=_stand, args=(self.port, theirs), daemon=True)
+        self.process.start()
+
+    def open(self, folder: Path) -> StandingServer:
+        self.folder = folder
+        self.orders.send(str(folder))
+        self.orders.recv()
+        return self
+
+    def kill(self) -> None:
+        self.process.kill()
+        self.process.join()
 
 
 class Server:

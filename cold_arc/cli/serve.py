@@ -114,7 +114,7 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
         target=_keep_house, args=(app.extensions["cold_arc_sessions"], folder, options), daemon=True
     ).start()
     with _port_named(port):
-        server = _server(app, EVERYWHERE if options.network else options.host, port)
+        server = made_server(app, EVERYWHERE if options.network else options.host, port)
     print(f"Cold Arc is at http://{options.host}:{port}  (stop it with Ctrl-C)", flush=True)
     if options.network:
         _let_in(app, folder, port, [*names, *options.allowed_host])
@@ -128,7 +128,7 @@ def _let_in(app: Any, folder: Path, port: int, names: list[str]) -> None:
     from cold_arc.web.shell.guests import ask_for_code
 
     code = ask_for_code(app)
-    inner = _server(app, HOST, 0, url_scheme="https")
+    inner = made_server(app, HOST, 0, url_scheme="https")
     with _port_named(port + 1):
         serve_securely(certificate(folder, names), port + 1, inner.effective_port)
     threading.Thread(target=inner.run, daemon=True).start()
@@ -142,7 +142,7 @@ def _let_in(app: Any, folder: Path, port: int, names: list[str]) -> None:
     print(f"Each device is asked once for the shop's code: {code}", flush=True)
 
 
-def _server(app: Any, host: str, port: int, **more: Any) -> Any:
+def made_server(app: Any, host: str, port: int, **more: Any) -> Any:
     from waitress import create_server
 
     from cold_arc.web.app import MOST_REQUEST

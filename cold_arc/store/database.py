@@ -6,11 +6,14 @@ import fcntl
 import json
 from collections.abc import Iterator
 from contextlib import contextmanager
+from functools import cache
 from pathlib import Path
 from typing import Any
 
 from alembic import command
 from alembic.config import Config
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from alembic.util.exc import CommandError
 from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError
@@ -153,8 +156,22 @@ def _why(path: Path, error: Exception) -> str:
 
 def migrate(engine: Engine) -> None:
     """Runs the migrations the database has not seen."""
-    config = Config()
-    config.set_main_option("script_location", str(_MIGRATIONS))
+    with engine.connect() as connection:
+        if MigrationContext.configure(connection).get_current_revision() == _newest():
+            return
+    config = _config()
     with engine.connect().execution_options(**{WRITES: True}) as connection, connection.begin():
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
+
+
+def _config() -> Config:
+    config = Config()
+    config.set_main_option("script_location", str(_MIGRATIONS))
+    return config
+
+
+@cache
+def _newest() -> str | None:
+    """The newest migration's id."""
+    return ScriptDirectory.from_config(_config()).get_current_head()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import hashlib
 import os
 import secrets
@@ -101,6 +102,7 @@ MOST_FORM = 1_000_000
 # Forms that take pictures, and how many of the largest.
 PICTURE_FORMS = {"at_car.take_picture": 1, "aim_photo.page": 4}
 MOST_REQUEST = max(PICTURE_FORMS.values()) * photo.MOST_BYTES + MOST_FORM
+STATIC, STATIC_KEPT = Path(__file__).parent / "static", dt.timedelta(days=365)
 OWN_NAMES = ("127.0.0.1", "localhost", "[::1]")
 
 
@@ -109,12 +111,16 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
 
     Raises OSError, in words, when the folder can't be used.
     """
-    app = Flask(__name__)
-    app.extensions["cold_arc_sessions"] = open_database(folder)
+    app = build_app()
+    attach(app, folder, hosts)
+    return app
+
+
+def build_app() -> Flask:
+    """The app's pages, on no folder yet."""
+    app = Flask(__name__, static_url_path=f"/static/{_static_version()}")
     app.config.update(
-        SECRET_KEY=_secret_key(folder),
-        SESSION_COOKIE_NAME=f"cold_arc_{hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:8]}",
-        COLD_ARC_HOSTS=frozenset((*OWN_NAMES, *(host.lower() for host in hosts))),
+        SEND_FILE_MAX_AGE_DEFAULT=STATIC_KEPT,
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_HTTPONLY=True,
         PERMANENT_SESSION_LIFETIME=guests.KNOWN_FOR,
@@ -124,7 +130,6 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
     app.url_map.converters |= {"scope": ScopeConverter, "int": IdConverter}
     app.before_request(_room_for_pictures)
     CSRFProtect(app).exempt("cold_arc.web.meter.pages.take")  # it comes with a token of its own
-    app.extensions["cold_arc_meters"] = Stand(Feed(), _pace())
     filters.register(app)
     app.add_template_global(form_key)
     for blueprint in (*SHOP_PAGES, *STAGE_PAGES):
@@ -137,6 +142,28 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
     app.teardown_appcontext(close_session)
     _error_pages(app)
     return app
+
+
+def _static_version() -> str:
+    """What names the files pages are drawn with: another content has another address, so that a
+    browser may keep them.
+    """
+    digest = hashlib.sha256()
+    for path in sorted(path for path in STATIC.rglob("*") if path.is_file()):
+        digest.update(path.read_bytes())
+    return digest.hexdigest()[:12]
+
+
+def attach(app: Flask, folder: Path, hosts: Iterable[str] = ()) -> None:
+    """Puts the app on the database in *folder*; OSError, in words, when it can't be used."""
+    app.extensions["cold_arc_sessions"] = open_database(folder)
+    app.extensions["cold_arc_meters"] = Stand(Feed(), _pace())
+    shop = hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:8]
+    app.config.update(
+        SECRET_KEY=_secret_key(folder),
+        SESSION_COOKIE_NAME=f"cold_arc_{shop}",
+        COLD_ARC_HOSTS=frozenset((*OWN_NAMES, *(host.lower() for host in hosts))),
+    )
 
 
 def warm(app: Flask) -> None:

@@ -9,7 +9,7 @@ import shutil
 import pytest
 from playwright.sync_api import expect, sync_playwright
 
-from tests.serving import CHROMIUM_FLAGS, Server, serving
+from tests.serving import CHROMIUM_FLAGS, Server, StandingServer, serving
 
 TIMEOUT_MS = (
     40_000  # a machine may be busy elsewhere; what must be quick is timed by the tests that say so
@@ -36,17 +36,36 @@ def chromium():
         browser.close()
 
 
+@pytest.fixture(scope="session")
+def standing():
+    """A server that most tests share, put on each one's folder."""
+    server = StandingServer()
+    yield server
+    server.kill()
+
+
 @pytest.fixture
-def serve(prepared, tmp_path):
-    """Starts servers on one shop's data, and ends them once every page is closed (`open_page` hangs
-    on it).
+def serve(standing, prepared, tmp_path):
+    """The demo of this test's own, served."""
+
+    def served():
+        shutil.copytree(prepared, tmp_path, dirs_exist_ok=True)
+        return standing.open(tmp_path)
+
+    return served
+
+
+@pytest.fixture
+def start(prepared, tmp_path):
+    """Starts servers of this test's own, as the command does, and ends them once every page is
+    closed.
     """
     servers = []
 
-    def started(command="serve", *options):
-        if command == "demo" and not servers:
+    def started(*options):
+        if not servers:
             shutil.copytree(prepared, tmp_path, dirs_exist_ok=True)
-        servers.append(Server(tmp_path, command, *options))
+        servers.append(Server(tmp_path, "demo", *options))
         return servers[-1]
 
     yield started
@@ -55,9 +74,9 @@ def serve(prepared, tmp_path):
 
 
 @pytest.fixture
-def shop(serve):
+def shop(standing, empty_folder):
     """An empty shop, served."""
-    return serve()
+    return standing.open(empty_folder)
 
 
 @pytest.fixture(scope="session")
@@ -69,7 +88,7 @@ def demo(prepared, tmp_path_factory):
 
 
 @pytest.fixture
-def open_page(chromium, serve):
+def open_page(chromium, start):
     """Opens pages; at the end, complains of foreign requests and console errors.
 
     It hangs on the servers so that pages close before their server dies: a picture still loading

@@ -49,7 +49,7 @@ def test_a_lamp_is_aimed_in_at_most_four_rounds_by_turning_as_told(serve, open_p
     """The UK's rule for a lamp at 0.7 m: −0.5 to −2.0 %, sideways from the centre line to 2 %
     left.
     """
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/2/low-left/aim")
     page.locator(".set-up summary").click()
@@ -96,7 +96,7 @@ def test_a_photograph_is_sent_marked_and_read(serve, open_page, tmp_path):
 
     Its file is as large as a telephone's, so that what serves the pages lets it through.
     """
-    server = serve("demo")
+    server = serve()
     it = photograph(
         lit(SETUPS[0][0]), Pose(0.3, 1.3, 6.5, tilt_deg=-3.0), Shot(1600, 1200), CROSSES, 7.62, 0.72
     )
@@ -130,7 +130,7 @@ def test_a_photograph_is_sent_marked_and_read(serve, open_page, tmp_path):
 
 
 def test_a_screw_is_turned_under_a_live_camera(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/2/low/aim/live")
     page.get_by_role("button", name="Simulated camera").click()

@@ -22,8 +22,8 @@ def at_baseline(page, server):
     return page.get_by_role("button", name="Record reading")
 
 
-def test_a_dead_server_costs_nothing_typed(serve, open_page):
-    server = serve("demo")
+def test_a_dead_server_costs_nothing_typed(start, open_page):
+    server = start()
     page, before = open_page(server, watched=False), readings(server)
     record = at_baseline(page, server)
     server.kill()
@@ -40,7 +40,7 @@ def test_a_dead_server_costs_nothing_typed(serve, open_page):
 
 
 def test_a_locked_database_and_an_old_token_cost_nothing_typed(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page, before = open_page(server, watched=False), readings(server)
     record = at_baseline(page, server)
     with sqlite3.connect(server.folder / "cold-arc.sqlite", isolation_level=None) as held:
@@ -63,7 +63,7 @@ def test_a_locked_database_and_an_old_token_cost_nothing_typed(serve, open_page)
 
 
 def test_two_enters_store_one_reading(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page, before = open_page(server), readings(server)
     at_baseline(page, server)
     page.evaluate(
@@ -75,7 +75,7 @@ def test_two_enters_store_one_reading(serve, open_page):
 
 
 def test_two_people_on_one_form_see_both_versions(serve, open_page):
-    server = serve("demo")
+    server = serve()
     first, second = open_page(server), open_page(server)
     for page, grade in ((first, "1 Light bloom"), (second, "4 Crazed")):
         page.goto(f"{server.url}/jobs/2/low/inspect")

@@ -19,7 +19,7 @@ def offered(page):
 
 
 def test_a_polarity_fault_by_keyboard(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/1/low-left/prove")
     page.get_by_role("link", name="Find a fault").focus()
@@ -42,7 +42,7 @@ def test_a_polarity_fault_by_keyboard(serve, open_page):
 
 
 def test_a_pulsed_supply_by_touch_on_a_phone(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server, 390, 844)
     page.goto(f"{server.url}/jobs/1/low-left/prove/fault?symptom=flicker")
     car = SimulatedCar("pwm")

@@ -24,7 +24,7 @@ def who(page, name):
 
 @pytest.mark.timed
 def test_two_at_one_car_see_each_other_and_overwrite_nothing(serve, open_page):
-    server = serve("demo")
+    server = serve()
     one, other = open_page(server), open_page(server, 820, 1180)
     for page, name in ((one, "Ines"), (other, "Bram")):
         page.goto(server.url + FIT)
@@ -41,7 +41,7 @@ def test_two_at_one_car_see_each_other_and_overwrite_nothing(serve, open_page):
 
 
 def test_what_is_being_typed_is_not_disturbed(serve, open_page):
-    server = serve("demo")
+    server = serve()
     one, other = open_page(server), open_page(server)
     for page in (one, other):
         page.goto(server.url + FIT)
@@ -57,7 +57,7 @@ def test_what_is_being_typed_is_not_disturbed(serve, open_page):
 
 
 def test_the_dial_is_turned_and_the_wall_shows_what_it_does(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/5/fog-left/fit")
     dial, field = page.locator(".dial"), page.locator("#foglamp-1-left-stopped")
@@ -81,7 +81,7 @@ def test_the_dial_is_turned_and_the_wall_shows_what_it_does(serve, open_page):
 
 
 def test_what_a_seat_does_is_asked_again_where_other_beams_are_computed(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     answers = iter([503])
 
@@ -97,7 +97,7 @@ def test_what_a_seat_does_is_asked_again_where_other_beams_are_computed(serve, o
 
 
 def test_a_quick_row_of_turns_asks_for_one_beam(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     asked = []
     page.on("request", lambda request: "/fit/seat?" in request.url and asked.append(request.url))
@@ -111,7 +111,7 @@ def test_a_quick_row_of_turns_asks_for_one_beam(serve, open_page):
 
 
 def test_a_picture_of_the_clip_is_kept_beside_its_step(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(server.url + FIT)
     taken = io.BytesIO()
@@ -130,7 +130,7 @@ def test_the_whole_of_it_by_touch_on_a_phone(serve, open_page):
     """Opened, fitted, proved open, closed in reverse, proved closed; a plug left for later is asked
     for.
     """
-    server = serve("demo")
+    server = serve()
     page = open_page(server, 390, 844)
     page.goto(server.url + FIT)
     page.get_by_role("button", name="Start the clock").click()

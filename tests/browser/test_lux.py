@@ -21,7 +21,7 @@ pytestmark = pytest.mark.browser
 def quick(serve, monkeypatch):
     """The demo on a server of its own, whose simulated lamps live sixty times as fast."""
     monkeypatch.setenv("COLD_ARC_PACE", "60")
-    return serve("demo")
+    return serve()
 
 
 def record(server, job_id):

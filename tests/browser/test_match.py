@@ -50,7 +50,7 @@ def test_contradictory_answers_are_pointed_out_and_taken_back(demo, open_page):
 
 
 def test_four_candidates_are_compared_on_a_hazy_reflector_and_one_is_chosen(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/2/low/match")
     expect(page.locator(".predicting")).to_have_count(0)
@@ -88,7 +88,7 @@ def test_four_candidates_are_compared_on_a_hazy_reflector_and_one_is_chosen(serv
 
 
 def test_a_candidate_is_chosen_by_keyboard_alone(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/2/low/match")
     expect(page.locator(".predicting")).to_have_count(0)
@@ -127,7 +127,7 @@ def test_twenty_five_candidates_stream_in(serve, open_page, tmp_path):
     """All predicted within 4 s on a free machine; more is allowed where browser and server share a
     busy one.
     """
-    server = serve("demo")
+    server = serve()
     slim = SHELF["Sableline H11 slim"]
     with open_database(tmp_path).begin() as session:
         for number in range(17):
@@ -153,7 +153,7 @@ def test_matchs_pages_fit_the_screen(demo, open_page, path, width, height):
 
 
 def test_a_failed_ballast_closes_a_school_and_a_bulb_is_refused(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/3/low/match/options")
     page.get_by_text("Right lamp", exact=True).click()

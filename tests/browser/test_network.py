@@ -53,8 +53,8 @@ def code_of(server):
     return re.search(r"[A-Z2-7]{4}-[A-Z2-7]{4}", shop)[0]
 
 
-def test_a_telephone_is_led_to_its_camera_and_follows_the_cut_off(serve, telephone):
-    server = serve("demo", "--network", "--allowed-host", NAME)
+def test_a_telephone_is_led_to_its_camera_and_follows_the_cut_off(start, telephone):
+    server = start("--network", "--allowed-host", NAME)
     page = telephone.new_page()
     page.goto(named(server, "http") + LIVE)
     page.get_by_role("button", name="This device's camera").click()
@@ -75,8 +75,8 @@ def test_a_telephone_is_led_to_its_camera_and_follows_the_cut_off(serve, telepho
     expect(page.locator("body")).to_contain_text("Recorded as the aim")
 
 
-def test_without_https_a_telephone_is_told_how_to_get_it(serve, telephone):
-    server = serve("demo", "--allowed-host", NAME)
+def test_without_https_a_telephone_is_told_how_to_get_it(start, telephone):
+    server = start("--allowed-host", NAME)
     page = telephone.new_page()
     page.goto(named(server, "http") + LIVE)
     expect(page.locator("[data-live-refused]")).to_be_hidden()
@@ -84,8 +84,8 @@ def test_without_https_a_telephone_is_told_how_to_get_it(serve, telephone):
     expect(page.locator("[data-live-refused]")).to_contain_text("--network")
 
 
-def test_the_key_is_its_owners_alone_and_stays_the_same(serve, tmp_path):
-    server = serve("demo", "--network")
+def test_the_key_is_its_owners_alone_and_stays_the_same(start, tmp_path):
+    server = start("--network")
     held = tmp_path / "https.pem"
     assert stat.S_IMODE(held.stat().st_mode) == 0o600
     before = held.read_bytes()

@@ -16,7 +16,7 @@ def load(page, route):
 
 
 def test_two_lamps_behind_one_liner_door_by_keyboard(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     for unit in ("headlamp", "foglamp"):
         page.goto(f"{server.url}/jobs/5/{unit}/plan")
@@ -50,7 +50,7 @@ def test_two_lamps_and_a_polish_on_one_car(serve, open_page):
     """What is proposed is taken; the coat cures beside the rest; the day is planned and stands in
     the shop's day.
     """
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/5/headlamp/plan")
     load(page, "Lower grille and lamp frame")

@@ -105,7 +105,7 @@ READ = {"peak": "212", "edge": "95", "below": "200", "left": "190", "right": "52
 
 def test_a_baseline_is_read_by_keyboard_alone(serve, open_page):
     """Six places of both lamps: under 30 key presses besides the figures, the set-up included."""
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/2/low/baseline")
     pressed = 0
@@ -134,7 +134,7 @@ def test_a_baseline_is_read_by_keyboard_alone(serve, open_page):
 
 
 def test_the_cut_off_is_dragged_and_nudged(serve, open_page):
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/4/low/aim")
     handle = page.locator("[data-drag] .handle")

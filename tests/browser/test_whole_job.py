@@ -262,7 +262,7 @@ def test_a_dual_bulb_car_does_each_thing_once(serve, open_page):
     """Booked in by one tap; one bulb identified, chosen and fitted, one lens inspected, two beams
     read and aimed.
     """
-    server = serve("demo")
+    server = serve()
     page = open_page(server)
     page.goto(f"{server.url}/jobs/new")
     page.get_by_role("button", name="One dual bulb a side").click()

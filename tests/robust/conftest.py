@@ -11,7 +11,7 @@ from contextlib import closing
 
 import pytest
 
-from cold_arc.web.app import create_app
+from cold_arc.web.app import attach, build_app
 
 
 @pytest.fixture
@@ -21,8 +21,9 @@ def demo(demo_folder):
 
 
 def open_client(folder):
-    app = create_app(folder)
+    app = build_app()  # its own: some of these run beside another
     app.config.update(WTF_CSRF_ENABLED=False, PROPAGATE_EXCEPTIONS=False)
+    attach(app, folder)
     client = app.test_client()
     client.folder = folder
     return client

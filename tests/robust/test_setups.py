@@ -53,7 +53,7 @@ def finite(value):
     return not isinstance(value, float) or math.isfinite(value)
 
 
-@settings(max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(suppress_health_check=[HealthCheck.too_slow])
 @given(SETUPS)
 def test_every_set_up_has_an_answer_or_a_sentence(figures):
     setup = made_or_refused(figures)

@@ -8,16 +8,15 @@ import re
 import pytest
 
 from cold_arc.core.car import front as fronts
-from cold_arc.web.app import create_app
 from cold_arc.web.job import front_builder
+from tests.apps import app_on
 
 
 class Client:
     """A test client whose pages read as plain text."""
 
     def __init__(self, folder):
-        self.app = create_app(folder)
-        self.app.config.update(WTF_CSRF_ENABLED=False, PROPAGATE_EXCEPTIONS=True)
+        self.app = app_on(folder, WTF_CSRF_ENABLED=False, PROPAGATE_EXCEPTIONS=True)
         self.http = self.app.test_client()
         self.folder = folder
 
@@ -39,8 +38,8 @@ def plain(text):
 
 
 @pytest.fixture
-def shop(tmp_path):
-    return Client(tmp_path)
+def shop(empty_folder):
+    return Client(empty_folder)
 
 
 @pytest.fixture

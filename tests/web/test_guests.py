@@ -33,7 +33,8 @@ def test_nothing_is_shown_or_kept_for_a_device_that_is_not_known(network):
     assert answer.status_code == 401
     assert "asked once" in answer.text
     assert "Theirs" not in shop.get("/shop")
-    assert shop.http.get("/static/css/base.css", environ_base=AWAY).status_code == 200
+    sheet = f"{shop.app.static_url_path}/css/base.css"
+    assert shop.http.get(sheet, environ_base=AWAY).status_code == 200
     assert (
         shop.http.post("/meter", json={}, environ_base=AWAY).status_code == 401
     )  # by its own token

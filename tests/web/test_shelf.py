@@ -86,7 +86,7 @@ def send(client, name, data, status=200):
     return plain(answer.text)
 
 
-def test_the_shelf_goes_out_and_comes_back(demo, shop):
+def test_the_shelf_goes_out_and_comes_back(demo):
     for suffix in (".json", ".csv"):
         data = demo.http.get(f"/light-sources/shelf{suffix}").data
         page = send(demo, f"mine{suffix}", data)

@@ -18,14 +18,18 @@ from cold_arc.core.beam.report import beam_of, report_of, rough_of
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.match.prediction import PREDICTED_POINTS, PROJECTOR_POINTS
 
+# One base of every sort: axial, transverse, dual, with a painted tip, of gas discharge.
+USUAL = ("H7", "9006", "H4", "H16", "D2R")
+
 
 def lamps(high):
     """Every kind and base it is made for; of gas discharge one a letter, for the others shine
-    alike.
+    alike. Bases other than the usual ones are for the thorough run.
     """
     for kind, base in itertools.product(KINDS.values(), nominal.BEAM_BASES):
         if kind.is_made_for(base, high) and base[:2] not in ("D1", "D3", "D4"):
-            yield pytest.param(kind.id, base, id=f"{kind.id}-{base}")
+            marks = () if base in USUAL else pytest.mark.thorough
+            yield pytest.param(kind.id, base, id=f"{kind.id}-{base}", marks=marks)
 
 
 def missed(setup):
@@ -49,7 +53,7 @@ def test_a_high_beam_holds_every_point_of_its_regulation(kind, base):
 @pytest.mark.parametrize(
     "kind", ["reflector", "projector", "lens-optic", "fog-reflector", "fog-projector"]
 )
-@pytest.mark.parametrize("base", ["H7", "H11"])
+@pytest.mark.parametrize("base", ["H7", pytest.param("H11", marks=pytest.mark.thorough)])
 def test_the_other_side_of_traffic_holds_too(kind, base):
     assert missed(SetUp(kind, base, traffic="left")) == {}
 
@@ -69,7 +73,18 @@ def test_every_d_base_shines_as_its_like_does():
         )
 
 
-@pytest.mark.parametrize("base", ["H1", "H7", "H9", "H11", "9006", "9012", "D2S", "D2R"])
+@pytest.mark.parametrize(
+    "base",
+    [
+        "H7",
+        "9006",
+        "D2R",
+        *(
+            pytest.param(base, marks=pytest.mark.thorough)
+            for base in ("H1", "H9", "H11", "9012", "D2S")
+        ),
+    ],
+)
 @pytest.mark.parametrize(
     ("kind", "least", "most"), [("reflector", 0.30, 0.45), ("projector", 0.28, 0.42)]
 )

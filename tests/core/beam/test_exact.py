@@ -94,7 +94,7 @@ def test_the_kernel_puts_a_parallel_beam_in_one_place():
     mirror = PARABOLOID.mirror(COIL)
     tiny = Filament(1e-6, diameter_mm=1e-6, flux_lm=100.0).cloud(64)
     angles = kernel.Angles(GRID.h[0], GRID.v[0], 0.2, 0.1, GRID.v.size, GRID.h.size)
-    flux, _ = kernel.trace(tiny.emitters, mirror, housings.Optic(), angles)
+    flux, _ = kernel.trace(tiny.emitters, mirror, housings.FrontOptic(), angles)
     row, column = np.unravel_index(flux.argmax(), flux.shape)
     assert (GRID.h[column], GRID.v[row]) == pytest.approx((0, 0), abs=1e-9)
     assert flux[row - 1 : row + 2, column - 1 : column + 2].sum() == pytest.approx(

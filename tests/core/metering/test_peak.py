@@ -16,7 +16,7 @@ from cold_arc.core.metering.peak import MOST_READINGS, SURE_DEG, Likeness, Taken
 # Kinds with each of their beams; lamps aimed off by as much as a car comes in with, and a meter's
 # noise.
 BEAMS = [
-    (kind.id, base, high)
+    pytest.param(kind.id, base, high, marks=() if base == "H7" else pytest.mark.thorough)
     for kind in KINDS.values()
     for base in ("H7", "H11")
     for high in (False, True)

@@ -31,7 +31,16 @@ def seen(beam, seed=1, **more):
     return measure(light_of(pixels), marks, beam.subject)
 
 
-@pytest.mark.parametrize("beam", BEAMS.values(), ids=BEAMS)
+USUAL = ("as usual", "traffic on the left", "a step", "rolled", "sharp")
+
+
+@pytest.mark.parametrize(
+    "beam",
+    [
+        pytest.param(beam, id=name, marks=() if name in USUAL else pytest.mark.thorough)
+        for name, beam in BEAMS.items()
+    ],
+)
 def test_the_line_drawn_is_the_line_told(beam):
     found = seen(beam)
     assert found.cutoff_v_deg == pytest.approx(beam.cut, abs=0.05)
@@ -43,6 +52,7 @@ def test_the_line_drawn_is_the_line_told(beam):
         assert found.elbow.h_deg == pytest.approx(beam.elbow, abs=0.15)
 
 
+@pytest.mark.thorough
 def test_the_elbow_is_drawn_to_neither_side():
     """Light lent from column to column blurs a slope up and down: it is lent along the slope."""
     off = [seen(BEAMS["as usual"], seed).elbow.h_deg for seed in range(4)]
