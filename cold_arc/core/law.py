@@ -11,7 +11,7 @@ from typing import Any
 
 from cold_arc.core import data
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.match.light_source import KINDS
+from cold_arc.core.light_source import KINDS
 from cold_arc.core.references import Sources, read
 
 CHECK_LOCALLY = "Check locally: the rule here is from memory and rules change."

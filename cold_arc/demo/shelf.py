@@ -4,7 +4,7 @@ product.
 
 from __future__ import annotations
 
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 
 
 def _bulb(

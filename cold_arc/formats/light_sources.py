@@ -22,7 +22,7 @@ from jsonschema import Draft202012Validator, ValidationError
 from cold_arc.core.car.bases import find
 from cold_arc.core.job.codec import structure
 from cold_arc.core.job.plausible import is_text
-from cold_arc.core.match.light_source import CHOICES, LIMITS, LONGEST_TEXT, LightSource, faults
+from cold_arc.core.light_source import CHOICES, LIMITS, LONGEST_TEXT, LightSource, faults
 from cold_arc.core.units import NotUnderstoodError, UnitSystem, write_figure
 
 # A cell that begins so is a formula to a spreadsheet; written, it gets an apostrophe before it.

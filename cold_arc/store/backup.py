@@ -14,7 +14,7 @@ from typing import Any
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.job import plausible
 from cold_arc.core.job.record import Unreadable
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 from cold_arc.store.catalogue import stored_route
 from cold_arc.store.database import FILE_NAME, OWNERS_FOLDER, StoreError, plain_or_none
 from cold_arc.store.owned import OWNER_ONLY

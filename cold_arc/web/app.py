@@ -30,8 +30,8 @@ from cold_arc.web.job import at_car, fault, record_views
 from cold_arc.web.job.aim import live as aim_live
 from cold_arc.web.job.aim import photo as aim_photo
 from cold_arc.web.job.aim import wall as aim_wall
-from cold_arc.web.job.lux import experience, numbers, shoot_out, warm_up
-from cold_arc.web.job.scope import IdConverter, ScopeConverter
+from cold_arc.web.job.lux import experience, meter, numbers, shoot_out, warm_up
+from cold_arc.web.job.lux.stand import Stand
 from cold_arc.web.job.stages import (
     aim,
     baseline,
@@ -45,8 +45,7 @@ from cold_arc.web.job.stages import (
     verify,
 )
 from cold_arc.web.match import candidates, options, wiring
-from cold_arc.web.meter import pages as meter
-from cold_arc.web.meter.stand import Stand
+from cold_arc.web.scope import IdConverter, ScopeConverter
 from cold_arc.web.shelf import pages as shelf
 from cold_arc.web.shell import aim_rules, calendar, day, filters, guests, home
 from cold_arc.web.shell import pages as shell
@@ -129,7 +128,7 @@ def build_app() -> Flask:
     )
     app.url_map.converters |= {"scope": ScopeConverter, "int": IdConverter}
     app.before_request(_room_for_pictures)
-    CSRFProtect(app).exempt("cold_arc.web.meter.pages.take")  # it comes with a token of its own
+    CSRFProtect(app).exempt("cold_arc.web.job.lux.meter.take")  # it comes with a token of its own
     filters.register(app)
     app.add_template_global(form_key)
     for blueprint in (*SHOP_PAGES, *STAGE_PAGES):

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 
 from cold_arc.core import units
 from cold_arc.core.beam.setup import LIMITS as BENCH
-from cold_arc.core.match.light_source import LIMITS as SHELF
+from cold_arc.core.light_source import LIMITS as SHELF
 from cold_arc.core.units import AmbiguousError, NotUnderstoodError, UnitSystem, Within
 from cold_arc.core.units.figures import figures, write_figure
 from cold_arc.core.units.quantities import (

@@ -11,8 +11,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core.match import light_source
-from cold_arc.core.match.light_source import LIMITS, LightSource
+from cold_arc.core import light_source
+from cold_arc.core.light_source import LIMITS, LightSource
 from cold_arc.demo.shelf import SHELF
 from cold_arc.formats import light_sources as files
 

@@ -11,7 +11,7 @@ from cold_arc.core.car import front as fronts
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
 from cold_arc.core.job.entries import Booking, Chosen, Identified, Read
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.store import board, jobs, outcomes
 

@@ -18,7 +18,7 @@ from cold_arc.core.beam.report import beam_of, report_of
 from cold_arc.core.beam.setup import LIMITS, SetUp, SetUpError
 from cold_arc.core.units import say_candela
 from cold_arc.formats import ies
-from cold_arc.web.bench.setup_query import parse_setup, query
+from cold_arc.web.setup_query import parse_setup, query
 from tests.timing import quickest
 from tests.web.conftest import plain
 

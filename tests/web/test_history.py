@@ -14,12 +14,12 @@ from cold_arc.core.job import codec
 from cold_arc.core.job import entries as record
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import say_minutes
 from cold_arc.store import jobs
 from cold_arc.web.job import history
-from cold_arc.web.job.scope import Scope, ScopeConverter, stage_url
+from cold_arc.web.scope import Scope, ScopeConverter, stage_url
 from cold_arc.web.shell.filters import say_date
 
 FRONT = fronts.made("dual", ["fog"])

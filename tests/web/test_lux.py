@@ -247,7 +247,7 @@ def test_a_lamp_that_can_not_be_modelled_has_no_meter(shop):
 
 def test_the_search_finds_the_simulated_hot_spot(booked):
     """Eight readings at most, each taken where the page says."""
-    from cold_arc.web.meter.stand import Stand
+    from cold_arc.web.job.lux.stand import Stand
 
     live(booked)
     (meter,) = booked.app.extensions["cold_arc_meters"]._meters.values()
@@ -450,3 +450,10 @@ def test_junk_to_the_meter_is_answered(booked, name, junk):
         told = booked.http.get(f"/jobs/1/low-left/{where}", query_string=query)
         assert told.status_code == 200
         json.dumps(told.json, allow_nan=False)
+
+
+def test_a_shop_whose_page_was_never_opened_hears_no_meter(shop):
+    sent = {"lux": 1.0}
+    for said in ("Bearer -", "Bearer ", "-", ""):
+        answer = shop.http.post("/meter", json=sent, headers={"Authorization": said})
+        assert answer.status_code == 401, said

@@ -7,8 +7,8 @@ waits for a coat to cure. Common practice, no published source.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import replace
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from cold_arc.core.car.front import SocketKey, UnitKey
 from cold_arc.core.job import wants
@@ -17,9 +17,10 @@ from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.work.composing import CarPlan
+from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.core.work.extras import fit_minutes, stage_minutes
-from cold_arc.core.work.schedule import Task
+from cold_arc.core.work.learning import Learnt, with_learnt
+from cold_arc.core.work.schedule import Slot, Task, schedule
 
 # Of a part's minutes out and back, the share to open it.
 OUT_SHARE = 0.5
@@ -183,3 +184,26 @@ def on_order(record: Record) -> list[Ordered]:
     """The parts that are on order and not here, by what was said last of each."""
     newest = {order.what.casefold(): order for order in record.all(Ordered)}
     return [order for order in newest.values() if not order.arrived]
+
+
+def learnt_plan(record: Record, known: Mapping[str, Learnt]) -> CarPlan:
+    """The car's plan with the minutes that such cars really took."""
+    return compose({key: with_learnt(steps, known) for key, steps in record.ways.items()})
+
+
+@dataclass(frozen=True)
+class WorkingDay:
+    """How a job's work falls into hands and wall, minutes."""
+
+    slots: tuple[Slot, ...]
+    hands: float
+    wall: float
+
+
+def day_of(every: Sequence[Task], people: int) -> WorkingDay:
+    """The schedule of a job's tasks, and how long hands and wall take in it."""
+    slots = schedule(every, people)
+    hands = max((slot.end for slot in slots if not slot.task.dark), default=0.0)
+    return WorkingDay(
+        tuple(slots), hands, sum(slot.task.minutes for slot in slots if slot.task.dark)
+    )

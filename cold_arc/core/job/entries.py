@@ -8,13 +8,13 @@ from dataclasses import dataclass, replace
 from cold_arc.core.aim.rules import AimRule, Target, built_in, target_for
 from cold_arc.core.aim.shop_rules import ShopRule
 from cold_arc.core.aim.taping import Floor
+from cold_arc.core.ballast import BallastTest
 from cold_arc.core.car.bases import MeasuredBulb
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Front
 from cold_arc.core.car.lamps import Drive, Optic, Present, Side
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.match.ballast import BallastTest
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.isolux import LuxReading

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import fields, is_dataclass
 from typing import Any, TypeVar
 
-from cold_arc.core import law
+from cold_arc.core import law, light_source
 from cold_arc.core.aim.rules import built_in
 from cold_arc.core.aim.shop_rules import ShopRule
 from cold_arc.core.aim.taping import CHECKS
@@ -47,8 +47,7 @@ from cold_arc.core.job.entries import (
 )
 from cold_arc.core.job.record import Unreadable
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.match import light_source
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.metering import raster, readings, warming
 from cold_arc.core.metering.meters import meters
 from cold_arc.core.metering.readings import WallReading

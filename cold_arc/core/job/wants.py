@@ -21,9 +21,8 @@ from cold_arc.core.job.entries import (
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.match import geometry
 from cold_arc.core.metering import readings
-from cold_arc.core.work import clocking, fitting, interlocks, proof
+from cold_arc.core.work import clocking, fitting, interlocks, proof, seating
 from cold_arc.core.work.access import Fasteners
 from cold_arc.core.work.composing import Opening
 from cold_arc.core.work.extras import Extra
@@ -223,7 +222,7 @@ def seat_findings(record: Record, key: SocketKey) -> list[Finding]:
     optic = record.socket(key).optic
     is_projector = optic is not None and optic.is_projector
     deep = (
-        geometry.seated(depth_mm, record.base(key), is_projector) if depth_mm is not None else None
+        seating.seated(depth_mm, record.base(key), is_projector) if depth_mm is not None else None
     )
     return [finding for finding in (judged[-1].finding, again, deep) if finding]
 

@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 from cold_arc.core import law
 from cold_arc.core.findings import Finding, Level, worst, worst_first
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import geometry, light, power, seat
-from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.setting import Setting
 
 __all__ = ["Match", "Setting", "judge", "needs_override"]

@@ -12,7 +12,7 @@ import math
 from dataclasses import dataclass, replace
 
 from cold_arc.core.beam.fitted import HousingFit
-from cold_arc.core.match.light_source import MOST_LM_PER_W, LightSource
+from cold_arc.core.light_source import MOST_LM_PER_W, LightSource
 from cold_arc.core.match.prediction import Prediction
 
 # A typical housing for this very one; a claim that its watts can carry, and one cut down to what

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+from cold_arc.core.ballast import ballast_good
 from cold_arc.core.car.front import SocketKey
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries import BallastTested, Booking, Chosen, Supplied
 from cold_arc.core.job.record import Record
-from cold_arc.core.match.ballast import ballast_good
 from cold_arc.core.match.setting import Setting
 
 # Usual colour of what is found in a lamp, K; common practice, no published source. An LED's is not

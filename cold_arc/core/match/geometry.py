@@ -8,14 +8,14 @@ from collections.abc import Iterator
 
 from cold_arc.core.car.bases import Base
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.match.light_source import HIGH_BY, LightSource
+from cold_arc.core.light_source import HIGH_BY, LightSource
 from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_mm, say_number
+from cold_arc.core.work.seating import emitters_at
 
 # Limits, good and tolerable: common practice, no published source. Depth off the filament's, mm;
 # the gap between faces, mm; off the axis, mm; lit length over the filament's.
-LCL_GOOD_MM, LCL_TOLERABLE_MM = 0.5, 1.0
 GAP_GOOD_MM, GAP_TOLERABLE_MM = 1.8, 2.6
 OFF_AXIS_GOOD_MM, OFF_AXIS_TOLERABLE_MM = 0.2, 0.5
 LENGTH_RATIO = (0.8, 1.25)
@@ -28,39 +28,7 @@ def light_centre(source: LightSource, setting: Setting) -> Iterator[Finding]:
     base = setting.base
     if base is None or not source.is_bulb or base.lcl_mm is None or source.lcl_mm is None:
         return
-    yield _at_height(source.lcl_mm, base, setting.in_projector, LOOK_FIRST, "Choose another.")
-
-
-def seated(depth_mm: float, base: Base | None, in_projector: bool) -> Finding | None:
-    """The emitters of a fitted bulb, by caliper above the reference plane, against the base's light
-    centre.
-    """
-    if base is None or base.lcl_mm is None:
-        return None
-    again = "Seat it again, flush and locked; look for a collar not home or an O-ring too thick."
-    return _at_height(depth_mm, base, in_projector, again, again)
-
-
-def _at_height(
-    lcl_mm: float, base: Base, in_projector: bool, when_off: str, when_far: str
-) -> Finding:
-    assert base.lcl_mm is not None
-    off = lcl_mm - base.lcl_mm
-    number, limit = (
-        f"{say_mm(off, signed=True)} along the axis",
-        f"±{say_mm(LCL_GOOD_MM)} of {say_mm(base.lcl_mm)}",
-    )
-    where = (*base.light_centre_sources, *PRACTICE)
-    if abs(off) <= LCL_GOOD_MM:
-        return Finding(Level.OK, "Emitters sit at the filament's height.", where, number, limit)
-    if abs(off) <= LCL_TOLERABLE_MM or in_projector:
-        return Finding(
-            Level.CAUTION, "Emitters sit off the filament's height.", where, number, limit, when_off
-        )
-    advice = f"In a reflector wrong depth throws light above the cut-off. {when_far}"
-    return Finding(
-        Level.STOP, "Emitters sit far off the filament's height.", where, number, limit, advice
-    )
+    yield emitters_at(source.lcl_mm, base, setting.in_projector, LOOK_FIRST, "Choose another.")
 
 
 def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:

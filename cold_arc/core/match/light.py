@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light import colour
-from cold_arc.core.match.light_source import MOST_LM_PER_W, LightSource
+from cold_arc.core.light_source import MOST_LM_PER_W, LightSource
 from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number

@@ -9,8 +9,8 @@ from cold_arc.core.beam.setup import LED_K, SetUp, SetUpError
 from cold_arc.core.beam.sources import Led
 from cold_arc.core.car.bases import Base
 from cold_arc.core.car.lamps import Function, Optic
-from cold_arc.core.light.heat import warmth
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.heat import warmth
 from cold_arc.core.match.setting import Setting
 
 # A face's width where it is not told, mm (common practice); lens grades 0 to 4 as the model's haze

@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from cold_arc.core import electrical
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.light.heat import BEHIND_LAMP_C, FOLD_BACK_C, warmth
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
+from cold_arc.core.match.heat import BEHIND_LAMP_C, FOLD_BACK_C, warmth
 from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number, say_percent, say_volts

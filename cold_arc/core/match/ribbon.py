@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from cold_arc.core import electrical
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.setting import Setting
 from cold_arc.core.match.wiring import lamp_amps, resistors
 from cold_arc.core.units import say_number, say_volts

@@ -10,7 +10,7 @@ from cold_arc.core.car.bases import Base, find
 from cold_arc.core.car.condition import HAZE_GRADES
 from cold_arc.core.car.lamps import Function, Optic, Present
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import MEASURED, PRACTICE, cite
 from cold_arc.core.units import say_mm

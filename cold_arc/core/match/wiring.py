@@ -11,7 +11,7 @@ from cold_arc.core import electrical
 from cold_arc.core.car.lamps import Function, Present
 from cold_arc.core.electrical import Before, LoadResistor, SupplyFacts
 from cold_arc.core.findings import Finding
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import cite, say
 from cold_arc.core.units import say_number, say_percent, say_volts

@@ -12,7 +12,7 @@ from cold_arc.core.car.bases import find
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Socket
 from cold_arc.core.car.lamps import Present
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 
 # How far an O-ring may be from what is needed, mm.
 O_RING_WITHIN_MM = 0.2

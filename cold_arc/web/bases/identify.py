@@ -15,8 +15,8 @@ from cold_arc.core.car.identify import QUESTIONS, Question
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
 from cold_arc.store import jobs
-from cold_arc.web.job.scope import Scope, stage_url
 from cold_arc.web.parts.base_face import DrawnBase, build_base_face
+from cold_arc.web.scope import Scope, stage_url
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("identify", __name__)

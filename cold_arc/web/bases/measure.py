@@ -13,8 +13,8 @@ from cold_arc.core.car.bases import Base, MeasuredBulb
 from cold_arc.core.job.entries import OldBulbMeasured
 from cold_arc.core.job.stages import Stage
 from cold_arc.web.forms import fields
-from cold_arc.web.job.scope import Scope, stage_url
 from cold_arc.web.job.stage_page import open_stage
+from cold_arc.web.scope import Scope, stage_url
 
 bp = Blueprint("measure", __name__)
 LONGEST_MM = 150

@@ -25,7 +25,6 @@ from cold_arc.formats import road as road_view
 from cold_arc.formats.onto_grid import to_beam
 from cold_arc.store import bench as kept
 from cold_arc.web.bench.beams import in_turn
-from cold_arc.web.bench.setup_query import parse_setup, query
 from cold_arc.web.forms import fields as form_fields
 from cold_arc.web.forms.plain_numbers import bounded, whole
 from cold_arc.web.parts.beam_wall import (
@@ -37,6 +36,7 @@ from cold_arc.web.parts.beam_wall import (
 )
 from cold_arc.web.parts.ray_section import build_ray_section
 from cold_arc.web.parts.wall import View, Wall, WallPoint
+from cold_arc.web.setup_query import parse_setup, query
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("bench", __name__)

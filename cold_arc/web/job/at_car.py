@@ -18,11 +18,11 @@ from cold_arc.formats.photo import PhotoError, read_photo
 from cold_arc.store import jobs, pictures
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
-from cold_arc.web.job.scope import Scope, stage_url
 from cold_arc.web.job.stage_page import after_save, open_stage
 from cold_arc.web.job.wall_light import modelled
 from cold_arc.web.parts.beam_wall import picture_url
 from cold_arc.web.parts.tray import build_tray
+from cold_arc.web.scope import Scope, stage_url
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("at_car", __name__)

@@ -18,8 +18,8 @@ from cold_arc.core.work.diagnosis import Case, Cause, Promise, faults
 from cold_arc.devices.simulated_car import SimulatedCar
 from cold_arc.store import faults as kept
 from cold_arc.web.forms.plain_numbers import whole
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("fault", __name__)

@@ -6,6 +6,7 @@ import datetime as dt
 from dataclasses import dataclass
 from functools import singledispatch
 
+from cold_arc.core import ballast
 from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car.condition import HAZE_GRADES
 from cold_arc.core.car.front import Front, Key
@@ -13,7 +14,6 @@ from cold_arc.core.car.lamps import Side
 from cold_arc.core.job import entries as rec
 from cold_arc.core.job.record import Unreadable
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.match import ballast
 from cold_arc.core.metering import readings
 from cold_arc.core.units import (
     say_clock_angle,

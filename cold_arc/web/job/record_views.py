@@ -11,8 +11,8 @@ from cold_arc.core.job.stages import Stage, Status
 from cold_arc.store import jobs
 from cold_arc.web.forms.plain_numbers import own_path, whole
 from cold_arc.web.job.history import history
-from cold_arc.web.job.scope import Scope, scope_at, stage_url
 from cold_arc.web.job.stage_page import StagePage, build_action, next_place, open_stage
+from cold_arc.web.scope import Scope, scope_at, stage_url
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("record", __name__)

@@ -27,9 +27,9 @@ from cold_arc.store import jobs
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.front_builder import is_tap
 from cold_arc.web.job.history import SHOWN, describe, history
-from cold_arc.web.job.scope import Scope, scope_at, stage_url
 from cold_arc.web.parts.face import build_face
 from cold_arc.web.parts.track import build_track
+from cold_arc.web.scope import Scope, scope_at, stage_url
 from cold_arc.web.shell.db import session
 
 

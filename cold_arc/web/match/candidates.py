@@ -12,6 +12,7 @@ from flask_wtf import FlaskForm
 from wtforms import BooleanField, RadioField, StringField, TextAreaField
 from wtforms.validators import Length
 
+from cold_arc.core import light_source
 from cold_arc.core.car.condition import Verdict
 from cold_arc.core.car.front import SocketKey
 from cold_arc.core.car.lamps import Present
@@ -19,15 +20,15 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries import Chosen, Refused
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import condition_verdict
-from cold_arc.core.match import light_source, needs_override
+from cold_arc.core.match import needs_override
 from cold_arc.core.match.ranking import CRITERIA, HEAVIEST, USUAL_WEIGHTS
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.work.access import cautions
-from cold_arc.web.bench.setup_query import query
 from cold_arc.web.forms import fields
-from cold_arc.web.job.scope import Scope, stage_url
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.match.shortlist import Candidate, Shortlist, keep_weights, shortlist_for, weights
+from cold_arc.web.scope import Scope, stage_url
+from cold_arc.web.setup_query import query
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("match", __name__)

@@ -11,18 +11,18 @@ from flask_wtf import FlaskForm
 from wtforms import StringField
 from wtforms.validators import Length
 
+from cold_arc.core import ballast
+from cold_arc.core.ballast import AFTER_SWAP, FAULTS, BallastTest
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries import BallastTested
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.match import ballast
-from cold_arc.core.match.ballast import AFTER_SWAP, FAULTS, BallastTest
 from cold_arc.core.match.options import REVERSES, compare
 from cold_arc.core.work.access import minutes_one_side
 from cold_arc.web.forms import fields
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.match.shortlist import shortlist_for
+from cold_arc.web.scope import Scope
 
 bp = Blueprint("match_options", __name__)
 

@@ -22,11 +22,11 @@ from cold_arc.core.car.bases import Base
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import Match, Setting, doubt, judge
 from cold_arc.core.match import prediction as predicted
 from cold_arc.core.match.experience import Borne, KnownSource, borne_out
 from cold_arc.core.match.facts import setting_of
-from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.core.match.own_housing import asked_of, fit_of
 from cold_arc.core.match.ranking import HEAVIEST, USUAL_WEIGHTS, Judged, Ranked, rank

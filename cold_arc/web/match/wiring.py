@@ -16,14 +16,14 @@ from cold_arc.core.car.lamps import Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries import Chosen, Supplied
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.facts import supply_facts
-from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.ribbon import ribbon, steps
 from cold_arc.core.match.wiring import findings, work_out
 from cold_arc.web.forms import fields
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import open_stage
 from cold_arc.web.match.shortlist import Shortlist, shortlist_for
+from cold_arc.web.scope import Scope
 
 bp = Blueprint("match_wiring", __name__)
 SIZES = ", ".join(f"{mm2:g}" for mm2 in electrical.WIRES_A)

@@ -18,8 +18,8 @@ from cold_arc.core.beam.report import Points
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.beam.sources import Array
 from cold_arc.formats.picture import H_VIEW, V_VIEW, VIEW_DISTANCE_M, Frame, LampAxis, view_frame
-from cold_arc.web.bench.setup_query import query
 from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall, path_of
+from cold_arc.web.setup_query import query
 
 LINE_STEP_DEG = 0.25
 # Where a cut-off is measured on a modelled beam: to ±12° in steps, where it has a twentieth of its

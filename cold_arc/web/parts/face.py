@@ -22,7 +22,7 @@ from cold_arc.core.car.front import (
 from cold_arc.core.car.lamps import Drive, Side, side_words
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import About, Stage, Status
-from cold_arc.web.job.scope import Scope, pairs, stage_url
+from cold_arc.web.scope import Scope, pairs, stage_url
 
 WIDTH, CLUSTER, GAP = 264, 124, 4
 SOCKET_HEIGHT, PAD, A_ROW = 40, 3, 2

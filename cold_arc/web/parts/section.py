@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 from cold_arc.core.car.bases import Base
 from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.geometry import say_off_axis
-from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.seat import ROOM_MARGIN_MM
 from cold_arc.web.parts.wall import Rect
 

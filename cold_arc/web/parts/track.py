@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from cold_arc.core.job.progress import Progress, Summary
 from cold_arc.core.job.stages import About, Stage, Status
 from cold_arc.core.job.wants import missing
-from cold_arc.web.job.scope import Scope, scope_at, stage_url
+from cold_arc.web.scope import Scope, scope_at, stage_url
 
 
 @dataclass(frozen=True)

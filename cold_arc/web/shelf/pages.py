@@ -21,10 +21,10 @@ from werkzeug.wrappers import Response as AnyResponse
 from wtforms import BooleanField, FileField, StringField
 from wtforms.validators import Length, ValidationError
 
+from cold_arc.core import light_source
 from cold_arc.core.car import bases
 from cold_arc.core.job.codec import to_plain
-from cold_arc.core.match import light_source
-from cold_arc.core.match.light_source import LIMITS, LONGEST_TEXT, LightSource, faults
+from cold_arc.core.light_source import LIMITS, LONGEST_TEXT, LightSource, faults
 from cold_arc.formats import light_sources as files
 from cold_arc.store import catalogue
 from cold_arc.web.forms import fields

@@ -9,15 +9,14 @@ from dataclasses import dataclass, replace
 
 from flask import Blueprint, render_template, request
 
-from cold_arc.core.job.carwork import on_order, still_to_do, tasks
+from cold_arc.core.job.carwork import day_of, learnt_plan, on_order, still_to_do, tasks
 from cold_arc.core.job.entries import PlannedFor
 from cold_arc.core.units import say_time
 from cold_arc.core.work import when
 from cold_arc.core.work.when import Visit
 from cold_arc.store import board, jobs, work_done
 from cold_arc.store.jobs import Job
-from cold_arc.web.job.scope import Scope
-from cold_arc.web.job.stages.car_plan import day_of, learnt_plan
+from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 from cold_arc.web.shell.place import has_dark_bay, shop_people, shop_place
 

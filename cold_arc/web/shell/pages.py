@@ -18,9 +18,9 @@ from cold_arc.core.work.dark import PlaceError, ShopPlace
 from cold_arc.store import catalogue
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import own_path
-from cold_arc.web.meter.pages import token
 from cold_arc.web.shell import guests
 from cold_arc.web.shell.db import session
+from cold_arc.web.shell.meter_token import token
 from cold_arc.web.shell.place import (
     DARK_BAY,
     PEOPLE,

@@ -16,7 +16,7 @@ from cold_arc.core.job import carwork, timing, wants
 from cold_arc.core.job import entries as say
 from cold_arc.core.job.handwork import Handwork, done_of
 from cold_arc.core.job.record import Entry, Record
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.work import proof
 from cold_arc.core.work.access import PLUG, Fasteners, RouteStep
 from tests.timing import quickest

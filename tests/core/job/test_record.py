@@ -15,7 +15,7 @@ from cold_arc.core.job import entries as record
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Entry, Record, Unreadable
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.work import proof
 from cold_arc.core.work.access import Fasteners, RouteStep

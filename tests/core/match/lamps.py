@@ -6,8 +6,8 @@ from cold_arc.core.car.bases import find
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Socket, SocketKey
 from cold_arc.core.car.lamps import Function, Optic, Present, Side
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import Setting
-from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.modelled import setup_of
 
 GOOD = LightSource(

@@ -7,9 +7,9 @@ import pytest
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.lamps import Drive, Optic, Present
 from cold_arc.core.job.entries import Booking, Chosen, Identified, Read, ShootOutEnded, Tried
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import experience, shoot_outs
 from cold_arc.core.match.experience import MeasuredGain, agreement, borne_out, known_of, measured_of
-from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.match.prediction import Prediction
 from cold_arc.core.metering.readings import WallReading
 from tests.core.job.test_record import BEAM, Story

@@ -6,11 +6,11 @@ from dataclasses import replace
 
 import pytest
 
+from cold_arc.core import ballast
+from cold_arc.core.ballast import BallastTest
 from cold_arc.core.car.lamps import Function, Optic, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
-from cold_arc.core.match import ballast
-from cold_arc.core.match.ballast import BallastTest
 from cold_arc.core.match.wiring import before_of, findings, work_out
 from tests.core.match.lamps import GOOD, REFLECTOR, lamp
 

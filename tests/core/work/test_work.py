@@ -6,7 +6,7 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Socket, SocketKey
 from cold_arc.core.car.lamps import Function, Optic, Present, Side
 from cold_arc.core.findings import Level
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.work import access, fitting, proof
 from cold_arc.core.work.access import Fasteners, RouteStep
 from cold_arc.core.work.diagnosis import faults

@@ -36,10 +36,10 @@ from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
 from cold_arc.web.job.aim.in_use import in_use
 from cold_arc.web.job.aim.wall import axis_m
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.job.wall_light import has_elbow, modelled_now, turned_deg
 from cold_arc.web.parts.wall import View, WallLamp, draggable, pair_wall
+from cold_arc.web.scope import Scope
 
 bp = Blueprint("aim_live", __name__)
 MOST_TURNS = 50.0

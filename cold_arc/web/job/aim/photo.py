@@ -33,9 +33,9 @@ from cold_arc.web.job.aim.in_use import in_use, usual
 from cold_arc.web.job.aim.photo_wall import figures, photo_findings, photo_wall
 from cold_arc.web.job.aim.wall import axis_m, floor_of
 from cold_arc.web.job.front_builder import TAP, is_tap
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.job.wall_light import modelled, turned_deg
+from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("aim_photo", __name__)

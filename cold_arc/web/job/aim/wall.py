@@ -35,9 +35,9 @@ from cold_arc.web.job.aim.in_use import in_use, usual
 from cold_arc.web.job.aim.rules_here import Here, rules_here
 from cold_arc.web.job.aim.standing import HINTS as STANDING_HINTS
 from cold_arc.web.job.aim.standing import StandingForm
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.job.wall_light import modelled_now
+from cold_arc.web.scope import Scope
 
 bp = Blueprint("aim_wall", __name__)
 HINTS = STANDING_HINTS | {

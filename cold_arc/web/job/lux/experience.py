@@ -14,14 +14,14 @@ from flask import Blueprint, redirect, render_template, url_for
 from cold_arc.core import law
 from cold_arc.core.beam import model
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import experience, measuring
 from cold_arc.core.match.experience import Agreement
-from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.metering.readings import POINTS
 from cold_arc.store import catalogue, jobs, outcomes
 from cold_arc.store.outcomes import Outcome
 from cold_arc.web.bench.beams import in_turn
-from cold_arc.web.job.scope import Scope, stage_url
+from cold_arc.web.scope import Scope, stage_url
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("experience", __name__)

@@ -36,12 +36,12 @@ from cold_arc.formats.photometric import MalformedFileError
 from cold_arc.store import jobs
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms.fields import unit_system
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.job.wall_light import held_at, near_frame
 from cold_arc.web.parts.beam_wall import build_beam_wall
 from cold_arc.web.parts.gain_chart import GainChart, build_gain_chart
 from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall
+from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("numbers", __name__)

@@ -20,8 +20,8 @@ from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries import ShootOutEnded, Tried
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import measuring, shoot_outs
-from cold_arc.core.match.light_source import LightSource
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.metering.shoot_out import OWN, ShootOut, SourceTurn, breaks, say_drift
@@ -31,13 +31,13 @@ from cold_arc.formats.picture import LampAxis
 from cold_arc.store import catalogue
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
-from cold_arc.web.job.scope import Scope
+from cold_arc.web.job.lux.stand import brightest_place, stand
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.job.stages.wall_readings import SetUpForm, TypedInput, last_reading, set_up_of
 from cold_arc.web.job.wall_light import EXPOSURE, near_frame
-from cold_arc.web.meter.stand import brightest_place, stand
 from cold_arc.web.parts.beam_wall import picture_url
 from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall
+from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("shoot_out", __name__)

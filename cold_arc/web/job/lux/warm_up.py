@@ -23,10 +23,10 @@ from cold_arc.core.metering.warming import Sample, WarmUp, warm_up
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.fields import WARM_READING
-from cold_arc.web.job.scope import Scope
+from cold_arc.web.job.lux.stand import brightest_place, lit_set_up, stand
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.meter.stand import brightest_place, lit_set_up, stand
 from cold_arc.web.parts.warm_chart import build_warm_chart
+from cold_arc.web.scope import Scope
 
 bp = Blueprint("warm_up", __name__)
 DEVICES = {

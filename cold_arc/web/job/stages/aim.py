@@ -32,10 +32,10 @@ from cold_arc.web.forms import fields
 from cold_arc.web.job.aim.in_use import InUse, in_use, usual, usual_distance_m
 from cold_arc.web.job.aim.rules_here import Here, rules_here
 from cold_arc.web.job.aim.standing import HINTS, StandingForm
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.job.wall_light import add_light, aimed_lamp, has_elbow
 from cold_arc.web.parts.wall import View, Wall, WallPoint, draggable, pair_wall
+from cold_arc.web.scope import Scope
 
 bp = Blueprint("aim", __name__)
 STANDS = {

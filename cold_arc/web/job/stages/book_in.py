@@ -26,8 +26,8 @@ from cold_arc.store import jobs
 from cold_arc.web.forms import fields
 from cold_arc.web.job import front_builder
 from cold_arc.web.job.front_builder import Builder
-from cold_arc.web.job.scope import Scope, pairs, stage_url
 from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.scope import Scope, pairs, stage_url
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("book_in", __name__)

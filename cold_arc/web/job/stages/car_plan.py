@@ -6,7 +6,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -16,23 +16,23 @@ from wtforms import DateField, StringField
 from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core.car.front import UnitKey
-from cold_arc.core.job.carwork import on_order, tasks
+from cold_arc.core.job.carwork import day_of, learnt_plan, on_order, tasks
 from cold_arc.core.job.entries import Chosen, ExtraWork, Ordered, PlanKept, PlannedFor
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_time
 from cold_arc.core.work import when
 from cold_arc.core.work.access import MOST_PEOPLE, RISKS
-from cold_arc.core.work.composing import CarPlan, compose
+from cold_arc.core.work.composing import CarPlan
 from cold_arc.core.work.extras import extras
-from cold_arc.core.work.learning import Learnt, part_of, with_learnt
-from cold_arc.core.work.schedule import Slot, Task, schedule
+from cold_arc.core.work.learning import Learnt, part_of
+from cold_arc.core.work.schedule import schedule
 from cold_arc.store import work_done
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.parts.timeline import build_timeline
+from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 from cold_arc.web.shell.place import has_dark_bay, shop_people, shop_place
 
@@ -88,29 +88,6 @@ def read_time(text: str | None) -> int | None:
 def known_of(page: StagePage) -> dict[str, Learnt]:
     """What the shop learnt at such cars, from its other jobs."""
     return work_done.known(session(), page.job.booking, page.job.id)
-
-
-def learnt_plan(record: Record, known: Mapping[str, Learnt]) -> CarPlan:
-    """The car's plan with the minutes that such cars really took."""
-    return compose({key: with_learnt(steps, known) for key, steps in record.ways.items()})
-
-
-@dataclass(frozen=True)
-class WorkingDay:
-    """How a job's work falls into hands and wall, minutes."""
-
-    slots: tuple[Slot, ...]
-    hands: float
-    wall: float
-
-
-def day_of(every: Sequence[Task], people: int) -> WorkingDay:
-    """The schedule of a job's tasks, and how long hands and wall take in it."""
-    slots = schedule(every, people)
-    hands = max((slot.end for slot in slots if not slot.task.dark), default=0.0)
-    return WorkingDay(
-        tuple(slots), hands, sum(slot.task.minutes for slot in slots if slot.task.dark)
-    )
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/plan/whole", methods=["GET", "POST"])

@@ -26,10 +26,10 @@ from cold_arc.core.work.fitting import o_ring_fault
 from cold_arc.store import jobs
 from cold_arc.web.forms import fields
 from cold_arc.web.job.at_car import LONGEST_NOTE, ClockForm, counted
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.parts.dial import build_dial
 from cold_arc.web.parts.tray import build_tray
+from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("fit", __name__)

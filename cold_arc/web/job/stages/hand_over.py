@@ -23,10 +23,10 @@ from cold_arc.core.metering.readings import POINTS
 from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
 from cold_arc.web.forms import fields
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.job.wall_light import record_wall
 from cold_arc.web.parts.wall import Wall
+from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("hand_over", __name__)

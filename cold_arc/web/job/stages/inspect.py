@@ -13,8 +13,8 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.job.entries import Inspected
 from cold_arc.core.job.stages import Stage
 from cold_arc.web.forms import fields
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import open_stage
+from cold_arc.web.scope import Scope
 
 bp = Blueprint("inspect", __name__)
 

@@ -23,9 +23,9 @@ from cold_arc.core.work.learning import with_learnt
 from cold_arc.store.catalogue import save_route, saved_routes
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
-from cold_arc.web.job.scope import Scope, pairs, stage_url
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.job.stages.car_plan import known_of, learnt_plan
+from cold_arc.web.scope import Scope, pairs, stage_url
 from cold_arc.web.shell.db import session
 from cold_arc.web.shell.place import plan_prefers
 

@@ -14,10 +14,10 @@ from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import board, board_functions, interlocks_asked, interlocks_seen
 from cold_arc.core.work import interlocks, proof
-from cold_arc.web.job.scope import Scope, stage_url
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.parts.board import build_board
 from cold_arc.web.parts.tray import build_tray
+from cold_arc.web.scope import Scope, stage_url
 
 bp = Blueprint("prove", __name__)
 

@@ -8,10 +8,10 @@ from flask import Blueprint
 
 from cold_arc.core.job.outcome import compare, gain_findings
 from cold_arc.core.job.stages import Stage
-from cold_arc.web.job.scope import Scope
 from cold_arc.web.job.stage_page import open_stage
 from cold_arc.web.job.stages.readings_view import shown
 from cold_arc.web.job.stages.wall_readings import ReadingsForm, save_readings
+from cold_arc.web.scope import Scope
 
 bp = Blueprint("verify", __name__)
 

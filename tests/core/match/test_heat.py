@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from cold_arc.core.light.heat import FOLD_BACK_C, body_area_m2, warmth
+from cold_arc.core.match.heat import FOLD_BACK_C, body_area_m2, warmth
 from tests.core.match.lamps import GOOD
 
 

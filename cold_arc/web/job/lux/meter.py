@@ -4,11 +4,9 @@ point.
 
 from __future__ import annotations
 
-import hmac
-import secrets
 from typing import Any
 
-from flask import Blueprint, abort, current_app, jsonify, request
+from flask import Blueprint, abort, jsonify, request
 from werkzeug.wrappers import Response
 
 from cold_arc.core.beam import derived, model
@@ -22,17 +20,15 @@ from cold_arc.core.metering.peak import search as search_peak
 from cold_arc.core.metering.readings import RANGE_FACTORS
 from cold_arc.core.units import NotUnderstoodError, say_degrees
 from cold_arc.devices.meter import UNITS, Display, DisplayError, parse
-from cold_arc.store import catalogue
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import bounded
-from cold_arc.web.job.scope import Scope
+from cold_arc.web.job.lux.stand import lit_set_up, stand
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.meter.stand import lit_set_up, stand
-from cold_arc.web.shell.db import session
+from cold_arc.web.scope import Scope
+from cold_arc.web.shell.meter_token import is_token
 
 bp = Blueprint("meter", __name__)
-TOKEN = "meter_token"
 WALL_M = 10.0
 MOST_TAKEN = 40
 NO_METER = "Nothing comes from a meter. Start cold-arc meter, or look at the Shop's page."
@@ -42,29 +38,10 @@ NO_LAMP = (
 )
 
 
-def token() -> str:
-    """What a meter must say to be heard; made when first asked for."""
-    kept = catalogue.setting(session(), TOKEN)
-    if not kept:
-        kept = secrets.token_urlsafe(18)
-        catalogue.set_setting(session(), TOKEN, kept)
-        session().commit()
-    return kept
-
-
-def _kept_token() -> str:
-    """The token, read without the lock a posting request takes: displays come several times a
-    second.
-    """
-    with current_app.extensions["cold_arc_sessions"]() as reading:
-        return catalogue.setting(reading, TOKEN)
-
-
 @bp.post("/meter")
 def take() -> Any:
     """Takes a meter's display: JSON with a bearer token."""
-    token = request.headers.get("Authorization", "").removeprefix("Bearer ").strip()
-    if not hmac.compare_digest(token.encode("utf-8", "replace"), _kept_token().encode() or b"-"):
+    if not is_token(request.headers.get("Authorization", "").removeprefix("Bearer ").strip()):
         return jsonify(error="The token is not this shop's: it stands on the Shop's page."), 401
     try:
         stand().feed.take(parse(request.get_json(silent=True)))

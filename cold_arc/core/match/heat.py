@@ -12,7 +12,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from cold_arc.core.match.light_source import LightSource
+from cold_arc.core.light_source import LightSource
 
 # Share of an LED's watts that become heat; how much more surface fins give than the plain tail;
 # film coefficients of still and blown air, W/m²K (textbooks, from memory); chip to body, K/W; air
