@@ -18,30 +18,16 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import BeamKey, Front, Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.job.entries import (
-    Aimed,
-    Booking,
-    Chosen,
-    Clocked,
-    FastenerBack,
-    Identified,
-    Inspected,
-    Interlocked,
-    NotOnCar,
-    Ordered,
-    Passed,
-    Payload,
-    PlannedFor,
-    Proved,
-    Read,
-    Readied,
-    Routed,
-    ShootOutEnded,
-    Supplied,
-    Ticked,
-    Tried,
-    Warmed,
-)
+from cold_arc.core.job.entries.aim import Aimed, Readied
+from cold_arc.core.job.entries.book_in import Booking, Identified
+from cold_arc.core.job.entries.fit import Clocked, FastenerBack, Ticked
+from cold_arc.core.job.entries.inspect import Inspected
+from cold_arc.core.job.entries.kind import Payload
+from cold_arc.core.job.entries.match import Chosen, Supplied
+from cold_arc.core.job.entries.plan import Ordered, PlannedFor, Routed
+from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
+from cold_arc.core.job.entries.readings import Read, ShootOutEnded, Tried, Warmed
+from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.carwork import on_order
-from cold_arc.core.job.entries import Chosen
+from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
 from cold_arc.store import jobs, outcomes, work_done

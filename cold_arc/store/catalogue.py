@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from cold_arc.core.job import plausible
 from cold_arc.core.job.codec import to_plain
-from cold_arc.core.job.entries import Routed
+from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.light_source import LightSource
 from cold_arc.store.jobs import now
 from cold_arc.store.models import (

@@ -10,7 +10,7 @@ from sqlalchemy import literal_column, select
 from sqlalchemy.orm import Session
 
 from cold_arc.core.job import plausible
-from cold_arc.core.job.entries import FaultFound
+from cold_arc.core.job.entries.prove import FaultFound
 from cold_arc.store.models import EntryRow
 
 MOST_COUNTED = 2000

@@ -14,8 +14,10 @@ from sqlalchemy.orm import Session
 from cold_arc.core.car.front import Front, Key, SocketKey, parse_key
 from cold_arc.core.car.lamps import Drive
 from cold_arc.core.job import plausible
-from cold_arc.core.job.codec import kind_of, to_plain
-from cold_arc.core.job.entries import Booking, FrontSet, Payload, PlannedFor, WorkChosen
+from cold_arc.core.job.codec import to_plain
+from cold_arc.core.job.entries.book_in import Booking, FrontSet, WorkChosen
+from cold_arc.core.job.entries.kind import Payload
+from cold_arc.core.job.entries.plan import PlannedFor
 from cold_arc.core.job.record import Entry, Record, Unreadable
 from cold_arc.store.models import EntryRow, JobRow
 
@@ -115,12 +117,11 @@ def append(
     Raises ImplausibleError for what a record may not hold.
     """
     plausible.check(payload)
-    kind, version = kind_of(payload)
     row = EntryRow(
         job_id=job_id,
         at=at or now(),
-        kind=kind,
-        version=version,
+        kind=payload.ENTRY.id,
+        version=payload.ENTRY.version,
         about=sorted(map(str, about)),
         payload=to_plain(payload),
     )

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from cold_arc.core.job import plausible
 from cold_arc.core.job.codec import to_plain
-from cold_arc.core.job.entries import Booking
+from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.handwork import done_of
 from cold_arc.core.work.learning import Done, Learnt, learnt
 from cold_arc.store.jobs import Job

@@ -16,7 +16,7 @@ from flask_wtf.csrf import CSRFError
 from sqlalchemy.exc import OperationalError
 from werkzeug.exceptions import ServiceUnavailable
 
-from cold_arc.core.job.plausible import ImplausibleError
+from cold_arc.core.job.entries.kind import ImplausibleError
 from cold_arc.core.units import UnitSystem
 from cold_arc.devices.feed import Feed
 from cold_arc.formats import photo

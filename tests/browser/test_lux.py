@@ -9,7 +9,7 @@ import sys
 import pytest
 from playwright.sync_api import expect
 
-from cold_arc.core.job.entries import Read, Tried, Warmed
+from cold_arc.core.job.entries.readings import Read, Tried, Warmed
 from cold_arc.store import jobs
 from cold_arc.store.database import open_database
 from tests.browser.hands import press

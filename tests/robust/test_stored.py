@@ -14,8 +14,12 @@ from hypothesis import strategies as st
 from cold_arc.core.car.lamps import Drive, Optic, Present
 from cold_arc.core.job import plausible
 from cold_arc.core.job.codec import to_plain
-from cold_arc.core.job.entries import Aimed, Booking, Clocked, Identified, Passed, Read
-from cold_arc.core.job.plausible import ImplausibleError
+from cold_arc.core.job.entries.aim import Aimed
+from cold_arc.core.job.entries.book_in import Booking, Identified
+from cold_arc.core.job.entries.fit import Clocked
+from cold_arc.core.job.entries.kind import ImplausibleError
+from cold_arc.core.job.entries.readings import Read
+from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.record import Unreadable
 from cold_arc.core.metering.readings import WallReading
 from tests.robust.conftest import ask, change, open_client

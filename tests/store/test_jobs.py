@@ -8,7 +8,8 @@ import pytest
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.front import SocketKey
 from cold_arc.core.car.lamps import Drive, Optic, Present, Side
-from cold_arc.core.job.entries import Booking, FrontSet, Identified, Passed, WorkChosen
+from cold_arc.core.job.entries.book_in import Booking, FrontSet, Identified, WorkChosen
+from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.stages import Stage
 from cold_arc.store import board, jobs
 

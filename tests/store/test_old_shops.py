@@ -13,7 +13,9 @@ import pytest
 
 from cold_arc.core.car.front import BeamKey, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Function, Side
-from cold_arc.core.job.entries import Chosen, Clocked, target_of
+from cold_arc.core.job.entries.aim import target_of
+from cold_arc.core.job.entries.fit import Clocked
+from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.outcome import compare
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage

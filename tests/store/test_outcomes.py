@@ -10,7 +10,9 @@ from sqlalchemy import text
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
-from cold_arc.core.job.entries import Booking, Chosen, Identified, Read
+from cold_arc.core.job.entries.book_in import Booking, Identified
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.store import board, jobs, outcomes

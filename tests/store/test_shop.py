@@ -6,7 +6,7 @@ from dataclasses import replace
 from alembic.autogenerate import compare_metadata
 from alembic.migration import MigrationContext
 
-from cold_arc.core.job.entries import Routed
+from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.work.access import Fasteners, RouteStep
 from cold_arc.store import catalogue

@@ -6,7 +6,7 @@ import io
 
 import pytest
 
-from cold_arc.core.job.entries import Aimed
+from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.store import jobs
 from cold_arc.store.database import open_database
 from tests.timing import quickest

@@ -12,7 +12,7 @@ from PIL import Image
 
 from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.job.entries import Aimed, Readied, WallLaid, WallPhotographed
+from cold_arc.core.job.entries.aim import Aimed, Readied, WallLaid, WallPhotographed
 from cold_arc.core.wallphoto.merging import MOST_EXPOSURES
 from cold_arc.devices.wall_camera import Pose, Shot, photograph
 from cold_arc.store import jobs

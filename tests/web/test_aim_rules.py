@@ -1,6 +1,6 @@
 """A shop's own aim rules: copied, changed, aimed by, taken out; what was aimed by one keeps it."""
 
-from cold_arc.core.job.entries import Aimed
+from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.store import jobs
 from cold_arc.store.database import open_database
 

@@ -9,7 +9,9 @@ import pytest
 
 from cold_arc.core.car.front import SocketKey, made
 from cold_arc.core.car.lamps import Drive, Side
-from cold_arc.core.job import entries as say
+from cold_arc.core.job.entries.book_in import Booking
+from cold_arc.core.job.entries.fit import ClockRan, FastenerBack, Ticked
+from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.work.access import Fasteners, RouteStep
 from cold_arc.store import board, catalogue, jobs, work_done
 
@@ -162,20 +164,20 @@ PINS = RouteStep(
 def done_job(session, at, out_min, back_min, broken):
     """A job of a Velmar Dorin whose grille took so long and broke so many."""
     key = SocketKey("headlamp", 1, Side.LEFT)
-    booking = say.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2015)
+    booking = Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2015)
     number = jobs.open_job(session, booking, made("two-singles", []), [key], at)
-    jobs.append(session, number, say.Routed("way", (PINS,)), [key.of_unit], at)
-    jobs.append(session, number, say.ClockRan(True), (), at)
+    jobs.append(session, number, Routed("way", (PINS,)), [key.of_unit], at)
+    jobs.append(session, number, ClockRan(True), (), at)
     opened = at + dt.timedelta(minutes=out_min)
-    jobs.append(session, number, say.Ticked("route:1"), [key.of_unit], opened)
+    jobs.append(session, number, Ticked("route:1"), [key.of_unit], opened)
     jobs.append(
         session,
         number,
-        say.Ticked("close:1"),
+        Ticked("close:1"),
         [key.of_unit],
         opened + dt.timedelta(minutes=back_min),
     )
-    gone = say.FastenerBack(1, "push pin", 10 - broken, broken, "", "grille", broken)
+    gone = FastenerBack(1, "push pin", 10 - broken, broken, "", "grille", broken)
     jobs.append(session, number, gone, [key.of_unit], opened)
     return number
 
@@ -190,7 +192,7 @@ def test_what_a_car_took_teaches_the_next_plan_for_such_a_car(shop, tmp_path):
             done_job(session, at, out, back, broken)
         board.keep(session, 10)
         third = done_job(session, at, 1, 1, 0)
-        catalogue.save_route(session, say.Routed("way", (PINS,)), "Velmar Dorin 2015", "headlamp")
+        catalogue.save_route(session, Routed("way", (PINS,)), "Velmar Dorin 2015", "headlamp")
     page = shop.get(f"/jobs/{third}/all/plan/whole")
     assert "planned 6 min, took 12 min (n 2)" in page
     assert ">10 min<" in page
@@ -203,5 +205,5 @@ def test_damaged_lessons_are_left_out(sessions):
         done_job(session, dt.datetime(2026, 11, 2, 9, tzinfo=dt.UTC), 5, 5, 0)
         board.keep(session, 10)
         session.execute(work_done.WorkDoneRow.__table__.update().values(facts={"part": 1}))
-        booking = say.Booking("B", "Velmar", "Dorin", Drive.LEFT, "un")
+        booking = Booking("B", "Velmar", "Dorin", Drive.LEFT, "un")
         assert work_done.known(session, booking) == {}

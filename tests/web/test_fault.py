@@ -6,7 +6,7 @@ import re
 
 import pytest
 
-from cold_arc.core.job.entries import FaultFound, FaultSought
+from cold_arc.core.job.entries.prove import FaultFound, FaultSought
 from cold_arc.core.work.diagnosis import faults
 from cold_arc.devices.simulated_car import SimulatedCar
 from cold_arc.store import faults as kept

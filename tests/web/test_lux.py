@@ -13,7 +13,7 @@ import pytest
 from cold_arc.core.beam import derived, model
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.job.entries import Rastered, Read, Warmed
+from cold_arc.core.job.entries.readings import Rastered, Read, Warmed
 from cold_arc.core.light import photometry
 from cold_arc.store import board, jobs, outcomes
 from cold_arc.web.app import create_app

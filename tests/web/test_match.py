@@ -10,7 +10,7 @@ import pytest
 
 from cold_arc.core.beam import model
 from cold_arc.core.car.lamps import Function
-from cold_arc.core.job.entries import BallastTested, Chosen, Refused, Supplied
+from cold_arc.core.job.entries.match import BallastTested, Chosen, Refused, Supplied
 from cold_arc.core.match import prediction
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.demo.shelf import SHELF

@@ -12,7 +12,8 @@ from dataclasses import dataclass, replace
 
 from cold_arc.core.car.front import SocketKey, UnitKey
 from cold_arc.core.job import wants
-from cold_arc.core.job.entries import Chosen, Ordered
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.plan import Ordered
 from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
@@ -77,7 +78,7 @@ OVER = {
 def _done(record: Record) -> set[str]:
     """The ids of the tasks that are done."""
     work, progress = Handwork(record), Progress(record)
-    number = {id(opening): place for place, opening in enumerate(record.plan.openings)}
+    number = {opening: place for place, opening in enumerate(record.plan.openings)}
     left = {
         key
         for step in work.steps
@@ -89,7 +90,7 @@ def _done(record: Record) -> set[str]:
     }
     for step in work.steps:
         if work.done(step) and step.opening is not None:
-            done.add(f"{step.kind}-{number[id(step.opening)]}")
+            done.add(f"{step.kind}-{number[step.opening]}")
     for key in record.units:
         mine = [socket for socket in record.sockets if socket.of_unit == key]
         ticked = record.ticks(key).union(*(record.ticks(socket) for socket in mine))

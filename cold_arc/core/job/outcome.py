@@ -22,7 +22,8 @@ from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car.front import BeamKey, UnitKey, across
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.entries import AdjustersTold, Aimed, Chosen, Readied, rule_of, target_of
+from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of, target_of
+from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Comparison, SourceChange

@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from cold_arc.core.car.front import Key, SocketKey
-from cold_arc.core.job.entries import Passed, Reopened
+from cold_arc.core.job.entries.stages import Passed, Reopened
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import About, Stage, Status
 

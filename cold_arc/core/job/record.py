@@ -16,23 +16,21 @@ from cold_arc.core.car.bases import Base, find, measured
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import BeamKey, Front, Key, Socket, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Function
-from cold_arc.core.job.codec import kind_of
-from cold_arc.core.job.entries import (
-    Aimed,
+from cold_arc.core.job.entries.aim import Aimed
+from cold_arc.core.job.entries.book_in import (
     Booking,
-    ExtraWork,
     FrontSet,
     Identified,
-    Inspected,
-    NotOnCar,
     OldBulbMeasured,
-    Passed,
-    Payload,
-    Read,
-    Routed,
-    Ticked,
     WorkChosen,
 )
+from cold_arc.core.job.entries.fit import Ticked
+from cold_arc.core.job.entries.inspect import Inspected
+from cold_arc.core.job.entries.kind import Payload
+from cold_arc.core.job.entries.plan import ExtraWork, Routed
+from cold_arc.core.job.entries.prove import NotOnCar
+from cold_arc.core.job.entries.readings import Read
+from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import WallReading, joined
 from cold_arc.core.work.access import RouteStep
@@ -48,6 +46,10 @@ class Unreadable:
 
     kind: str
     why: str
+
+    def in_words(self) -> str:
+        """What the record says of it."""
+        return f"Unreadable entry ({self.kind}): kept, and of no account"
 
 
 @dataclass(frozen=True)
@@ -65,9 +67,8 @@ class Entry:
     @property
     def kind(self) -> str:
         """The payload's kind by its id."""
-        return (
-            self.payload.kind if isinstance(self.payload, Unreadable) else kind_of(self.payload)[0]
-        )
+        payload = self.payload
+        return payload.kind if isinstance(payload, Unreadable) else payload.ENTRY.id
 
 
 P = TypeVar("P")

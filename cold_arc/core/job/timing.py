@@ -7,7 +7,7 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Iterable
 
-from cold_arc.core.job.entries import ClockRan, Ticked
+from cold_arc.core.job.entries.fit import ClockRan, Ticked
 from cold_arc.core.job.record import Entry, Record
 from cold_arc.core.work.composing import Opening
 

@@ -8,16 +8,11 @@ from dataclasses import dataclass
 from cold_arc.core.car import condition
 from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.entries import (
-    Checked,
-    Chosen,
-    Clocked,
-    FastenerBack,
-    HandedOver,
-    Interlocked,
-    Proved,
-    target_of,
-)
+from cold_arc.core.job.entries.aim import target_of
+from cold_arc.core.job.entries.fit import Checked, Clocked, FastenerBack
+from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.prove import Interlocked, Proved
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries import Booking
+from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.outcome import compare
 from cold_arc.core.job.record import Record
 from cold_arc.core.match import measuring

@@ -8,7 +8,8 @@ from cold_arc.core.ballast import ballast_good
 from cold_arc.core.car.front import SocketKey
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.job.entries import BallastTested, Booking, Chosen, Supplied
+from cold_arc.core.job.entries.book_in import Booking
+from cold_arc.core.job.entries.match import BallastTested, Chosen, Supplied
 from cold_arc.core.job.record import Record
 from cold_arc.core.match.setting import Setting
 

@@ -14,7 +14,8 @@ from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.bases import find
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries import Booking, Chosen
+from cold_arc.core.job.entries.book_in import Booking
+from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.record import Record
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.facts import setting_of

@@ -12,7 +12,7 @@ from cold_arc.core.beam.derived import wall_direction
 from cold_arc.core.beam.fitted import BeamReading, HousingFit, fit_housing
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries import Rastered
+from cold_arc.core.job.entries.readings import Rastered
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering.readings import WallReading, words
 

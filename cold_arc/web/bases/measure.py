@@ -10,7 +10,7 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 
 from cold_arc.core.car.bases import Base, MeasuredBulb
-from cold_arc.core.job.entries import OldBulbMeasured
+from cold_arc.core.job.entries.book_in import OldBulbMeasured
 from cold_arc.core.job.stages import Stage
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import open_stage

@@ -9,7 +9,7 @@ from flask import Response as FlaskResponse
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
 
-from cold_arc.core.job.entries import Clocked, FastenerBack, Pictured
+from cold_arc.core.job.entries.fit import Clocked, FastenerBack, Pictured
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import TrayRow, clocked_as
 from cold_arc.core.match import measuring

@@ -10,7 +10,7 @@ from typing import Any
 from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from cold_arc.core.job.entries import FaultFound, FaultSought
+from cold_arc.core.job.entries.prove import FaultFound, FaultSought
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.work import diagnosis

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from cold_arc.core.job.entries import Passed, Reopened
+from cold_arc.core.job.entries.stages import Passed, Reopened
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage, Status
 from cold_arc.store import jobs

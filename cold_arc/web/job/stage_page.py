@@ -15,18 +15,17 @@ from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.job.codec import to_plain
-from cold_arc.core.job.entries import Payload
+from cold_arc.core.job.entries.kind import Payload, takes_place_of
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.reasons import why
 from cold_arc.core.job.record import Entry, Record
 from cold_arc.core.job.stages import About, Stage, Status
-from cold_arc.core.job.subjects import subject
 from cold_arc.core.job.wants import missing
 from cold_arc.core.work.access import cautions
 from cold_arc.store import jobs
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.front_builder import is_tap
-from cold_arc.web.job.history import SHOWN, describe, history
+from cold_arc.web.job.history import SHOWN, history
 from cold_arc.web.parts.face import build_face
 from cold_arc.web.parts.track import build_track
 from cold_arc.web.scope import Scope, scope_at, stage_url
@@ -189,7 +188,7 @@ def shown_first(findings: Sequence[Finding]) -> int:
 def _same(entry: Entry, payload: Payload, about: frozenset[Key]) -> bool:
     """Whether an entry speaks of what *payload* speaks of, for one of the same things."""
     meets = bool(entry.about & about) or not (entry.about or about)
-    return meets and subject(entry.payload) == subject(payload) and entry.payload != payload
+    return meets and takes_place_of(payload, entry.payload) and entry.payload != payload
 
 
 def _conflict(page: StagePage, theirs: Entry, mine: Payload) -> str:
@@ -207,8 +206,8 @@ def _conflict(page: StagePage, theirs: Entry, mine: Payload) -> str:
         sent=sent,
         differs=differs,
         theirs=theirs,
-        theirs_said=describe(theirs.payload),
-        mine_said=describe(mine),
+        theirs_said=theirs.payload.in_words(),
+        mine_said=mine.in_words(),
         address=request.full_path.rstrip("?"),
     )
 

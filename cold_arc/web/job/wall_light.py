@@ -12,7 +12,8 @@ from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function, Optic
-from cold_arc.core.job.entries import Aimed, Read
+from cold_arc.core.job.entries.aim import Aimed
+from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.match import measuring
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading

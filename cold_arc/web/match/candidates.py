@@ -17,7 +17,7 @@ from cold_arc.core.car.condition import Verdict
 from cold_arc.core.car.front import SocketKey
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.entries import Chosen, Refused
+from cold_arc.core.job.entries.match import Chosen, Refused
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import condition_verdict
 from cold_arc.core.match import needs_override

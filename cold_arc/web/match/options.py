@@ -15,7 +15,7 @@ from cold_arc.core import ballast
 from cold_arc.core.ballast import AFTER_SWAP, FAULTS, BallastTest
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding
-from cold_arc.core.job.entries import BallastTested
+from cold_arc.core.job.entries.match import BallastTested
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match.options import REVERSES, compare
 from cold_arc.core.work.access import minutes_one_side

@@ -14,7 +14,7 @@ from wtforms.validators import Length, ValidationError
 from cold_arc.core import electrical
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.job.entries import Chosen, Supplied
+from cold_arc.core.job.entries.match import Chosen, Supplied
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.facts import supply_facts

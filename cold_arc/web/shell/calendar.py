@@ -9,7 +9,8 @@ from collections.abc import Iterator
 
 from flask import Blueprint, Response, abort, request
 
-from cold_arc.core.job.entries import HandedOver, PlannedFor
+from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.plan import PlannedFor
 from cold_arc.core.units import say_time
 from cold_arc.formats.calendar import CalendarDay, write_calendar
 from cold_arc.store import board, catalogue, jobs

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from flask import Blueprint, render_template, request
 
 from cold_arc.core.job.carwork import day_of, learnt_plan, on_order, still_to_do, tasks
-from cold_arc.core.job.entries import PlannedFor
+from cold_arc.core.job.entries.plan import PlannedFor
 from cold_arc.core.units import say_time
 from cold_arc.core.work import when
 from cold_arc.core.work.when import Visit

@@ -13,7 +13,12 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import SocketKey, UnitKey
 from cold_arc.core.car.lamps import Drive, Optic, Present, Side
 from cold_arc.core.job import carwork, timing, wants
-from cold_arc.core.job import entries as say
+from cold_arc.core.job.entries.book_in import Booking, FrontSet, Identified, WorkChosen
+from cold_arc.core.job.entries.fit import Checked, Clocked, ClockRan, FastenerBack, Ticked
+from cold_arc.core.job.entries.inspect import Inspected
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.plan import ExtraWork, Routed
+from cold_arc.core.job.entries.prove import Proved
 from cold_arc.core.job.handwork import Handwork, done_of
 from cold_arc.core.job.record import Entry, Record
 from cold_arc.core.light_source import LightSource
@@ -52,16 +57,16 @@ class Job:
 
     def __init__(self, ways, sockets=LAMPS, source=SLIM):
         self.entries, self.at = [], NOW
-        self.add(say.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un"))
-        self.add(say.FrontSet(fronts.made("two-singles", ["fog", "turn"])))
-        self.add(say.WorkChosen(), *sockets)
-        self.add(say.Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), *sockets)
-        self.add(say.Chosen(source, "thin"), *sockets)
+        self.add(Booking("A", "Velmar", "Dorin", Drive.LEFT, "un"))
+        self.add(FrontSet(fronts.made("two-singles", ["fog", "turn"])))
+        self.add(WorkChosen(), *sockets)
+        self.add(Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), *sockets)
+        self.add(Chosen(source, "thin"), *sockets)
         first = 1
         for name, steps in ways.items():
             units = [key.of_unit for key in sockets if key.unit == name]
             self.add(
-                say.Routed("way", tuple(replace(it, id=first + n) for n, it in enumerate(steps))),
+                Routed("way", tuple(replace(it, id=first + n) for n, it in enumerate(steps))),
                 *units,
             )
             first += len(steps)
@@ -80,7 +85,7 @@ class Job:
 
     def tick(self, step, who="", minutes=1.0):
         for key, name in step.ticks:
-            self.add(say.Ticked(name, who), key, minutes=minutes)
+            self.add(Ticked(name, who), key, minutes=minutes)
             minutes = 0.0
 
     def do(self, *kinds):
@@ -92,12 +97,12 @@ class Job:
     def prove(self, stage_pass="open"):
         for function in ("low", "high", "fog", "turn"):
             for cell in proof.cells([function]):
-                self.add(say.Proved(stage_pass, function, Side(cell.side), cell.engine, "works"))
+                self.add(Proved(stage_pass, function, Side(cell.side), cell.engine, "works"))
 
     def fit_all(self):
         self.do("tools", "extra", "open", "fit")
         for key in LAMPS:
-            self.add(say.Clocked(0.0), key)
+            self.add(Clocked(0.0), key)
 
     def closing(self, words):
         return next(it for it in self.work.steps if it.kind == "close" and words in it.text)
@@ -127,7 +132,7 @@ def test_a_tick_for_one_lamp_opens_the_part_for_all_behind_it():
     job = two_lamps()
     grille = next(it for it in job.work.steps if it.text == "Grille")
     key, name = grille.ticks[0]
-    job.add(say.Ticked(name), key)
+    job.add(Ticked(name), key)
     assert job.work.done(grille)
 
 
@@ -147,7 +152,7 @@ def test_a_panel_is_not_closed_over_what_must_come_first(left_out, told):
         job.do("fit")
     if left_out != "clock":
         for key in LAMPS:
-            job.add(say.Clocked(0.0), key)
+            job.add(Clocked(0.0), key)
     if left_out != "prove":
         job.prove()
     cap = next(it for it in job.work.steps if it.kind == "close")
@@ -162,7 +167,7 @@ def test_a_fault_seen_open_keeps_it_open():
     closing = next(it for it in job.work.steps if it.kind == "close")
     assert job.work.waits_for(closing) == []
     (unit,) = closing.units
-    job.add(say.Proved("open", "fog" if unit.unit == "foglamp" else "low", unit.side, "on", "dark"))
+    job.add(Proved("open", "fog" if unit.unit == "foglamp" else "low", unit.side, "on", "dark"))
     assert any("Not proved open" in why for why in job.work.waits_for(closing))
 
 
@@ -172,9 +177,9 @@ def test_a_check_that_is_not_right_keeps_it_open_until_it_is():
     job.prove()
     key = LAMPS[-1]
     closing = next(it for it in job.work.steps if it.kind == "close" and key.of_unit in it.units)
-    job.add(say.Checked("O-ring", False, "too thick"), key)
+    job.add(Checked("O-ring", False, "too thick"), key)
     assert any("O-ring not right (too thick)" in why for why in job.work.waits_for(closing))
-    job.add(say.Checked("O-ring", True), key)
+    job.add(Checked("O-ring", True), key)
     assert job.work.waits_for(closing) == []
 
 
@@ -193,7 +198,7 @@ def test_what_lies_deeper_is_closed_first_with_all_its_fasteners():
         job.tick(step)
     assert job.work.waits_for(job.closing("Grille")) == ["2 bolt, frame: not back"]
     frame = next(it for it in job.record.plan.openings if it.step.text == "Frame")
-    job.add(say.FastenerBack(frame.step.id, "bolt", 1, 1, "sheared", "frame", 1), *frame.units)
+    job.add(FastenerBack(frame.step.id, "bolt", 1, 1, "sheared", "frame", 1), *frame.units)
     assert job.work.waits_for(job.closing("Grille")) == []
 
 
@@ -212,7 +217,7 @@ def test_a_lamp_planned_after_its_part_was_closed_opens_it_again():
     grille = job.closing("Grille")
     assert job.work.done(grille)
     fog = [key.of_unit for key in LAMPS if key.unit == "foglamp"]
-    job.add(say.Routed("way", (replace(GRILLE, id=11), replace(CAP, id=12))), *fog)
+    job.add(Routed("way", (replace(GRILLE, id=11), replace(CAP, id=12))), *fog)
     assert not job.work.done(
         next(it for it in job.work.steps if it.kind == "open" and it.text == "Grille")
     )
@@ -221,13 +226,13 @@ def test_a_lamp_planned_after_its_part_was_closed_opens_it_again():
 def test_polish_stands_before_opening_and_a_haze_step_at_fit_stands_for_it():
     job = two_lamps()
     units = [key.of_unit for key in LAMPS[:2]]
-    job.add(say.ExtraWork(("polish", "drl-feed")), *units)
+    job.add(ExtraWork(("polish", "drl-feed")), *units)
     extra = [it for it in job.work.steps if it.kind == "extra"]
     assert [it.text.split()[0] for it in extra] == ["Sand", "Sand", "Feed", "Feed"]
     assert job.work.steps.index(extra[0]) < next(
         n for n, it in enumerate(job.work.steps) if it.kind == "open"
     )
-    job.add(say.Inspected(UnitCondition(haze=2)), units[0])
+    job.add(Inspected(UnitCondition(haze=2)), units[0])
     assert sum(it.text.startswith("Sand") for it in job.work.steps) == 1
 
 
@@ -235,8 +240,8 @@ def test_a_polish_is_wanted_and_done_by_its_own_tick_or_by_the_step_at_fit_that_
     """On a clear lens its own; on a hazy one the step that restores the lens, and not twice."""
     for haze in (0, 2):
         job = Job({"headlamp": (CAP,)}, LAMPS[:1])
-        job.add(say.Inspected(UnitCondition(haze=haze)), LAMPS[0].of_unit)
-        job.add(say.ExtraWork(("polish",)), LAMPS[0].of_unit)
+        job.add(Inspected(UnitCondition(haze=haze)), LAMPS[0].of_unit)
+        job.add(ExtraWork(("polish",)), LAMPS[0].of_unit)
         assert wants.own_extras(job.record, LAMPS[0].of_unit) == ([] if haze else ["extra:polish"])
         polish = f"polish-{LAMPS[0].of_unit}"
 
@@ -296,7 +301,7 @@ def try_all(job, data, proved=False):
 def back(job, step):
     for row in wants.tray_of(job.record, step.opening):
         count, place = row.fasteners.count, row.fasteners.place
-        job.add(say.FastenerBack(row.step, row.fasteners.kind, count, place=place), *row.units)
+        job.add(FastenerBack(row.step, row.fasteners.kind, count, place=place), *row.units)
 
 
 @settings(max_examples=60)
@@ -336,12 +341,12 @@ def test_how_long_a_step_took_is_told_by_the_clock():
     """By hand: clock on, grille after 3 min, pause of 10, cap after 2 more."""
     job = Job({"headlamp": (GRILLE, CAP)}, LAMPS[:1])
     grille, cap = (it for it in job.work.steps if it.kind == "open")
-    job.add(say.ClockRan(True))
+    job.add(ClockRan(True))
     job.tick(grille, minutes=3)
-    job.add(say.ClockRan(False), minutes=0)
-    job.add(say.ClockRan(True), minutes=10)
+    job.add(ClockRan(False), minutes=0)
+    job.add(ClockRan(True), minutes=10)
     job.tick(cap, minutes=2)
-    job.add(say.ClockRan(False), minutes=1)
+    job.add(ClockRan(False), minutes=1)
     job.tick(
         next(it for it in job.work.steps if it.kind == "fit"), minutes=5
     )  # the clock stands: not timed
@@ -356,7 +361,7 @@ def test_how_long_a_step_took_is_told_by_the_clock():
 def test_two_people_are_timed_each_by_their_own_ticks():
     job = Job({"headlamp": (CAP,)}, LAMPS[:2])
     left, right = (it for it in job.work.steps if it.kind == "open")
-    job.add(say.ClockRan(True))
+    job.add(ClockRan(True))
     job.tick(left, "Ines", minutes=2)
     job.tick(right, "Bram", minutes=1)
     fits = [it for it in job.work.steps if it.kind == "fit"]
@@ -370,12 +375,12 @@ def test_two_people_are_timed_each_by_their_own_ticks():
 def test_what_a_part_took_and_broke_is_remembered_once_it_is_closed():
     """By hand: out 4 min, back 5 with one pin broken: 9 of the 6 planned."""
     job = Job({"headlamp": (GRILLE,)}, LAMPS[:1])
-    job.add(say.ClockRan(True))
+    job.add(ClockRan(True))
     job.tick(next(it for it in job.work.steps if it.kind == "open"), minutes=4)
     assert done_of(job.record) == []
     closing = next(it for it in job.work.steps if it.kind == "close")
     job.tick(closing, minutes=5)
-    job.add(say.FastenerBack(1, "push pin", 3, 1, "", "grille", 1), UnitKey("headlamp", Side.LEFT))
+    job.add(FastenerBack(1, "push pin", 3, 1, "", "grille", 1), UnitKey("headlamp", Side.LEFT))
     (done,) = done_of(job.record)
     assert (done.part, done.planned, done.out, done.broken) == ("grille", 6, 4, 1)
     assert done.actual == pytest.approx(9.0)

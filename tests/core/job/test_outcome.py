@@ -9,7 +9,9 @@ from cold_arc.core.car.front import BeamKey, SocketKey, UnitKey, made
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Level
 from cold_arc.core.job import outcome
-from cold_arc.core.job.entries import AdjustersTold, Aimed, FrontSet, Read, WorkChosen
+from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
+from cold_arc.core.job.entries.book_in import FrontSet, WorkChosen
+from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
 from tests.core.job.test_record import BEAM, Story

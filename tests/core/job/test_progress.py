@@ -10,7 +10,8 @@ from hypothesis import strategies as st
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.front import BeamKey, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Function, Side
-from cold_arc.core.job.entries import FrontSet, Passed, Reopened, WorkChosen
+from cold_arc.core.job.entries.book_in import FrontSet, WorkChosen
+from cold_arc.core.job.entries.stages import Passed, Reopened
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Entry, Record
 from cold_arc.core.job.stages import About, Stage, Status

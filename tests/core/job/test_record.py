@@ -1,7 +1,7 @@
 """The record, what each stage wants of its things, and how entries are written down."""
 
 import datetime as dt
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 import pytest
 
@@ -11,7 +11,23 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side, side_words
 from cold_arc.core.job import codec, plausible, wants
-from cold_arc.core.job import entries as record
+from cold_arc.core.job.entries import KINDS
+from cold_arc.core.job.entries.aim import Aimed
+from cold_arc.core.job.entries.book_in import (
+    Booking,
+    FrontSet,
+    Identified,
+    OldBulbMeasured,
+    WorkChosen,
+)
+from cold_arc.core.job.entries.fit import Clocked, FastenerBack, Ticked
+from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.inspect import Inspected
+from cold_arc.core.job.entries.kind import EntryKind, Payload, takes_place_of
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.plan import Routed
+from cold_arc.core.job.entries.prove import NotOnCar, Proved
+from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Entry, Record, Unreadable
 from cold_arc.core.job.stages import Stage
@@ -33,8 +49,8 @@ SHARED = RouteStep(1, "Shroud off", 5, fasteners=(Fasteners("push pin", 6, "shro
 class Story:
     def __init__(self):
         self.entries = []
-        self.add(record.Booking("A", "Velmar", "Dorin", Drive.LEFT, "un"))
-        self.add(record.FrontSet(FRONT)).add(record.WorkChosen(), LEFT, RIGHT)
+        self.add(Booking("A", "Velmar", "Dorin", Drive.LEFT, "un"))
+        self.add(FrontSet(FRONT)).add(WorkChosen(), LEFT, RIGHT)
 
     def add(self, payload, *about):
         self.entries.append(Entry(len(self.entries) + 1, NOW, frozenset(about), payload))
@@ -56,7 +72,7 @@ def test_ten_stages_in_order():
 
 
 def test_an_undone_entry_does_not_count():
-    story = Story().add(record.Inspected(UnitCondition(haze=3)), UNIT)
+    story = Story().add(Inspected(UnitCondition(haze=3)), UNIT)
     assert story.record.condition(UNIT).haze == 3
     last = story.entries[-1]
     story.entries[-1] = Entry(last.id, last.at, last.about, last.payload, undone_at=NOW)
@@ -66,11 +82,11 @@ def test_an_undone_entry_does_not_count():
 def test_missing_at_each_early_stage():
     story = Story()
     assert story.missing(Stage.BOOK_IN)
-    story.add(record.Identified(Optic.PROJECTOR, "H7", Present.HALOGEN), LEFT, RIGHT)
+    story.add(Identified(Optic.PROJECTOR, "H7", Present.HALOGEN), LEFT, RIGHT)
     assert story.missing(Stage.BOOK_IN) == []
     assert story.missing(Stage.INSPECT) == ["condition not recorded"]
     assert story.missing(Stage.BASELINE) == ["no reading before: peak, edge, stray"]
-    story.add(record.Read("before", "180", WallReading("peak", 180, 10, 13)), BEAM)
+    story.add(Read("before", "180", WallReading("peak", 180, 10, 13)), BEAM)
     assert story.missing(Stage.BASELINE) == ["no reading before: edge, stray"]
     assert story.missing(Stage.VERIFY) == ["no reading after: peak"]
     assert story.missing(Stage.MATCH) == ["nothing chosen"]
@@ -80,15 +96,15 @@ def test_missing_at_each_early_stage():
 
 def test_a_signal_lamp_needs_no_wall():
     turn = SocketKey("indicator", 1, Side.LEFT)
-    progress = Progress(Story().add(record.WorkChosen(), turn).record)
+    progress = Progress(Story().add(WorkChosen(), turn).record)
     for stage in (Stage.BASELINE, Stage.AIM, Stage.VERIFY):
         assert progress.things(stage) == []
 
 
 def fitted():
-    story = Story().add(record.Identified(Optic.PROJECTOR, "H7", Present.HALOGEN), LEFT, RIGHT)
-    story.add(record.Chosen(SLIM, "thin"), LEFT, RIGHT)
-    story.add(record.Routed("test way", (SHARED, RouteStep(2, "Cap off", 2))), UNIT, RIGHT.of_unit)
+    story = Story().add(Identified(Optic.PROJECTOR, "H7", Present.HALOGEN), LEFT, RIGHT)
+    story.add(Chosen(SLIM, "thin"), LEFT, RIGHT)
+    story.add(Routed("test way", (SHARED, RouteStep(2, "Cap off", 2))), UNIT, RIGHT.of_unit)
     return story
 
 
@@ -98,16 +114,16 @@ def test_fit_wants_every_step_and_good_clocking():
     assert steps[:2] == ["route:1", "route:2"]
     assert story.missing(Stage.FIT) == [f"{len(steps)} steps not ticked", "clocking not read"]
     for step in steps:
-        story.add(record.Ticked(step), UNIT if step.startswith("route:") else LEFT)
-    story.add(record.Clocked(20.0), LEFT)
+        story.add(Ticked(step), UNIT if step.startswith("route:") else LEFT)
+    story.add(Clocked(20.0), LEFT)
     assert story.missing(Stage.FIT) == ["clocking too far off"]
-    story.add(record.Clocked(181.0), LEFT)  # two equal faces: half a turn is no turn
+    story.add(Clocked(181.0), LEFT)  # two equal faces: half a turn is no turn
     assert story.missing(Stage.FIT) == []
 
 
 def test_loading_a_route_afresh_needs_fresh_ticks():
-    story = fitted().add(record.Ticked("route:1"), UNIT)
-    story.add(record.Routed("other", (RouteStep(3, "Door open", 2),)), UNIT)
+    story = fitted().add(Ticked("route:1"), UNIT)
+    story.add(Routed("other", (RouteStep(3, "Door open", 2),)), UNIT)
     assert "route:3" in wants.steps_to_tick(story.record, LEFT)
     assert "route:3" not in story.record.ticks(UNIT)
 
@@ -115,19 +131,19 @@ def test_loading_a_route_afresh_needs_fresh_ticks():
 def test_tray_counts_out_back_and_noted():
     story = fitted()
     assert wants.tray(story.record, UNIT)[0].loose == 0
-    story.add(record.Ticked("route:1"), UNIT)
+    story.add(Ticked("route:1"), UNIT)
     assert wants.tray(story.record, UNIT)[0].loose == 6
-    story.add(record.FastenerBack(1, "push pin", back=4, noted=1, note="broken"), UNIT)
+    story.add(FastenerBack(1, "push pin", back=4, noted=1, note="broken"), UNIT)
     assert wants.tray(story.record, UNIT)[0].loose == 1
     assert any("1 fasteners or plugs" in text for text in story.missing(Stage.PROVE))
 
 
 def prove_all(story):
     for name in ("fog", "drl", "turn", "position", "marker", "hazard", "high"):
-        story.add(record.NotOnCar(name))
+        story.add(NotOnCar(name))
     for each in proof.PASSES:
         for cell in proof.cells(["low"]):
-            story.add(record.Proved(each, cell.function, Side(cell.side), cell.engine, "works"))
+            story.add(Proved(each, cell.function, Side(cell.side), cell.engine, "works"))
     return story
 
 
@@ -140,7 +156,7 @@ def test_prove_wants_every_cell_of_both_passes():
     ]
     prove_all(story)
     assert story.missing(Stage.PROVE) == []
-    story.add(record.Proved("closed", "low", Side.LEFT, "on", "flickers"))
+    story.add(Proved("closed", "low", Side.LEFT, "on", "flickers"))
     assert story.missing(Stage.PROVE) == ["after refit: Low beam left, engine running flickers"]
 
 
@@ -149,59 +165,75 @@ def test_prove_wants_every_cell_of_both_passes():
     [(-0.012, []), (-0.005, []), (-0.004, ["aim as left is out"]), (-0.03, ["aim as left is out"])],
 )
 def test_aim_wants_a_reading_inside_the_band(slope, missing):
-    story = Story().add(record.Aimed("left", "un-r48-low", 0.65, 10, slope, ""), BEAM)
+    story = Story().add(Aimed("left", "un-r48-low", 0.65, 10, slope, ""), BEAM)
     assert story.missing(Stage.AIM) == missing
 
 
 def test_aim_out_sideways():
     story = Story().add(
-        record.Aimed("left", "uk-inspection-low", 0.65, 7.62, -0.012, "", sideways=0.05), BEAM
+        Aimed("left", "uk-inspection-low", 0.65, 7.62, -0.012, "", sideways=0.05), BEAM
     )
     assert story.missing(Stage.AIM) == ["aim as left is out sideways"]
 
 
 def test_staying_with_the_original_needs_no_clocking():
-    story = fitted().add(record.Chosen(None, "good enough"), LEFT)
+    story = fitted().add(Chosen(None, "good enough"), LEFT)
     assert not wants.needs_clocking(story.record, LEFT)
 
 
 PAYLOADS = [
-    record.Booking(
+    Booking(
         "A", "Velmar", "Dorin", Drive.RIGHT, "uk", year=1952, volts=6.0, due=dt.date(2026, 12, 1)
     ),
-    record.FrontSet(fronts.made("four-round", ["fog", "position"])),
-    record.WorkChosen(),
-    record.Identified(Optic.BI_PROJECTOR, "D2S", Present.HID),
-    record.OldBulbMeasured(MeasuredBulb(24.0, 28.6)),
-    record.Inspected(UnitCondition(haze=3)),
-    record.Chosen(SLIM, "thin", override="told"),
-    record.Chosen(None, "stay"),
-    record.Routed("way", (SHARED,)),
-    record.Read("after", "41 x10", WallReading("peak", 410, 7.62, 13.4, across_m=0.1)),
-    record.HandedOver("I. Corvane", ("glare",), True, True, dt.date(2027, 1, 1)),
+    FrontSet(fronts.made("four-round", ["fog", "position"])),
+    WorkChosen(),
+    Identified(Optic.BI_PROJECTOR, "D2S", Present.HID),
+    OldBulbMeasured(MeasuredBulb(24.0, 28.6)),
+    Inspected(UnitCondition(haze=3)),
+    Chosen(SLIM, "thin", override="told"),
+    Chosen(None, "stay"),
+    Routed("way", (SHARED,)),
+    Read("after", "41 x10", WallReading("peak", 410, 7.62, 13.4, across_m=0.1)),
+    HandedOver("I. Corvane", ("glare",), True, True, dt.date(2027, 1, 1)),
 ]
 
 
 @pytest.mark.parametrize("payload", PAYLOADS, ids=lambda payload: type(payload).__name__)
 def test_every_payload_survives_being_written_down(payload):
-    kind, version = codec.kind_of(payload)
-    assert codec.from_plain(kind, version, codec.to_plain(payload)) == payload
+    kind = payload.ENTRY
+    assert codec.from_plain(kind.id, kind.version, codec.to_plain(payload)) == payload
 
 
 def test_what_an_older_version_stored_is_lifted():
     """Identified said "housing" in its first version; a complete assembly is a sealed optic now."""
     old = {"housing": "assembly", "base": "H4", "present": "halogen"}
-    assert codec.from_plain("identified", 1, old) == record.Identified(
-        Optic.SEALED, "H4", Present.HALOGEN
-    )
+    assert codec.from_plain("identified", 1, old) == Identified(Optic.SEALED, "H4", Present.HALOGEN)
     old["housing"] = "lens-optic"
     assert codec.from_plain("identified", 1, old).optic is Optic.LENS_OPTIC
 
 
 def test_every_older_version_has_an_upcaster():
-    for kind, (_, version) in codec.KINDS.items():
-        for older in range(1, version):
-            assert (kind, older) in codec.UPCASTERS
+    for kind in KINDS.values():
+        assert set(kind.ENTRY.older) == set(range(1, kind.ENTRY.version))
+
+
+@dataclass(frozen=True)
+class Weighed(Payload):
+    """A kind nobody has told anything else of."""
+
+    ENTRY = EntryKind("car-weighed")
+
+    kg: float
+
+
+def test_a_new_kind_is_one_class(monkeypatch):
+    """It is stored, read, held to what every figure is, said, and stands in place of an earlier."""
+    monkeypatch.setitem(KINDS, "car-weighed", Weighed)
+    weighed = Weighed(1200.0)
+    assert plausible.read("car-weighed", 1, codec.to_plain(weighed)) == weighed
+    assert weighed.in_words() == "Car weighed"
+    assert takes_place_of(Weighed(1300.0), weighed)
+    assert isinstance(plausible.read("car-weighed", 1, {"kg": float("inf")}), Unreadable)
 
 
 @pytest.mark.parametrize(
@@ -214,7 +246,7 @@ def test_an_unknown_kind_or_version_is_said(kind, version):
 
 
 def test_a_key_that_is_not_known_is_refused_not_dropped():
-    plain = codec.to_plain(record.Inspected(UnitCondition(haze=1))) | {"room": 40}
+    plain = codec.to_plain(Inspected(UnitCondition(haze=1))) | {"room": 40}
     assert isinstance(plausible.read("inspected", 1, plain), Unreadable)
     deep = {"seen": {"haze": 1, "room": 40}}
     assert isinstance(plausible.read("inspected", 1, deep), Unreadable)
@@ -223,11 +255,11 @@ def test_a_key_that_is_not_known_is_refused_not_dropped():
 @pytest.mark.parametrize(
     "payload",
     [
-        record.Inspected(UnitCondition(haze=7)),
-        record.Inspected(UnitCondition(haze=1, crack="a little")),
-        record.Chosen(replace(SLIM, colour="mauve"), "pretty"),
-        record.Chosen(replace(SLIM, kind="candle"), "warm"),
-        record.OldBulbMeasured(MeasuredBulb(28.0, 24.0)),
+        Inspected(UnitCondition(haze=7)),
+        Inspected(UnitCondition(haze=1, crack="a little")),
+        Chosen(replace(SLIM, colour="mauve"), "pretty"),
+        Chosen(replace(SLIM, kind="candle"), "warm"),
+        OldBulbMeasured(MeasuredBulb(28.0, 24.0)),
     ],
 )
 def test_what_is_not_in_its_list_is_not_stored(payload):

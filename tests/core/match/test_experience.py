@@ -6,7 +6,9 @@ import pytest
 
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.lamps import Drive, Optic, Present
-from cold_arc.core.job.entries import Booking, Chosen, Identified, Read, ShootOutEnded, Tried
+from cold_arc.core.job.entries.book_in import Booking, Identified
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.readings import Read, ShootOutEnded, Tried
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import experience, shoot_outs
 from cold_arc.core.match.experience import MeasuredGain, agreement, borne_out, known_of, measured_of

@@ -11,7 +11,7 @@ from typing import Any
 from cold_arc.core.aim.rules import TWENTY_FIVE_FEET_M, OutsideRuleError, Target, target_for
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.job.entries import Aimed, WallLaid
+from cold_arc.core.job.entries.aim import Aimed, WallLaid
 from cold_arc.core.job.outcome import others_of
 from cold_arc.web.job.aim.rules_here import Here, chosen_before, rules_here
 from cold_arc.web.job.stage_page import StagePage

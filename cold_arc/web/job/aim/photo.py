@@ -15,7 +15,7 @@ from wtforms import FieldList, Form, FormField, HiddenField, RadioField
 
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries import Aimed, WallPhotographed
+from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
 from cold_arc.core.job.outcome import AIM_PHASES
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_offset

@@ -16,7 +16,7 @@ from cold_arc.core.aim.taping import LEAST_LEAN
 from cold_arc.core.beam.derived import wall_place
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.entries import WallPhotographed
+from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import (
     say_candela,

@@ -23,7 +23,7 @@ from cold_arc.core.aim.taping import (
 from cold_arc.core.beam.focusing import focus_of
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.job.entries import Readied, WallLaid, target_of
+from cold_arc.core.job.entries.aim import Readied, WallLaid, target_of
 from cold_arc.core.job.outcome import readied
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_distance, say_offset

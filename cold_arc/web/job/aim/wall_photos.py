@@ -10,7 +10,7 @@ from dataclasses import replace
 import numpy as np
 
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries import WallPhotographed
+from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.wallphoto import isolux, merging, wall_target
 from cold_arc.core.wallphoto.camera import PhotoMark, find_camera
 from cold_arc.core.wallphoto.directions import Plan, Subject, laid_flat, plan_frame

@@ -11,7 +11,7 @@ from werkzeug.wrappers import Response
 
 from cold_arc.core.beam import derived, model
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.plausible import PHASES
+from cold_arc.core.job.entries.kind import PHASES
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light import photometry
 from cold_arc.core.match import measuring

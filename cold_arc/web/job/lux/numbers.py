@@ -19,9 +19,9 @@ from cold_arc.core.beam.report import yardstick_for
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.findings import Finding
-from cold_arc.core.job.entries import Rastered, Read
+from cold_arc.core.job.entries.kind import PHASES
+from cold_arc.core.job.entries.readings import Rastered, Read
 from cold_arc.core.job.outcome import compare, gain_findings, lens_gain
-from cold_arc.core.job.plausible import PHASES
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import measuring
 from cold_arc.core.match.own_housing import asked_of, fit_of

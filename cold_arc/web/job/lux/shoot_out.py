@@ -18,7 +18,7 @@ from cold_arc.core.car import bases
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.entries import ShootOutEnded, Tried
+from cold_arc.core.job.entries.readings import ShootOutEnded, Tried
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import measuring, shoot_outs

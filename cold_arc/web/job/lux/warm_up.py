@@ -14,8 +14,8 @@ from werkzeug.wrappers import Response
 
 from cold_arc.core.beam import model
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries import Warmed, WarmRead, WarmStarted
-from cold_arc.core.job.plausible import PHASES
+from cold_arc.core.job.entries.kind import PHASES
+from cold_arc.core.job.entries.readings import Warmed, WarmRead, WarmStarted
 from cold_arc.core.job.record import Entry
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering import warming

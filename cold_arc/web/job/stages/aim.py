@@ -13,7 +13,7 @@ from cold_arc.core.aim.rules import AimRule, OutsideRuleError, Target, target_fo
 from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car.front import BeamKey, UnitKey
 from cold_arc.core.car.lamps import Function, Optic, Side
-from cold_arc.core.job.entries import AdjustersTold, Aimed
+from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
 from cold_arc.core.job.outcome import (
     AIM_PHASES,
     aim_findings,

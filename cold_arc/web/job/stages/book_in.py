@@ -19,7 +19,8 @@ from cold_arc.core.car.front import Front, Key, SocketKey, parse_key
 from cold_arc.core.car.identify import against_optic, mistaken_for, not_known
 from cold_arc.core.car.lamps import Drive, Optic, Present, Side
 from cold_arc.core.findings import Finding
-from cold_arc.core.job.entries import Booking, FrontSet, Identified, Payload, WorkChosen
+from cold_arc.core.job.entries.book_in import Booking, FrontSet, Identified, WorkChosen
+from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.store import jobs

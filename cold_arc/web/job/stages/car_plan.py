@@ -17,7 +17,8 @@ from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.job.carwork import day_of, learnt_plan, on_order, tasks
-from cold_arc.core.job.entries import Chosen, ExtraWork, Ordered, PlanKept, PlannedFor
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.plan import ExtraWork, Ordered, PlanKept, PlannedFor
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_time

@@ -17,7 +17,8 @@ from wtforms.validators import Length
 
 from cold_arc.core.car.front import Key, SocketKey
 from cold_arc.core.job import timing
-from cold_arc.core.job.entries import Checked, Clocked, ClockRan, Payload, Pictured, Ticked
+from cold_arc.core.job.entries.fit import Checked, Clocked, ClockRan, Pictured, Ticked
+from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.handwork import Handwork, Step
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage

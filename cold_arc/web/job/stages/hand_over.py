@@ -16,7 +16,11 @@ from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding
-from cold_arc.core.job.entries import Chosen, HandedOver, Passed, Pictured, WallPhotographed
+from cold_arc.core.job.entries.aim import WallPhotographed
+from cold_arc.core.job.entries.fit import Pictured
+from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.outcome import AIM_PHASES, aim_verdict, balance_findings, compare, readied
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import POINTS

@@ -10,7 +10,7 @@ from wtforms import BooleanField
 
 from cold_arc.core.car import condition
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.job.entries import Inspected
+from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.stages import Stage
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import open_stage

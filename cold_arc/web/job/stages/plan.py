@@ -12,7 +12,7 @@ from wtforms import BooleanField, StringField
 from wtforms.validators import Length, ValidationError
 
 from cold_arc.core.car.front import UnitKey
-from cold_arc.core.job.entries import Routed
+from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work import access

@@ -9,7 +9,7 @@ from typing import Any
 from flask import Blueprint, abort, redirect, request
 
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.job.entries import Interlocked, NotOnCar, Proved
+from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
 from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import board, board_functions, interlocks_asked, interlocks_seen

@@ -17,7 +17,7 @@ from wtforms.validators import Length
 from cold_arc.core import units
 from cold_arc.core.beam import model
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries import Read
+from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.record import Record
 from cold_arc.core.light import photometry
 from cold_arc.core.match import measuring
