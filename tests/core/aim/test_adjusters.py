@@ -145,3 +145,29 @@ def test_sideways_is_left_alone_without_a_limit_and_turned_with_one():
 )
 def test_turns_in_eighths(turns, said):
     assert say_turns(turns) == said
+
+
+USUAL = [Move((1.0, 0.0), -0.005), Move((1.0, 0.0), -0.005)]
+
+
+def names_an_end(moved, turned=2.0):
+    """Whether *turned* more turns that moved the beam by *moved* are told as the end of travel."""
+    told = texts([*USUAL, Move((turned, 0.0), moved)], LOW, -0.0125)
+    return any("near the end" in text for text in told)
+
+
+def test_less_than_four_tenths_of_what_turns_usually_do_is_an_end_of_travel():
+    """Two turns do −1.0 % by the two before (the wide prior takes 0.05 % of that off)."""
+    assert names_an_end(-0.0037)
+    assert not names_an_end(-0.0043)
+
+
+def test_what_a_reading_may_be_off_is_no_fault_of_a_screw():
+    """A move is a difference of two readings of 0.07 %: 1.8 standard deviations of it are 0.178 %.
+
+    A quarter turn does −0.125 % and so can't be told from a stop; half a turn's −0.25 % can, where
+    it moved less than 0.07 % of that.
+    """
+    assert not names_an_end(0.0, turned=0.25)
+    assert not names_an_end(-0.0009, turned=0.5)
+    assert names_an_end(-0.0003, turned=0.5)

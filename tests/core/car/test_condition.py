@@ -63,6 +63,13 @@ def test_a_cheap_assembly_beats_the_labour():
     assert any("restore 58" in finding.number for finding in found)
 
 
+def test_the_price_that_decides_is_that_of_the_labour():
+    """58 minutes at 60 an hour are 58: a new one for as much is no cheaper, a penny less it is."""
+    assert judge(haze=3, replacement_price=58.0, labour_rate=60)[0] is Verdict.RESTORE
+    assert judge(haze=3, replacement_price=57.99, labour_rate=60)[0] is Verdict.REPLACE
+    assert judge(haze=3, replacement_price=87.0, labour_rate=90)[0] is Verdict.RESTORE
+
+
 def test_tight_room_is_noted():
     assert any(finding.level is Level.NOTE for finding in judge(room_mm=30)[1])
     assert not any(finding.level is Level.NOTE for finding in judge(room_mm=60)[1])

@@ -20,10 +20,13 @@ from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import Proved
 from cold_arc.core.job.handwork import Handwork, done_of
+from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Entry, Record
+from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.work import proof
 from cold_arc.core.work.access import PLUG, Fasteners, RouteStep
+from cold_arc.core.work.schedule import schedule
 from tests.timing import quickest
 
 LAMPS = [SocketKey(name, 1, side) for name in ("headlamp", "foglamp") for side in Side]
@@ -384,3 +387,33 @@ def test_what_a_part_took_and_broke_is_remembered_once_it_is_closed():
     (done,) = done_of(job.record)
     assert (done.part, done.planned, done.out, done.broken) == ("grille", 6, 4, 1)
     assert done.actual == pytest.approx(9.0)
+
+
+def not_closed(job):
+    """What Prove still wants of the left headlamp's parts."""
+    wanted = wants.missing(Progress(job.record), Stage.PROVE, LAMPS[0])
+    return [text for text in wanted if "not closed" in text]
+
+
+def test_prove_wants_every_opened_part_closed():
+    job = Job({"headlamp": (GRILLE, CAP)})
+    assert not_closed(job) == []  # nothing was opened
+    job.fit_all()
+    job.prove()
+    assert not_closed(job) == ["2 parts not closed again"]
+    for closing in [step for step in job.work.steps if step.kind == "close" and "Cap" in step.text]:
+        job.tick(closing)
+    assert not_closed(job) == ["1 parts not closed again"]
+    for number in (1, 2):
+        job.add(Ticked(f"close:{number}"), *(key.of_unit for key in LAMPS))
+    assert not_closed(job) == []
+
+
+def test_wall_work_waits_for_the_dark_and_nothing_else_does():
+    job = Job({"headlamp": (GRILLE, CAP)})
+    dark = {task.id for task in carwork.tasks(job.record, job.record.plan) if task.dark}
+    assert dark == {"aim", "verify"}
+    slots = schedule(carwork.tasks(job.record, job.record.plan), 1, dark_from=600.0)
+    starts = {slot.task.id: slot.start for slot in slots}
+    assert min(starts["aim"], starts["verify"]) >= 600.0
+    assert all(start < 600.0 for name, start in starts.items() if name not in dark)

@@ -164,3 +164,9 @@ def test_a_housing_fit_to_replace_is_not_restored():
 
 def test_every_way_says_its_risk():
     assert all(kind.risk and kind.reverses in (1, 2, 3) for kind in kinds())
+
+
+def test_a_stop_comes_last_even_where_own_optics_are_put_first():
+    stopped_unit = judged(replace(UNIT, supply_max_v=5.0), peak_cd=200000, kept=None)
+    assert stopped_unit.match.level is Level.STOP
+    assert order(stopped_unit, judged(), pattern_fails=True) == ["Test slim", "Unit"]
