@@ -24,9 +24,16 @@ Array = NDArray[np.float64]
 SCREWS = ("height screw", "side screw")
 # How well a slope is read; what a turn may do at all, one standard deviation (slopes); own.
 READ_SLOPE, PRIOR_SLOPE = 0.0007, 0.02
-# Turns that count as an attempt; what less a turn does nothing; a move this short of the fit has
-# met its stop; play that is worth a word, turns; the least turn worth making.
-TRIED_TURNS, NOTHING_SLOPE, STOPPED_SHARE, PLAY_TURNS, LEAST_TURNS = 0.5, 0.0004, 0.4, 0.15, 0.1
+# How many standard deviations off a move is more than its two readings may be (own).
+CERTAIN_SD = 1.8
+# Turns that count as an attempt.
+TRIED_TURNS = 0.5
+# A turn that moves the beam by less does nothing, slope.
+NOTHING_SLOPE = 0.0004
+# A move of less than this share of the fit has met its stop.
+STOPPED_SHARE = 0.4
+# Play that is worth a word, and the least turn worth making, turns.
+PLAY_TURNS, LEAST_TURNS = 0.15, 0.1
 FRACTIONS = {0: "", 1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞"}
 
 
@@ -123,19 +130,27 @@ def next_turns(response: Response, up: float, right: float | None) -> list[Screw
     live = [screw for screw in (0, 1) if response.is_known(screw) and not response.is_dead(screw)]
     matrix = np.array([response.up, response.right])
     if right is not None and live == [0, 1] and abs(np.linalg.det(matrix)) > NOTHING_SLOPE**2:
-        turns = np.linalg.solve(matrix, [up, right])
-        return [
-            _turn(response, screw, float(turns[screw]))
-            for screw in live
-            if abs(turns[screw]) >= LEAST_TURNS
-        ]
-    wanted = [(0, up, response.up)] + ([(1, right, response.right)] if right is not None else [])
-    alone = [
-        (screw, by / does[screw])
-        for screw, by, does in wanted
-        if screw in live and abs(does[screw]) > 1e-9
+        turns = dict(enumerate(map(float, np.linalg.solve(matrix, [up, right]))))
+    else:
+        turns = _each_alone(response, live, up, right)
+    return [
+        _turn(response, screw, turned)
+        for screw, turned in turns.items()
+        if abs(turned) >= LEAST_TURNS
     ]
-    return [_turn(response, screw, turns) for screw, turns in alone if abs(turns) >= LEAST_TURNS]
+
+
+def _each_alone(
+    response: Response, live: list[int], up: float, right: float | None
+) -> dict[int, float]:
+    """How far to turn each live screw, as if the other did nothing."""
+    does = {0: response.up[0], 1: response.right[1]}
+    wanted = {0: up} if right is None else {0: up, 1: right}
+    return {
+        screw: by / does[screw]
+        for screw, by in wanted.items()
+        if screw in live and abs(does[screw]) > 1e-9
+    }
 
 
 def _turn(response: Response, screw: int, turns: float) -> ScrewTurn:
@@ -190,18 +205,28 @@ def _short(moves: Sequence[Move], screw: int) -> list[Finding]:
     if len(along) < 2 or not along[-1].turns[screw]:
         return []
     last, before = along[-1], along[:-1]
+    missing = _missing(before, last, screw)
+    if missing is None:
+        return []
+    if before[-1].turns[screw] * last.turns[screw] > 0:
+        return [_stopped(screw)] if missing > 1 - STOPPED_SHARE else []
+    play = missing * abs(last.turns[screw])
+    return [_play(screw, play)] if PLAY_TURNS <= play <= 1.0 and missing < 1.0 else []
+
+
+def _missing(before: Sequence[Move], last: Move, screw: int) -> float | None:
+    """The share of what the last turns should have done, by those before, that did not come; None
+    where that is not known, or within what readings may be off.
+    """
     usual = fit(before)
     does = usual.up if screw == 0 else usual.right
-    expected, moved = does[0] * last.turns[0] + does[1] * last.turns[1], last.along(screw) or 0.0
+    expected = does[0] * last.turns[0] + does[1] * last.turns[1]
     if not usual.is_known(screw) or abs(expected) < NOTHING_SLOPE:
-        return []
-    if abs(moved - expected) < 1.8 * math.sqrt(2) * READ_SLOPE:
-        return []
-    missing = 1 - moved / expected
-    play = missing * abs(last.turns[screw])
-    if before[-1].turns[screw] * last.turns[screw] < 0:
-        return [_play(screw, play)] if PLAY_TURNS <= play <= 1.0 and missing < 1.0 else []
-    return [_stopped(screw)] if missing > 1 - STOPPED_SHARE else []
+        return None
+    moved = last.along(screw) or 0.0
+    if abs(moved - expected) < CERTAIN_SD * math.sqrt(2) * READ_SLOPE:
+        return None
+    return 1 - moved / expected
 
 
 def _play(screw: int, turns: float) -> Finding:

@@ -206,28 +206,35 @@ def taping(
             f"from the car's centre line {away} {side.value}",
         )
     by_side = {
-        side: [
-            (
-                what,
-                height_on_wall_m(
-                    lamp.height_m, slope, distance_m, floor, lamp_right_m(side, spacing_m)
-                ),
-            )
-            for what, slope in _lines(lamp.target)
-        ]
+        side: list(_heights(lamp, lamp_right_m(side, spacing_m), distance_m, floor))
         for side, lamp in lamps.items()
     }
-    alike = all(lines == next(iter(by_side.values())) for lines in by_side.values())
-    for side, lines in list(by_side.items())[: 1 if alike else None]:
-        for what, height_m in lines:
-            place = f"from the floor {say_offset(height_m, system)}"
-            yield Tape(what if alike else f"{side.value.capitalize()} lamp: {what.lower()}", place)
+    yield from _level_lines(by_side, system)
     if abs(floor.lean) >= LEAST_LEAN:
         way = "right" if floor.lean > 0 else "left"
         yield Tape(
             "Every level line",
             f"leans with the car: {1000 * abs(floor.lean):.1f} mm a metre, up to the {way}",
         )
+
+
+def _heights(
+    lamp: TapedLamp, right_m: float, distance_m: float, floor: Floor
+) -> Iterator[tuple[str, float]]:
+    """What is taped of one lamp, each at its height on the wall, m."""
+    for what, slope in _lines(lamp.target):
+        yield what, height_on_wall_m(lamp.height_m, slope, distance_m, floor, right_m)
+
+
+def _level_lines(
+    by_side: Mapping[Side, list[tuple[str, float]]], system: UnitSystem
+) -> Iterator[Tape]:
+    """The level lines of each lamp, m above the floor, or of both at once where they stand alike."""
+    alike = all(lines == next(iter(by_side.values())) for lines in by_side.values())
+    for side, lines in list(by_side.items())[: 1 if alike else None]:
+        for what, height_m in lines:
+            place = f"from the floor {say_offset(height_m, system)}"
+            yield Tape(what if alike else f"{side.value.capitalize()} lamp: {what.lower()}", place)
 
 
 def _lines(target: Target) -> Iterator[tuple[str, float]]:

@@ -157,61 +157,61 @@ def is_compiled() -> bool:
     return bool(_trace.signatures)
 
 
+@njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
+def _land(grid, ledger, weights, across, up, patch, line, stands):  # type: ignore[no-untyped-def]
+    """Adds what one mirror element throws to a *grid* (rows, columns) and its *ledger* (FATES), lm.
+
+    *weights*, *across*, *up* (n,): each ray's share, and its column and row in cells, or what
+    became of it; *patch*: the element's size; *line* (columns,): the shield's edge, in rows.
+    """
+    last_row, last_column = F32(grid.shape[0] - 1), F32(grid.shape[1] - 1)
+    every, reached, shielded, missed, cut = _ZERO, _ZERO, _ZERO, _ZERO, _ZERO
+    for j in range(weights.size):
+        weight, column, row = weights[j] * patch, across[j], up[j]
+        if weight <= _ZERO:
+            continue
+        every += weight
+        if column < _ZERO:
+            shielded += weight if column == _BEHIND_SHIELD else _ZERO
+            missed += weight if column == _NO_LENS else _ZERO
+        elif column < last_column:
+            c = int(column + _HALF)
+            if stands and row > line[c]:
+                cut += weight
+            elif _ZERO <= row < last_row:
+                r = int(row)
+                higher = weight * (row - F32(r))
+                grid[r, c] += weight - higher
+                grid[r + 1, c] += higher
+                reached += weight
+    ledger[REACHED] += reached
+    ledger[SHIELDED] += shielded
+    ledger[CUT] += cut
+    ledger[LENS_MISSED] += missed
+    ledger[OUTSIDE] += every - reached - shielded - cut - missed
+
+
 @njit(cache=True, fastmath=True, parallel=True, nogil=True, error_model="numpy")
 def _trace(sources, shield, places, normals, patches, front, stands, line, scale, rows, columns):  # type: ignore[no-untyped-def]
-    """Flux grids (SLICES, rows, columns) and ledgers (SLICES, FATES), lm."""
+    """Flux grids (SLICES, rows, columns) and ledgers (SLICES, FATES), lm.
+
+    *sources* (7, n): the source's elements; *shield* (2, 3): the dip shield, mm, zeros for none;
+    *places*, *normals* (m, 3): the mirror's elements, mm; *patches* (m,): their sizes; *front*:
+    what stands before the mirror, as `_bounce` takes it; *stands*: whether a projector's shield is
+    up; *line* (columns,): its edge, in rows; *scale*: first column and row, cells a degree.
+    """
     grids = np.zeros((SLICES, rows, columns), dtype=F32)
     ledgers = np.zeros((SLICES, FATES))
     count, points = places.shape[0], sources.shape[1]
     guarded = np.any(shield != _ZERO)
-    last_column, last_row = F32(columns - 1), F32(rows - 1)
     for part in prange(SLICES):
-        grid, ledger = grids[part], ledgers[part]
-        weights, across, up = (
-            np.empty(points, dtype=F32),
-            np.empty(points, dtype=F32),
-            np.empty(points, dtype=F32),
-        )
+        weights = np.empty(points, dtype=F32)
+        across, up = np.empty(points, dtype=F32), np.empty(points, dtype=F32)
         for i in range(part * count // SLICES, (part + 1) * count // SLICES):
             _bounce(
                 sources, shield, guarded, places[i], normals[i], front, scale, weights, across, up
             )
-            every, reached, shielded, missed, cut, patch = (
-                _ZERO,
-                _ZERO,
-                _ZERO,
-                _ZERO,
-                _ZERO,
-                patches[i],
-            )
-            for j in range(points):
-                weight, column, row = weights[j] * patch, across[j], up[j]
-                if weight <= _ZERO:
-                    continue
-                every += weight
-                if column < _ZERO:
-                    shielded += weight if column == _BEHIND_SHIELD else _ZERO
-                    missed += weight if column == _NO_LENS else _ZERO
-                    continue
-                if column >= last_column:
-                    continue
-                c = int(column + _HALF)
-                if stands and row > line[c]:
-                    cut += weight
-                    continue
-                if row < _ZERO or row >= last_row:
-                    continue
-                r = int(row)
-                higher = weight * (row - F32(r))
-                lower = weight - higher
-                grid[r, c] += lower
-                grid[r + 1, c] += higher
-                reached += weight
-            ledger[REACHED] += reached
-            ledger[SHIELDED] += shielded
-            ledger[CUT] += cut
-            ledger[LENS_MISSED] += missed
-            ledger[OUTSIDE] += every - reached - shielded - cut - missed
+            _land(grids[part], ledgers[part], weights, across, up, patches[i], line, stands)
     return grids, ledgers
 
 

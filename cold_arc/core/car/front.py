@@ -19,6 +19,7 @@ from cold_arc.core import data
 from cold_arc.core.car.lamps import Function, Optic, Present, Side
 
 MOST_UNITS, MOST_SOCKETS = 8, 6
+MOST_NUMBER = 10
 
 
 class UnitKind(StrEnum):
@@ -135,6 +136,11 @@ class SocketPlan:
     present: Present | None = None
 
     @property
+    def is_of_use(self) -> bool:
+        """Whether it gives anything, under a number that can be written."""
+        return 0 < self.number < MOST_NUMBER and bool(self.functions)
+
+    @property
     def words(self) -> str:
         """What it gives: "Low and high beam", "Turn signal"."""
         if self.functions == (Function.LOW, Function.HIGH):
@@ -165,6 +171,11 @@ class UnitPlan:
         return f"{self.kind.value}{self.number if self.number > 1 else ''}"
 
     @property
+    def is_numbered(self) -> bool:
+        """Whether its number can be written."""
+        return 0 < self.number < MOST_NUMBER
+
+    @property
     def words(self) -> str:
         """Its name as shown."""
         return self.name or self.kind.label
@@ -189,10 +200,7 @@ class Front:
         for unit in self.units:
             if not unit.sockets or len(unit.sockets) > MOST_SOCKETS:
                 raise ValueError(f"{unit.words}: 1 to {MOST_SOCKETS} sockets.")
-            if (
-                not all(0 < socket.number < 10 and socket.functions for socket in unit.sockets)
-                or not 0 < unit.number < 10
-            ):
+            if not unit.is_numbered or not all(socket.is_of_use for socket in unit.sockets):
                 raise ValueError(f"{unit.words}: a socket that gives nothing.")
 
     @cached_property

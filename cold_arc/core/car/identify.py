@@ -348,12 +348,19 @@ def _split(question: Question, remaining: tuple[Base, ...]) -> Split:
     choices = question.choices(remaining)
     verdicts = {value: [question.agrees(base, value) for base in remaining] for value in choices}
     leaves = {value: sum(answer is not False for answer in row) for value, row in verdicts.items()}
-    expected = 0.0
-    for index in range(len(remaining)):
-        ways = [leaves[value] for value, row in verdicts.items() if row[index] is True]
-        expected += (sum(ways) / len(ways) if ways else len(remaining)) / len(remaining)
+    expected = sum(
+        _left_of(
+            [leaves[value] for value, row in verdicts.items() if row[index] is True], remaining
+        )
+        for index in range(len(remaining))
+    )
     shown = tuple((choices[value], leaves[value]) for value, row in verdicts.items() if True in row)
-    return Split(question, shown, expected)
+    return Split(question, shown, expected / len(remaining) if remaining else 0.0)
+
+
+def _left_of(leaves: list[int], remaining: tuple[Base, ...]) -> float:
+    """How many are left on average by the answers that hold for one base; all where none does."""
+    return sum(leaves) / len(leaves) if leaves else float(len(remaining))
 
 
 @cache

@@ -7,7 +7,7 @@ waits for a coat to cure. Common practice, no published source.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from cold_arc.core.car.front import SocketKey, UnitKey
@@ -30,26 +30,26 @@ OUT_SHARE = 0.5
 def tasks(record: Record, plan: CarPlan) -> list[Task]:
     """The tasks of a job, in the order of the work, from its record and the plan of its ways in."""
     before, behind = list(_extras(record, "before", ())), list(_opened(plan))
-    open_for = {
-        key: tuple(task.id for task, units in behind if key in units) for key in record.units
-    }
-    inside = [
-        *_fits(record, open_for),
-        *_extras(record, "open", tuple(task.id for task, _ in behind)),
-    ]
-    proved = _stage(record, "prove-open", "Prove, open", after=tuple(task.id for task in inside))
+    opened = [task for task, _ in behind]
+    inside = [*_fits(record, _open_for(record, behind)), *_extras(record, "open", _ids(opened))]
+    proved = _stage(record, "prove-open", "Prove, open", after=_ids(inside))
     closings = list(_closed(plan, proved.id))
-    shut = _stage(
-        record,
-        "prove-closed",
-        "Prove, closed",
-        after=tuple(closing.id for closing in closings) or (proved.id,),
-    )
-    cured = tuple(task.id for task in before)
-    aim = _stage(record, "aim", "Aim", after=(shut.id,), cured=cured, dark=True)
+    shut = _stage(record, "prove-closed", "Prove, closed", after=_ids(closings or [proved]))
+    aim = _stage(record, "aim", "Aim", after=(shut.id,), cured=_ids(before), dark=True)
     verify = _stage(record, "verify", "Verify", after=(aim.id,), dark=True)
     wall = [aim, verify] if record.road_beams else []
-    return [*before, *(task for task, _ in behind), *inside, proved, *closings, shut, *wall]
+    return [*before, *opened, *inside, proved, *closings, shut, *wall]
+
+
+def _ids(every: Iterable[Task]) -> tuple[str, ...]:
+    return tuple(task.id for task in every)
+
+
+def _open_for(
+    record: Record, behind: Sequence[tuple[Task, tuple[UnitKey, ...]]]
+) -> dict[UnitKey, tuple[str, ...]]:
+    """What must be open for each unit: the ids of the openings before it."""
+    return {key: tuple(task.id for task, units in behind if key in units) for key in record.units}
 
 
 def still_to_do(record: Record, every: list[Task]) -> list[Task]:
@@ -77,20 +77,34 @@ OVER = {
 
 def _done(record: Record) -> set[str]:
     """The ids of the tasks that are done."""
-    work, progress = Handwork(record), Progress(record)
-    number = {opening: place for place, opening in enumerate(record.plan.openings)}
-    left = {
-        key
-        for step in work.steps
-        if step.kind == "fit" and not work.done(step)
-        for key, _ in step.ticks
+    progress = Progress(record)
+    over = {
+        name
+        for name, stage in OVER.items()
+        if record.sockets and all(progress.passed(stage, key) for key in progress.things(stage))
     }
-    done = {
+    return over | _done_at_car(record) | _extras_done(record)
+
+
+def _done_at_car(record: Record) -> set[str]:
+    """The ids of what is fitted, opened and closed."""
+    work = Handwork(record)
+    number = {opening: place for place, opening in enumerate(record.plan.openings)}
+    fits = [step for step in work.steps if step.kind == "fit" and not work.done(step)]
+    left = {key for step in fits for key, _ in step.ticks}
+    fitted = {
         f"fit-{key}" for key in record.sockets if key not in left and wants.fit_steps(record, key)
     }
-    for step in work.steps:
-        if work.done(step) and step.opening is not None:
-            done.add(f"{step.kind}-{number[step.opening]}")
+    return fitted | {
+        f"{step.kind}-{number[step.opening]}"
+        for step in work.steps
+        if step.opening is not None and work.done(step)
+    }
+
+
+def _extras_done(record: Record) -> set[str]:
+    """The ids of the extra work that is ticked, at the unit or as a step of its sockets."""
+    done: set[str] = set()
     for key in record.units:
         mine = [socket for socket in record.sockets if socket.of_unit == key]
         ticked = record.ticks(key).union(*(record.ticks(socket) for socket in mine))
@@ -99,9 +113,6 @@ def _done(record: Record) -> set[str]:
             for extra in record.extras(key)
             if {f"extra:{extra.id}", f"fit:{extra.fit}"} & ticked
         }
-    for name, stage in OVER.items():
-        if record.sockets and all(progress.passed(stage, key) for key in progress.things(stage)):
-            done.add(name)
     return done
 
 

@@ -7,7 +7,7 @@ all work behind it is done and proved. Common practice, no published source.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -88,7 +88,7 @@ class Handwork:
         waiting = {side: [key for key in self.record.units if key.side is side] for side in Side}
         for number, opening in enumerate(openings):
             yield _opened(opening)
-            to_come = {key.side for later in openings[number + 1 :] for key in later.units}
+            to_come = _sides(openings[number + 1 :])
             for side in [side for side in waiting if side not in to_come]:
                 yield from self._fitting(waiting.pop(side))
         for units in waiting.values():
@@ -144,16 +144,18 @@ class Handwork:
         if step.kind == "close":
             return self._keeps_open(step)
         if step.kind == "tools":
-            shut = step.ticks[0][1] == "tools:out" or all(
-                self.done(step) for step in self.steps if step.kind == "close"
-            )
-            return [] if shut else ["Close everything first"]
+            waits = step.ticks[0][1] != "tools:out" and not self._all_closed
+            return ["Close everything first"] if waits else []
         if step in self._before:
             return []
-        before = [("open", key) for key in step.units]
+        before: list[tuple[str, Key]] = [("open", key) for key in step.units]
         if step.kind == "fit":
-            before += [("fit", step.ticks[0][0])]  # type: ignore[list-item]
+            before += [("fit", step.ticks[0][0])]
         return [f"First: {undone.text}" for undone in self._undone(step, before)]
+
+    @property
+    def _all_closed(self) -> bool:
+        return all(self.done(step) for step in self.steps if step.kind == "close")
 
     def _undone(self, step: Step, before: Sequence[tuple[str, Key]]) -> list[Step]:
         """The first step not done yet, of some kinds about some things, that stands before
@@ -178,38 +180,26 @@ class Handwork:
     def _keeps_open(self, step: Step) -> list[str]:
         """Why a panel must not be closed yet."""
         assert step.opening is not None
-        words = [
-            f"Close first: {undone.text}"
-            for undone in self._undone(step, [("close", key) for key in step.units])
-        ]
-        deeper = {
-            place
-            for key in step.units
-            for place in self._loose.get(key, ())
-            if place < self._places[step.id]
-        }
-        for place in sorted(deeper):
-            words += self._loose_words[place]
+        deeper = self._undone(step, [("close", key) for key in step.units])
+        words = [f"Close first: {undone.text}" for undone in deeper]
+        words += [text for place in self._loose_deeper(step) for text in self._loose_words[place]]
         if not self.done(_opened(step.opening)):
             return [*words, "It was never opened."]
         return words + [why for unit in step.units for why in self._open_units[unit]]
 
+    def _loose_deeper(self, step: Step) -> list[int]:
+        """The places of parts closed before this one with something of theirs missing."""
+        here = self._places[step.id]
+        loose = {place for key in step.units for place in self._loose.get(key, ())}
+        return sorted(place for place in loose if place < here)
+
     @cached_property
     def _loose_words(self) -> dict[int, list[str]]:
         """What is missing from parts that are closed, by the place of their closing."""
-        closed = [
-            (place, step.opening)
-            for place, step in enumerate(self.steps)
-            if step.kind == "close" and self.done(step)
-        ]
-        rows = {place: wants.tray_of(self.record, opening) for place, opening in closed if opening}
         by_place = {
-            place: [
-                f"{row.loose} {row.fasteners.kind}, {row.fasteners.place}: not back"
-                for row in them
-                if row.loose
-            ]
-            for place, them in rows.items()
+            place: _not_back(wants.tray_of(self.record, step.opening))
+            for place, step in enumerate(self.steps)
+            if step.kind == "close" and step.opening is not None and self.done(step)
         }
         return {place: words for place, words in by_place.items() if words}
 
@@ -233,15 +223,19 @@ class Handwork:
 
     def _still_open(self, unit: UnitKey) -> Iterator[str]:
         name = f"{self.record.front.words(unit)} {unit.side.value}"
-        mine = [step for step in self.steps if step.kind in ("fit", "extra") and unit in step.units]
-        if undone := [step for step in mine if not self.done(step)]:
-            yield f"{name}: {len(undone)} steps not done, first: {undone[0].text}"
         sockets = [key for key in self.record.sockets if key.of_unit == unit]
+        yield from (f"{name}: {why}" for why in self._unfitted(unit))
         for socket in sockets:
             if wants.needs_clocking(self.record, socket):
                 yield from (f"{name}: {why}" for why in wants.clocking_wants(self.record, socket))
         yield from self._unproved(unit, sockets)
         yield from (f"{name}: {why}" for why in wants.checks_wanted(self.record, sockets))
+
+    def _unfitted(self, unit: UnitKey) -> Iterator[str]:
+        """The steps at a unit that are not done, by their number and the first."""
+        mine = [step for step in self.steps if step.kind in ("fit", "extra") and unit in step.units]
+        if undone := [step for step in mine if not self.done(step)]:
+            yield f"{len(undone)} steps not done, first: {undone[0].text}"
 
     def _unproved(self, unit: UnitKey, sockets: Sequence[SocketKey]) -> Iterator[str]:
         """Functions of one lamp that were not seen to work while it is open."""
@@ -273,6 +267,20 @@ class Handwork:
         )
 
 
+def _sides(openings: Sequence[Opening]) -> set[Side]:
+    """The sides that have a lamp behind any of these."""
+    return {key.side for opening in openings for key in opening.units}
+
+
+def _not_back(rows: Iterable[wants.TrayRow]) -> list[str]:
+    """What of a tray is missing, in words."""
+    return [
+        f"{row.loose} {row.fasteners.kind}, {row.fasteners.place}: not back"
+        for row in rows
+        if row.loose
+    ]
+
+
 def _opened(opening: Opening) -> Step:
     return _of_opening("open", "route", opening, opening.step.text)
 
@@ -288,21 +296,22 @@ def _of_opening(kind: str, tick: str, opening: Opening, text: str) -> Step:
 
 def done_of(record: Record) -> list[Done]:
     """What each part that was opened and closed again took, and how many of its fasteners broke."""
-    work, spent, done = Handwork(record), timing.actual_min(record), []
-    for step in work.steps:
-        opening = step.opening
-        if step.kind != "close" or opening is None or not work.done(step):
-            continue
-        took = timing.opening_min(spent, opening)
-        share = opening.minutes / opening.step.minutes if opening.step.minutes else 1.0
-        rows = [row for row in wants.tray_of(record, opening) if row.fasteners.kind != PLUG]
-        done.append(
-            Done(
-                part_of(opening.step),
-                opening.step.minutes,
-                took / share if took is not None else None,
-                sum(row.fasteners.count for row in rows),
-                sum(row.said.broken for row in rows),
-            )
-        )
-    return done
+    work, spent = Handwork(record), timing.actual_min(record)
+    return [
+        _took(record, step.opening, timing.opening_min(spent, step.opening))
+        for step in work.steps
+        if step.kind == "close" and step.opening is not None and work.done(step)
+    ]
+
+
+def _took(record: Record, opening: Opening, spent_min: float | None) -> Done:
+    """What one part took, counted for a first side, and its fasteners."""
+    share = opening.minutes / opening.step.minutes if opening.step.minutes else 1.0
+    rows = [row for row in wants.tray_of(record, opening) if row.fasteners.kind != PLUG]
+    return Done(
+        part_of(opening.step),
+        opening.step.minutes,
+        spent_min / share if spent_min is not None else None,
+        sum(row.fasteners.count for row in rows),
+        sum(row.said.broken for row in rows),
+    )
