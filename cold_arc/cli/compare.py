@@ -9,10 +9,12 @@ from __future__ import annotations
 
 import argparse
 import json
+from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from cold_arc.core.findings import Level
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Gain, SourceChange, say_gain
 from cold_arc.core.metering.meters import UNKNOWN, meters
@@ -86,31 +88,42 @@ def _said(
     before: tuple[str, ...],
     after: tuple[str, ...],
 ) -> dict[str, Any]:
-    alone = [f"{name} was read before only" for name in was if name not in now]
-    alone += [f"{name} was read after only" for name in now if name not in was]
-    dark = [
-        f"{name}: no light before, so no ratio"
-        for name, gain in comparison.gains.items()
-        if gain.ratio is None
-    ]
-    swallowed = [
-        f"{name} {phase}: no more than the ambient light"
-        for phase, taken in (("before", was), ("after", now))
-        for name, reading in taken.items()
-        if reading.lux <= reading.ambient_lx and reading.ambient_lx
-    ]
     findings = [
         f"{finding.text} {finding.number}".strip()
         for finding in comparison.findings
-        if finding.level.word in ("caution", "stop")
+        if finding.level in (Level.CAUTION, Level.STOP)
     ]
     stated = [f"before: {text}" for text in before] + [f"after: {text}" for text in after]
     return {
         "points": {name: _plain(gain) for name, gain in comparison.gains.items()},
         "overall": _plain(comparison.overall) if comparison.overall else None,
         "corrections": _corrections(comparison),
-        "warnings": [*stated, *alone, *dark, *swallowed, *findings],
+        "warnings": [
+            *stated,
+            *_unpaired(was, now),
+            *_without_light(comparison, was, now),
+            *findings,
+        ],
     }
+
+
+def _unpaired(was: dict[str, WallReading], now: dict[str, WallReading]) -> Iterator[str]:
+    """The places read at one time only."""
+    yield from (f"{name} was read before only" for name in was if name not in now)
+    yield from (f"{name} was read after only" for name in now if name not in was)
+
+
+def _without_light(
+    comparison: comparing.Comparison, was: dict[str, WallReading], now: dict[str, WallReading]
+) -> Iterator[str]:
+    """The places that had no light before, and readings that the room's own light swallowed."""
+    for name, gain in comparison.gains.items():
+        if gain.ratio is None:
+            yield f"{name}: no light before, so no ratio"
+    for phase, taken in (("before", was), ("after", now)):
+        for name, reading in taken.items():
+            if reading.ambient_lx and reading.lux <= reading.ambient_lx:
+                yield f"{name} {phase}: no more than the ambient light"
 
 
 def _corrections(comparison: comparing.Comparison) -> list[str]:

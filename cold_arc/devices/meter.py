@@ -10,6 +10,7 @@ from typing import Any, Protocol
 from cold_arc.core.metering.readings import RANGE_FACTORS
 from cold_arc.core.units import FOOT_CANDLE_LX
 
+KEYS = ("value", "unit", "range", "hold", "overload", "battery")
 UNITS = {"lx": 1.0, "fc": FOOT_CANDLE_LX}
 MOST_SHOWN = 1e6
 
@@ -70,12 +71,7 @@ def parse(payload: object) -> Display:
     """
     if not isinstance(payload, Mapping):
         raise DisplayError("body", 'must be an object such as {"value": 410, "unit": "lx"}')
-    unknown = [
-        str(key)
-        for key in payload
-        if key not in ("value", "unit", "range", "hold", "overload", "battery")
-    ]
-    if unknown:
+    if unknown := [str(key) for key in payload if key not in KEYS]:
         raise DisplayError(unknown[0][:30], "is not known")
     unit, factor = payload.get("unit", "lx"), _figure(payload, "range", 1.0)
     if unit not in UNITS:
@@ -86,10 +82,17 @@ def parse(payload: object) -> Display:
     value = None if overload else _figure(payload, "value", None)
     if value is None and not overload:
         raise DisplayError("value", "is missing")
-    battery = _figure(payload, "battery", -1.0)
-    if battery is None or (battery != -1.0 and not 0 <= battery <= 1):
+    return Display(value, unit, factor, hold, overload, _battery(payload))
+
+
+def _battery(payload: Mapping[Any, Any]) -> float | None:
+    """How full the meter's battery is, 0 to 1; None where it does not say."""
+    if "battery" not in payload:
+        return None
+    battery = _figure(payload, "battery", None)
+    if battery is None or not 0 <= battery <= 1:
         raise DisplayError("battery", "must be from 0 to 1")
-    return Display(value, unit, factor, hold, overload, None if battery == -1.0 else battery)
+    return battery
 
 
 def _flag(values: Mapping[Any, Any], name: str) -> bool:

@@ -121,25 +121,25 @@ def _words(error: ValidationError) -> tuple[str, str]:
     name = str(error.absolute_path[0]) if error.absolute_path else ""
     if error.validator == "type" and name in LIMITS and isinstance(error.instance, str):
         return name, f"Must be a number. {_unread(name, error.instance) or ''}".strip()
+    asked = error.validator_value
     if error.validator in ("minimum", "maximum"):
         return name, f"Must be {LIMITS[name].words}."
     if error.validator == "enum":
-        return name, f"Must be one of {', '.join(map(str, filter(None, error.validator_value)))}."
-    kinds = (
-        error.validator_value
-        if isinstance(error.validator_value, list)
-        else [error.validator_value]
-    )
+        return name, f"Must be one of {', '.join(map(str, filter(None, asked)))}."
     plain = {
-        "type": (
-            f"Must be {' or '.join('empty' if kind == 'null' else f'a {kind}' for kind in kinds)}."
-        ),
+        "type": f"Must be {_types(asked)}.",
         "minLength": "Must not be empty.",
         "pattern": "Must not be empty.",
-        "maxLength": f"Must be no longer than {error.validator_value} characters.",
-        "maxItems": f"Must be no more than {error.validator_value}.",
+        "maxLength": f"Must be no longer than {asked} characters.",
+        "maxItems": f"Must be no more than {asked}.",
     }
     return name, plain.get(str(error.validator), error.message)
+
+
+def _types(asked: Any) -> str:
+    """The types a schema asks for: "a string or empty"."""
+    types = asked if isinstance(asked, list) else [asked]
+    return " or ".join("empty" if kind == "null" else f"a {kind}" for kind in types)
 
 
 def _row_faults(row: Any) -> Iterator[tuple[str, str]]:
@@ -147,30 +147,34 @@ def _row_faults(row: Any) -> Iterator[tuple[str, str]]:
     if not isinstance(row, dict):
         yield "", "Must be an object of fields."
         return
-    unknown = row.keys() - _FIELDS.keys()
-    yield from (
-        (str(name)[:40], "Is not a field here." if name else "More cells than columns.")
-        for name in unknown
-    )
-    wanted = (name for name, field in _FIELDS.items() if _required(field))
-    yield from ((name, "Is missing.") for name in wanted if row.get(name) is None)
+    yield from _field_faults(row)
     for error in _row_validator().iter_errors(row):
-        if (
-            error.validator not in ("required", "additionalProperties")
-            and error.instance is not None
-        ):
+        if error.validator not in _TOLD_ABOVE and error.instance is not None:
             yield _words(error)
     yield from _base_faults(row)
-    texts = (
-        (name, text)
-        for name, value in row.items()
-        for text in (value if isinstance(value, list) else [value])
-    )
-    yield from (
-        (name, "Holds characters that are none.")
-        for name, text in texts
-        if isinstance(text, str) and not is_text(text)
-    )
+    for name, value in row.items():
+        if not all(map(is_text, _texts(value))):
+            yield name, "Holds characters that are none."
+
+
+def _field_faults(row: dict[str, Any]) -> Iterator[tuple[str, str]]:
+    """The fields of a row that are none, and those it lacks."""
+    for name in row.keys() - _FIELDS.keys():
+        yield str(name)[:40], "Is not a field here." if name else "More cells than columns."
+    for name, field in _FIELDS.items():
+        if _required(field) and row.get(name) is None:
+            yield name, "Is missing."
+
+
+# What a schema complains of and a row's own words say already.
+_TOLD_ABOVE = ("required", "additionalProperties")
+
+
+def _texts(value: Any) -> list[str]:
+    """The texts of a cell."""
+    return [
+        text for text in (value if isinstance(value, list) else [value]) if isinstance(text, str)
+    ]
 
 
 def _base_faults(row: dict[str, Any]) -> Iterator[tuple[str, str]]:
@@ -253,27 +257,28 @@ def read_csv(data: bytes) -> ShelfFile:
     text = _text(data)
     if text is None:
         return _refused("The file is not UTF-8 text. Save it as CSV UTF-8.")
-    delimiter = (
-        ";" if text.partition("\n")[0].count(";") > text.partition("\n")[0].count(",") else ","
-    )
+    first = text.partition("\n")[0]
+    delimiter = ";" if first.count(";") > first.count(",") else ","
     reader = csv.DictReader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
     try:
         rows = [(reader.line_num, row) for row in reader]
     except csv.Error as error:
         return _refused(f"Line {reader.line_num}: {error}.")
-    header = [name or "" for name in reader.fieldnames or ()]
-    unknown = [name for name in header if name not in _FIELDS]
-    missing = [name for name, field in _FIELDS.items() if _required(field) and name not in header]
-    if unknown or missing:
-        warnings = [f"unknown column “{name[:40]}”" for name in unknown] + [
-            f"column “{name}” is missing" for name in missing
-        ]
-        return ShelfFile(
-            (), tuple(RowFault(1, "", f"{words[0].upper()}{words[1:]}.") for words in warnings)
-        )
+    if faults := _header_faults([name or "" for name in reader.fieldnames or ()]):
+        return ShelfFile((), tuple(RowFault(1, "", text) for text in faults))
     if len(rows) > MOST_ROWS:
         return _refused(f"Needs no more than {MOST_ROWS} rows.")
     return _read_rows((line, _cells(row)) for line, row in rows)
+
+
+def _header_faults(header: list[str]) -> list[str]:
+    """What is wrong with the names of the columns."""
+    unknown = [name for name in header if name not in _FIELDS]
+    missing = [name for name, field in _FIELDS.items() if _required(field) and name not in header]
+    return [
+        *(f"Unknown column “{name[:40]}”." for name in unknown),
+        *(f"Column “{name}” is missing." for name in missing),
+    ]
 
 
 def _cells(row: dict[Any, Any]) -> dict[str, Any]:

@@ -69,39 +69,31 @@ def read_csv(data: bytes, function: str = "low", traffic: str = "right") -> Read
         raise MalformedFileError(1, "the file is empty")
     parted = ";" if lines[first].count(";") > lines[first].count(",") else ","
     try:
-        rows = list(csv.reader(lines[first:], delimiter=parted, strict=True))
+        heading, *cells = csv.reader(lines[first:], delimiter=parted, strict=True)
     except csv.Error as error:
         raise MalformedFileError(first + 1, f"not a table ({error})") from error
-    header, warnings = _header(rows[0], first + 1)
-    table = [
-        _Row(header, cells, first + 2 + index, parted == ";")
-        for index, cells in enumerate(rows[1:])
-        if any(cells)
-    ]
-    if not table:
+    header, warnings = _header(heading, first + 1)
+    numbered = [(first + 2 + index, row) for index, row in enumerate(cells) if any(row)]
+    if not numbered:
         raise MalformedFileError(len(lines), "no reading follows the heading")
-    if len(table) > MOST_ROWS:
+    if len(numbered) > MOST_ROWS:
         raise MalformedFileError(len(lines), f"more than {MOST_ROWS} readings")
-    return ReadFile(
-        tuple(row.reading(function, traffic) for row in table), (*warnings, *_assumed(table))
-    )
+    table = [_Row(header, row, line, parted == ";") for line, row in numbered]
+    readings = tuple(row.reading(function, traffic) for row in table)
+    return ReadFile(readings, (*warnings, *_assumed(table)))
 
 
 def _header(cells: list[str], line: int) -> tuple[list[str], list[str]]:
+    """The names of the columns, and a warning for each that is not read."""
     names = [cell.strip().casefold() for cell in cells]
-    for name in NEEDED:
-        if name not in names:
-            raise MalformedFileError(
-                line, f"the heading must name the column {name}: {','.join(COLUMNS)}"
-            )
-    twice = next((name for name in names if name and names.count(name) > 1), None)
-    if twice:
-        raise MalformedFileError(line, f"the column {twice[:LONGEST_NAME]} stands twice")
-    return names, [
-        f"column {name[:LONGEST_NAME]} is not read"
-        for name in names
-        if name and name not in COLUMNS
-    ]
+    if missing := [name for name in NEEDED if name not in names]:
+        columns = ",".join(COLUMNS)
+        raise MalformedFileError(line, f"the heading must name the column {missing[0]}: {columns}")
+    named = list(filter(None, names))
+    if twice := [name for name in named if named.count(name) > 1]:
+        raise MalformedFileError(line, f"the column {twice[0][:LONGEST_NAME]} stands twice")
+    unread = [name for name in named if name not in COLUMNS]
+    return names, [f"column {name[:LONGEST_NAME]} is not read" for name in unread]
 
 
 class _Row:

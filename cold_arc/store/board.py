@@ -15,6 +15,7 @@ from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.carwork import on_order
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.store import jobs, outcomes, work_done
 from cold_arc.store.models import EntryRow, JobRow
@@ -188,30 +189,26 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
 
 def _words(job: jobs.Job, progress: Progress) -> str:
     """What a job is found by, in small letters, with the finder's marks."""
-    booking, front = job.booking, job.record.front
-    words = [
-        booking.reference,
-        booking.vehicle,
-        booking.complaint,
-        booking.tampered,
-        *booking.wishes,
-    ]
-    for key in job.record.sockets:
-        words += [job.record.socket(key).base or "", front.words(key)]
-    stages = {progress.current(key) for key in job.record.sockets}
-    unfitted = [key for key in job.record.sockets if progress.current(key) in BEFORE_FITTING]
-    chosen = [
-        choice for key in unfitted if (choice := job.record.latest(Chosen, key)) and choice.source
-    ]
-    marks = [WALL] if any(stage in ON_THE_WALL for stage in stages) else []
-    marks += [PARTS] if chosen else []
-    marks += [ORDERED] if on_order(job.record) else []
-    unit_words = [unit.words for unit in front.units]
-    return (
-        " ".join(dict.fromkeys(filter(None, [*words, *unit_words]))).casefold()
-        + " "
-        + " ".join(marks)
-    )
+    booking, record, front = job.booking, job.record, job.record.front
+    words = [booking.reference, booking.vehicle, booking.complaint, booking.tampered]
+    words += booking.wishes
+    for key in record.sockets:
+        words += [record.socket(key).base or "", front.words(key)]
+    words += [unit.words for unit in front.units]
+    plain = " ".join(dict.fromkeys(filter(None, words))).casefold()
+    return " ".join([plain, *_marks(job.record, progress)])
+
+
+def _marks(record: Record, progress: Progress) -> list[str]:
+    """The finder's marks: it stands at the wall, waits for parts, has parts on order."""
+    stages = {key: progress.current(key) for key in record.sockets}
+    chosen = (record.latest(Chosen, key) for key, at in stages.items() if at in BEFORE_FITTING)
+    marks = {
+        WALL: any(at in ON_THE_WALL for at in stages.values()),
+        PARTS: any(choice and choice.source for choice in chosen),
+        ORDERED: bool(on_order(record)),
+    }
+    return [mark for mark, holds in marks.items() if holds]
 
 
 def _worked_out(session: Session, job_id: int) -> tuple[dict[str, Any], str, str]:

@@ -87,11 +87,9 @@ def scope_at(progress: Progress, scope: Scope, stage: Stage) -> Scope:
     if stage.about is About.CAR:
         return Scope()
     things = scope.things(progress, stage) or progress.things(stage)
-    if scope.name and things and all(key.name == scope.name for key in things):
+    if not things or (scope.name and {key.name for key in things} == {scope.name}):
         return scope
     ready = [key for key in things if progress.status(stage, key) is Status.OPEN]
-    if not things:
-        return scope
     return Scope((ready or things)[0].name, scope.side)
 
 

@@ -229,7 +229,7 @@ def _heights(
 def _level_lines(
     by_side: Mapping[Side, list[tuple[str, float]]], system: UnitSystem
 ) -> Iterator[Tape]:
-    """The level lines of each lamp, m above the floor, or of both at once where they stand alike."""
+    """The level lines of each lamp, m above the floor; of both at once where they stand alike."""
     alike = all(lines == next(iter(by_side.values())) for lines in by_side.values())
     for side, lines in list(by_side.items())[: 1 if alike else None]:
         for what, height_m in lines:

@@ -4,7 +4,7 @@ not.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from itertools import pairwise
 
@@ -19,7 +19,7 @@ from cold_arc.core.aim.judging import (
     simulated_words,
 )
 from cold_arc.core.aim.taping import CHECKS
-from cold_arc.core.car.front import BeamKey, UnitKey, across
+from cold_arc.core.car.front import BeamKey, Key, UnitKey, across
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of, target_of
@@ -172,14 +172,17 @@ def _moves(taken: Sequence[Aimed]) -> list[Move]:
     came of it.
     """
     start = max((number for number, aim in enumerate(taken) if aim.phase == "found"), default=0)
-    moves = []
-    for before, after in pairwise(taken[start:]):
-        turned = after.turns or 0.0, after.turns_side or 0.0
-        if any(turned):
-            both = after.sideways is not None and before.sideways is not None
-            right = (after.sideways or 0.0) - (before.sideways or 0.0) if both else None
-            moves.append(Move(turned, after.slope - before.slope, right))
-    return moves
+    moves = [_move(before, after) for before, after in pairwise(taken[start:])]
+    return [move for move in moves if any(move.turns)]
+
+
+def _move(before: Aimed, after: Aimed) -> Move:
+    """What was turned between two readings, and by how much the beam moved."""
+    right = None
+    if after.sideways is not None and before.sideways is not None:
+        right = after.sideways - before.sideways
+    turned = after.turns or 0.0, after.turns_side or 0.0
+    return Move(turned, after.slope - before.slope, right)
 
 
 COMBINED = {Function.LOW: Function.HIGH, Function.HIGH: Function.LOW}
@@ -257,17 +260,20 @@ def _stand_together(record: Record, low: BeamKey, high: BeamKey) -> tuple[Stands
     left = record.aimed(low, "left") or record.aimed(high, "left")
     last: dict[BeamKey, Aimed] = {}
     moved = 0.0
-    for entry in record.entries:
-        payload = entry.payload
-        if not isinstance(payload, Aimed) or payload.phase != ("left" if left else "found"):
-            continue
-        if low in entry.about:
-            moved += payload.slope - last[low].slope if low in last and high in last else 0.0
-            last[low] = payload
-        if high in entry.about:
-            last[high], moved = payload, 0.0
+    for about, aim in _aims(record, "left" if left else "found"):
+        if low in about:
+            moved += aim.slope - last[low].slope if last.keys() >= {low, high} else 0.0
+            last[low] = aim
+        if high in about:
+            last[high], moved = aim, 0.0
     if len(last) < 2:
         return None
-    return Stands(last[low].slope, target_of(last[low])), Stands(
-        last[high].slope + moved, target_of(last[high])
-    )
+    low_stands = Stands(last[low].slope, target_of(last[low]))
+    return low_stands, Stands(last[high].slope + moved, target_of(last[high]))
+
+
+def _aims(record: Record, phase: str) -> Iterator[tuple[frozenset[Key], Aimed]]:
+    """Every aim of one phase, oldest first, with what it is about."""
+    for entry in record.entries:
+        if isinstance(entry.payload, Aimed) and entry.payload.phase == phase:
+            yield entry.about, entry.payload

@@ -325,23 +325,26 @@ def board_functions(progress: Progress, stage_pass: str) -> list[str]:
     """The rows of the board: before closing what is fitted and not closed yet, after refit
     everything the car has.
     """
+    there = set(proof.FUNCTIONS) if stage_pass == "closed" else _given_at_prove(progress)
+    there -= progress.record.absent_functions()
+    return [function for function in proof.FUNCTIONS if function in there]
+
+
+def _given_at_prove(progress: Progress) -> set[str]:
+    """What the sockets that stand at Prove or after give; what all of them give where none does."""
     record = progress.record
-    absent = record.absent_functions()
-    if stage_pass == "closed":
-        return [function for function in proof.FUNCTIONS if function not in absent]
-    ready = [
-        key
-        for key in record.sockets
-        if (at := progress.current(key)) is None or at.number >= Stage.PROVE.number
-    ]
-    given = {
+    ready = [key for key in record.sockets if _is_fitted(progress, key)]
+    return {
         function.value
         for key in ready or record.sockets
         for function in record.front.socket(key).functions
     }
-    return [
-        function for function in proof.FUNCTIONS if function in given and function not in absent
-    ]
+
+
+def _is_fitted(progress: Progress, key: SocketKey) -> bool:
+    """Whether a socket has come to Prove, or through every stage."""
+    stage = progress.current(key)
+    return stage is None or stage.number >= Stage.PROVE.number
 
 
 def interlocks_asked(progress: Progress) -> list[Interlock]:

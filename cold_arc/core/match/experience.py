@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 import statistics
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from cold_arc.core.beam.setup import SetUp
@@ -54,28 +54,25 @@ def measured_of(
 ) -> list[tuple[BeamKey, MeasuredGain]]:
     """Everything a job's record has measured of its beams: chosen sources after, and shoot-outs.
     Simulated readings and comparisons that prove nothing do not count."""
-    outcomes: list[tuple[BeamKey, MeasuredGain]] = []
-    for key in record.road_beams:
-        source = measuring.chosen_for(record, key)
-        if source is not None and not _is_simulated(record, key):
-            comparison = compare(record, key)
-            if not comparison.refused and (whole := comparison.overall) is not None:
-                outcomes += [
-                    (key, measured)
-                    for measured in _measured(
-                        record, key, source.name, comparison.gains, whole, "job"
-                    )
-                ]
-        simulated = any(entry.reading.is_simulated for entry in tried(record, key))
-        shot = None if simulated else shoot_out_of(record, key)
-        for result in shot.results if shot else ():
-            outcomes += [
-                (key, measured)
-                for measured in _measured(
-                    record, key, result.source, result.gains, result.overall, "shoot-out"
-                )
-            ]
-    return outcomes
+    return [
+        (key, measured)
+        for key in record.road_beams
+        for source, gains, overall, how in _proved(record, key)
+        for measured in _measured(record, key, source, gains, overall, how)
+    ]
+
+
+def _proved(record: Record, key: BeamKey) -> Iterator[tuple[str, Mapping[str, Gain], Gain, str]]:
+    """What was measured of one beam: which source, its gains by place and in all, and how."""
+    source = measuring.chosen_for(record, key)
+    if source is not None and not _is_simulated(record, key):
+        comparison = compare(record, key)
+        if not comparison.refused and comparison.overall is not None:
+            yield source.name, comparison.gains, comparison.overall, "job"
+    simulated = any(entry.reading.is_simulated for entry in tried(record, key))
+    shot = None if simulated else shoot_out_of(record, key)
+    for result in shot.results if shot else ():
+        yield result.source, result.gains, result.overall, "shoot-out"
 
 
 def _is_simulated(record: Record, key: BeamKey) -> bool:

@@ -55,10 +55,17 @@ def _setup_of(
         "high": high,
         "rated_volts": _rated_volts(base, high, setting.volts),
     }
-    if candidate is None:
-        return SetUp(**common)
-    led, one_beam = led_from(candidate, base), base.is_dual and candidate.high_beam_by == "none"
-    if led is None or (high and one_beam):
+    return SetUp(**common) if candidate is None else _with_bulb(common, candidate, base, high)
+
+
+def _with_bulb(
+    common: dict[str, Any], candidate: LightSource, base: Base, high: bool
+) -> SetUp | None:
+    """The housing with an LED bulb in it; None where its geometry is not known, or it has no such
+    beam.
+    """
+    led = led_from(candidate, base)
+    if led is None or (high and base.is_dual and candidate.high_beam_by == "none"):
         return None
     return SetUp(
         **common,

@@ -10,6 +10,7 @@ from functools import cache
 
 from cold_arc.core import data, law
 from cold_arc.core.car import condition
+from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.match.ranking import Ranked
@@ -88,21 +89,34 @@ def _option(
     kind: OptionKind, setting: Setting, candidates: list[Ranked], lamps: int, access: float | None
 ) -> Option:
     best = next((ranked for ranked in candidates if kind.takes(ranked)), None)
-    seen = setting.condition
-    keeps_lens = kind.kind != "assembly"
-    restoring = condition.restoration_minutes(seen.haze, seen.patient) if seen and keeps_lens else 0
-    one = kind.minutes + ((access or 0.0) if kind.id != "stay" else 0.0)
-    minutes = one * (1 + SECOND_SIDE * (lamps - 1)) + restoring * lamps
-    rate = seen.labour_rate if seen else None
+    minutes = _minutes(kind, setting.condition, lamps, access)
+    rate = setting.condition.labour_rate if setting.condition else None
     return Option(
         kind,
         best,
         minutes,
-        0.0 if kind.id == "stay" else best.judged.match.source.price * lamps if best else None,
+        _parts_price(kind, best, lamps),
         minutes / 60 * rate if rate is not None else None,
         _law(kind, setting),
         _out(kind, setting, best),
     )
+
+
+def _minutes(
+    kind: OptionKind, seen: UnitCondition | None, lamps: int, access: float | None
+) -> float:
+    """What a way takes for all *lamps*; one that keeps the lens restores it."""
+    keeps_lens = kind.kind != "assembly"
+    restoring = condition.restoration_minutes(seen.haze, seen.patient) if seen and keeps_lens else 0
+    one = kind.minutes + (0.0 if kind.id == "stay" else access or 0.0)
+    return one * (1 + SECOND_SIDE * (lamps - 1)) + restoring * lamps
+
+
+def _parts_price(kind: OptionKind, best: Ranked | None, lamps: int) -> float | None:
+    """What the parts of a way cost; None where no source on the shelf stands for it."""
+    if kind.id == "stay":
+        return 0.0
+    return best.judged.match.source.price * lamps if best else None
 
 
 def _law(kind: OptionKind, setting: Setting) -> Finding:

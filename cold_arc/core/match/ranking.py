@@ -307,17 +307,21 @@ def _reason(judged: Judged, marks: dict[str, float], weights: Weights, pattern_f
     stops = [finding for finding in judged.match.findings if finding.level is Level.STOP]
     if stops:
         return f"Last, for it does not suit: {stops[0].text[0].lower()}{stops[0].text[1:]}"
-    by_id = {criterion.id: criterion for criterion in CRITERIA}
     lift = max(marks, key=lambda name: weights[name] * (marks[name] - 0.5), default=None)
     pull = min(marks, key=lambda name: weights[name] * (marks[name] - 0.75), default=None)
-    if pattern_fails and judged.own_optic and lift:
-        words = f"Brings its own optic where this housing's fails, with {by_id[lift].say(judged)}"
-    else:
-        words = (
-            f"Lifted by {by_id[lift].say(judged)}"
-            if lift and weights[lift]
-            else "Nothing weighs for it"
-        )
+    words = _lifted(judged, lift, weights, pattern_fails)
     if pull and pull != lift and weights[pull] * (marks[pull] - 0.75) < 0:
-        words += f"; held back by {by_id[pull].say(judged)}"
+        words += f"; held back by {_BY_ID[pull].say(judged)}"
     return f"{words}."
+
+
+def _lifted(judged: Judged, lift: str | None, weights: Weights, pattern_fails: bool) -> str:
+    """What lifts it most, in words."""
+    if lift and pattern_fails and judged.own_optic:
+        return f"Brings its own optic where this housing's fails, with {_BY_ID[lift].say(judged)}"
+    if lift and weights[lift]:
+        return f"Lifted by {_BY_ID[lift].say(judged)}"
+    return "Nothing weighs for it"
+
+
+_BY_ID = {criterion.id: criterion for criterion in CRITERIA}

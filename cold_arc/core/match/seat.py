@@ -111,43 +111,34 @@ def optic(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """What the housing makes of any source; a bulb never improves a pattern, and haze is no
     source's to undo.
     """
-    made_by, seen = setting.socket.optic, setting.condition
-    if source.kind != "assembly" and made_by is Optic.SEALED:
-        yield Finding(
-            Level.STOP,
-            "A sealed lamp takes no bulb.",
-            PRACTICE,
-            advice="Choose a complete assembly.",
-        )
-    elif source.kind == "projector":
-        advice = "Heat, open, fit, align on the wall, re-seal in a cleaned channel, leak check."
-        yield Finding(
-            Level.CAUTION, "The lamp must be opened and sealed again.", PRACTICE, advice=advice
-        )
-    elif source.is_bulb and made_by is Optic.LENS_OPTIC:
-        yield Finding(
-            Level.NOTE,
-            "Plain mirror and fluted glass: focus it after fitting, at 3 to 6 m.",
-            PRACTICE,
-        )
-    elif source.is_bulb and made_by is Optic.REFLECTOR:
-        yield Finding(
-            Level.NOTE,
-            "A reflector is unforgiving: depth and clocking decide the pattern.",
-            PRACTICE,
-        )
+    seen = setting.condition
+    yield from _in_this_optic(source, setting.socket.optic)
     if source.kind != "assembly" and seen and seen.haze >= 2:
-        yield Finding(
-            Level.CAUTION,
-            (
-                f"Lens haze ({HAZE_GRADES[seen.haze].lower()}) scatters more light with a "
-                "brighter source."
-            ),
-            PRACTICE,
-            f"grade {seen.haze}",
-            "grade 1 or clear",
-            "Restore the lens first.",
+        text = (
+            f"Lens haze ({HAZE_GRADES[seen.haze].lower()}) scatters more light with a brighter "
+            "source."
         )
+        limit, advice = "grade 1 or clear", "Restore the lens first."
+        yield Finding(Level.CAUTION, text, PRACTICE, f"grade {seen.haze}", limit, advice)
+
+
+def _in_this_optic(source: LightSource, made_by: Optic | None) -> Iterator[Finding]:
+    """What the sort of optic asks of the sort of source."""
+    if source.kind != "assembly" and made_by is Optic.SEALED:
+        text, advice = "A sealed lamp takes no bulb.", "Choose a complete assembly."
+        yield Finding(Level.STOP, text, PRACTICE, advice=advice)
+    elif source.kind == "projector":
+        text = "The lamp must be opened and sealed again."
+        advice = "Heat, open, fit, align on the wall, re-seal in a cleaned channel, leak check."
+        yield Finding(Level.CAUTION, text, PRACTICE, advice=advice)
+    elif source.is_bulb and made_by in _OF_THE_OPTIC:
+        yield Finding(Level.NOTE, _OF_THE_OPTIC[made_by], PRACTICE)
+
+
+_OF_THE_OPTIC: dict[Optic | None, str] = {
+    Optic.LENS_OPTIC: "Plain mirror and fluted glass: focus it after fitting, at 3 to 6 m.",
+    Optic.REFLECTOR: "A reflector is unforgiving: depth and clocking decide the pattern.",
+}
 
 
 def chuck(source: LightSource, setting: Setting) -> Iterator[Finding]:

@@ -104,24 +104,17 @@ def shoot_out(
     if not references:
         return None
     drift = _drift(turns, references)
-    shown = [turn for turn in turns if not turn.is_reference]
     darks = {turn.source: _dark(turn, pattern) for turn in turns} if pattern else {}
-    everywhere = set.intersection(*(set(dark) for dark in darks.values())) if darks else set()
+    everywhere = set.intersection(*map(set, darks.values())) if darks else set()
     first = turns[references[0]]
     results = [
-        result
+        _result(first, turn, _share(index, references, drift), change, darks, everywhere)
         for index, turn in enumerate(turns)
-        if turn in shown
-        and (
-            result := _result(
-                first, turn, _share(index, references, drift), change, darks, everywhere
-            )
-        )
-        is not None
+        if not turn.is_reference
     ]
-    if not results:
+    ranked = sorted(filter(None, results), key=lambda result: -result.merit)
+    if not ranked:
         return None
-    ranked = sorted(results, key=lambda result: -result.merit)
     with_alike = tuple(replace(result, alike=_alike(result, ranked)) for result in ranked)
     return ShootOut(with_alike, drift, tuple(words(place) for place in sorted(everywhere)))
 

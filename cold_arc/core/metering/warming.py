@@ -13,6 +13,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 from scipy.optimize import OptimizeWarning, curve_fit
 
 from cold_arc.core.findings import Finding, Level
@@ -27,6 +28,7 @@ LEAST_SAMPLES, LEAST_S, LONGEST_S = 8, 20.0, 7200.0
 MOST_SAMPLES = 7200
 SEEN = 1.2
 LITTLE_FADE, MUCH_FADE = 0.08, 0.2
+Array = NDArray[np.float64]
 Sample = tuple[float, float]
 
 
@@ -64,13 +66,18 @@ def warm_up(samples: Sequence[Sample]) -> WarmUp | None:
     Raises ValueError for times that do not rise or light that is not positive.
     """
     t, lux = (np.array([sample[index] for sample in samples], dtype=float) for index in (0, 1))
-    if t.size and (np.any(np.diff(t) <= 0) or t[0] < 0 or t[-1] > LONGEST_S):
+    if not _is_time(t):
         raise ValueError(f"Times must rise, from 0 to {LONGEST_S:g} s.")
     if np.any(lux <= 0) or not np.all(np.isfinite(lux)):
         raise ValueError("A warm-up is read where there is light.")
     if t.size < LEAST_SAMPLES or t[-1] - t[0] < LEAST_S:
         return None
     return _fitted(t, lux)
+
+
+def _is_time(t: Array) -> bool:
+    """Whether moments (n,), s, rise and lie within a run."""
+    return not t.size or bool(np.all(np.diff(t) > 0) and t[0] >= 0 and t[-1] <= LONGEST_S)
 
 
 def _fitted(t: np.ndarray, lux: np.ndarray) -> WarmUp:

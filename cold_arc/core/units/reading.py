@@ -143,23 +143,34 @@ def _in_family(terms: Sequence[Term], family: Family, bare: str | None) -> list[
     """Every meaning of terms whose units belong to one family, each smaller than the one before;
     none otherwise.
     """
-    units = [
-        _unit(term.unit, family) or (bare if term.unit is None and len(terms) == 1 else None)
-        for term in terms
-    ]
-    if len(terms) == 2 and terms[1].unit is None and units[0] == "FOOT":
-        units[1] = "INCH"
+    units = _units_of(terms, family, bare)
     sizes = [family.get(unit or "", 0.0) for unit in units]
     if not all(sizes) or (len(terms) > 1 and terms[0].unit is None):
         return []
     return [
-        Meaning(
-            sum(value * size for value, size in zip(values, sizes, strict=True)),
-            " ".join(_spelled(value, unit) for value, unit in zip(values, units, strict=True)),
-        )
+        _summed(values, sizes, units)
         for values in product(*(figures(term.text) for term in terms))
         if _descends(values, sizes)
     ]
+
+
+def _units_of(terms: Sequence[Term], family: Family, bare: str | None) -> list[str | None]:
+    """Each term's unit in the family; a lone bare one is in *bare*, one behind feet in inches."""
+    lone = bare if len(terms) == 1 else None
+    units = [_unit(term.unit, family) or (None if term.unit else lone) for term in terms]
+    if len(terms) == 2 and terms[1].unit is None and units[0] == "FOOT":
+        units[1] = "INCH"
+    return units
+
+
+def _summed(
+    values: Sequence[float], sizes: Sequence[float], units: Sequence[str | None]
+) -> Meaning:
+    """Terms as one figure, and as they are spelled."""
+    spelled = (_spelled(value, unit) for value, unit in zip(values, units, strict=True))
+    return Meaning(
+        sum(value * size for value, size in zip(values, sizes, strict=True)), " ".join(spelled)
+    )
 
 
 def _spelled(value: float, unit: str | None) -> str:
@@ -185,26 +196,27 @@ def settle(typed: str, meanings: Iterable[Meaning], within: Within | None, wante
     """The one plausible meaning; AmbiguousError for several, NotUnderstoodError for none."""
     distinct: list[Meaning] = []
     for meaning in meanings:
-        if all(
-            abs(meaning.value - other.value) > SAME * max(1, abs(other.value)) for other in distinct
-        ):
+        if not any(_is_same(meaning, other) for other in distinct):
             distinct.append(meaning)
     if not distinct:
         raise NotUnderstoodError(f"“{typed.strip()}” is not {wanted}")
-    plausible = [
-        meaning
-        for meaning in distinct
-        if math.isfinite(meaning.value) and (within is None or within.holds(meaning.value))
-    ]
+    plausible = [meaning for meaning in distinct if _is_plausible(meaning, within)]
     if not plausible:
         assert within is not None
-        raise NotUnderstoodError(
-            f"Must be {within.words}; this reads as "
-            f"{' or '.join(meaning.text for meaning in distinct)}."
-        )
+        read = " or ".join(meaning.text for meaning in distinct)
+        raise NotUnderstoodError(f"Must be {within.words}; this reads as {read}.")
     if len(plausible) > 1:
         raise AmbiguousError(typed, plausible)
     return plausible[0].value
+
+
+def _is_same(one: Meaning, other: Meaning) -> bool:
+    """Whether two meanings are one figure."""
+    return abs(one.value - other.value) <= SAME * max(1, abs(other.value))
+
+
+def _is_plausible(meaning: Meaning, within: Within | None) -> bool:
+    return math.isfinite(meaning.value) and (within is None or within.holds(meaning.value))
 
 
 def _agreeing(text: str, read: Callable[[str], list[Meaning]]) -> list[Meaning]:
@@ -380,9 +392,8 @@ def _display(part: str) -> Typed:
     if len(units) > 1:
         raise NotUnderstoodError(f"“{part}” is not {A_READING}")
     rest = _typed(Tree("reading", [child for child in kids if child.data != "unit"]))
-    return Typed(
-        rest.sign, (Term(amount, units[0] if units else None),), frozenset(), factor=rest.factor
-    )
+    term = Term(amount, units[0] if units else None)
+    return Typed(rest.sign, (term,), frozenset(), factor=rest.factor)
 
 
 UP_DOWN = ("UP", "DOWN")
@@ -473,23 +484,24 @@ def _slopes(typed: Typed, distance_m: float, bare: str) -> list[Meaning]:
     """Every meaning of a size seen from the lamp, as a slope."""
     lengths = _lengths(typed.terms, bare)
     if typed.at:
-        aways = [
-            length.value
-            for length in _lengths(typed.at, "m")
-            if length.value > 0 and typed.at[0].unit is not None
-        ]
-        return [
-            Meaning(length.value / away, f"{length.text} at {write_figure(away)} m")
-            for length in lengths
-            for away in aways
-            if typed.terms[0].unit is not None
-        ]
-    angles = _in_family(typed.terms, measures.DEGREES, None)
+        return _slopes_at(typed, lengths) if typed.terms[0].unit is not None else []
     lone_seconds = [term.unit for term in typed.terms] in (["MARK2"], ["ARCSEC"])
+    angles = [] if lone_seconds else _in_family(typed.terms, measures.DEGREES, None)
     return [
         *(Meaning(length.value / distance_m, length.text) for length in lengths),
-        *(Meaning(_tangent(angle.value), angle.text) for angle in angles if not lone_seconds),
+        *(Meaning(_tangent(angle.value), angle.text) for angle in angles),
         *_in_family(typed.terms, measures.PER_CENT, None),
+    ]
+
+
+def _slopes_at(typed: Typed, lengths: Sequence[Meaning]) -> list[Meaning]:
+    """A length at a distance of its own, which must name its unit."""
+    aways = _lengths(typed.at, "m") if typed.at[0].unit is not None else []
+    return [
+        Meaning(length.value / away.value, f"{length.text} at {write_figure(away.value)} m")
+        for length in lengths
+        for away in aways
+        if away.value > 0
     ]
 
 
@@ -524,25 +536,31 @@ def _clock_meanings(part: str) -> list[Meaning]:
         raise NotUnderstoodError("Write clockwise or anticlockwise, not both.")
     if typed.ways and typed.sign:
         raise NotUnderstoodError("Write either a sign or cw/ccw, not both.")
-    back = typed.sign == "-" or typed.ways == {"CCW"}
-    angles = [
-        meaning
-        for meaning in _in_family(typed.terms, measures.DEGREES, "DEGREE")
-        if typed.terms[0].unit in (None, "DEGREE")
-    ]
+    return [*_turned(typed), *_lone_hour(typed)]
+
+
+def _turned(typed: Typed) -> list[Meaning]:
+    """An angle turned one way, degrees clockwise."""
+    if typed.terms[0].unit not in (None, "DEGREE"):
+        return []
+    angles = _in_family(typed.terms, measures.DEGREES, "DEGREE")
     if any(meaning.value > FULL_TURN_DEG for meaning in angles):
         raise NotUnderstoodError("Write an angle of no more than a full turn.")
-    word = "ccw" if back else "cw"
-    meanings = [
-        Meaning(
-            _wrap_half_turn(-meaning.value if back else meaning.value), f"{meaning.text} {word}"
-        )
+    back = typed.sign == "-" or typed.ways == {"CCW"}
+    way, word = (-1.0, "ccw") if back else (1.0, "cw")
+    return [
+        Meaning(_wrap_half_turn(way * meaning.value), f"{meaning.text} {word}")
         for meaning in angles
     ]
-    hour = typed.terms[0].text if len(typed.terms) == 1 and typed.terms[0].unit is None else ""
-    if hour.isdecimal() and 1 <= int(hour) <= 12 and not typed.ways and not typed.sign:
-        meanings.append(Meaning(_wrap_half_turn(30.0 * int(hour)), f"{int(hour)} o'clock"))
-    return meanings
+
+
+def _lone_hour(typed: Typed) -> list[Meaning]:
+    """A bare figure that may be an hour on the dial."""
+    bare = len(typed.terms) == 1 and typed.terms[0].unit is None
+    hour = typed.terms[0].text if bare and not typed.ways and not typed.sign else ""
+    if not hour.isdecimal() or not 1 <= int(hour) <= 12:
+        return []
+    return [Meaning(_wrap_half_turn(30.0 * int(hour)), f"{int(hour)} o'clock")]
 
 
 def _o_clock(token: Token) -> Meaning:

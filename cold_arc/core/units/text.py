@@ -52,11 +52,17 @@ def _plain(sign: str, before: str) -> str:
         return " "
     if category == "Cf":
         return ""
-    if (
-        made_of.startswith("<fraction>")
-        and (part := unicodedata.normalize("NFKC", sign)).count("\u2044") == 1
-    ):
-        return (" " if before.isdigit() else "") + part.replace("\u2044", "/")
+    if made_of.startswith("<fraction>") and unicodedata.normalize("NFKC", sign).count(SLASH) == 1:
+        fraction = unicodedata.normalize("NFKC", sign).replace(SLASH, "/")
+        return f" {fraction}" if before.isdigit() else fraction
+    return _wide(sign, made_of)
+
+
+def _wide(sign: str, made_of: str) -> str:
+    """A wide or otherwise dressed character as the plain one it stands for; any other as it is."""
     if made_of.startswith(_WIDE):
         return unicodedata.normalize("NFKC", sign)
-    return "/" if sign == "\u2044" else sign
+    return "/" if sign == SLASH else sign
+
+
+SLASH = "\u2044"

@@ -105,22 +105,28 @@ def tell_lens(marks: Sequence[PhotoMark], size: tuple[int, int]) -> bool:
 def _check(marks: Sequence[PhotoMark], size: tuple[int, int]) -> None:
     if not 4 <= len(marks) <= MOST_MARKS:
         raise PhotoUnusableError("Four marks or more are needed, with their places on the wall.")
-    if not np.isfinite([(*mark.px, *mark.wall_cm) for mark in marks]).all():
+    px = np.array([mark.px for mark in marks], dtype=np.float64)
+    wall = np.array([mark.wall_cm for mark in marks], dtype=np.float64)
+    if not (np.isfinite(px).all() and np.isfinite(wall).all()):
         raise PhotoUnusableError("A mark's place is no number.")
-    if not all(-0.5 <= mark.px[0] <= size[0] and -0.5 <= mark.px[1] <= size[1] for mark in marks):
+    if (px < -0.5).any() or (px > size).any():
         raise PhotoUnusableError("A mark lies outside the picture.")
-    if any(abs(at) > FARTHEST_CM for mark in marks for at in mark.wall_cm):
+    if (np.abs(wall) > FARTHEST_CM).any():
         raise PhotoUnusableError("A mark's place on the wall is beyond any wall.")
-    for name, across, down in (("px", *size), ("wall_cm", 1.0, 1.0)):
-        points = np.array([getattr(mark, name) for mark in marks], dtype=np.float64)
-        hull = cv2.convexHull((points / [across, down]).astype(np.float32))
-        extent = np.ptp(points / [across, down], axis=0)
-        corners = cv2.approxPolyDP(hull, 0.01 * float(cv2.arcLength(hull, True)), True)
-        least = LEAST_SPREAD * (1.0 if name == "px" else float(extent.max() ** 2))
-        if len(corners) < 4 or extent.max() <= 0 or float(cv2.contourArea(hull)) < least:
-            raise PhotoUnusableError(
-                "The marks don't make a quadrilateral: spread them over the wall, not in a line."
-            )
+    share = px / size
+    extent = float(np.ptp(wall, axis=0).max())
+    if not (_is_spread(share, LEAST_SPREAD) and _is_spread(wall, LEAST_SPREAD * extent**2)):
+        raise PhotoUnusableError(
+            "The marks don't make a quadrilateral: spread them over the wall, not in a line."
+        )
+
+
+def _is_spread(points: Array, least: float) -> bool:
+    """Whether points (n, 2) enclose a quadrilateral, at least, of an area of *least*."""
+    hull = cv2.convexHull(points.astype(np.float32))
+    corners = cv2.approxPolyDP(hull, 0.01 * float(cv2.arcLength(hull, True)), True)
+    spread = float(np.ptp(points, axis=0).max()) > 0
+    return spread and len(corners) >= 4 and float(cv2.contourArea(hull)) >= least
 
 
 def _homography(wall: Array, px: Array) -> Array:

@@ -12,7 +12,7 @@ from __future__ import annotations
 import heapq
 import math
 from collections import Counter
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from graphlib import TopologicalSorter
 
@@ -180,20 +180,25 @@ def _chains(ways: Ways) -> tuple[dict[UnitKey, list[OpeningPlace]], Before]:
     chains: dict[UnitKey, list[OpeningPlace]] = {}
     before: Before = {}
     for key, steps in ways.items():
-        chain: list[OpeningPlace] = []
+        chain = chains[key] = []
         for number, step in enumerate(steps):
-            earlier = {
-                step.opens: place for step, place in zip(steps, chain, strict=False) if step.opens
-            }
-            stands_behind = [earlier[name] for name in step.behind if name in earlier] or chain[-1:]
-            needed = set(chain).union(*(_needed(before, place) for place in stands_behind))
-            place = next(
-                candidate for candidate in _places(key, number, step) if candidate not in needed
-            )
-            before.setdefault(place, set()).update(stands_behind)
+            behind = _stands_behind(step, steps, chain)
+            needed = set(chain).union(*(_needed(before, place) for place in behind))
+            places = _places(key, number, step)
+            place = next(candidate for candidate in places if candidate not in needed)
+            before.setdefault(place, set()).update(behind)
             chain.append(place)
-        chains[key] = chain
     return chains, before
+
+
+def _stands_behind(
+    step: RouteStep, steps: Sequence[RouteStep], chain: list[OpeningPlace]
+) -> list[OpeningPlace]:
+    """The places a step stands behind, of those already in its chain; the last where it names
+    none.
+    """
+    earlier = {step.opens: place for step, place in zip(steps, chain, strict=False) if step.opens}
+    return [earlier[name] for name in step.behind if name in earlier] or chain[-1:]
 
 
 def _needed(before: Before, place: OpeningPlace) -> set[OpeningPlace]:

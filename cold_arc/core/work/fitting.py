@@ -72,17 +72,20 @@ def all_steps() -> tuple[FitStep, ...]:
 def tags(socket: Socket, condition: UnitCondition | None, source: LightSource | None) -> set[str]:
     """What the steps are chosen by; no *source* means the original stays."""
     words = {word.value for word in (socket.present, socket.optic) if word}
+    base = find(socket.base) if socket.base else None
     if condition and condition.haze:
         words.add("haze")
-    base = find(socket.base) if socket.base else None
     if base and base.contains_mercury:
         words.add("mercury")
-    if source is None:
-        return words | {"stay"}
-    words |= {"projector-kit" if source.kind == "projector" else source.kind, source.cooling}
+    return words | ({"stay"} if source is None else _tags_of(source, socket.present))
+
+
+def _tags_of(source: LightSource, present: Present | None) -> set[str]:
+    """What a source brings to the choice of steps."""
+    words = {"projector-kit" if source.kind == "projector" else source.kind, source.cooling}
     if source.driver in ("in-line", "in-place"):
         words.add("inline")
-    if socket.present is Present.HID:
+    if present is Present.HID:
         words.add({"ballast": "ballast", "in-place": "own-driver"}.get(source.driver, "bypass"))
     return words
 

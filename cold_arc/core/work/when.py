@@ -107,13 +107,10 @@ def too_many(visits: Sequence[Visit], dark: float, people: int) -> list[tuple[fl
         for visit, at in zip(visits, line_up(visits, dark), strict=True)
         if visit.wall
     ]
-    edges = sorted({edge for start, end, _ in spans for edge in (start, end)})
     crowded: list[tuple[float, float, int]] = []
-    for start, end in pairwise(edges):
+    for start, end in pairwise(sorted({edge for span in spans for edge in span[:2]})):
         asked = sum(count for a, b, count in spans if a <= start and end <= b)
-        if asked <= people:
-            continue
-        if crowded and crowded[-1][1] == start and crowded[-1][2] == asked:
-            start = crowded.pop()[0]
-        crowded.append((start, end, asked))
+        if asked > people:
+            goes_on = crowded and crowded[-1][1:] == (start, asked)
+            crowded.append((crowded.pop()[0] if goes_on else start, end, asked))
     return crowded

@@ -13,7 +13,7 @@ from cold_arc.core.car.bases import Base, MeasuredBulb
 from cold_arc.core.job.entries.book_in import OldBulbMeasured
 from cold_arc.core.job.stages import Stage
 from cold_arc.web.forms import fields
-from cold_arc.web.job.stage_page import open_stage
+from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.scope import Scope, stage_url
 
 bp = Blueprint("measure", __name__)
@@ -62,9 +62,7 @@ def page(job_id: int, scope: Scope) -> Any:
     """Takes the readings for the sockets of a scope; leads back to Book in."""
     page = open_stage(job_id, scope, Stage.BOOK_IN)
     keys = page.sockets
-    base = page.record.base(keys[0]) if keys and scope.name else None
-    if base is None:
-        abort(redirect(stage_url(job_id, Scope(), Stage.BOOK_IN)))
+    base = _base_of(page, scope)
     known = page.record.latest(OldBulbMeasured, keys[0])
     form = MeasureForm(data=vars(known.bulb) if known else None)
     if form.validate_on_submit() and (bulb := form.bulb()):
@@ -73,12 +71,11 @@ def page(job_id: int, scope: Scope) -> Any:
             about=keys,
             back=url_for("measure.page", job_id=job_id, scope=scope),
         )
-    guide = {name: words for name, words in GUIDE.items() if base.is_dual or name not in DUAL_ONLY}
     return render_template(
         "measure.html",
         page=page,
         form=form,
-        guide=guide,
+        guide=_guide(base),
         base=base,
         said=_said(base),
         back=stage_url(job_id, Scope(), Stage.BOOK_IN),
@@ -95,3 +92,16 @@ def _said(base: Base) -> list[tuple[str, float | None]]:
         ("Tip ahead of the reference plane", base.measured.length_mm if base.measured else None),
         ("Tail behind", base.measured.tail_mm if base.measured else None),
     ]
+
+
+def _guide(base: Base) -> dict[str, str]:
+    """How each figure of such a bulb is taken."""
+    return {name: words for name, words in GUIDE.items() if base.is_dual or name not in DUAL_ONLY}
+
+
+def _base_of(page: StagePage, scope: Scope) -> Base:
+    """The base of the sockets measured; back to Book in where there is none."""
+    base = page.record.base(page.first) if page.sockets and scope.name else None
+    if base is None:
+        abort(redirect(stage_url(page.job.id, Scope(), Stage.BOOK_IN)))
+    return base

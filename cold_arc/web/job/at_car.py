@@ -9,6 +9,7 @@ from flask import Response as FlaskResponse
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
 
+from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.entries.fit import Clocked, FastenerBack, Pictured
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import TrayRow, clocked_as
@@ -36,6 +37,10 @@ class ClockForm(FlaskForm):
     depth = fields.number("Depth of the chips, by caliper", 5, 100, "mm", required=False)
 
 
+def _is_road_beam(beam: BeamKey) -> bool:
+    return beam.function.is_road_beam
+
+
 @bp.get("/jobs/<int:job_id>/<scope:scope>/fit/seat")
 @in_turn
 def seat(job_id: int, scope: Scope) -> str:
@@ -47,11 +52,8 @@ def seat(job_id: int, scope: Scope) -> str:
     if key is None:
         abort(404)
     form = ClockForm(request.args, prefix=str(key), meta={"csrf": False})
-    valid = form.validate()
-    beam = next(
-        (beam for beam in page.record.front.beams_of(key) if beam.function.is_road_beam), None
-    )
-    chosen = modelled(page, beam)[1] if beam and valid else None
+    beam = next(filter(_is_road_beam, page.record.front.beams_of(key)), None)
+    chosen = modelled(page, beam)[1] if form.validate() and beam else None
     if chosen is None or beam is None:
         return ""
     stopped = clocked_as(page.record, key, Clocked(form.stopped.data)).stopped_deg

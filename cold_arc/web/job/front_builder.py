@@ -105,10 +105,7 @@ def tapped(field: HiddenField) -> Builder:
     """The builder after the tap that was sent; a tap that can't be done changes nothing. *field*
     takes the front.
     """
-    try:
-        before = read(field.data or "")
-    except ValueError:
-        before = Front()
+    before = _read_or_empty(field.data or "")
     what, _, argument = request.form[TAP].partition(":")
     try:
         after = _TAPS[what](before, argument)
@@ -116,14 +113,23 @@ def tapped(field: HiddenField) -> Builder:
         after = before
     work = {key for key in chosen(before) if after.has(key)}
     if what == "made" and after != before:
-        work |= {
-            key
-            for key in after.sockets()
-            if any(function.is_road_beam for function in after.socket(key).functions)
-        }
-        work -= {key for key in after.sockets() if Function.FOG in after.socket(key).functions}
+        work = _usual_work(after, work)
     field.data = write(after)
     return shown(field.data, work)
+
+
+def _read_or_empty(text: str) -> Front:
+    try:
+        return read(text)
+    except ValueError:
+        return Front()
+
+
+def _usual_work(front: Front, work: set[SocketKey]) -> set[SocketKey]:
+    """What is usually worked on of a ready-made front: its road beams but for fog lamps."""
+    gives = {key: front.socket(key).functions for key in front.sockets()}
+    road = {key for key, given in gives.items() if any(each.is_road_beam for each in given)}
+    return (work | road) - {key for key, given in gives.items() if Function.FOG in given}
 
 
 def _made(front: Front, name: str) -> Front:

@@ -306,16 +306,19 @@ def next_place(page: StagePage, finished: Sequence[Key] = ()) -> tuple[Scope, St
     """Where the work goes on once *finished* is: at the same stage with what else of these units is
     open there, or at the next that has anything to do for the things in scope."""
     near = [key for key in page.record.sockets if key.of_unit in set(page.units)]
-    others = [key for key in page.progress.open_things(page.stage, near) if key not in finished]
-    if others and page.stage.about is not About.CAR:
+    if others := [key for key in _open_at(page, page.stage, near) if key not in finished]:
         return Scope(others[0].name, page.scope.side), page.stage
     stage = page.stage.next or page.stage
     while stage.next and not page.progress.things(stage, page.sockets):
         stage = stage.next
-    ready = page.progress.open_things(stage, near)
-    if ready and stage.about is not About.CAR:
+    if ready := _open_at(page, stage, near):
         return Scope(ready[0].name, page.scope.side), stage
     return scope_at(page.progress, page.scope, stage), stage
+
+
+def _open_at(page: StagePage, stage: Stage, near: Sequence[SocketKey]) -> Sequence[Key]:
+    """The things open at a stage for some sockets; none at a stage of the car."""
+    return [] if stage.about is About.CAR else page.progress.open_things(stage, near)
 
 
 def _said(page: StagePage, scope: Scope, stage: Stage) -> str:

@@ -152,15 +152,19 @@ def record_wall(page: StagePage, beams: Sequence[BeamKey]) -> Wall | None:
     """The Wall of one function as it is recorded: lines and readings, before and after; None where
     nothing is.
     """
-    aimed = [aim for key in beams for aim in page.record.all(Aimed, key)]
-    read = [entry.reading for key in beams for entry in page.record.all(Read, key)]
-    if not aimed and not read:
+    distance_m = _recorded_at_m(page, beams)
+    if distance_m is None:
         return None
-    distance_m = (aimed or read)[-1].distance_m
     lamps = [aimed_lamp(page, key, DRAWN_HEIGHT_M, practised=False) for key in beams]
     points = [point for key in beams for point in reading_points(page, key, distance_m)]
     apart, elbow = spacing_m(page, beams), has_elbow(page, beams[0])
-    wall = pair_wall(
-        lamps, distance_m, View(unit_system()), apart, page.market.traffic, elbow, points
-    )
+    view = View(unit_system())
+    wall = pair_wall(lamps, distance_m, view, apart, page.market.traffic, elbow, points)
     return wall.finished()
+
+
+def _recorded_at_m(page: StagePage, beams: Sequence[BeamKey]) -> float | None:
+    """The distance the beams were aimed at last, or read at where they were not aimed, m."""
+    aims = [aim.distance_m for key in beams for aim in page.record.all(Aimed, key)]
+    read = [entry.reading.distance_m for key in beams for entry in page.record.all(Read, key)]
+    return next(iter((aims or read)[-1:]), None)

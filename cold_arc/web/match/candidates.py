@@ -154,24 +154,18 @@ def _allowed(form: ChoiceForm, looked: Candidate | None, shortlist: Shortlist) -
 
 
 def _check_against(form: ChoiceForm, looked: Candidate, shortlist: Shortlist) -> None:
-    way = form.against.data
+    way, has_reason = form.against.data, bool((form.override.data or "").strip())
     if way not in AGAINST:
         form.against.errors = ["Say which it is: it can't be chosen silently."]
-    if way == "override" and not (form.override.data or "").strip():
+        return
+    if way == "override" and not has_reason:
         form.override.errors = ["Record the reason, or choose another."]
-    if (
-        way == "off-road"
-        and looked.match.level is Level.STOP
-        and not (form.override.data or "").strip()
-    ):
+    if way == "off-road" and looked.match.level is Level.STOP and not has_reason:
         form.override.errors = [
             "A rule stops it, not the law alone. Record the reason, or choose another."
         ]
-    if (
-        way in ("override", "off-road")
-        and needs_override(looked.source, shortlist.setting)
-        and not form.told.data
-    ):
+    is_against = way in ("override", "off-road")
+    if is_against and not form.told.data and needs_override(looked.source, shortlist.setting):
         form.told.errors = ["Tell the customer first, then tick this."]
 
 

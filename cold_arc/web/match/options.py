@@ -13,6 +13,7 @@ from wtforms.validators import Length
 
 from cold_arc.core import ballast
 from cold_arc.core.ballast import AFTER_SWAP, FAULTS, BallastTest
+from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.match import BallastTested
@@ -64,9 +65,8 @@ def page(job_id: int, scope: Scope) -> Any:
         return page.save(BallastTested(test), back=shortlist.here())
     route = page.record.route(page.first.of_unit)
     ranked = [candidate.ranked for candidate in shortlist.candidates]
-    options = compare(
-        shortlist.setting, ranked, shortlist.lamps, minutes_one_side(route.steps) if route else None
-    )
+    access_min = minutes_one_side(route.steps) if route else None
+    options = compare(shortlist.setting, ranked, shortlist.lamps, access_min)
     is_hid = shortlist.setting.socket.present is Present.HID
     return page.render(
         _findings(page, shortlist.pattern, tested),
@@ -80,9 +80,7 @@ def page(job_id: int, scope: Scope) -> Any:
         tested=tested,
         cause=ballast.CAUSES[ballast.cause(tested.test)] if tested else "",
         has_route=route is not None,
-        has_rate=bool(
-            shortlist.setting.condition and shortlist.setting.condition.labour_rate is not None
-        ),
+        has_rate=_has_rate(shortlist.setting.condition),
     )
 
 
@@ -92,3 +90,8 @@ def _findings(
     """What the ballast test says, and whether the housing is worth a bulb."""
     findings = ballast.findings(tested.test, page.job.booking.volts) if tested else []
     return findings + ([pattern] if pattern else [])
+
+
+def _has_rate(seen: UnitCondition | None) -> bool:
+    """Whether the labour's rate was told at Inspect."""
+    return seen is not None and seen.labour_rate is not None

@@ -312,22 +312,53 @@ def shortlist_for(page: StagePage) -> Shortlist:
     restored = request.args.get("lens") == "restored"
     setting = setting_of(page.record, page.job.booking, page.first, restored)
     function = _beam_shown(setting)
-    traffic = page.market.traffic
     setting, asked = _own_housing(page, setting, function)
+    shelf = _weighed(setting, function, page.market.traffic, wait=bool(asked))
+    fails = shelf.pattern is not None and shelf.pattern.level is Level.STOP
+    candidates = tuple(
+        Candidate(
+            ranked.judged.id,
+            ranked,
+            shelf.setups[ranked.judged.id],
+            setting.fit,
+            shelf.bornes[ranked.judged.id],
+        )
+        for ranked in rank(shelf.judged, weights(), fails)
+    )
+    shortlist = Shortlist(
+        page, setting, function, restored, shelf.present, shelf.nominal, shelf.pattern, candidates
+    )
+    if not shortlist.waiting:
+        return shortlist
+    return replace(shortlist, candidates=_in_place(list(candidates), shelf.judged))
+
+
+@dataclass(frozen=True)
+class _WeighedShelf:
+    """The sources of the shelf that fit a socket, by number: each as the model takes it, judged,
+    and borne out by what was measured; and the housing's own beam.
+    """
+
+    present: SetUp | None
+    nominal: predicted.Prediction | None
+    pattern: Finding | None
+    setups: dict[int, SetUp | None]
+    bornes: dict[int, Borne | None]
+    judged: list[Judged]
+
+
+def _weighed(setting: Setting, function: Function, traffic: str, wait: bool) -> _WeighedShelf:
+    """Everything the shelf has for a socket; *wait*: nothing is predicted yet."""
     present = setup_of(setting, function, None, traffic)
+    own_setup = present.reference() if present else None
     shelf = _for_socket(setting)
     setups = {
         number: setup_of(setting, function, source, traffic) for number, source in shelf.items()
     }
-    outlooks = (
-        {} if asked else _outlooks([present.reference() if present else None, *setups.values()])
-    )
-    own = outlooks.get(present.reference()) if present else None
-    # Whether a pattern holds is a matter of the lens: a housing fitted to readings may be dim
-    # besides.
-    pattern = predicted.pattern(replace(present, gain=1.0, widen=1.0)) if present and own else None
-    dearest = max((source.price for source in shelf.values()), default=0.0)
+    outlooks = {} if wait else _outlooks([own_setup, *setups.values()])
+    own = outlooks.get(own_setup) if own_setup else None
     nominal = own.prediction if own else None
+    dearest = max((source.price for source in shelf.values()), default=0.0)
     measured = _measured(setting, function)
     bornes = {
         number: _borne(outlooks.get(setups[number]), nominal, measured.get(source.name))
@@ -341,25 +372,15 @@ def shortlist_for(page: StagePage) -> Shortlist:
         )
         for number, source in shelf.items()
     ]
-    fails = pattern is not None and pattern.level is Level.STOP
-    candidates = [
-        Candidate(
-            ranked.judged.id,
-            ranked,
-            setups[ranked.judged.id],
-            setting.fit,
-            bornes[ranked.judged.id],
-        )
-        for ranked in rank(judged, weights(), fails)
-    ]
-    shortlist = Shortlist(
-        page, setting, function, restored, present, nominal, pattern, tuple(candidates)
-    )
-    return (
-        replace(shortlist, candidates=_in_place(candidates, judged))
-        if shortlist.waiting
-        else shortlist
-    )
+    pattern = _pattern(present) if present and own else None
+    return _WeighedShelf(present, nominal, pattern, setups, bornes, judged)
+
+
+def _pattern(present: SetUp) -> Finding | None:
+    """Whether the housing's own pattern holds, which is a matter of the lens: a housing fitted to
+    readings may be dim besides.
+    """
+    return predicted.pattern(replace(present, gain=1.0, widen=1.0))
 
 
 def _measured(setting: Setting, function: Function) -> dict[str, KnownSource]:

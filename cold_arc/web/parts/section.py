@@ -62,27 +62,38 @@ def build_section(base: Base, source: LightSource, seen: UnitCondition | None) -
         or source.gap_mm is None
     ):
         return None
-    tail_mm, width = source.tail_mm or 0.0, source.tail_width_mm or DRAWN_TAIL_WIDTH_MM
+    tail_mm = source.tail_mm or 0.0
     start = source.lcl_mm - source.emitter_mm / 2
     chips = tuple(
         Rect(start, y, source.emitter_mm, DRAWN_CHIP_MM)
         for y in (-source.gap_mm / 2 - DRAWN_CHIP_MM, source.gap_mm / 2)
     )
-    length = base.filament_mm
-    filament = (
-        Rect(base.lcl_mm - length / 2, -DRAWN_FILAMENT_MM / 2, length, DRAWN_FILAMENT_MM)
-        if length
-        else None
-    )
     return Section(
-        filament=filament,
+        filament=_filament(base.lcl_mm, base.filament_mm),
         chips=chips,
-        tail=Rect(-tail_mm, -width / 2, tail_mm, width) if tail_mm else None,
+        tail=_tail(tail_mm, source.tail_width_mm or DRAWN_TAIL_WIDTH_MM),
         stem=Rect(0, -source.gap_mm / 2, start + source.emitter_mm + 2, source.gap_mm),
-        room_x=-seen.room_mm if seen and seen.room_mm is not None else None,
+        room_x=_room_x(seen),
         off_mm=source.lcl_mm - base.lcl_mm,
         off_axis=say_off_axis(source.off_axis_mm) if source.off_axis_mm else "",
         opening=seen.opening_mm if seen else None,
         cap_x=_extended_cap(tail_mm, seen),
         close_x=(base.lcl_mm + source.lcl_mm) / 2 - 6,
     )
+
+
+def _filament(lcl_mm: float, length_mm: float | None) -> Rect | None:
+    """The own filament; None where its length is not known."""
+    if not length_mm:
+        return None
+    return Rect(lcl_mm - length_mm / 2, -DRAWN_FILAMENT_MM / 2, length_mm, DRAWN_FILAMENT_MM)
+
+
+def _tail(tail_mm: float, width_mm: float) -> Rect | None:
+    """What stands out behind; None where that is not known."""
+    return Rect(-tail_mm, -width_mm / 2, tail_mm, width_mm) if tail_mm else None
+
+
+def _room_x(seen: UnitCondition | None) -> float | None:
+    """Where the room behind ends; None where it was not measured."""
+    return -seen.room_mm if seen and seen.room_mm is not None else None

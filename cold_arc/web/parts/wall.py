@@ -314,27 +314,26 @@ def _ticks(
     """Places (cm) and labels of a scale from *start*: round lengths, or round degrees; as close as
     over *like*.
     """
-    if view.degrees:
-        reach = 100 * distance_m
-        low, high = (math.degrees(math.atan(at / reach)) for at in (start, start + length))
-        span = 2 * math.degrees(math.atan((like or length) / 2 / reach))
-        step = next(
-            (step for step in ROUND_DEGREES if span / step <= MOST_TICKS), ROUND_DEGREES[-1]
-        )
-        marks = range(math.ceil(low / step), math.floor(high / step) + 1)
-        return [
-            (reach * math.tan(math.radians(mark * step)), _said(mark * step, signed))
-            for mark in marks
-        ]
-    unit_cm = 100 * INCH_M if view.system is UnitSystem.INCH else 1.0
-    step = next(
-        (step for step in ROUND_LENGTHS if (like or length) / unit_cm / step <= MOST_TICKS),
-        ROUND_LENGTHS[-1],
-    )
-    marks = range(
-        math.ceil(start / unit_cm / step), math.floor((start + length) / unit_cm / step) + 1
-    )
-    return [(mark * step * unit_cm, _said(mark * step, signed)) for mark in marks]
+    if not view.degrees:
+        unit_cm = 100 * INCH_M if view.system is UnitSystem.INCH else 1.0
+        step = _round_step(ROUND_LENGTHS, (like or length) / unit_cm)
+        steps = _steps(start / unit_cm, (start + length) / unit_cm, step)
+        return [(at * unit_cm, _said(at, signed)) for at in steps]
+    reach = 100 * distance_m
+    low, high = (math.degrees(math.atan(at / reach)) for at in (start, start + length))
+    span = 2 * math.degrees(math.atan((like or length) / 2 / reach))
+    steps = _steps(low, high, _round_step(ROUND_DEGREES, span))
+    return [(reach * math.tan(math.radians(at)), _said(at, signed)) for at in steps]
+
+
+def _round_step(steps: Sequence[float], span: float) -> float:
+    """The closest step that makes no more ticks over a span than there is room for."""
+    return next((step for step in steps if span / step <= MOST_TICKS), steps[-1])
+
+
+def _steps(low: float, high: float, step: float) -> list[float]:
+    """The multiples of a step from *low* to *high*."""
+    return [mark * step for mark in range(math.ceil(low / step), math.floor(high / step) + 1)]
 
 
 def _said(value: float, signed: bool) -> str:

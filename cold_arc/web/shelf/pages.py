@@ -101,13 +101,15 @@ class LightSourceForm(FlaskForm):
         facts = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
         for name in ("faces", "rows", "ip"):
             facts[name] = int(facts[name]) if facts[name] is not None else None
-        facts["rows"] = facts["rows"] or 1
-        facts["base"], facts["plug"] = _base_name(facts["base"]), _base_name(facts["plug"] or "")
-        facts["adapters"] = tuple(
-            _base_name(name) for name in (facts["adapters"] or "").split(",") if name.strip()
-        )
-        facts["optic"] = facts["optic"] or None
-        return LightSource(**facts)
+        adapters = (name for name in (facts["adapters"] or "").split(",") if name.strip())
+        read = {
+            "rows": facts["rows"] or 1,
+            "base": _base_name(facts["base"]),
+            "plug": _base_name(facts["plug"] or ""),
+            "adapters": tuple(map(_base_name, adapters)),
+            "optic": facts["optic"] or None,
+        }
+        return LightSource(**(facts | read))
 
 
 def _base_name(typed: str) -> str:
@@ -220,25 +222,29 @@ def take_in() -> Any:
     """Takes a file in: its good rows are kept, every fault of the others is told."""
     form = FileForm()
     upload = request.files.get("file")
-    suffix = PurePath(upload.filename or "").suffix.lower() if upload else ""
-    if not form.validate() or upload is None or not upload.filename:
+    name = (upload.filename or "") if upload and form.validate() else ""
+    suffix = PurePath(name).suffix.lower()
+    if upload is None or not name:
         form.file.errors = ["Choose a file first."]
     elif suffix not in files.READERS:
         form.file.errors = ["The file’s name must end in .csv or .json."]
-    if form.file.errors:
+    if upload is None or form.file.errors:
         return _shelf(form=form), 422
-    assert upload is not None
-    read = files.READERS[suffix](upload.read())
+    return _taken_in(name, files.READERS[suffix](upload.read()))
+
+
+def _taken_in(name: str, read: files.ShelfFile) -> Any:
+    """Keeps a file's good rows, and tells every fault of the others."""
     added, changed = catalogue.take_in(session(), read.sources)
     session().commit()
+    if not read.faults:
+        flash(f"{name}: {added} added, {changed} changed.")
+        return redirect(url_for("shelf.page"), 303)
     report = {
-        "name": upload.filename,
+        "name": name,
         "added": added,
         "changed": changed,
         "faults": read.faults[:MOST_FAULTS_SHOWN],
+        "refused": len({fault.row for fault in read.faults}),
     }
-    report["refused"] = len({fault.row for fault in read.faults})
-    if not read.faults:
-        flash(f"{upload.filename}: {added} added, {changed} changed.")
-        return redirect(url_for("shelf.page"), 303)
     return _shelf(report=report), 200 if read.sources else 422

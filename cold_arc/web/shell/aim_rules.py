@@ -52,6 +52,13 @@ class RuleForm(FlaskForm):
     left = _per_cent("Elbow or hot spot from, left negative", required=False)
     right = _per_cent("to, right positive", required=False)
 
+    def build(self, tap: str) -> None:
+        """One band more, or one fewer."""
+        if tap == "band" and len(self.bands) < MOST_BANDS:
+            self.bands.append_entry()
+        elif tap == "fewer" and len(self.bands) > 1:
+            self.bands.pop_entry()
+
     def rule(self, based_on: str) -> ShopRule | None:
         """The rule told; None, with what is wrong marked, where it can't be."""
         if not self.validate():
@@ -118,20 +125,14 @@ def _edit(rule: ShopRule, number: int | None) -> Any:
     if request.form.get("do") == "drop" and number is not None:
         aim_rules.drop(session(), number)
         return _saved("The rule is taken out; what was aimed by it stays as it was.")
-    if request.form.get("build") == "band" and len(form.bands) < MOST_BANDS:
-        form.bands.append_entry()
-    elif request.form.get("build") == "fewer" and len(form.bands) > 1:
-        form.bands.pop_entry()
-    elif (
-        request.method == "POST"
-        and "build" not in request.form
-        and (made := form.rule(rule.based_on))
-    ):
+    is_sent = request.method == "POST" and "build" not in request.form
+    if is_sent and (made := form.rule(rule.based_on)):
         aim_rules.keep(session(), made, number)
         return _saved("The rule is kept: it stands first where such lamps are aimed.")
-    status = 422 if request.method == "POST" and "build" not in request.form else 200
+    form.build(request.form.get("build", ""))
     base = built_in()[rule.based_on]
-    return render_template("aim_rule.html", form=form, base=base, number=number), status
+    page = render_template("aim_rule.html", form=form, base=base, number=number)
+    return page, 422 if is_sent else 200
 
 
 def _saved(words: str) -> Response:

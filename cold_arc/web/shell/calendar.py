@@ -5,7 +5,7 @@ own.
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from flask import Blueprint, Response, abort, request
 
@@ -25,19 +25,22 @@ MOST_DUE, MOST_CLOSED = 500, 100
 def feed() -> Response:
     """Every open job's due date, and what is to come of those handed over last."""
     today = dt.date.today()
+    cards = (card for name in board.LANES for card in board.lane(session(), name, today, MOST_DUE))
     days = [
         CalendarDay(_uid(card.id, "due"), card.due, f"{card.reference} due", card.vehicle)
-        for name in board.LANES
-        for card in board.lane(session(), name, today, MOST_DUE)
+        for card in cards
         if card.due
     ]
-    coming = (
-        jobs.load(session(), number) for number in board.to_come(session(), today, MOST_CLOSED)
-    )
-    days += [day for job in coming if job for day in _planned(job)]
-    closed = (jobs.load(session(), card.id) for card in board.handed_over(session(), MOST_CLOSED))
-    days += [day for job in closed if job for day in _after(job)]
+    for job in _loaded(board.to_come(session(), today, MOST_CLOSED)):
+        days += _planned(job)
+    for job in _loaded(card.id for card in board.handed_over(session(), MOST_CLOSED)):
+        days += _after(job)
     return _file(days, catalogue.setting(session(), "shop_name", "Cold Arc"), "shop")
+
+
+def _loaded(numbers: Iterable[int]) -> Iterator[Job]:
+    """The jobs of these numbers that are there."""
+    return filter(None, (jobs.load(session(), number) for number in numbers))
 
 
 @bp.get("/jobs/<int:job_id>/calendar.ics")

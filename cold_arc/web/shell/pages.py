@@ -91,13 +91,7 @@ class ShopForm(FlaskForm):
 def shop() -> Any:
     """The shop's name and contact."""
     kept = {name: catalogue.setting(session(), name) for name in ("shop_name", "shop_contact")}
-    place = shop_place()
-    work = {
-        DARK_BAY: "1" if has_dark_bay() else "0",
-        "people": shop_people(),
-        "prefers": plan_prefers(),
-    }
-    form = ShopForm(data=kept | (vars(place) if place else {}) | work)
+    form = ShopForm(data=kept | _known())
     stale = any(request.form.get(f"was_{name}", text) != text for name, text in kept.items())
     if request.method == "POST" and stale and form.validate():
         theirs = " and ".join(f"“{text}”" for text in kept.values())
@@ -108,12 +102,21 @@ def shop() -> Any:
         session().commit()
         flash("Saved.")
         return redirect(url_for("shell.shop"), 303)
-    shown = {
-        "code": guests.code(),
-        "feed": url_for(guests.BY_ADDRESS, code=guests.code() or None),
-        "token": token(),
+    code = guests.code()
+    feed = url_for(guests.BY_ADDRESS, code=code or None)
+    page = render_template("shop.html", form=form, kept=kept, code=code, feed=feed, token=token())
+    return page, 422 if form.errors else 200
+
+
+def _known() -> dict[str, Any]:
+    """Where the shop is and how it works, as kept."""
+    place = shop_place()
+    return {
+        **(vars(place) if place else {}),
+        DARK_BAY: "1" if has_dark_bay() else "0",
+        "people": shop_people(),
+        "prefers": plan_prefers(),
     }
-    return render_template("shop.html", form=form, kept=kept, **shown), 422 if form.errors else 200
 
 
 @bp.get("/token")

@@ -4,6 +4,7 @@ aim when wished.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -15,6 +16,7 @@ from wtforms import FieldList, Form, FormField, HiddenField, RadioField
 
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
 from cold_arc.core.job.outcome import AIM_PHASES
 from cold_arc.core.job.stages import Stage
@@ -99,19 +101,22 @@ class MarksForm(FlaskForm):
 
     def told(self) -> list[PhotoMark] | None:
         """The marks; None where one is missing."""
-        if not self.validate():
+        if not self.validate() or not self._reading_is_whole():
             return None
-        marks = [entry.form.mark() for entry in self.marks]
+        marks = [mark for entry in self.marks if (mark := entry.form.mark())]
+        return marks if len(marks) == len(self.marks) else None
+
+    def _reading_is_whole(self) -> bool:
+        """Whether a meter's reading has its place, and a place its reading; else said beside it."""
         place = (self.lux_across, self.lux_up)
-        if self.lux.data is not None and any(figure.data is None for figure in place):
-            next(figure for figure in place if figure.data is None).errors = [
-                "Say where it was held."
-            ]
-            return None
-        if self.lux.data is None and any(figure.data is not None for figure in place):
+        unsaid = [figure for figure in place if figure.data is None]
+        if self.lux.data is not None and unsaid:
+            unsaid[0].errors = ["Say where it was held."]
+            return False
+        if self.lux.data is None and len(unsaid) < len(place):
             self.lux.errors = ["Say what it read."]
-            return None
-        return None if None in marks else [mark for mark in marks if mark]
+            return False
+        return True
 
 
 def taken_of(page: StagePage) -> dict[int, tuple[BeamKey, WallPhotographed]]:
@@ -135,8 +140,7 @@ def page(job_id: int, scope: Scope) -> Any:
     beams = page.beams_alike
     known = usual(page, beams)
     axes = {key.side: axis_m(page, key, known["distance"]) for key in beams}
-    stands_alike = len(set(axes.values())) == 1 and floor_of(page, beams) is None
-    form = TakenForm(data=known | {"height": axes[beams[0].side] if stands_alike else None})
+    form = TakenForm(data=known | {"height": _one_axis(page, beams, axes)})
     form.lamp.choices = fields.choices({str(key): key.side.value.capitalize() for key in beams})
     wrong = ""
     if form.validate_on_submit():
@@ -158,6 +162,12 @@ def page(job_id: int, scope: Scope) -> Any:
             for side, axis_m in axes.items()
         ),
     )
+
+
+def _one_axis(page: StagePage, beams: Sequence[BeamKey], axes: dict[Side, float]) -> float | None:
+    """The lamps' axis where it is one height at any distance, m."""
+    stands_alike = len(set(axes.values())) == 1 and floor_of(page, beams) is None
+    return axes[beams[0].side] if stands_alike else None
 
 
 def _take(page: StagePage, key: BeamKey, form: TakenForm) -> str:
@@ -227,11 +237,9 @@ def one(job_id: int, scope: Scope, number: int) -> Any:
     if is_tap():
         _tapped(form, photograph)
     elif request.method == "POST" and (marks := form.told()):
-        marked = replace(photograph, marks=tuple(marks), lux=form.reading(), by_target=False)
-        if request.form.get("do") == "target":
-            marked = replace(photograph, lux=form.reading())
         try:
             pixels = wall_photos.originals(page, photograph)
+            marked = _marked(form, photograph, marks)
             return page.save(
                 wall_photos.measured(page, key, marked, pixels), about=[key], back=here
             )
@@ -253,6 +261,15 @@ def one(job_id: int, scope: Scope, number: int) -> Any:
         wrong=wrong,
         phases=AIM_PHASES,
     )
+
+
+def _marked(
+    form: MarksForm, photograph: WallPhotographed, marks: Sequence[PhotoMark]
+) -> WallPhotographed:
+    """The photograph by the marks sent, or by the printed target's, with the meter's reading."""
+    if request.form.get("do") == "target":
+        return replace(photograph, lux=form.reading())
+    return replace(photograph, marks=tuple(marks), lux=form.reading(), by_target=False)
 
 
 def _tapped(form: MarksForm, photograph: WallPhotographed) -> None:

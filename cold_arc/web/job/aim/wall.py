@@ -70,6 +70,11 @@ class WallForm(StandingForm):
     overhang = fields.distance("Front axle to lamps", 0.1, 2, required=False)
     track = fields.distance("Track, wheel to wheel", 0.8, 3, required=False)
 
+    def typed(self) -> dict[str, str]:
+        """What was typed into it, by field."""
+        typed = (field for field in self if isinstance(field, fields.TypedField))
+        return {field.name: field.typed for field in typed if field.typed}
+
     def floor(self) -> Floor | None:
         """The floor as measured; None, with the field marked, where it can't be."""
         values = {
@@ -112,18 +117,13 @@ def page(job_id: int, scope: Scope) -> Any:
         after_save("The wall is kept with the job.")
         return page.save(laid, about=page.beams, back=request.path)
     sides = [key.side for key in page.beams_alike]
-    query = {"rule": here.rule.id} | {
-        field.name: field.typed
-        for field in form
-        if isinstance(field, fields.TypedField) and field.typed
-    }
     return page.render(
         [*floor_findings(laid.floor)] if laid and laid.floor else [],
         ["glare"],
         template="aim-wall",
         form=form,
         hints=HINTS,
-        told=query,
+        told={"rule": here.rule.id} | form.typed(),
         rule=here.rule,
         laid=laid,
         tapes=_tapes(laid),

@@ -101,9 +101,7 @@ def page(job_id: int, scope: Scope) -> Any:
     shelf, turns = _shelf(where), shoot_outs.turns(where.page.record, where.key)
     first = next((reading for turn in turns for reading in turn.readings.values()), None)
     usual = first or last_reading(where.page.record, [where.key])
-    values = {"source": _next_source(turns)} | (
-        {"meter": first.meter} if first and first.meter else {}
-    )
+    values = {"source": _next_source(turns)} | _meter_of(first)
     form = TurnForm(data=set_up_of(usual, where.page.job.booking.volts) | values)
     form.source.choices = fields.choices({OWN: "the lamp's own", **{name: name for name in shelf}})
     cells = [TypedInput(f"shot-{point}", fields.READING) for point in readings.POINTS]
@@ -145,11 +143,25 @@ def _source(form: TurnForm) -> str:
     return (form.other.data or "").strip() or str(form.source.data)
 
 
+def _is_understood(form: TurnForm, cells: list[TypedInput]) -> bool:
+    """Whether the set-up and every reading typed is; each fault is said beside its field."""
+    good = form.validate_on_submit()
+    chosen = form.range_factor.data
+    factor = chosen if chosen in fields.RANGE_FACTORS else "1"
+    understood = [cell.understand(factor) for cell in cells]
+    return all(understood) and good
+
+
 def _turn_number(turns: list[SourceTurn], source: str, again: bool) -> int:
     """The turn the readings belong to: the one under way while its source stays in, else the
     next.
     """
     return len(turns) - 1 if turns and turns[-1].source == source and not again else len(turns)
+
+
+def _meter_of(first: WallReading | None) -> dict[str, str]:
+    """The meter the shoot-out began with."""
+    return {"meter": first.meter} if first and first.meter else {}
 
 
 def _entries(
@@ -162,25 +174,17 @@ def _entries(
     """The readings typed, as entries; none, and errors beside the fields, where anything is
     wrong.
     """
-    good = form.validate_on_submit()
-    factor = form.range_factor.data if form.range_factor.data in fields.RANGE_FACTORS else "1"
-    understood = [cell.understand(factor) for cell in cells]
-    good = all(understood) and good
-    if not good or not any(cell.typed for cell in cells):
-        if good:
-            flash("Type at least one reading.")
+    if not _is_understood(form, cells):
+        return []
+    if not any(cell.typed for cell in cells):
+        flash("Type at least one reading.")
         return []
     number = _turn_number(turns, _source(form), request.form.get("again") == "1")
     entries = [
         Tried(number, _source(form), cell.typed, reading)
         for cell, reading in _read(where, form, cells)
     ]
-    broken = (
-        breaks(first, entries[0].reading)
-        if first
-        else breaks(entries[0].reading, entries[0].reading)
-    )
-    if broken:
+    if broken := breaks(first or entries[0].reading, entries[0].reading):
         form.distance.errors = [
             f"The protocol is broken: {', '.join(broken)}. All must stay as at the first turn."
         ]

@@ -166,8 +166,8 @@ def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey])
     targets = {
         key: _target_or_none(rule, form.height_of(key.side), form.mark.data) for key in beams
     }
-    target = next(
-        (target for key, target in targets.items() if str(key) == form.lamp.data), targets[beams[0]]
+    target = {str(key): each for key, each in targets.items()}.get(
+        form.lamp.data, targets[beams[0]]
     )
     others = others_of(page.record, beams)
     system, shown = fields.unit_system(), [*beams, *others]
@@ -188,15 +188,12 @@ def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey])
         drops=_drops(target, distance_m) if target else [],
         distance_m=distance_m,
         wall=_wall(page, form, targets),
-        readings={
-            key: {phase: page.record.aimed(key, phase) for phase in AIM_PHASES} for key in shown
-        },
+        readings=_aims(page, shown),
         housings=_housings(page),
         shared=one_adjuster(page.record, beams[0]),
         other=OTHERS[beams[0].function] if others else "",
         phases=AIM_PHASES,
-        vintage=Optic.LENS_OPTIC
-        in {page.record.socket(giver).optic for giver in page.record.givers(beams[0])},
+        vintage=_is_vintage(page, beams[0]),
     )
 
 
@@ -229,6 +226,18 @@ def _drops(target: Target, distance_m: float) -> list[tuple[str, str, str]]:
     return lines
 
 
+def _is_vintage(page: StagePage, beam: BeamKey) -> bool:
+    """Whether a lens with flutes makes the beam."""
+    optics = {page.record.socket(giver).optic for giver in page.record.givers(beam)}
+    return Optic.LENS_OPTIC in optics
+
+
+def _aims(page: StagePage, beams: list[BeamKey]) -> dict[BeamKey, dict[str, Aimed | None]]:
+    """The newest aim of each beam, as found and as left."""
+    record = page.record
+    return {key: {phase: record.aimed(key, phase) for phase in AIM_PHASES} for key in beams}
+
+
 def _wall(page: StagePage, form: AimForm, targets: dict[BeamKey, Target | None]) -> Wall:
     """Both lamps with the rule's bands, their lines as found and as left, and one line to drag: the
     reading to make.
@@ -243,18 +252,9 @@ def _wall(page: StagePage, form: AimForm, targets: dict[BeamKey, Target | None])
     )
     points = [point for key in beams if (point := _hot_spot(page, key, distance_m))]
     wall = pair_wall(lamps, distance_m, view, form.spacing.data, traffic, elbow, points)
-    lamp = next(
-        (lamp for lamp, key in zip(lamps, beams, strict=True) if str(key) == form.lamp.data),
-        lamps[0],
-    )
-    last = lamp.left if lamp.left is not None else lamp.found
-    slope = (
-        form.stands.data
-        if form.stands.data is not None
-        else last
-        if last is not None
-        else _middle(lamp.target)
-    )
+    lamp = dict(zip(map(str, beams), lamps, strict=True)).get(form.lamp.data, lamps[0])
+    known = (form.stands.data, lamp.left, lamp.found, _middle(lamp.target))
+    slope = next(stands for stands in known if stands is not None)
     wall.drag = draggable(wall, lamp.side, slope, form.sideways.data or 0.0, traffic, elbow)
     add_light(wall, page, beams, after=any(lamp.left is not None for lamp in lamps))
     return wall.finished()

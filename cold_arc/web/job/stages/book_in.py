@@ -225,6 +225,17 @@ def _base_findings(record: Record, scope: Scope) -> list[Finding]:
     )
 
 
+def _identify_form(record: Record, scope: Scope) -> IdentifyForm:
+    """What is known of a scope's sockets, to be changed."""
+    socket, name = record.socket(_first(record, scope)), str(scope)
+    known = {
+        "optic": socket.optic.value if socket.optic else None,
+        "base": request.args.get(f"{name}-base") or socket.base,
+        "present": socket.present.value if socket.present else None,
+    }
+    return IdentifyForm(MultiDict(), prefix=name, data=known)
+
+
 def _render(
     page: StagePage,
     form: BookingForm,
@@ -232,15 +243,11 @@ def _render(
     builder: Builder | None = None,
 ) -> Any:
     """The page; *builder*: the front under change, shown with the booking open."""
-    identify, record = {}, page.record
-    for scope in _scopes(record):
-        socket, name = record.socket(_first(record, scope)), str(scope)
-        known = {
-            "optic": socket.optic.value if socket.optic else None,
-            "base": request.args.get(f"{name}-base") or socket.base,
-            "present": socket.present.value if socket.present else None,
-        }
-        identify[scope] = answered.get(name) or IdentifyForm(MultiDict(), prefix=name, data=known)
+    record = page.record
+    identify = {
+        scope: answered.get(str(scope)) or _identify_form(record, scope)
+        for scope in _scopes(record)
+    }
     return page.render(
         [finding for scope in identify for finding in _base_findings(record, scope)],
         form=form,

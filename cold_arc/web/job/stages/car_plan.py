@@ -32,7 +32,7 @@ from cold_arc.store import work_done
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.parts.timeline import build_timeline
+from cold_arc.web.parts.timeline import Timeline, build_timeline
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 from cold_arc.web.shell.place import has_dark_bay, shop_people, shop_place
@@ -72,18 +72,15 @@ class OrderForm(FlaskForm):
 def read_time(text: str | None) -> int | None:
     """Minutes after midnight of "14:30"; None for what is no time."""
     hours, _, minutes = (text or "").strip().replace(".", ":").partition(":")
-    if not (
-        hours.isascii()
-        and hours.isdecimal()
-        and minutes.isascii()
-        and minutes.isdecimal()
-        and len(minutes) == 2
-    ):
+    if not _is_clock(hours) or not _is_clock(minutes) or len(minutes) != 2:
         return None
-    clock = whole(hours), whole(minutes)
-    if clock[0] is None or clock[1] is None or clock[0] > 23 or clock[1] > 59:
-        return None
-    return clock[0] * 60 + clock[1]
+    hour, minute = int(hours), int(minutes)
+    return hour * 60 + minute if hour < 24 and minute < 60 else None
+
+
+def _is_clock(figure: str) -> bool:
+    """Whether it is one or two plain digits."""
+    return figure.isascii() and figure.isdecimal() and len(figure) <= 2
 
 
 def known_of(page: StagePage) -> dict[str, Learnt]:
@@ -212,23 +209,8 @@ def _render(
     page: StagePage, planned: WhenForm | None = None, order: OrderForm | None = None
 ) -> Any:
     record, known = page.record, known_of(page)
-    plan = learnt_plan(record, known)
-    visit = record.latest(PlannedFor)
-    people = min(
-        max(whole(request.args.get("people")) or (visit.people if visit else shop_people()), 1),
-        MOST_PEOPLE,
-    )
-    every = tasks(record, plan)
-    day = day_of(every, people)
-    waiting = on_order(record)
-    arrives = max((order.due for order in waiting if order.due), default=None)
-    on = visit.day if visit and visit.day else max(dt.date.today(), arrives or dt.date.today())
-    dark = when.dark_from(shop_place(), has_dark_bay(), on)
-    start = visit.starts_min if visit and visit.day else when.best_start(day.hands, dark)
-    versions = record.all(PlanKept)
-    spares = plan.spares_with(
-        {part: part_learnt.spare_share for part, part_learnt in known.items()}
-    )
+    plan, visit = learnt_plan(record, known), _visit(record)
+    work = _Work(page, plan, visit)
     return page.render(
         (),
         (opening.step.caution for opening in plan.openings if opening.step.caution),
@@ -238,45 +220,83 @@ def _render(
         part_of=part_of,
         known=known,
         words=lambda key: f"{record.front.words(key)} {key.side.value}",
-        without=dict.fromkeys(
-            record.front.words(key) for key in record.units if record.route(key) is None
-        ),
-        timeline=build_timeline(schedule(every, people, max((dark or 0.0) - start, 0.0)), people)
-        if every
-        else None,
-        people=people,
+        without=_without_a_way(record),
+        timeline=work.timeline,
+        people=work.people,
         most_people=MOST_PEOPLE,
         extras=extras(),
         chosen={(key, extra.id) for key in record.units for extra in record.extras(key)},
         hazy={key for key in record.units if (seen := record.condition(key)) and seen.haze},
-        planned=planned or WhenForm(data={"day": on, "starts": say_time(start), "people": people}),
-        said=visit if visit and visit.day else None,
-        visit=when.Visit("", start, day.hands, day.wall, people),
-        dark=dark,
+        planned=planned or WhenForm(data=work.planned),
+        said=visit,
+        visit=when.Visit("", work.start, work.day.hands, work.day.wall, work.people),
+        dark=work.dark,
         say_time=say_time,
         order=order or OrderForm(formdata=None),
-        waiting=waiting,
-        late=[
-            order
-            for order in waiting
-            if visit and visit.day and (order.due is None or order.due > visit.day)
-        ],
+        waiting=work.waiting,
+        late=work.late,
         risks=RISKS,
-        spares=spares,
-        versions=versions,
-        since=since_kept(versions, kept_plan(plan)),
+        spares=plan.spares_with({part: learnt.spare_share for part, learnt in known.items()}),
+        versions=record.all(PlanKept),
+        since=since_kept(record.all(PlanKept), kept_plan(plan)),
         parts=parts_of(record),
-        consumables=list(
-            dict.fromkeys(
-                consumable
-                for key in record.units
-                for x in record.extras(key)
-                for consumable in x.consumables
-            )
-        ),
-        extra_tools=list(
-            dict.fromkeys(
-                tool for key in record.units for x in record.extras(key) for tool in x.tools
-            )
-        ),
+        consumables=_brought(record, "consumables"),
+        extra_tools=_brought(record, "tools"),
     )
+
+
+def _visit(record: Record) -> PlannedFor | None:
+    """When the car is planned for; None where it is not, or was taken off."""
+    visit = record.latest(PlannedFor)
+    return visit if visit and visit.day else None
+
+
+def _without_a_way(record: Record) -> list[str]:
+    """The units no way in is told for, in words."""
+    units = (key for key in record.units if record.route(key) is None)
+    return list(dict.fromkeys(map(record.front.words, units)))
+
+
+def _brought(record: Record, what: str) -> list[str]:
+    """The tools, or the consumables, that the car's extra work needs."""
+    extra_work = (extra for key in record.units for extra in record.extras(key))
+    return list(dict.fromkeys(name for extra in extra_work for name in getattr(extra, what)))
+
+
+class _Work:
+    """A job's work as its page lays it on a day; *visit*: when it is planned for."""
+
+    def __init__(self, page: StagePage, plan: CarPlan, visit: PlannedFor | None) -> None:
+        self.visit, self.tasks = visit, tasks(page.record, plan)
+        planned_for = page.record.latest(PlannedFor)
+        usual = planned_for.people if planned_for else shop_people()
+        self.people = min(max(whole(request.args.get("people")) or usual, 1), MOST_PEOPLE)
+        self.day = day_of(self.tasks, self.people)
+        self.waiting = on_order(page.record)
+        self.on = visit.day if visit and visit.day else self._first_day()
+        self.dark = when.dark_from(shop_place(), has_dark_bay(), self.on)
+        self.start = visit.starts_min if visit else when.best_start(self.day.hands, self.dark)
+
+    def _first_day(self) -> dt.date:
+        """Today, or the day the last part on order is expected."""
+        today = dt.date.today()
+        return max([today, *(order.due for order in self.waiting if order.due)])
+
+    @property
+    def planned(self) -> dict[str, Any]:
+        """What the form for the day begins with."""
+        return {"day": self.on, "starts": say_time(self.start), "people": self.people}
+
+    @property
+    def timeline(self) -> Timeline | None:
+        """The tasks drawn; None where there are none."""
+        if not self.tasks:
+            return None
+        waits = max((self.dark or 0.0) - self.start, 0.0)
+        return build_timeline(schedule(self.tasks, self.people, waits), self.people)
+
+    @property
+    def late(self) -> list[Ordered]:
+        """The parts that are not here by the day it is planned for."""
+        day = self.visit.day if self.visit else None
+        return [order for order in self.waiting if day and (not order.due or order.due > day)]

@@ -28,7 +28,7 @@ from cold_arc.store import jobs
 from cold_arc.web.forms import fields
 from cold_arc.web.job.at_car import LONGEST_NOTE, ClockForm, counted
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
-from cold_arc.web.parts.dial import build_dial
+from cold_arc.web.parts.dial import Dial, build_dial
 from cold_arc.web.parts.tray import build_tray
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
@@ -141,25 +141,28 @@ def _home(page: StagePage, step_id: str) -> Any:
     return _tick(page, step_id, all_back=True)
 
 
+def _step(work: Handwork, step_id: str) -> Step:
+    """The step of an id; 404 where there is none."""
+    step = next((step for step in work.steps if step.id == step_id), None)
+    if step is None:
+        abort(404)
+    return step
+
+
 def _tick(page: StagePage, step_id: str, all_back: bool = False) -> Any:
     """A step done. One that waits for others is not, but a panel closed all the same with a
     reason.
     """
     work = Handwork(page.record)
-    step = next((step for step in work.steps if step.id == step_id), None)
-    if step is None:
-        abort(404)
+    step = _step(work, step_id)
     reason = request.form.get("reason", "").strip()[:LONGEST_NOTE]
     if work.done(step):
         after_save(f"Done meanwhile: {step.text}")
         return redirect(page.url, 303)
     waits = work.waits_for(step)
     if waits and not (step.kind == "close" and reason):
-        after_save(
-            f"Not yet. {waits[0]}."
-            if step.kind == "close"
-            else f"Tick the steps in order. {waits[0]}."
-        )
+        why = "Not yet." if step.kind == "close" else "Tick the steps in order."
+        after_save(f"{why} {waits[0]}.")
         return redirect(page.url, 303)
     if step.check:
         return _check(page, step)
@@ -214,10 +217,8 @@ def _check(page: StagePage, step: Step) -> Any:
 
 def _wrong(page: StagePage, step_id: str) -> Any:
     """A check that is not right: it stays to be done, and the panel open."""
-    step = next(
-        (step for step in Handwork(page.record).steps if step.id == step_id and step.check), None
-    )
-    if step is None:
+    step = _step(Handwork(page.record), step_id)
+    if not step.check:
         abort(404)
     form = CheckForm()
     if form.validate() and not (form.note.data or "").strip():
@@ -241,6 +242,25 @@ def _clock(page: StagePage, name: str) -> Any:
     return _render(page, {key: form})
 
 
+def _dial(
+    page: StagePage, key: SocketKey, answered: ClockForm | None
+) -> tuple[Dial | None, ClockForm]:
+    """The Dial of a socket as last read, and the form for the next reading."""
+    clocked = page.record.latest(Clocked, key)
+    judged = clocked_as(page.record, key, clocked) if clocked else None
+    return build_dial(judged), answered or ClockForm(MultiDict(), prefix=str(key))
+
+
+def _cautions(line: StepLine | None) -> list[str]:
+    return [line.step.caution] if line and line.step.caution else []
+
+
+def _pictures(page: StagePage, line: StepLine | None) -> list[Pictured]:
+    """The pictures kept beside a step."""
+    step = line.step.id if line else None
+    return [picture for picture in page.record.all(Pictured) if picture.step == step]
+
+
 def _render(
     page: StagePage,
     answered: dict[SocketKey, ClockForm] | None = None,
@@ -248,36 +268,26 @@ def _render(
 ) -> Any:
     work = Handwork(page.record)
     lines = step_lines(work, page)
-    dials, findings = {}, []
-    for key in page.sockets:
-        if not needs_clocking(page.record, key):
-            continue
-        clocked = page.record.latest(Clocked, key)
-        judged = clocked_as(page.record, key, clocked) if clocked else None
-        form = (answered or {}).get(key) or ClockForm(MultiDict(), prefix=str(key))
-        dials[key] = (build_dial(judged), form)
-        findings += [
-            finding.named(key.side.value.capitalize())
-            for finding in seat_findings(page.record, key)
-        ]
+    clocked = [key for key in page.sockets if needs_clocking(page.record, key)]
+    findings = [
+        finding.named(key.side.value.capitalize())
+        for key in clocked
+        for finding in seat_findings(page.record, key)
+    ]
     under_hand = _under_hand(lines)
     now = jobs.now()
     return page.render(
         findings,
-        (line.step.caution for line in [under_hand] if line and line.step.caution),
+        _cautions(under_hand),
         state=jobs.state(session(), page.job.id),
         lines=lines,
         under_hand=under_hand,
         unproved=under_hand is not None and work.wants_proof(under_hand.step),
         check=check or CheckForm(MultiDict()),
-        dials=dials,
+        dials={key: _dial(page, key, (answered or {}).get(key)) for key in clocked},
         tray=build_tray(page.record, page.units),
         several=len({key.name for key in page.sockets}) > 1,
-        pictures=[
-            picture
-            for picture in page.record.all(Pictured)
-            if under_hand and picture.step == under_hand.step.id
-        ],
+        pictures=_pictures(page, under_hand),
         running=timing.is_running(page.record),
         ran_min=timing.ran_min(page.record.entries, now),
         step_min=timing.step_min(page.record, now, hand()),

@@ -14,7 +14,7 @@ from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, SocketKey
-from cold_arc.core.car.lamps import Side
+from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.job.entries.fit import Pictured
@@ -185,23 +185,20 @@ def _pairs(page: StagePage) -> list[SheetPair]:
 
 
 def _pair(page: StagePage, rows: list[dict[str, Any]]) -> SheetPair:
-    beams = []
-    for function in dict.fromkeys(beam["key"].function for row in rows for beam in row["beams"]):
-        by_side = {
-            beam["key"].side: beam
-            for row in rows
-            for beam in row["beams"]
-            if beam["key"].function is function
-        }
-        points = [
-            point
-            for point in POINTS
-            if any(point in beam["comparison"].gains for beam in by_side.values())
-        ]
-        keys = [beam["key"] for beam in by_side.values()]
-        wall, ready = record_wall(page, keys), readied(page.record, keys[0])
-        beams.append(SheetBeam(function.label, by_side, points, wall, ready))
+    shown = [beam for row in rows for beam in row["beams"]]
+    functions = dict.fromkeys(beam["key"].function for beam in shown)
+    beams = [_sheet_beam(page, function, shown) for function in functions]
     return SheetPair(rows[0]["words"], rows, beams)
+
+
+def _sheet_beam(page: StagePage, function: Function, shown: list[dict[str, Any]]) -> SheetBeam:
+    """One function of a pair of lamps: its gains by side at the places read, its Wall."""
+    by_side = {beam["key"].side: beam for beam in shown if beam["key"].function is function}
+    read = set().union(*(beam["comparison"].gains for beam in by_side.values()))
+    keys = [beam["key"] for beam in by_side.values()]
+    wall, ready = record_wall(page, keys), readied(page.record, keys[0])
+    points = [point for point in POINTS if point in read]
+    return SheetBeam(function.label, by_side, points, wall, ready)
 
 
 def _accepted(page: StagePage) -> list[str]:

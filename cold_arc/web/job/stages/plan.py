@@ -143,22 +143,7 @@ def _offers(page: StagePage) -> dict[str, list[Offer]]:
     """The ways in known for this car and lamp, of which one may be proposed; other cars'; the
     starters.
     """
-    unit, vehicle = _unit(page), page.job.booking.vehicle
-    known: list[Told] = []
-    others: list[Told] = []
-    for key, (row, route) in saved_routes(session(), vehicle, unit.unit).items():
-        name, _, side = row.unit.partition("-")
-        here = (
-            row.vehicle == vehicle
-            and name == unit.unit
-            and side in ("", *(unit.side.value for unit in page.units))
-        )
-        note = (
-            f"{side} side only" if here and side else "" if here else f"{row.vehicle}, {row.unit}"
-        )
-        (known if here else others).append((f"saved-{key}", route, note))
-    starters: list[Told] = [(f"starter-{way.name}", way, way.note) for way in access.starter_ways()]
-    every = {"known": known, "other": others, "starter": starters}
+    every = _ways_told(page)
     learnt = known_of(page)
     steps = [with_learnt(way.steps, learnt) for ways in every.values() for _, way, _ in ways]
     planned = {key: with_learnt(way, learnt) for key, way in page.record.ways.items()}
@@ -175,6 +160,26 @@ def _offers(page: StagePage) -> dict[str, list[Offer]]:
         best = offers["known"].pop(number)
         offers["known"].insert(0, replace(best, why=why))
     return offers
+
+
+def _ways_told(page: StagePage) -> dict[str, list[Told]]:
+    """The ways in that may be offered, by where they come from."""
+    unit, vehicle = _unit(page), page.job.booking.vehicle
+    known: list[Told] = []
+    others: list[Told] = []
+    for key, (row, route) in saved_routes(session(), vehicle, unit.unit).items():
+        name, _, side = row.unit.partition("-")
+        if (row.vehicle, name) == (vehicle, unit.unit) and _is_on(page, side):
+            known.append((f"saved-{key}", route, f"{side} side only" if side else ""))
+        else:
+            others.append((f"saved-{key}", route, f"{row.vehicle}, {row.unit}"))
+    starters: list[Told] = [(f"starter-{way.name}", way, way.note) for way in access.starter_ways()]
+    return {"known": known, "other": others, "starter": starters}
+
+
+def _is_on(page: StagePage, side: str) -> bool:
+    """Whether a way in for a side, or for both (""), is one for the units in scope."""
+    return side in ("", *(unit.side.value for unit in page.units))
 
 
 def _in_hand(job_id: int, scope: Scope) -> StagePage | Response:

@@ -9,8 +9,9 @@ from typing import Any
 from flask import Blueprint, abort, redirect, request
 
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
-from cold_arc.core.job.handwork import Handwork
+from cold_arc.core.job.handwork import Handwork, Step
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import board, board_functions, interlocks_asked, interlocks_seen
 from cold_arc.core.work import interlocks, proof
@@ -31,17 +32,12 @@ def page(job_id: int, scope: Scope) -> Any:
         abort(404)
     if request.method == "POST":
         return _change(page, stage_pass)
-    findings = [
-        finding for each in proof.PASSES for finding in proof.findings(board(page.record, each))
-    ]
-    findings += interlocks.findings(interlocks_seen(page.record, "closed"))
     work = Handwork(page.record)
-    closings = [
-        step for step in work.steps if step.kind == "close" and set(step.units) & set(page.units)
-    ]
+    closings = [step for step in work.steps if step.kind == "close" and _is_here(page, step)]
+    to_close = [step for step in closings if not work.done(step)]
     view = build_board(page.progress, stage_pass)
     return page.render(
-        list(dict.fromkeys(findings)),
+        _findings(page),
         ["engine", "eyes", "fan"],
         board=view,
         passes=proof.PASSES,
@@ -51,9 +47,7 @@ def page(job_id: int, scope: Scope) -> Any:
         seen=interlocks_seen(page.record, "closed"),
         shut=sum(map(work.done, closings)),
         closings=closings,
-        can_close=any(
-            not work.done(closing) and not work.waits_for(closing) for closing in closings
-        ),
+        can_close=not all(map(work.waits_for, to_close)),
         tray=build_tray(page.record, page.units),
     )
 
@@ -65,6 +59,18 @@ def _pass_to_do(page: StagePage) -> str:
         if proof.untested(wanted, board(page.record, stage_pass)):
             return stage_pass
     return "closed"
+
+
+def _is_here(page: StagePage, step: Step) -> bool:
+    """Whether a step is about a unit in scope."""
+    return not set(step.units).isdisjoint(page.units)
+
+
+def _findings(page: StagePage) -> list[Finding]:
+    """What the board and the interlocks say, each once."""
+    seen = [proof.findings(board(page.record, each)) for each in proof.PASSES]
+    together = interlocks.findings(interlocks_seen(page.record, "closed"))
+    return list(dict.fromkeys(finding for each in (*seen, together) for finding in each))
 
 
 def _change(page: StagePage, stage_pass: str) -> Any:

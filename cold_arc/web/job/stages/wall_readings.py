@@ -4,7 +4,7 @@ slips asked about.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -247,18 +247,23 @@ class ReadingsForm:
         """Whether everything typed is understood, at least one reading was typed, and no slip is
         left to ask about.
         """
+        if not self._is_understood():
+            return False
+        if not any(cell.typed for cell in self.order):
+            self.error = "Type at least one reading."
+        if self.error:
+            return False
+        self.doubts = [] if request.form.get("sure") == self.typed else self._doubts()
+        return not self.doubts
+
+    def _is_understood(self) -> bool:
+        """Whether the set-up and all that was typed is; each fault is said beside its field."""
         good = self.set_up.validate_on_submit()
         chosen = self.set_up.range_factor.data
         range_factor = chosen if chosen in fields.RANGE_FACTORS else "1"
         understood = [cell.understand(range_factor) for cell in self.order]
-        placed = [place.understand() for cell in self.order for _, place in cell.places]
-        good = all(understood) and all(placed) and good
-        if good and not any(cell.typed for cell in self.order):
-            self.error = "Type at least one reading."
-        if not good or self.error:
-            return False
-        self.doubts = [] if request.form.get("sure") == self.typed else self._doubts()
-        return not self.doubts
+        understood += [place.understand() for cell in self.order for _, place in cell.places]
+        return all(understood) and good
 
     def entries(self) -> list[tuple[BeamKey, Read]]:
         """An entry for each reading typed."""
@@ -288,24 +293,18 @@ class ReadingsForm:
         """Slips that may have been made: what stands already and what was typed, weighed
         together.
         """
-        doubts = []
-        for key in self.page.beams:
-            mine = {
-                cell.point: cell
-                for cell in self.order
-                if cell.key == key and cell.value is not None
-            }
-            if not mine:
-                continue
-            new = {point: self._reading(cell, cell.value or 0.0) for point, cell in mine.items()}
-            stands = {
-                point: reading for point, reading in self.taken[key].items() if point not in new
-            }
-            for slip in slips.slips(stands | new, self._known(key, stands)):
-                cells = tuple(mine[place] for place in slip.places if place in mine)
-                if cells:
-                    doubts.append(Doubt(slip, key, cells))
-        return doubts
+        typed: dict[BeamKey, dict[str, ReadingInput]] = {}
+        for cell in self.order:
+            if cell.value is not None:
+                typed.setdefault(cell.key, {})[cell.point] = cell
+        return [doubt for key, cells in typed.items() for doubt in self._doubts_of(key, cells)]
+
+    def _doubts_of(self, key: BeamKey, typed: dict[str, ReadingInput]) -> Iterator[Doubt]:
+        new = {point: self._reading(cell, cell.value or 0.0) for point, cell in typed.items()}
+        stands = {point: reading for point, reading in self.taken[key].items() if point not in new}
+        for slip in slips.slips(stands | new, self._known(key, stands)):
+            if cells := tuple(typed[place] for place in slip.places if place in typed):
+                yield Doubt(slip, key, cells)
 
     def _known(self, key: BeamKey, stands: dict[str, WallReading]) -> slips.KnownBeam:
         page = self.page
