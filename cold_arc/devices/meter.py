@@ -73,16 +73,22 @@ def parse(payload: object) -> Display:
         raise DisplayError("body", 'must be an object such as {"value": 410, "unit": "lx"}')
     if unknown := [str(key) for key in payload if key not in KEYS]:
         raise DisplayError(unknown[0][:30], "is not known")
-    unit, factor = payload.get("unit", "lx"), _figure(payload, "range", 1.0)
+    unit, factor = payload.get("unit", "lx"), _range(payload)
     if unit not in UNITS:
         raise DisplayError("unit", "must be lx or fc")
-    if factor not in RANGE_FACTORS:
-        raise DisplayError("range", f"must be one of {', '.join(map(str, RANGE_FACTORS))}")
     overload, hold = (_flag(payload, name) for name in ("overload", "hold"))
     value = None if overload else _figure(payload, "value", None)
     if value is None and not overload:
         raise DisplayError("value", "is missing")
     return Display(value, unit, factor, hold, overload, _battery(payload))
+
+
+def _range(payload: Mapping[Any, Any]) -> float:
+    """The factor of the range the meter stands at."""
+    factor = _figure(payload, "range", 1.0)
+    if factor is None or factor not in RANGE_FACTORS:
+        raise DisplayError("range", f"must be one of {', '.join(map(str, RANGE_FACTORS))}")
+    return factor
 
 
 def _battery(payload: Mapping[Any, Any]) -> float | None:

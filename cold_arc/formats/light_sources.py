@@ -12,7 +12,7 @@ import csv
 import io
 import json
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import MISSING, Field, asdict, dataclass, fields, replace
 from functools import cache
 from typing import Any
@@ -24,6 +24,7 @@ from cold_arc.core.job.codec import structure
 from cold_arc.core.job.plausible import is_text
 from cold_arc.core.light_source import CHOICES, LIMITS, LONGEST_TEXT, LightSource, faults
 from cold_arc.core.units import NotUnderstoodError, UnitSystem, write_figure
+from cold_arc.formats.table import parted_by
 
 # A cell that begins so is a formula to a spreadsheet; written, it gets an apostrophe before it.
 FORMULA = re.compile(r"'*[=+\-@\t\r]")
@@ -257,28 +258,26 @@ def read_csv(data: bytes) -> ShelfFile:
     text = _text(data)
     if text is None:
         return _refused("The file is not UTF-8 text. Save it as CSV UTF-8.")
-    first = text.partition("\n")[0]
-    delimiter = ";" if first.count(";") > first.count(",") else ","
+    delimiter = parted_by(text.partition("\n")[0])
     reader = csv.DictReader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
     try:
         rows = [(reader.line_num, row) for row in reader]
     except csv.Error as error:
         return _refused(f"Line {reader.line_num}: {error}.")
-    if faults := _header_faults([name or "" for name in reader.fieldnames or ()]):
-        return ShelfFile((), tuple(RowFault(1, "", text) for text in faults))
+    if faults := _header_faults(reader.fieldnames or ()):
+        return ShelfFile((), faults)
     if len(rows) > MOST_ROWS:
         return _refused(f"Needs no more than {MOST_ROWS} rows.")
     return _read_rows((line, _cells(row)) for line, row in rows)
 
 
-def _header_faults(header: list[str]) -> list[str]:
+def _header_faults(header: Sequence[str | None]) -> tuple[RowFault, ...]:
     """What is wrong with the names of the columns."""
-    unknown = [name for name in header if name not in _FIELDS]
+    unknown = [name or "" for name in header if name not in _FIELDS]
     missing = [name for name, field in _FIELDS.items() if _required(field) and name not in header]
-    return [
-        *(f"Unknown column “{name[:40]}”." for name in unknown),
-        *(f"Column “{name}” is missing." for name in missing),
-    ]
+    words = [f"Unknown column “{name[:40]}”." for name in unknown]
+    words += [f"Column “{name}” is missing." for name in missing]
+    return tuple(RowFault(1, "", text) for text in words)
 
 
 def _cells(row: dict[Any, Any]) -> dict[str, Any]:

@@ -15,13 +15,14 @@ import io
 import json
 import math
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from cold_arc.core.metering.readings import PLACES, POINTS, WallReading, joined, place
 from cold_arc.core.units import FOOT_CANDLE_LX
 from cold_arc.formats.photometric import MalformedFileError, decoded
+from cold_arc.formats.table import parted_by
 
 COLUMNS = ("point", "x_cm", "y_cm", "lux", "range", "distance_m", "volts", "ambient_lx", "unit")
 NEEDED = ("point", "lux")
@@ -64,10 +65,8 @@ def read_csv(data: bytes, function: str = "low", traffic: str = "right") -> Read
     understood.
     """
     lines = decoded(data)
-    first = next((number for number, text in enumerate(lines) if text.strip()), None)
-    if first is None:
-        raise MalformedFileError(1, "the file is empty")
-    parted = ";" if lines[first].count(";") > lines[first].count(",") else ","
+    first = _first_line(lines)
+    parted = parted_by(lines[first])
     try:
         heading, *cells = csv.reader(lines[first:], delimiter=parted, strict=True)
     except csv.Error as error:
@@ -83,15 +82,25 @@ def read_csv(data: bytes, function: str = "low", traffic: str = "right") -> Read
     return ReadFile(readings, (*warnings, *_assumed(table)))
 
 
+def _first_line(lines: Sequence[str]) -> int:
+    """The place of the first line that holds anything."""
+    for number, text in enumerate(lines):
+        if text.strip():
+            return number
+    raise MalformedFileError(1, "the file is empty")
+
+
 def _header(cells: list[str], line: int) -> tuple[list[str], list[str]]:
     """The names of the columns, and a warning for each that is not read."""
     names = [cell.strip().casefold() for cell in cells]
-    if missing := [name for name in NEEDED if name not in names]:
-        columns = ",".join(COLUMNS)
-        raise MalformedFileError(line, f"the heading must name the column {missing[0]}: {columns}")
     named = list(filter(None, names))
-    if twice := [name for name in named if named.count(name) > 1]:
-        raise MalformedFileError(line, f"the column {twice[0][:LONGEST_NAME]} stands twice")
+    for name in NEEDED:
+        if name not in named:
+            columns = ",".join(COLUMNS)
+            raise MalformedFileError(line, f"the heading must name the column {name}: {columns}")
+    if len(set(named)) < len(named):
+        twice = max(named, key=named.count)
+        raise MalformedFileError(line, f"the column {twice[:LONGEST_NAME]} stands twice")
     unread = [name for name in named if name not in COLUMNS]
     return names, [f"column {name[:LONGEST_NAME]} is not read" for name in unread]
 

@@ -1,4 +1,4 @@
-"""A beam as CSV: one row a direction."""
+"""Tables as CSV: how one is parted, and a beam as one, a row a direction."""
 
 from __future__ import annotations
 
@@ -8,6 +8,15 @@ import io
 from cold_arc.core.beam.model import Beam
 
 EVERY = 5
+
+
+def parted_by(line: str) -> str:
+    """What parts the cells of a table, by its first line: a comma, or a semicolon.
+
+    >>> parted_by("name;watts;price")
+    ';'
+    """
+    return ";" if line.count(";") > line.count(",") else ","
 
 
 def from_beam(beam: Beam, title: str) -> bytes:

@@ -7,7 +7,7 @@ never ruled out by it.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from itertools import combinations
@@ -345,22 +345,25 @@ def _split(question: Question, remaining: tuple[Base, ...]) -> Split:
     A base none of the choices speaks of (its answer unknown, or the question meaningless for it)
     can't be answered and leaves everything.
     """
-    choices = question.choices(remaining)
+    choices, count = question.choices(remaining), len(remaining)
     verdicts = {value: [question.agrees(base, value) for base in remaining] for value in choices}
-    leaves = {value: sum(answer is not False for answer in row) for value, row in verdicts.items()}
-    expected = sum(
-        _left_of(
-            [leaves[value] for value, row in verdicts.items() if row[index] is True], remaining
-        )
-        for index in range(len(remaining))
-    )
+    leaves = {value: len(row) - row.count(False) for value, row in verdicts.items()}
+    expected = sum(_left_by(verdicts, leaves, index, count) for index in range(count)) / count
     shown = tuple((choices[value], leaves[value]) for value, row in verdicts.items() if True in row)
-    return Split(question, shown, expected / len(remaining) if remaining else 0.0)
+    return Split(question, shown, expected)
 
 
-def _left_of(leaves: list[int], remaining: tuple[Base, ...]) -> float:
-    """How many are left on average by the answers that hold for one base; all where none does."""
-    return sum(leaves) / len(leaves) if leaves else float(len(remaining))
+def _left_by(
+    verdicts: Mapping[str, Sequence[bool | None]],
+    leaves: Mapping[str, int],
+    index: int,
+    count: int,
+) -> float:
+    """How many are left on average by the answers that hold for the base at *index*; all *count*
+    where none does.
+    """
+    ways = [leaves[value] for value, row in verdicts.items() if row[index] is True]
+    return sum(ways) / len(ways) if ways else float(count)
 
 
 @cache

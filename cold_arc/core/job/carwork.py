@@ -90,16 +90,15 @@ def _done_at_car(record: Record) -> set[str]:
     """The ids of what is fitted, opened and closed."""
     work = Handwork(record)
     number = {opening: place for place, opening in enumerate(record.plan.openings)}
-    fits = [step for step in work.steps if step.kind == "fit" and not work.done(step)]
-    left = {key for step in fits for key, _ in step.ticks}
-    fitted = {
-        f"fit-{key}" for key in record.sockets if key not in left and wants.fit_steps(record, key)
-    }
-    return fitted | {
-        f"{step.kind}-{number[step.opening]}"
-        for step in work.steps
-        if step.opening is not None and work.done(step)
-    }
+    done = [step for step in work.steps if work.done(step)]
+    moved = {f"{step.kind}-{number[step.opening]}" for step in done if step.opening is not None}
+    return moved | {f"fit-{key}" for key in record.sockets if _is_fitted(record, work, key)}
+
+
+def _is_fitted(record: Record, work: Handwork, key: SocketKey) -> bool:
+    """Whether a socket has steps at Fit and all are done."""
+    mine = [step for step in work.steps if step.kind == "fit" and step.is_about(key)]
+    return bool(wants.fit_steps(record, key)) and all(map(work.done, mine))
 
 
 def _extras_done(record: Record) -> set[str]:

@@ -42,6 +42,10 @@ class Step:
         key, name = self.ticks[0]
         return f"{self.kind}:{key}:{name.partition(':')[2]}"
 
+    def is_about(self, key: Key) -> bool:
+        """Whether it is ticked for a unit or socket."""
+        return any(about == key for about, _ in self.ticks)
+
     @property
     def sides(self) -> tuple[Side, ...]:
         """The sides it is about."""

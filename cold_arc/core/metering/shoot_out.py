@@ -104,8 +104,7 @@ def shoot_out(
     if not references:
         return None
     drift = _drift(turns, references)
-    darks = {turn.source: _dark(turn, pattern) for turn in turns} if pattern else {}
-    everywhere = set.intersection(*map(set, darks.values())) if darks else set()
+    darks, everywhere = _darks(turns, pattern)
     first = turns[references[0]]
     results = [
         _result(first, turn, _share(index, references, drift), change, darks, everywhere)
@@ -232,6 +231,16 @@ def _own(made_of: Budget) -> float:
     """
     shared = ("spectral", "linearity", "distance")
     return math.hypot(*(part.share for part in made_of.parts if part.id not in shared))
+
+
+def _darks(
+    turns: Sequence[SourceTurn], pattern: Mapping[str, float] | None
+) -> tuple[dict[str, dict[str, float]], set[str]]:
+    """The dark places of each source, and those that every source has; none without a *pattern*."""
+    if not pattern:
+        return {}, set()
+    darks = {turn.source: _dark(turn, pattern) for turn in turns}
+    return darks, set.intersection(*map(set, darks.values()))
 
 
 def _dark(turn: SourceTurn, pattern: Mapping[str, float] | None) -> dict[str, float]:

@@ -14,7 +14,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from importlib import resources
-from itertools import product
+from itertools import filterfalse, product
 
 from lark import Lark, Token, Tree
 from lark.exceptions import LarkError
@@ -194,10 +194,7 @@ def _descends(values: Sequence[float], sizes: Sequence[float]) -> bool:
 
 def settle(typed: str, meanings: Iterable[Meaning], within: Within | None, wanted: str) -> float:
     """The one plausible meaning; AmbiguousError for several, NotUnderstoodError for none."""
-    distinct: list[Meaning] = []
-    for meaning in meanings:
-        if not any(_is_same(meaning, other) for other in distinct):
-            distinct.append(meaning)
+    distinct = _distinct(meanings)
     if not distinct:
         raise NotUnderstoodError(f"“{typed.strip()}” is not {wanted}")
     plausible = [meaning for meaning in distinct if _is_plausible(meaning, within)]
@@ -208,6 +205,15 @@ def settle(typed: str, meanings: Iterable[Meaning], within: Within | None, wante
     if len(plausible) > 1:
         raise AmbiguousError(typed, plausible)
     return plausible[0].value
+
+
+def _distinct(meanings: Iterable[Meaning]) -> list[Meaning]:
+    """The meanings that are not one figure, in their order."""
+    distinct: list[Meaning] = []
+    for meaning in meanings:
+        if not any(_is_same(meaning, other) for other in distinct):
+            distinct.append(meaning)
+    return distinct
 
 
 def _is_same(one: Meaning, other: Meaning) -> bool:
@@ -388,12 +394,16 @@ def _display(part: str) -> Typed:
     tree = _tree(part, "reading", A_READING)
     amount = next(str(child) for child in tree.children if isinstance(child, Token))
     kids = [child for child in tree.children if isinstance(child, Tree)]
-    units = [_unit_name(child) for child in kids if child.data == "unit"]
+    units = list(filter(_is_unit, kids))
     if len(units) > 1:
         raise NotUnderstoodError(f"“{part}” is not {A_READING}")
-    rest = _typed(Tree("reading", [child for child in kids if child.data != "unit"]))
-    term = Term(amount, units[0] if units else None)
+    rest = _typed(Tree("reading", list(filterfalse(_is_unit, kids))))
+    term = Term(amount, _unit_name(units[0]) if units else None)
     return Typed(rest.sign, (term,), frozenset(), factor=rest.factor)
+
+
+def _is_unit(tree: Tree[Token]) -> bool:
+    return tree.data == "unit"
 
 
 UP_DOWN = ("UP", "DOWN")

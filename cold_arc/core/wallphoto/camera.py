@@ -107,7 +107,7 @@ def _check(marks: Sequence[PhotoMark], size: tuple[int, int]) -> None:
         raise PhotoUnusableError("Four marks or more are needed, with their places on the wall.")
     px = np.array([mark.px for mark in marks], dtype=np.float64)
     wall = np.array([mark.wall_cm for mark in marks], dtype=np.float64)
-    if not (np.isfinite(px).all() and np.isfinite(wall).all()):
+    if not np.isfinite([px, wall]).all():
         raise PhotoUnusableError("A mark's place is no number.")
     if (px < -0.5).any() or (px > size).any():
         raise PhotoUnusableError("A mark lies outside the picture.")

@@ -5,7 +5,7 @@ here.
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from zoneinfo import ZoneInfo
@@ -101,16 +101,18 @@ def line_up(visits: Sequence[Visit], dark: float) -> list[float]:
 
 def too_many(visits: Sequence[Visit], dark: float, people: int) -> list[tuple[float, float, int]]:
     """Spans of a day in which more people are asked for than there are: from, to, how many."""
-    spans = [(visit.starts, visit.ready, visit.people) for visit in visits if visit.hands]
-    spans += [
-        (at, at + visit.wall, 1)
-        for visit, at in zip(visits, line_up(visits, dark), strict=True)
-        if visit.wall
-    ]
+    spans = list(_spans(visits, dark))
     crowded: list[tuple[float, float, int]] = []
     for start, end in pairwise(sorted({edge for span in spans for edge in span[:2]})):
-        asked = sum(count for a, b, count in spans if a <= start and end <= b)
+        asked = sum(count for a, b, count in spans if a <= start < end <= b)
         if asked > people:
             goes_on = crowded and crowded[-1][1:] == (start, asked)
             crowded.append((crowded.pop()[0] if goes_on else start, end, asked))
     return crowded
+
+
+def _spans(visits: Sequence[Visit], dark: float) -> Iterator[tuple[float, float, int]]:
+    """When people are asked for: from, to, how many; of each visit its hands and its wall."""
+    for visit, at in zip(visits, line_up(visits, dark), strict=True):
+        yield visit.starts, visit.ready, visit.people
+        yield at, at + visit.wall, 1

@@ -153,17 +153,22 @@ def _allowed(form: ChoiceForm, looked: Candidate | None, shortlist: Shortlist) -
     return not form.errors
 
 
+def _reason_wanted(way: str, level: Level) -> list[str]:
+    """Why a reason must be recorded; none where it need not."""
+    if way == "override":
+        return ["Record the reason, or choose another."]
+    if way == "off-road" and level is Level.STOP:
+        return ["A rule stops it, not the law alone. Record the reason, or choose another."]
+    return []
+
+
 def _check_against(form: ChoiceForm, looked: Candidate, shortlist: Shortlist) -> None:
-    way, has_reason = form.against.data, bool((form.override.data or "").strip())
+    way = form.against.data
     if way not in AGAINST:
         form.against.errors = ["Say which it is: it can't be chosen silently."]
         return
-    if way == "override" and not has_reason:
-        form.override.errors = ["Record the reason, or choose another."]
-    if way == "off-road" and looked.match.level is Level.STOP and not has_reason:
-        form.override.errors = [
-            "A rule stops it, not the law alone. Record the reason, or choose another."
-        ]
+    if not (form.override.data or "").strip():
+        form.override.errors = _reason_wanted(way, looked.match.level)
     is_against = way in ("override", "off-road")
     if is_against and not form.told.data and needs_override(looked.source, shortlist.setting):
         form.told.errors = ["Tell the customer first, then tick this."]

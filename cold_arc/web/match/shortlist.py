@@ -350,14 +350,13 @@ class _WeighedShelf:
 def _weighed(setting: Setting, function: Function, traffic: str, wait: bool) -> _WeighedShelf:
     """Everything the shelf has for a socket; *wait*: nothing is predicted yet."""
     present = setup_of(setting, function, None, traffic)
-    own_setup = present.reference() if present else None
     shelf = _for_socket(setting)
     setups = {
         number: setup_of(setting, function, source, traffic) for number, source in shelf.items()
     }
+    own_setup = present.reference() if present else None
     outlooks = {} if wait else _outlooks([own_setup, *setups.values()])
-    own = outlooks.get(own_setup) if own_setup else None
-    nominal = own.prediction if own else None
+    nominal = outlooks[own_setup].prediction if outlooks.get(own_setup) else None
     dearest = max((source.price for source in shelf.values()), default=0.0)
     measured = _measured(setting, function)
     bornes = {
@@ -372,7 +371,7 @@ def _weighed(setting: Setting, function: Function, traffic: str, wait: bool) -> 
         )
         for number, source in shelf.items()
     ]
-    pattern = _pattern(present) if present and own else None
+    pattern = _pattern(present) if present and nominal else None
     return _WeighedShelf(present, nominal, pattern, setups, bornes, judged)
 
 

@@ -101,7 +101,7 @@ class LightSourceForm(FlaskForm):
         facts = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
         for name in ("faces", "rows", "ip"):
             facts[name] = int(facts[name]) if facts[name] is not None else None
-        adapters = (name for name in (facts["adapters"] or "").split(",") if name.strip())
+        adapters = filter(str.strip, (facts["adapters"] or "").split(","))
         read = {
             "rows": facts["rows"] or 1,
             "base": _base_name(facts["base"]),

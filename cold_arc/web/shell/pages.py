@@ -92,8 +92,7 @@ def shop() -> Any:
     """The shop's name and contact."""
     kept = {name: catalogue.setting(session(), name) for name in ("shop_name", "shop_contact")}
     form = ShopForm(data=kept | _known())
-    stale = any(request.form.get(f"was_{name}", text) != text for name, text in kept.items())
-    if request.method == "POST" and stale and form.validate():
+    if request.method == "POST" and _is_stale(kept) and form.validate():
         theirs = " and ".join(f"“{text}”" for text in kept.values())
         form.shop_name.errors = [f"Changed meanwhile to {theirs}. Save again to keep yours."]
     elif form.validate_on_submit():
@@ -106,6 +105,11 @@ def shop() -> Any:
     feed = url_for(guests.BY_ADDRESS, code=code or None)
     page = render_template("shop.html", form=form, kept=kept, code=code, feed=feed, token=token())
     return page, 422 if form.errors else 200
+
+
+def _is_stale(kept: dict[str, str]) -> bool:
+    """Whether somebody saved these since the page was made."""
+    return any(request.form.get(f"was_{name}", text) != text for name, text in kept.items())
 
 
 def _known() -> dict[str, Any]:

@@ -252,16 +252,20 @@ def _render(
         [finding for scope in identify for finding in _base_findings(record, scope)],
         form=form,
         identify=identify,
-        builder=builder
-        or front_builder.shown(form.front.data, None if form.errors else set(record.sockets)),
-        editing=builder is not None or bool(form.errors) or request.args.get("edit") == "1",
+        builder=builder or _builder(form, record),
+        editing=bool(builder or form.errors) or request.args.get("edit") == "1",
         catalogue=bases.catalogue(),
         wish_words=WISHES,
-        both_sides={
-            scope.name for scope in identify if scope.side is None and _is_pair(record, scope.name)
-        },
+        both_sides={scope.name for scope in identify if _is_pair(record, scope)},
     )
 
 
-def _is_pair(record: Record, name: str) -> bool:
-    return len({key.side for key in record.sockets if key.name == name}) == len(Side)
+def _builder(form: BookingForm, record: Record) -> Builder:
+    """The front as it is told; the work of the record, but where the form says otherwise."""
+    return front_builder.shown(form.front.data, None if form.errors else set(record.sockets))
+
+
+def _is_pair(record: Record, scope: Scope) -> bool:
+    """Whether a scope is about the sockets of both sides at once."""
+    sides = {key.side for key in record.sockets if key.name == scope.name}
+    return scope.side is None and len(sides) == len(Side)

@@ -216,7 +216,7 @@ def _render(
         (opening.step.caution for opening in plan.openings if opening.step.caution),
         template="plan-whole",
         plan=plan,
-        raw={part_of(step): step.minutes for steps in record.ways.values() for step in steps},
+        raw=_as_told(record),
         part_of=part_of,
         known=known,
         words=lambda key: f"{record.front.words(key)} {key.side.value}",
@@ -225,8 +225,8 @@ def _render(
         people=work.people,
         most_people=MOST_PEOPLE,
         extras=extras(),
-        chosen={(key, extra.id) for key in record.units for extra in record.extras(key)},
-        hazy={key for key in record.units if (seen := record.condition(key)) and seen.haze},
+        chosen=_extras_chosen(record),
+        hazy=_hazy(record),
         planned=planned or WhenForm(data=work.planned),
         said=visit,
         visit=when.Visit("", work.start, work.day.hands, work.day.wall, work.people),
@@ -255,6 +255,21 @@ def _without_a_way(record: Record) -> list[str]:
     """The units no way in is told for, in words."""
     units = (key for key in record.units if record.route(key) is None)
     return list(dict.fromkeys(map(record.front.words, units)))
+
+
+def _as_told(record: Record) -> dict[str, float]:
+    """The minutes of each part as its way in tells them."""
+    return {part_of(step): step.minutes for steps in record.ways.values() for step in steps}
+
+
+def _extras_chosen(record: Record) -> set[tuple[UnitKey, str]]:
+    return {(key, extra.id) for key in record.units for extra in record.extras(key)}
+
+
+def _hazy(record: Record) -> set[UnitKey]:
+    """The units whose lens is hazy."""
+    seen = {key: record.condition(key) for key in record.units}
+    return {key for key, condition in seen.items() if condition and condition.haze}
 
 
 def _brought(record: Record, what: str) -> list[str]:

@@ -33,7 +33,7 @@ def page(job_id: int, scope: Scope) -> Any:
     if request.method == "POST":
         return _change(page, stage_pass)
     work = Handwork(page.record)
-    closings = [step for step in work.steps if step.kind == "close" and _is_here(page, step)]
+    closings = _closings(page, work)
     to_close = [step for step in closings if not work.done(step)]
     view = build_board(page.progress, stage_pass)
     return page.render(
@@ -61,9 +61,10 @@ def _pass_to_do(page: StagePage) -> str:
     return "closed"
 
 
-def _is_here(page: StagePage, step: Step) -> bool:
-    """Whether a step is about a unit in scope."""
-    return not set(step.units).isdisjoint(page.units)
+def _closings(page: StagePage, work: Handwork) -> list[Step]:
+    """The parts to close before the units in scope."""
+    mine = set(page.units)
+    return [step for step in work.steps if step.kind == "close" and mine & set(step.units)]
 
 
 def _findings(page: StagePage) -> list[Finding]:
