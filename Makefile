@@ -36,12 +36,12 @@ setup-dev: $(VENV)/.dev
 
 $(VENV)/.app: requirements.lock pyproject.toml
 	test -x $(VENV)/bin/pip || sh scripts/ensure_venv.sh $(VENV)
-	$(PIP) --require-hashes -r requirements.lock
+	$(PIP) --no-deps --no-compile --require-hashes -r requirements.lock
 	$(PIP) --no-deps --no-build-isolation --editable .
 	touch $@
 
 $(VENV)/.dev: $(VENV)/.app requirements-dev.lock
-	$(PIP) --require-hashes -r requirements-dev.lock
+	$(PIP) --no-deps --no-compile --require-hashes -r requirements-dev.lock
 	touch $@
 
 chromium:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import multiprocessing
 import os
 import socket
@@ -46,14 +47,18 @@ def free_port() -> int:
 
 def _stand(port: int, orders: Any) -> None:
     """Serves one app, put on each folder that is ordered."""
-    from cold_arc.cli.serve import made_server
+    from cold_arc.cli import server
     from cold_arc.web.app import attach, build_app, warm
     from cold_arc.web.bench import pages as bench
 
     app = build_app()
     warm(app)
-    server = made_server(app, "127.0.0.1", port)
-    threading.Thread(target=server.run, daemon=True).start()
+    here = server.listening("127.0.0.1", port)
+    serve = threading.Thread(
+        target=server.run, args=(app, here), kwargs={"until": lambda: asyncio.Event().wait()}
+    )
+    serve.daemon = True
+    serve.start()
     threading.Thread(target=bench.warm, daemon=True).start()
     while folder := orders.recv():
         attach(app, Path(folder))

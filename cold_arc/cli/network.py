@@ -7,12 +7,9 @@ is the shop's own, so each telephone asks about it once.
 
 from __future__ import annotations
 
-import asyncio
 import datetime as dt
 import ipaddress
 import socket
-import ssl
-import threading
 from collections.abc import Sequence
 from contextlib import closing, suppress
 from pathlib import Path
@@ -30,7 +27,6 @@ VALID, RENEWED_BEFORE = dt.timedelta(days=825), dt.timedelta(days=30)
 # Nothing is sent there: asking the way to it tells the address this machine has on its network (RFC
 # 5737).
 SOMEWHERE = ("192.0.2.1", 9)
-HANDSHAKE_S, AT_ONCE, CHUNK = 10.0, 100, 65_536
 
 
 def network_names() -> list[str]:
@@ -88,42 +84,3 @@ def _made(names: list[str]) -> bytes:
     return key.private_bytes(*plain) + builder.sign(key, hashes.SHA256()).public_bytes(
         serialization.Encoding.PEM
     )
-
-
-def serve_securely(held: Path, port: int, to_port: int) -> None:
-    """Takes https on every address at *port*, for what listens on this machine at *to_port*, until
-    the program ends.
-
-    OSError where the port can't be used.
-    """
-    secure = ssl.create_default_context(ssl.Purpose.CLIENT_AUTH)
-    secure.load_cert_chain(held)
-    listening = socket.create_server(("", port), backlog=AT_ONCE)
-    threading.Thread(
-        target=asyncio.run, args=(_serve(listening, secure, to_port),), daemon=True
-    ).start()
-
-
-async def _serve(listening: socket.socket, secure: ssl.SSLContext, to_port: int) -> None:
-    room = asyncio.Semaphore(AT_ONCE)
-
-    async def taken(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
-        with suppress(OSError):
-            async with room:
-                inner_reader, inner = await asyncio.open_connection("127.0.0.1", to_port)
-                await asyncio.gather(_passed(reader, inner), _passed(inner_reader, writer))
-
-    server = await asyncio.start_server(
-        taken, sock=listening, ssl=secure, ssl_handshake_timeout=HANDSHAKE_S
-    )
-    await server.serve_forever()
-
-
-async def _passed(reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
-    """Passes on what comes until it ends."""
-    try:
-        while data := await reader.read(CHUNK):
-            writer.write(data)
-            await writer.drain()
-    finally:
-        writer.close()

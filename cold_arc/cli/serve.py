@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import argparse
 import datetime as dt
-import logging
 import os
 import shutil
+import socket
 import sys
 import threading
 import time
@@ -16,23 +16,10 @@ from pathlib import Path
 from typing import Any
 
 from cold_arc.cli.folder import shop_folder
-from cold_arc.cli.network import certificate, network_names, serve_securely
+from cold_arc.cli.network import certificate, network_names
 
 HOST, EVERYWHERE = "127.0.0.1", "0.0.0.0"
 DEFAULT_PORT = 8451
-# Plain pages never wait for beams: those are computed by a few at a time (see web/beams.py), and
-# the rest stay free. A connection that says nothing is let go, and only so many are taken at once.
-# How large a form may be, the app says.
-WAITRESS = {
-    "threads": 12,
-    "connection_limit": 400,
-    "backlog": 256,
-    "channel_timeout": 20,
-    "cleanup_interval": 5,
-    "asyncore_use_poll": True,
-    "max_request_header_size": 65_536,
-    "ident": None,
-}
 HOUSEKEEPING_S = 60.0
 CARDS_AT_ONCE = 50
 
@@ -96,10 +83,9 @@ def _throw_away(folder: Path) -> None:
 
 
 def _run(folder: Path, options: argparse.Namespace) -> int:
-    from cold_arc.web.app import (
-        create_app,
-        warm,
-    )  # here, so that computing a beam need not load the pages
+    # Here, so that computing a beam need not load the pages.
+    from cold_arc.cli import server
+    from cold_arc.web.app import create_app, warm
     from cold_arc.web.bench import pages as bench
 
     names = network_names() if options.network else []
@@ -108,30 +94,27 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
         return 0
     port = _port()
     warm(app)
-    logging.getLogger("waitress.queue").setLevel(logging.ERROR)
     threading.Thread(target=bench.warm, daemon=True).start()
     threading.Thread(
         target=_keep_house, args=(app.extensions["cold_arc_sessions"], folder, options), daemon=True
     ).start()
     with _port_named(port):
-        server = made_server(app, EVERYWHERE if options.network else options.host, port)
+        plain = server.listening(EVERYWHERE if options.network else options.host, port)
     print(f"Cold Arc is at http://{options.host}:{port}  (stop it with Ctrl-C)", flush=True)
-    if options.network:
-        _let_in(app, folder, port, [*names, *options.allowed_host])
-    server.run()
+    secure = _let_in(app, port, [*names, *options.allowed_host]) if options.network else None
+    server.run(app, plain, secure, certificate(folder, names) if secure else None)
     return 0
 
 
-def _let_in(app: Any, folder: Path, port: int, names: list[str]) -> None:
-    """Serves the shop's telephones and tablets by https too, and says where."""
+def _let_in(app: Any, port: int, names: list[str]) -> socket.socket:
+    """The socket for the shop's telephones and tablets, by https; says where they find it."""
+    from cold_arc.cli import server
     from cold_arc.web.job.aim.live import SECURE_PORT
     from cold_arc.web.shell.guests import ask_for_code
 
     code = ask_for_code(app)
-    inner = made_server(app, HOST, 0, url_scheme="https")
     with _port_named(port + 1):
-        serve_securely(certificate(folder, names), port + 1, inner.effective_port)
-    threading.Thread(target=inner.run, daemon=True).start()
+        secure = server.listening(EVERYWHERE, port + 1)
     app.config[SECURE_PORT] = port + 1
     print(
         "In the shop's network (the second lends pages the camera; its certificate is the "
@@ -140,16 +123,7 @@ def _let_in(app: Any, folder: Path, port: int, names: list[str]) -> None:
     for name in names:
         print(f"  http://{name}:{port}  https://{name}:{port + 1}")
     print(f"Each device is asked once for the shop's code: {code}", flush=True)
-
-
-def made_server(app: Any, host: str, port: int, **more: Any) -> Any:
-    from waitress import create_server
-
-    from cold_arc.web.app import MOST_REQUEST
-
-    return create_server(
-        app, host=host, port=port, max_request_body_size=MOST_REQUEST, **WAITRESS, **more
-    )
+    return secure
 
 
 @contextmanager

@@ -12,9 +12,10 @@ from dataclasses import dataclass
 from functools import cache
 
 from cold_arc.core import data
+from cold_arc.core.errors import ColdArcError
 
 
-class UnknownReferenceError(KeyError):
+class UnknownReferenceError(ColdArcError, KeyError):
     """A citation of what is not in the list."""
 
 

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any, Protocol
 
+from cold_arc.core.errors import ColdArcError
 from cold_arc.core.metering.readings import RANGE_FACTORS
 from cold_arc.core.units import FOOT_CANDLE_LX
 
@@ -15,7 +16,7 @@ UNITS = {"lx": 1.0, "fc": FOOT_CANDLE_LX}
 MOST_SHOWN = 1e6
 
 
-class DisplayError(ValueError):
+class DisplayError(ColdArcError, ValueError):
     """What a meter sent is no display, in words; *field* names what is wrong."""
 
     def __init__(self, field: str, message: str) -> None:

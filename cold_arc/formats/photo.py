@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 from PIL import Image, ImageOps
 
+from cold_arc.core.errors import ColdArcError
 from cold_arc.core.wallphoto.picture import TO_LINEAR, as_shown
 
 TAKEN = ("JPEG", "PNG", "WEBP")
@@ -19,7 +20,7 @@ MOST_BYTES, MOST_PIXELS = 25_000_000, 24_500_000
 LONGEST, SMALL_LONGEST, QUALITY = 1600, 320, 85
 
 
-class PhotoError(ValueError):
+class PhotoError(ColdArcError, ValueError):
     """Not a picture that can be kept; the message says why."""
 
 

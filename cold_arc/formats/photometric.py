@@ -11,12 +11,14 @@ from dataclasses import dataclass, field
 import numpy as np
 from numpy.typing import NDArray
 
+from cold_arc.core.errors import ColdArcError
+
 Array = NDArray[np.float64]
 LARGEST_FILE = 20_000_000
 MOST_VALUES = 1_000_000
 
 
-class MalformedFileError(ValueError):
+class MalformedFileError(ColdArcError, ValueError):
     """A file that breaks its format; the message begins with the line."""
 
     def __init__(self, line: int, message: str) -> None:

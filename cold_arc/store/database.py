@@ -19,6 +19,7 @@ from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.exc import DatabaseError
 from sqlalchemy.orm import Session, sessionmaker
 
+from cold_arc.core.errors import ColdArcError
 from cold_arc.store.owned import OWNER_ONLY
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
@@ -29,7 +30,7 @@ FILE_NAME = "cold-arc.sqlite"
 OWNERS_FOLDER = 0o700
 
 
-class StoreError(OSError):
+class StoreError(ColdArcError, OSError):
     """The data can't be opened; the message says why and what to do."""
 
 

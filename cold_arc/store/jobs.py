@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from cold_arc.core.car.front import Front, Key, SocketKey, parse_key
 from cold_arc.core.car.lamps import Drive
+from cold_arc.core.errors import ColdArcError
 from cold_arc.core.job import plausible
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, WorkChosen
@@ -22,7 +23,7 @@ from cold_arc.core.job.record import Entry, Record, Unreadable
 from cold_arc.store.models import EntryRow, JobRow
 
 
-class CannotUndoError(ValueError):
+class CannotUndoError(ColdArcError, ValueError):
     """The entry must stay: without it there is no job."""
 
 

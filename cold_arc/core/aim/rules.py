@@ -13,6 +13,7 @@ from typing import Any
 
 from cold_arc.core import data
 from cold_arc.core.car.lamps import Function
+from cold_arc.core.errors import ColdArcError
 from cold_arc.core.references import Sources, read
 from cold_arc.core.units import FOOT_M, INCH_M, say_percent
 
@@ -24,7 +25,7 @@ MARK_WITHIN = 0.001
 _EPSILON = 1e-9
 
 
-class OutsideRuleError(ValueError):
+class OutsideRuleError(ColdArcError, ValueError):
     """The rule has no band for the height given."""
 
 

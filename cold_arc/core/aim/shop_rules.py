@@ -9,13 +9,14 @@ import math
 from dataclasses import dataclass, replace
 
 from cold_arc.core.aim.rules import AimRule, HeightBand, SlopeBand, Target, built_in
+from cold_arc.core.errors import ColdArcError
 from cold_arc.core.references import cite
 
 MOST_BANDS, STEEPEST = 6, 0.10
 SHOPS_OWN = cite("shop-rule")
 
 
-class ShopRuleError(ValueError):
+class ShopRuleError(ColdArcError, ValueError):
     """A rule that can't be: *band* is the row that is wrong, None for the whole."""
 
     def __init__(self, message: str, band: int | None = None) -> None:

@@ -14,6 +14,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.aim.rules import Target
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.errors import ColdArcError
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import UnitSystem, say_offset, say_percent
@@ -36,7 +37,7 @@ MOST_SLOPE, MOST_TWIST_M = 0.05, 0.010
 LEAST_LEAN = 0.0005
 
 
-class FloorError(ValueError):
+class FloorError(ColdArcError, ValueError):
     """A floor that can't be: *field* names what is wrong with it."""
 
     def __init__(self, field: str, message: str) -> None:

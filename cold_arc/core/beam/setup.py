@@ -17,6 +17,7 @@ from cold_arc.core.beam.housings import KINDS, Housing, Sizes, kind
 from cold_arc.core.beam.model import Conditions
 from cold_arc.core.beam.sources import Arc, Filament, Led, Source
 from cold_arc.core.car.bases import Base
+from cold_arc.core.errors import ColdArcError
 from cold_arc.core.light import photometry
 from cold_arc.core.light.photometry import REFERENCE_VOLTS
 from cold_arc.core.units import Meaning
@@ -46,7 +47,7 @@ HIGH_BY = {
 CUT_OFFS = {"": "As its kind", "elbow": "Rises 15°", "step": "Steps up", "flat": "Flat"}
 
 
-class SetUpError(ValueError):
+class SetUpError(ColdArcError, ValueError):
     """A field holds what it can't; *field* names it, *meanings* are its readings where it has
     several.
     """

@@ -16,6 +16,7 @@ from cold_arc.core import data
 from cold_arc.core.car.base_faces import tab_count
 from cold_arc.core.car.bases import BEAMS, LOOKS, Base, catalogue, code, find, usual
 from cold_arc.core.car.lamps import Optic
+from cold_arc.core.errors import ColdArcError
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import NotUnderstoodError, UnitSystem, say_number
@@ -172,7 +173,7 @@ _BY_ID = {question.id: question for question in QUESTIONS}
 Answers = Mapping[str, str]
 
 
-class AnswerError(ValueError):
+class AnswerError(ColdArcError, ValueError):
     """An answer that can't be read; *question* is its id."""
 
     def __init__(self, question: str, message: str) -> None:

@@ -12,13 +12,14 @@ from typing import Any, TypeVar
 
 import cattrs.preconf.json
 
+from cold_arc.core.errors import ColdArcError
 from cold_arc.core.job.entries import KINDS
 from cold_arc.core.job.entries.kind import Payload, Plain
 
 _converter = cattrs.preconf.json.make_converter(forbid_extra_keys=True)
 
 
-class UnknownEntryError(KeyError):
+class UnknownEntryError(ColdArcError, KeyError):
     """An entry of a kind or version this program has not learnt."""
 
 

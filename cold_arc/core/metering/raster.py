@@ -14,6 +14,7 @@ from scipy.spatial import QhullError
 from cold_arc.core.beam.derived import wall_direction
 from cold_arc.core.beam.given import given_beam
 from cold_arc.core.beam.model import GRID, Beam
+from cold_arc.core.errors import ColdArcError
 from cold_arc.core.metering.readings import WallReading
 
 Array = NDArray[np.float64]
@@ -24,7 +25,7 @@ MOST_KNOWN = 8
 FARTHEST_DEG = 1.5
 
 
-class RasterError(ValueError):
+class RasterError(ColdArcError, ValueError):
     """Readings that make no raster, in words."""
 
 

@@ -12,6 +12,8 @@ import re
 from dataclasses import dataclass
 from decimal import Decimal
 
+from cold_arc.core.errors import ColdArcError
+
 LONGEST = 20
 _PLAIN = re.compile(r"\d+")
 _DECIMAL = re.compile(r"\d*[.,]\d+")
@@ -29,7 +31,7 @@ class Meaning:
     text: str
 
 
-class NotUnderstoodError(ValueError):
+class NotUnderstoodError(ColdArcError, ValueError):
     """Typed text that is not a quantity of the kind asked for; the message is for the person who
     typed it.
 

@@ -402,8 +402,8 @@ def _display(part: str) -> Typed:
     return Typed(rest.sign, (term,), frozenset(), factor=rest.factor)
 
 
-def _is_unit(tree: Tree[Token]) -> bool:
-    return tree.data == "unit"
+def _is_unit(child: Token | Tree[Token]) -> bool:
+    return isinstance(child, Tree) and child.data == "unit"
 
 
 UP_DOWN = ("UP", "DOWN")

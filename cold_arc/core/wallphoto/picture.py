@@ -9,6 +9,8 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cold_arc.core.errors import ColdArcError
+
 Pixels = NDArray[np.uint8]
 Light = NDArray[np.float32]
 # A channel from here on tells no more (8 bits); luminance of linear sRGB (IEC 61966-2-1).
@@ -19,7 +21,7 @@ LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
 MOST_CLIPPED, LEAST_LIGHT = 0.25, 0.02
 
 
-class PhotoUnusableError(ValueError):
+class PhotoUnusableError(ColdArcError, ValueError):
     """A photograph that can't be measured; the message says why, in a sentence."""
 
 

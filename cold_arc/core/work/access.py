@@ -13,6 +13,7 @@ from functools import cache
 from typing import Any
 
 from cold_arc.core import data
+from cold_arc.core.errors import ColdArcError
 
 SECOND_SIDE = 0.75
 RISKS = ("none", "low", "some", "high")
@@ -126,7 +127,7 @@ class WayIn:
     side: str = ""
 
 
-class AccessError(ValueError):
+class AccessError(ColdArcError, ValueError):
     """A graph that can't be: a part that is not there, or parts that stand before each other."""
 
 

@@ -15,10 +15,12 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 from astral import Observer, SunDirection
 from astral.sun import elevation, time_at_elevation
 
+from cold_arc.core.errors import ColdArcError
+
 DARK_DEG = -6.0
 
 
-class PlaceError(ValueError):
+class PlaceError(ColdArcError, ValueError):
     """A place that is none; *field* names what is wrong."""
 
     def __init__(self, field: str, message: str) -> None:

@@ -10,6 +10,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from cold_arc.core.errors import ColdArcError
+
 
 @dataclass(frozen=True)
 class Task:
@@ -45,7 +47,7 @@ class Slot:
         return self.end + self.task.cures
 
 
-class ScheduleError(ValueError):
+class ScheduleError(ColdArcError, ValueError):
     """Tasks that come after each other in a ring, or after one that is not there."""
 
 

@@ -6,6 +6,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any, ClassVar
 
+from cold_arc.core.errors import ColdArcError
+
 Plain = dict[str, Any]
 Upcast = Callable[[Plain], Plain]
 # What an entry is about besides its keys: a later one of the same takes its place. None: none does.
@@ -20,7 +22,7 @@ PHASES = ("before", "after")
 AIM_PHASES = ("found", "left")
 
 
-class ImplausibleError(ValueError):
+class ImplausibleError(ColdArcError, ValueError):
     """A value no record may hold: no finite number, one beyond all measure, text that is no text, a
     name not known.
     """
