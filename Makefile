@@ -30,6 +30,7 @@ check: setup-dev
 	$(VENV)/bin/djlint --quiet --lint cold_arc/web/templates
 	$(VENV)/bin/oxlint --deny-warnings --quiet cold_arc/web/static/js
 	$(PY) scripts/check_styles.py
+	$(PY) scripts/check_house.py
 
 setup: $(VENV)/.app
 setup-dev: $(VENV)/.dev

@@ -10,6 +10,11 @@ from contextlib import closing
 import pytest
 from hypothesis import settings
 
+# Beside another worker each computes on one processor; its servers take that over.
+if "PYTEST_XDIST_WORKER" in os.environ:
+    for name in ("NUMBA_NUM_THREADS", "OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
+        os.environ.setdefault(name, "1")
+
 from cold_arc.demo.garage import load_once
 from cold_arc.store.database import open_database
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import json
+import logging
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
@@ -21,6 +22,8 @@ from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.entries.plan import PlannedFor
 from cold_arc.core.job.record import Entry, Record, Unreadable
 from cold_arc.store.models import EntryRow, JobRow
+
+_log = logging.getLogger(__name__)
 
 
 class CannotUndoError(ColdArcError, ValueError):
@@ -60,8 +63,14 @@ def _payload(
     try:
         keys, plain = frozenset(parse_key(text) for text in json.loads(about)), json.loads(payload)
     except (ValueError, TypeError, AttributeError, RecursionError) as error:
-        return frozenset(), Unreadable(kind, type(error).__name__)
+        return frozenset(), Unreadable(kind, f"{type(error).__name__}: {error}")
     return keys, plausible.read(kind, version, plain)
+
+
+@lru_cache(maxsize=2_000)
+def _log_once(job_id: int, number: int, entry: Unreadable) -> None:
+    """Why an entry can't be read, in the log, the first time it is met."""
+    _log.warning("job %s, entry %s (%s) can't be read: %s", job_id, number, entry.kind, entry.why)
 
 
 def _entries(session: Session, job_id: int) -> tuple[Entry, ...]:
@@ -80,6 +89,8 @@ def _entries(session: Session, job_id: int) -> tuple[Entry, ...]:
     entries = []
     for number, at, kind, version, keys, text, undone_at in rows:
         about, payload = _payload(kind, version, str(keys), str(text))
+        if isinstance(payload, Unreadable):
+            _log_once(job_id, number, payload)
         entries.append(Entry(number, at, about, payload, undone_at))
     return tuple(entries)
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import hashlib
+import logging
 import os
 import secrets
 from collections.abc import Iterable
@@ -14,13 +15,14 @@ from flask import Flask, Response, current_app, g, render_template, request
 from flask_wtf import CSRFProtect
 from flask_wtf.csrf import CSRFError
 from sqlalchemy.exc import OperationalError
-from werkzeug.exceptions import ServiceUnavailable
+from werkzeug.exceptions import InternalServerError, ServiceUnavailable
 
 from cold_arc.core.job.entries.kind import ImplausibleError
 from cold_arc.core.units import UnitSystem
 from cold_arc.devices.feed import Feed
 from cold_arc.formats import photo
 from cold_arc.store.database import StoreError, open_database
+from cold_arc.store.logbook import open_log
 from cold_arc.store.owned import write_for_owner
 from cold_arc.web.bases import identify, measure
 from cold_arc.web.bench import pages as bench
@@ -96,6 +98,9 @@ STAGE_PAGES = (
     ),
 )
 THEMES = ("night", "day")
+# What an error is found by in the log.
+NUMBER_BYTES = 3
+_log = logging.getLogger(__name__)
 KEY_LENGTH = 64
 MOST_FORM = 1_000_000
 # Forms that take pictures, and how many of the largest.
@@ -156,6 +161,7 @@ def _static_version() -> str:
 def attach(app: Flask, folder: Path, hosts: Iterable[str] = ()) -> None:
     """Puts the app on the database in *folder*; OSError, in words, when it can't be used."""
     app.extensions["cold_arc_sessions"] = open_database(folder)
+    open_log(folder)
     app.extensions["cold_arc_meters"] = Stand(Feed(), _pace())
     shop = hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:8]
     app.config.update(
@@ -272,9 +278,20 @@ def _error_pages(app: Flask) -> None:
         ImplausibleError,
         lambda error: page("That can't be recorded", f"Nothing was saved. {error}", 422),
     )
-    app.register_error_handler(
-        500,
-        lambda _: page(
-            "Something broke", "What was saved before is safe. Reload the page and try again.", 500
-        ),
-    )
+
+    def broken(error: InternalServerError) -> tuple[str, int]:
+        number = secrets.token_hex(NUMBER_BYTES).upper()
+        _log.error(
+            "%s: %s %s",
+            number,
+            request.method,
+            request.full_path,
+            exc_info=error.original_exception,
+        )
+        text = (
+            "What was saved before is safe. Reload the page and try again. If it breaks again, "
+            f"tell number {number}: the log in the data folder says what happened."
+        )
+        return page("Something broke", text, 500)
+
+    app.register_error_handler(500, broken)

@@ -62,10 +62,10 @@ def start(prepared, tmp_path):
     """
     servers = []
 
-    def started(*options):
-        if not servers:
+    def started(*options, command="demo"):
+        if command == "demo":
             shutil.copytree(prepared, tmp_path, dirs_exist_ok=True)
-        servers.append(Server(tmp_path, "demo", *options))
+        servers.append(Server(tmp_path, command, *options))
         return servers[-1]
 
     yield started

@@ -18,10 +18,10 @@ pytestmark = pytest.mark.browser
 
 
 @pytest.fixture
-def quick(serve, monkeypatch):
+def quick(start, monkeypatch):
     """The demo on a server of its own, whose simulated lamps live sixty times as fast."""
     monkeypatch.setenv("COLD_ARC_PACE", "60")
-    return serve()
+    return start()
 
 
 def record(server, job_id):

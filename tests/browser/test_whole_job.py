@@ -321,13 +321,12 @@ def test_a_dual_bulb_car_does_each_thing_once(serve, open_page):
     assert counts == ["2/2", "4/4", "2/2", "2/2", "4/4", "4/4"]
 
 
-def test_lamps_on_different_stages_go_their_own_way(serve, open_page):
+def test_lamps_on_different_stages_go_their_own_way(shop, open_page):
     """Two single bulbs, a daytime lamp and a fog lamp: the fogs go on to Match while the headlamp
     waits at Inspect.
     """
-    server = serve()
-    page = open_page(server)
-    page.goto(f"{server.url}/jobs/new")
+    page = open_page(shop)
+    page.goto(f"{shop.url}/jobs/new")
     for tap in ("#made-two-singles", "#extra-drl", "#extra-fog"):
         page.locator(tap).click()
         expect(page.locator(tap)).to_have_attribute("aria-pressed", "true")
@@ -366,8 +365,8 @@ def test_lamps_on_different_stages_go_their_own_way(serve, open_page):
     expect(page.locator(".action-bar")).to_contain_text("Waits for Inspect of the headlamp, left.")
 
 
-def test_killing_the_server_right_after_a_save_loses_nothing(serve, open_page):
-    server = serve()
+def test_killing_the_server_right_after_a_save_loses_nothing(start, open_page):
+    server = start(command="serve")
     page = open_page(server, watched=False)  # it sees its server die
     book_in(page, server.url)
     page.get_by_text("Projector", exact=True).click()
@@ -376,9 +375,9 @@ def test_killing_the_server_right_after_a_save_loses_nothing(serve, open_page):
     with page.expect_response(lambda response: response.request.method == "POST"):
         page.get_by_role("button", name="Record", exact=True).click()
     server.kill()  # SIGKILL
-    again = serve()
-    page = open_page(again)
-    page.goto(f"{again.url}/jobs/1/all/book-in")
+    server.start()
+    page = open_page(server)
+    page.goto(f"{server.url}/jobs/1/all/book-in")
     expect(page.locator(".facts")).to_contain_text("Velmar Sorrel 2014")
     expect(page.locator(".identify h3")).to_contain_text("H11")
     expect(page.locator(".history")).to_contain_text("Identified: H11, projector")

@@ -31,6 +31,8 @@ from cold_arc.core.work.access import RouteStep
 
 LEAST_V, MOST_V = 1.0, 100.0
 MOST_REPEATS = 1000
+# How much is told of an entry that can't be read: its kind, and why, characters.
+MOST_KIND, MOST_WHY = 40, 300
 
 
 def check(value: object) -> None:
@@ -75,9 +77,9 @@ def read(kind: str, version: int, plain: Any) -> Payload | Unreadable:
         payload = from_plain(kind, version, plain)
         check(payload)
     except UnknownEntryError:
-        return Unreadable(str(kind)[:40], "unknown here")
+        return Unreadable(str(kind)[:MOST_KIND], "unknown here")
     except Exception as error:  # whatever is stored, the rest of its job must open
-        return Unreadable(str(kind)[:40], type(error).__name__)
+        return Unreadable(str(kind)[:MOST_KIND], f"{type(error).__name__}: {error}"[:MOST_WHY])
     return payload
 
 

@@ -1,0 +1,108 @@
+"""Holds the house style that no linter knows: names, one name a class, complexity, paths in docs.
+
+Prints what is wrong, one a line; exit 1 where anything is.
+"""
+
+from __future__ import annotations
+
+import ast
+import re
+import subprocess
+import sys
+from collections import defaultdict
+from collections.abc import Iterator
+from pathlib import Path
+
+from radon.complexity import cc_rank, cc_visit
+
+ROOT = Path(__file__).parents[1]
+# Names that say nothing of what they hold, bound nowhere: in no assignment, argument or loop.
+VAGUE = {"it", "told", "found", "said", "thing", "stuff", "data_", "obj", "tmp", "res", "foo"}
+WORST_GRADE = "B"
+README_WORDS = 900
+# Paths that a reader makes, or that stand for any.
+NOT_THERE_YET = ("var/", ".venv/")
+
+
+def bound(tree: ast.Module) -> Iterator[tuple[int, str]]:
+    """Every name that is bound, with its line; fields of classes aside."""
+    fields = {
+        id(part.target)
+        for node in ast.walk(tree)
+        if isinstance(node, ast.ClassDef)
+        for part in node.body
+        if isinstance(part, ast.AnnAssign)
+    }
+    for node in ast.walk(tree):
+        if (
+            isinstance(node, ast.Name)
+            and isinstance(node.ctx, ast.Store)
+            and id(node) not in fields
+        ):
+            yield node.lineno, node.id
+        elif isinstance(node, ast.arg):
+            yield node.lineno, node.arg
+
+
+def vague_names(path: Path, tree: ast.Module) -> Iterator[str]:
+    """The vague names of one file."""
+    for line, name in bound(tree):
+        if name in VAGUE:
+            yield f"{path}:{line}: “{name}” says nothing: name what it holds"
+
+
+def doubled_classes(trees: dict[Path, ast.Module]) -> Iterator[str]:
+    """Class names that stand for two things."""
+    where: dict[str, set[Path]] = defaultdict(set)
+    for path, tree in trees.items():
+        for node in ast.walk(tree):
+            if isinstance(node, ast.ClassDef):
+                where[node.name].add(path)
+    for name, paths in sorted(where.items()):
+        if len(paths) > 1:
+            yield f"class {name} stands for several things: {', '.join(sorted(map(str, paths)))}"
+
+
+def complex_functions(path: Path, text: str) -> Iterator[str]:
+    """Functions of a grade worse than the one kept, comprehensions counted (radon's grades)."""
+    for block in cc_visit(text):
+        blocks = [block, *getattr(block, "methods", ())]
+        for each in blocks:
+            if not hasattr(each, "methods") and cc_rank(each.complexity) > WORST_GRADE:
+                yield f"{path}:{each.lineno}: {each.name} is of grade {cc_rank(each.complexity)}"
+
+
+def missing_paths(document: Path) -> Iterator[str]:
+    """Paths a document names that are not there."""
+    for named in re.findall(r"`([\w./-]+/[\w./-]+)`", document.read_text(encoding="utf-8")):
+        places = (ROOT / named, ROOT / "cold_arc" / named, ROOT / "cold_arc/web" / named)
+        if not named.startswith(NOT_THERE_YET) and not any(place.exists() for place in places):
+            yield f"{document.name}: there is no {named}"
+
+
+def faults() -> Iterator[str]:
+    """Everything that is wrong."""
+    files = subprocess.run(
+        ["git", "ls-files", "cold_arc/*.py"], cwd=ROOT, capture_output=True, text=True, check=True
+    ).stdout.split()
+    texts = {
+        Path(name): (ROOT / name).read_text(encoding="utf-8")
+        for name in files
+        if "migrations/versions" not in name and (ROOT / name).exists()
+    }
+    trees = {path: ast.parse(text) for path, text in texts.items()}
+    for path, tree in trees.items():
+        yield from vague_names(path, tree)
+        yield from complex_functions(path, texts[path])
+    yield from doubled_classes(trees)
+    for name in ("CONTRIBUTING.md", "docs/architecture.md"):
+        yield from missing_paths(ROOT / name)
+    words = len((ROOT / "README.md").read_text(encoding="utf-8").split())
+    if words > README_WORDS:
+        yield f"README.md has {words} words, more than {README_WORDS}"
+
+
+if __name__ == "__main__":
+    wrong = list(faults())
+    print("\n".join(wrong))
+    sys.exit(bool(wrong))
