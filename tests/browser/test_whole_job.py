@@ -359,9 +359,9 @@ def test_lamps_on_different_stages_go_their_own_way(shop, open_page):
             re.compile("^Match: .*low beam bulb, left waits for Inspect of headlamp, left")
         )
     ).to_be_visible()
-    page.goto(f"{server.url}/jobs/1/drl/aim")
+    page.goto(f"{shop.url}/jobs/1/drl/aim")
     expect(page.locator("#work")).to_contain_text("Nothing here is aimed on the wall.")
-    page.goto(f"{server.url}/jobs/1/low/fit")
+    page.goto(f"{shop.url}/jobs/1/low/fit")
     expect(page.locator(".action-bar")).to_contain_text("Waits for Inspect of the headlamp, left.")
 
 

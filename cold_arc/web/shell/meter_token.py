@@ -23,11 +23,11 @@ def token() -> str:
     return kept
 
 
-def is_token(said: str) -> bool:
+def is_token(typed: str) -> bool:
     """Whether a meter told the token; nothing is one before one was made.
 
     Read without the lock a posting request takes: displays come several times a second.
     """
     with current_app.extensions["cold_arc_sessions"]() as reading:
         kept = catalogue.setting(reading, SETTING)
-    return bool(kept) and hmac.compare_digest(said.encode("utf-8", "replace"), kept.encode())
+    return bool(kept) and hmac.compare_digest(typed.encode("utf-8", "replace"), kept.encode())
