@@ -27,11 +27,11 @@ NOT_THERE_YET = ("var/", ".venv/")
 def bound(tree: ast.Module) -> Iterator[tuple[int, str]]:
     """Every name that is bound, with its line; fields of classes aside."""
     fields = {
-        id(part.target)
+        id(target)
         for node in ast.walk(tree)
         if isinstance(node, ast.ClassDef)
         for part in node.body
-        if isinstance(part, ast.AnnAssign)
+        for target in _targets(part)
     }
     for node in ast.walk(tree):
         if (
@@ -42,6 +42,13 @@ def bound(tree: ast.Module) -> Iterator[tuple[int, str]]:
             yield node.lineno, node.id
         elif isinstance(node, ast.arg):
             yield node.lineno, node.arg
+
+
+def _targets(part: ast.stmt) -> list[ast.expr]:
+    """What a line of a class's body binds."""
+    if isinstance(part, ast.AnnAssign):
+        return [part.target]
+    return part.targets if isinstance(part, ast.Assign) else []
 
 
 def vague_names(path: Path, tree: ast.Module) -> Iterator[str]:

@@ -13,6 +13,8 @@ import tinycss2
 
 WEB = Path(__file__).parents[1] / "cold_arc" / "web"
 SHEETS = sorted((WEB / "static" / "css").glob("*.css"))
+# Sizes of text are six variables; drawings have their own units, print its points.
+OWN_SIZE = re.compile(r"font-size:\s*[\d.]+rem")
 CLASS = re.compile(r"\.([A-Za-z][\w-]*)")
 
 
@@ -50,6 +52,7 @@ def faults(sheet: Path, words: set[str], variables: set[str]) -> Iterator[str]:
                 f"{where}: nothing uses .{name}" for name in names if not _used(name, words)
             )
             said = tinycss2.serialize(rule.content)
+            yield from (f"{where}: {size} is no size of ours" for size in OWN_SIZE.findall(said))
             unknown = set(re.findall(r"var\((--[\w-]+)", said)) - variables
             yield from (f"{where}: {name} is not defined" for name in sorted(unknown))
 
