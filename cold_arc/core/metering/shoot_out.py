@@ -13,6 +13,7 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from cold_arc.core.findings import Finding, Level
 from cold_arc.core.metering.comparing import (
     SAME_DISTANCE_M,
     SAME_VOLTS,
@@ -23,6 +24,7 @@ from cold_arc.core.metering.comparing import (
 )
 from cold_arc.core.metering.readings import WallReading, words
 from cold_arc.core.metering.uncertainty import COVERAGE, GUM, Budget, BudgetPart, budget
+from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_number, say_percent
 
 # A place this much darker than its source's pattern is a shadow; a stray ratio this much above the
@@ -270,3 +272,19 @@ def say_drift(drift: float | None) -> str:
         f"The own source changed by {say_percent(drift, 1, signed=True)} from its first turn to "
         "its last; taken out."
     )
+
+
+# A reference that drifted by less is only noted, share (common practice).
+DRIFT_NOTED = 0.10
+
+
+def shoot_out_findings(result: ShootOut) -> list[Finding]:
+    """What a shoot-out says besides its ranking: its drift, and shadows that are the housing's."""
+    is_little = result.drift is not None and abs(result.drift) < DRIFT_NOTED
+    level = Level.NOTE if is_little else Level.CAUTION
+    collected = [Finding(level, say_drift(result.drift), PRACTICE)]
+    if result.housing_shadows:
+        text = "Dark with every source, so it is the housing's: no bulb cures it."
+        where = ", ".join(result.housing_shadows).lower()
+        collected.append(Finding(Level.NOTE, text, PRACTICE, where))
+    return collected

@@ -4,7 +4,6 @@ chosen, with reasons.
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, redirect, render_template, request
@@ -13,16 +12,21 @@ from wtforms import BooleanField, RadioField, StringField, TextAreaField
 from wtforms.validators import Length
 
 from cold_arc.core import light_source
-from cold_arc.core.car.condition import Verdict
 from cold_arc.core.car.front import SocketKey
-from cold_arc.core.car.lamps import Present
-from cold_arc.core.findings import Finding, Level
+from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.match import Chosen, Refused
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.wants import condition_verdict
-from cold_arc.core.match import needs_override
+from cold_arc.core.match import Match, Setting
+from cold_arc.core.match.choice import (
+    cautions_of,
+    housing_findings,
+    must_be_told,
+    other_beams,
+    reason_wanted,
+    speaks_against,
+)
 from cold_arc.core.match.ranking import CRITERIA, HEAVIEST, USUAL_WEIGHTS
-from cold_arc.core.references import PRACTICE
 from cold_arc.core.work.access import cautions
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage, open_stage
@@ -56,21 +60,6 @@ class ChoiceForm(FlaskForm):
     told = BooleanField("The customer was told what the law says")
 
 
-def _caution_ids(shortlist: Shortlist, looked: Candidate | None) -> list[str]:
-    """The cautions a customer should accept for this choice."""
-    if looked is None:
-        return ["dust"] if shortlist.setting.condition and shortlist.setting.condition.haze else []
-    source = looked.source
-    ids = ["law", "glare", "hot"]
-    if shortlist.setting.socket.present is Present.HID:
-        ids += (
-            ["high-voltage", "mercury"]
-            if shortlist.setting.base and shortlist.setting.base.contains_mercury
-            else ["high-voltage"]
-        )
-    return ids + (["fan"] if source.cooling == "fan" and source.is_bulb else [])
-
-
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope) -> Any:
     """Shows the candidates, best first; records the choice, or the refusal, for the sockets in
@@ -81,7 +70,7 @@ def page(job_id: int, scope: Scope) -> Any:
     asked = request.args.get("look")
     form = ChoiceForm(data={"choice": asked or _chosen_id(shortlist)})
     looked = shortlist.find(form.choice.data)
-    ids = _caution_ids(shortlist, looked)
+    ids = cautions_of(shortlist.setting, looked.source if looked else None)
     form.accepted.choices = [(key, cautions()[key]) for key in ids]
     several = len({page.record.socket(key).base for key in page.sockets}) > 1
     if form.validate_on_submit() and not several and _allowed(form, looked, shortlist):
@@ -97,7 +86,7 @@ def page(job_id: int, scope: Scope) -> Any:
         stay=form.choice.data == STAY,
         section=shortlist.section(looked),
         preview=shortlist.preview(looked),
-        needs_override=looked is not None and _speaks_against(looked, shortlist),
+        needs_override=looked is not None and speaks_against(looked.match, shortlist.setting),
         chosen=page.record.latest(Chosen, page.first),
         refused=page.record.all(Refused, page.first),
         several=several,
@@ -135,10 +124,6 @@ def _chosen_id(shortlist: Shortlist) -> str:
     return str(shortlist.candidates[0].id) if shortlist.candidates else STAY
 
 
-def _speaks_against(looked: Candidate, shortlist: Shortlist) -> bool:
-    return looked.match.level is Level.STOP or needs_override(looked.source, shortlist.setting)
-
-
 def _allowed(form: ChoiceForm, looked: Candidate | None, shortlist: Shortlist) -> bool:
     """Whether the choice may be recorded; adds what is missing beside the field."""
     if looked is None and form.choice.data != STAY:
@@ -148,29 +133,20 @@ def _allowed(form: ChoiceForm, looked: Candidate | None, shortlist: Shortlist) -
             *form.choice.errors,
             "Its facts were changed meanwhile. Look at it again, then choose.",
         ]
-    if looked and _speaks_against(looked, shortlist):
-        _check_against(form, looked, shortlist)
+    if looked and speaks_against(looked.match, shortlist.setting):
+        _check_against(form, looked.match, shortlist.setting)
     return not form.errors
 
 
-def _reason_wanted(way: str, level: Level) -> list[str]:
-    """Why a reason must be recorded; none where it need not."""
-    if way == "override":
-        return ["Record the reason, or choose another."]
-    if way == "off-road" and level is Level.STOP:
-        return ["A rule stops it, not the law alone. Record the reason, or choose another."]
-    return []
-
-
-def _check_against(form: ChoiceForm, looked: Candidate, shortlist: Shortlist) -> None:
+def _check_against(form: ChoiceForm, match: Match, setting: Setting) -> None:
+    """Says beside its field what a choice that is spoken against lacks."""
     way = form.against.data
     if way not in AGAINST:
         form.against.errors = ["Say which it is: it can't be chosen silently."]
         return
-    if not (form.override.data or "").strip():
-        form.override.errors = _reason_wanted(way, looked.match.level)
-    is_against = way in ("override", "off-road")
-    if is_against and not form.told.data and needs_override(looked.source, shortlist.setting):
+    if not (form.override.data or "").strip() and (why := reason_wanted(way, match)):
+        form.override.errors = [why]
+    if not form.told.data and must_be_told(way, match, setting):
         form.told.errors = ["Tell the customer first, then tick this."]
 
 
@@ -190,29 +166,18 @@ def _payload(form: ChoiceForm, looked: Candidate | None) -> Chosen | Refused:
 
 
 def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Finding]:
-    """The law first, then the housing's own pattern, then what the rules say of the candidate
+    """The housing's own pattern first, then the law, then what the rules say of the candidate
     looked at.
     """
-    findings = (
-        [looked.match.law, *looked.match.findings, *looked.predicted_findings()] if looked else []
-    )
-    findings += shortlist.other_beams(looked) if looked else []
-    if shortlist.pattern:
-        solved = looked is not None and looked.source.kind == "assembly"
-        findings.insert(
-            0, replace(shortlist.pattern, level=Level.NOTE) if solved else shortlist.pattern
-        )
-    verdict = condition_verdict(shortlist.page.record, shortlist.page.first.of_unit)
-    if verdict is Verdict.REPLACE and not (looked and looked.source.kind == "assembly"):
-        findings.append(
-            Finding(
-                Level.STOP,
-                "This housing was judged fit to replace, not to refill.",
-                PRACTICE,
-                advice="Choose a complete assembly, or record why not.",
-            )
-        )
-    return findings
+    page, setting = shortlist.page, shortlist.setting
+    verdict = condition_verdict(page.record, page.first.of_unit)
+    source = looked.source if looked else None
+    first, last = housing_findings(shortlist.pattern, verdict, source)
+    if looked is None:
+        return [*first, *last]
+    others = other_beams(setting, shortlist.function, looked.source, page.market.traffic)
+    own = [looked.match.law, *looked.match.findings, *looked.predicted_findings()]
+    return [*first, *own, *others, *last]
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/match/weights")

@@ -4,8 +4,6 @@ given allows.
 
 from __future__ import annotations
 
-import time
-from collections.abc import Iterable, Sequence
 from contextlib import nullcontext
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -17,21 +15,18 @@ from flask import request, url_for
 from cold_arc.core.beam import model
 from cold_arc.core.beam.fitted import LEAST_READINGS, HousingFit
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car import bases
-from cold_arc.core.car.bases import Base
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function
-from cold_arc.core.findings import Finding, Level
+from cold_arc.core.findings import Finding
 from cold_arc.core.light_source import LightSource
-from cold_arc.core.match import Match, Setting, doubt, judge
+from cold_arc.core.match import Match, Setting, doubt
 from cold_arc.core.match import prediction as predicted
-from cold_arc.core.match.experience import Borne, KnownSource, borne_out
+from cold_arc.core.match.experience import Borne, KnownSource
 from cold_arc.core.match.facts import setting_of
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.core.match.own_housing import asked_of, fit_of
-from cold_arc.core.match.ranking import HEAVIEST, USUAL_WEIGHTS, Judged, Ranked, rank
-from cold_arc.core.references import MODEL, PRACTICE
-from cold_arc.core.units import say_candela
+from cold_arc.core.match.ranking import HEAVIEST, USUAL_WEIGHTS, Ranked
+from cold_arc.core.match.weighing import WeighedShelf, suiting, weigh
 from cold_arc.store import catalogue, outcomes
 from cold_arc.web.bench.beams import place
 from cold_arc.web.forms.plain_numbers import whole
@@ -143,10 +138,23 @@ class Shortlist:
     setting: Setting
     function: Function
     restored: bool
-    present: SetUp | None
-    nominal: predicted.Prediction | None
-    pattern: Finding | None
+    weighed: WeighedShelf
     candidates: tuple[Candidate, ...]
+
+    @property
+    def present(self) -> SetUp | None:
+        """The housing with its own source, as the model takes it."""
+        return self.weighed.present
+
+    @property
+    def nominal(self) -> predicted.Prediction | None:
+        """Its own beam in numbers, where worked out."""
+        return self.weighed.nominal
+
+    @property
+    def pattern(self) -> Finding | None:
+        """Whether its own pattern holds."""
+        return self.weighed.pattern
 
     @property
     def waiting(self) -> int:
@@ -240,29 +248,6 @@ class Shortlist:
         """The beam as it is and with a candidate."""
         return build_preview(self.present, candidate.setup if candidate else None)
 
-    def other_beams(self, candidate: Candidate) -> list[Finding]:
-        """What the other beams of the socket will be with a candidate, as far as they were worked
-        out.
-        """
-        findings = []
-        for beam in self.setting.socket.road_beams:
-            setup = setup_of(self.setting, beam, candidate.source, self.page.market.traffic)
-            if beam is self.function or setup is None:
-                continue
-            outlook, own = predicted.known(setup), predicted.known(setup.reference())
-            if outlook and own:
-                theirs = [
-                    *predicted.findings(outlook, own.prediction),
-                    _peak(outlook.prediction, own.prediction),
-                ]
-                findings += [finding.named(beam.label) for finding in theirs]
-            else:
-                text = "This socket gives it too: look at it before choosing."
-                findings.append(
-                    Finding(Level.NOTE, f"{beam.label} not looked at yet.", PRACTICE, advice=text)
-                )
-        return findings
-
     @property
     def on_road(self) -> bool:
         """Whether the beam is looked at from the driver's seat instead of on the wall."""
@@ -299,12 +284,6 @@ class Shortlist:
         )
 
 
-def _peak(beam: predicted.Prediction, own: predicted.Prediction) -> Finding:
-    """A beam's hot spot against the lamp's own."""
-    number, limit = say_candela(beam.peak_cd), f"{say_candela(own.peak_cd)} with its own source"
-    return Finding(Level.NOTE, "hot spot as predicted.", MODEL, number, limit)
-
-
 def shortlist_for(page: StagePage) -> Shortlist:
     """The shelf weighed for the first socket in scope. Without ``go`` in the address nothing slow
     is computed.
@@ -313,73 +292,37 @@ def shortlist_for(page: StagePage) -> Shortlist:
     setting = setting_of(page.record, page.job.booking, page.first, restored)
     function = _beam_shown(setting)
     setting, asked = _own_housing(page, setting, function)
-    shelf = _weighed(setting, function, page.market.traffic, wait=bool(asked))
-    fails = shelf.pattern is not None and shelf.pattern.level is Level.STOP
+    weighed = _weighed(setting, function, page.market.traffic, wait=asked)
     candidates = tuple(
         Candidate(
             ranked.judged.id,
             ranked,
-            shelf.setups[ranked.judged.id],
+            weighed.setups[ranked.judged.id],
             setting.fit,
-            shelf.bornes[ranked.judged.id],
+            weighed.bornes[ranked.judged.id],
         )
-        for ranked in rank(shelf.judged, weights(), fails)
+        for ranked in weighed.ranked(weights())
     )
-    shortlist = Shortlist(
-        page, setting, function, restored, shelf.present, shelf.nominal, shelf.pattern, candidates
-    )
+    shortlist = Shortlist(page, setting, function, restored, weighed, candidates)
     if not shortlist.waiting:
         return shortlist
-    return replace(shortlist, candidates=_in_place(list(candidates), shelf.judged))
+    # No place jumps while predictions come in.
+    places = weighed.places(weights())
+    in_place = sorted(candidates, key=lambda candidate: places[candidate.id])
+    return replace(shortlist, candidates=tuple(in_place))
 
 
-@dataclass(frozen=True)
-class _WeighedShelf:
-    """The sources of the shelf that fit a socket, by number: each as the model takes it, judged,
-    and borne out by what was measured; and the housing's own beam.
+def _weighed(setting: Setting, function: Function, traffic: str, wait: bool) -> WeighedShelf:
+    """The shelf weighed for a socket; where the page asked to go on, some more beams are worked
+    out. *wait*: its housing is still to be fitted, so nothing is predicted yet.
     """
-
-    present: SetUp | None
-    nominal: predicted.Prediction | None
-    pattern: Finding | None
-    setups: dict[int, SetUp | None]
-    bornes: dict[int, Borne | None]
-    judged: list[Judged]
-
-
-def _weighed(setting: Setting, function: Function, traffic: str, wait: bool) -> _WeighedShelf:
-    """Everything the shelf has for a socket; *wait*: nothing is predicted yet."""
-    present = setup_of(setting, function, None, traffic)
-    shelf = _for_socket(setting)
-    setups = {
-        number: setup_of(setting, function, source, traffic) for number, source in shelf.items()
-    }
-    own_setup = present.reference() if present else None
-    outlooks = {} if wait else _outlooks([own_setup, *setups.values()])
-    nominal = outlooks[own_setup].prediction if outlooks.get(own_setup) else None
-    dearest = max((source.price for source in shelf.values()), default=0.0)
+    shelf = suiting(catalogue.light_sources(session()), setting.base)
     measured = _measured(setting, function)
-    bornes = {
-        number: _borne(outlooks.get(setups[number]), nominal, measured.get(source.name))
-        for number, source in shelf.items()
-    }
-    judged = [
-        _with_measured(
-            _judged(number, source, setting, outlooks.get(setups[number]), nominal, dearest),
-            bornes[number],
-            measured.get(source.name),
-        )
-        for number, source in shelf.items()
-    ]
-    pattern = _pattern(present) if present and nominal else None
-    return _WeighedShelf(present, nominal, pattern, setups, bornes, judged)
-
-
-def _pattern(present: SetUp) -> Finding | None:
-    """Whether the housing's own pattern holds, which is a matter of the lens: a housing fitted to
-    readings may be dim besides.
-    """
-    return predicted.pattern(replace(present, gain=1.0, widen=1.0))
+    asked = "go" in request.args and model.is_warm() and not wait
+    # Where others compute, this page asks again by itself.
+    with place(0.0) if asked else nullcontext(False) as mine:
+        seconds = None if wait else AT_ONCE_S if mine else 0.0
+        return weigh(setting, function, traffic, shelf, measured, seconds)
 
 
 def _measured(setting: Setting, function: Function) -> dict[str, KnownSource]:
@@ -387,22 +330,6 @@ def _measured(setting: Setting, function: Function) -> dict[str, KnownSource]:
     if setting.base is None or setting.socket.optic is None:
         return {}
     return outcomes.known(session(), setting.base.name, setting.socket.optic.value, function.value)
-
-
-def _borne(
-    outlook: predicted.Outlook | None,
-    nominal: predicted.Prediction | None,
-    known: KnownSource | None,
-) -> Borne | None:
-    """A prediction brought to what was measured, where there are both."""
-    return borne_out(outlook.prediction, nominal, known) if outlook and nominal and known else None
-
-
-def _with_measured(judged: Judged, borne: Borne | None, known: KnownSource | None) -> Judged:
-    """Measured beats predicted."""
-    if borne is None:
-        return judged
-    return replace(judged, prediction=borne.prediction, measured=known)
 
 
 def _own_housing(page: StagePage, setting: Setting, function: Function) -> tuple[Setting, bool]:
@@ -422,86 +349,9 @@ def _own_housing(page: StagePage, setting: Setting, function: Function) -> tuple
     return replace(setting, fit=fit), fit is None
 
 
-def _in_place(candidates: Sequence[Candidate], judged: Sequence[Judged]) -> tuple[Candidate, ...]:
-    """Candidates in the places they have by rules and price alone: no place jumps while predictions
-    come in.
-    """
-    unseen = rank(
-        [replace(candidate, prediction=None, sensitivity=None) for candidate in judged],
-        weights(),
-        False,
-    )
-    places = {candidate.judged.id: place for place, candidate in enumerate(unseen)}
-    return tuple(sorted(candidates, key=lambda candidate: places[candidate.id]))
-
-
 def _beam_shown(setting: Setting) -> Function:
     """The beam asked for in the address, where the socket gives it; else its first."""
     asked = request.args.get("beam")
     return next(
         (beam for beam in setting.socket.road_beams if beam.value == asked), setting.function
     )
-
-
-def _for_socket(setting: Setting) -> dict[int, LightSource]:
-    """Everything on the shelf for the socket's base, by itself or through an adapter."""
-    wanted = setting.base
-    if wanted is None:
-        return {}
-    shelf = catalogue.light_sources(session())
-    return {
-        number: source
-        for number, source in shelf.items()
-        if _is_base(source.base, wanted) or wanted.name in source.adapters
-    }
-
-
-def _is_base(name: str, wanted: Base) -> bool:
-    """Whether a name is one of a base's, measured or not."""
-    base = bases.find(name)
-    return base is not None and base.name == wanted.name
-
-
-def _judged(
-    number: int,
-    source: LightSource,
-    setting: Setting,
-    outlook: predicted.Outlook | None,
-    nominal: predicted.Prediction | None,
-    dearest: float,
-) -> Judged:
-    return Judged(
-        judge(source, setting),
-        outlook.prediction if outlook else None,
-        outlook.sensitivity if outlook else None,
-        nominal,
-        dearest,
-        number,
-    )
-
-
-def _outlooks(setups: Iterable[SetUp | None]) -> dict[SetUp | None, predicted.Outlook]:
-    """What is known of each set-up; where the page asked to go on, some more of them are worked
-    out.
-    """
-    asked = "go" in request.args and model.is_warm()
-    with (
-        place(0.0) if asked else nullcontext(False) as mine
-    ):  # where others compute, this page asks again by itself
-        return _worked_out(setups, time.monotonic() + (AT_ONCE_S if mine else 0))
-
-
-def _worked_out(
-    setups: Iterable[SetUp | None], until: float
-) -> dict[SetUp | None, predicted.Outlook]:
-    """What is known, and what can be worked out until a moment."""
-    outlooks: dict[SetUp | None, predicted.Outlook] = {}
-    for setup in setups:
-        if setup is None:
-            continue
-        outlook = predicted.known(setup)
-        if outlook is None and time.monotonic() < until:
-            outlook = predicted.outlook(setup)
-        if outlook is not None:
-            outlooks[setup] = outlook
-    return outlooks

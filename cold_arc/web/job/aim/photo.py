@@ -32,7 +32,7 @@ from cold_arc.store import jobs, pictures
 from cold_arc.web.forms import fields
 from cold_arc.web.job.aim import wall_photos
 from cold_arc.web.job.aim.in_use import in_use, usual
-from cold_arc.web.job.aim.photo_wall import figures, photo_findings, photo_wall
+from cold_arc.web.job.aim.photo_wall import figures, findings_of, photo_wall
 from cold_arc.web.job.aim.wall import axis_m, floor_of
 from cold_arc.web.job.front_builder import TAP, is_tap
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
@@ -247,7 +247,7 @@ def one(job_id: int, scope: Scope, number: int) -> Any:
             wrong = str(error)
     other = taken.get(request.args.get("with", 0, type=int), (None, None))[1]
     return page.render(
-        photo_findings(page, key, photograph),
+        findings_of(page, key, photograph),
         ["glare"],
         template="aim-photo-one",
         form=form,

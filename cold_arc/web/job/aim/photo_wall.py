@@ -10,14 +10,11 @@ from dataclasses import dataclass
 
 from flask import url_for
 
-from cold_arc.core.aim.judging import judge, judge_sideways, simulated_words
-from cold_arc.core.aim.rules import Target
-from cold_arc.core.aim.taping import LEAST_LEAN
+from cold_arc.core.aim.judging import simulated_words
 from cold_arc.core.beam.derived import wall_place
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.findings import Finding, Level
+from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.aim import WallPhotographed
-from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import (
     say_candela,
     say_degrees,
@@ -28,6 +25,7 @@ from cold_arc.core.units import (
 )
 from cold_arc.core.wallphoto.directions import plan_frame
 from cold_arc.core.wallphoto.isolux import Isolux
+from cold_arc.core.wallphoto.judging import photo_findings
 from cold_arc.core.wallphoto.measure import MeasuredPhoto
 from cold_arc.formats.picture import Frame
 from cold_arc.web.forms.fields import unit_system
@@ -120,50 +118,15 @@ def _side(value: float, distance_m: float) -> str:
     return f"{say_offset(abs(math.tan(math.radians(value))) * distance_m, unit_system())} {way}"
 
 
-def photo_findings(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> list[Finding]:
-    """Whether the rule is kept by what a photograph says, whether its doubt reaches over a limit,
-    and what to mind.
-    """
+def findings_of(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> list[Finding]:
+    """Whether the rule is kept by what a photograph says, and what to mind of it."""
     if photograph.found is None:
         return []
-    target = in_use(page, key).target
-    collected = [
-        *simulated_words(photograph.simulated),
-        *(Finding(Level.NOTE, text, PRACTICE) for text in photograph.found.warnings),
-    ]
-    floor = floor_of(page, [key])
-    if floor and abs(floor.lean) >= LEAST_LEAN and not photograph.by_target:
-        text = "The roll told is against a true level: the car's own lean is in it."
-        collected.append(
-            Finding(Level.NOTE, text, PRACTICE, _deg(math.degrees(math.atan(floor.lean))))
-        )
-    if target is None:
-        return collected
-    slope, right = photograph.found.aim_slopes
-    collected = [
-        judge(target, slope, photograph.distance_m, unit_system()),
-        *_near_limit(target, photograph.found, slope),
-        *collected,
-    ]
-    if right is not None:
-        collected.append(judge_sideways(target, right, photograph.distance_m, unit_system()))
-    return collected
-
-
-def _near_limit(target: Target, measured: MeasuredPhoto, slope: float) -> list[Finding]:
-    """A word where a figure's doubt reaches over a limit."""
-    doubt = math.tan(
-        math.radians(
-            measured.uncertainty.get("cutoff_v_deg")
-            or measured.uncertainty.get("hot_spot_v_deg")
-            or 0.0
-        )
-    )
-    inside = [target.keep.excess(slope + off) == 0 for off in (-doubt, doubt)]
-    if inside[0] == inside[1]:
-        return []
-    text = "A limit lies within this figure's doubt: measure again, closer or with more marks."
-    return [Finding(Level.CAUTION, text, PRACTICE, f"± {say_percent(doubt, 2)}")]
+    target, floor = in_use(page, key).target, floor_of(page, [key])
+    leaning = None if photograph.by_target else floor
+    distance_m = photograph.distance_m
+    judged = photo_findings(photograph.found, target, distance_m, unit_system(), leaning)
+    return [*simulated_words(photograph.simulated), *judged]
 
 
 def photo_wall(

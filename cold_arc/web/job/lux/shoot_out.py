@@ -17,15 +17,13 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car import bases
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.readings import ShootOutEnded, Tried
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import measuring, shoot_outs
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.metering.shoot_out import OWN, ShootOut, SourceTurn, breaks, say_drift
-from cold_arc.core.references import PRACTICE
+from cold_arc.core.metering.shoot_out import OWN, SourceTurn, breaks, shoot_out_findings
 from cold_arc.core.units import say_candela, write_figure
 from cold_arc.formats.picture import LampAxis
 from cold_arc.store import catalogue
@@ -43,7 +41,6 @@ from cold_arc.web.shell.db import session
 bp = Blueprint("shoot_out", __name__)
 LONGEST_SOURCE = 80
 # A reference that changed by more than this makes the whole doubtful (common practice).
-DRIFT_NOTED = 0.10
 # When a simulated lamp has settled, s.
 SETTLED_S = 3600.0
 # How wide a source's wall is drawn, px.
@@ -252,7 +249,7 @@ def _shown(
     ]
     named = dict(zip(readings.POINTS, cells, strict=True))
     return where.page.render(
-        _findings(result),
+        shoot_out_findings(result) if result else [],
         ["eyes", "engine"],
         template="shoot_out",
         where=where,
@@ -278,24 +275,6 @@ def _hint(turns: list[SourceTurn]) -> str:
 
 def _words(source: str) -> str:
     return "own source" if source == OWN else source
-
-
-def _findings(result: ShootOut | None) -> list[Finding]:
-    """What a shoot-out says besides its ranking."""
-    if result is None:
-        return []
-    level = (
-        Level.NOTE
-        if result.drift is not None and abs(result.drift) < DRIFT_NOTED
-        else Level.CAUTION
-    )
-    collected = [Finding(level, say_drift(result.drift), PRACTICE)]
-    if result.housing_shadows:
-        text = "Dark with every source, so it is the housing's: no bulb cures it."
-        collected.append(
-            Finding(Level.NOTE, text, PRACTICE, ", ".join(result.housing_shadows).lower())
-        )
-    return collected
 
 
 def _wall(where: ShootOutBeam, turn: SourceTurn, shelf: Mapping[str, LightSource]) -> Wall | None:

@@ -1,0 +1,160 @@
+"""A shelf weighed for one socket: what fits its base, judged, predicted as far as the time given
+allows, borne out by what was measured, ranked.
+"""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass, replace
+
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car import bases
+from cold_arc.core.car.bases import Base
+from cold_arc.core.car.lamps import Function
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.light_source import LightSource
+from cold_arc.core.match import Setting, judge
+from cold_arc.core.match import prediction as predicted
+from cold_arc.core.match.experience import Borne, KnownSource, borne_out
+from cold_arc.core.match.modelled import setup_of
+from cold_arc.core.match.prediction import Outlook, Prediction
+from cold_arc.core.match.ranking import Judged, Ranked, Weights, rank
+
+Shelf = Mapping[int, LightSource]
+
+
+@dataclass(frozen=True)
+class WeighedShelf:
+    """The sources of a shelf for one socket, by number: each as the model takes it (None: it
+    can't), judged, and borne out by what was measured; *present*, *nominal* and *pattern* are the
+    housing's with its own source.
+    """
+
+    present: SetUp | None
+    nominal: Prediction | None
+    pattern: Finding | None
+    setups: Mapping[int, SetUp | None]
+    bornes: Mapping[int, Borne | None]
+    judged: tuple[Judged, ...]
+
+    @property
+    def pattern_fails(self) -> bool:
+        """Whether the housing's own pattern fails the yardstick."""
+        return self.pattern is not None and self.pattern.level is Level.STOP
+
+    def ranked(self, weights: Weights) -> list[Ranked]:
+        """Best first, as far as beams are worked out."""
+        return rank(self.judged, weights, self.pattern_fails)
+
+    def places(self, weights: Weights) -> dict[int, int]:
+        """The place each has by rules and price alone, where no beam is worked out."""
+        unseen = [replace(judged, prediction=None, sensitivity=None) for judged in self.judged]
+        return {ranked.judged.id: place for place, ranked in enumerate(rank(unseen, weights))}
+
+
+def suiting(shelf: Shelf, base: Base | None) -> dict[int, LightSource]:
+    """Everything on a shelf for a base, by itself or through an adapter; nothing for none."""
+    if base is None:
+        return {}
+    return {
+        number: source
+        for number, source in shelf.items()
+        if _is_base(source.base, base) or base.name in source.adapters
+    }
+
+
+def _is_base(name: str, wanted: Base) -> bool:
+    """Whether a name is one of a base's, measured or not."""
+    base = bases.find(name)
+    return base is not None and base.name == wanted.name
+
+
+def weigh(
+    setting: Setting,
+    function: Function,
+    traffic: str,
+    shelf: Shelf,
+    measured: Mapping[str, KnownSource],
+    seconds: float | None,
+) -> WeighedShelf:
+    """A shelf that suits the socket, for one of its beams. *measured*: what the shop measured of
+    sources in such lamps, by name; *seconds*: how long to work out beams that are not known yet
+    (None: not even known ones are used).
+    """
+    present = setup_of(setting, function, None, traffic)
+    setups = {
+        number: setup_of(setting, function, source, traffic) for number, source in shelf.items()
+    }
+    own = present.reference() if present else None
+    wanted = [] if seconds is None else [own, *setups.values()]
+    outlooks = dict(worked_out(wanted, time.monotonic() + (seconds or 0.0)))
+    nominal = outlooks[own].prediction if own in outlooks else None
+    dearest = max((source.price for source in shelf.values()), default=0.0)
+    bornes = {
+        number: _borne(outlooks.get(setups[number]), nominal, measured.get(source.name))
+        for number, source in shelf.items()
+    }
+    judged = tuple(
+        _with_measured(
+            _judged(number, source, setting, outlooks.get(setups[number]), nominal, dearest),
+            bornes[number],
+            measured.get(source.name),
+        )
+        for number, source in shelf.items()
+    )
+    pattern = _pattern(present) if present and nominal else None
+    return WeighedShelf(present, nominal, pattern, setups, bornes, judged)
+
+
+def worked_out(
+    setups: Iterable[SetUp | None], until: float
+) -> Iterator[tuple[SetUp | None, Outlook]]:
+    """What is known of each set-up, and what can be worked out until a moment of the monotonic
+    clock.
+    """
+    for setup in setups:
+        outlook = predicted.known(setup) if setup else None
+        if setup and outlook is None and time.monotonic() < until:
+            outlook = predicted.outlook(setup)
+        if outlook is not None:
+            yield setup, outlook
+
+
+def _pattern(present: SetUp) -> Finding | None:
+    """Whether the housing's own pattern holds, which is a matter of the lens: a housing fitted to
+    readings may be dim besides.
+    """
+    return predicted.pattern(replace(present, gain=1.0, widen=1.0))
+
+
+def _borne(
+    outlook: Outlook | None, nominal: Prediction | None, known: KnownSource | None
+) -> Borne | None:
+    """A prediction brought to what was measured, where there are both."""
+    return borne_out(outlook.prediction, nominal, known) if outlook and nominal and known else None
+
+
+def _with_measured(judged: Judged, borne: Borne | None, known: KnownSource | None) -> Judged:
+    """Measured beats predicted."""
+    if borne is None:
+        return judged
+    return replace(judged, prediction=borne.prediction, measured=known)
+
+
+def _judged(
+    number: int,
+    source: LightSource,
+    setting: Setting,
+    outlook: Outlook | None,
+    nominal: Prediction | None,
+    dearest: float,
+) -> Judged:
+    return Judged(
+        judge(source, setting),
+        outlook.prediction if outlook else None,
+        outlook.sensitivity if outlook else None,
+        nominal,
+        dearest,
+        number,
+    )
