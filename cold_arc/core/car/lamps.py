@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 
@@ -77,21 +79,48 @@ class Optic(StrEnum):
     @property
     def label(self) -> str:
         """The name shown to people."""
-        return _OPTIC_LABELS[self]
+        return OPTICS[self].label
 
     @property
     def is_projector(self) -> bool:
         """Whether a shield in front of a lens makes the cut-off."""
-        return self in {Optic.PROJECTOR, Optic.BI_PROJECTOR}
+        return OPTICS[self].is_projector
+
+    def housing(self, function: Function, market: str) -> str | None:
+        """The modelled kind of housing (an id of ``core.beam.housings``) that gives a function in a
+        market; None for one piece with its source, and for one that makes no beam.
+        """
+        facts = OPTICS[self]
+        if function is Function.FOG:
+            return facts.fog
+        return facts.in_market.get(market, facts.housing)
 
 
-_OPTIC_LABELS = {
-    Optic.REFLECTOR: "Reflector",
-    Optic.PROJECTOR: "Projector",
-    Optic.BI_PROJECTOR: "Bi-function projector",
-    Optic.LENS_OPTIC: "Lens-optic",
-    Optic.PLAIN: "Plain, no beam",
-    Optic.SEALED: "Sealed or assembly",
+@dataclass(frozen=True)
+class OpticFacts:
+    """What an optic is called, and the modelled kind of housing it is: usually, for fog, and in a
+    *market* whose lamps differ.
+    """
+
+    label: str
+    housing: str | None = None
+    fog: str | None = None
+    in_market: Mapping[str, str] = field(default_factory=dict)
+    is_projector: bool = False
+
+
+# Every optic a socket may have. A new one: its member above and its row here.
+OPTICS = {
+    Optic.REFLECTOR: OpticFacts(
+        "Reflector", "reflector", "fog-reflector", in_market={"us": "vol-reflector"}
+    ),
+    Optic.PROJECTOR: OpticFacts("Projector", "projector", "fog-projector", is_projector=True),
+    Optic.BI_PROJECTOR: OpticFacts(
+        "Bi-function projector", "projector", "fog-projector", is_projector=True
+    ),
+    Optic.LENS_OPTIC: OpticFacts("Lens-optic", "lens-optic", "lens-optic"),
+    Optic.PLAIN: OpticFacts("Plain, no beam"),
+    Optic.SEALED: OpticFacts("Sealed or assembly"),
 }
 
 

@@ -8,7 +8,7 @@ from cold_arc.core.beam import nominal
 from cold_arc.core.beam.setup import LED_K, SetUp, SetUpError
 from cold_arc.core.beam.sources import Led
 from cold_arc.core.car.bases import Base
-from cold_arc.core.car.lamps import Function, Optic
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.heat import warmth
 from cold_arc.core.match.setting import Setting
@@ -43,7 +43,8 @@ def _setup_of(
         return None
     if candidate is not None and not candidate.is_bulb:
         return _own_optic(setting, base, function, candidate, traffic)
-    kind = _housing_kind(setting.socket.optic, function, setting.market)
+    optic = setting.socket.optic
+    kind = optic.housing(function, setting.market) if optic else None
     if kind is None:
         return None
     high = function is Function.HIGH
@@ -128,18 +129,6 @@ def _own_optic(
         cct=candidate.cct_k or LED_K,
         yellow=candidate.colour == "yellow",
     )
-
-
-def _housing_kind(optic: Optic | None, function: Function, market: str) -> str | None:
-    """The modelled kind of a socket's optic; None for one piece with its source, or one that makes
-    no beam.
-    """
-    if market == "us" and optic is Optic.REFLECTOR and function is not Function.FOG:
-        return "vol-reflector"
-    if optic is None or optic in (Optic.SEALED, Optic.PLAIN):
-        return None
-    kind = "projector" if optic.is_projector else optic.value
-    return f"fog-{kind}" if function is Function.FOG and optic is not Optic.LENS_OPTIC else kind
 
 
 def led_from(source: LightSource, base: Base, traffic: str = "right") -> Led | None:

@@ -35,7 +35,7 @@ __all__ = [
     "CutOff",
     "FrontOptic",
     "Housing",
-    "Kind",
+    "HousingKind",
     "Mirror",
     "Pattern",
     "Sizes",
