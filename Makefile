@@ -3,7 +3,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 PIP := $(PY) -m pip install --quiet --disable-pip-version-check
 
-.PHONY: demo demo-reset run test test-thorough check setup setup-dev chromium lock vendor loc shots bench clean
+.PHONY: demo demo-reset run test test-thorough check setup setup-dev chromium lock vendor loc shots bench mutants clean
 
 demo: setup
 	$(VENV)/bin/cold-arc demo
@@ -64,6 +64,11 @@ shots: setup-dev chromium
 # Speed of the beam model, and its ratio to a general-purpose optics package; figures in docs/performance.md.
 bench: setup-dev
 	$(PY) bench/beam_speed.py
+
+# How many changes of the core some test notices: a sample of mutants, by cosmic-ray, which is needed for nothing else.
+mutants: setup-dev
+	$(PIP) cosmic-ray==8.7.0
+	$(PY) scripts/mutants.py
 
 clean:
 	rm -rf $(VENV) build *.egg-info

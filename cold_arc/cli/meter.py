@@ -20,7 +20,7 @@ from typing import Any
 from cold_arc.devices.meter import Display
 from cold_arc.devices.serial_line import BAUD, displays, open_line
 
-EVERY_S, PATIENCE_S = 0.25, 5.0
+EVERY_S, PATIENCE_S = 0.25, 20.0
 # The shop is near: never through a proxy.
 _DIRECT = urllib.request.build_opener(urllib.request.ProxyHandler({}))
 

@@ -48,7 +48,7 @@ def test_a_slider_is_answered_promptly(bench):
 
 def test_the_wall_answers_a_pointer(bench):
     bench.locator("[data-wall]").hover(position={"x": 320, "y": 120})
-    expect(bench.locator("#probe")).to_contain_text(re.compile(r"cd.*nominal.*lx at"))
+    expect(bench.locator("#probe")).to_contain_text(re.compile(r"cd.*nominal.*lx at", re.S))
 
 
 def test_the_wipe_uncovers_the_nominal_beam(bench):

@@ -5,6 +5,7 @@ fault.
 from __future__ import annotations
 
 import math
+import os
 
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -53,7 +54,10 @@ def finite(value):
     return not isinstance(value, float) or math.isfinite(value)
 
 
-@settings(suppress_health_check=[HealthCheck.too_slow])
+EXAMPLES = 200 if os.environ.get("COLD_ARC_THOROUGH") else 25
+
+
+@settings(max_examples=EXAMPLES, suppress_health_check=[HealthCheck.too_slow])
 @given(SETUPS)
 def test_every_set_up_has_an_answer_or_a_sentence(figures):
     setup = made_or_refused(figures)

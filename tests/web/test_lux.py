@@ -421,6 +421,7 @@ LUX_PAGES = (
 )
 
 
+@pytest.mark.timed
 @pytest.mark.parametrize("page", LUX_PAGES)
 def test_pages_of_the_readings_answer_under_100_ms(demo, page):
     assert quickest(demo, f"/jobs/1/{page}") < 0.1

@@ -72,6 +72,7 @@ def quickest(client, path):
     return min(times)
 
 
+@pytest.mark.timed
 def test_pages_answer_within_100_ms(demo):
     stages = (f"/jobs/4/all/{stage}" for stage in STAGES)
     match = (
@@ -498,6 +499,7 @@ def test_text_from_people_is_escaped(shop):
     assert "alert(1)" in page
 
 
+@pytest.mark.timed
 def test_sixty_open_jobs_still_answer_quickly(shop):
     for number in range(60):
         shop.post("/jobs/new", **(BOOKING | {"reference": f"B-{number}"}))

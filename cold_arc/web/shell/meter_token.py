@@ -17,7 +17,7 @@ def token() -> str:
     """The shop's token; made when first asked for."""
     kept = catalogue.setting(session(), SETTING)
     if not kept:
-        kept = secrets.token_urlsafe(18)
+        kept = secrets.token_hex(12)  # no sign the command could take for an option
         catalogue.set_setting(session(), SETTING, kept)
         session().commit()
     return kept

@@ -323,7 +323,6 @@ def test_in_whatever_order_it_is_tried_nothing_closes_over_open_work(ways, data)
 
 
 @pytest.mark.timed
-@pytest.mark.timed
 def test_three_hundred_steps_are_weighed_in_a_tenth_of_a_second():
     clip = (Fasteners("clip", 1, "x"),)
     steps = [
