@@ -87,8 +87,7 @@ def weigh(
         number: setup_of(setting, function, source, traffic) for number, source in shelf.items()
     }
     own = present.reference() if present else None
-    wanted = [] if seconds is None else [own, *setups.values()]
-    outlooks = dict(worked_out(wanted, time.monotonic() + (seconds or 0.0)))
+    outlooks = _outlooks([own, *setups.values()], seconds)
     nominal = outlooks[own].prediction if own in outlooks else None
     dearest = max((source.price for source in shelf.values()), default=0.0)
     bornes = {
@@ -105,6 +104,13 @@ def weigh(
     )
     pattern = _pattern(present) if present and nominal else None
     return WeighedShelf(present, nominal, pattern, setups, bornes, judged)
+
+
+def _outlooks(setups: Iterable[SetUp | None], seconds: float | None) -> dict[SetUp | None, Outlook]:
+    """The set-ups' outlooks by set-up, as far as the time allows; none at all for None."""
+    if seconds is None:
+        return {}
+    return dict(worked_out(setups, time.monotonic() + seconds))
 
 
 def worked_out(
