@@ -47,14 +47,11 @@ class Mutant:
 def mutants(package: str) -> Iterator[Mutant]:
     """Every mutant of a package's modules."""
     for module in sorted((ROOT / "cold_arc/core" / package).rglob("*.py")):
-        tree = get_ast_from_path(module)
+        nodes = list(_nodes(get_ast_from_path(module)))
         for name in operator_names():
             if not any(skipped in name for skipped in SKIPPED):
-                count = sum(
-                    1
-                    for node in _nodes(tree)
-                    for _ in get_operator(name)().mutation_positions(node)
-                )
+                operator = get_operator(name)()
+                count = sum(len(list(operator.mutation_positions(node))) for node in nodes)
                 for occurrence in range(count):
                     yield Mutant(module.relative_to(ROOT), name, occurrence)
 
