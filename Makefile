@@ -15,12 +15,12 @@ run: setup
 	$(VENV)/bin/cold-arc serve
 
 test: setup-dev chromium check
-	$(PY) -m pytest -m "not timed and not thorough" --numprocesses auto --maxprocesses 4 --dist worksteal
+	$(PY) -m pytest -m "not timed and not thorough" --numprocesses 3 --dist worksteal
 	$(PY) -m pytest -m timed
 
 # Whole tables and many trials besides; before a change of the beam model, of photographs, of typed numbers.
 test-thorough: test
-	COLD_ARC_THOROUGH=1 $(PY) -m pytest -m "not timed" --numprocesses auto --maxprocesses 4 --dist worksteal tests/core tests/formats tests/robust
+	COLD_ARC_THOROUGH=1 $(PY) -m pytest -m "not timed" --numprocesses 3 --dist worksteal tests/core tests/formats tests/robust
 
 check: setup-dev
 	$(VENV)/bin/ruff check .
