@@ -79,7 +79,7 @@ def test_two_lamps_and_a_polish_on_one_car(serve, open_page):
     page.get_by_role("button", name="Plan for this day").press("Enter")
     expect(page.get_by_role("button", name="Take it off")).to_be_visible()
     expect(page.locator("#work")).to_contain_text(
-        re.compile(r"Dark from \d+:\d\d\.\s+From \d+:\d\d,\s+the\s+wall\s+from")
+        re.compile(r"Dark\s+from\s+\d+:\d\d\.\s+From\s+\d+:\d\d,\s+the\s+wall\s+from")
     )
     page.get_by_role("link", name="The day", exact=True).click()
     expect(page.locator(".day-cars").first).to_contain_text("TL-322")
