@@ -10,6 +10,7 @@ import secrets
 from collections.abc import Iterable
 from contextlib import suppress
 from pathlib import Path
+from urllib.parse import quote
 
 from flask import Flask, Response, current_app, g, render_template, request
 from flask_wtf import CSRFProtect
@@ -285,7 +286,7 @@ def _error_pages(app: Flask) -> None:
             "%s: %s %s",
             number,
             request.method,
-            request.full_path,
+            quote(request.path),
             exc_info=error.original_exception,
         )
         text = (

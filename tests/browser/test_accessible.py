@@ -5,22 +5,13 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
+from cold_arc.core.job.stages import Stage
+
 pytestmark = pytest.mark.browser
 
 AXE = (Path(__file__).parent / "axe" / "axe.min.js").read_text(encoding="utf-8")
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
-STAGES = (
-    "book-in",
-    "inspect",
-    "baseline",
-    "match",
-    "plan",
-    "fit",
-    "prove",
-    "aim",
-    "verify",
-    "hand-over",
-)
+STAGES = tuple(stage.value for stage in Stage)
 PAGES = (
     *(
         "/",

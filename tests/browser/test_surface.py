@@ -7,20 +7,11 @@ import re
 import pytest
 from playwright.sync_api import expect
 
+from cold_arc.core.job.stages import Stage
+
 pytestmark = pytest.mark.browser
 
-STAGES = (
-    "book-in",
-    "inspect",
-    "baseline",
-    "match",
-    "plan",
-    "fit",
-    "prove",
-    "aim",
-    "verify",
-    "hand-over",
-)
+STAGES = tuple(stage.value for stage in Stage)
 SIZES = [(1280, 800), (1024, 768), (820, 1180), (390, 844)]
 # What one does first at each stage; the job is one that has work there.
 FIRST_ACTS = {
