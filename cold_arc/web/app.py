@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import hashlib
 import logging
 import os
@@ -50,7 +49,7 @@ from cold_arc.web.job.stages import (
 from cold_arc.web.match import candidates, options, wiring
 from cold_arc.web.scope import IdConverter, ScopeConverter
 from cold_arc.web.shelf import pages as shelf
-from cold_arc.web.shell import aim_rules, calendar, day, filters, guests, home
+from cold_arc.web.shell import aim_rules, calendar, day, filters, guests, home, static_files
 from cold_arc.web.shell import pages as shell
 from cold_arc.web.shell.db import after_post, close_session, form_key
 
@@ -107,7 +106,6 @@ MOST_FORM = 1_000_000
 # Forms that take pictures, and how many of the largest.
 PICTURE_FORMS = {"at_car.take_picture": 1, "aim_photo.page": 4}
 MOST_REQUEST = max(PICTURE_FORMS.values()) * photo.MOST_BYTES + MOST_FORM
-STATIC, STATIC_KEPT = Path(__file__).parent / "static", dt.timedelta(days=365)
 OWN_NAMES = ("127.0.0.1", "localhost", "[::1]")
 
 
@@ -123,9 +121,9 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
 
 def build_app() -> Flask:
     """The app's pages, on no folder yet."""
-    app = Flask(__name__, static_url_path=f"/static/{_static_version()}")
+    app = Flask(__name__, static_url_path=static_files.address())
     app.config.update(
-        SEND_FILE_MAX_AGE_DEFAULT=STATIC_KEPT,
+        SEND_FILE_MAX_AGE_DEFAULT=static_files.KEPT_FOR,
         SESSION_COOKIE_SAMESITE="Lax",
         SESSION_COOKIE_HTTPONLY=True,
         PERMANENT_SESSION_LIFETIME=guests.KNOWN_FOR,
@@ -136,6 +134,7 @@ def build_app() -> Flask:
     app.before_request(_room_for_pictures)
     CSRFProtect(app).exempt("cold_arc.web.job.lux.meter.take")  # it comes with a token of its own
     filters.register(app)
+    static_files.register(app)
     app.add_template_global(form_key)
     for blueprint in (*SHOP_PAGES, *STAGE_PAGES):
         app.register_blueprint(blueprint)
@@ -147,16 +146,6 @@ def build_app() -> Flask:
     app.teardown_appcontext(close_session)
     _error_pages(app)
     return app
-
-
-def _static_version() -> str:
-    """What names the files pages are drawn with: another content has another address, so that a
-    browser may keep them.
-    """
-    digest = hashlib.sha256()
-    for path in sorted(path for path in STATIC.rglob("*") if path.is_file()):
-        digest.update(path.read_bytes())
-    return digest.hexdigest()[:12]
 
 
 def attach(app: Flask, folder: Path, hosts: Iterable[str] = ()) -> None:

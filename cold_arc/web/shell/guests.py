@@ -37,7 +37,7 @@ CODE, KNOWN, KNOWN_FOR = "COLD_ARC_CODE", "told_the_code", dt.timedelta(days=365
 CODE_LETTERS = 8
 # Pages open to all: what they are drawn with, this one, and the meter, which comes with a token of
 # its own.
-OPEN = ("static", "guests.page", "meter.take")
+OPEN = ("static", "style", "guests.page", "meter.take")
 # A calendar keeps no cookie: the code stands in its address.
 BY_ADDRESS = "calendar.feed"
 THIS_MACHINE = ("127.0.0.1", "::1")
