@@ -80,7 +80,7 @@ class StandingServer:
     def __init__(self) -> None:
         self.port, (self.orders, theirs) = free_port(), READY.Pipe()
         self.url = f"http://127.0.0.1:{self.port}"
-        self.process = READY.Process(target=_stand, args=(self.port, theirs), daemon=True)
+        self.process = READY.Process(target=_stand, args=(self.port, theirs))
         self.process.start()
 
     def open(self, folder: Path) -> StandingServer:
@@ -105,7 +105,7 @@ class Server:
     def start(self) -> None:
         """Starts it, once more on the same port after a `kill`."""
         environment = {**os.environ, "PORT": str(self.port), "COLD_ARC_DATA": str(self.folder)}
-        self.process = READY.Process(target=_run, args=(self.command, environment), daemon=True)
+        self.process = READY.Process(target=_run, args=(self.command, environment))
         self.process.start()
         self._wait()
 

@@ -149,15 +149,18 @@ def _keep_house(sessions: Any, folder: Path, options: argparse.Namespace) -> Non
 
     targets = [folder / BACKUPS, *([options.backup_to] if options.backup_to else [])]
     while True:
-        worked = 0
-        with suppress(SQLAlchemyError), writing(sessions()) as session:
-            worked = board.keep(session, CARDS_AT_ONCE)
-            answers.forget_old(session)
-            session.commit()
+        worked: list[board.WorkedOut] = []
+        with suppress(SQLAlchemyError):
+            with sessions() as reading:
+                worked = board.worked_out(reading, CARDS_AT_ONCE)
+            with writing(sessions()) as session:
+                board.keep(session, worked)
+                answers.forget_old(session)
+                session.commit()
         for target in targets:
             if is_due(target, dt.datetime.now()):
                 _back_up(back_up, folder, target)
-        time.sleep(0.05 if worked == CARDS_AT_ONCE else HOUSEKEEPING_S)
+        time.sleep(0.05 if len(worked) == CARDS_AT_ONCE else HOUSEKEEPING_S)
 
 
 def _back_up(back_up: Any, folder: Path, target: Path) -> None:

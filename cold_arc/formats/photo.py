@@ -18,6 +18,9 @@ from cold_arc.core.wallphoto.picture import TO_LINEAR, as_shown
 TAKEN = ("JPEG", "PNG", "WEBP")
 MOST_BYTES, MOST_PIXELS = 25_000_000, 24_500_000
 LONGEST, SMALL_LONGEST, QUALITY = 1600, 320, 85
+# Sides worth keeping: longer ones, and strips, are no photograph. Pixels along the longer side that
+# are measured: more tell no more of a beam, and four pictures must find room.
+MOST_SIDE, MOST_PROPORTION, MEASURED_LONGEST = 12_000, 5, 4096
 
 
 class PhotoError(ColdArcError, ValueError):
@@ -33,12 +36,15 @@ class Photo:
 
 
 def read_pixels(data: bytes) -> NDArray[np.uint8]:
-    """The pixels (rows, columns, 3; RGB) of a JPEG, PNG or WebP picture, upright, as taken;
-    PhotoError for others.
+    """The pixels (rows, columns, 3; RGB) of a JPEG, PNG or WebP picture, upright, as taken but for
+    what is over `MEASURED_LONGEST`; PhotoError for others.
     """
     if len(data) > MOST_BYTES:
         raise PhotoError(f"The picture is larger than {MOST_BYTES // 1_000_000} MB.")
-    return np.asarray(_opened(data, smaller=False))
+    image = _opened(data, smaller=False)
+    if max(image.size) > MEASURED_LONGEST:
+        image.thumbnail((MEASURED_LONGEST, MEASURED_LONGEST), Image.Resampling.BOX)
+    return np.asarray(image)
 
 
 def read_photo(data: bytes) -> Photo:
@@ -79,6 +85,10 @@ def _opened(data: bytes, smaller: bool = True) -> Image.Image:
             image: Image.Image = Image.open(io.BytesIO(data), formats=TAKEN)
             if image.width * image.height > MOST_PIXELS:
                 raise PhotoError("The picture has more than 24 megapixels.")
+            if max(image.size) > min(MOST_SIDE, MOST_PROPORTION * min(image.size)):
+                raise PhotoError(
+                    f"The picture is {image.width} × {image.height} pixels: a strip, no photograph."
+                )
             if smaller:
                 image.draft("RGB", (2 * LONGEST, 2 * LONGEST))
             return ImageOps.exif_transpose(image).convert("RGB")

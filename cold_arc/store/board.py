@@ -5,18 +5,21 @@ a page of them.
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Iterable
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, cast
 
-from sqlalchemy import ColumnElement, Select, and_, func, select, update
+from sqlalchemy import ColumnElement, CursorResult, Select, and_, func, select, update
 from sqlalchemy.orm import Session
 
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.carwork import on_order
 from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.handwork import done_of
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.work.learning import Done
 from cold_arc.store import jobs, outcomes, work_done
 from cold_arc.store.models import EntryRow, JobRow
 
@@ -113,7 +116,9 @@ def _card(session: Session, row: JobRow) -> JobCard:
     try:
         return _card_of(row, row.board)
     except (KeyError, TypeError, ValueError):  # none kept, or damaged
-        return _card_of(row, _worked_out(session, row.id)[0])
+        job = jobs.load(session, row.id)
+        assert job is not None
+        return _card_of(row, _told(job)[0])
 
 
 def _card_of(row: JobRow, kept: Any) -> JobCard:
@@ -211,16 +216,8 @@ def _marks(record: Record, progress: Progress) -> list[str]:
     return [mark for mark, holds in marks.items() if holds]
 
 
-def _worked_out(session: Session, job_id: int) -> tuple[dict[str, Any], str, str]:
-    """What the board shows of a job, what it is found by, and the state of its record that was
-    so.
-    """
-    job = jobs.load(session, job_id)
-    assert job is not None
-    return _told(job)
-
-
-def _told(job: jobs.Job) -> tuple[dict[str, Any], str, str]:
+def _told(job: jobs.Job) -> tuple[dict[str, Any], str]:
+    """What the board shows of a job, and what it is found by."""
     progress, booking, front = Progress(job.record), job.booking, job.record.front
     waits_on = progress.waits_on
     shown = {
@@ -237,8 +234,7 @@ def _told(job: jobs.Job) -> tuple[dict[str, Any], str, str]:
             for key in job.record.sockets
         ],
     }
-    undone = sum(entry.undone_at is not None for entry in job.entries)
-    return shown, _words(job, progress), f"{job.entries[-1].id if job.entries else 0}-{undone}"
+    return shown, _words(job, progress)
 
 
 _STATE = (
@@ -251,16 +247,35 @@ _STATE = (
 )
 
 
-def keep(session: Session, most: int) -> int:
-    """Keeps the cards of up to *most* jobs that have none, unless their record changed meanwhile,
-    and what they measured; returns how many."""
+@dataclass(frozen=True)
+class WorkedOut:
+    """What is to be kept of a job: its card, what it is found by, what it measured and what its
+    work took, of the state of its record that was so.
+    """
+
+    job: jobs.Job
+    shown: dict[str, Any]
+    words: str
+    measured: outcomes.Measurements
+    done: list[Done]
+
+
+def worked_out(session: Session, most: int) -> list[WorkedOut]:
+    """What is to be kept of up to *most* jobs of which nothing is."""
     waiting = session.scalars(select(JobRow.id).where(JobRow.board.is_(None)).limit(most)).all()
-    for job_id in waiting:
-        job = jobs.load(session, job_id)
-        assert job is not None
-        shown, words, state = _told(job)
-        unchanged = and_(JobRow.id == job_id, _STATE.op("=")(state))
-        session.execute(update(JobRow).where(unchanged).values(board=shown, words=words))
-        outcomes.keep(session, job)
-        work_done.keep(session, job)
-    return len(waiting)
+    read = (jobs.load(session, job_id) for job_id in waiting)
+    return [
+        WorkedOut(job, *_told(job), outcomes.measured(job), done_of(job.record))
+        for job in read
+        if job is not None
+    ]
+
+
+def keep(session: Session, worked: Iterable[WorkedOut]) -> None:
+    """Keeps what was worked out of jobs whose record did not change meanwhile."""
+    for each in worked:
+        unchanged = and_(JobRow.id == each.job.id, _STATE.op("=")(each.job.state))
+        card = update(JobRow).where(unchanged).values(board=each.shown, words=each.words)
+        if cast(CursorResult[Any], session.execute(card)).rowcount:
+            outcomes.keep(session, each.job.id, each.measured)
+            work_done.keep(session, each.job, each.done)

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import datetime as dt
-import hashlib
-import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -84,11 +82,6 @@ def changed_facts(
         for name in {**old, **new}
         if old.get(name) != new.get(name)
     )
-
-
-def state_of(source: LightSource) -> str:
-    """A short word for a source's facts as they stand: two alike have the same."""
-    return hashlib.sha256(json.dumps(to_plain(source), sort_keys=True).encode()).hexdigest()[:16]
 
 
 def take_in(session: Session, sources: Iterable[LightSource]) -> tuple[int, int]:

@@ -26,6 +26,10 @@ from cold_arc.store.models import EntryRow, JobRow
 _log = logging.getLogger(__name__)
 
 
+# The state of a job without an entry, and of none.
+NO_RECORD = "0-0"
+
+
 class CannotUndoError(ColdArcError, ValueError):
     """The entry must stay: without it there is no job."""
 
@@ -46,6 +50,12 @@ class Job:
     def booking(self) -> Booking:
         """The booking; every job has one, if only a stand-in for one that can't be read."""
         return self.record.booking or LOST_BOOKING
+
+    @property
+    def state(self) -> str:
+        """A word for the record as it stands: it changes with every entry and every undoing."""
+        undone = sum(entry.undone_at is not None for entry in self.entries)
+        return f"{self.entries[-1].id}-{undone}" if self.entries else NO_RECORD
 
 
 def now() -> dt.datetime:
@@ -166,14 +176,12 @@ def load(session: Session, job_id: int) -> Job | None:
 
 
 def state(session: Session, job_id: int) -> str:
-    """A word for a job's record as it stands: it changes with every entry and every undoing; "" for
-    no such job.
-    """
-    newest = select(func.max(EntryRow.id), func.count(EntryRow.undone_at)).where(
+    """A job's `Job.state`, without reading its record; `NO_RECORD` for no such job."""
+    newest = select(func.coalesce(func.max(EntryRow.id), 0), func.count(EntryRow.undone_at)).where(
         EntryRow.job_id == job_id
     )
     number, undone = session.execute(newest).one()
-    return f"{number}-{undone}" if number else ""
+    return f"{number}-{undone}"
 
 
 def undo(session: Session, job_id: int, entry_id: int) -> None:

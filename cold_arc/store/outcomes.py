@@ -35,16 +35,20 @@ class Outcome:
     predicted: Mapping[str, float] | None
 
 
-def keep(session: Session, job: Job) -> None:
+Measurements = list[tuple[BeamKey, MeasuredGain]]
+
+
+def measured(job: Job) -> Measurements:
+    """What a job's record has measured, by beam."""
+    return list(experience.measured_of(job.record, job.booking, law.traffic_of(job.booking.market)))
+
+
+def keep(session: Session, job_id: int, taken: Measurements) -> None:
     """Keeps what a job's record has measured, in place of what was kept of it; predictions of the
     same stay.
     """
-    traffic = law.traffic_of(job.booking.market)
-    by_row = {
-        _row_key(str(key), outcome): (key, outcome)
-        for key, outcome in experience.measured_of(job.record, job.booking, traffic)
-    }
-    rows = session.scalars(select(OutcomeRow).where(OutcomeRow.job_id == job.id)).all()
+    by_row = {_row_key(str(key), outcome): (key, outcome) for key, outcome in taken}
+    rows = session.scalars(select(OutcomeRow).where(OutcomeRow.job_id == job_id)).all()
     stood = {_key_of(row): row for row in rows}
     for gone in stood.keys() - by_row.keys():
         session.delete(stood[gone])
@@ -52,7 +56,7 @@ def keep(session: Session, job: Job) -> None:
         row = stood.get(name)
         if row is None:
             row = OutcomeRow(
-                job_id=job.id,
+                job_id=job_id,
                 beam=str(key),
                 source=outcome.source,
                 base=outcome.base,

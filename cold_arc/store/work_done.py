@@ -10,7 +10,6 @@ from sqlalchemy.orm import Session
 from cold_arc.core.job import plausible
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries.book_in import Booking
-from cold_arc.core.job.handwork import done_of
 from cold_arc.core.work.learning import Done, Learnt, learnt
 from cold_arc.store.jobs import Job
 from cold_arc.store.models import WorkDoneRow
@@ -21,14 +20,14 @@ def car(booking: Booking) -> str:
     return f"{booking.make} {booking.model}".casefold()[:120]
 
 
-def keep(session: Session, job: Job) -> None:
+def keep(session: Session, job: Job, taken: list[Done]) -> None:
     """Keeps what a job's parts took, in place of what was kept of it."""
     session.execute(delete(WorkDoneRow).where(WorkDoneRow.job_id == job.id))
     session.add_all(
         WorkDoneRow(
             job_id=job.id, vehicle=car(job.booking), part=done.part[:200], facts=to_plain(done)
         )
-        for done in done_of(job.record)
+        for done in taken
     )
     session.flush()
 

@@ -51,7 +51,7 @@ from cold_arc.web.scope import IdConverter, ScopeConverter
 from cold_arc.web.shelf import pages as shelf
 from cold_arc.web.shell import aim_rules, calendar, day, filters, guests, home, static_files
 from cold_arc.web.shell import pages as shell
-from cold_arc.web.shell.db import after_post, close_session, form_key
+from cold_arc.web.shell.db import OnceMoreFlask, after_post, close_session, form_key
 
 CONTENT_SECURITY_POLICY = "; ".join(
     (
@@ -121,7 +121,7 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
 
 def build_app() -> Flask:
     """The app's pages, on no folder yet."""
-    app = Flask(__name__, static_url_path=static_files.address())
+    app = OnceMoreFlask(__name__, static_url_path=static_files.address())
     app.config.update(
         SEND_FILE_MAX_AGE_DEFAULT=static_files.KEPT_FOR,
         SESSION_COOKIE_SAMESITE="Lax",

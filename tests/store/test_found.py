@@ -14,7 +14,7 @@ TODAY = dt.date.today()
 @pytest.fixture
 def shop(demo_folder):
     with open_database(demo_folder).begin() as session:
-        board.keep(session, 100)
+        board.keep(session, board.worked_out(session, 100))
         yield session
 
 

@@ -127,14 +127,14 @@ def test_lanes(sessions, days, name):
 def test_the_board_follows_a_booking_its_undoing_and_every_entry(sessions, job_id):
     later = dt.date(2027, 2, 1)
     with sessions.begin() as session:
-        assert board.keep(session, 9) == 1
+        board.keep(session, board.worked_out(session, 9))
         changed = jobs.append(session, job_id, replace(BOOKING, reference="B-2", due=later))
         jobs.append(session, job_id, Passed("book-in"), [LEFT, RIGHT])
     with sessions() as session:
         (card,) = board.lane(session, "Later", TODAY, 9)
     assert (card.reference, card.due, card.waits_on) == ("B-2", later, Stage.INSPECT)
     with sessions.begin() as session:
-        board.keep(session, 9)
+        board.keep(session, board.worked_out(session, 9))
         jobs.undo(session, job_id, changed)
     with sessions() as session:
         (card,) = board.lane(session, "Next seven days", TODAY, 9)
@@ -145,7 +145,8 @@ def test_what_is_kept_is_what_would_be_worked_out(sessions, job_id):
     with sessions() as session:
         before = board.lane(session, "Next seven days", TODAY, 9)
     with sessions.begin() as session:
-        assert board.keep(session, 9) == 1
-        assert board.keep(session, 9) == 0
+        (worked,) = board.worked_out(session, 9)
+        board.keep(session, [worked])
+        assert board.worked_out(session, 9) == []
     with sessions() as session:
         assert board.lane(session, "Next seven days", TODAY, 9) == before

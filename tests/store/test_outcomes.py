@@ -37,7 +37,7 @@ def measured(sessions):
                     Read(phase, "x", replace(AT, point=point, lux=lux * factor)),
                     [BEAM],
                 )
-        board.keep(session, 9)
+        board.keep(session, board.worked_out(session, 9))
     return job_id
 
 
@@ -61,14 +61,14 @@ def test_a_prediction_stays_while_the_record_grows_and_goes_with_what_it_was_of(
         last = jobs.append(
             session, measured, Read("after", "x", replace(AT, point="edge", lux=250)), [BEAM]
         )
-        board.keep(session, 9)
+        board.keep(session, board.worked_out(session, 9))
         (row,) = outcomes.outcomes(session, 9)
         assert row.predicted == {"peak": 1.8}
         assert row.measured.ratios["edge"] == pytest.approx(250 / 120)
         for entry in jobs.load(session, measured).entries:
             if isinstance(entry.payload, Read) and entry.id <= last:
                 jobs.undo(session, measured, entry.id)
-        board.keep(session, 9)
+        board.keep(session, board.worked_out(session, 9))
         assert outcomes.outcomes(session, 9) == []
 
 
@@ -81,4 +81,4 @@ def test_a_damaged_row_takes_nothing_with_it(sessions, measured, damage):
     with sessions.begin() as session:
         outcomes.outcomes(session, 9)
         outcomes.known(session, "H7", "reflector", "low")
-        outcomes.keep(session, jobs.load(session, measured))
+        outcomes.keep(session, measured, outcomes.measured(jobs.load(session, measured)))

@@ -190,7 +190,7 @@ def test_what_a_car_took_teaches_the_next_plan_for_such_a_car(shop, tmp_path):
     with shop.app.extensions["cold_arc_sessions"].begin() as session:
         for out, back, broken in ((5, 5, 2), (8, 6, 4)):
             done_job(session, at, out, back, broken)
-        board.keep(session, 10)
+        board.keep(session, board.worked_out(session, 10))
         third = done_job(session, at, 1, 1, 0)
         catalogue.save_route(session, Routed("way", (PINS,)), "Velmar Dorin 2015", "headlamp")
     page = shop.get(f"/jobs/{third}/all/plan/whole")
@@ -203,7 +203,7 @@ def test_what_a_car_took_teaches_the_next_plan_for_such_a_car(shop, tmp_path):
 def test_damaged_lessons_are_left_out(sessions):
     with sessions.begin() as session:
         done_job(session, dt.datetime(2026, 11, 2, 9, tzinfo=dt.UTC), 5, 5, 0)
-        board.keep(session, 10)
+        board.keep(session, board.worked_out(session, 10))
         session.execute(work_done.WorkDoneRow.__table__.update().values(facts={"part": 1}))
         booking = Booking("B", "Velmar", "Dorin", Drive.LEFT, "un")
         assert work_done.known(session, booking) == {}

@@ -37,7 +37,7 @@ from cold_arc.web.parts.beam_wall import (
 from cold_arc.web.parts.ray_section import build_ray_section
 from cold_arc.web.parts.wall import View, Wall, WallPoint
 from cold_arc.web.setup_query import parse_setup, query
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("bench", __name__)
 MOST_COMPARED = 3
@@ -335,8 +335,8 @@ def keep() -> AnyResponse:
     if not name or len(name) > LONGEST_NAME:
         flash(f"Give the set-up a name of up to {LONGEST_NAME} characters.")
     else:
-        kept.keep_setup(session(), name, setup)
-        session().commit()
+        kept.keep_setup(writable(), name, setup)
+        writable().commit()
         flash(f"Kept as “{name}”.")
     return redirect(f"{url_for('bench.page')}?{query(setup)}", 303)
 
@@ -344,8 +344,8 @@ def keep() -> AnyResponse:
 @bp.post("/bench/<int:setup_id>/drop")
 def drop(setup_id: int) -> AnyResponse:
     """Forgets a kept set-up."""
-    kept.drop_setup(session(), setup_id)
-    session().commit()
+    kept.drop_setup(writable(), setup_id)
+    writable().commit()
     return redirect(url_for("bench.page"), 303)
 
 

@@ -24,7 +24,7 @@ from cold_arc.web.job.wall_light import modelled
 from cold_arc.web.parts.beam_wall import picture_url
 from cold_arc.web.parts.tray import build_tray
 from cold_arc.web.scope import Scope, stage_url
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("at_car", __name__)
 LONGEST_NOTE = 100
@@ -76,7 +76,7 @@ def seat(job_id: int, scope: Scope) -> str:
 def seen(job_id: int) -> FlaskResponse:
     """The state of a job's record, for pages that follow what others do."""
     state = jobs.state(session(), job_id)
-    return jsonify(state=state) if state else abort(404)
+    return jsonify(state=state) if state != jobs.NO_RECORD else abort(404)
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/fit/picture")
@@ -90,7 +90,7 @@ def take_picture(job_id: int, scope: Scope) -> Response:
         photo = read_photo(sent.read() if sent else b"")
     except PhotoError as error:
         return redirect(stage_url(job_id, scope, Stage.FIT, **{"picture-error": str(error)}), 303)
-    number = pictures.keep(session(), job_id, photo.jpeg, photo.small)
+    number = pictures.keep(writable(), job_id, photo.jpeg, photo.small)
     step = request.form.get("step", "")[:LONGEST_NOTE]
     return page.save(Pictured(number, phase, step), about=page.units, merged=True)
 
@@ -125,8 +125,8 @@ def tray(job_id: int, scope: Scope, stage: str) -> Response:
         line.row, request.form.get("do", ""), request.form.get("note", "").strip()[:LONGEST_NOTE]
     )
     if entry:
-        jobs.append(session(), job_id, entry, line.owners)
-        session().commit()
+        jobs.append(writable(), job_id, entry, line.owners)
+        writable().commit()
     return redirect(back, 303)
 
 

@@ -13,7 +13,7 @@ from cold_arc.web.forms.plain_numbers import own_path, whole
 from cold_arc.web.job.history import history
 from cold_arc.web.job.stage_page import StagePage, build_action, next_place, open_stage
 from cold_arc.web.scope import Scope, scope_at, stage_url
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("record", __name__)
 LONGEST_REASON = 300
@@ -77,9 +77,9 @@ def finish(job_id: int, scope: Scope, stage: str) -> Response:
 
 def _pass(page: StagePage, reason: str) -> Response:
     ready = [key for key in page.keys if page.progress.status(page.stage, key) is Status.OPEN]
-    jobs.append(session(), page.job.id, Passed(page.stage.value, reason), ready)
+    jobs.append(writable(), page.job.id, Passed(page.stage.value, reason), ready)
     _settle(page.job.id)
-    session().commit()
+    writable().commit()
     return redirect(
         stage_url(page.job.id, *next_place(open_stage(page.job.id, page.scope, page.stage))), 303
     )
@@ -87,19 +87,19 @@ def _pass(page: StagePage, reason: str) -> Response:
 
 def _settle(job_id: int) -> None:
     """Closes the job when its last socket is handed over, and opens it again when not."""
-    loaded = jobs.load(session(), job_id)
+    loaded = jobs.load(writable(), job_id)
     assert loaded is not None
     over = bool(loaded.record.sockets) and Progress(loaded.record).waits_on is None
-    jobs.set_closed(session(), job_id, over)
+    jobs.set_closed(writable(), job_id, over)
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/<stage>/reopen")
 def reopen(job_id: int, scope: Scope, stage: str) -> Response:
     """Goes back to a stage for the things in scope."""
     page = open_stage(job_id, scope, _stage(stage))
-    jobs.append(session(), job_id, Reopened(page.stage.value), page.keys)
+    jobs.append(writable(), job_id, Reopened(page.stage.value), page.keys)
     _settle(job_id)
-    session().commit()
+    writable().commit()
     return redirect(page.url, 303)
 
 
@@ -107,9 +107,9 @@ def reopen(job_id: int, scope: Scope, stage: str) -> Response:
 def undo(job_id: int, entry_id: int, what: str) -> Response:
     """Takes an entry out of account, or brings it back."""
     try:
-        (jobs.undo if what == "undo" else jobs.redo)(session(), job_id, entry_id)
+        (jobs.undo if what == "undo" else jobs.redo)(writable(), job_id, entry_id)
         _settle(job_id)
-        session().commit()
+        writable().commit()
     except KeyError:
         abort(404)
     except jobs.CannotUndoError as error:

@@ -29,7 +29,7 @@ from cold_arc.web.job.history import SHOWN, history
 from cold_arc.web.parts.face import build_face
 from cold_arc.web.parts.track import build_track
 from cold_arc.web.scope import Scope, scope_at, stage_url
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import reads_job, session, writable
 
 
 @dataclass(frozen=True)
@@ -125,8 +125,8 @@ class StagePage:
         if not merged:
             self.refuse_stale(saved)
         for payload, about in saved:
-            jobs.append(session(), self.job.id, payload, about)
-        session().commit()
+            jobs.append(writable(), self.job.id, payload, about)
+        writable().commit()
         return redirect(back or self.url, 303)
 
     def refuse_stale(self, entries: Sequence[tuple[Payload, frozenset[Key]]]) -> None:
@@ -228,6 +228,7 @@ def open_stage(job_id: int, scope: Scope, stage: Stage) -> StagePage:
     if job is None:
         abort(404)
     g.seen = job.entries[-1].id if job.entries else 0
+    reads_job(job)
     progress = Progress(job.record)
     if not scope.sockets(progress) and not (stage is Stage.BOOK_IN and not scope.name):
         abort(redirect(stage_url(job_id, Scope(), Stage.BOOK_IN)))

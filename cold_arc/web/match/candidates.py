@@ -33,7 +33,7 @@ from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.match.shortlist import Candidate, Shortlist, keep_weights, shortlist_for, weights
 from cold_arc.web.scope import Scope, stage_url
 from cold_arc.web.setup_query import query
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import writable
 
 bp = Blueprint("match", __name__)
 STAY = "stay"
@@ -194,7 +194,7 @@ def weigh(job_id: int, scope: Scope) -> Any:
             for name, text in chosen.items()
         }
     )
-    session().commit()
+    writable().commit()
     asked = {name: request.form[name] for name in ("look", "lens") if request.form.get(name)}
     return redirect(
         stage_url(job_id, scope, Stage.MATCH, weights="usual" if usual else "kept", **asked), 303

@@ -30,13 +30,14 @@ from cold_arc.core.match.weighing import WeighedShelf, suiting, weigh
 from cold_arc.store import catalogue, outcomes
 from cold_arc.web.bench.beams import place
 from cold_arc.web.forms.plain_numbers import whole
+from cold_arc.web.forms.stale import state_of
 from cold_arc.web.job.stage_page import StagePage
 from cold_arc.web.parts.beam_wall import seat_urls
 from cold_arc.web.parts.preview import build_preview
 from cold_arc.web.parts.seat_chart import SeatChart, build_seat_chart
 from cold_arc.web.parts.section import Section, build_section
 from cold_arc.web.parts.wall import Wall
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import session, writable
 
 AT_ONCE_S = 0.8
 WEIGHTS = "match_weights"
@@ -56,7 +57,7 @@ def weights() -> dict[str, int]:
 def keep_weights(chosen: dict[str, int]) -> None:
     """Keeps the shop's weights."""
     catalogue.set_setting(
-        session(), WEIGHTS, " ".join(f"{name}={weight}" for name, weight in chosen.items())
+        writable(), WEIGHTS, " ".join(f"{name}={weight}" for name, weight in chosen.items())
     )
 
 
@@ -80,7 +81,7 @@ class Candidate:
     @property
     def state(self) -> str:
         """A word for its facts as shown."""
-        return catalogue.state_of(self.source)
+        return state_of(self.source)
 
     @property
     def match(self) -> Match:

@@ -28,7 +28,8 @@ from cold_arc.core.light_source import LIMITS, LONGEST_TEXT, LightSource, faults
 from cold_arc.formats import light_sources as files
 from cold_arc.store import catalogue
 from cold_arc.web.forms import fields
-from cold_arc.web.shell.db import session
+from cold_arc.web.forms.stale import is_stale, state_of
+from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("shelf", __name__)
 MIME = {".json": "application/json", ".csv": "text/csv; charset=utf-8"}
@@ -155,8 +156,8 @@ def new() -> Any:
     )
     form = LightSourceForm(data=data)
     if form.validate_on_submit():
-        catalogue.add_light_source(session(), form.light_source())
-        session().commit()
+        catalogue.add_light_source(writable(), form.light_source())
+        writable().commit()
         return redirect(url_for("shelf.page"), 303)
     return render_template(
         "light_source.html", form=form, catalogue=bases.catalogue()
@@ -170,13 +171,13 @@ def source(source_id: int) -> Any:
     if known is None:
         abort(404)
     form = LightSourceForm(data=_form_data(known))
-    state = catalogue.state_of(known)
     clash: tuple[tuple[str, Any, Any], ...] = ()
     if form.validate_on_submit():
         entered = form.light_source()
-        if request.form.get("made_from", state) == state or entered == known:
-            catalogue.change_light_source(session(), source_id, entered)
-            session().commit()
+        known = catalogue.light_sources(writable())[source_id]
+        if entered == known or not is_stale(known):
+            catalogue.change_light_source(writable(), source_id, entered)
+            writable().commit()
             return redirect(url_for("shelf.page"), 303)
         clash = catalogue.changed_facts(to_plain(known), to_plain(entered))
     return render_template(
@@ -184,7 +185,7 @@ def source(source_id: int) -> Any:
         form=form,
         catalogue=bases.catalogue(),
         source_id=source_id,
-        made_from=state,
+        made_from=state_of(known),
         clash=clash,
         history=catalogue.history(session(), source_id),
     ), 409 if clash else 422 if form.errors else 200
@@ -196,8 +197,8 @@ def retire(source_id: int, what: str) -> AnyResponse:
     known = catalogue.light_sources(session()) | catalogue.light_sources(session(), retired=True)
     if source_id not in known:
         abort(404)
-    catalogue.retire_light_source(session(), source_id, what == "retire")
-    session().commit()
+    catalogue.retire_light_source(writable(), source_id, what == "retire")
+    writable().commit()
     return redirect(url_for("shelf.page"), 303)
 
 
@@ -235,8 +236,8 @@ def take_in() -> Any:
 
 def _taken_in(name: str, read: files.ShelfFile) -> Any:
     """Keeps a file's good rows, and tells every fault of the others."""
-    added, changed = catalogue.take_in(session(), read.sources)
-    session().commit()
+    added, changed = catalogue.take_in(writable(), read.sources)
+    writable().commit()
     if not read.faults:
         flash(f"{name}: {added} added, {changed} changed.")
         return redirect(url_for("shelf.page"), 303)

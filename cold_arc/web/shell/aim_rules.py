@@ -14,7 +14,8 @@ from cold_arc.core.aim.rules import built_in
 from cold_arc.core.aim.shop_rules import MOST_BANDS, ShopBand, ShopRule, ShopRuleError, copy_of
 from cold_arc.store import aim_rules
 from cold_arc.web.forms import fields
-from cold_arc.web.shell.db import session
+from cold_arc.web.forms.stale import is_stale, state_of
+from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("aim_rules", __name__)
 
@@ -122,20 +123,56 @@ def edit(number: int) -> Any:
 
 def _edit(rule: ShopRule, number: int | None) -> Any:
     form = RuleForm(data=None if request.method == "POST" else _data(rule))
-    if request.form.get("do") == "drop" and number is not None:
-        aim_rules.drop(session(), number)
-        return _saved("The rule is taken out; what was aimed by it stays as it was.")
     is_sent = request.method == "POST" and "build" not in request.form
-    if is_sent and (made := form.rule(rule.based_on)):
-        aim_rules.keep(session(), made, number)
-        return _saved("The rule is kept: it stands first where such lamps are aimed.")
+    is_drop = request.form.get("do") == "drop" and number is not None
+    made = form.rule(rule.based_on) if is_sent and not is_drop else None
+    if is_drop or made:
+        if _kept(made, number):
+            return _saved(DROPPED if is_drop else KEPT)
+        form.name.errors = [
+            f"Somebody changed this rule meanwhile. Now: {_words(rule)}. Press again for yours."
+        ]
     form.build(request.form.get("build", ""))
-    base = built_in()[rule.based_on]
-    page = render_template("aim_rule.html", form=form, base=base, number=number)
+    page = render_template(
+        "aim_rule.html",
+        form=form,
+        base=built_in()[rule.based_on],
+        number=number,
+        made_from=request.form.get("made_from") if "build" in request.form else state_of(rule),
+    )
     return page, 422 if is_sent else 200
 
 
+def _kept(made: ShopRule | None, number: int | None) -> bool:
+    """Keeps a rule, or (None) takes it out; not where it was changed since the form was made."""
+    if number is not None:
+        stands = aim_rules.all_rules(writable()).get(number)
+        if stands is None:
+            abort(404)
+        if is_stale(stands):
+            return False
+    if made:
+        aim_rules.keep(writable(), made, number)
+    elif number is not None:
+        aim_rules.drop(writable(), number)
+    return True
+
+
+def _words(rule: ShopRule) -> str:
+    """A rule as it stands, in words."""
+    bands = "; ".join(
+        f"band {place} keep {band.keep_low:+.1%} to {band.keep_high:+.1%}, set "
+        f"{band.set_low:+.1%} to {band.set_high:+.1%}"
+        for place, band in enumerate(rule.bands, 1)
+    )
+    return f"{rule.name}; {bands}"
+
+
+DROPPED = "The rule is taken out; what was aimed by it stays as it was."
+KEPT = "The rule is kept: it stands first where such lamps are aimed."
+
+
 def _saved(words: str) -> Response:
-    session().commit()
+    writable().commit()
     flash(words)
     return redirect(url_for("aim_rules.page"), 303)

@@ -8,7 +8,7 @@ import secrets
 from flask import current_app
 
 from cold_arc.store import catalogue
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import session, writable
 
 SETTING = "meter_token"
 
@@ -18,8 +18,8 @@ def token() -> str:
     kept = catalogue.setting(session(), SETTING)
     if not kept:
         kept = secrets.token_hex(12)  # no sign the command could take for an option
-        catalogue.set_setting(session(), SETTING, kept)
-        session().commit()
+        catalogue.set_setting(writable(), SETTING, kept)
+        writable().commit()
     return kept
 
 

@@ -7,6 +7,7 @@ from typing import Any
 from flask import Blueprint, flash, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 from flask_wtf.csrf import generate_csrf
+from sqlalchemy.orm import Session
 from werkzeug.wrappers import Response
 from wtforms import StringField
 from wtforms.validators import Length
@@ -18,8 +19,9 @@ from cold_arc.core.work.dark import PlaceError, ShopPlace
 from cold_arc.store import catalogue
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import own_path
+from cold_arc.web.forms.stale import is_stale, state_of
 from cold_arc.web.shell import guests
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import session, writable
 from cold_arc.web.shell.meter_token import token
 from cold_arc.web.shell.place import (
     DARK_BAY,
@@ -33,6 +35,15 @@ from cold_arc.web.shell.place import (
 )
 
 bp = Blueprint("shell", __name__)
+# Where each field is kept.
+SETTINGS = {
+    "shop_name": "shop_name",
+    "shop_contact": "shop_contact",
+    **{name: f"place_{name}" for name in PLACE},
+    "people": PEOPLE,
+    "prefers": PREFERS,
+    "dark_bay": DARK_BAY,
+}
 A_YEAR = 60 * 60 * 24 * 365
 
 
@@ -54,17 +65,18 @@ class ShopForm(FlaskForm):
 
     def kept(self) -> dict[str, str]:
         """Everything as it is kept: settings by name."""
-        values = {name: (self[name].data or "").strip() for name in ("shop_name", "shop_contact")}
-        place = {
-            f"place_{name}": "" if self[name].data is None else str(self[name].data).strip()
-            for name in PLACE
-        }
-        kept = {
-            DARK_BAY: self.dark_bay.data,
-            PREFERS: self.prefers.data,
-            PEOPLE: str(int(self.people.data or 1)),
-        }
-        return values | place | kept
+        typed = {setting: self[name].data for name, setting in SETTINGS.items()}
+        typed[PEOPLE] = int(self.people.data or 1)
+        return {name: "" if value is None else str(value).strip() for name, value in typed.items()}
+
+    def tell_theirs(self, stands: dict[str, str]) -> None:
+        """Says beside each field what somebody saved there meanwhile."""
+        mine = self.kept()
+        for name, setting in SETTINGS.items():
+            if stands[setting] != mine[setting]:
+                self[name].errors = [
+                    f"Changed meanwhile to “{stands[setting]}”. Save again to keep yours."
+                ]
 
     def validate(self, extra_validators: Any = None) -> bool:
         """A place is told whole, or not at all."""
@@ -90,32 +102,38 @@ class ShopForm(FlaskForm):
 @bp.route("/shop", methods=["GET", "POST"])
 def shop() -> Any:
     """The shop's name and contact."""
-    kept = {name: catalogue.setting(session(), name) for name in ("shop_name", "shop_contact")}
-    form = ShopForm(data=kept | _known())
-    if request.method == "POST" and _is_stale(kept) and form.validate():
-        theirs = " and ".join(f"“{text}”" for text in kept.values())
-        form.shop_name.errors = [f"Changed meanwhile to {theirs}. Save again to keep yours."]
-    elif form.validate_on_submit():
-        for name, text in form.kept().items():
-            catalogue.set_setting(session(), name, text)
-        session().commit()
-        flash("Saved.")
-        return redirect(url_for("shell.shop"), 303)
+    form = ShopForm(data=_known())
+    if form.validate_on_submit():
+        stands = _stands(writable())
+        if not is_stale(stands) or stands == form.kept():
+            for name, text in form.kept().items():
+                catalogue.set_setting(writable(), name, text)
+            writable().commit()
+            flash("Saved.")
+            return redirect(url_for("shell.shop"), 303)
+        form.tell_theirs(stands)
     code = guests.code()
-    feed = url_for(guests.BY_ADDRESS, code=code or None)
-    page = render_template("shop.html", form=form, kept=kept, code=code, feed=feed, token=token())
+    page = render_template(
+        "shop.html",
+        form=form,
+        made_from=state_of(_stands(session())),
+        code=code,
+        feed=url_for(guests.BY_ADDRESS, code=code or None),
+        token=token(),
+    )
     return page, 422 if form.errors else 200
 
 
-def _is_stale(kept: dict[str, str]) -> bool:
-    """Whether somebody saved these since the page was made."""
-    return any(request.form.get(f"was_{name}", text) != text for name, text in kept.items())
+def _stands(opened: Session) -> dict[str, str]:
+    """The shop's settings as they stand, by name."""
+    return {name: catalogue.setting(opened, name) for name in SETTINGS.values()}
 
 
 def _known() -> dict[str, Any]:
     """Where the shop is and how it works, as kept."""
     place = shop_place()
     return {
+        **{name: catalogue.setting(session(), name) for name in ("shop_name", "shop_contact")},
         **(vars(place) if place else {}),
         DARK_BAY: "1" if has_dark_bay() else "0",
         "people": shop_people(),

@@ -73,10 +73,11 @@ def page(job_id: int, scope: Scope) -> Any:
     now = in_use(page, key)
     form = LiveForm(data={"distance": now.distance_m})
     if form.validate_on_submit():
-        after_save("Recorded as the aim.")
         typed = form.distance.data, form.stands.data, form.sideways.data
         simulated = request.form.get("camera") == "simulated"
-        return page.save(now.aimed("left", *typed, "by the live camera", simulated), about=[key])
+        answer = page.save(now.aimed("left", *typed, "by the live camera", simulated), about=[key])
+        after_save("Recorded as the aim.")
+        return answer
     lamps = [WallLamp(key.side, now.height_m, target=now.target)]
     elbow, traffic = has_elbow(page, key), page.market.traffic
     wall = pair_wall(

@@ -24,13 +24,13 @@ from cold_arc.core.units import say_offset
 from cold_arc.core.units.quantities import Distance, Offset, Quantity
 from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.isolux import LuxReading
-from cold_arc.core.wallphoto.picture import PhotoUnusableError, Pixels
 from cold_arc.devices.wall_camera import Shot, before_the_wall, photograph
 from cold_arc.formats import photo
 from cold_arc.formats.photo import PhotoError
 from cold_arc.store import jobs, pictures
 from cold_arc.web.forms import fields
 from cold_arc.web.job.aim import wall_photos
+from cold_arc.web.job.aim.examining import Examined, examined, examined_again
 from cold_arc.web.job.aim.in_use import in_use, usual
 from cold_arc.web.job.aim.photo_wall import figures, findings_of, photo_wall
 from cold_arc.web.job.aim.wall import axis_m, floor_of
@@ -38,7 +38,8 @@ from cold_arc.web.job.front_builder import TAP, is_tap
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.job.wall_light import modelled, turned_deg
 from cold_arc.web.scope import Scope
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.apart import TooHeavyError, apart
+from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("aim_photo", __name__)
 TINTS = {"found": (255, 190, 110), "left": (225, 236, 255)}
@@ -147,7 +148,7 @@ def page(job_id: int, scope: Scope) -> Any:
         key = next(key for key in beams if str(key) == form.lamp.data)
         try:
             return redirect(_take(page, key, form), 303)
-        except PhotoError as error:
+        except (PhotoError, TooHeavyError) as error:
             wrong = str(error)
     return page.render(
         (),
@@ -183,13 +184,13 @@ def _take(page: StagePage, key: BeamKey, form: TakenForm) -> str:
     new = WallPhotographed(
         form.phase.data, (), form.distance.data, form.axis_of(page, key), simulated=simulated
     )
-    new, pixels = wall_photos.kept(page, files, new)
-    marks = wall_photos.marks_seen(new, key, pixels)
-    if marks:
-        new = replace(new, marks=marks, by_target=True)
-        new = _measured_or_told(page, key, new, pixels)
-    jobs.append(session(), page.job.id, new, [key])
-    session().commit()
+    came = apart(examined, files, new, key, page.market.traffic)
+    writable(anyway=True)
+    new = wall_photos.kept(page, came, files)
+    jobs.append(writable(), page.job.id, new, [key])
+    writable().commit()
+    if came.why:
+        after_save(came.why)
     return url_for("aim_photo.one", job_id=page.job.id, scope=page.scope, number=new.shown)
 
 
@@ -210,17 +211,6 @@ def _simulated(page: StagePage, key: BeamKey, form: TakenForm) -> bytes:
     ).jpeg()
 
 
-def _measured_or_told(
-    page: StagePage, key: BeamKey, new: WallPhotographed, pixels: list[Pixels]
-) -> WallPhotographed:
-    """It measured; with a word shown on the next page, and as it was, where it can't be."""
-    try:
-        return wall_photos.measured(page, key, new, pixels)
-    except PhotoUnusableError as error:
-        after_save(str(error))
-        return new
-
-
 @bp.route("/jobs/<int:job_id>/<scope:scope>/aim/photo/<int:number>", methods=["GET", "POST"])
 def one(job_id: int, scope: Scope, number: int) -> Any:
     """One photograph: its marks, what it says, another laid over it."""
@@ -237,14 +227,17 @@ def one(job_id: int, scope: Scope, number: int) -> Any:
     if is_tap():
         _tapped(form, photograph)
     elif request.method == "POST" and (marks := form.told()):
+        marked, originals = (
+            _marked(form, photograph, marks),
+            wall_photos.originals(page, photograph),
+        )
         try:
-            pixels = wall_photos.originals(page, photograph)
-            marked = _marked(form, photograph, marks)
-            return page.save(
-                wall_photos.measured(page, key, marked, pixels), about=[key], back=here
-            )
-        except (PhotoUnusableError, PhotoError) as error:
-            wrong = str(error)
+            came = apart(examined_again, originals, marked, key, page.market.traffic)
+        except (PhotoError, TooHeavyError) as error:
+            came = Examined(photograph, why=str(error))
+        if not came.why:
+            return page.save(wall_photos.kept(page, came), about=[key], back=here)
+        wrong = came.why
     other = taken.get(request.args.get("with", 0, type=int), (None, None))[1]
     return page.render(
         findings_of(page, key, photograph),
@@ -310,8 +303,9 @@ def _record_aim(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> 
     aimed = aim_of(page, key, photograph)
     if aimed is None:
         abort(404)
+    answer = page.save(aimed, about=[key])
     after_save("Recorded as the aim.")
-    return page.save(aimed, about=[key])
+    return answer
 
 
 def aim_of(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> Aimed | None:

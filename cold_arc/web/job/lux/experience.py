@@ -22,7 +22,7 @@ from cold_arc.store import catalogue, jobs, outcomes
 from cold_arc.store.outcomes import Outcome
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.scope import Scope, stage_url
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("experience", __name__)
 MOST_SHOWN, AT_ONCE_S = 200, 2.0
@@ -84,9 +84,9 @@ def predict() -> Any:
     """
     until = time.monotonic() + AT_ONCE_S
     if model.is_warm():
-        for outcome, ratios in _worked_out(until):
-            outcomes.note_predicted(session(), outcome.id, ratios)
-    session().commit()
+        for outcome, ratios in list(_worked_out(until)):
+            outcomes.note_predicted(writable(), outcome.id, ratios)
+    writable().commit()
     return redirect(url_for("experience.page"), 303)
 
 

@@ -42,7 +42,7 @@ from cold_arc.web.parts.beam_wall import build_beam_wall
 from cold_arc.web.parts.gain_chart import GainChart, build_gain_chart
 from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall
 from cold_arc.web.scope import Scope
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import writable
 
 bp = Blueprint("numbers", __name__)
 # What a beam is said to reach to, lx on an upright surface (common practice: 3 lx recognises, 1 lx
@@ -368,8 +368,8 @@ def take_in(job_id: int, scope: Scope) -> Any:
         return _shown(page, f"{name}: {error}", 422)
     page.refuse_stale([(entry, frozenset([key])) for entry in entries])
     for entry in entries:
-        jobs.append(session(), page.job.id, entry, [key])
-    session().commit()
+        jobs.append(writable(), page.job.id, entry, [key])
+    writable().commit()
     return redirect(url_for("numbers.page", job_id=job_id, scope=scope), 303)
 
 
@@ -385,7 +385,7 @@ def _doubts(
         for point, reading in page.record.readings(key, phase).items()
         if point not in new
     }
-    if not new or not model.is_warm():
+    if not new:
         return []
     known = measuring.known(page.record, page.job.booking, key, phase, page.market.traffic, stands)
     return [slip.text for slip in slips.slips(stands | new, known)]

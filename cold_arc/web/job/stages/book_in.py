@@ -29,7 +29,7 @@ from cold_arc.web.job import front_builder
 from cold_arc.web.job.front_builder import Builder
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.scope import Scope, pairs, stage_url
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import writable
 
 bp = Blueprint("book_in", __name__)
 
@@ -118,8 +118,8 @@ def new() -> Any:
         return render_template("new_job.html", form=form, builder=front_builder.tapped(form.front))
     if form.validate_on_submit():
         front = form.built()
-        job_id = jobs.open_job(session(), form.booking(), front, front_builder.chosen(front))
-        session().commit()
+        job_id = jobs.open_job(writable(), form.booking(), front, front_builder.chosen(front))
+        writable().commit()
         return redirect(stage_url(job_id, Scope(), Stage.BOOK_IN), 303)
     status = 422 if request.method == "POST" else 200
     return render_template(
@@ -179,8 +179,8 @@ def _correct(page: StagePage, form: BookingForm) -> Any:
         changed.append((WorkChosen(), frozenset(work)))
     page.refuse_stale(changed)
     for payload, about in changed:
-        jobs.append(session(), page.job.id, payload, about)
-    session().commit()
+        jobs.append(writable(), page.job.id, payload, about)
+    writable().commit()
     return redirect(stage_url(page.job.id, Scope(), Stage.BOOK_IN), 303)
 
 

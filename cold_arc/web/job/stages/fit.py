@@ -31,7 +31,7 @@ from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.parts.dial import Dial, build_dial
 from cold_arc.web.parts.tray import build_tray
 from cold_arc.web.scope import Scope
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("fit", __name__)
 
@@ -185,7 +185,7 @@ def hand() -> str:
 
 def _record(page: StagePage, entries: Sequence[tuple[Payload, Sequence[Key]]]) -> Response:
     for payload, keys in entries:
-        jobs.append(session(), page.job.id, payload, keys)
+        jobs.append(writable(), page.job.id, payload, keys)
     return page.save(about=())
 
 

@@ -26,7 +26,7 @@ from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.job.stages.car_plan import known_of, learnt_plan
 from cold_arc.web.scope import Scope, pairs, stage_url
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import session, writable
 from cold_arc.web.shell.place import plan_prefers
 
 bp = Blueprint("plan", __name__)
@@ -245,7 +245,7 @@ def _change(page: StagePage) -> Any:
         abort(404)
     if what == "template":
         side = f"-{page.scope.side.value}" if page.scope.side else ""
-        save_route(session(), route, page.job.booking.vehicle, f"{_unit(page).unit}{side}")
+        save_route(writable(), route, page.job.booking.vehicle, f"{_unit(page).unit}{side}")
         after_save(f"Saved “{route.name}” for the next {page.job.booking.make}.")
         return page.save(about=())
     if what in {"up", "down", "drop"} and argument in {str(step.id) for step in route.steps}:

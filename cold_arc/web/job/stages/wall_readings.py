@@ -15,7 +15,6 @@ from wtforms import StringField
 from wtforms.validators import Length
 
 from cold_arc.core import units
-from cold_arc.core.beam import model
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.record import Record
@@ -29,7 +28,7 @@ from cold_arc.core.units.quantities import Quantity
 from cold_arc.store import jobs
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage
-from cold_arc.web.shell.db import session
+from cold_arc.web.shell.db import writable
 
 PLACED_POINTS = ("peak",)
 
@@ -307,12 +306,10 @@ class ReadingsForm:
                 yield Doubt(slip, key, cells)
 
     def _known(self, key: BeamKey, stands: dict[str, WallReading]) -> slips.KnownBeam:
+        """What readings are held against: where the model is still being readied, it is waited for,
+        as no slip may pass for that.
+        """
         page = self.page
-        if not model.is_warm():
-            volts = slips.usual_volts(stands.values())
-            return slips.KnownBeam(
-                None, key.function.value, page.market.traffic, page.job.booking.volts, volts
-            )
         known = measuring.known(
             page.record, page.job.booking, key, self.phase, page.market.traffic, stands
         )
@@ -350,7 +347,7 @@ def save_readings(page: StagePage, form: ReadingsForm) -> Response | None:
     entries = form.entries()
     page.refuse_stale([(payload, frozenset([key])) for key, payload in entries])
     for key, payload in entries:
-        jobs.append(session(), page.job.id, payload, [key])
-    session().commit()
+        jobs.append(writable(), page.job.id, payload, [key])
+    writable().commit()
     saved = {cell_name(payload.reading.point, key) for key, payload in entries}
     return redirect(f"{page.url}?at={form.next_after(saved)}", 303)

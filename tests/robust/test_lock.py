@@ -1,0 +1,149 @@
+"""The write lock: nothing is computed while it is held, and what was saved meanwhile is not gone
+over.
+"""
+
+from __future__ import annotations
+
+import re
+import threading
+import time
+
+import pytest
+from sqlalchemy import Engine, event
+
+from cold_arc.core.beam import model
+from cold_arc.formats import photo
+from cold_arc.web.job import stage_page
+from cold_arc.web.shell import db
+from tests.robust.conftest import ask, forms, links, open_client
+
+READINGS = {"distance": "10 m", "range_factor": "1", "volts": "13.2"}
+BASELINE = "/jobs/2/low/baseline"
+# What a commit, its indexes and its waiting for the disk may take on a busy machine, s.
+LONGEST_HELD_S = 0.25
+
+
+@pytest.fixture
+def demo(demo_folder):
+    return open_client(demo_folder)
+
+
+def reads(client):
+    return ask(client.folder, "SELECT count(*) FROM entries WHERE kind = 'read'")[0][0]
+
+
+def stamps(client, page):
+    """What a page's form carries of when it was made."""
+    fields = next(fields for _, fields in forms(client.get(page).text) if "seen" in fields)
+    return {name: fields[name] for name in ("once", "seen")}
+
+
+def test_what_was_saved_between_reading_and_writing_is_not_gone_over(demo, monkeypatch):
+    """A form is worked out without the lock: where another saved meanwhile it is worked out again,
+    and then finds theirs.
+    """
+    form, began = {**READINGS, **stamps(demo, BASELINE)}, []
+    before = reads(demo)
+    refuse_stale = stage_page.StagePage.refuse_stale
+
+    def meanwhile(page, entries):
+        if not began:
+            began.append(True)
+            other = {**READINGS, "peak-low-left": "400"}
+            assert demo.application.test_client().post(BASELINE, data=other).status_code == 303
+        return refuse_stale(page, entries)
+
+    monkeypatch.setattr(stage_page.StagePage, "refuse_stale", meanwhile)
+    answer = demo.post(BASELINE, data={**form, "peak-low-left": "410"})
+    assert answer.status_code == 409
+    assert reads(demo) == before + 1
+
+
+def test_whoever_is_overtaken_again_and_again_is_served_at_last(demo, monkeypatch):
+    """After some tries a form takes the lock first, so that nobody comes before it for ever."""
+    others, inner = iter(range(400, 500)), threading.local()
+    writable = db.writable
+
+    def overtaken(*given, **more):
+        if not getattr(inner, "now", False) and not db.session().info.get("locked"):
+            inner.now = True
+            form = {**READINGS, "peak-low-right": str(next(others))}
+            demo.application.test_client().post(BASELINE, data=form)
+            inner.now = False
+        return writable(*given, **more)
+
+    monkeypatch.setattr("cold_arc.web.job.stages.wall_readings.writable", overtaken)
+    answer = demo.post(BASELINE, data={**READINGS, "peak-low-left": "410"})
+    assert answer.status_code == 303
+    assert next(others) == 400 + db.TRIES
+
+
+@pytest.fixture
+def watched(monkeypatch):
+    """Says of each thread how long it held the lock, and fails where it computes meanwhile."""
+    here, held = threading.local(), []
+    writing = db.writing
+
+    def locked(session):
+        opened = writing(session)
+        here.since = time.perf_counter()
+        return opened
+
+    def let_go(*_):
+        since = getattr(here, "since", None)
+        here.since = None
+        if since is not None:
+            held.append(time.perf_counter() - since)
+
+    def never(where, name):
+        work = getattr(where, name)
+
+        def guarded(*given, **more):
+            assert getattr(here, "since", None) is None, f"{name} under the lock"
+            return work(*given, **more)
+
+        monkeypatch.setattr(where, name, guarded)
+
+    monkeypatch.setattr(db, "writing", locked)
+    never(stage_page, "build_action")
+    never(stage_page, "render_template")
+    never(model, "illuminate")
+    never(photo, "_opened")
+    for name in ("commit", "rollback"):
+        event.listen(Engine, name, let_go)
+    yield held
+    for name in ("commit", "rollback"):
+        event.remove(Engine, name, let_go)
+
+
+SHOP = ("/", "/shop", "/light-sources", "/light-sources/1", "/jobs/new", "/bench", "/measured")
+SHOP += ("/shop/aim-rules/copy/un-low", "/jobs/1/record")
+JOBS = (2, 5)
+
+
+def pages(client):
+    """The shop's pages, and every page of some jobs, each once whatever the things in scope."""
+    seen, ahead = {}, [*SHOP, *(f"/jobs/{number}" for number in JOBS)]
+    while ahead:
+        address = ahead.pop()
+        stage = re.sub(r"/jobs/(\d)/[a-z0-9-]+/", r"/jobs/\1/*/", address.partition("?")[0])
+        if stage in seen:
+            continue
+        answer = client.get(address, follow_redirects=True)
+        seen[stage] = address, answer.text if answer.mimetype == "text/html" else ""
+        found = links(seen[stage][1])
+        ahead += sorted(link for link in found if re.match(r"/jobs/[25]/[a-z0-9-]+/[a-z]", link))
+    return dict(seen.values())
+
+
+def test_nothing_is_computed_while_the_lock_is_held(demo, watched):
+    """Every form of every page, sent as it stands."""
+    sent = [
+        demo.post(action or page, data=fields).status_code
+        for page, text in pages(demo).items()
+        for action, fields in forms(text)
+    ]
+    assert len(sent) > 60
+    assert not [status for status in sent if status >= 500]
+    assert len(watched) > 30
+    assert max(watched) < LONGEST_HELD_S
