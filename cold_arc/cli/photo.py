@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from cold_arc.cli.aim import length_m
+from cold_arc.core.light.cut_off import LineRead
 from cold_arc.core.wallphoto.camera import MOST_MARKS, PhotoMark
 from cold_arc.core.wallphoto.directions import Subject
 from cold_arc.core.wallphoto.measure import MeasuredPhoto, Spot, measure
@@ -44,6 +45,12 @@ def add_command(commands: Any) -> None:
     parser.add_argument(
         "--traffic", choices=("right", "left"), default="right", help="the side traffic keeps to"
     )
+    parser.add_argument(
+        "--line",
+        choices=[line.value for line in LineRead],
+        help="what of the beam is read: its straight part away from the kerb (usual of low beam), "
+        "on the kerb's side (VOR), level all across (fog), its hot spot (high)",
+    )
     parser.add_argument("--json", action="store_true", help="print one JSON object")
     parser.set_defaults(run=_run)
 
@@ -54,6 +61,7 @@ def _run(options: argparse.Namespace) -> int:
         length_m(options.lamp_height, "lamp-height", 0.1, 3.0),
         options.function,
         options.traffic,
+        line=LineRead(options.line) if options.line else None,
     )
     marks = read_marks(options.marks)
     try:
@@ -118,7 +126,8 @@ def said(measured: MeasuredPhoto) -> dict[str, Any]:
         "sharpness_g": _round(measured.sharpness_g),
         "stray_pct": _round(measured.stray_pct),
         "uncertainty": {name: _round(value) for name, value in measured.uncertainty.items()},
-        "warnings": list(measured.warnings),
+        "line": measured.line,
+        "warnings": [*measured.shape, *measured.warnings],
     }
 
 

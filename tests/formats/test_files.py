@@ -92,7 +92,8 @@ def test_files_keep_the_edge(kind):
     for module, rel in ((ies, 0.02), (eulumdat, 0.06)):
         again = to_beam(module.read(module.from_beam(beam, "test")))
         assert derived.sharpness(again) == pytest.approx(derived.sharpness(beam), rel=rel)
-        assert derived.cut_off_height(again) == derived.cut_off_height(beam)
+        height = derived.cut_off_height(beam)
+        assert derived.cut_off_height(again) == pytest.approx(height, abs=2e-3)
         assert again.flux_lm == pytest.approx(beam.flux_lm, rel=2e-3)
         assert derived.peak(again).candela == pytest.approx(derived.peak(beam).candela, rel=0.01)
         assert len(module.from_beam(beam, "test")) < 1_000_000, "the bench takes it back"

@@ -106,7 +106,7 @@ def test_readings_without_a_meter_keep_their_candela_and_what_they_measured_is_k
         after = kept["TL-318"].record.readings(BeamKey(Function.LOW, Side.LEFT), "after")
         assert after["peak"].candela == pytest.approx(38_960, rel=1e-3)
         assert (after["peak"].meter, after["peak"].lens) == ("", "found")
-        board_kept.keep(session, 99)
+        board_kept.keep(session, board_kept.worked_out(session, 99))
         assert {it.measured.source for it in outcomes.outcomes(session, 99)} == {
             "Sableline H7 slim"
         }

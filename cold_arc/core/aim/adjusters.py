@@ -1,15 +1,16 @@
 """Adjusters: what each screw does, learnt from the moves made, and how far to turn next.
 
 A lamp's two screws move its beam up and sideways, often both a little: [up, right] = M·[height
-screw, side screw]. M is fitted by least squares to every move, over a wide prior, so that one move
-is enough to go on and each more narrows it (Bayesian linear regression, textbooks). Turns are
-clockwise positive. Limits: common practice, no published source.
+screw, side screw]. M is fitted to every move over a wide prior, together with how far off the last
+reading is, for two moves share the reading between them (Bayesian linear regression with correlated
+errors, textbooks). What lies within its own doubt is no ground for a turn. Turns are clockwise
+positive. Limits: common practice, no published source.
 """
 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,29 +23,39 @@ from cold_arc.core.units import say_number, say_percent
 
 Array = NDArray[np.float64]
 SCREWS = ("height screw", "side screw")
-# How well a slope is read; what a turn may do at all, one standard deviation (slopes); own.
-READ_SLOPE, PRIOR_SLOPE = 0.0007, 0.02
-# How many standard deviations off a move is more than its two readings may be (own).
-CERTAIN_SD = 1.8
+# How well a slope is read; what a turn may do at all its own way, and the other; what play may take
+# of a turn back, turns: one standard deviation each (own).
+READ_SLOPE, PRIOR_SLOPE, CROSS_SLOPE, PLAY_SD = 0.0007, 0.02, 0.0015, 0.2
+# How many standard deviations a screw's response stands off nothing before it is turned by; a move
+# off what it should have been before an end of travel, or play, is told (own).
+KNOWN_SD, CERTAIN_SD, PLAY_CERTAIN_SD = 2.5, 2.0, 1.8
 # Turns that count as an attempt.
 TRIED_TURNS = 0.5
-# A turn that moves the beam by less does nothing, slope.
-NOTHING_SLOPE = 0.0004
+# A screw that certainly moves the beam by less than this a turn does nothing, slope (own).
+NOTHING_SLOPE = 0.0012
 # A move of less than this share of the fit has met its stop.
 STOPPED_SHARE = 0.4
+# Readings that scatter by this many times what they should, from so many moves on: loose (own).
+LOOSE, LOOSE_MOVES = 3.0, 4
 # Play that is worth a word, and the least turn worth making, turns.
 PLAY_TURNS, LEAST_TURNS = 0.15, 0.1
+# Turns that are told at once before it is read again, and that a usual screw has at all from where
+# it stood, each way (own).
+MOST_AT_ONCE, MOST_IN_ALL = 8.0, 20.0
 FRACTIONS = {0: "", 1: "⅛", 2: "¼", 3: "⅜", 4: "½", 5: "⅝", 6: "¾", 7: "⅞"}
 
 
 @dataclass(frozen=True)
 class Move:
     """Screws turned (height, side; clockwise positive) and by how much the beam then moved: slopes
-    up, right; *right* None where it was not read."""
+    up, right; *right* None where it was not read. *goes_on*: from the reading the move before ended
+    at.
+    """
 
     turns: tuple[float, float]
     up: float
     right: float | None = None
+    goes_on: bool = True
 
     def along(self, screw: int) -> float | None:
         """By how much it moved the way a screw is there for; None where that was not read."""
@@ -52,57 +63,132 @@ class Move:
 
 
 @dataclass(frozen=True)
-class Response:
-    """What a turn of each screw does, slope up and slope right, with one standard deviation;
-    *tried*: turns in all.
+class Axis:
+    """What a turn of each screw does along one axis: slopes (2), their covariance (2, 2); how far
+    the last reading is off, its variance and its covariance with them (2); how many times more than
+    it should the fit scatters.
     """
 
-    up: tuple[float, float]
-    up_sd: tuple[float, float]
-    right: tuple[float, float]
-    right_sd: tuple[float, float]
+    does: Array
+    cover: Array
+    off: float
+    off_var: float
+    off_does: Array
+    scatter: float = 1.0
+
+    @property
+    def sd(self) -> Array:
+        """One standard deviation of what each screw does."""
+        return np.asarray(np.sqrt(np.diag(self.cover)))
+
+    def needed_var(self, turns: Array) -> float:
+        """The variance of how far off such turns leave the beam."""
+        return float(self.off_var + turns @ self.cover @ turns - 2 * self.off_does @ turns)
+
+
+@dataclass(frozen=True)
+class Response:
+    """What the screws do up and right; *tried*: turns of each in all; *net* where each stands, and
+    *way* it was turned last (0: never).
+    """
+
+    up: Axis
+    right: Axis
     tried: tuple[float, float]
+    net: tuple[float, float]
+    way: tuple[float, float]
+
+    @property
+    def axes(self) -> tuple[Axis, Axis]:
+        """Each screw's own axis: height's is up, side's is right."""
+        return self.up, self.right
 
     def is_known(self, screw: int) -> bool:
-        """Whether a screw was turned at all."""
-        return self.tried[screw] >= TRIED_TURNS / 2
+        """Whether what a screw does stands clear of its doubt."""
+        axis = self.axes[screw]
+        return bool(abs(axis.does[screw]) >= KNOWN_SD * axis.sd[screw])
 
     def is_dead(self, screw: int) -> bool:
-        """Whether a screw was turned and did nothing either way."""
-        does = max(abs(self.up[screw]), abs(self.right[screw]))
-        return self.tried[screw] >= TRIED_TURNS and does < NOTHING_SLOPE
+        """Whether a screw was turned and certainly did next to nothing either way."""
+        if self.tried[screw] < TRIED_TURNS or self.is_known(screw):
+            return False
+        own, other = self.axes[screw], self.axes[1 - screw]
+        most = abs(own.does[screw]) + 2 * own.sd[screw]
+        return bool(max(most, abs(other.does[screw])) < NOTHING_SLOPE)
 
 
 def fit(moves: Sequence[Move]) -> Response:
     """The response of both screws from the moves made."""
-    up, up_sd = _regress([(move.turns, move.up) for move in moves])
-    right, right_sd = _regress(
-        [(move.turns, move.right) for move in moves if move.right is not None]
+    up = _axis([(move, move.up) for move in moves], 0)
+    right = _axis([(move, move.right) for move in moves if move.right is not None], 1)
+    turned = np.array([move.turns for move in moves], dtype=np.float64).reshape(-1, 2)
+    tried, net = np.abs(turned).sum(axis=0), turned.sum(axis=0)
+    ways = [_last_way([move.turns[screw] for move in moves]) for screw in (0, 1)]
+    return Response(
+        up,
+        right,
+        (float(tried[0]), float(tried[1])),
+        (float(net[0]), float(net[1])),
+        (ways[0], ways[1]),
     )
-    tried = tuple(sum(abs(move.turns[screw]) for move in moves) for screw in (0, 1))
-    return Response(up, up_sd, right, right_sd, (tried[0], tried[1]))
 
 
-def _regress(
-    samples: Sequence[tuple[tuple[float, float], float]],
-) -> tuple[tuple[float, float], tuple[float, float]]:
-    turns = np.array([row for row, _ in samples], dtype=np.float64).reshape(-1, 2)
+def _last_way(turned: Sequence[float]) -> float:
+    """Which way a screw was turned last: 1, −1, or 0 where it never was."""
+    return float(np.sign(next((turns for turns in reversed(turned) if turns), 0.0)))
+
+
+def _axis(samples: Sequence[tuple[Move, float]], screw: int) -> Axis:
+    """A screw's own axis, fitted twice: what play may take is known once what a turn does is."""
+    turns = np.array([move.turns for move, _ in samples], dtype=np.float64).reshape(-1, 2)
     moved = np.array([value for _, value in samples], dtype=np.float64)
-    noise = 2 * READ_SLOPE**2  # a move is a difference of two readings
-    inverse = turns.T @ turns / noise + np.eye(2) / PRIOR_SLOPE**2
-    cover = np.linalg.inv(inverse)
-    mean = cover @ turns.T @ moved / noise
-    sd = np.sqrt(np.diag(cover))
-    return (float(mean[0]), float(mean[1])), (float(sd[0]), float(sd[1]))
+    goes_on = [move.goes_on for move, _ in samples]
+    first = _regress(turns, moved, _errors(turns, goes_on, np.zeros(2)), screw)
+    return _regress(turns, moved, _errors(turns, goes_on, first.does), screw)
+
+
+def _errors(turns: Array, goes_on: Sequence[bool], does: Array) -> Array:
+    """The covariance of the moves' errors: each is a difference of two readings, neighbours share
+    one; play takes of a screw turned the other way.
+    """
+    cover = 2 * READ_SLOPE**2 * np.eye(len(turns))
+    way = np.zeros(2)
+    for number, turned in enumerate(turns):
+        if number and goes_on[number]:
+            cover[number, number - 1] = cover[number - 1, number] = -(READ_SLOPE**2)
+        back = (turned * way < 0).astype(float)
+        cover[number, number] += float(np.sum((back * does * PLAY_SD) ** 2))
+        way = np.where(turned != 0, np.sign(turned), way)
+    return cover
+
+
+def _regress(turns: Array, moved: Array, errors: Array, screw: int) -> Axis:
+    count = len(moved)
+    prior = np.diag([CROSS_SLOPE**2, CROSS_SLOPE**2, READ_SLOPE**2])
+    prior[screw, screw] = PRIOR_SLOPE**2
+    last = np.zeros(count)
+    last[-1:] = 1.0  # the last reading is the end of the last move
+    design = np.column_stack([turns, last])
+    own = prior.copy()
+    own[2, 2] = 0.0  # its error is among the moves' errors already
+    inverse = np.linalg.inv(design @ own @ design.T + errors) if count else np.zeros((0, 0))
+    gain = (prior @ design.T) @ inverse
+    mean, cover = gain @ moved, prior - gain @ design @ prior
+    rest = moved - turns @ mean[:2]
+    scatter = math.sqrt(float(rest @ np.linalg.inv(errors) @ rest) / max(count - 2, 1))
+    return Axis(mean[:2], cover[:2, :2], float(mean[2]), float(cover[2, 2]), cover[2, :2], scatter)
 
 
 @dataclass(frozen=True)
 class ScrewTurn:
-    """What to turn next: which screw, how far, clockwise positive, and its standard deviation."""
+    """What to turn next: which screw, how far, clockwise positive, and its standard deviation;
+    *whole*: how far it is in all, where that is too much at once.
+    """
 
     screw: int
     turns: float
     sd: float
+    whole: float | None = None
 
     @property
     def words(self) -> str:
@@ -124,38 +210,59 @@ def say_turns(turns: float) -> str:
 
 
 def next_turns(response: Response, up: float, right: float | None) -> list[ScrewTurn]:
-    """How to move the beam by *up* and *right* (None: sideways is left alone), with the screws that
-    are known.
+    """How to move the beam by *up* and *right* (None: sideways is left alone), by the screws whose
+    response is known; at most so far at once, and none that would take more turns than a screw has.
     """
-    live = [screw for screw in (0, 1) if response.is_known(screw) and not response.is_dead(screw)]
-    matrix = np.array([response.up, response.right])
-    if right is not None and live == [0, 1] and abs(np.linalg.det(matrix)) > NOTHING_SLOPE**2:
-        turns = dict(enumerate(map(float, np.linalg.solve(matrix, [up, right]))))
-    else:
-        turns = _each_alone(response, live, up, right)
     return [
-        _turn(response, screw, turned)
-        for screw, turned in turns.items()
-        if abs(turned) >= LEAST_TURNS
+        turn
+        for turn in _wanted_turns(response, up, right)
+        if abs(turn.turns) >= LEAST_TURNS and not _is_too_far(response, turn)
     ]
 
 
-def _each_alone(
-    response: Response, live: list[int], up: float, right: float | None
-) -> dict[int, float]:
-    """How far to turn each live screw, as if the other did nothing."""
-    does = {0: response.up[0], 1: response.right[1]}
+def _wanted_turns(response: Response, up: float, right: float | None) -> list[ScrewTurn]:
+    """Every turn that would move the beam there, however far."""
     wanted = {0: up} if right is None else {0: up, 1: right}
-    return {
-        screw: by / does[screw]
-        for screw, by in wanted.items()
-        if screw in live and abs(does[screw]) > 1e-9
-    }
+    screws = [screw for screw in wanted if response.is_known(screw)]
+    if not screws:
+        return []
+    axes = [response.axes[screw] for screw in screws]
+    matrix = np.array([axis.does[screws] for axis in axes])
+    if len(screws) == 2 and not _is_independent(response, matrix):
+        matrix = np.diag(np.diag(matrix))
+    inverse = np.linalg.inv(matrix)
+    needed = np.array([wanted[screw] + axis.off for screw, axis in zip(screws, axes, strict=True)])
+    turns = np.zeros(2)
+    turns[screws] = inverse @ needed
+    doubts = np.diag([axis.needed_var(turns) for axis in axes])
+    cover = inverse @ doubts @ inverse.T
+    return [
+        _turn(response, screw, float(turns[screw]), math.sqrt(cover[place, place]))
+        for place, screw in enumerate(screws)
+    ]
 
 
-def _turn(response: Response, screw: int, turns: float) -> ScrewTurn:
-    does, sd = (response.up, response.up_sd) if screw == 0 else (response.right, response.right_sd)
-    return ScrewTurn(screw, turns, abs(turns) * sd[screw] / max(abs(does[screw]), 1e-9))
+def _is_independent(response: Response, matrix: Array) -> bool:
+    """Whether two screws certainly do different things, so that both can be solved for."""
+    own, cross = abs(matrix[0, 0] * matrix[1, 1]), abs(matrix[0, 1] * matrix[1, 0])
+    return bool(own > 2 * cross)
+
+
+def _turn(response: Response, screw: int, turns: float, sd: float) -> ScrewTurn:
+    """A turn with its doubt: a quotient's, and the play's where it goes back."""
+    axis = response.axes[screw]
+    share = (2 * axis.sd[screw] / axis.does[screw]) ** 2
+    play = PLAY_SD if turns * response.way[screw] < 0 else 0.0
+    sd = math.hypot(sd / (1 - share), play)
+    if abs(turns) <= MOST_AT_ONCE:
+        return ScrewTurn(screw, turns, sd)
+    return ScrewTurn(screw, math.copysign(MOST_AT_ONCE, turns), 0.0, turns)
+
+
+def _is_too_far(response: Response, turn: ScrewTurn) -> bool:
+    """Whether a screw would stand farther from where it stood than a usual one goes."""
+    whole = turn.turns if turn.whole is None else turn.whole
+    return max(abs(whole), abs(response.net[turn.screw] + whole)) > MOST_IN_ALL
 
 
 def advice(moves: Sequence[Move], target: Target, up: float, right: float | None) -> list[Finding]:
@@ -164,16 +271,63 @@ def advice(moves: Sequence[Move], target: Target, up: float, right: float | None
     if not moves:
         return []
     response = fit(moves)
-    findings = [*_faults(moves, response)]
     wanted = target.nominal - up if target.set.excess(up) or target.set.is_line else 0.0
     side = _side_wanted(target, right)
-    for turn in next_turns(response, wanted, side):
-        doubt = f"± {say_number(2 * turn.sd, 1)} turns" if turn.sd else ""
-        does = response.up if turn.screw == 0 else response.right
-        learnt = f"a turn clockwise moves it {say_percent(does[turn.screw], 2, signed=True)}"
-        text = f"Turn the {turn.words} to stand mid-band."
-        findings.append(Finding(Level.NOTE, text, PRACTICE, f"{learnt} {doubt}".strip()))
-    return findings
+    turns = [
+        turn
+        for turn in _wanted_turns(response, wanted, side)
+        if abs(turn.turns) >= LEAST_TURNS and (turn.screw or wanted)
+    ]
+    return [
+        *_faults(moves, response),
+        *_unsure(response, {0: wanted, 1: side or 0.0}),
+        *(_told(response, turn) for turn in turns),
+    ]
+
+
+def _told(response: Response, turn: ScrewTurn) -> Finding:
+    """A turn in words, with what it goes by; a caution where it is more than a screw has."""
+    does = float(response.axes[turn.screw].does[turn.screw])
+    learnt = f"a turn clockwise moves it {say_percent(does, 2, signed=True)}"
+    if _is_too_far(response, turn):
+        text = (
+            f"By its moves so far the {SCREWS[turn.screw]} would have to be turned "
+            f"{round(abs(turn.whole or turn.turns))} times: more than such a screw has."
+        )
+        return Finding(Level.CAUTION, text, PRACTICE, learnt, advice=LOOK)
+    if turn.whole is not None:
+        text = f"Turn the {turn.words}, then read again: it is a long way."
+        return Finding(Level.NOTE, text, PRACTICE, learnt)
+    text = f"Turn the {turn.words} to stand mid-band."
+    return Finding(Level.NOTE, text, PRACTICE, f"{learnt} ± {say_number(2 * turn.sd, 1)} turns")
+
+
+LOOK = (
+    "Broken, stripped, seized or loose, or the lamp is levelled by a motor: look before turning on."
+)
+
+
+def _unsure(response: Response, wanted: dict[int, float]) -> Iterator[Finding]:
+    """The first screw that is wanted and was turned, but by too little to tell what it does."""
+    for screw, by in wanted.items():
+        if (
+            by
+            and response.tried[screw]
+            and not response.is_known(screw)
+            and not response.is_dead(screw)
+        ):
+            text = (
+                f"What the {SCREWS[screw]} did so far is no more than readings differ: no turn is "
+                "told by it yet."
+            )
+            yield Finding(
+                Level.NOTE,
+                text,
+                PRACTICE,
+                f"{say_number(response.tried[screw], 2)} turns",
+                advice="Turn it alone, two turns more one way, and read again.",
+            )
+            return
 
 
 def _side_wanted(target: Target, right: float | None) -> float | None:
@@ -184,19 +338,24 @@ def _side_wanted(target: Target, right: float | None) -> float | None:
 
 
 def _faults(moves: Sequence[Move], response: Response) -> list[Finding]:
-    """What is wrong with a screw: dead, with play, or at its end."""
+    """What is wrong with a screw: dead, with play, or at its end; or with both, loose."""
     dead = [screw for screw in (0, 1) if response.is_dead(screw)]
     live = [screw for screw in (0, 1) if screw not in dead]
-    return [
-        *(_dead(screw, response.tried[screw]) for screw in dead),
-        *(finding for n in live for finding in _short(moves, n)),
-    ]
+    short = [finding for screw in live for finding in _short(moves, screw)]
+    loose = [] if short or len(moves) < LOOSE_MOVES else _loose(response)
+    return [*(_dead(screw, response.tried[screw]) for screw in dead), *short, *loose]
+
+
+def _loose(response: Response) -> list[Finding]:
+    if max(axis.scatter for axis in response.axes) < LOOSE:
+        return []
+    text = "The beam does not follow the screws: it moves by what no turn explains."
+    return [Finding(Level.CAUTION, text, PRACTICE, advice=LOOK)]
 
 
 def _dead(screw: int, tried: float) -> Finding:
     text = f"The {SCREWS[screw]} moves nothing."
-    advice = "Broken or stripped, or the lamp is levelled by a motor: look before turning on."
-    return Finding(Level.CAUTION, text, PRACTICE, f"{say_number(tried, 2)} turns", advice=advice)
+    return Finding(Level.CAUTION, text, PRACTICE, f"{say_number(tried, 2)} turns", advice=LOOK)
 
 
 def _short(moves: Sequence[Move], screw: int) -> list[Finding]:
@@ -205,28 +364,31 @@ def _short(moves: Sequence[Move], screw: int) -> list[Finding]:
     if len(along) < 2 or not along[-1].turns[screw]:
         return []
     last, before = along[-1], along[:-1]
-    missing = _missing(before, last, screw)
+    on = _last_way([move.turns[screw] for move in before]) * last.turns[screw] > 0
+    missing = _missing(before, last, screw, CERTAIN_SD if on else PLAY_CERTAIN_SD)
     if missing is None:
         return []
-    if before[-1].turns[screw] * last.turns[screw] > 0:
+    if on:
         return [_stopped(screw)] if missing > 1 - STOPPED_SHARE else []
     play = missing * abs(last.turns[screw])
     return [_play(screw, play)] if PLAY_TURNS <= play <= 1.0 and missing < 1.0 else []
 
 
-def _missing(before: Sequence[Move], last: Move, screw: int) -> float | None:
+def _missing(before: Sequence[Move], last: Move, screw: int, certain_sd: float) -> float | None:
     """The share of what the last turns should have done, by those before, that did not come; None
-    where that is not known, or within what readings may be off.
+    where that is not known, or within *certain_sd* of what the fit and readings may be off.
     """
     usual = fit(before)
-    does = usual.up if screw == 0 else usual.right
-    expected = does[0] * last.turns[0] + does[1] * last.turns[1]
-    if not usual.is_known(screw) or abs(expected) < NOTHING_SLOPE:
+    axis, turned = usual.axes[screw], np.array(last.turns)
+    expected = float(axis.does @ turned)
+    own = float(axis.does[screw] * turned[screw])  # what the other screw does is no share of it
+    if not usual.is_known(screw) or abs(own) < NOTHING_SLOPE / 2:
         return None
-    moved = last.along(screw) or 0.0
-    if abs(moved - expected) < CERTAIN_SD * math.sqrt(2) * READ_SLOPE:
+    short = expected - (last.along(screw) or 0.0)
+    sd = math.sqrt(axis.needed_var(turned) + READ_SLOPE**2)
+    if abs(short) < certain_sd * sd:
         return None
-    return 1 - moved / expected
+    return short / own
 
 
 def _play(screw: int, turns: float) -> Finding:

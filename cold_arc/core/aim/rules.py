@@ -14,6 +14,7 @@ from typing import Any
 from cold_arc.core import data
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.errors import ColdArcError
+from cold_arc.core.light.cut_off import LineRead
 from cold_arc.core.references import Sources, read
 from cold_arc.core.units import FOOT_M, INCH_M, say_percent
 
@@ -119,7 +120,7 @@ class HeightBand:
 @dataclass(frozen=True)
 class AimRule:
     """One rule: for which markets and lamps, and its bands by height; *steeper*: the one a maker
-    may mark instead.
+    may mark instead; *line*: what of the beam it goes by.
     """
 
     id: str
@@ -130,6 +131,7 @@ class AimRule:
     sources: Sources
     bands: tuple[HeightBand, ...]
     steeper: str = ""
+    line: LineRead = LineRead.FLAT
 
     def target(self, height_m: float) -> Target:
         """The target for a lamp *height_m* above the floor; raises OutsideRuleError where the rule
@@ -192,6 +194,7 @@ def _rule(row: dict[str, Any]) -> AimRule:
         sources=read(row["source"]),
         bands=tuple(_height_band(band, row) for band in row["bands"]),
         steeper=row.get("steeper", ""),
+        line=LineRead(row.get("line", "flat")),
     )
 
 

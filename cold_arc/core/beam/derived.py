@@ -17,12 +17,14 @@ from scipy import ndimage
 from cold_arc.core import data
 from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.sources import Array
-from cold_arc.core.light import photometry
+from cold_arc.core.light import cut_off, photometry
 
 # How far over the design line light counts as above it, degrees: the finish of a good mirror (own).
 ABOVE_MARGIN_DEG = 0.15
 # Step and place of a scan, degrees, and what counts as a usable edge (UN R112/R149, from memory).
 SCAN_STEP_DEG = 0.1
+# How finely the line is looked for up a column, degrees.
+LINE_STEP_DEG = 0.02
 SCAN_OFF_DEG = 2.5
 SHARP_RANGE = (0.13, 0.40)
 # A hot spot: of at least half the peak, the brightest within 0.8°, after a blur as of the eye; two
@@ -100,15 +102,15 @@ def sharpness(beam: Beam, h_deg: float = -SCAN_OFF_DEG) -> float:
 
 
 def cut_off_height(beam: Beam, h_deg: float = -SCAN_OFF_DEG) -> float:
-    """Where light falls off most steeply upward at *h_deg*, degrees."""
-    v, intensity = _column(beam, h_deg)
-    step = int(np.argmax(np.where(_lit(beam, intensity), _drops(intensity), -1.0)))
-    return float(v[step] + SCAN_STEP_DEG / 2)
+    """The cut-off's height at *h_deg*, degrees, as `light.cut_off` defines it."""
+    return float(cut_off_line(beam, np.array([h_deg]))[0])
 
 
 def cut_off_line(beam: Beam, h_deg: Array) -> Array:
     """The cut-off's height at each of *h_deg*, degrees."""
-    return np.array([cut_off_height(beam, float(h)) for h in h_deg])
+    v = np.arange(-6.0, 4.0 + 1e-9, LINE_STEP_DEG)
+    across, up = np.meshgrid(np.asarray(h_deg, dtype=np.float64), v)
+    return cut_off.heights(np.maximum(beam.at(across, up), LEAST_CD), v)[0]
 
 
 @dataclass(frozen=True)

@@ -172,17 +172,22 @@ def _moves(taken: Sequence[Aimed]) -> list[Move]:
     came of it.
     """
     start = max((number for number, aim in enumerate(taken) if aim.phase == "found"), default=0)
-    moves = [_move(before, after) for before, after in pairwise(taken[start:])]
-    return [move for move in moves if any(move.turns)]
+    moves: list[Move] = []
+    goes_on = False
+    for before, after in pairwise(taken[start:]):
+        move = _move(before, after, goes_on)
+        goes_on = any(move.turns)
+        moves += [move] if goes_on else []
+    return moves
 
 
-def _move(before: Aimed, after: Aimed) -> Move:
+def _move(before: Aimed, after: Aimed, goes_on: bool) -> Move:
     """What was turned between two readings, and by how much the beam moved."""
     right = None
     if after.sideways is not None and before.sideways is not None:
         right = after.sideways - before.sideways
     turned = after.turns or 0.0, after.turns_side or 0.0
-    return Move(turned, after.slope - before.slope, right)
+    return Move(turned, after.slope - before.slope, right, goes_on)
 
 
 COMBINED = {Function.LOW: Function.HIGH, Function.HIGH: Function.LOW}

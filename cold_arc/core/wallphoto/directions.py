@@ -12,6 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
+from cold_arc.core.light.cut_off import LineRead
 from cold_arc.core.wallphoto.camera import WallCamera
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, WallPicture
 
@@ -21,17 +22,28 @@ H_SEEN, V_SEEN, H_STEP, V_STEP = (-10.0, 10.0), (-7.0, 4.0), 0.1, 0.02
 LEAST_SEEN = 0.15
 
 
+USUAL_LINES = {"fog": LineRead.LEVEL, "high": LineRead.SPOT}
+
+
 @dataclass(frozen=True)
 class Subject:
     """What a photograph was taken of: the wall's distance, the lamp's height above the floor there,
     m; *function* and *traffic*; *covered*: what hangs on the wall and is no light, cm right of the
-    lamp's centre line (from, to) and up from the floor (from, to)."""
+    lamp's centre line (from, to) and up from the floor (from, to); *line*: what of the beam the
+    rule in use goes by (None: what is usual for the function).
+    """
 
     distance_m: float
     lamp_height_m: float
     function: str = "low"
     traffic: str = "right"
     covered: tuple[tuple[float, float, float, float], ...] = ()
+    line: LineRead | None = None
+
+    @property
+    def reads(self) -> LineRead:
+        """What of the beam is read."""
+        return self.line or USUAL_LINES.get(self.function, LineRead.FLAT)
 
 
 @dataclass(frozen=True)

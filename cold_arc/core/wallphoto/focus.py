@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy import ndimage
 
+from cold_arc.core.light.cut_off import Schools, schools
 from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.directions import V_STEP, Directions
 from cold_arc.core.wallphoto.lines import StraightPart
@@ -32,18 +33,18 @@ FLAT_SIDE, UP_DOWN, NEAR_DEG = (1.0, 5.0), 1.5, 0.3
 
 @dataclass(frozen=True)
 class Profile:
-    """The light across the flat cut-off: from a tenth to nine tenths it takes *width_deg*, at its
-    steepest it would take *steep_deg*; its steepest logarithm lies *lag_deg* above its half
-    height."""
+    """The light across the straight cut-off: from a tenth to nine tenths it takes *width_deg*, at
+    its steepest it would take *steep_deg*; where other schools read it."""
 
     width_deg: float
     steep_deg: float
-    lag_deg: float
+    schools: Schools
 
 
-def profile(wall: Directions, cut: StraightPart, traffic: str) -> Profile | None:
-    """The cut-off's profile, the middle one of its columns; None where too few are seen."""
-    side = -1.0 if traffic == "right" else 1.0
+def profile(wall: Directions, cut: StraightPart, side: float) -> Profile | None:
+    """The cut-off's profile on one side (+1: right), the middle one of its columns; None where too
+    few are seen.
+    """
     at = cut.elbow[0] if cut.elbow else 0.0
     columns = np.flatnonzero(
         ((wall.h - at) * side > FLAT_SIDE[0]) & ((wall.h - at) * side < FLAT_SIDE[1])
@@ -61,17 +62,17 @@ def profile(wall: Directions, cut: StraightPart, traffic: str) -> Profile | None
 
 
 def _crossings(r: Array, light: Array) -> Profile:
-    """Where a profile passes a tenth, half and nine tenths of its height, the last time before it
-    is dark.
+    """Where a profile passes a tenth and nine tenths of its height, the last time before it is
+    dark, and how steeply.
     """
     low, high = float(light[r > 0].min()), float(light[r < 0].max())
     falling = np.maximum.accumulate(light[::-1])[::-1]
-    tenth, half, most = (
-        float(np.interp(-(low + share * (high - low)), -falling, r)) for share in (0.1, 0.5, 0.9)
+    tenth, most = (
+        float(np.interp(-(low + share * (high - low)), -falling, r)) for share in (0.1, 0.9)
     )
     near = light[np.abs(r) <= NEAR_DEG]
     steep = 0.8 * (near.max() - near.min()) / max(float(-np.gradient(near, V_STEP).min()), 1e-9)
-    return Profile(tenth - most, float(steep), max(0.0, -half))
+    return Profile(tenth - most, float(steep), schools(light, r, 0.0))
 
 
 def sharp_by(picture: WallPicture, marks: Sequence[PhotoMark], edge_px: float) -> str:

@@ -1,80 +1,43 @@
-"""The cut-off out of a wall's light: where it falls off most steeply, its straight part, its elbow.
+"""The lines of a cut-off: its straight part, its elbow, the side a rule goes by.
 
-The cut-off's height is where log10 E(β) − log10 E(β + 0.1°) is greatest (UN R112/R149, from
-memory), to a fraction of a step; the lines are fitted robustly, so that a hand, a mark or a shadow
-in the picture does not bend them.
+They are fitted robustly, so that a hand, a mark or a shadow in the picture does not bend them.
 """
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 from scipy.optimize import least_squares
 
+from cold_arc.core.light.cut_off import Edge, LineRead
 from cold_arc.core.wallphoto.picture import PhotoUnusableError
 
 Array = NDArray[np.float64]
 Shape = tuple[float, float, float, float, float]
-WINDOW_DEG = 0.1
 # Where the flat side and the other are looked for, degrees off the elbow's usual place; how wide a
 # jump is a miss; the rise from which a bend is an elbow; what a robust fit takes for noise (own).
 FLAT_DEG, KERB_DEG, ELBOW_WITHIN_DEG = (-7.0, -0.8), (0.8, 5.0), 3.0
 LEAST_RISE, ROBUST_DEG, LEAST_COLUMNS = math.tan(math.radians(4.0)), 0.03, 8
+# A rise as plain as this is no waviness of a level line, degrees (own).
+PLAIN_TOP_DEG = 0.25
+# How far from the bend the line on the kerb's side counts, and out to where, degrees (own).
+CLEAR_DEG, KERB_LINE_DEG = 0.2, 7.0
+# A line that takes longer to be level again than this rises, and is no step, degrees (own).
+STEP_DEG = 2.5
 LEAST_TOP_DEG, ELBOWS_DEG = 0.1, (-1.5, -0.5, 0.5, 1.5)
 # A bend to start from: the kerb's usual rise, degrees a degree (tan 15°), and how high it goes,
 # degrees (own).
 USUAL_RISE, USUAL_TOP_DEG = 0.27, 0.6
-PLACE_FLOOR, SHARP_FLOOR, STEADY_DEG = 0.08, 0.015, 0.1
-# Below this G there is no cut-off to speak of; what is beam at all, of a column's brightest.
-LEAST_G, BEAM_SHARE = 0.05, 0.05
-
-
-@dataclass(frozen=True)
-class Edge:
-    """The cut-off column by column: degrees right, its height there, its sharpness G."""
-
-    h: Array
-    v: Array
-    g: Array
-
-
-def find_edge(light: Array, h: Array, v: Array, dark: float = 0.0) -> Edge:
-    """The cut-off of light (rows up along *v*, columns along *h*), *dark* what an unlit wall shows.
-
-    A floor of a share of each column's brightest keeps stray light, a camera's flare and noise
-    above the cut-off from being taken for it: a small one for its sharpness, a larger one for its
-    place. So the place is the steepest logarithm of what is plainly light: of a soft edge, between
-    its half height and the steepest down to the dark.
-    """
-    step = float(v[1] - v[0])
-    window = max(1, round(WINDOW_DEG / step))
-    own = np.maximum(light - dark, 0.0)
-    brightest = np.maximum(own.max(axis=0), 1e-3 * own.max())
-    logs, sharp = (np.log10(own + share * brightest) for share in (PLACE_FLOOR, SHARP_FLOOR))
-    drops = logs[:-window] - logs[window:]
-    bright = own[:-window] >= BEAM_SHARE * own.max(axis=0)
-    broad = ndimage.gaussian_filter1d(drops, STEADY_DEG / step, axis=0)
-    scored = np.where(bright, broad, -1.0)
-    top = np.clip(scored.argmax(axis=0), 1, len(scored) - 2)
-    columns = np.arange(len(h))
-    before, at, after = (scored[top + offset, columns] for offset in (-1, 0, 1))
-    bend = before - 2 * at + after
-    shift = np.where(bend < 0, 0.5 * (before - after) / np.where(bend < 0, bend, 1.0), 0.0)
-    height = v[top] + (np.clip(shift, -1, 1) + window / 2) * step
-    sharpest = np.where(bright, sharp[:-window] - sharp[window:], 0.0).max(axis=0)
-    good = sharpest > LEAST_G
-    return Edge(h[good], height[good], sharpest[good])
 
 
 @dataclass(frozen=True)
 class StraightPart:
     """The straight part as a line (v at h = 0, degrees a degree), its doubt, and the elbow, if it
-    bends.
+    bends; *kerb* the other straight part, where it runs level again.
     """
 
     level_deg: float
@@ -85,6 +48,18 @@ class StraightPart:
     elbow_se: tuple[float, float]
     rise: float = 0.0
     top: float = 0.0
+    kerb: StraightPart | None = None
+
+    def read(self, line: LineRead) -> StraightPart:
+        """The straight part a rule goes by; PhotoUnusableError where it is not seen."""
+        if line is not LineRead.KERB:
+            return self
+        if self.kerb is None:
+            raise PhotoUnusableError(
+                "No level line is seen on the kerb's side, which this rule goes by: show more of "
+                "that side, or choose the rule that goes by the other."
+            )
+        return self.kerb
 
     def heights(self, h: Array) -> Array:
         """The lines' height over *h*, degrees; from the elbow on they rise by *rise*, degrees a
@@ -116,10 +91,38 @@ def fit_cut_off(
             "No cut-off is seen on the flat side of the beam: show more of the wall."
         )
     flat = _straight(h, v, FLAT_DEG, kerb)
-    return (
-        _bent(h, v, kerb, [_shape(near, kerb)] if near and near.elbow else _bends(flat, kerb))
-        or flat
-    )
+    bent = _bent(h, v, kerb, [_shape(near, kerb)] if near and near.elbow else _bends(flat, kerb))
+    return replace(bent or flat, kerb=_other_side(h, v, kerb, bent))
+
+
+def _other_side(h: Array, v: Array, kerb: float, bent: StraightPart | None) -> StraightPart | None:
+    """The straight part on the kerb's side, from where the line runs level again; None where none
+    does.
+    """
+    begins = KERB_DEG[0]
+    if bent and bent.elbow:
+        width = bent.top / abs(bent.rise)
+        if width > STEP_DEG:
+            return None
+        begins = max(begins, bent.elbow[0] * kerb + width + CLEAR_DEG)
+    try:
+        line = _straight(h, v, (begins, KERB_LINE_DEG), kerb)
+    except PhotoUnusableError:
+        return None
+    return line if abs(line.slope) < LEAST_RISE else None
+
+
+def rises(edge: Edge) -> list[str]:
+    """The sides of the middle on which a line steps or rises above the other, "left" or "right"."""
+    found = []
+    for traffic, side in (("right", "right"), ("left", "left")):
+        try:
+            cut = fit_cut_off(edge, traffic)
+        except PhotoUnusableError:
+            continue
+        if cut.elbow and min(cut.top, abs(cut.rise) * KERB_DEG[1]) > PLAIN_TOP_DEG:
+            found.append(side)
+    return found
 
 
 def _line(h: Array, v: Array) -> tuple[Array, Array]:

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy import ndimage
 
+from cold_arc.core.light.cut_off import Edge, LineRead, Schools, find_edge
 from cold_arc.core.wallphoto.camera import PhotoMark, WallCamera, find_camera, tell_lens
 from cold_arc.core.wallphoto.directions import (
     H_STEP,
@@ -24,7 +25,7 @@ from cold_arc.core.wallphoto.directions import (
 from cold_arc.core.wallphoto.doubts import doubts
 from cold_arc.core.wallphoto.focus import WIDEST_DEG, Profile, profile, sharp_by
 from cold_arc.core.wallphoto.isolux import LuxReading, lux_a_light, peak_cd
-from cold_arc.core.wallphoto.lines import Edge, StraightPart, find_edge, fit_cut_off
+from cold_arc.core.wallphoto.lines import LEAST_RISE, StraightPart, fit_cut_off, rises
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, WallPicture
 
 # A hot spot is the middle of all light from this share of the brightest on, blurred so far, degrees
@@ -51,9 +52,11 @@ class Spot:
 
 @dataclass(frozen=True)
 class MeasuredPhoto:
-    """What a photograph says; *uncertainty* at 95 % by figure, *warnings* in sentences.
+    """What a photograph says; *uncertainty* at 95 % by figure, *warnings* in
+    sentences, *shape* where the picture shows another one than the rule expects.
 
-    *cutoff_v_deg*: the straight part's line read on the lamp's centre line; *roll_deg* its tilt,
+    *cutoff_v_deg*: the straight part a rule goes by (*line*), read on the lamp's centre line, and
+    how far from it other *schools* read it; *roll_deg* its tilt,
     anticlockwise seen from the car positive; *stray_pct*: the brightest above the cut-off on the
     flat side, of the hot spot's light.
     """
@@ -67,6 +70,9 @@ class MeasuredPhoto:
     warnings: tuple[str, ...]
     peak_cd: float | None = None
     stray_pct: float | None = None
+    line: str = LineRead.FLAT.value
+    schools: Schools | None = None
+    shape: tuple[str, ...] = ()
 
     @property
     def cutoff_slope_pct(self) -> float | None:
@@ -105,15 +111,22 @@ def measure(
     wall = in_directions(picture, camera, subject)
     measured, own, cut = _found(wall, camera, subject)
     worth = doubts(own, _figures(measured), marks, subject, camera)
-    soft = profile(wall, cut, subject.traffic) if cut else None
+    soft = profile(wall, cut, read_side(subject)) if cut else None
     warnings = (*measured.warnings, *_lens_words(marks, camera))
-    sharp = sharp_by(picture, marks, soft.steep_deg * _a_degree_px(camera, subject)) if soft else ""
-    if soft and not sharp:
-        warnings = (_blur_words(soft), *warnings)
-    if soft and sharp != "mark":  # what the camera blurred can't be told from what the lamp did
-        worth |= {name: math.hypot(worth[name], soft.lag_deg) for name in READ_UP if name in worth}
+    if soft:
+        if not sharp_by(picture, marks, soft.steep_deg * _a_degree_px(camera, subject)):
+            warnings = (_blur_words(soft), *warnings)
+        apart_deg = soft.schools.spread_deg
+        worth |= {name: math.hypot(worth[name], apart_deg) for name in READ_UP if name in worth}
+        measured = replace(measured, schools=soft.schools)
     brightest = peak_cd(wall, subject, lux_a_light(picture, camera, lux))
     return replace(measured, uncertainty=worth, warnings=warnings, peak_cd=brightest)
+
+
+def read_side(subject: Subject) -> float:
+    """The side of the beam its rule goes by: +1 right, −1 left."""
+    kerb = 1.0 if subject.traffic == "right" else -1.0
+    return kerb if subject.reads is LineRead.KERB else -kerb
 
 
 def follow(
@@ -123,11 +136,12 @@ def follow(
     turned.
     """
     wall = in_directions(picture, camera, subject)
-    if subject.function == "high":
+    if subject.reads is LineRead.SPOT:
         spot, _ = hot_spot(wall)
         return _slopes(spot.v_deg, spot.h_deg)
     _, cut = _cut_off(wall, camera, subject)
-    return _slopes(cut.level_deg, cut.elbow[0] if cut.elbow else None)
+    level_deg = cut.read(subject.reads).level_deg
+    return _slopes(level_deg, cut.elbow[0] if cut.elbow else None)
 
 
 def _slopes(up_deg: float, right_deg: float | None) -> tuple[float, float | None]:
@@ -167,7 +181,7 @@ def _blur_words(soft: Profile) -> str:
     return (
         "Nothing sharp is seen in the picture: it may be out of focus, and the cut-off then "
         "reads up to "
-        f"{soft.lag_deg:.2f}° too high."
+        f"{max(0.0, -soft.schools.half_deg):.2f}° too high."
     )
 
 
@@ -179,21 +193,24 @@ def _found(
     warnings = (
         ["The brightest zone is clipped: its middle is told, its light is not."] if clipped else []
     )
-    if subject.function == "high":
+    if subject.reads is LineRead.SPOT:
         return MeasuredPhoto(None, None, None, hot, None, {}, tuple(warnings)), {}, None
     edge, cut = _cut_off(wall, camera, subject)
-    warnings += _edge_words(wall, edge, cut)
+    line = cut.read(subject.reads)
+    warnings += _edge_words(wall, edge, line)
     measured = MeasuredPhoto(
-        cut.level_deg,
-        math.degrees(math.atan(cut.slope)),
+        line.level_deg,
+        math.degrees(math.atan(line.slope)),
         Spot(*cut.elbow) if cut.elbow else None,
         hot,
         _sharpness(edge, subject),
         {},
         tuple(warnings),
         stray_pct=_stray(wall, cut, subject),
+        line=subject.reads.value,
+        shape=tuple(_shape_words(edge, cut, subject)),
     )
-    return measured, _own_doubts(cut), cut
+    return measured, _own_doubts(cut, line), cut
 
 
 def _cut_off(wall: Directions, camera: WallCamera, subject: Subject) -> tuple[Edge, StraightPart]:
@@ -202,8 +219,14 @@ def _cut_off(wall: Directions, camera: WallCamera, subject: Subject) -> tuple[Ed
     Columns lend to their neighbours, so the light is looked at twice: as it stands, then along the
     lines found, for a slope blurred across is blurred up and down too.
     """
-    px_deg, bends = 1 / _a_degree_px(camera, subject), subject.function == "low"
-    cut = fit_cut_off(_edge(wall, np.zeros(len(wall.h)), px_deg), subject.traffic, bends)
+    px_deg, bends = 1 / _a_degree_px(camera, subject), subject.reads is not LineRead.LEVEL
+    edge = _edge(wall, np.zeros(len(wall.h)), px_deg)
+    try:
+        cut = fit_cut_off(edge, subject.traffic, bends)
+    except PhotoUnusableError:
+        if not bends and (words := _level_words(edge)):
+            raise PhotoUnusableError(" ".join(words)) from None
+        raise
     edge = _edge(wall, cut.heights(wall.h), px_deg)
     return edge, fit_cut_off(edge, subject.traffic, bends, near=cut)
 
@@ -280,6 +303,35 @@ def _edge_words(wall: Directions, edge: Edge, cut: StraightPart) -> list[str]:
     return words
 
 
+def _shape_words(edge: Edge, cut: StraightPart, subject: Subject) -> list[str]:
+    """Where the picture shows another shape than the rule expects."""
+    kerb, other = ("right", "left") if subject.traffic == "right" else ("left", "right")
+    if subject.reads is LineRead.LEVEL:
+        return _level_words(edge)
+    if subject.reads is LineRead.KERB:
+        return []
+    if abs(cut.slope) >= LEAST_RISE or (not cut.elbow and other in rises(edge)):
+        return [
+            f"The line rises on the {other}: a lamp for traffic on the {other}? The rule in use "
+            f"expects it level there and rising on the {kerb}."
+        ]
+    if cut.elbow:
+        return []
+    return [
+        f"No elbow is seen: by this rule the line rises or steps up on the {kerb}. Is it a fog "
+        "lamp, or is that side not in the picture?"
+    ]
+
+
+def _level_words(edge: Edge) -> list[str]:
+    """Where a line that should be level across rises."""
+    return [
+        f"The line rises on the {side}: this rule's lamp (a fog lamp) has one level across. "
+        "Is low beam lit, or a low beam photographed?"
+        for side in rises(edge)
+    ]
+
+
 def _lens_words(marks: Sequence[PhotoMark], camera: WallCamera) -> list[str]:
     if tell_lens(marks, camera.size):
         return []
@@ -289,15 +341,15 @@ def _lens_words(marks: Sequence[PhotoMark], camera: WallCamera) -> list[str]:
 
 
 def _sharpness(edge: Edge, subject: Subject) -> float | None:
-    """G on the flat side, 2.5° off the middle."""
-    at = -SHARP_AT_DEG if subject.traffic == "right" else SHARP_AT_DEG
+    """G on the side read, 2.5° off the middle."""
+    at = SHARP_AT_DEG * read_side(subject)
     near = np.abs(edge.h - at) < 0.6
     return float(np.median(edge.g[near])) if near.any() else None
 
 
-def _own_doubts(cut: StraightPart) -> dict[str, float]:
+def _own_doubts(cut: StraightPart, line: StraightPart) -> dict[str, float]:
     """Standard errors of the fit, by figure."""
-    own = {"cutoff_v_deg": cut.level_se, "roll_deg": math.degrees(cut.slope_se)}
+    own = {"cutoff_v_deg": line.level_se, "roll_deg": math.degrees(line.slope_se)}
     return own | (
         {"elbow_h_deg": cut.elbow_se[0], "elbow_v_deg": cut.elbow_se[1]} if cut.elbow else {}
     )

@@ -14,11 +14,12 @@ from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.light.cut_off import find_edge
 from cold_arc.core.wallphoto import directions
 from cold_arc.core.wallphoto import measure as photo
 from cold_arc.core.wallphoto.camera import CLICKED_PX, find_camera
 from cold_arc.core.wallphoto.directions import Directions, Subject
-from cold_arc.core.wallphoto.lines import find_edge, fit_cut_off
+from cold_arc.core.wallphoto.lines import fit_cut_off
 from cold_arc.core.wallphoto.measure import MeasuredPhoto, measure
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, light_of
 from cold_arc.core.wallphoto.wall_target import covered, find_marks

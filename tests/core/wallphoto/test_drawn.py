@@ -66,7 +66,7 @@ def test_a_blurred_photograph_is_refused_or_says_what_that_is_worth():
     sharp, soft = seen(Drawn()), seen(Drawn(), blur_px=8)
     assert "Nothing sharp" in soft.warnings[0]
     assert soft.uncertainty["cutoff_v_deg"] > abs(soft.cutoff_v_deg + 1.0) > 0.1
-    assert sharp.uncertainty["cutoff_v_deg"] < 0.05
+    assert sharp.uncertainty["cutoff_v_deg"] < 0.06
 
 
 def test_a_soft_lamp_is_believed_where_a_mark_is_sharp():
@@ -80,4 +80,4 @@ def test_a_soft_lamp_is_believed_where_a_mark_is_sharp():
     assert finest_px(light_of(pixels), marks) < 6 * scale(light_of(pixels))
     told = measure(light_of(pixels), marks, beam.subject)
     assert not [it for it in told.warnings if "sharp" in it]
-    assert seen(beam, 2).uncertainty["cutoff_v_deg"] > told.uncertainty["cutoff_v_deg"]
+    assert [it for it in seen(beam, 2).warnings if "sharp" in it]

@@ -9,8 +9,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.entries.aim import WallPhotographed
+from cold_arc.core.light.cut_off import LineRead
 from cold_arc.core.wallphoto import isolux, merging, wall_target
 from cold_arc.core.wallphoto.camera import PhotoMark, find_camera
 from cold_arc.core.wallphoto.directions import Subject, laid_flat
@@ -18,6 +19,18 @@ from cold_arc.core.wallphoto.measure import measure
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, Pixels
 from cold_arc.formats import photo
 from cold_arc.formats.photo import Photo, PhotoError
+
+
+@dataclass(frozen=True)
+class Photographed:
+    """Of which lamp: its side and function, the side traffic keeps to, what of the beam its rule
+    goes by.
+    """
+
+    side: Side
+    function: str
+    traffic: str
+    line: LineRead
 
 
 @dataclass(frozen=True)
@@ -34,9 +47,7 @@ class Examined:
     why: str = ""
 
 
-def examined(
-    files: Sequence[bytes], taken: WallPhotographed, key: BeamKey, traffic: str
-) -> Examined:
+def examined(files: Sequence[bytes], taken: WallPhotographed, of: Photographed) -> Examined:
     """Pictures as they were sent, one or a series; measured at once where the printed target is
     seen. PhotoError for what is no picture, or no series.
     """
@@ -49,30 +60,28 @@ def examined(
     taken = replace(taken, across=across, down=down)
     series = [pixels[index] for index in order]
     came = Examined(taken)
-    if marks := marks_seen(taken, key, series):
-        came = _or_why(replace(taken, marks=marks, by_target=True), key, traffic, series)
+    if marks := marks_seen(taken, of.side, series):
+        came = _or_why(replace(taken, marks=marks, by_target=True), of, series)
     return replace(came, photos=tuple(photos[index] for index in order), order=tuple(order))
 
 
 def examined_again(
-    originals: Sequence[bytes], taken: WallPhotographed, key: BeamKey, traffic: str
+    originals: Sequence[bytes], taken: WallPhotographed, of: Photographed
 ) -> Examined:
     """Pictures kept before, the darkest first, measured by the marks that *taken* holds now."""
-    return _or_why(taken, key, traffic, [photo.read_pixels(data) for data in originals])
+    return _or_why(taken, of, [photo.read_pixels(data) for data in originals])
 
 
-def _or_why(
-    taken: WallPhotographed, key: BeamKey, traffic: str, series: Sequence[Pixels]
-) -> Examined:
+def _or_why(taken: WallPhotographed, of: Photographed, series: Sequence[Pixels]) -> Examined:
     """A photograph measured; as it was, with the reason, where it can't be."""
     try:
-        return Examined(*_measured(taken, key, traffic, series))
+        return Examined(*_measured(taken, of, series))
     except PhotoUnusableError as error:
         return Examined(taken, why=str(error))
 
 
 def marks_seen(
-    taken: WallPhotographed, key: BeamKey, series: Sequence[Pixels]
+    taken: WallPhotographed, side: Side, series: Sequence[Pixels]
 ) -> tuple[PhotoMark, ...]:
     """The printed target's marks in a photograph's pictures, in pixels as it is shown; none where
     it is not seen.
@@ -81,7 +90,7 @@ def marks_seen(
     for number in dict.fromkeys((middle, *reversed(range(len(series))))):
         picture = series[number]
         try:
-            marks = wall_target.find_marks(picture, key.side, 100 * taken.axis_m)
+            marks = wall_target.find_marks(picture, side, 100 * taken.axis_m)
         except PhotoUnusableError:
             continue
         return scaled(marks, taken.across / picture.shape[1])
@@ -97,13 +106,13 @@ def scaled(marks: Sequence[PhotoMark], by: float) -> tuple[PhotoMark, ...]:
 
 
 def _measured(
-    taken: WallPhotographed, key: BeamKey, traffic: str, series: Sequence[Pixels]
+    taken: WallPhotographed, of: Photographed, series: Sequence[Pixels]
 ) -> tuple[WallPhotographed, bytes]:
     """A photograph measured, and its picture of the wall; PhotoUnusableError where it can't be."""
     picture = merging.picture_of(series)
     marks = scaled(taken.marks, picture.size[0] / taken.across)
-    covered = wall_target.covered(key.side, 100 * taken.axis_m) if taken.by_target else ()
-    subject = Subject(taken.distance_m, taken.axis_m, key.function.value, traffic, covered)
+    covered = wall_target.covered(of.side, 100 * taken.axis_m) if taken.by_target else ()
+    subject = Subject(taken.distance_m, taken.axis_m, of.function, of.traffic, covered, of.line)
     camera = find_camera(marks, picture.size)
     reading = measure(picture, marks, subject, taken.lux, camera)
     plan = laid_flat(picture, camera, subject)

@@ -117,7 +117,9 @@ def frame(job_id: int, scope: Scope) -> FlaskResponse:
     sent = request.files.get("frame")
     axis = axis_m(page, key, now.distance_m)
     hung = covered(key.side, 100 * axis)
-    subject = Subject(now.distance_m, axis, key.function.value, page.market.traffic, hung)
+    subject = Subject(
+        now.distance_m, axis, key.function.value, page.market.traffic, hung, now.here.rule.line
+    )
     try:
         pixels = read_pixels(sent.read() if sent else b"")
         camera = find_camera(

@@ -30,7 +30,7 @@ from cold_arc.formats.photo import PhotoError
 from cold_arc.store import jobs, pictures
 from cold_arc.web.forms import fields
 from cold_arc.web.job.aim import wall_photos
-from cold_arc.web.job.aim.examining import Examined, examined, examined_again
+from cold_arc.web.job.aim.examining import Examined, Photographed, examined, examined_again
 from cold_arc.web.job.aim.in_use import in_use, usual
 from cold_arc.web.job.aim.photo_wall import figures, findings_of, photo_wall
 from cold_arc.web.job.aim.wall import axis_m, floor_of
@@ -184,7 +184,7 @@ def _take(page: StagePage, key: BeamKey, form: TakenForm) -> str:
     new = WallPhotographed(
         form.phase.data, (), form.distance.data, form.axis_of(page, key), simulated=simulated
     )
-    came = apart(examined, files, new, key, page.market.traffic)
+    came = apart(examined, files, new, _of(page, key))
     writable(anyway=True)
     new = wall_photos.kept(page, came, files)
     jobs.append(writable(), page.job.id, new, [key])
@@ -192,6 +192,12 @@ def _take(page: StagePage, key: BeamKey, form: TakenForm) -> str:
     if came.why:
         after_save(came.why)
     return url_for("aim_photo.one", job_id=page.job.id, scope=page.scope, number=new.shown)
+
+
+def _of(page: StagePage, key: BeamKey) -> Photographed:
+    """What is photographed, by the rule in use."""
+    line = in_use(page, key).here.rule.line
+    return Photographed(key.side, key.function.value, page.market.traffic, line)
 
 
 def _simulated(page: StagePage, key: BeamKey, form: TakenForm) -> bytes:
@@ -232,7 +238,7 @@ def one(job_id: int, scope: Scope, number: int) -> Any:
             wall_photos.originals(page, photograph),
         )
         try:
-            came = apart(examined_again, originals, marked, key, page.market.traffic)
+            came = apart(examined_again, originals, marked, _of(page, key))
         except (PhotoError, TooHeavyError) as error:
             came = Examined(photograph, why=str(error))
         if not came.why:

@@ -15,6 +15,7 @@ from cold_arc.core.beam.derived import wall_place
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.aim import WallPhotographed
+from cold_arc.core.light.cut_off import LineRead
 from cold_arc.core.units import (
     say_candela,
     say_degrees,
@@ -122,10 +123,12 @@ def findings_of(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> 
     """Whether the rule is kept by what a photograph says, and what to mind of it."""
     if photograph.found is None:
         return []
-    target, floor = in_use(page, key).target, floor_of(page, [key])
+    now, floor = in_use(page, key), floor_of(page, [key])
     leaning = None if photograph.by_target else floor
     distance_m = photograph.distance_m
-    judged = photo_findings(photograph.found, target, distance_m, unit_system(), leaning)
+    judged = photo_findings(
+        photograph.found, now.target, distance_m, unit_system(), leaning, now.here.rule.line
+    )
     return [*simulated_words(photograph.simulated), *judged]
 
 
@@ -181,11 +184,12 @@ def _points(photograph: WallPhotographed) -> Iterator[WallPoint]:
 
 
 def _line(measured: MeasuredPhoto, distance_m: float, traffic: str) -> str:
-    """The straight part as measured: to the elbow, or all along."""
+    """The straight part that was read: to the elbow, or all along."""
     if measured.cutoff_v_deg is None:
         return ""
     slope = math.tan(math.radians(measured.roll_deg or 0.0))
     ends = [-FLAT_TO_DEG, FLAT_TO_DEG]
     if measured.elbow:
-        ends = [ends[0] if traffic == "right" else ends[1], measured.elbow.h_deg]
+        is_left = (traffic == "right") != (measured.line == LineRead.KERB)
+        ends = [ends[0] if is_left else ends[1], measured.elbow.h_deg]
     return path_of(wall_place(h, measured.cutoff_v_deg + slope * h, distance_m) for h in ends)
