@@ -13,7 +13,10 @@ from cold_arc.core import data
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import KINDS
 from cold_arc.core.references import Sources, read
+from cold_arc.core.units import UnitSystem, say_offset
 
+# A tape is read no better, m (own).
+HEIGHT_SLACK_M = 0.001
 CHECK_LOCALLY = "Check locally: the rule here is from memory and rules change."
 
 
@@ -29,18 +32,35 @@ class LawNote:
 
 
 @dataclass(frozen=True)
+class Mounting:
+    """How high a lamp may stand above the ground, m, both included."""
+
+    from_m: float
+    to_m: float
+    advice: str
+    sources: Sources
+
+
+@dataclass(frozen=True)
 class Market:
-    """A market, the side its traffic keeps to, and its answers by kind of source."""
+    """A market, the side its traffic keeps to, its answers by kind of source, and how high lamps of
+    each function may stand.
+    """
 
     id: str
     name: str
     traffic: str
     as_of: dt.date
     notes: dict[str, LawNote]
+    mounted: dict[str, Mounting]
 
 
 def _note(row: dict[str, Any]) -> LawNote:
     return LawNote(row["road"], row["text"], read(row["source"]))
+
+
+def _mounting(row: dict[str, Any]) -> Mounting:
+    return Mounting(row["from"], row["to"], row["advice"], read(row["source"]))
 
 
 def traffic_of(market: str) -> str:
@@ -61,9 +81,32 @@ def markets() -> dict[str, Market]:
             row["traffic"],
             as_of,
             {kind: _note(row[kind]) for kind in KINDS},
+            {function: _mounting(rule) for function, rule in row.get("mounted", {}).items()},
         )
         for key, row in table.items()
     }
+
+
+def mounting_words(
+    market: str, function: str, height_m: float, system: UnitSystem
+) -> list[Finding]:
+    """A word where a lamp stands lower or higher than its market has such lamps."""
+    known = markets().get(market)
+    rule = known.mounted.get(function) if known else None
+    if rule is None or rule.from_m - HEIGHT_SLACK_M <= height_m <= rule.to_m + HEIGHT_SLACK_M:
+        return []
+    off = "lower" if height_m < rule.from_m else "higher"
+    low, high = (say_offset(metres, system) for metres in (rule.from_m, rule.to_m))
+    return [
+        Finding(
+            Level.CAUTION,
+            f"The lamp stands {off} than such lamps may.",
+            rule.sources,
+            say_offset(height_m, system),
+            f"{low} to {high}",
+            f"Measure it again, from the ground. {rule.advice} {CHECK_LOCALLY}",
+        )
+    ]
 
 
 def judge(market: Market, kind: str, road_use: bool) -> Finding:

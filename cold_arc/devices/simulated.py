@@ -31,15 +31,15 @@ STEADY_SHARE = 0.01
 @dataclass(frozen=True)
 class SimulatedLamp:
     """What shines: a beam as warm and settled, how it is aimed off (degrees right, up), how much
-    brighter it is than modelled, and its warm-up: the share more it gives cold, and its time
-    constant, s."""
+    brighter it is than modelled, and its warm-up: for its chips and its body, the share more they
+    give cold and a time constant, s.
+    """
 
     beam: Beam
     right_deg: float = 0.0
     up_deg: float = 0.0
     bright: float = 1.0
-    cold_share: float = 0.0
-    tau_s: float = 90.0
+    fades: tuple[tuple[float, float], ...] = ()
 
     def lux(
         self, right_m: float, down_m: float, distance_m: float, lit_s: float, head_mm: float
@@ -47,7 +47,7 @@ class SimulatedLamp:
         """What falls on a head there, lx, *lit_s* after it was switched on."""
         aimed_r = distance_m * math.tan(math.radians(self.right_deg))
         aimed_d = -distance_m * math.tan(math.radians(self.up_deg))
-        warm = 1 + self.cold_share * math.exp(-lit_s / self.tau_s)
+        warm = 1 + sum(share * math.exp(-lit_s / tau) for share, tau in self.fades)
         return (
             self.bright
             * warm

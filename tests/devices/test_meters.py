@@ -108,7 +108,9 @@ def test_hold_range_unit_overload(clock):
 
 
 def test_the_source_warms_up_from_when_it_is_switched_on(clock):
-    made = SimulatedMeter(SimulatedLamp(BEAM, cold_share=0.2, tau_s=100.0), 10.0, clock=clock)
+    made = SimulatedMeter(
+        SimulatedLamp(BEAM, fades=((0.05, 10.0), (0.15, 100.0))), 10.0, clock=clock
+    )
     place = (0.3, 0.25)
     cold, warm = made.reading_at(0.0, place), made.reading_at(2000.0, place)
     assert cold / warm == pytest.approx(1.2, rel=0.03)

@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 from itertools import pairwise
 
+from cold_arc.core import law
 from cold_arc.core.aim.adjusters import Move, advice
 from cold_arc.core.aim.combined import SHARED, Stands, judge_together, second_to_low
 from cold_arc.core.aim.judging import (
@@ -118,6 +119,7 @@ def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Find
         *simulated_words(aimed.simulated),
         *mark_used(aimed.mark, target.sources),
         *height_words(rule_of(aimed), aimed.height_m, aimed.mark),
+        *_mounted(record, beam, aimed.height_m, system),
     ]
     if _is_second(record, beam):
         return named
@@ -125,6 +127,12 @@ def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Find
         finding.named(side)
         for finding in advice(_moves(taken), target, aimed.slope, aimed.sideways)
     ]
+
+
+def _mounted(record: Record, beam: BeamKey, height_m: float, system: UnitSystem) -> list[Finding]:
+    """A word where a lamp's height is none its market allows."""
+    market = record.booking.market if record.booking else ""
+    return law.mounting_words(market, beam.function.value, height_m, system)
 
 
 def aim_verdict(record: Record, beam: BeamKey, aimed: Aimed, system: UnitSystem) -> Finding:

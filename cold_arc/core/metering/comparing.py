@@ -32,6 +32,13 @@ BRIGHTER, DIMMER, SAME = "brighter", "dimmer", "within its uncertainty"
 Readings = Mapping[str, WallReading]
 
 
+def differs(one: float, other: float, limit: float) -> bool:
+    """Whether two values lie farther apart than *limit*, which itself is still alike: 13.2 and 13.4
+    are 0.2 apart, whatever a computer makes of it.
+    """
+    return round(abs(one - other), 9) > limit
+
+
 @dataclass(frozen=True)
 class SourceChange:
     """What changed between before and after: whether each source's light follows the supply, for
@@ -99,7 +106,7 @@ def gain(before: WallReading, after: WallReading, change: SourceChange) -> Gain:
     made_of = uncertainty.of_gain(
         before, after, follows, change.function, change.colour_changed, head_share
     )
-    if not change.before_follows or abs(before.volts - after.volts) <= SAME_VOLTS:
+    if not change.before_follows or not differs(before.volts, after.volts, SAME_VOLTS):
         why = "its head averages differently at another distance" if head != 1 else ""
         return Gain(
             after.point,
@@ -123,7 +130,7 @@ def _head_correction(before: WallReading, after: WallReading) -> tuple[float, fl
     A head averages light from under the edge into what it reads above; by how much is known but as
     a bound, so half of it is taken, with the rest as a rectangular limit.
     """
-    if after.point != "stray" or abs(before.distance_m - after.distance_m) <= SAME_DISTANCE_M:
+    if after.point != "stray" or not differs(before.distance_m, after.distance_m, SAME_DISTANCE_M):
         return 1.0, 0.0
     most = [
         photometry.head_excess(reading.distance_m, reading.meter_class.head_mm) - 1
@@ -309,7 +316,7 @@ def _other_lamp_differs(was: WallReading, now: WallReading) -> Finding | None:
 
 
 def _distance_differs(was: WallReading, now: WallReading) -> Finding | None:
-    if abs(was.distance_m - now.distance_m) <= SAME_DISTANCE_M:
+    if not differs(was.distance_m, now.distance_m, SAME_DISTANCE_M):
         return None
     return Finding(
         Level.NOTE,
@@ -361,7 +368,7 @@ def _height_differs(was: WallReading, now: WallReading) -> Finding | None:
     if (
         was.height_m is None
         or now.height_m is None
-        or abs(was.height_m - now.height_m) <= SAME_HEIGHT_M
+        or not differs(was.height_m, now.height_m, SAME_HEIGHT_M)
     ):
         return None
     return Finding(
@@ -374,7 +381,7 @@ def _height_differs(was: WallReading, now: WallReading) -> Finding | None:
 
 
 def _ambient_differs(was: WallReading, now: WallReading) -> Finding | None:
-    if abs(was.ambient_lx - now.ambient_lx) <= SAME_AMBIENT_LX:
+    if not differs(was.ambient_lx, now.ambient_lx, SAME_AMBIENT_LX):
         return None
     return Finding(
         Level.NOTE,
@@ -386,7 +393,7 @@ def _ambient_differs(was: WallReading, now: WallReading) -> Finding | None:
 
 
 def _voltage_difference(was: WallReading, now: WallReading, before_follows: bool) -> Finding | None:
-    if abs(was.volts - now.volts) <= SAME_VOLTS:
+    if not differs(was.volts, now.volts, SAME_VOLTS):
         return None
     number = f"{say_volts(was.volts)} before, {say_volts(now.volts)} after"
     if not before_follows:

@@ -1,8 +1,9 @@
 """A shoot-out: several sources one after another in one housing under one protocol, the lamp's own
 source first and last.
 
-What the reference changed by between its two turns is drift (supply, temperature, a lamp that was
-touched); it is taken out in proportion to each turn's place in the order. A shadow in every
+What the reference changed by between its turns is drift (temperature, a lamp that was touched; not
+the supply, which is corrected by itself); it is taken out by each turn's place between the two
+references beside it. A shadow in every
 source's pattern is the housing's, one in a single pattern that source's. Two sources whose gains
 differ by less than the uncertainty can't be told apart.
 """
@@ -12,6 +13,9 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
+from itertools import pairwise
+
+import numpy as np
 
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.metering.comparing import (
@@ -19,6 +23,7 @@ from cold_arc.core.metering.comparing import (
     SAME_VOLTS,
     Gain,
     SourceChange,
+    differs,
     gain,
     overall,
 )
@@ -82,8 +87,8 @@ class ShootOut:
 def breaks(first: WallReading, taken: WallReading) -> list[str]:
     """How a reading breaks the protocol set by the first: what differs that must not."""
     checks = (
-        ("the distance", abs(first.distance_m - taken.distance_m) > SAME_DISTANCE_M),
-        ("the supply", abs(first.volts - taken.volts) > 2 * SAME_VOLTS),
+        ("the distance", differs(first.distance_m, taken.distance_m, SAME_DISTANCE_M)),
+        ("the supply", differs(first.volts, taken.volts, 2 * SAME_VOLTS)),
         ("the meter", first.meter != taken.meter),
         ("the lens", first.lens != taken.lens),
         ("another lamp", first.other_lamp != taken.other_lamp),
@@ -105,11 +110,11 @@ def shoot_out(
     references = [index for index, turn in enumerate(turns) if turn.is_reference]
     if not references:
         return None
-    drift = _drift(turns, references)
+    course = _course(turns, references, change)
     darks, everywhere = _darks(turns, pattern)
     first = turns[references[0]]
     results = [
-        _result(first, turn, _share(index, references, drift), change, darks, everywhere)
+        _result(first, turn, _drifted(index, course), change, darks, everywhere)
         for index, turn in enumerate(turns)
         if not turn.is_reference
     ]
@@ -117,43 +122,56 @@ def shoot_out(
     if not ranked:
         return None
     with_alike = tuple(replace(result, alike=_alike(result, ranked)) for result in ranked)
+    drift = math.expm1(course[-1][1]) if len(course) > 1 else None
     return ShootOut(with_alike, drift, tuple(words(place) for place in sorted(everywhere)))
 
 
-def _drift(turns: Sequence[SourceTurn], references: Sequence[int]) -> float | None:
-    """What the reference changed by from its first turn to its last, over all places but stray."""
-    first, last = turns[references[0]], turns[references[-1]]
-    if len(references) < 2:
-        return None
-    logs = [
-        math.log(last.readings[name].candela / reading.candela)
-        for name, reading in first.readings.items()
-        if name != "stray"
-        and name in last.readings
-        and reading.candela > 0
-        and last.readings[name].candela > 0
-    ]
-    return math.expm1(sum(logs) / len(logs)) if logs else None
+Course = Sequence[tuple[int, float]]
 
 
-def _share(index: int, references: Sequence[int], drift: float | None) -> float:
-    """What a turn's readings are divided by to take the drift out."""
-    if drift is None:
-        return 1.0
-    way = (index - references[0]) / max(references[-1] - references[0], 1)
-    return float((1 + drift) ** min(max(way, 0.0), 1.0))
+def _course(
+    turns: Sequence[SourceTurn], references: Sequence[int], change: SourceChange
+) -> list[tuple[int, float]]:
+    """At which turns the reference was read, and what it had changed by since the first, as a
+    natural logarithm over all places but stray, at one supply; those that share no place are left
+    out.
+    """
+    first = turns[references[0]].readings
+    course = [(references[0], 0.0)]
+    for index in references[1:]:
+        logs = [
+            math.log(reading.candela_at(first[name].volts, change.before_follows) / was)
+            for name, reading in turns[index].readings.items()
+            if name != "stray"
+            and name in first
+            and (was := first[name].candela) > 0
+            and reading.candela > 0
+        ]
+        course += [(index, sum(logs) / len(logs))] if logs else []
+    return course
+
+
+def _drifted(index: int, course: Course) -> tuple[float, float]:
+    """What a turn's readings are divided by to take the drift out, and how doubtful that is: half
+    of what the references beside it changed by, as a rectangular limit.
+    """
+    at, logs = zip(*course, strict=True)
+    share = math.exp(float(np.interp(index, at, logs)))
+    beside = [(one, other) for one, other in pairwise(course) if one[0] < index < other[0]]
+    change = abs(beside[0][1][1] - beside[0][0][1]) / 2 if beside else abs(math.log(share))
+    return share, change / math.sqrt(3)
 
 
 def _result(
     reference: SourceTurn,
     turn: SourceTurn,
-    share: float,
+    drifted: tuple[float, float],
     change: SourceChange,
     darks: Mapping[str, Mapping[str, float]],
     everywhere: set[str],
 ) -> Result | None:
     gains = {
-        name: _without_drift(gain(reference.readings[name], reading, change), share)
+        name: _without_drift(gain(reference.readings[name], reading, change), *drifted)
         for name, reading in turn.readings.items()
         if name in reference.readings
     }
@@ -167,11 +185,11 @@ def _result(
     return Result(turn.source, gains, whole, stray, shadows, merit, reasons)
 
 
-def _without_drift(gain_there: Gain, share: float) -> Gain:
-    if share == 1.0:
+def _without_drift(gain_there: Gain, share: float, doubt: float) -> Gain:
+    if share == 1.0 and not doubt:
         return gain_there
     text, advice = "the reference's drift, taken out", "Read the reference between the turns too."
-    drift = BudgetPart("drift", text, abs(share - 1) / math.sqrt(3), advice, GUM, shared=True)
+    drift = BudgetPart("drift", text, doubt, advice, GUM, shared=True)
     return replace(
         gain_there,
         after_cd=gain_there.after_cd / share,

@@ -19,6 +19,7 @@ from numpy.typing import NDArray
 
 from cold_arc.core.beam import derived
 from cold_arc.core.light import photometry
+from cold_arc.core.metering.comparing import differs
 from cold_arc.core.metering.peak import Likeness
 from cold_arc.core.metering.readings import WallReading, direction, words
 from cold_arc.core.units import FOOT_CANDLE_LX, say_lux, say_volts, write_figure
@@ -126,7 +127,7 @@ def _saturated(taken: Readings) -> Iterator[Slip]:
 def _sagged(taken: Readings, known: KnownBeam) -> Iterator[Slip]:
     running = RUNNING_SHARE * photometry.reference_volts(known.nominal_v)
     for name, reading in taken.items():
-        if known.volts is not None and abs(reading.volts - known.volts) > SAG_V:
+        if known.volts is not None and differs(reading.volts, known.volts, SAG_V):
             number = f"{say_volts(reading.volts)}, {say_volts(known.volts)} for the others"
             yield Slip(
                 "sag",

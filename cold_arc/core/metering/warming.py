@@ -1,32 +1,38 @@
 """A warm-up run: one place read over time until the source has settled; what it settles at is the
 result, never the cold value.
 
-E(t) = E∞·(1 + a·e^(−t/τ)): an LED fades (a > 0), an arc runs up (a < 0). Fitted by least squares
-(scipy).
+E(t) = E∞·(1 + Σ a·e^(−t/τ)): an LED fades (a > 0), its chips within seconds, its body within
+minutes; an arc runs up (a < 0). None, one or two such parts are fitted by least squares (scipy),
+as many as the readings bear out (Schwarz's criterion, from memory). A run is settled only where its
+last half, too, no longer moves: what a short run has not seen can't be fitted.
 """
 
 from __future__ import annotations
 
 import math
 import warnings
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import OptimizeWarning, curve_fit
+from scipy.stats import linregress
+from scipy.stats import t as student
 
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_lux, say_number, say_percent
 
 # What counts as settled: within this share of the settled value (common practice). What a run needs
-# at least before it is fitted, how long it may take, s; what a fit must have seen of the way, in
-# time constants (own).
+# at least before it is fitted, how long it may take, s; by how much a further part must be borne
+# out; the slowest body reckoned with, s (own).
 SETTLED_SHARE = 0.01
 LEAST_SAMPLES, LEAST_S, LONGEST_S = 8, 20.0, 7200.0
 MOST_SAMPLES = 7200
-SEEN = 1.2
+BORNE_OUT, SLOWEST_S = 6.0, 300.0
 LITTLE_FADE, MUCH_FADE = 0.08, 0.2
 Array = NDArray[np.float64]
 Sample = tuple[float, float]
@@ -37,7 +43,8 @@ class WarmUp:
     """What a run says. *cold_lx* at the start, *settled_lx* at its end, *doubt* its relative
     standard uncertainty.
 
-    *fade*: the share lost (negative: gained); *settle_s*: when it stands within 1 %; *progress* 0
+    *fade*: the share lost (negative: gained); *parts*: share and time constant, s, of each, fast
+    first; *settle_s*: when it stands within 1 %; *progress* 0
     to 1; *settled*: whether it stands there by now.
     """
 
@@ -45,18 +52,32 @@ class WarmUp:
     settled_lx: float
     doubt: float
     fade: float
-    tau_s: float
+    parts: tuple[tuple[float, float], ...]
     settle_s: float
     progress: float
     settled: bool
 
+    @property
+    def tau_s(self) -> float:
+        """The slowest part's time constant, s; 0 where nothing changes."""
+        return max((tau for _, tau in self.parts), default=0.0)
+
     def at(self, seconds: float) -> float:
         """The fitted value, lx, *seconds* after the start."""
-        return self.settled_lx + (self.cold_lx - self.settled_lx) * math.exp(-seconds / self.tau_s)
+        return float(self.settled_lx * (1 + _change(self.parts, seconds)))
 
 
-def _course(t: np.ndarray, settled: float, share: float, tau: float) -> np.ndarray:
-    return np.asarray(settled * (1 + share * np.exp(-t / tau)))
+Parts = Sequence[tuple[float, float]]
+
+
+def _change(parts: Parts, t: Any) -> Any:
+    """By what share of the settled value it stands off at *t*, s."""
+    return sum((share * np.exp(-t / tau) for share, tau in parts), 0.0 * t)
+
+
+def _course(t: Array, settled: float, *flat: float) -> Array:
+    """The light at *t*: what it settles at, then share and time constant of each part."""
+    return np.asarray(settled * (1 + _change(list(zip(flat[::2], flat[1::2], strict=True)), t)))
 
 
 def warm_up(samples: Sequence[Sample]) -> WarmUp | None:
@@ -80,32 +101,92 @@ def _is_time(t: Array) -> bool:
     return not t.size or bool(np.all(np.diff(t) > 0) and t[0] >= 0 and t[-1] <= LONGEST_S)
 
 
-def _fitted(t: np.ndarray, lux: np.ndarray) -> WarmUp:
+@dataclass(frozen=True)
+class _Fit:
+    """One course fitted: what it settles at, its parts, the doubt of the first, and Schwarz's
+    criterion (less is better)."""
+
+    settled: float
+    parts: tuple[tuple[float, float], ...]
+    doubt: float
+    criterion: float
+
+
+def _fits(t: Array, lux: Array) -> Iterator[_Fit]:
+    """The course with no part, one, two; those that can't be fitted are left out."""
     end, span = float(np.median(lux[-max(3, lux.size // 5) :])), float(t[-1] - t[0])
-    start = (end, float(np.clip(lux[0] / end - 1, -0.95, 2.0)), max(span / 3, 1.0))
-    bounds = ((end / 3, -0.99, span / 100), (end * 3, 5.0, LONGEST_S))
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", OptimizeWarning)
-            (settled, share, tau), covered = curve_fit(
-                _course, t, lux, start, bounds=bounds, max_nfev=400
-            )
-        doubt = math.sqrt(float(covered[0, 0])) / settled
-    except (RuntimeError, OptimizeWarning):  # nothing changes that could be fitted
-        settled, share, tau, doubt = end, 0.0, span / 3, float(np.std(lux)) / end
-    left = abs(share) * math.exp(-float(t[-1]) / tau)
-    settle_s = tau * math.log(max(abs(share) / SETTLED_SHARE, 1.0))
-    seen = float(t[-1]) >= SEEN * tau or abs(share) < SETTLED_SHARE
-    return WarmUp(
-        cold_lx=float(settled * (1 + share)),
-        settled_lx=float(settled),
-        doubt=doubt,
-        fade=float(share / (1 + share)),
-        tau_s=float(tau),
-        settle_s=settle_s,
-        progress=1.0 if settle_s <= 0 else min(1.0, float(t[-1]) / settle_s),
-        settled=bool(left <= SETTLED_SHARE and seen and doubt <= SETTLED_SHARE),
+    share = float(np.clip(lux[0] / end - 1, -0.95, 2.0))
+    yield _fit(t, lux, (float(lux.mean()),), ((1e-9,), (np.inf,)))
+    slow = (share, max(span / 3, 1.0))
+    fast = (share / 3, max(span / 20, 0.5))
+    at_least, at_most = (-0.99, span / 100), (5.0, LONGEST_S)
+    for start in (slow, (*fast, *slow)):
+        bounds = (
+            (end / 3, *at_least * (len(start) // 2)),
+            (end * 3, *at_most * (len(start) // 2)),
+        )
+        with suppress(RuntimeError, OptimizeWarning, ValueError):
+            yield _fit(t, lux, (end, *start), bounds)
+
+
+def _fit(t: Array, lux: Array, start: Sequence[float], bounds: Any) -> _Fit:
+    with warnings.catch_warnings():
+        warnings.simplefilter("error", OptimizeWarning)
+        found, cover = curve_fit(_course, t, lux, start, bounds=bounds, max_nfev=600)
+    rest = float(np.sum((lux - _course(t, *found)) ** 2)) / lux.size
+    criterion = lux.size * math.log(max(rest, 1e-18 * float(lux.max()) ** 2)) + len(
+        found
+    ) * math.log(lux.size)
+    parts = sorted(zip(found[1::2], found[2::2], strict=True), key=lambda part: part[1])
+    doubt = math.sqrt(float(cover[0, 0])) / float(found[0])
+    return _Fit(
+        float(found[0]), tuple((float(a), float(tau)) for a, tau in parts), doubt, criterion
     )
+
+
+def _fitted(t: Array, lux: Array) -> WarmUp:
+    best = None
+    for fit in _fits(t, lux):  # a further part only where the readings plainly bear it out
+        if best is None or fit.criterion < best.criterion - BORNE_OUT:
+            best = fit
+    assert best is not None
+    last = float(t[-1])
+    doubt = best.doubt if math.isfinite(best.doubt) else 1.0
+    share = float(_change(best.parts, 0.0))
+    still = max(abs(float(_change(best.parts, last))), _still_to_come(t, lux))
+    settle_s = max(_within(best.parts), last * math.sqrt(max(still / SETTLED_SHARE, 0.0)))
+    settled = still <= SETTLED_SHARE and doubt <= SETTLED_SHARE
+    return WarmUp(
+        cold_lx=best.settled * (1 + share),
+        settled_lx=best.settled,
+        doubt=doubt,
+        fade=share / (1 + share),
+        parts=best.parts,
+        settle_s=min(_within(best.parts) if settled else settle_s, LONGEST_S),
+        progress=1.0 if settled else min(0.99, last / max(settle_s, last)),
+        settled=settled,
+    )
+
+
+def _within(parts: Parts) -> float:
+    """From when on the course stands within `SETTLED_SHARE`, s."""
+    if not parts:
+        return 0.0
+    t = np.concatenate([[0.0], np.geomspace(0.5, LONGEST_S, 600)])
+    off = np.flatnonzero(np.abs(_change(parts, t)) > SETTLED_SHARE)
+    return float(t[min(off[-1] + 1, len(t) - 1)]) if off.size else 0.0
+
+
+def _still_to_come(t: Array, lux: Array) -> float:
+    """How far the light may still go, as a share: the slope of the run's last half, at 95 %, kept
+    up for the slowest body's time constant.
+    """
+    late = t >= t[0] + (t[-1] - t[0]) / 2
+    if late.sum() < LEAST_SAMPLES // 2:
+        return 1.0
+    line = linregress(t[late], lux[late] / lux[late].mean())
+    sure = float(student.ppf(0.975, int(late.sum()) - 2))
+    return (abs(float(line.slope)) + sure * float(line.stderr)) * SLOWEST_S
 
 
 def warm_up_findings(run: WarmUp) -> list[Finding]:

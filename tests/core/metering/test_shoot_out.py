@@ -110,3 +110,49 @@ def test_without_the_reference_or_another_there_is_nothing_to_tell():
 def test_the_protocol_is_enforced(changed, said):
     assert breaks(FIRST, replace(FIRST, **changed)) == [said]
     assert breaks(FIRST, replace(FIRST, lux=5, point="edge")) == []
+
+
+def at(volts, factor, turned):
+    """A turn as read on another supply, its light *factor* times what the power law would give."""
+    return SourceTurn(
+        turned.source,
+        {
+            name: replace(reading, volts=volts, lux=reading.lux * factor)
+            for name, reading in turned.readings.items()
+        },
+    )
+
+
+def test_a_reference_on_another_supply_has_not_drifted():
+    """A filament gives (13.39/13.20)^3.4 = 1.0497 times the light (lighting handbooks, from
+    memory): that is the supply, and corrected, not drift.
+    """
+    turns = [turn(OWN), turn("Ridge", 2.0), at(13.39, (13.39 / 13.2) ** 3.4, turn(OWN))]
+    told = shoot_out(turns, CHANGE, PATTERN)
+    assert told.drift == pytest.approx(0.0, abs=1e-9)
+    assert result(told, "Ridge").overall.ratio == pytest.approx(2.0)
+
+
+def test_references_between_the_turns_are_used():
+    """The lamp loses a tenth between the first two references, then nothing more."""
+    turns = [
+        turn(OWN),
+        turn("Meadow", 1.5 * 0.9**0.5),
+        turn(OWN, 0.9),
+        turn("Ridge", 2.0 * 0.9),
+        turn(OWN, 0.9),
+    ]
+    told = shoot_out(turns, CHANGE, PATTERN)
+    assert result(told, "Meadow").overall.ratio == pytest.approx(1.5)
+    assert result(told, "Ridge").overall.ratio == pytest.approx(2.0)
+    assert told.drift == pytest.approx(-0.1)
+    meadow, ridge = (result(told, name).overall.budget.standard for name in ("Meadow", "Ridge"))
+    assert ridge < meadow  # nothing drifted beside it
+
+
+@pytest.mark.parametrize(
+    ("volts", "broken"), [(13.4, False), (13.0, False), (13.41, True), (12.99, True)]
+)
+def test_a_limit_itself_is_still_alike(volts, broken):
+    """0.2 V apart are 0.2, not 0.20000000000000107."""
+    assert ("the supply" in breaks(FIRST, replace(FIRST, volts=volts))) is broken

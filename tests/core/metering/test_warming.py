@@ -94,3 +94,51 @@ def test_any_run_gives_finite_figures(lux, every):
         )
         assert 0 <= told.progress <= 1
         assert told.settled_lx > 0
+
+
+def two_bodies(seconds, seed, noise=0.002, every=3):
+    """An LED whose chips lose 4 % within 12 s, its body 10 % more within 300 s; settles at 400."""
+    random = np.random.default_rng(seed)
+    return [
+        (
+            t,
+            400
+            * (1 + 0.04 * math.exp(-t / 12) + 0.1 * math.exp(-t / 300))
+            * random.normal(1, noise),
+        )
+        for t in np.arange(0.0, seconds + 1, every)
+    ]
+
+
+@pytest.mark.parametrize("seconds", [60, 90, 150, 300])
+@pytest.mark.parametrize("seed", range(5))
+def test_what_is_still_fading_is_never_settled(seconds, seed):
+    assert not warm_up(two_bodies(seconds, seed)).settled
+
+
+@pytest.mark.parametrize("seed", range(5))
+def test_two_bodies_are_told_apart_and_settle_where_they_do(seed):
+    run = warm_up(two_bodies(1500, seed))
+    assert run.settled
+    assert run.settled_lx == pytest.approx(400, rel=0.003)
+    (fast, fast_tau), (slow, slow_tau) = run.parts
+    assert (fast, slow) == pytest.approx((0.04, 0.10), abs=0.01)
+    assert fast_tau == pytest.approx(12, rel=0.4)
+    assert slow_tau == pytest.approx(300, rel=0.15)
+
+
+@pytest.mark.parametrize("seed", range(8))
+@pytest.mark.parametrize("noise", [0.001, 0.005])
+def test_a_steady_lamp_is_told_no_fade(seed, noise):
+    """Noise alone is no course: nothing is lost, and it is not to be waited for for hours."""
+    random = np.random.default_rng(seed)
+    run = warm_up([(t, 400 * random.normal(1, noise)) for t in np.arange(0.0, 301.0, 3.0)])
+    assert abs(run.fade) < 0.02
+    assert run.settle_s < 3600
+
+
+def test_the_doubt_of_a_settled_value_holds():
+    """Forty runs long enough: twice the doubt holds the truth in 93 % or more."""
+    runs = [warm_up(two_bodies(1500, seed, 0.005)) for seed in range(40)]
+    held = sum(abs(run.settled_lx / 400 - 1) <= 2 * run.doubt for run in runs)
+    assert held >= 37

@@ -8,6 +8,7 @@ from typing import Any
 from flask import Blueprint, Response, abort, render_template, request, url_for
 from wtforms import Field
 
+from cold_arc.core import law
 from cold_arc.core.aim.taping import (
     CHECKS,
     LEVEL,
@@ -23,6 +24,7 @@ from cold_arc.core.aim.taping import (
 from cold_arc.core.beam.focusing import focus_of
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.aim import Readied, WallLaid, target_of
 from cold_arc.core.job.outcome import readied
 from cold_arc.core.job.stages import Stage
@@ -118,7 +120,7 @@ def page(job_id: int, scope: Scope) -> Any:
         return page.save(laid, about=page.beams, back=request.path)
     sides = [key.side for key in page.beams_alike]
     return page.render(
-        [*floor_findings(laid.floor)] if laid and laid.floor else [],
+        _findings(page, laid),
         ["glare"],
         template="aim-wall",
         form=form,
@@ -194,6 +196,20 @@ def _laid(form: WallForm, here: Here, asked: bool) -> WallLaid | None:
         here.own,
         right if right != left else None,
     )
+
+
+def _findings(page: StagePage, laid: WallLaid | None) -> list[Finding]:
+    """What to mind of the floor, and of each lamp's height."""
+    if laid is None:
+        return []
+    function, market, system = page.beams[0].function, page.job.booking.market, fields.unit_system()
+    heights = dict.fromkeys(laid.of(key.side).height_m for key in page.beams_alike)
+    mounted = (
+        finding
+        for height_m in heights
+        for finding in law.mounting_words(market, function.value, height_m, system)
+    )
+    return [*(floor_findings(laid.floor) if laid.floor else ()), *mounted]
 
 
 def _tapes(laid: WallLaid | None) -> list[Tape]:

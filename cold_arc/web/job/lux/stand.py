@@ -22,12 +22,15 @@ from cold_arc.core.match import measuring
 from cold_arc.devices.feed import Feed
 from cold_arc.devices.simulated import SimulatedLamp, SimulatedMeter, hidden
 from cold_arc.store.jobs import Job
+from cold_arc.web.job.wall_light import stands_deg
 
 MOST_METERS = 32
 # How a source comes to its settled light where its bulb's own fade is not known: share more (or, an
-# arc, less) cold, and time constant, s (common practice).
+# arc, less) cold, and time constant, s; an LED's chips do some of it before its body is warm
+# (common practice).
 USUAL_FADE, ARC_START = 0.12, -0.65
-TAU_S = {"led": (70.0, 140.0), "arc": (8.0, 16.0)}
+CHIPS_SHARE = (0.2, 0.35)
+TAU_S = {"chips": (6.0, 14.0), "led": (70.0, 140.0), "arc": (8.0, 16.0)}
 
 
 @dataclass
@@ -79,25 +82,28 @@ def _lamp(job: Job, key: BeamKey, setup: SetUp, phase: str, name: str) -> Simula
         key, "found"
     )
     if aimed and not setup.high:
-        up = math.degrees(math.atan(aimed.slope)) - setup.built_housing().cut_off.level_deg
-    share, tau = _warming(job, key, setup, phase)
-    return SimulatedLamp(beam_of(setup), right, up, bright, share, tau)
+        up = math.degrees(math.atan(aimed.slope)) - stands_deg(setup)
+    return SimulatedLamp(beam_of(setup), right, up, bright, _warming(job, key, setup, phase))
 
 
 def _within(field: str, value: float) -> float:
     return min(max(value, LIMITS[field].low), LIMITS[field].high)
 
 
-def _warming(job: Job, key: BeamKey, setup: SetUp, phase: str) -> tuple[float, float]:
-    """How much more its light is cold, and how fast that goes: nothing of a filament."""
+def _warming(job: Job, key: BeamKey, setup: SetUp, phase: str) -> tuple[tuple[float, float], ...]:
+    """How much more its light is cold, and how fast that goes: an LED's chips and its body; nothing
+    of a filament.
+    """
     draw = random.Random(f"{job.id} {key} warming")
     if setup.source == "led":
         fade = setup.droop or USUAL_FADE
-        return fade / (1 - fade), draw.uniform(*TAU_S["led"])
+        more, chips = fade / (1 - fade), draw.uniform(*CHIPS_SHARE)
+        body = draw.uniform(*TAU_S["led"])
+        return ((more * chips, draw.uniform(*TAU_S["chips"])), (more * (1 - chips), body))
     present = {job.record.socket(socket).present for socket in job.record.givers(key)}
     if setup.catalogue_base.kind == "hid" or (phase == "before" and Present.HID in present):
-        return ARC_START, draw.uniform(*TAU_S["arc"])
-    return 0.0, TAU_S["led"][0]
+        return ((ARC_START, draw.uniform(*TAU_S["arc"])),)
+    return ()
 
 
 def brightest_place(meter: SimulatedMeter) -> tuple[float, float]:
