@@ -181,6 +181,11 @@ def driver_draw(watts: float, volts: float) -> Draw:
     return Draw(watts, watts / volts, volts)
 
 
+def most_draw(watts: float, nominal_v: float) -> Draw:
+    """A driver's draw where it takes the most current: at the lowest voltage a car runs on."""
+    return driver_draw(watts, RUNNING_VOLTS[nominal_v][0])
+
+
 @dataclass(frozen=True)
 class LoadResistor:
     """A resistor across the lamp: E24 ohms, what it burns at worst, the ratings to buy (W), what it
@@ -268,7 +273,7 @@ def hold_up(watts: float, facts: SupplyFacts, nominal_v: float) -> tuple[Smoothi
     """
     if not (facts.is_pulsed and facts.pwm_hz and facts.pwm_duty):
         return None
-    amps = driver_draw(watts, supply_v(nominal_v)[0]).amps
+    amps = most_draw(watts, nominal_v).amps
     return smoothing(amps, facts.pwm_hz, facts.pwm_duty, nominal_v), amps
 
 

@@ -127,7 +127,7 @@ def test_slopes_clear_to_a_person(typed):
 CLOCKS = {
     "20 cw": 20, "20° clockwise": 20, "20 ccw": -20, "20 acw": -20, "20 counterclockwise": -20, "20 anti-clockwise": -20,
     "cw 20": 20, "-20°": -20, "- 20": -20, "1 o'clock": 30, "1 o’clock": 30, "11 oclock": -30, "1:30 o'clock": 45,
-    "3:30": 105, "12 o'clock": 0, "upright": 0, "3 cw": 3, "3°": 3, "1° 30' ccw": -1.5, "20": 20, "0": 0,
+    "1.5 o'clock": 45, "10.5 o'clock": -45, "1,5 o'clock": 45, "1 1/2 o'clock": 45, "3.00 o'clock": 90, "3:30": 105, "12 o'clock": 0, "upright": 0, "3 cw": 3, "3°": 3, "1° 30' ccw": -1.5, "20": 20, "0": 0,
 }  # fmt: skip
 
 
@@ -156,6 +156,13 @@ TWO_WAYS = [
     (units.parse_length, "10,000", {10000, 10}),
     (units.parse_number, "2,000", {2000, 2}),
     (units.parse_clock_angle, "3", {3, 90}),
+    (units.parse_clock_angle, "1.30 o'clock", {39, 45}),
+    (units.parse_clock_angle, "12.25 o'clock", {7.5, 12.5}),
+    (
+        lambda text: units.parse_illuminance(text, 10, units.Within(0, 200_000, "few")),
+        "100,000",
+        {1e6, 1000},
+    ),
     (units.parse_clock_angle, "12", {12, 0}),
     (slope, "2'", {-0.06096, -tangent(2 / 60)}),
     (lambda text: units.parse_illuminance(text, 10), "410 lx", {410, 4100}),

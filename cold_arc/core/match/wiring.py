@@ -87,16 +87,18 @@ def resistors(
 
 
 def lamp_amps(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> float | None:
-    """The most current one lamp takes, A: its driver's at the lowest voltage, its resistors' at the
-    highest.
+    """The most current one lamp takes, A: its driver's at the lowest voltage a car runs on, its
+    resistors' at the highest.
     """
     watts = after_watts(setting, source)
     if watts is None:
         return None
-    lowest, _, highest = electrical.supply_v(setting.volts)
+    highest = electrical.supply_v(setting.volts)[2]
     before = before_of(setting)
     own = (
-        before.draw(highest) if source is None and before else electrical.driver_draw(watts, lowest)
+        before.draw(highest)
+        if source is None and before
+        else electrical.most_draw(watts, setting.volts)
     )
     return own.amps + sum(resistor.amps for resistor in resistors(setting, facts, source).values())
 
@@ -134,7 +136,7 @@ def _draw(
         f"{words} for {lamps} lamp{'s'[: lamps - 1]}",
         "a driver takes the same power at any voltage; I = P/V",
     )
-    low, _, high = electrical.supply_v(setting.volts)
+    low, high = electrical.RUNNING_VOLTS[setting.volts][0], electrical.supply_v(setting.volts)[2]
     across = (
         f", load resistors included at {say_volts(high)}"
         if resistors(setting, facts, source)
@@ -143,7 +145,7 @@ def _draw(
     yield WiringResult(
         "Most current",
         f"{say_number(most * lamps)} A",
-        f"{lamps} lamps at {say_volts(low)}, engine off{across}",
+        f"{lamps} lamps at {say_volts(low)}, the least a car runs on{across}",
         "I = P/V, V/R",
     )
 

@@ -8,6 +8,7 @@ cosine, head) and refused where not (a lens polished between, another lamp on).
 from __future__ import annotations
 
 import math
+import statistics
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import chain
@@ -15,7 +16,7 @@ from itertools import chain
 from cold_arc.core.findings import Finding, Level, worst, worst_first
 from cold_arc.core.light import photometry
 from cold_arc.core.metering import uncertainty
-from cold_arc.core.metering.readings import LENSES, POINTS, YARDSTICK, WallReading, needed, words
+from cold_arc.core.metering.readings import LENSES, POINTS, YARDSTICKS, WallReading, needed, words
 from cold_arc.core.metering.uncertainty import COVERAGE, EMPTY, Budget, BudgetPart
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_candela, say_lux, say_number, say_percent, say_volts
@@ -26,7 +27,6 @@ SAME_DISTANCE_M, SAME_VOLTS, SAME_HEIGHT_M, SAME_AMBIENT_LX = 0.05, 0.1, 0.02, 0
 FAR_SUPPLY = 1.25
 BALANCE_GOOD, BALANCE_TOLERABLE = 0.15, 0.30
 STRAY_GROWTH = 1.25
-STRAY_YARDSTICK_CD = 625.0
 JUDGED_POINTS = ("peak", "edge", "below")
 BRIGHTER, DIMMER, SAME = "brighter", "dimmer", "within its uncertainty"
 Readings = Mapping[str, WallReading]
@@ -242,7 +242,8 @@ def compare(before: Readings, after: Readings, change: SourceChange | bool) -> C
     collected = [
         *_differences(list(pairs.values()), changes),
         *_gain_findings(gains, changes.function),
-        *(_stray_findings(gains, after.get("stray")) if changes.function != "high" else ()),
+        *_stray_findings(gains, after.get("stray"), changes.function),
+        *_range_findings(gains, changes.function),
         *_cold_findings(after),
     ]
     return Comparison(
@@ -451,31 +452,34 @@ def _gain_findings(gains: Mapping[str, Gain], function: str) -> Iterator[Finding
             yield Finding(Level.CAUTION, f"{name}: not brighter.", PRACTICE, number, advice=advice)
 
 
-def _stray_findings(gains: Mapping[str, Gain], read: WallReading | None) -> Iterator[Finding]:
-    stray, peak = gains.get("stray"), gains.get("peak")
-    if stray is None or read is None:
+def _stray_findings(
+    gains: Mapping[str, Gain], read: WallReading | None, function: str
+) -> Iterator[Finding]:
+    """Light above the cut-off, by the yardstick of such a lamp; a high beam has none."""
+    stray, peak, yardstick = gains.get("stray"), gains.get("peak"), YARDSTICKS.get(function)
+    if stray is None or read is None or yardstick is None:
         return
     number = f"{say_candela(stray.before_cd)} to {say_candela(stray.after_cd)}"
     least = stray.after_cd / photometry.head_excess(read.distance_m, read.meter_class.head_mm)
-    if least <= STRAY_YARDSTICK_CD < stray.after_cd:
+    if least <= yardstick.candela < stray.after_cd:
         yield Finding(
             Level.NOTE,
             (
                 "Stray light stands at the yardstick, within what the meter's head adds so near "
                 "the wall."
             ),
-            YARDSTICK,
+            yardstick.sources,
             f"{number}; {say_candela(least)} or more without it",
-            f"{say_candela(STRAY_YARDSTICK_CD)} in zone III",
+            f"{say_candela(yardstick.candela)} {yardstick.where}",
             "Read it again from further off.",
         )
-    elif stray.after_cd > STRAY_YARDSTICK_CD:
+    elif stray.after_cd > yardstick.candela:
         yield Finding(
             Level.CAUTION,
             "Stray light is above the yardstick: it dazzles.",
-            YARDSTICK,
+            yardstick.sources,
             number,
-            f"{say_candela(STRAY_YARDSTICK_CD)} in zone III",
+            f"{say_candela(yardstick.candela)} {yardstick.where}",
             "Check depth, clocking and aim; look at the wall above the cut-off.",
         )
     if peak and peak.ratio and stray.ratio and stray.ratio > peak.ratio * STRAY_GROWTH:
@@ -486,8 +490,53 @@ def _stray_findings(gains: Mapping[str, Gain], read: WallReading | None) -> Iter
             f"stray ×{say_number(stray.ratio)}, peak ×{say_number(peak.ratio)}",
             advice="Read depth and clocking again.",
         )
-    elif stray.after_cd <= STRAY_YARDSTICK_CD:
+    elif stray.after_cd <= yardstick.candela:
         yield Finding(Level.OK, "Stray light stays low.", PRACTICE, number)
+
+
+# Gains that a range or a unit forgotten at one of the readings would give; how near one must come,
+# as a natural logarithm; a gain that one source by itself hardly gives, by function (own).
+FORGOTTEN = {10.0: "a range (×10)", 100.0: "two ranges (×100)", 10.7639: "foot-candles for lux"}
+NEAR_FORGOTTEN = 0.04
+HARDLY = {"fog": 15.0}
+HARDLY_USUAL = 4.0
+
+
+def _range_findings(gains: Mapping[str, Gain], function: str) -> Iterator[Finding]:
+    """A gain over all places, or at one against the others, that a slip of the meter would give."""
+    whole = overall(gains)
+    if whole is None or whole.ratio is None:
+        return
+    ratios = [change.ratio for name, change in gains.items() if change.ratio and name != "stray"]
+    usual = statistics.median(ratios)
+    for name, change in gains.items():
+        off = (change.ratio or 0.0) / usual
+        if name != "stray" and (slip := _forgotten(off)):
+            yield _asked(f"{words(name, function)}: {slip} forgotten at one of its readings?", off)
+    if slip := _forgotten(usual):
+        yield _asked(f"Was {slip} forgotten at one of the two times?", usual)
+    elif max(usual, 1 / usual) > HARDLY.get(function, HARDLY_USUAL):
+        yield _asked("So much is hardly ever gained or lost by one source: is it right?", usual)
+
+
+def _forgotten(ratio: float) -> str:
+    """What forgotten would give such a ratio, or its inverse; "" for nothing."""
+    if ratio <= 0:
+        return ""
+    off = abs(math.log(ratio))
+    near = ((abs(off - math.log(factor)), words) for factor, words in FORGOTTEN.items())
+    distance, slip = min(near)
+    return slip if distance < NEAR_FORGOTTEN else ""
+
+
+def _asked(text: str, ratio: float) -> Finding:
+    return Finding(
+        Level.CAUTION,
+        text,
+        PRACTICE,
+        f"×{say_number(ratio)}",
+        advice="Look at range and unit of both readings.",
+    )
 
 
 def _cold_findings(after: Readings) -> Iterator[Finding]:

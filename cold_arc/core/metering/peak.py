@@ -17,7 +17,6 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy import ndimage
 
 from cold_arc.core.beam.model import Beam
 
@@ -27,10 +26,12 @@ Array = NDArray[np.float64]
 # in cd (own).
 AIM_DEG, LOOKED_DEG, STEP_DEG = (0.8, 0.6), (3.0, 2.4), 0.1
 WIDTHS, WIDTH_DOUBT = (0.85, 0.93, 1.0, 1.08, 1.18), 0.1
-DIFFERENCE, DIFFERENCE_CD = 0.04, 30.0
+DIFFERENCE, DIFFERENCE_CD = 0.085, 30.0
 # What stands within this share of the brightest is the hot spot (own).
 HOT_SHARE = 0.9
 SURE_DEG = 0.3
+# From which spread sideways on a hot spot is wide, degrees, and what that costs (own).
+WIDE_DEG, WIDE_SHARE = 1.5, 0.6
 MOST_READINGS = 8
 # Where the next place is looked for: as far across as the beam has this share of its brightest, but
 # no farther than a wall is wide (degrees), in so many steps; degrees up; and what share of the
@@ -71,16 +72,20 @@ class Search:
 
 def hot_spot(beam: Beam) -> tuple[float, float]:
     """The middle of a beam's hot spot, degrees right and up: the centre of gravity of what stands
-    out of nine tenths of its brightest, about the brightest itself."""
-    candela = beam.intensity
-    least = HOT_SHARE * float(candela.max())
-    parts, _ = ndimage.label(candela >= least)
-    mine = parts == parts.flat[int(candela.argmax())]
-    over = np.where(mine, candela - least, 0.0)
+    out of nine tenths of its brightest. It moves evenly with the beam, where the brightest point
+    of a flat top jumps; of two spots alike it is between them.
+    """
+    over = _over(beam)
     total = float(over.sum())
     return float(over.sum(axis=0) @ beam.grid.h) / total, float(
         over.sum(axis=1) @ beam.grid.v
     ) / total
+
+
+def _over(beam: Beam) -> Array:
+    """What of a beam stands out of nine tenths of its brightest, cd."""
+    candela = beam.intensity
+    return np.asarray(np.maximum(candela - HOT_SHARE * float(candela.max()), 0.0))
 
 
 @dataclass(frozen=True)
@@ -95,6 +100,15 @@ class Likeness:
     def peak(self) -> tuple[float, float]:
         """The middle of its hot spot, degrees."""
         return hot_spot(self.beam)
+
+    @cached_property
+    def flat_deg(self) -> float:
+        """How far sideways the middle may lie of a hot spot that is wide, or two: a seat a little
+        off moves its light from one end to the other (own). 0 for a usual one.
+        """
+        across, h = _over(self.beam).sum(axis=0), self.beam.grid.h
+        sd = math.sqrt(float(across @ (h - self.peak[0]) ** 2 / across.sum()))
+        return WIDE_SHARE * max(0.0, sd - WIDE_DEG)
 
     @cached_property
     def around_h(self) -> Array:
@@ -143,7 +157,8 @@ def search(likeness: Likeness, taken: Sequence[Taken]) -> Search:
     mean_h, mean_v = float(weights @ h), float(weights @ v)
     spread = math.sqrt(max(float(weights @ (h - mean_h) ** 2), float(weights @ (v - mean_v) ** 2)))
     place = _next(likeness, weights, taken, (mean_h, mean_v)) if taken else (mean_h, mean_v)
-    return Search(mean_h, mean_v, max(2 * spread, STEP_DEG / 2), *place, len(taken))
+    sure = math.hypot(2 * spread, STEP_DEG, likeness.flat_deg)
+    return Search(mean_h, mean_v, sure, *place, len(taken))
 
 
 def _weights(likeness: Likeness, taken: Sequence[Taken]) -> Array:

@@ -15,7 +15,7 @@ from dataclasses import dataclass, replace
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.meters import MeterClass, meter
-from cold_arc.core.references import PRACTICE, cite
+from cold_arc.core.references import PRACTICE, Sources, cite
 from cold_arc.core.units import say_degrees, say_lux, say_number, say_percent
 
 POINTS = {
@@ -55,7 +55,22 @@ PLACES: dict[str, dict[str, tuple[float, float]]] = {
         "stray": (0.0, 1.0),
     },
 }
-YARDSTICK = cite("un-r112 class B, as a yardstick")
+
+
+@dataclass(frozen=True)
+class Yardstick:
+    """What stray light above a beam's cut-off is held against, cd, and where that is asked."""
+
+    candela: float
+    where: str
+    sources: Sources
+
+
+# By function: of a passing beam zone III, of a fog lamp the line 1° up.
+YARDSTICKS = {
+    "low": Yardstick(625.0, "in zone III", cite("un-r112 class B, as a yardstick")),
+    "fog": Yardstick(360.0, "1° up", cite("un-r19 class F3, as a yardstick")),
+}
 NEEDED_POINTS = ("peak", "edge", "stray")
 RANGE_FACTORS = (1, 10, 100)
 LENSES = {"found": "As found", "cleaned": "Washed", "restored": "Polished or renewed"}

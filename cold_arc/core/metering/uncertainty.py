@@ -11,6 +11,9 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass, replace
+from functools import cache
+
+from scipy.stats import t as student
 
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.readings import WallReading
@@ -118,11 +121,23 @@ def _display(reading: WallReading) -> BudgetPart:
     return BudgetPart("display", "the display's step", min(share, 1.0), "Take a finer range.", GUM)
 
 
+@cache
+def few_readings(count: int) -> float:
+    """How much wider the mean of so few readings must be told for twice its doubt to hold 95.45 %:
+    Student's t with count − 1 degrees of freedom over 2 (JCGM 100 G.3, from memory).
+
+    >>> [round(few_readings(count), 2) for count in (2, 3, 5, 20)]
+    [6.98, 2.26, 1.43, 1.07]
+    """
+    return float(student.ppf(0.97725, count - 1)) / 2
+
+
 def _repeats(reading: WallReading) -> BudgetPart:
     if reading.spread is None:
         text, advice = "one reading, taken once", "Read it three times."
         return BudgetPart("repeats", text, UNSTEADY, advice, PRACTICE)
-    share = math.hypot(reading.spread / math.sqrt(reading.repeats), SETTLING)
+    few = few_readings(reading.repeats)
+    share = math.hypot(few * reading.spread / math.sqrt(reading.repeats), SETTLING)
     return BudgetPart(
         "repeats", f"the spread of {reading.repeats} readings", share, "Read it more often.", GUM
     )

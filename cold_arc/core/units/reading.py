@@ -192,8 +192,17 @@ def _descends(values: Sequence[float], sizes: Sequence[float]) -> bool:
     return whole and all(value * size < before * (1 - SAME) for before, value, size in pairs)
 
 
-def settle(typed: str, meanings: Iterable[Meaning], within: Within | None, wanted: str) -> float:
-    """The one plausible meaning; AmbiguousError for several, NotUnderstoodError for none."""
+def settle(
+    typed: str,
+    meanings: Iterable[Meaning],
+    within: Within | None,
+    wanted: str,
+    asks_all: bool = False,
+) -> float:
+    """The one plausible meaning; AmbiguousError for several, NotUnderstoodError for none.
+
+    *asks_all*: what can be read two ways is asked back even where one of them is not plausible.
+    """
     distinct = _distinct(meanings)
     if not distinct:
         raise NotUnderstoodError(f"“{typed.strip()}” is not {wanted}")
@@ -204,6 +213,8 @@ def settle(typed: str, meanings: Iterable[Meaning], within: Within | None, wante
         raise NotUnderstoodError(f"Must be {within.words}; this reads as {read}.")
     if len(plausible) > 1:
         raise AmbiguousError(typed, plausible)
+    if asks_all and len(distinct) > 1:
+        raise AmbiguousError(typed, distinct)
     return plausible[0].value
 
 
@@ -381,7 +392,8 @@ def parse_illuminance(
             for factor in factors
         ]
 
-    return settle(text, _agreeing(text, read), within or ABOVE_ZERO, A_READING)
+    # A figure too large for the range is a slip as often as it is the other reading.
+    return settle(text, _agreeing(text, read), within or ABOVE_ZERO, A_READING, asks_all=True)
 
 
 def _times(factor: float, factors: Sequence[float], range_factor: float) -> str:
@@ -540,7 +552,7 @@ def _clock_meanings(part: str) -> list[Meaning]:
     if tree.children[0] == "upright":
         return [Meaning(0.0, "upright")]
     if isinstance(tree.children[0], Token):
-        return [_o_clock(tree.children[0])]
+        return _o_clock(str(tree.children[0]))
     typed = _typed(tree)
     if len(typed.ways) > 1:
         raise NotUnderstoodError("Write clockwise or anticlockwise, not both.")
@@ -573,12 +585,28 @@ def _lone_hour(typed: Typed) -> list[Meaning]:
     return [Meaning(_wrap_half_turn(30.0 * int(hour)), f"{int(hour)} o'clock")]
 
 
-def _o_clock(token: Token) -> Meaning:
-    """An hour, or an hour and minutes, on a clock face."""
-    hour, _, minutes = token.replace(".", ":").partition(":")
-    if not hour.isdecimal() or not 1 <= int(hour) <= 12 or int(minutes or 0) > 59:
-        raise NotUnderstoodError(f"“{token}” is not a time on a clock face.")
-    return Meaning(_wrap_half_turn(30.0 * int(hour) + int(minutes or 0) / 2), f"{token} o'clock")
+def _o_clock(text: str) -> list[Meaning]:
+    """A time on a clock face: an hour with a part of it (1.5, 1 1/2), or with minutes (1:30).
+
+    Two digits behind a point may be either: 1.30.
+    """
+    hour, mark, minutes = text.replace(",", ".").replace(".", ":").partition(":")
+    values = [] if ":" in text else list(figures(text))
+    if hour.isdecimal() and mark and len(minutes) == 2 and minutes.isdecimal():
+        values += [int(hour) + int(minutes) / 60] if int(minutes) < 60 else []
+    hours = [value for value in values if 1 <= value < 13]
+    if not hours:
+        raise NotUnderstoodError(f"“{text}” is not a time on a clock face.")
+    return [Meaning(_wrap_half_turn(30.0 * value), _say_hours(value)) for value in hours]
+
+
+def _say_hours(hours: float) -> str:
+    """A time on a clock face that can be read one way only: 1:30 o'clock."""
+    minutes = round(60 * hours)
+    if abs(60 * hours - minutes) > SAME:
+        return f"{write_figure(30 * hours, 1)} cw"
+    hour, rest = divmod(minutes, 60)
+    return f"{hour}:{rest:02d} o'clock" if rest else f"{hour} o'clock"
 
 
 def _wrap_half_turn(degrees: float) -> float:

@@ -56,7 +56,7 @@ def test_how_far_to_turn_on_follows_from_the_last_turns():
         finding.text for finding in outcome.aim_findings(story.record, BEAM, UnitSystem.METRIC)
     ]
     assert any("turn the height screw 2 turns clockwise" in text for text in texts)
-    story.add(aimed("left", -0.0085, 1.0), BEAM)
+    story.add(aimed("left", -0.0085, 2.0), BEAM)
     texts = [
         finding.text for finding in outcome.aim_findings(story.record, BEAM, UnitSystem.METRIC)
     ]

@@ -23,14 +23,14 @@ def worked(facts=None, source=BLIND, setting=REFLECTOR):
 
 def test_before_and_after():
     """H7 takes up to 58 W at 13.2 V (UN R37, from memory): 4.39 A; 24 W is 1.82 A; two save 68 W,
-    draw 4 A at 12 V.
+    draw 48/10.5 = 4.57 A at the 10.5 V a car runs on at least.
     """
     found = worked()
     assert found["Before"].value.startswith("58 W · 4.39 A")
     assert "rated 55 W" in found["Before"].detail
     assert found["After"].value.startswith("24 W · 1.82 A")
     assert "68 W less" in found["After"].detail
-    assert found["Most current"].value == "4 A"
+    assert found["Most current"].value == "4.57 A"
 
 
 def test_staying_changes_nothing():
@@ -43,10 +43,10 @@ def test_every_cure_where_it_is_needed_and_only_there():
     assert "13 Ω" in found["Load resistor"].value
     assert "bare metal" in found["Load resistor"].detail
     assert "µF, 25 V" in found["Smoothing capacitor"].value
-    # 2 A a lamp at 12 V and 14.4/13 = 1.11 A a resistor: 6.2 A, so 10 A; 3.1 A a side, so 4 A
+    # 24/10.5 = 2.29 A a lamp and 14.4/13 = 1.11 A a resistor: 6.8 A, so 10 A; 3.4 a side, so 5 A
     assert found["Wire"].value.startswith("2.5 mm² · AWG 12")
     assert found["Fuse"].value == "10 A blade"
-    assert found["Fuse, each side"].value == "4 A blade each"
+    assert found["Fuse, each side"].value == "5 A blade each"
     assert "both out at once" in found["Fuse, each side"].detail
     assert "feeds back" in found["Blocking diode"].detail
     assert "bursts" in found["Smoothing capacitor"].detail
@@ -58,17 +58,17 @@ def test_every_cure_where_it_is_needed_and_only_there():
 
 
 def test_load_resistors_are_fused_and_wired_for():
-    """6 V, 31 W missing a lamp: 6.3²/31 = 1.28, so 1.2 Ω; 24/6 + 7.2/1.2 = 10 A a lamp, 20 A for
-    two, so 25 A.
+    """6 V, 31 W missing a lamp: 6.3²/31 = 1.28, so 1.2 Ω; 24/5.25 + 7.2/1.2 = 10.6 A a lamp,
+    21.1 A for two, so 30 A.
     """
     old = replace(REFLECTOR, volts=6.0)
     found = worked(SupplyFacts(monitored_w=55, run_m=0.5), setting=old)
     assert "1.2 Ω" in found["Load resistor"].value
-    assert found["Most current"].value == "20 A"
-    assert found["Fuse"].value == "25 A blade"
+    assert found["Most current"].value == "21.1 A"
+    assert found["Fuse"].value == "30 A blade"
     assert found["Fuse, each side"].value == "15 A blade each"
     (_, protected) = findings(old, SupplyFacts(monitored_w=55, run_m=0.5, wire_mm2=1.5), BLIND)
-    assert protected.level is Level.STOP, "1.5 mm² carries no 25 A fuse"
+    assert protected.level is Level.STOP, "1.5 mm² carries no 30 A fuse"
 
 
 @pytest.mark.parametrize(

@@ -209,3 +209,52 @@ def test_what_physics_can_not_correct_is_refused():
     for changed in ({"lens": "restored"}, {"other_lamp": True}, {"meter": "simulated"}):
         after = {point: replace(it, lux=400, **changed) for point, it in every.items()}
         assert comparing.compare(every, after, True).verdict.startswith("No verdict:")
+
+
+@pytest.mark.parametrize(
+    ("factor", "words"),
+    [
+        (9.97, "Was a range (×10) forgotten"),
+        (0.1003, "Was a range (×10) forgotten"),
+        (10.76, "Was foot-candles for lux forgotten"),
+        (100.0, "Was two ranges (×100) forgotten"),
+        (4.6, "hardly ever gained"),
+        (2.4, None),
+        (0.7, None),
+    ],
+)
+def test_a_gain_that_a_forgotten_range_would_give_is_asked_about(factor, words):
+    before = {name: replace(AT_25_FT, lux=100.0, point=name) for name in ("peak", "edge", "below")}
+    after = {name: replace(AT_25_FT, lux=100.0 * factor, point=name) for name in before}
+    texts = [finding.text for finding in comparing.compare(before, after, True).findings]
+    asked = [text for text in texts if "forgotten" in text or "hardly" in text]
+    assert [words in text for text in asked] == ([True] if words else [])
+
+
+def test_one_place_that_gained_ten_times_what_the_others_did_is_asked_about():
+    before = {name: replace(AT_25_FT, lux=100.0, point=name) for name in ("peak", "edge", "below")}
+    after = {name: replace(AT_25_FT, lux=220.0, point=name) for name in before} | {
+        "edge": replace(AT_25_FT, lux=2190.0, point="edge")
+    }
+    texts = [finding.text for finding in comparing.compare(before, after, True).findings]
+    assert "Just under the cut-off: a range (×10) forgotten at one of its readings?" in texts
+
+
+def test_a_fog_lamps_gains_of_twelve_times_are_no_slip_and_its_stray_light_has_its_own_yardstick():
+    """Fog lamps gain up to twelve times (common practice, no published source); UN R19 lets 360 cd
+    stand 1° up (from memory), where a passing beam's yardstick is 625 cd.
+    """
+    before = {
+        "peak": replace(AT_25_FT, lux=127.0, point="peak"),
+        "stray": replace(AT_25_FT, lux=2.0, point="stray"),
+    }
+    after = {
+        "peak": replace(AT_25_FT, lux=1529.0, point="peak"),
+        "stray": replace(AT_25_FT, lux=5.0, point="stray"),
+    }
+    told = comparing.compare(before, after, comparing.SourceChange(True, function="fog")).findings
+    assert not [finding for finding in told if "forgotten" in finding.text]
+    (dazzles,) = [finding for finding in told if "dazzles" in finding.text]
+    assert "360" in dazzles.limit
+    low = comparing.compare(before, after, comparing.SourceChange(True, function="low")).findings
+    assert not [finding for finding in low if "dazzles" in finding.text]
