@@ -10,14 +10,19 @@ from __future__ import annotations
 
 import datetime as dt
 from dataclasses import dataclass
+from functools import lru_cache
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from astral import Observer, SunDirection
-from astral.sun import elevation, time_at_elevation
+from astral import Observer
+from astral.sun import elevation
+from scipy.optimize import brentq
 
 from cold_arc.core.errors import ColdArcError
 
 DARK_DEG = -6.0
+# How finely a day is looked through for its dusk.
+STEP = dt.timedelta(minutes=10)
+STEPS_A_DAY = 144
 
 
 class PlaceError(ColdArcError, ValueError):
@@ -57,8 +62,8 @@ class ShopPlace:
 
 @dataclass(frozen=True)
 class Night:
-    """When it is dark on a day: from *dusk* to the next *dawn*; both None where it is dark or light
-    all day.
+    """When it is dark on a day: from *dusk* to the next *dawn*; no dusk where it is dark or light
+    all day, no dawn where the sun does not rise so far the next day.
     """
 
     dusk: dt.datetime | None
@@ -66,18 +71,45 @@ class Night:
     always_dark: bool = False
 
 
+@lru_cache(maxsize=256)
 def night(place: ShopPlace, day: dt.date) -> Night:
-    """The night that begins on a day, in the place's own time."""
+    """The night that begins on a day of the place's own calendar, in its own time.
+
+    Looked for from when the sun stands highest that day to a day later, so that neither a zone far
+    from its meridian nor a day whose sun hardly rises leads to another date's dusk.
+    """
     zone = ZoneInfo(place.zone)
-    try:
-        dusk = time_at_elevation(place.observer, DARK_DEG, day, SunDirection.SETTING, zone)
-        dawn = time_at_elevation(
-            place.observer, DARK_DEG, day + dt.timedelta(days=1), SunDirection.RISING, zone
-        )
-    except ValueError:  # the sun does not get there that day
-        noon = dt.datetime.combine(day, dt.time(12), zone)
-        return Night(None, None, elevation(place.observer, noon) < DARK_DEG)
-    return Night(dusk, dawn)
+    midnight = dt.datetime.combine(day, dt.time(0), zone).astimezone(dt.UTC)
+    hours = [midnight + number * STEP for number in range(STEPS_A_DAY)]
+    noon = max(hours, key=lambda moment: float(elevation(place.observer, moment)))
+    moments = [noon + number * STEP for number in range(STEPS_A_DAY + 1)]
+    over = [_over(place, moment) for moment in moments]
+    if over[0] < 0:  # the highest the sun gets
+        return Night(None, None, always_dark=True)
+    dusk = next((place_in for place_in in range(STEPS_A_DAY) if over[place_in + 1] < 0), None)
+    if dusk is None:
+        return Night(None, None)
+    dawn = next((later for later in range(dusk + 1, STEPS_A_DAY) if over[later + 1] >= 0), None)
+    return Night(
+        _crossing(place, moments[dusk]).astimezone(zone),
+        None if dawn is None else _crossing(place, moments[dawn]).astimezone(zone),
+    )
+
+
+def _over(place: ShopPlace, moment: dt.datetime) -> float:
+    """How far the sun stands over where it is dark, degrees."""
+    return float(elevation(place.observer, moment)) - DARK_DEG
+
+
+def _crossing(place: ShopPlace, start: dt.datetime) -> dt.datetime:
+    """When within a step from *start* the sun passes where it is dark, to a second."""
+    seconds = brentq(
+        lambda late: _over(place, start + dt.timedelta(seconds=late)),
+        0.0,
+        STEP.total_seconds(),
+        xtol=0.5,
+    )
+    return start + dt.timedelta(seconds=round(seconds))
 
 
 def is_dark(place: ShopPlace, moment: dt.datetime) -> bool:
@@ -96,6 +128,8 @@ def say_dark(place: ShopPlace | None, dark_bay: bool, moment: dt.datetime) -> st
     if is_dark(place, moment):
         return "Dark enough for wall work now."
     tonight = night(place, moment.astimezone(ZoneInfo(place.zone)).date())
+    if tonight.always_dark:
+        return "Dark all day: wall work at any hour."
     if tonight.dusk is None:
-        return "No dusk today: wall work needs a dark bay."
+        return "It does not get dark today: wall work needs a dark bay."
     return f"Dusk at {tonight.dusk:%H:%M}: wall work from then on."

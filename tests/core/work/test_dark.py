@@ -4,7 +4,7 @@ import datetime as dt
 
 import pytest
 from astral import LocationInfo
-from astral.sun import sun
+from astral.sun import elevation, sun
 
 from cold_arc.core.work.dark import Night, PlaceError, ShopPlace, is_dark, night, say_dark
 
@@ -69,3 +69,51 @@ def test_when_wall_work_can_be_done_in_words():
     assert "dark bay" in say_dark(
         ShopPlace(78.2, 15.6, "Europe/Oslo"), False, noon.replace(month=6)
     )
+
+
+@pytest.mark.parametrize(
+    ("latitude", "longitude", "zone"),
+    [
+        (-36.85, 174.76, "Pacific/Auckland"),
+        (-13.83, -171.77, "Pacific/Apia"),
+        (1.87, -157.4, "Pacific/Kiritimati"),
+        (-43.95, -176.55, "Pacific/Chatham"),
+        (21.3, -157.86, "Pacific/Honolulu"),
+        (39.47, 75.99, "Asia/Shanghai"),
+        (64.15, -21.94, "Atlantic/Reykjavik"),
+    ],
+)
+@pytest.mark.parametrize("month", [3, 6, 9, 12])
+def test_dusk_belongs_to_its_own_day_on_either_side_of_the_date_line(
+    latitude, longitude, zone, month
+):
+    """Its afternoon, evening or the hours after midnight: the sun stands 6° under the horizon then,
+    and higher an hour before.
+    """
+    place, day = ShopPlace(latitude, longitude, zone), dt.date(2026, month, 21)
+    tonight = night(place, day)
+    if tonight.dusk is None:
+        assert month == 6
+        assert latitude > 60
+        return
+    noon = dt.datetime.combine(day, dt.time(12), tonight.dusk.tzinfo)
+    assert dt.timedelta(hours=2) < tonight.dusk - noon < dt.timedelta(hours=14)
+    assert elevation(place.observer, tonight.dusk) == pytest.approx(-6, abs=0.05)
+    assert not is_dark(place, tonight.dusk - dt.timedelta(hours=1))
+    assert tonight.dusk < tonight.dawn
+
+
+def test_a_polar_day_is_said_as_one():
+    north = ShopPlace(78.2, 15.6, "Europe/Oslo")
+    noon = dt.datetime(2026, 12, 21, 12, tzinfo=dt.UTC)
+    assert say_dark(north, False, noon) == "Dark enough for wall work now."
+    assert "does not get dark today" in say_dark(north, False, noon.replace(month=6))
+
+
+def test_a_short_polar_twilight_has_its_dusk():
+    """Late January at 78° north: the sun comes up to some −6° about noon, and goes again."""
+    north = ShopPlace(76.0, 15.6, "Europe/Oslo")
+    tonight = night(north, dt.date(2026, 1, 25))
+    assert tonight.dusk is not None
+    assert not tonight.always_dark
+    assert tonight.dusk.date() == dt.date(2026, 1, 25)
