@@ -13,7 +13,7 @@ from typing import Any
 from cold_arc.core.aim.rules import AimRule, SlopeBand, Target, built_in, target_for
 from cold_arc.core.references import say
 from cold_arc.core.units import NotUnderstoodError, UnitSystem, say_percent
-from cold_arc.core.units.quantities import Distance, Slope
+from cold_arc.core.units.quantities import Distance, Mark
 
 FUNCTIONS = ("low", "fog", "high")
 FOG_CLASSES = {"F3": "un-r48-fog-f3", "B": "un-r48-fog-b"}
@@ -63,7 +63,7 @@ def _mark(text: str | None, distance_m: float) -> float | None:
     if text is None:
         return None
     try:
-        return Slope(id="mark").read(text, UnitSystem.METRIC, {"distance": distance_m})
+        return Mark(id="mark").read(text, UnitSystem.METRIC, {"distance": distance_m})
     except NotUnderstoodError as error:
         raise ValueError(f"mark: {error}") from error
 

@@ -6,6 +6,8 @@ Candela are absolute (lumens −1) when a beam is written.
 
 from __future__ import annotations
 
+import datetime as dt
+
 import numpy as np
 
 from cold_arc.core.beam.model import Beam
@@ -22,6 +24,13 @@ from cold_arc.formats.photometric import (
     tokens,
 )
 
+# Keywords LM-63-2002 asks for (from memory), where nobody told them.
+REQUIRED = {
+    "TEST": "computed",
+    "TESTLAB": "none, computed by Cold Arc",
+    "ISSUEDATE": "not told",
+    "MANUFAC": "none",
+}
 KINDS = {1: "C", 2: "B", 3: "A"}
 NUMBERS = {kind: number for number, kind in KINDS.items()}
 FEET_M = 0.3048
@@ -30,9 +39,9 @@ LONGEST_LINE = 120
 CANDELA_DECIMALS = 2
 
 
-def from_beam(beam: Beam, title: str) -> bytes:
+def from_beam(beam: Beam, title: str, issued: dt.date | None = None) -> bytes:
     """A beam as type B, every row of its grid (the edge lies between them), every second column,
-    absolute candela.
+    absolute candela; *issued* today where it is not told.
     """
     every_v, every_h = EXPORT_EVERY
     candela = np.round(beam.intensity[::every_v, ::every_h].T, CANDELA_DECIMALS)
@@ -42,7 +51,7 @@ def from_beam(beam: Beam, title: str) -> bytes:
         beam.grid.v[::every_v],
         candela,
         -1.0,
-        keywords={"LUMINAIRE": title},
+        keywords={"ISSUEDATE": f"{issued or dt.date.today():%d-%b-%Y}".upper(), "LUMINAIRE": title},
     )
     return write(photometry)
 
@@ -52,12 +61,7 @@ def write(photometry: Photometry) -> bytes:
     width, length, height = (size / 1000 for size in photometry.size_mm)
     head = [
         "IESNA:LM-63-2002",
-        *(
-            f"[{name}] {value}"
-            for name, value in (
-                {"TEST": "computed", "MANUFAC": "none"} | photometry.keywords
-            ).items()
-        ),
+        *(f"[{name}] {value}" for name, value in (REQUIRED | photometry.keywords).items()),
         "TILT=NONE",
         f"1 {photometry.lumens:g} 1 {photometry.vertical.size} {photometry.horizontal.size} "
         f"{NUMBERS[photometry.kind]} 2 {width:g} {length:g} {height:g}",

@@ -21,6 +21,7 @@ from cold_arc.core.units.quantities import (
     ClockAngle,
     Distance,
     Lux,
+    Mark,
     Offset,
     Quantity,
     Sideways,
@@ -158,11 +159,6 @@ TWO_WAYS = [
     (units.parse_clock_angle, "3", {3, 90}),
     (units.parse_clock_angle, "1.30 o'clock", {39, 45}),
     (units.parse_clock_angle, "12.25 o'clock", {7.5, 12.5}),
-    (
-        lambda text: units.parse_illuminance(text, 10, units.Within(0, 200_000, "few")),
-        "100,000",
-        {1e6, 1000},
-    ),
     (units.parse_clock_angle, "12", {12, 0}),
     (slope, "2'", {-0.06096, -tangent(2 / 60)}),
     (lambda text: units.parse_illuminance(text, 10), "410 lx", {410, 4100}),
@@ -328,3 +324,28 @@ def test_saying():
         "three decimals behind whole units could be thousands"
     )
     assert units.say_slope(0.01, 10, UnitSystem.METRIC).endswith("+1.00\u00a0% · +0.57°")
+
+
+def test_a_figure_too_large_for_its_range_is_asked_about_not_taken_for_the_other():
+    """100,000 on ×10 is a million lux, more than any lamp: that it means 100 is no better guess."""
+    within = units.Within(0, 200_000, "up to 200 000 lx")
+    with pytest.raises(AmbiguousError) as asked:
+        units.parse_illuminance("100,000", 10, within)
+    assert [meaning.value for meaning in asked.value.meanings] == [1_000_000, 1000]
+    assert units.parse_illuminance("100 lx x10", 10, within) == 1000
+
+
+@pytest.mark.parametrize(
+    ("typed", "slope_of_it"),
+    [
+        ("1.2", -0.012),
+        ("1,2", -0.012),
+        ("1.2 %", -0.012),
+        ("12 cm", -0.012),
+        ("0.6875 deg", -0.012),
+    ],
+)
+def test_a_makers_mark_is_per_cent_where_no_unit_is_told(typed, slope_of_it):
+    """Marks beside a lamp's emblem are per cent (UN R48 6.2.6.1.1, from memory)."""
+    mark = Mark(id="mark").read(typed, UnitSystem.METRIC, {"distance": 10.0})
+    assert mark == pytest.approx(slope_of_it, rel=1e-3)

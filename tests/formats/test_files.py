@@ -4,7 +4,9 @@ files.
 
 import contextlib
 import csv
+import datetime as dt
 import io
+import re
 import time
 from dataclasses import replace
 
@@ -405,3 +407,11 @@ def test_a_spoiled_file_is_read_or_refused(module, data):
         whole[place] = data.draw(st.sampled_from(SPOILERS))
     with contextlib.suppress(ValueError):
         report_on(to_beam(module.read("\r\n".join(whole).encode())))
+
+
+def test_the_keywords_that_lm_63_asks_for_are_there():
+    """TEST, TESTLAB, ISSUEDATE and MANUFAC, LM-63-2002, from memory."""
+    text = ies.from_beam(BEAM, "lamp", dt.date(2026, 11, 2)).decode()
+    keywords = dict(re.findall(r"^\[(\w+)\] (.+?)\r?$", text, re.M))
+    assert {"TEST", "TESTLAB", "ISSUEDATE", "MANUFAC"} <= keywords.keys()
+    assert keywords["ISSUEDATE"] == "02-NOV-2026"

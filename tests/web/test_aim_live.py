@@ -26,11 +26,11 @@ def look(demo, **turned):
 
 def test_the_line_follows_the_screws(demo):
     """A turn of the simulated height screw is −0.6 %, of the side screw −0.5 % sideways; they start
-    at +0.4, 1.8 %.
+    at +0.4, 1.8 %. The lamp's lens is hazed, its edge soft: it is told to some 0.1°.
     """
     start, down, left = look(demo), look(demo, height=2), look(demo, side=2)
     assert start["up"] == pytest.approx(0.004, abs=0.002)
-    assert down["up"] - start["up"] == pytest.approx(-0.012, abs=0.0007)
+    assert down["up"] - start["up"] == pytest.approx(-0.012, abs=0.0025)
     assert left["right"] - start["right"] == pytest.approx(-0.010, abs=0.003)
     assert start["level"] == "stop"
     assert "too high" in start["words"][0]

@@ -342,7 +342,7 @@ def test_pictures_of_odd_sizes_break_nothing(demo, size):
     assert "field-error" in page
 
 
-@pytest.mark.parametrize("size", [(2000, 1), (1, 20_000), (12_001, 2500)])
+@pytest.mark.parametrize("size", [(2000, 1), (1, 20_000), (12_001, 2000)])
 def test_a_strip_is_no_photograph(demo, size):
     strip = io.BytesIO()
     Image.new("RGB", size, (90, 90, 80)).save(strip, "PNG")

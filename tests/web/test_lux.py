@@ -269,7 +269,7 @@ def test_the_search_finds_the_simulated_hot_spot(booked):
     here = (
         photometry.candela(lamp.lux(across, down, 10.0, 1e4, 30), 10.0, across, down) / lamp.bright
     )
-    assert told["found"]
+    assert told["sure_deg"] < 0.5
     assert here >= 0.9 * derived.peak(lamp.beam).candela
 
 

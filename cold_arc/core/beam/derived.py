@@ -110,7 +110,16 @@ def cut_off_line(beam: Beam, h_deg: Array) -> Array:
     """The cut-off's height at each of *h_deg*, degrees."""
     v = np.arange(-6.0, 4.0 + 1e-9, LINE_STEP_DEG)
     across, up = np.meshgrid(np.asarray(h_deg, dtype=np.float64), v)
-    return cut_off.heights(np.maximum(beam.at(across, up), LEAST_CD), v)[0]
+    light = np.maximum(beam.at(across, up), LEAST_CD)
+    return cut_off.heights(light, v, _dark(beam))[0]
+
+
+def _dark(beam: Beam) -> float:
+    """What stands all over the wall, as far as it is looked at: a hazed lens's glow, as a room's
+    own light would.
+    """
+    across, up = np.meshgrid(np.arange(*cut_off.H_SEEN, 0.5), np.arange(*cut_off.V_SEEN, 0.25))
+    return float(np.percentile(beam.at(across, up), cut_off.DARK_PERCENTILE))
 
 
 @dataclass(frozen=True)

@@ -21,6 +21,9 @@ from scipy.special import ndtr
 
 Array = NDArray[np.float64]
 WINDOW_DEG = 0.1
+# What is looked at of a beam, degrees from the lamp's axis: right and up; the dark is this
+# percentile of it, which a photograph can't tell from the room's own light (own).
+H_SEEN, V_SEEN, DARK_PERCENTILE = (-10.0, 10.0), (-7.0, 4.0), 1
 # A floor for the line's place and one for its sharpness, shares of the brightest; how far a
 # column's fall is smoothed, degrees (own).
 PLACE_FLOOR, SHARP_FLOOR, STEADY_DEG = 0.08, 0.015, 0.1

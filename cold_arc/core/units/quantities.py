@@ -197,6 +197,18 @@ class Slope(Quantity):
 
 
 @dataclass(frozen=True)
+class Mark(Slope):
+    """The slope a maker marks on a lamp, kept as rise over run: a bare figure is per cent, as marks
+    are.
+    """
+
+    def read(self, text: str, system: UnitSystem, context: Context) -> float:
+        """Below the lamp unless a sign or a word says otherwise."""
+        bare = not text.strip(" \t0123456789.,+-−–")
+        return super().read(f"{text.strip()} %" if bare and text.strip() else text, system, context)
+
+
+@dataclass(frozen=True)
 class Sideways(Slope):
     """Where an elbow or hot spot stands sideways, kept as rise over run, right positive."""
 

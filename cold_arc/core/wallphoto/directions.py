@@ -12,13 +12,13 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cold_arc.core.light.cut_off import LineRead
+from cold_arc.core.light.cut_off import DARK_PERCENTILE, H_SEEN, V_SEEN, LineRead
 from cold_arc.core.wallphoto.camera import WallCamera
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, WallPicture
 
 Array = NDArray[np.float64]
-# What is looked at of the beam, degrees, and in what steps.
-H_SEEN, V_SEEN, H_STEP, V_STEP = (-10.0, 10.0), (-7.0, 4.0), 0.1, 0.02
+# How finely a beam is looked at, degrees.
+H_STEP, V_STEP = 0.1, 0.02
 LEAST_SEEN = 0.15
 
 
@@ -60,7 +60,7 @@ class Directions:
     @property
     def dark(self) -> float:
         """What the unlit wall shows: the least of it."""
-        return float(np.percentile(self.light[np.isfinite(self.light)], 1))
+        return float(np.percentile(self.light[np.isfinite(self.light)], DARK_PERCENTILE))
 
     @property
     def known(self) -> Array:

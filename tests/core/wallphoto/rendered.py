@@ -14,7 +14,7 @@ from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.light.cut_off import find_edge
+from cold_arc.core.light.cut_off import H_SEEN, V_SEEN, find_edge
 from cold_arc.core.wallphoto import directions
 from cold_arc.core.wallphoto import measure as photo
 from cold_arc.core.wallphoto.camera import CLICKED_PX, find_camera
@@ -56,8 +56,8 @@ def ideal(setup: SetUp, function: str) -> MeasuredPhoto:
     is no finer.
     """
     beam = lit(setup)
-    h = np.arange(directions.H_SEEN[0], directions.H_SEEN[1] + 1e-9, directions.H_STEP)
-    v = np.arange(directions.V_SEEN[0], directions.V_SEEN[1] + 1e-9, directions.V_STEP)
+    h = np.arange(H_SEEN[0], H_SEEN[1] + 1e-9, directions.H_STEP)
+    v = np.arange(V_SEEN[0], V_SEEN[1] + 1e-9, directions.V_STEP)
     across, up = np.meshgrid(h, v)
     light = beam.at(across, up)
     light = light / light.max()

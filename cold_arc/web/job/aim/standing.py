@@ -12,6 +12,7 @@ from wtforms import Field, SelectField
 from cold_arc.core.aim.rules import AimRule, OutsideRuleError, Target, target_for
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.units.quantities import Mark
 from cold_arc.web.forms import fields
 from cold_arc.web.job.aim.in_use import USUAL_HEIGHT_M
 from cold_arc.web.job.aim.rules_here import Here
@@ -33,7 +34,7 @@ class StandingForm(FlaskForm):
     right_height = fields.distance("Right lamp, if otherwise", 0.2, 2.5, required=False)
     distance = fields.distance("Distance, lamp to wall", 1, 40)
     spacing = fields.distance("Lamp spacing", 0.3, 2.5, required=False)
-    mark = fields.TypedField("Maker's mark on the lamp", fields.Slope(id="mark"), required=False)
+    mark = fields.TypedField("Maker's mark on the lamp", Mark(id="mark"), required=False)
 
     def offer(self, rules: Mapping[str, Here], beams: Sequence[BeamKey]) -> None:
         """Puts the rules to choose from in, and asks for the right lamp's height where both lamps
