@@ -95,9 +95,7 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
     port = _port()
     warm(app)
     threading.Thread(target=bench.warm, daemon=True).start()
-    threading.Thread(
-        target=_keep_house, args=(app.extensions["cold_arc_sessions"], folder, options), daemon=True
-    ).start()
+    threading.Thread(target=_keep_house, args=(app, folder, options), daemon=True).start()
     with _port_named(port):
         plain = server.listening(EVERYWHERE if options.network else options.host, port)
     print(f"Cold Arc is at http://{options.host}:{port}  (stop it with Ctrl-C)", flush=True)
@@ -137,9 +135,9 @@ def _port_named(port: int) -> Iterator[None]:
         ) from None
 
 
-def _keep_house(sessions: Any, folder: Path, options: argparse.Namespace) -> None:
+def _keep_house(app: Any, folder: Path, options: argparse.Namespace) -> None:
     """While serving: works out the board's cards after an upgrade, forgets old form keys, backs up
-    once a day.
+    once a day; where that fails, the pages say so.
     """
     from sqlalchemy.exc import SQLAlchemyError
 
@@ -147,6 +145,7 @@ def _keep_house(sessions: Any, folder: Path, options: argparse.Namespace) -> Non
     from cold_arc.store.backup import BACKUPS, back_up, is_due
     from cold_arc.store.database import writing
 
+    sessions, faults = app.extensions["cold_arc_sessions"], dict[Path, str]()
     targets = [folder / BACKUPS, *([options.backup_to] if options.backup_to else [])]
     while True:
         worked: list[board.WorkedOut] = []
@@ -159,12 +158,20 @@ def _keep_house(sessions: Any, folder: Path, options: argparse.Namespace) -> Non
                 session.commit()
         for target in targets:
             if is_due(target, dt.datetime.now()):
-                _back_up(back_up, folder, target)
+                faults[target] = _back_up(back_up, folder, target)
+        app.config[BACKUP_FAULT] = " ".join(filter(None, faults.values()))
         time.sleep(0.05 if len(worked) == CARDS_AT_ONCE else HOUSEKEEPING_S)
 
 
-def _back_up(back_up: Any, folder: Path, target: Path) -> None:
+# Among the app's settings: why the last backup failed, "" where it did not.
+BACKUP_FAULT = "COLD_ARC_BACKUP_FAULT"
+
+
+def _back_up(back_up: Any, folder: Path, target: Path) -> str:
+    """Backs up; why it could not, "" where it could."""
     try:
         print(f"Backed up to {back_up(folder, target)}", flush=True)
     except OSError as error:
         print(f"cold-arc: {error}", file=sys.stderr, flush=True)
+        return str(error)
+    return ""

@@ -16,6 +16,13 @@ from cold_arc.core.errors import ColdArcError
 from cold_arc.core.wallphoto.picture import TO_LINEAR, as_shown
 
 TAKEN = ("JPEG", "PNG", "WEBP")
+# The tag that tells how a picture is turned (EXIF 2.3, from memory).
+ORIENTATION = 0x0112
+# JPEG's marker of the light itself; those of what applications add (colour profile and transform
+# apart), and of comments.
+START_OF_SCAN = 0xDA
+TELLTALE = frozenset({*range(0xE1, 0xF0), 0xFE} - {0xE2, 0xEE})
+NO_PICTURE = "This is no picture that can be read: JPEG, PNG or WebP."
 MOST_BYTES, MOST_PIXELS = 25_000_000, 24_500_000
 LONGEST, SMALL_LONGEST, QUALITY = 1600, 320, 85
 # Sides worth keeping: longer ones, and strips, are no photograph. Pixels along the longer side that
@@ -57,6 +64,47 @@ def read_photo(data: bytes) -> Photo:
     return Photo(_jpeg(image, LONGEST), _jpeg(image, SMALL_LONGEST))
 
 
+def without_whereabouts(data: bytes) -> bytes:
+    """A camera's picture without where, when and by whom it was taken, nor comments: the same
+    pixels, and how it is turned. PhotoError for what is no picture.
+    """
+    image = _opened_file(data)
+    turned = Image.Exif()
+    if (way := image.getexif().get(ORIENTATION, 1)) != 1:
+        turned[ORIENTATION] = way
+    if image.format == "JPEG":
+        return _plain_jpeg(data, turned.tobytes() if way != 1 else b"")
+    out = io.BytesIO()
+    image.info = {}
+    lossless = {"lossless": True} if image.format == "WEBP" else {}
+    image.save(out, image.format, exif=turned, **lossless)
+    return out.getvalue()
+
+
+def _plain_jpeg(data: bytes, exif: bytes) -> bytes:
+    """A JPEG's own segments but for those that tell of camera and place, and comments; the light in
+    it untouched (ITU-T T.81 annex B, from memory).
+    """
+    kept, at = [data[:2]], 2
+    if exif:
+        kept.append(b"\xff\xe1" + (len(exif) + 2).to_bytes(2, "big") + exif)
+    while data[at : at + 1] == b"\xff" and at + 4 <= len(data):
+        marker, length = data[at + 1], int.from_bytes(data[at + 2 : at + 4], "big")
+        if marker == START_OF_SCAN:
+            break
+        if marker not in TELLTALE:
+            kept.append(data[at : at + 2 + length])
+        at += 2 + length
+    return b"".join([*kept, data[at:]])
+
+
+def _opened_file(data: bytes) -> Image.Image:
+    try:
+        return Image.open(io.BytesIO(data), formats=TAKEN)
+    except Exception as error:  # whatever a decoder makes of it
+        raise PhotoError(NO_PICTURE) from error
+
+
 def size_of(jpeg: bytes) -> tuple[int, int]:
     """Pixels across and down of a picture kept."""
     return Image.open(io.BytesIO(jpeg)).size
@@ -95,7 +143,7 @@ def _opened(data: bytes, smaller: bool = True) -> Image.Image:
     except PhotoError:
         raise
     except Exception as error:  # whatever a decoder makes of it
-        raise PhotoError("This is no picture that can be read: JPEG, PNG or WebP.") from error
+        raise PhotoError(NO_PICTURE) from error
 
 
 def _jpeg(image: Image.Image, longest: int) -> bytes:

@@ -99,6 +99,7 @@ def open_database(folder: Path) -> sessionmaker[Session]:
                     f"{path} is empty. Put a backup in its place, or remove it to begin an "
                     "empty shop."
                 )
+            _quick_check(engine)
             migrate(engine)
             path.chmod(OWNER_ONLY)
     except (DatabaseError, CommandError) as error:
@@ -155,10 +156,23 @@ def _why(path: Path, error: Exception) -> str:
     )
 
 
+def _quick_check(engine: Engine) -> None:
+    """Damage is met before the day's work goes into it; DatabaseError where there is any."""
+    with engine.connect() as connection:
+        (first,) = connection.exec_driver_sql("PRAGMA quick_check(1)").fetchone() or ("ok",)
+    if first != "ok":
+        raise DatabaseError("quick_check", None, ValueError(first))
+
+
+def is_known(version: str) -> bool:
+    """Whether a version of the tables is one this program knows."""
+    return any(script.revision == version for script in _scripts().walk_revisions())
+
+
 def migrate(engine: Engine) -> None:
     """Runs the migrations the database has not seen."""
     with engine.connect() as connection:
-        if MigrationContext.configure(connection).get_current_revision() == _newest():
+        if MigrationContext.configure(connection).get_current_revision() == newest():
             return
     config = _config()
     with engine.connect().execution_options(**{WRITES: True}) as connection, connection.begin():
@@ -173,6 +187,11 @@ def _config() -> Config:
 
 
 @cache
-def _newest() -> str | None:
+def _scripts() -> ScriptDirectory:
+    return ScriptDirectory.from_config(_config())
+
+
+@cache
+def newest() -> str | None:
     """The newest migration's id."""
-    return ScriptDirectory.from_config(_config()).get_current_head()
+    return _scripts().get_current_head()

@@ -250,3 +250,7 @@ class BenchSetUpRow(Model):
     name: Mapped[str] = mapped_column(String(80))
     facts: Mapped[dict[str, Any]]
     saved_at: Mapped[dt.datetime]
+
+
+# The names of all tables there are, the migrations' own apart.
+TABLES = frozenset(Model.metadata.tables)

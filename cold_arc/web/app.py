@@ -52,6 +52,7 @@ from cold_arc.web.shelf import pages as shelf
 from cold_arc.web.shell import aim_rules, calendar, day, filters, guests, home, static_files
 from cold_arc.web.shell import pages as shell
 from cold_arc.web.shell.db import OnceMoreFlask, after_post, close_session, form_key
+from cold_arc.web.shell.meter_token import make_token
 
 CONTENT_SECURITY_POLICY = "; ".join(
     (
@@ -153,6 +154,7 @@ def attach(app: Flask, folder: Path, hosts: Iterable[str] = ()) -> None:
     app.extensions["cold_arc_sessions"] = open_database(folder)
     open_log(folder)
     app.extensions["cold_arc_meters"] = Stand(Feed(), _pace())
+    make_token(app.extensions["cold_arc_sessions"])
     shop = hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:8]
     app.config.update(
         SECRET_KEY=_secret_key(folder),
@@ -249,14 +251,23 @@ def _error_pages(app: Flask) -> None:
             400,
         ),
     )
-    app.register_error_handler(
-        OperationalError,
-        lambda _: page(
+
+    def not_written(error: OperationalError) -> tuple[str, int]:
+        if "full" in str(error.orig):
+            _log.error("the disk is full: %s", error.orig)
+            return page(
+                "The disk is full",
+                "Nothing was saved; what you typed is kept. Make room on the shop's disk, then "
+                "send it again.",
+                507,
+            )
+        return page(
             "The data is busy",
             "Nothing was saved; what you typed is kept. Send it again soon.",
             503,
-        ),
-    )
+        )
+
+    app.register_error_handler(OperationalError, not_written)
     app.register_error_handler(
         ServiceUnavailable,
         lambda error: (

@@ -15,7 +15,9 @@ from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.entries.aim import Aimed, Readied, WallLaid, WallPhotographed
 from cold_arc.core.wallphoto.merging import MOST_EXPOSURES
 from cold_arc.devices.wall_camera import Pose, Shot, photograph
+from cold_arc.formats.photo import read_pixels
 from cold_arc.store import jobs
+from cold_arc.store import pictures as stored
 from cold_arc.store.database import open_database
 from tests.core.wallphoto.rendered import SETUPS, ideal, lit
 
@@ -382,3 +384,18 @@ def test_marks_that_are_no_numbers_are_refused(demo):
         assert "field-error" in page
     assert demo.http.get(f"{PAGE}/99999").status_code == 404
     assert demo.http.get(f"{where}?with=x").status_code == 200
+
+
+def test_a_picture_kept_tells_neither_place_nor_maker_but_is_the_same(demo):
+    """The pixels to the last bit, and how it is turned."""
+    exif, whole = Image.Exif(), io.BytesIO()
+    exif[0x0112], exif[0x010F], exif[0x8825] = 6, "Maker of secrets", {2: (51.0, 30.0, 0.0)}
+    upright = Image.fromarray(taken().pixels).rotate(90, expand=True)
+    upright.save(whole, "JPEG", quality=92, exif=exif, comment=b"secret note")
+    send(demo, whole.getvalue())
+    with open_database(demo.folder)() as session:
+        number = kept(demo, WallPhotographed)[-1].pictures[0]
+        original = stored.original(session, 1, number)
+    assert b"secret" in whole.getvalue()
+    assert b"ecret" not in original
+    assert (read_pixels(original) == read_pixels(whole.getvalue())).all()

@@ -13,9 +13,9 @@ import pytest
 from cold_arc.core.beam import derived, model
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.job.entries.readings import Rastered, Read, Warmed
+from cold_arc.core.job.entries.readings import Rastered, Read, Tried, Warmed
 from cold_arc.core.light import photometry
-from cold_arc.store import board, jobs, outcomes
+from cold_arc.store import board, catalogue, jobs, outcomes
 from cold_arc.web.app import create_app
 from cold_arc.web.job.lux import warm_up
 from tests.core.metering.test_raster import read_off
@@ -458,3 +458,46 @@ def test_a_shop_whose_page_was_never_opened_hears_no_meter(shop):
     for said in ("Bearer -", "Bearer ", "-", ""):
         answer = shop.http.post("/meter", json=sent, headers={"Authorization": said})
         assert answer.status_code == 401, said
+
+
+def test_a_slip_is_asked_about_while_the_model_is_being_readied(booked, monkeypatch):
+    """A process just started has no compiled model yet: it is waited for, no slip passes."""
+    monkeypatch.setattr(model, "is_warm", lambda: False)
+    booked.post(BASELINE, **SET_UP, **typed())
+    page = booked.post(BASELINE, 422, **SET_UP, **{"peak-low-right": "31"})
+    assert "31 lx looks ten times too low" in page
+
+
+def test_a_page_from_before_starts_no_run_over_the_one_under_way(booked):
+    where = "/jobs/1/low-left/warm-up?phase=before"
+    booked.post(where, device="")
+    booked.post("/jobs/1/low-left/warm-up/read?phase=before", lux="410")
+    page = booked.post(where, device="")
+    assert "A run is under way already" in page
+    assert "1 readings" in page
+
+
+def test_a_turn_from_a_page_before_another_turn_is_asked_about(booked):
+    shot(booked, "own", 1)
+    seen = max(entry.id for entry in record(booked).entries)
+    shot(booked, "own", 2.2, other="Ridge")
+    turns = len(record(booked).all(Tried))
+    page = shot(booked, "own", 0.98, 422, seen=str(seen))
+    assert "Somebody recorded here meanwhile" in page
+    assert len(record(booked).all(Tried)) == turns
+    newest = max(entry.id for entry in record(booked).entries)
+    shot(booked, "own", 0.98, seen=str(newest))
+    assert len(record(booked).all(Tried)) > turns
+
+
+def test_json_without_end_is_no_display(tmp_path):
+    app = create_app(tmp_path)
+    with app.extensions["cold_arc_sessions"]() as session:
+        token = catalogue.setting(session, "meter_token")
+    assert len(token) == 24  # made before the first page was opened
+    answer = app.test_client().post(
+        "/meter",
+        data="[" * 100_000,
+        headers={"Authorization": f"Bearer {token}", "Content-Type": "application/json"},
+    )
+    assert answer.status_code == 422

@@ -161,11 +161,15 @@ def _kept(made: ShopRule | None, number: int | None) -> bool:
 def _words(rule: ShopRule) -> str:
     """A rule as it stands, in words."""
     bands = "; ".join(
-        f"band {place} keep {band.keep_low:+.1%} to {band.keep_high:+.1%}, set "
+        f"band {place} keep {_low(band)} to {band.keep_high:+.1%}, set "
         f"{band.set_low:+.1%} to {band.set_high:+.1%}"
         for place, band in enumerate(rule.bands, 1)
     )
     return f"{rule.name}; {bands}"
+
+
+def _low(band: ShopBand) -> str:
+    return "any lower" if band.keep_low is None else f"{band.keep_low:+.1%}"
 
 
 DROPPED = "The rule is taken out; what was aimed by it stays as it was."

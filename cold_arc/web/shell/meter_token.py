@@ -6,21 +6,27 @@ import hmac
 import secrets
 
 from flask import current_app
+from sqlalchemy.orm import Session, sessionmaker
 
 from cold_arc.store import catalogue
-from cold_arc.web.shell.db import session, writable
+from cold_arc.store.database import writing
+from cold_arc.web.shell.db import session
 
 SETTING = "meter_token"
 
 
+def make_token(sessions: sessionmaker[Session]) -> None:
+    """Makes the shop's token before anybody is let in, where there is none yet."""
+    with writing(sessions()) as opened:
+        if not catalogue.setting(opened, SETTING):
+            made = secrets.token_hex(12)  # no sign the command could take for an option
+            catalogue.set_setting(opened, SETTING, made)
+            opened.commit()
+
+
 def token() -> str:
-    """The shop's token; made when first asked for."""
-    kept = catalogue.setting(session(), SETTING)
-    if not kept:
-        kept = secrets.token_hex(12)  # no sign the command could take for an option
-        catalogue.set_setting(writable(), SETTING, kept)
-        writable().commit()
-    return kept
+    """The shop's token."""
+    return catalogue.setting(session(), SETTING)
 
 
 def is_token(typed: str) -> bool:

@@ -36,14 +36,14 @@ class Photographed:
 @dataclass(frozen=True)
 class Examined:
     """What came of pictures: the entry, its picture of the wall (JPEG), the pictures to keep and
-    the places they were sent at, the darkest first; *why*, in a sentence, where it could not be
-    measured.
+    they as they came but for their whereabouts, the darkest first; *why*, in a sentence, where it
+    could not be measured.
     """
 
     taken: WallPhotographed
     wall: bytes | None = None
     photos: tuple[Photo, ...] = ()
-    order: tuple[int, ...] = ()
+    originals: tuple[bytes, ...] = ()
     why: str = ""
 
 
@@ -62,7 +62,11 @@ def examined(files: Sequence[bytes], taken: WallPhotographed, of: Photographed) 
     came = Examined(taken)
     if marks := marks_seen(taken, of.side, series):
         came = _or_why(replace(taken, marks=marks, by_target=True), of, series)
-    return replace(came, photos=tuple(photos[index] for index in order), order=tuple(order))
+    return replace(
+        came,
+        photos=tuple(photos[index] for index in order),
+        originals=tuple(photo.without_whereabouts(files[index]) for index in order),
+    )
 
 
 def examined_again(

@@ -186,7 +186,7 @@ def _take(page: StagePage, key: BeamKey, form: TakenForm) -> str:
     )
     came = apart(examined, files, new, _of(page, key))
     writable(anyway=True)
-    new = wall_photos.kept(page, came, files)
+    new = wall_photos.kept(page, came)
     jobs.append(writable(), page.job.id, new, [key])
     writable().commit()
     if came.why:

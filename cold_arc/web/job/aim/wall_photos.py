@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -17,15 +16,15 @@ from cold_arc.web.job.stage_page import StagePage
 from cold_arc.web.shell.db import session, writable
 
 
-def kept(page: StagePage, examined: Examined, files: Sequence[bytes] = ()) -> WallPhotographed:
-    """Keeps what came of pictures, and the *files* themselves where they are new; returns the entry
-    with their numbers.
+def kept(page: StagePage, examined: Examined) -> WallPhotographed:
+    """Keeps what came of pictures, and they themselves where they are new; returns the entry with
+    their numbers.
     """
     taken = examined.taken
     if examined.photos:
         numbers = (
-            pictures.keep(writable(), page.job.id, picture.jpeg, picture.small, files[place])
-            for picture, place in zip(examined.photos, examined.order, strict=True)
+            pictures.keep(writable(), page.job.id, picture.jpeg, picture.small, original)
+            for picture, original in zip(examined.photos, examined.originals, strict=True)
         )
         taken = replace(taken, pictures=tuple(numbers))
     if examined.wall is not None:

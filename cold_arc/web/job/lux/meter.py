@@ -45,7 +45,7 @@ def take() -> Any:
         return jsonify(error="The token is not this shop's: it stands on the Shop's page."), 401
     try:
         stand().feed.take(parse(request.get_json(silent=True)))
-    except DisplayError as error:
+    except (DisplayError, RecursionError) as error:
         return jsonify(error=str(error)), 422
     return Response(status=204)
 

@@ -29,6 +29,7 @@ from cold_arc.formats.picture import LampAxis
 from cold_arc.store import catalogue
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
+from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.lux.stand import brightest_place, stand
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.job.stages.wall_readings import SetUpForm, TypedInput, last_reading, set_up_of
@@ -156,6 +157,17 @@ def _turn_number(turns: list[SourceTurn], source: str, again: bool) -> int:
     return len(turns) - 1 if turns and turns[-1].source == source and not again else len(turns)
 
 
+def _is_overtaken(where: ShootOutBeam) -> bool:
+    """Whether turns were recorded, or the shoot-out ended, since the form was made."""
+    seen = whole(request.form.get("seen"))
+    return seen is not None and any(
+        entry.id > seen
+        and where.key in entry.about
+        and isinstance(entry.payload, Tried | ShootOutEnded)
+        for entry in where.page.record.entries
+    )
+
+
 def _meter_of(first: WallReading | None) -> dict[str, str]:
     """The meter the shoot-out began with."""
     return {"meter": first.meter} if first and first.meter else {}
@@ -175,6 +187,13 @@ def _entries(
         return []
     if not any(cell.typed for cell in cells):
         flash("Type at least one reading.")
+        return []
+    if _is_overtaken(where):
+        last = f"the last was {_words(turns[-1].source)}" if turns else "none are left"
+        form.source.errors = [
+            f"Somebody recorded here meanwhile: {_hint(turns)} {last.capitalize()}. Look, then "
+            "press again."
+        ]
         return []
     number = _turn_number(turns, _source(form), request.form.get("again") == "1")
     entries = [

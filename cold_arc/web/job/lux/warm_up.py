@@ -119,6 +119,9 @@ def start(job_id: int, scope: Scope) -> Any:
     where, form = _where(job_id, scope), StartForm()
     if not form.validate_on_submit():
         return _shown(where, form, ReadForm())
+    if _started(where) is not None:  # a page from before: what was read since is not thrown away
+        flash("A run is under way already. Record it before another is started.")
+        return redirect(where.url, 303)
     return where.page.save(
         WarmStarted(where.phase, form.device.data), about=[where.key], back=where.url
     )

@@ -5,6 +5,7 @@ const IN_PLACE = { "hx-boost": "true", "hx-target": "#page", "hx-select": "#page
 const FAILED = {
   400: "Not saved: this page was too old. It has been renewed: press again.",
   413: "Not saved: that was too large.",
+  507: "Not saved: the shop's disk is full. What you typed is kept: make room, then press again.",
   503: "Not saved: the data is busy. What you typed is kept: press again.",
 };
 const LATER_MS = 700;
