@@ -87,6 +87,7 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
     from cold_arc.cli import server
     from cold_arc.web.app import create_app, warm
     from cold_arc.web.bench import pages as bench
+    from cold_arc.web.shell import apart
 
     names = network_names() if options.network else []
     app = create_app(folder, [options.host, *options.allowed_host, *names])
@@ -94,7 +95,8 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
         return 0
     port = _port()
     warm(app)
-    threading.Thread(target=bench.warm, daemon=True).start()
+    for ready in (bench.warm, apart.warm):
+        threading.Thread(target=ready, daemon=True).start()
     threading.Thread(target=_keep_house, args=(app, folder, options), daemon=True).start()
     with _port_named(port):
         plain = server.listening(EVERYWHERE if options.network else options.host, port)

@@ -109,9 +109,9 @@ def mounting_words(
     ]
 
 
-def judge(market: Market, kind: str, road_use: bool) -> Finding:
+def judge(market: Market, kind: str, road_use: bool, marks: str = "") -> Finding:
     """May a *kind* of source ("bulb", "assembly", "projector") be fitted in this market, for road
-    or off-road use.
+    or off-road use; *marks*: the approval marks read on a whole lamp, by which alone it may.
     """
     note = market.notes[kind]
     sources = tuple(
@@ -123,7 +123,15 @@ def judge(market: Market, kind: str, road_use: bool) -> Finding:
             "Off-road or show use only.",
             sources,
             note.text,
-            advice="Write it on the sheet.",
+            advice="The customer is told, and the sheet says so.",
+        )
+    if kind == "assembly" and note.road == "yes" and not marks:
+        return Finding(
+            Level.CAUTION,
+            "On the road here by its own approval marks alone: none are read yet.",
+            sources,
+            note.text,
+            advice=f"Read them on the lamp in hand and record them. {CHECK_LOCALLY}",
         )
     level = {"yes": Level.OK, "listed": Level.CAUTION, "no": Level.STOP}[note.road]
     text = {
@@ -131,4 +139,5 @@ def judge(market: Market, kind: str, road_use: bool) -> Finding:
         "listed": "On the road only as a listed bulb and vehicle pair.",
         "no": "Not for road use here.",
     }[note.road]
-    return Finding(level, text, sources, note.text, advice=CHECK_LOCALLY)
+    number = f"Marks read: {marks}. {note.text}" if marks and kind == "assembly" else note.text
+    return Finding(level, text, sources, number, advice=CHECK_LOCALLY)

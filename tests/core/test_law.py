@@ -9,6 +9,7 @@ import pytest
 from cold_arc.core import law
 from cold_arc.core.findings import Finding, Level, worst, worst_first
 from cold_arc.core.references import PRACTICE, cite, say
+from cold_arc.core.units import UnitSystem
 from cold_arc.core.work.access import cautions
 
 
@@ -44,7 +45,7 @@ def test_off_road_use_is_noted_not_stopped(market):
 @pytest.mark.parametrize("market", ["un", "uk", "us"])
 def test_road_use_always_says_check_locally(market):
     for kind in ("bulb", "assembly"):
-        assert law.judge(law.markets()[market], kind, road_use=True).advice == law.CHECK_LOCALLY
+        assert law.CHECK_LOCALLY in law.judge(law.markets()[market], kind, road_use=True).advice
 
 
 def test_worst_first_and_worst():
@@ -92,3 +93,38 @@ def test_a_finding_says_which_lamp_it_is_about():
         finding.limit,
     )
     assert (named.sources, named.advice) == (finding.sources, finding.advice)
+
+
+@pytest.mark.parametrize("market", ["un", "uk", "us"])
+def test_a_whole_lamp_is_allowed_by_marks_that_were_read(market):
+    """Common practice: what is not read on the lamp in hand is not known."""
+    known = law.markets()[market]
+    unread = law.judge(known, "assembly", True)
+    assert unread.level is Level.CAUTION
+    assert "none are read yet" in unread.text
+    read = law.judge(known, "assembly", True, "E4 00 1234")
+    assert read.level is Level.OK
+    assert "E4 00 1234" in read.number
+
+
+@pytest.mark.parametrize(
+    ("market", "function", "height_m", "words"),
+    [
+        ("un", "low", 0.35, "lower"),
+        ("un", "low", 0.5, None),
+        ("un", "low", 1.2, None),
+        ("un", "low", 1.35, "higher"),
+        ("uk", "low", 0.35, "lower"),
+        ("us", "low", 0.55, "lower"),
+        ("us", "low", 0.56, None),
+        ("us", "low", 1.38, "higher"),
+        ("un", "fog", 0.2, "lower"),
+        ("un", "fog", 0.9, "higher"),
+        ("un", "high", 1.4, None),
+    ],
+)
+def test_a_lamp_mounted_where_none_may_be_is_told(market, function, height_m, words):
+    """UN R48 500 to 1 200 mm, 49 CFR 571.108 22 to 54 in, from memory."""
+    told = law.mounting_words(market, function, height_m, UnitSystem.METRIC)
+    assert [finding.level for finding in told] == ([Level.CAUTION] if words else [])
+    assert all(words in finding.text for finding in told)

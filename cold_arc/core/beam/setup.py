@@ -187,6 +187,9 @@ class SetUp:
         self._refuse_hole()
         if self.is_fog and self.high:
             raise SetUpError("high", "A fog lamp has no high beam.")
+        if self.is_fog and not kind(self.housing).is_made_for(self.base):
+            words = kind(self.housing).label.lower()
+            raise SetUpError("base", f"No {words} is made for {self.base}: no approval to go by.")
         if self.traffic == "left" and kind(self.housing).law == "us":
             raise SetUpError("traffic", "A lamp of the United States is for traffic on the right.")
         self._refuse_supply()

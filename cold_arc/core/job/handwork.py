@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from cold_arc.core.car.front import Key, SocketKey, UnitKey
-from cold_arc.core.car.lamps import Side
+from cold_arc.core.car.lamps import Present, Side
 from cold_arc.core.job import timing, wants
 from cold_arc.core.job.record import Record
 from cold_arc.core.work import proof
@@ -52,6 +52,21 @@ class Step:
         return tuple(side for side in Side if any(key.side is side for key, _ in self.ticks))
 
 
+# What is done first at a lamp with a gas discharge bulb, and the kinds of steps that touch it.
+SAFE = "Key out, lights off, battery off; wait five minutes"
+SAFE_WHY = (
+    "A ballast makes tens of kilovolts at ignition and holds a charge. The battery goes on again "
+    "only to prove, hands off, every plug home."
+)
+TOUCHES = ("open", "fit", "extra")
+
+
+def is_gas_discharge(record: Record, socket: SocketKey) -> bool:
+    """Whether a socket holds a gas discharge bulb, or was made for one."""
+    fitted, base = record.socket(socket), record.base(socket)
+    return fitted.present is Present.HID or (base is not None and base.kind == "hid")
+
+
 class Handwork:
     """All steps of a job at the car, in order, and where they stand."""
 
@@ -65,12 +80,26 @@ class Handwork:
         """
         openings = self.record.plan.openings
         return [
+            *self._safe,
             *self._tools("out", "Lay out, and count"),
             *self._extras("before", self.record.units),
             *self._open_and_fit(openings),
             *(_closing(opening) for opening in reversed(openings)),
             *self._tools("back", "Count back, none left in the bay"),
         ]
+
+    @cached_property
+    def _safe(self) -> list[Step]:
+        """High voltage first: before anything of a lamp with a gas discharge bulb is touched."""
+        units = tuple(
+            dict.fromkeys(
+                socket.of_unit
+                for socket in self.record.sockets
+                if is_gas_discharge(self.record, socket)
+            )
+        )
+        ticks = tuple((key, "safe:off") for key in units)
+        return [Step("safe", SAFE, ticks, units, "high-voltage", SAFE_WHY)] if units else []
 
     def _tools(self, name: str, words: str) -> Iterator[Step]:
         """Every tool, out and back: once for the car."""
@@ -145,6 +174,9 @@ class Handwork:
 
     def waits_for(self, step: Step) -> list[str]:
         """What must come before a step, in words; none: it can be done now."""
+        for safe in self._safe:
+            if step.kind in TOUCHES and set(safe.units) & set(step.units) and not self.done(safe):
+                return [f"First: {safe.text}"]
         if step.kind == "close":
             return self._keeps_open(step)
         if step.kind == "tools":

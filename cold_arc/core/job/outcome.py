@@ -25,12 +25,14 @@ from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of, target_of
 from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.record import Record
+from cold_arc.core.light import photometry
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Comparison, SourceChange
-from cold_arc.core.metering.readings import LENSES
+from cold_arc.core.metering.readings import LENSES, YARDSTICKS, WallReading
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import UnitSystem
+from cold_arc.core.units import UnitSystem, say_candela
 
 AIM_PHASES = {"found": "As found", "left": "As left"}
 BALANCED_POINTS = ("peak", "edge")
@@ -75,6 +77,47 @@ def lens_gain(record: Record, beam: BeamKey) -> Comparison | None:
     as_if_found = {name: replace(reading, lens="found") for name, reading in since.items()}
     return comparing.compare(
         as_found, as_if_found, replace(old, after_follows=old.before_follows, colour_changed=False)
+    )
+
+
+def told_with_readings(record: Record, beam: BeamKey) -> WallReading | None:
+    """The newest reading of a beam, or of another its unit gives, with what was told of its lamp's
+    height and the wall; one that tells the height before one that does not. None where none was
+    taken.
+    """
+    units = {socket.of_unit for socket in record.front.givers(beam)}
+    taken = [
+        entry.payload.reading
+        for entry in record.entries
+        if isinstance(entry.payload, Read)
+        and any(
+            isinstance(key, BeamKey)
+            and units & {socket.of_unit for socket in record.front.givers(key)}
+            for key in entry.about
+        )
+    ]
+    tells = [reading for reading in taken if reading.height_m]
+    return next(reversed(tells or taken), None)
+
+
+def dazzle(record: Record, beam: BeamKey) -> Finding | None:
+    """A caution where a beam's stray light after the work stands over the yardstick of such a lamp,
+    whatever it was before; None where it does not, or was not read.
+    """
+    read = record.readings(beam, "after").get("stray")
+    yardstick = YARDSTICKS.get(beam.function.value)
+    if read is None or yardstick is None or read.is_simulated:
+        return None
+    least = read.candela / photometry.head_excess(read.distance_m, read.meter_class.head_mm)
+    if least <= yardstick.candela:
+        return None
+    return Finding(
+        Level.CAUTION,
+        "It dazzles: stray light above the cut-off.",
+        yardstick.sources,
+        say_candela(read.candela),
+        f"{say_candela(yardstick.candela)} {yardstick.where}",
+        "Check depth, clocking and aim; it must not leave so unless a reason is recorded.",
     )
 
 

@@ -13,6 +13,7 @@ from cold_arc.core.job.entries.fit import Checked, Clocked, FastenerBack
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.prove import Interlocked, Proved
+from cold_arc.core.job.outcome import dazzle
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
@@ -40,7 +41,8 @@ def _wall_points(record: Record, key: Key, phase: str) -> Iterator[str]:
     assert isinstance(key, BeamKey)
     taken = record.readings(key, phase)
     named = [point for point in record.readings(key, "before") if point in readings.POINTS]
-    wanted = readings.needed(key.function.value) if phase == "before" else named
+    needed = readings.needed(key.function.value)
+    wanted = needed if phase == "before" else named or needed  # a skipped Baseline proves nothing
     if absent := [point for point in wanted if point not in taken]:
         yield f"no reading {phase}: {', '.join(absent)}"
 
@@ -163,6 +165,10 @@ def _verify(progress: Progress, key: Key) -> Iterator[str]:
 
 
 def _hand_over(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, SocketKey)
+    for beam in progress.record.front.beams_of(key):
+        if beam.function.is_road_beam and dazzle(progress.record, beam):
+            yield f"{beam.function.label.lower()} {beam.side.value} dazzles: a reason is needed"
     if progress.record.latest(HandedOver) is None:
         yield "customer sheet not completed"
 

@@ -13,7 +13,7 @@ import math
 from dataclasses import dataclass, replace
 from functools import cache
 
-from scipy.stats import t as student
+from scipy.special import stdtrit
 
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.readings import WallReading
@@ -129,7 +129,7 @@ def few_readings(count: int) -> float:
     >>> [round(few_readings(count), 2) for count in (2, 3, 5, 20)]
     [6.98, 2.26, 1.43, 1.07]
     """
-    return float(student.ppf(0.97725, count - 1)) / 2
+    return float(stdtrit(count - 1, 0.97725)) / 2
 
 
 def _repeats(reading: WallReading) -> BudgetPart:

@@ -19,8 +19,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import OptimizeWarning, curve_fit
-from scipy.stats import linregress
-from scipy.stats import t as student
+from scipy.special import stdtrit
 
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
@@ -184,9 +183,9 @@ def _still_to_come(t: Array, lux: Array) -> float:
     late = t >= t[0] + (t[-1] - t[0]) / 2
     if late.sum() < LEAST_SAMPLES // 2:
         return 1.0
-    line = linregress(t[late], lux[late] / lux[late].mean())
-    sure = float(student.ppf(0.975, int(late.sum()) - 2))
-    return (abs(float(line.slope)) + sure * float(line.stderr)) * SLOWEST_S
+    (slope, _), cover = np.polyfit(t[late], lux[late] / lux[late].mean(), 1, cov=True)
+    sure = float(stdtrit(int(late.sum()) - 2, 0.975))
+    return float(abs(slope) + sure * math.sqrt(cover[0, 0])) * SLOWEST_S
 
 
 def warm_up_findings(run: WarmUp) -> list[Finding]:

@@ -16,6 +16,8 @@ from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function, Optic
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.readings import Read
+from cold_arc.core.job.outcome import told_with_readings
+from cold_arc.core.job.record import Record
 from cold_arc.core.match import measuring
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading
@@ -65,6 +67,12 @@ def stands_deg(setup: SetUp) -> float:
 DRAWN_HEIGHT_M = 0.7
 # How the light is shown under lines and figures, stops: dim enough to read them by night.
 EXPOSURE = -2.8
+
+
+def drawn_height_m(record: Record, beam: BeamKey) -> float:
+    """A lamp's height where it was not aimed yet, m: as told with its readings, else the usual."""
+    told = told_with_readings(record, beam)
+    return (told.height_m if told else None) or DRAWN_HEIGHT_M
 
 
 def add_light(wall: Wall, page: StagePage, beams: Sequence[BeamKey], after: bool) -> None:
@@ -169,7 +177,9 @@ def record_wall(page: StagePage, beams: Sequence[BeamKey]) -> Wall | None:
     distance_m = _recorded_at_m(page, beams)
     if distance_m is None:
         return None
-    lamps = [aimed_lamp(page, key, DRAWN_HEIGHT_M, practised=False) for key in beams]
+    lamps = [
+        aimed_lamp(page, key, drawn_height_m(page.record, key), practised=False) for key in beams
+    ]
     points = [point for key in beams for point in reading_points(page, key, distance_m)]
     apart, elbow = spacing_m(page, beams), has_elbow(page, beams[0])
     view = View(unit_system())

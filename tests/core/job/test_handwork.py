@@ -417,3 +417,41 @@ def test_wall_work_waits_for_the_dark_and_nothing_else_does():
     starts = {slot.task.id: slot.start for slot in slots}
     assert min(starts["aim"], starts["verify"]) >= 600.0
     assert all(start < 600.0 for name, start in starts.items() if name not in dark)
+
+
+def gas_discharge():
+    """The same two lamps, their headlamps with D2S bulbs."""
+    job = two_lamps()
+    lamps = [key for key in LAMPS if key.unit == "headlamp"]
+    job.add(Identified(Optic.PROJECTOR, "D2S", Present.HID), *lamps)
+    return job
+
+
+def test_high_voltage_comes_first_and_holds_every_touch_of_its_lamp():
+    job = gas_discharge()
+    safe, *others = job.work.steps
+    assert safe.kind == "safe"
+    assert "battery off; wait five minutes" in safe.text
+    assert {key.unit for key in safe.units} == {"headlamp"}
+    touching = [step for step in others if step.kind in ("open", "fit", "extra")]
+    held = [step for step in touching if set(step.units) & set(safe.units)]
+    assert held
+    for step in held:
+        assert job.work.waits_for(step) == [f"First: {safe.text}"]
+    job.tick(safe)
+    assert not any("battery off" in why for step in held for why in job.work.waits_for(step))
+
+
+def test_fog_lamps_beside_it_are_worked_on_as_ever():
+    job = gas_discharge()
+    own = [
+        step
+        for step in job.work.steps
+        if step.kind == "open" and {key.unit for key in step.units} == {"foglamp"}
+    ]
+    assert own
+    assert not any("battery off" in why for step in own for why in job.work.waits_for(step))
+
+
+def test_a_halogen_lamp_has_no_such_step():
+    assert not any(step.kind == "safe" for step in two_lamps().work.steps)

@@ -12,9 +12,10 @@ from cold_arc.core.job import outcome
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
 from cold_arc.core.job.entries.book_in import FrontSet, WorkChosen
 from cold_arc.core.job.entries.readings import Read
+from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
-from tests.core.job.test_record import BEAM, Story
+from tests.core.job.test_record import BEAM, LEFT, Story
 
 RIGHT = BeamKey(Function.LOW, Side.RIGHT)
 PEAK = WallReading("peak", 400, 10, 13.2)
@@ -142,3 +143,33 @@ def test_a_high_beam_on_low_beams_adjuster_stops_nothing():
     assert (told.level, told.advice) == (Level.CAUTION, "")
     alone = Story().add(of_high("left", 0.03), HIGH)
     assert outcome.aim_findings(alone.record, HIGH, UnitSystem.METRIC)[0].level is Level.STOP
+
+
+def strays(lux, distance_m=10.0):
+    return Read("after", "", replace(PEAK, point="stray", lux=lux, distance_m=distance_m))
+
+
+def test_a_lamp_that_dazzles_holds_hand_over_for_a_reason():
+    """31 lx at 10 m is 3 100 cd, five times the 625 cd of zone III (UN R112, from memory)."""
+    story = Story().add(strays(31.0), BEAM)
+    dazzles = outcome.dazzle(story.record, BEAM)
+    assert dazzles.level is Level.CAUTION
+    assert "625" in dazzles.limit
+    assert any("low beam left dazzles" in text for text in story.missing(Stage.HAND_OVER, LEFT))
+    story.add(strays(3.0), BEAM)
+    assert outcome.dazzle(story.record, BEAM) is None
+    assert not any("dazzles" in text for text in story.missing(Stage.HAND_OVER, LEFT))
+
+
+def test_what_was_told_with_the_readings_is_known_later():
+    story = Story()
+    assert outcome.told_with_readings(story.record, BEAM) is None
+    story.add(Read("before", "", replace(PEAK, height_m=0.83, distance_m=7.62)), BEAM)
+    story.add(Read("before", "", replace(PEAK, distance_m=7.62)), BEAM)
+    told = outcome.told_with_readings(story.record, BEAM)
+    assert (told.height_m, told.distance_m) == (0.83, 7.62)
+    assert outcome.told_with_readings(story.record, RIGHT) is None
+
+
+def test_verify_wants_what_proves_it_where_baseline_was_skipped():
+    assert Story().missing(Stage.VERIFY, BEAM) == ["no reading after: peak, edge, stray"]

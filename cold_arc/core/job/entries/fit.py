@@ -171,4 +171,10 @@ def _gone(fasteners: FastenerBack) -> list[tuple[int, str]]:
     return [(fasteners.broken, "broken"), (fasteners.noted - fasteners.broken, "noted")]
 
 
-_TICKS = {"route": "opened", "close": "closed", "extra": "extra work", "fit": "fitted"}
+_TICKS = {
+    "safe": "made safe",
+    "route": "opened",
+    "close": "closed",
+    "extra": "extra work",
+    "fit": "fitted",
+}

@@ -10,7 +10,9 @@ from cold_arc.core.job.entries.kind import EntryKind, Payload
 
 @dataclass(frozen=True)
 class HandedOver(Payload):
-    """The close of the job. *cautions* are the ids of those the customer was told."""
+    """The close of the job. *cautions* are the ids of those the customer was told; *marks*: the
+    approval marks read on whole lamps fitted.
+    """
 
     ENTRY = EntryKind("handed-over")
 
@@ -22,6 +24,7 @@ class HandedOver(Payload):
     warranty_end: dt.date | None = None
     switching: str = ""
     note: str = ""
+    marks: str = ""
 
     def in_words(self) -> str:
         return f"Customer sheet by {self.technician}"

@@ -11,6 +11,7 @@ from typing import Any
 from cold_arc.core.aim.rules import TWENTY_FIVE_FEET_M, OutsideRuleError, Target, target_for
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.job import outcome
 from cold_arc.core.job.entries.aim import Aimed, WallLaid
 from cold_arc.core.job.outcome import others_of
 from cold_arc.web.job.aim.rules_here import Here, chosen_before, rules_here
@@ -81,7 +82,22 @@ def usual(page: StagePage, beams: Sequence[BeamKey]) -> dict[str, Any]:
     others = others_of(page.record, beams)
     if lent := _wall_of(page, others):
         return next_one | _before_wall(page, others, lent)
-    return next_one | {"height": USUAL_HEIGHT_M, "distance": usual_distance_m(page)}
+    return next_one | _from_readings(page, beams)
+
+
+def _from_readings(page: StagePage, beams: Sequence[BeamKey]) -> dict[str, Any]:
+    """Distance and heights as told with the readings of these lamps, each lamp's own; the usual
+    where nothing was.
+    """
+    taken = {key.side: outcome.told_with_readings(page.record, key) for key in beams}
+    known = next((reading for reading in taken.values() if reading), None)
+    high = {side: reading.height_m for side, reading in taken.items() if reading}
+    left, right = high.get(Side.LEFT), high.get(Side.RIGHT)
+    stands = {
+        "height": left or right or USUAL_HEIGHT_M,
+        "distance": known.distance_m if known else usual_distance_m(page),
+    }
+    return stands | ({"right_height": right} if left and right and left != right else {})
 
 
 def usual_distance_m(page: StagePage) -> float:

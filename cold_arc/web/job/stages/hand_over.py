@@ -21,7 +21,14 @@ from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.stages import Passed
-from cold_arc.core.job.outcome import AIM_PHASES, aim_verdict, balance_findings, compare, readied
+from cold_arc.core.job.outcome import (
+    AIM_PHASES,
+    aim_verdict,
+    balance_findings,
+    compare,
+    dazzle,
+    readied,
+)
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import POINTS
 from cold_arc.core.work.access import cautions
@@ -49,6 +56,7 @@ class HandOverForm(FlaskForm):
     warranty_end = DateField("Warranty ends", [Optional()])
     switching = TextAreaField("Switching, changed", [Length(max=300)])
     note = TextAreaField("What to watch, notes", [Length(max=500)])
+    marks = StringField("Approval marks read on the new lamps", [Length(max=120)])
 
     def validate_recheck(self, field: Any) -> None:
         """A re-check lies ahead."""
@@ -71,6 +79,7 @@ class HandOverForm(FlaskForm):
             warranty_end=self.warranty_end.data,
             switching=(self.switching.data or "").strip(),
             note=(self.note.data or "").strip(),
+            marks=(self.marks.data or "").strip(),
         )
 
 
@@ -96,7 +105,28 @@ def _law_findings(page: StagePage) -> list[Finding]:
         for key in page.record.sockets
         if (chosen := page.record.latest(Chosen, key)) and chosen.source
     }
-    return [law.judge(page.market, kind, on_road) for kind, on_road in sorted(kinds)]
+    handed_over = page.record.latest(HandedOver)
+    marks = handed_over.marks if handed_over else ""
+    return [law.judge(page.market, kind, on_road, marks) for kind, on_road in sorted(kinds)]
+
+
+def _dazzles(page: StagePage) -> list[Finding]:
+    """A caution for each beam that dazzles as it is."""
+    dazzling = (
+        (beam, finding)
+        for beam in page.record.road_beams
+        if (finding := dazzle(page.record, beam)) is not None
+    )
+    return [finding.named(page.progress.words(beam)) for beam, finding in dazzling]
+
+
+def _has_assembly(page: StagePage) -> bool:
+    """Whether a whole lamp was chosen for a road, whose own marks it goes by."""
+    chosen = (page.record.latest(Chosen, key) for key in page.record.sockets)
+    return page.job.booking.road_use and any(
+        choice and choice.source and choice.source.kind == "assembly" and not choice.off_road
+        for choice in chosen
+    )
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/hand-over", methods=["GET", "POST"])
@@ -107,9 +137,10 @@ def page(job_id: int, scope: Scope) -> Any:
     if form.validate_on_submit():
         return page.save(form.handed_over(), about=())
     return page.render(
-        _law_findings(page),
+        [*_dazzles(page), *_law_findings(page)],
         ["glare"],
         form=form,
+        has_assembly=_has_assembly(page),
         said=page.record.latest(HandedOver),
         sheet=_socket_rows(page),
     )
@@ -138,6 +169,7 @@ def _beam_row(page: StagePage, beam: BeamKey) -> dict[str, Any]:
         "words": beam.function.label,
         "comparison": compare(page.record, beam),
         "as_left": as_left,
+        "dazzle": dazzle(page.record, beam),
         "aim": as_left and aim_verdict(page.record, beam, as_left, fields.unit_system()),
     }
 
@@ -235,6 +267,7 @@ def sheet(job_id: int) -> str:
         accepted=_accepted(page),
         balance=balance_findings(record, record.road_beams),
         law=_law_findings(page),
+        dazzles=_dazzles(page),
         said=record.latest(HandedOver),
         pictures=record.all(Pictured),
         photographs=list(_photographs(page)),

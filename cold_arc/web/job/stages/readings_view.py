@@ -20,7 +20,7 @@ from cold_arc.core.metering.readings import WallReading
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage
 from cold_arc.web.job.stages.wall_readings import ReadingsForm, cell_name
-from cold_arc.web.job.wall_light import DRAWN_HEIGHT_M, add_light, held_at, spacing_m
+from cold_arc.web.job.wall_light import add_light, drawn_height_m, held_at, spacing_m
 from cold_arc.web.parts.wall import Head, View, Wall, WallLamp, WallPoint, pair_wall
 
 DRAWN_DISTANCE_M = 10.0
@@ -124,7 +124,7 @@ def build_readings_wall(page: StagePage, form: ReadingsForm) -> Wall:
 def _lamp(record: Record, key: BeamKey) -> WallLamp:
     """A lamp as it was last aimed, without its lines: here they would only cover the points."""
     aimed = record.aimed(key, "left") or record.aimed(key, "found")
-    return WallLamp(key.side, aimed.height_m if aimed else DRAWN_HEIGHT_M)
+    return WallLamp(key.side, aimed.height_m if aimed else drawn_height_m(record, key))
 
 
 def _points(
