@@ -501,3 +501,25 @@ def test_json_without_end_is_no_display(tmp_path):
         headers={"Authorization": f"Bearer {token}", "Content-Type": "application/json"},
     )
     assert answer.status_code == 422
+
+
+def test_a_height_told_with_a_reading_is_known_at_aim_each_lamps_own(booked):
+    """The tape hangs by it: 83 cm told at Baseline is no 65 cm at Aim."""
+    booked.post(BASELINE, **SET_UP, **typed(), height="83 cm")
+    assert "lamp 0.83 m high" in booked.get("/jobs/1/low-left/aim")
+    right = typed(side="right")
+    booked.post("/jobs/1/low-right/baseline", **SET_UP, **right, height="79 cm")
+    page = booked.get("/jobs/1/low/aim")
+    assert "wall at 10 m" in page
+    heights = re.findall(r'name="(?:right_)?height"[^>]*value="([^"]*)"', page)
+    assert heights == ["0.83 m", "0.79 m"]
+
+
+def test_what_dazzles_stands_on_the_sheet(booked):
+    told = typed(PLACES | {"stray": "31"})
+    booked.post("/jobs/1/low-left/verify", **SET_UP, **told, sure=sure(told))
+    assert "low beam dazzles: a reason is needed" in booked.get("/jobs/1/all/hand-over")
+    sheet = booked.get("/jobs/1/sheet")
+    assert "it dazzles: stray light above the cut-off" in sheet
+    assert re.search(r"3\s1\d\d\scd", sheet)
+    assert "Write it on the sheet" not in sheet

@@ -168,7 +168,7 @@ def _hand_over(progress: Progress, key: Key) -> Iterator[str]:
     assert isinstance(key, SocketKey)
     for beam in progress.record.front.beams_of(key):
         if beam.function.is_road_beam and dazzle(progress.record, beam):
-            yield f"{beam.function.label.lower()} {beam.side.value} dazzles: a reason is needed"
+            yield f"{beam.function.label.lower()} dazzles: a reason is needed"
     if progress.record.latest(HandedOver) is None:
         yield "customer sheet not completed"
 

@@ -155,7 +155,7 @@ def test_a_lamp_that_dazzles_holds_hand_over_for_a_reason():
     dazzles = outcome.dazzle(story.record, BEAM)
     assert dazzles.level is Level.CAUTION
     assert "625" in dazzles.limit
-    assert any("low beam left dazzles" in text for text in story.missing(Stage.HAND_OVER, LEFT))
+    assert any("low beam dazzles" in text for text in story.missing(Stage.HAND_OVER, LEFT))
     story.add(strays(3.0), BEAM)
     assert outcome.dazzle(story.record, BEAM) is None
     assert not any("dazzles" in text for text in story.missing(Stage.HAND_OVER, LEFT))
