@@ -74,12 +74,33 @@ class Match:
 
 
 def judge(source: LightSource, setting: Setting) -> Match:
-    """Every rule's findings on one candidate, worst first, and the market's law on its kind."""
-    judged = (finding for rule in RULES for finding in rule(source, setting))
+    """Every rule's findings on one candidate, worst first, and the market's law on its kind.
+
+    Of a choice for both sides what holds on one alone names it, and the worse side decides.
+    """
     market = law.markets()[setting.market]
     return Match(
-        source, tuple(worst_first(judged)), law.judge(market, source.kind, setting.road_use)
+        source,
+        tuple(worst_first(_of_sides(source, setting))),
+        law.judge(market, source.kind, setting.road_use),
     )
+
+
+def _of_sides(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """The findings on each side: told once where both have them, named where one does."""
+    own = _findings(source, setting)
+    if setting.across is None:
+        yield from own
+        return
+    other = _findings(source, setting.across)
+    yield from (finding for finding in own if finding in other)
+    for here, found, there in ((setting, own, other), (setting.across, other, own)):
+        side = here.socket.key.side.value.capitalize()
+        yield from (finding.named(side) for finding in found if finding not in there)
+
+
+def _findings(source: LightSource, setting: Setting) -> list[Finding]:
+    return [finding for rule in RULES for finding in rule(source, setting)]
 
 
 def needs_override(source: LightSource, setting: Setting) -> bool:

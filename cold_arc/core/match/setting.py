@@ -20,7 +20,7 @@ class Setting:
 
     *others*: (name, K) of the car's other white lamps. *ballast_good*: what the ballast test said,
     None where it was not made. *fit*: its housing fitted to what was read of it; None for a typical
-    one of its kind.
+    one of its kind. *across*: the same socket on the other side, where a choice is for both.
     """
 
     socket: Socket
@@ -34,6 +34,7 @@ class Setting:
     others: tuple[tuple[str, float], ...] = ()
     ballast_good: bool | None = None
     fit: HousingFit | None = None
+    across: Setting | None = None
 
     @property
     def function(self) -> Function:

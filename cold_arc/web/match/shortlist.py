@@ -15,7 +15,7 @@ from flask import request, url_for
 from cold_arc.core.beam import model
 from cold_arc.core.beam.fitted import LEAST_READINGS, HousingFit
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding
 from cold_arc.core.light_source import LightSource
@@ -290,7 +290,7 @@ def shortlist_for(page: StagePage) -> Shortlist:
     is computed.
     """
     restored = request.args.get("lens") == "restored"
-    setting = setting_of(page.record, page.job.booking, page.first, restored)
+    setting = _setting(page, restored)
     function = _beam_shown(setting)
     setting, asked = _own_housing(page, setting, function)
     weighed = _weighed(setting, function, page.market.traffic, wait=asked)
@@ -311,6 +311,20 @@ def shortlist_for(page: StagePage) -> Shortlist:
     places = weighed.places(weights())
     in_place = sorted(candidates, key=lambda candidate: places[candidate.id])
     return replace(shortlist, candidates=tuple(in_place))
+
+
+def _setting(page: StagePage, restored: bool) -> Setting:
+    """What is weighed against: the first socket in scope, with its fellow on the other side where
+    the choice is for both.
+    """
+    first = page.first
+    fellows = [key for key in page.keys if key.name == first.name and key.side is not first.side]
+    here, *across = (
+        setting_of(page.record, page.job.booking, key, restored)
+        for key in (first, *fellows)
+        if isinstance(key, SocketKey)
+    )
+    return replace(here, across=across[0] if across else None)
 
 
 def _weighed(setting: Setting, function: Function, traffic: str, wait: bool) -> WeighedShelf:

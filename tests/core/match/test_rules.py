@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.lamps import Function, Optic, Present
+from cold_arc.core.car.lamps import Function, Optic, Present, Side
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
 from cold_arc.core.match import judge, needs_override
@@ -233,3 +233,28 @@ def test_an_own_optic_is_not_judged_as_a_bulb():
 def test_every_finding_names_its_source():
     for finding in judge(replace(GOOD, faces=4, lcl_mm=29, cct_k=8000), REFLECTOR).findings:
         assert finding.sources
+
+
+def on_the_right(**condition):
+    """The lamp's fellow on the right, its unit as inspected."""
+    socket = replace(REFLECTOR.socket, key=replace(REFLECTOR.socket.key, side=Side.RIGHT))
+    seen = replace(REFLECTOR.condition, **condition)
+    return replace(REFLECTOR, socket=socket, condition=seen)
+
+
+def test_of_a_choice_for_both_sides_the_worse_one_decides_and_is_named():
+    """80 mm of room on the left, 55 on the right, a tail of 62."""
+    bulb = replace(GOOD, tail_mm=62)
+    left = replace(REFLECTOR, condition=replace(REFLECTOR.condition, room_mm=80))
+    assert judge(bulb, left).level <= Level.NOTE
+    both = judge(bulb, replace(left, across=on_the_right(room_mm=55)))
+    assert both.level is Level.STOP
+    assert both.verdict == "Does not suit"
+    assert both.findings[0].text == "Right: no room behind the bulb."
+    alone = {finding.text for finding in judge(bulb, left).findings}
+    assert {text for text in alone if "behind" not in text} <= {it.text for it in both.findings}
+
+
+def test_sides_alike_are_told_once():
+    one, both = (judge(GOOD, it) for it in (REFLECTOR, replace(REFLECTOR, across=on_the_right())))
+    assert both.findings == one.findings
