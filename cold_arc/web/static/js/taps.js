@@ -1,0 +1,54 @@
+// A tap that saves is never lost: one that comes while another is under way waits, visibly, and is done on the page that comes of it.
+const waiting = [];
+let underWay = null;
+
+const tapOf = (form, button) => ({ action: form.getAttribute("action") || "", name: button.name, value: button.value });
+const isSame = (one, other) => one && one.action === other.action && one.name === other.name && one.value === other.value;
+
+const buttonOf = (tap) => [...document.querySelectorAll("#page button[name]")].find((button) => button.form && isSame(tapOf(button.form, button), tap));
+
+const refuse = () => {
+  const work = document.getElementById("work");
+  if (!work || work.querySelector(".tap-refused")) return;
+  const told = document.createElement("p");
+  told.className = "tap-refused field-error";
+  told.setAttribute("role", "alert");
+  told.textContent = "One tap was not done: the page had changed by then. Look, then tap again.";
+  work.prepend(told);
+};
+
+const next = () => {
+  underWay = null;
+  const tap = waiting.shift();
+  if (!tap) return;
+  const button = buttonOf(tap);
+  if (button) button.click();
+  else {
+    refuse();
+    next();
+  }
+};
+
+document.addEventListener("submit", (event) => {
+  const button = event.submitter;
+  if (!underWay || !button?.name || !event.target.closest("#page")) return;
+  event.preventDefault();
+  event.stopImmediatePropagation();
+  const tap = tapOf(event.target, button);
+  if (isSame(underWay, tap) || waiting.some((other) => isSame(other, tap))) return; // the same tap, done once
+  waiting.push(tap);
+  button.setAttribute("aria-busy", "true");
+}, true);
+
+document.addEventListener("htmx:beforeRequest", ({ detail }) => {
+  const button = detail.requestConfig?.triggeringEvent?.submitter;
+  if (detail.requestConfig?.verb === "post" && button?.name && button.form?.closest("#page")) underWay = tapOf(button.form, button);
+});
+// What was saved is shown before the next is done; what failed keeps nobody waiting.
+document.addEventListener("htmx:afterSettle", (event) => { if (underWay && event.target.id === "page") next(); });
+["htmx:sendError", "htmx:timeout", "htmx:responseError", "htmx:sendAbort"].forEach((name) => document.addEventListener(name, ({ detail }) => {
+  if (underWay && detail.requestConfig?.verb === "post") {
+    underWay = null;
+    if (waiting.splice(0).length) refuse();
+  }
+}));
