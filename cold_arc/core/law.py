@@ -32,7 +32,7 @@ class LawNote:
 
 
 @dataclass(frozen=True)
-class Mounting:
+class MountingHeight:
     """How high a lamp may stand above the ground, m, both included."""
 
     from_m: float
@@ -52,15 +52,15 @@ class Market:
     traffic: str
     as_of: dt.date
     notes: dict[str, LawNote]
-    mounted: dict[str, Mounting]
+    mounted: dict[str, MountingHeight]
 
 
 def _note(row: dict[str, Any]) -> LawNote:
     return LawNote(row["road"], row["text"], read(row["source"]))
 
 
-def _mounting(row: dict[str, Any]) -> Mounting:
-    return Mounting(row["from"], row["to"], row["advice"], read(row["source"]))
+def _mounting(row: dict[str, Any]) -> MountingHeight:
+    return MountingHeight(row["from"], row["to"], row["advice"], read(row["source"]))
 
 
 def traffic_of(market: str) -> str:

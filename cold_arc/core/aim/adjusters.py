@@ -227,10 +227,7 @@ def _wanted_turns(response: Response, up: float, right: float | None) -> list[Sc
     if not screws:
         return []
     axes = [response.axes[screw] for screw in screws]
-    matrix = np.array([axis.does[screws] for axis in axes])
-    if len(screws) == 2 and not _is_independent(response, matrix):
-        matrix = np.diag(np.diag(matrix))
-    inverse = np.linalg.inv(matrix)
+    inverse = np.linalg.inv(_apart(np.array([axis.does[screws] for axis in axes])))
     needed = np.array([wanted[screw] + axis.off for screw, axis in zip(screws, axes, strict=True)])
     turns = np.zeros(2)
     turns[screws] = inverse @ needed
@@ -242,10 +239,15 @@ def _wanted_turns(response: Response, up: float, right: float | None) -> list[Sc
     ]
 
 
-def _is_independent(response: Response, matrix: Array) -> bool:
-    """Whether two screws certainly do different things, so that both can be solved for."""
-    own, cross = abs(matrix[0, 0] * matrix[1, 1]), abs(matrix[0, 1] * matrix[1, 0])
-    return bool(own > 2 * cross)
+def _apart(matrix: Array) -> Array:
+    """What screws do (1 or 2 each way); each by itself where two do too much alike to be solved
+    for together.
+    """
+    if len(matrix) == 2:
+        own, cross = abs(matrix[0, 0] * matrix[1, 1]), abs(matrix[0, 1] * matrix[1, 0])
+        if own <= 2 * cross:
+            return np.asarray(np.diag(np.diag(matrix)))
+    return matrix
 
 
 def _turn(response: Response, screw: int, turns: float, sd: float) -> ScrewTurn:
@@ -364,18 +366,16 @@ def _short(moves: Sequence[Move], screw: int) -> list[Finding]:
     if len(along) < 2 or not along[-1].turns[screw]:
         return []
     last, before = along[-1], along[:-1]
-    on = _last_way([move.turns[screw] for move in before]) * last.turns[screw] > 0
-    missing = _missing(before, last, screw, CERTAIN_SD if on else PLAY_CERTAIN_SD)
-    if missing is None:
-        return []
-    if on:
+    if _last_way([move.turns[screw] for move in before]) * last.turns[screw] > 0:
+        missing = _missing(before, last, screw, CERTAIN_SD)
         return [_stopped(screw)] if missing > 1 - STOPPED_SHARE else []
+    missing = _missing(before, last, screw, PLAY_CERTAIN_SD)
     play = missing * abs(last.turns[screw])
     return [_play(screw, play)] if PLAY_TURNS <= play <= 1.0 and missing < 1.0 else []
 
 
-def _missing(before: Sequence[Move], last: Move, screw: int, certain_sd: float) -> float | None:
-    """The share of what the last turns should have done, by those before, that did not come; None
+def _missing(before: Sequence[Move], last: Move, screw: int, certain_sd: float) -> float:
+    """The share of what the last turns should have done, by those before, that did not come; 0
     where that is not known, or within *certain_sd* of what the fit and readings may be off.
     """
     usual = fit(before)
@@ -383,11 +383,11 @@ def _missing(before: Sequence[Move], last: Move, screw: int, certain_sd: float) 
     expected = float(axis.does @ turned)
     own = float(axis.does[screw] * turned[screw])  # what the other screw does is no share of it
     if not usual.is_known(screw) or abs(own) < NOTHING_SLOPE / 2:
-        return None
+        return 0.0
     short = expected - (last.along(screw) or 0.0)
     sd = math.sqrt(axis.needed_var(turned) + READ_SLOPE**2)
     if abs(short) < certain_sd * sd:
-        return None
+        return 0.0
     return short / own
 
 

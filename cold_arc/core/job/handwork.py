@@ -174,9 +174,8 @@ class Handwork:
 
     def waits_for(self, step: Step) -> list[str]:
         """What must come before a step, in words; none: it can be done now."""
-        for safe in self._safe:
-            if step.kind in TOUCHES and set(safe.units) & set(step.units) and not self.done(safe):
-                return [f"First: {safe.text}"]
+        if unsafe := self._unsafe(step):
+            return unsafe
         if step.kind == "close":
             return self._keeps_open(step)
         if step.kind == "tools":
@@ -188,6 +187,14 @@ class Handwork:
         if step.kind == "fit":
             before += [("fit", step.ticks[0][0])]
         return [f"First: {undone.text}" for undone in self._undone(step, before)]
+
+    def _unsafe(self, step: Step) -> list[str]:
+        """What must be made safe before a step touches its lamp."""
+        return [
+            f"First: {safe.text}"
+            for safe in self._safe
+            if step.kind in TOUCHES and set(safe.units) & set(step.units) and not self.done(safe)
+        ]
 
     @property
     def _all_closed(self) -> bool:

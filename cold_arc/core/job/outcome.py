@@ -80,21 +80,23 @@ def lens_gain(record: Record, beam: BeamKey) -> Comparison | None:
     )
 
 
+def _units_of(record: Record, key: Key) -> set[UnitKey]:
+    """The units that give a beam; none of anything else."""
+    givers = record.front.givers(key) if isinstance(key, BeamKey) else ()
+    return {socket.of_unit for socket in givers}
+
+
 def told_with_readings(record: Record, beam: BeamKey) -> WallReading | None:
     """The newest reading of a beam, or of another its unit gives, with what was told of its lamp's
     height and the wall; one that tells the height before one that does not. None where none was
     taken.
     """
-    units = {socket.of_unit for socket in record.front.givers(beam)}
+    units = _units_of(record, beam)
     taken = [
         entry.payload.reading
         for entry in record.entries
         if isinstance(entry.payload, Read)
-        and any(
-            isinstance(key, BeamKey)
-            and units & {socket.of_unit for socket in record.front.givers(key)}
-            for key in entry.about
-        )
+        and any(units & _units_of(record, key) for key in entry.about)
     ]
     tells = [reading for reading in taken if reading.height_m]
     return next(reversed(tells or taken), None)

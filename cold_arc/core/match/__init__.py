@@ -94,9 +94,9 @@ def _of_sides(source: LightSource, setting: Setting) -> Iterator[Finding]:
         return
     other = _findings(source, setting.across)
     yield from (finding for finding in own if finding in other)
-    for here, found, there in ((setting, own, other), (setting.across, other, own)):
+    for here, mine, theirs in ((setting, own, other), (setting.across, other, own)):
         side = here.socket.key.side.value.capitalize()
-        yield from (finding.named(side) for finding in found if finding not in there)
+        yield from (finding.named(side) for finding in mine if finding not in theirs)
 
 
 def _findings(source: LightSource, setting: Setting) -> list[Finding]:

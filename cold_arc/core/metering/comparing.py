@@ -16,7 +16,15 @@ from itertools import chain
 from cold_arc.core.findings import Finding, Level, worst, worst_first
 from cold_arc.core.light import photometry
 from cold_arc.core.metering import uncertainty
-from cold_arc.core.metering.readings import LENSES, POINTS, YARDSTICKS, WallReading, needed, words
+from cold_arc.core.metering.readings import (
+    LENSES,
+    POINTS,
+    YARDSTICKS,
+    WallReading,
+    Yardstick,
+    needed,
+    words,
+)
 from cold_arc.core.metering.uncertainty import COVERAGE, EMPTY, Budget, BudgetPart
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_candela, say_lux, say_number, say_percent, say_volts
@@ -459,7 +467,26 @@ def _stray_findings(
     stray, peak, yardstick = gains.get("stray"), gains.get("peak"), YARDSTICKS.get(function)
     if stray is None or read is None or yardstick is None:
         return
-    number = f"{say_candela(stray.before_cd)} to {say_candela(stray.after_cd)}"
+    yield from _over_yardstick(stray, read, yardstick)
+    if peak and peak.ratio and stray.ratio and stray.ratio > peak.ratio * STRAY_GROWTH:
+        yield Finding(
+            Level.CAUTION,
+            "Stray light grew more than the beam did: the pattern changed.",
+            PRACTICE,
+            f"stray ×{say_number(stray.ratio)}, peak ×{say_number(peak.ratio)}",
+            advice="Read depth and clocking again.",
+        )
+    elif stray.after_cd <= yardstick.candela:
+        yield Finding(Level.OK, "Stray light stays low.", PRACTICE, _from_to(stray))
+
+
+def _from_to(change: Gain) -> str:
+    return f"{say_candela(change.before_cd)} to {say_candela(change.after_cd)}"
+
+
+def _over_yardstick(stray: Gain, read: WallReading, yardstick: Yardstick) -> Iterator[Finding]:
+    """Whether stray light stands over its yardstick, or may by what the meter's head adds."""
+    number = _from_to(stray)
     least = stray.after_cd / photometry.head_excess(read.distance_m, read.meter_class.head_mm)
     if least <= yardstick.candela < stray.after_cd:
         yield Finding(
@@ -482,16 +509,6 @@ def _stray_findings(
             f"{say_candela(yardstick.candela)} {yardstick.where}",
             "Check depth, clocking and aim; look at the wall above the cut-off.",
         )
-    if peak and peak.ratio and stray.ratio and stray.ratio > peak.ratio * STRAY_GROWTH:
-        yield Finding(
-            Level.CAUTION,
-            "Stray light grew more than the beam did: the pattern changed.",
-            PRACTICE,
-            f"stray ×{say_number(stray.ratio)}, peak ×{say_number(peak.ratio)}",
-            advice="Read depth and clocking again.",
-        )
-    elif stray.after_cd <= yardstick.candela:
-        yield Finding(Level.OK, "Stray light stays low.", PRACTICE, number)
 
 
 # Gains that a range or a unit forgotten at one of the readings would give; how near one must come,
@@ -504,19 +521,26 @@ HARDLY_USUAL = 4.0
 
 def _range_findings(gains: Mapping[str, Gain], function: str) -> Iterator[Finding]:
     """A gain over all places, or at one against the others, that a slip of the meter would give."""
-    whole = overall(gains)
-    if whole is None or whole.ratio is None:
+    ratios = {name: gain_there.ratio for name, gain_there in gains.items() if name != "stray"}
+    known = [ratio for ratio in ratios.values() if ratio]
+    if not known:
         return
-    ratios = [change.ratio for name, change in gains.items() if change.ratio and name != "stray"]
-    usual = statistics.median(ratios)
-    for name, change in gains.items():
-        off = (change.ratio or 0.0) / usual
-        if name != "stray" and (slip := _forgotten(off)):
-            yield _asked(f"{words(name, function)}: {slip} forgotten at one of its readings?", off)
+    usual = statistics.median(known)
+    yield from _at_one_place(ratios, usual, function)
     if slip := _forgotten(usual):
         yield _asked(f"Was {slip} forgotten at one of the two times?", usual)
     elif max(usual, 1 / usual) > HARDLY.get(function, HARDLY_USUAL):
         yield _asked("So much is hardly ever gained or lost by one source: is it right?", usual)
+
+
+def _at_one_place(
+    ratios: Mapping[str, float | None], usual: float, function: str
+) -> Iterator[Finding]:
+    """A place that gained what a slip there would give against the others."""
+    for name, ratio in ratios.items():
+        if slip := _forgotten((ratio or 0.0) / usual):
+            text = f"{words(name, function)}: {slip} forgotten at one of its readings?"
+            yield _asked(text, (ratio or 0.0) / usual)
 
 
 def _forgotten(ratio: float) -> str:

@@ -131,15 +131,15 @@ def _fits(t: Array, lux: Array) -> Iterator[_Fit]:
 def _fit(t: Array, lux: Array, start: Sequence[float], bounds: Any) -> _Fit:
     with warnings.catch_warnings():
         warnings.simplefilter("error", OptimizeWarning)
-        found, cover = curve_fit(_course, t, lux, start, bounds=bounds, max_nfev=600)
-    rest = float(np.sum((lux - _course(t, *found)) ** 2)) / lux.size
+        fitted, cover = curve_fit(_course, t, lux, start, bounds=bounds, max_nfev=600)
+    rest = float(np.sum((lux - _course(t, *fitted)) ** 2)) / lux.size
     criterion = lux.size * math.log(max(rest, 1e-18 * float(lux.max()) ** 2)) + len(
-        found
+        fitted
     ) * math.log(lux.size)
-    parts = sorted(zip(found[1::2], found[2::2], strict=True), key=lambda part: part[1])
-    doubt = math.sqrt(float(cover[0, 0])) / float(found[0])
+    parts = sorted(zip(fitted[1::2], fitted[2::2], strict=True), key=lambda part: part[1])
+    doubt = math.sqrt(float(cover[0, 0])) / float(fitted[0])
     return _Fit(
-        float(found[0]), tuple((float(a), float(tau)) for a, tau in parts), doubt, criterion
+        float(fitted[0]), tuple((float(a), float(tau)) for a, tau in parts), doubt, criterion
     )
 
 

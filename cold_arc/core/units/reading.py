@@ -590,14 +590,18 @@ def _o_clock(text: str) -> list[Meaning]:
 
     Two digits behind a point may be either: 1.30.
     """
-    hour, mark, minutes = text.replace(",", ".").replace(".", ":").partition(":")
     values = [] if ":" in text else list(figures(text))
-    if hour.isdecimal() and mark and len(minutes) == 2 and minutes.isdecimal():
-        values += [int(hour) + int(minutes) / 60] if int(minutes) < 60 else []
-    hours = [value for value in values if 1 <= value < 13]
+    hours = [value for value in (*values, *_hour_and_minutes(text)) if 1 <= value < 13]
     if not hours:
         raise NotUnderstoodError(f"“{text}” is not a time on a clock face.")
     return [Meaning(_wrap_half_turn(30.0 * value), _say_hours(value)) for value in hours]
+
+
+def _hour_and_minutes(text: str) -> list[float]:
+    """An hour and two digits of minutes, whatever parts them; none for anything else."""
+    hour, _, minutes = text.replace(",", ".").replace(".", ":").partition(":")
+    is_time = hour.isdecimal() and len(minutes) == 2 and minutes.isdecimal() and int(minutes) < 60
+    return [int(hour) + int(minutes) / 60] if is_time else []
 
 
 def _say_hours(hours: float) -> str:

@@ -114,15 +114,15 @@ def _other_side(h: Array, v: Array, kerb: float, bent: StraightPart | None) -> S
 
 def rises(edge: Edge) -> list[str]:
     """The sides of the middle on which a line steps or rises above the other, "left" or "right"."""
-    found = []
+    sides = []
     for traffic, side in (("right", "right"), ("left", "left")):
         try:
             cut = fit_cut_off(edge, traffic)
         except PhotoUnusableError:
             continue
         if cut.elbow and min(cut.top, abs(cut.rise) * KERB_DEG[1]) > PLAIN_TOP_DEG:
-            found.append(side)
-    return found
+            sides.append(side)
+    return sides
 
 
 def _line(h: Array, v: Array) -> tuple[Array, Array]:

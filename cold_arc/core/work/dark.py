@@ -11,6 +11,7 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 from functools import lru_cache
+from itertools import pairwise
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from astral import Observer
@@ -78,22 +79,25 @@ def night(place: ShopPlace, day: dt.date) -> Night:
     Looked for from when the sun stands highest that day to a day later, so that neither a zone far
     from its meridian nor a day whose sun hardly rises leads to another date's dusk.
     """
-    zone = ZoneInfo(place.zone)
-    midnight = dt.datetime.combine(day, dt.time(0), zone).astimezone(dt.UTC)
-    hours = [midnight + number * STEP for number in range(STEPS_A_DAY)]
-    noon = max(hours, key=lambda moment: float(elevation(place.observer, moment)))
+    noon = _noon(place, day)
     moments = [noon + number * STEP for number in range(STEPS_A_DAY + 1)]
-    over = [_over(place, moment) for moment in moments]
-    if over[0] < 0:  # the highest the sun gets
+    if _over(place, noon) < 0:  # the highest the sun gets
         return Night(None, None, always_dark=True)
-    dusk = next((place_in for place_in in range(STEPS_A_DAY) if over[place_in + 1] < 0), None)
-    if dusk is None:
-        return Night(None, None)
-    dawn = next((later for later in range(dusk + 1, STEPS_A_DAY) if over[later + 1] >= 0), None)
-    return Night(
-        _crossing(place, moments[dusk]).astimezone(zone),
-        None if dawn is None else _crossing(place, moments[dawn]).astimezone(zone),
-    )
+    is_light = [_over(place, moment) >= 0 for moment in moments]
+    passes = [
+        _crossing(place, before).astimezone(ZoneInfo(place.zone))
+        for before, (was, now) in zip(moments, pairwise(is_light), strict=False)
+        if was != now
+    ]
+    dusk, dawn = (*passes, None, None)[:2]
+    return Night(dusk, dawn)
+
+
+def _noon(place: ShopPlace, day: dt.date) -> dt.datetime:
+    """When the sun stands highest on a day of the place's own calendar, to a step."""
+    midnight = dt.datetime.combine(day, dt.time(0), ZoneInfo(place.zone)).astimezone(dt.UTC)
+    moments = [midnight + number * STEP for number in range(STEPS_A_DAY)]
+    return max(moments, key=lambda moment: _over(place, moment))
 
 
 def _over(place: ShopPlace, moment: dt.datetime) -> float:

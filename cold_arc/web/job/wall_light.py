@@ -71,8 +71,8 @@ EXPOSURE = -2.8
 
 def drawn_height_m(record: Record, beam: BeamKey) -> float:
     """A lamp's height where it was not aimed yet, m: as told with its readings, else the usual."""
-    told = told_with_readings(record, beam)
-    return (told.height_m if told else None) or DRAWN_HEIGHT_M
+    reading = told_with_readings(record, beam)
+    return (reading.height_m if reading else None) or DRAWN_HEIGHT_M
 
 
 def add_light(wall: Wall, page: StagePage, beams: Sequence[BeamKey], after: bool) -> None:

@@ -124,14 +124,8 @@ def edit(number: int) -> Any:
 def _edit(rule: ShopRule, number: int | None) -> Any:
     form = RuleForm(data=None if request.method == "POST" else _data(rule))
     is_sent = request.method == "POST" and "build" not in request.form
-    is_drop = request.form.get("do") == "drop" and number is not None
-    made = form.rule(rule.based_on) if is_sent and not is_drop else None
-    if is_drop or made:
-        if _kept(made, number):
-            return _saved(DROPPED if is_drop else KEPT)
-        form.name.errors = [
-            f"Somebody changed this rule meanwhile. Now: {_words(rule)}. Press again for yours."
-        ]
+    if is_sent and (answer := _sent(form, rule, number)):
+        return answer
     form.build(request.form.get("build", ""))
     page = render_template(
         "aim_rule.html",
@@ -141,6 +135,22 @@ def _edit(rule: ShopRule, number: int | None) -> Any:
         made_from=request.form.get("made_from") if "build" in request.form else state_of(rule),
     )
     return page, 422 if is_sent else 200
+
+
+def _sent(form: RuleForm, rule: ShopRule, number: int | None) -> Response | None:
+    """Keeps a rule as sent, or takes it out; None, with what is wrong beside its field, where it
+    can't be.
+    """
+    is_drop = request.form.get("do") == "drop" and number is not None
+    made = None if is_drop else form.rule(rule.based_on)
+    if not (is_drop or made):
+        return None
+    if _kept(made, number):
+        return _saved(DROPPED if is_drop else KEPT)
+    form.name.errors = [
+        f"Somebody changed this rule meanwhile. Now: {_words(rule)}. Press again for yours."
+    ]
+    return None
 
 
 def _kept(made: ShopRule | None, number: int | None) -> bool:

@@ -4,7 +4,7 @@ with it.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -92,12 +92,17 @@ def _from_readings(page: StagePage, beams: Sequence[BeamKey]) -> dict[str, Any]:
     taken = {key.side: outcome.told_with_readings(page.record, key) for key in beams}
     known = next((reading for reading in taken.values() if reading), None)
     high = {side: reading.height_m for side, reading in taken.items() if reading}
+    distance_m = known.distance_m if known else usual_distance_m(page)
+    return {"distance": distance_m} | _heights(high, USUAL_HEIGHT_M)
+
+
+def _heights(high: Mapping[Side, float | None], usual_m: float) -> dict[str, float]:
+    """Both lamps' height as one, *usual_m* where none was told; the right one's besides where it is
+    another.
+    """
     left, right = high.get(Side.LEFT), high.get(Side.RIGHT)
-    stands = {
-        "height": left or right or USUAL_HEIGHT_M,
-        "distance": known.distance_m if known else usual_distance_m(page),
-    }
-    return stands | ({"right_height": right} if left and right and left != right else {})
+    own = {"right_height": right} if left and right and left != right else {}
+    return {"height": left or right or usual_m} | own
 
 
 def usual_distance_m(page: StagePage) -> float:
@@ -123,10 +128,5 @@ def _before_wall(
         side: (wall.of(side) if isinstance(wall, WallLaid) else wall).height_m
         for side, wall in walls.items()
     }
-    left, right = high.get(Side.LEFT), high.get(Side.RIGHT)
-    stands = {
-        "height": left or right or last.height_m,
-        "distance": last.distance_m,
-        "spacing": last.spacing_m,
-    }
-    return stands | ({"right_height": right} if left and right and left != right else {})
+    stands = {"distance": last.distance_m, "spacing": last.spacing_m}
+    return stands | _heights(high, last.height_m)

@@ -233,14 +233,7 @@ def one(job_id: int, scope: Scope, number: int) -> Any:
     if is_tap():
         _tapped(form, photograph)
     elif request.method == "POST" and (marks := form.told()):
-        marked, originals = (
-            _marked(form, photograph, marks),
-            wall_photos.originals(page, photograph),
-        )
-        try:
-            came = apart(examined_again, originals, marked, _of(page, key))
-        except (PhotoError, TooHeavyError) as error:
-            came = Examined(photograph, why=str(error))
+        came = _again(page, key, photograph, _marked(form, photograph, marks))
         if not came.why:
             return page.save(wall_photos.kept(page, came), about=[key], back=here)
         wrong = came.why
@@ -260,6 +253,17 @@ def one(job_id: int, scope: Scope, number: int) -> Any:
         wrong=wrong,
         phases=AIM_PHASES,
     )
+
+
+def _again(
+    page: StagePage, key: BeamKey, photograph: WallPhotographed, marked: WallPhotographed
+) -> Examined:
+    """A photograph measured by other marks; as it was, with the reason, where it can't be."""
+    try:
+        originals = wall_photos.originals(page, photograph)
+        return apart(examined_again, originals, marked, _of(page, key))
+    except (PhotoError, TooHeavyError) as error:
+        return Examined(photograph, why=str(error))
 
 
 def _marked(
