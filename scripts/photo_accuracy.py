@@ -41,7 +41,8 @@ HEAD = """# How well a photograph of the wall is measured
 (place, turn, focal length, lens, exposure, noise, blur, vignetting, JPEG), housings, sources and aims; four or eight
 marks as a hand clicks them. The truth of each figure is what the same definition says of the beam itself, seen
 through a lens of 0.04°. Written by `scripts/photo_accuracy.py`; `tests/core/wallphoto` holds the limits on photographs
-of its own. Rendered pictures are not taken ones: a real wall is less even.
+of its own. What is stated of heights holds besides how far other schools read a soft edge ([trials](trials.md)), so it is wider
+than the method's own error. Rendered pictures are not taken ones: a real wall is less even.
 
 | figure | photographs | mean error | half within | 95 % within | asked | inside | stated (95 %) | held by it |
 |---|---|---|---|---|---|---|---|---|
