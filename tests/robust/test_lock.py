@@ -20,8 +20,9 @@ from tests.robust.conftest import ask, forms, links, open_client
 
 READINGS = {"distance": "10 m", "range_factor": "1", "volts": "13.2"}
 BASELINE = "/jobs/2/low/baseline"
-# What a commit, its indexes and its waiting for the disk may take on a busy machine, s.
-LONGEST_HELD_S = 0.25
+# What a commit, its indexes and its waiting for the disk may take on a machine that is busy
+# elsewhere, s; others wait three for it.
+LONGEST_HELD_S = 2.0
 
 
 @pytest.fixture
