@@ -386,3 +386,9 @@ def test_a_fuse_above_its_wire_is_stopped_as_it_is_typed(demo):
     assert "Loads on the tap: " in demo.get(
         "/jobs/2/low/match/wiring?look=6&air_c=60&tap_loads=some"
     )
+
+
+def test_whole_lamps_are_listed_by_their_marks_not_as_listed_pairs(demo):
+    page = demo.get("/jobs/2/headlamp-1/match")
+    assert "by its marks" in page
+    assert "listed pairs only" not in page  # this market lists none
