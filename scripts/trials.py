@@ -17,19 +17,10 @@ import numpy as np
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
 
-from cold_arc.core.beam import derived  # noqa: E402
-from cold_arc.core.beam.report import beam_of  # noqa: E402
-from cold_arc.core.beam.setup import SetUp  # noqa: E402
 from cold_arc.core.light.cut_off import LineRead  # noqa: E402
-from cold_arc.core.metering.peak import (  # noqa: E402
-    MOST_READINGS,
-    Likeness,
-    Taken,
-    hot_spot,
-    search,
-)
 from cold_arc.core.metering.warming import warm_up  # noqa: E402
 from tests.core.aim.test_adjusters import driven  # noqa: E402
+from tests.core.metering.test_peak import searched  # noqa: E402
 from tests.core.metering.test_warming import two_bodies  # noqa: E402
 from tests.core.wallphoto.drawn import Drawn  # noqa: E402
 from tests.core.wallphoto.test_lines import read  # noqa: E402
@@ -94,27 +85,6 @@ def warm_ups() -> Iterator[str]:
         held = [miss <= 2 * run.doubt for miss, run in zip(off, settled, strict=True)]
         worst = f"{100 * max(off):.2f} %" if off else "none"
         yield f"| {seconds} | {share([bool(r and r.settled) for r in runs])} | {worst} | {share(held)} |"
-
-
-def searched(kind: str, source: str, seed: int) -> list[tuple[bool, bool, float]]:
-    """One search: for every reading from the third on whether the middle lay where it was told,
-    sideways and up, and within how much.
-    """
-    rng = np.random.default_rng(seed)
-    seat = {"clock": rng.normal(0, 4), "axial": rng.normal(0, 0.2)} if source == "led" else {}
-    true = beam_of(SetUp(kind, "H7", source=source, **{k: float(v) for k, v in seat.items()}))
-    likeness, middle = Likeness(beam_of(SetUp(kind, "H7", source=source))), hot_spot(true)
-    off, taken, held = rng.normal(0, (0.4, 0.25)), [], []
-    told = search(likeness, taken)
-    for _ in range(MOST_READINGS):
-        place = told.next_h_deg, told.next_v_deg
-        candela = derived.meter_candela(true, place[0] - off[0], place[1] - off[1], 10.0)
-        taken.append(Taken(*place, 1.4 * candela * (1 + rng.normal(0, 0.01))))
-        told = search(likeness, taken)
-        if len(taken) > 2:
-            right, up = told.h_deg - middle[0] - off[0], told.v_deg - middle[1] - off[1]
-            held.append((abs(right) <= told.sure_deg, abs(up) <= told.sure_deg, told.sure_deg))
-    return held
 
 
 def searches() -> Iterator[str]:

@@ -26,7 +26,7 @@ NO_PICTURE = "This is no picture that can be read: JPEG, PNG or WebP."
 MOST_BYTES, MOST_PIXELS = 25_000_000, 24_500_000
 LONGEST, SMALL_LONGEST, QUALITY = 1600, 320, 85
 # Sides worth keeping: longer ones, and strips, are no photograph. Pixels along the longer side that
-# are measured: more tell no more of a beam, and four pictures must find room.
+# are measured: more tell no more of a beam, and four pictures must find room (own).
 MOST_SIDE, MOST_PROPORTION, MEASURED_LONGEST = 12_000, 5, 4096
 
 

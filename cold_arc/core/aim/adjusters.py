@@ -191,6 +191,11 @@ class ScrewTurn:
     whole: float | None = None
 
     @property
+    def in_all(self) -> float:
+        """How far it is in all."""
+        return self.turns if self.whole is None else self.whole
+
+    @property
     def words(self) -> str:
         """ "height screw 1¼ turns clockwise"."""
         return f"{SCREWS[self.screw]} {say_turns(self.turns)}"
@@ -213,15 +218,17 @@ def next_turns(response: Response, up: float, right: float | None) -> list[Screw
     """How to move the beam by *up* and *right* (None: sideways is left alone), by the screws whose
     response is known; at most so far at once, and none that would take more turns than a screw has.
     """
-    return [
-        turn
-        for turn in _wanted_turns(response, up, right)
-        if abs(turn.turns) >= LEAST_TURNS and not _is_too_far(response, turn)
-    ]
+    return [turn for turn in _worth_it(response, up, right) if not _is_too_far(response, turn)]
+
+
+def _worth_it(response: Response, up: float, right: float | None) -> list[ScrewTurn]:
+    """The turns that would move the beam there but for those too small to make."""
+    wanted = _wanted_turns(response, up, right)
+    return [turn for turn in wanted if abs(turn.turns) >= LEAST_TURNS]
 
 
 def _wanted_turns(response: Response, up: float, right: float | None) -> list[ScrewTurn]:
-    """Every turn that would move the beam there, however far."""
+    """Every turn that would move the beam there, however small or far."""
     wanted = {0: up} if right is None else {0: up, 1: right}
     screws = [screw for screw in wanted if response.is_known(screw)]
     if not screws:
@@ -263,8 +270,8 @@ def _turn(response: Response, screw: int, turns: float, sd: float) -> ScrewTurn:
 
 def _is_too_far(response: Response, turn: ScrewTurn) -> bool:
     """Whether a screw would stand farther from where it stood than a usual one goes."""
-    whole = turn.turns if turn.whole is None else turn.whole
-    return max(abs(whole), abs(response.net[turn.screw] + whole)) > MOST_IN_ALL
+    stands = response.net[turn.screw] + turn.in_all
+    return max(abs(turn.in_all), abs(stands)) > MOST_IN_ALL
 
 
 def advice(moves: Sequence[Move], target: Target, up: float, right: float | None) -> list[Finding]:
@@ -275,11 +282,7 @@ def advice(moves: Sequence[Move], target: Target, up: float, right: float | None
     response = fit(moves)
     wanted = target.nominal - up if target.set.excess(up) or target.set.is_line else 0.0
     side = _side_wanted(target, right)
-    turns = [
-        turn
-        for turn in _wanted_turns(response, wanted, side)
-        if abs(turn.turns) >= LEAST_TURNS and (turn.screw or wanted)
-    ]
+    turns = [turn for turn in _worth_it(response, wanted, side) if turn.screw or wanted]
     return [
         *_faults(moves, response),
         *_unsure(response, {0: wanted, 1: side or 0.0}),
@@ -294,7 +297,7 @@ def _told(response: Response, turn: ScrewTurn) -> Finding:
     if _is_too_far(response, turn):
         text = (
             f"By its moves so far the {SCREWS[turn.screw]} would have to be turned "
-            f"{round(abs(turn.whole or turn.turns))} times: more than such a screw has."
+            f"{round(abs(turn.in_all))} times: more than such a screw has."
         )
         return Finding(Level.CAUTION, text, PRACTICE, learnt, advice=LOOK)
     if turn.whole is not None:

@@ -27,10 +27,9 @@ from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.record import Record
-from cold_arc.core.light import photometry
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Comparison, SourceChange
-from cold_arc.core.metering.readings import LENSES, YARDSTICKS, WallReading
+from cold_arc.core.metering.readings import LENSES, YARDSTICKS, WallReading, least_stray_cd
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import UnitSystem, say_candela
 
@@ -87,17 +86,12 @@ def _units_of(record: Record, key: Key) -> set[UnitKey]:
 
 
 def told_with_readings(record: Record, beam: BeamKey) -> WallReading | None:
-    """The newest reading of a beam, or of another its unit gives, with what was told of its lamp's
-    height and the wall; one that tells the height before one that does not. None where none was
-    taken.
+    """The newest reading of a beam that tells its lamp's height, else of another its unit gives,
+    else the newest that tells the wall alone; None where none was taken.
     """
     units = _units_of(record, beam)
-    taken = [
-        entry.payload.reading
-        for entry in record.entries
-        if isinstance(entry.payload, Read)
-        and any(units & _units_of(record, key) for key in entry.about)
-    ]
+    fellows = [key for key in record.road_beams if key != beam and units & _units_of(record, key)]
+    taken = [read.reading for key in (*fellows, beam) for read in record.all(Read, key)]
     tells = [reading for reading in taken if reading.height_m]
     return next(reversed(tells or taken), None)
 
@@ -110,8 +104,7 @@ def dazzle(record: Record, beam: BeamKey) -> Finding | None:
     yardstick = YARDSTICKS.get(beam.function.value)
     if read is None or yardstick is None or read.is_simulated:
         return None
-    least = read.candela / photometry.head_excess(read.distance_m, read.meter_class.head_mm)
-    if least <= yardstick.candela:
+    if least_stray_cd(read) <= yardstick.candela:
         return None
     return Finding(
         Level.CAUTION,

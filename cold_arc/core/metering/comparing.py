@@ -22,6 +22,7 @@ from cold_arc.core.metering.readings import (
     YARDSTICKS,
     WallReading,
     Yardstick,
+    least_stray_cd,
     needed,
     words,
 )
@@ -487,7 +488,7 @@ def _from_to(change: Gain) -> str:
 def _over_yardstick(stray: Gain, read: WallReading, yardstick: Yardstick) -> Iterator[Finding]:
     """Whether stray light stands over its yardstick, or may by what the meter's head adds."""
     number = _from_to(stray)
-    least = stray.after_cd / photometry.head_excess(read.distance_m, read.meter_class.head_mm)
+    least = least_stray_cd(read)
     if least <= yardstick.candela < stray.after_cd:
         yield Finding(
             Level.NOTE,

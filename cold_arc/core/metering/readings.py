@@ -66,6 +66,11 @@ class Yardstick:
     sources: Sources
 
 
+def least_stray_cd(reading: WallReading) -> float:
+    """A stray reading without the most that the meter's head may add so near the wall, cd."""
+    return reading.candela / photometry.head_excess(reading.distance_m, reading.meter_class.head_mm)
+
+
 # By function: of a passing beam zone III, of a fog lamp the line 1° up.
 YARDSTICKS = {
     "low": Yardstick(625.0, "in zone III", cite("un-r112 class B, as a yardstick")),

@@ -14,6 +14,8 @@ from typing import Any, TypeVar
 from pebble import ProcessExpired, ProcessPool
 from werkzeug.exceptions import ServiceUnavailable
 
+from cold_arc.core.errors import ColdArcError
+
 Answer = TypeVar("Answer")
 # How long one may take and wait for its turn, s; how much of its own it may hold, bytes; how many
 # may wait.
@@ -27,7 +29,7 @@ _turn = threading.BoundedSemaphore()
 _places = threading.BoundedSemaphore(1 + WAITING)
 
 
-class TooHeavyError(ValueError):
+class TooHeavyError(ColdArcError, ValueError):
     """The work took too long, or more memory than there is for it; the message says so."""
 
 

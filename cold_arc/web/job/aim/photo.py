@@ -235,7 +235,8 @@ def one(job_id: int, scope: Scope, number: int) -> Any:
     elif request.method == "POST" and (marks := form.told()):
         came = _again(page, key, photograph, _marked(form, photograph, marks))
         if not came.why:
-            return page.save(wall_photos.kept(page, came), about=[key], back=here)
+            page.refuse_stale([(came.taken, frozenset([key]))])  # before anything is written
+            return page.save(wall_photos.kept(page, came), about=[key], back=here, merged=True)
         wrong = came.why
     other = taken.get(request.args.get("with", 0, type=int), (None, None))[1]
     return page.render(
