@@ -30,9 +30,10 @@ from cold_arc.core.job.entries.readings import Read, ShootOutEnded, Tried, Warme
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.proofs import interlocks_asked
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.wants import interlocks_asked, tray
+from cold_arc.core.job.tray import tray
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.metering.shoot_out import OWN
@@ -150,12 +151,12 @@ class Story:
         return job.record
 
     def tick_all(self) -> None:
-        """Every step at Fit, in order: opened, extra work, fitted."""
-        self._tick("tools:out", "extra", "open", "fit")
+        """Every step at Fit, in order: made safe, opened, extra work, fitted, plugged in."""
+        self._tick("safe:off", "tools:out", "extra", "open", "fit", "plug")
 
     def close_up(self) -> None:
         """Every part closed again, with all that held it."""
-        self._tick("close", "tools:back")
+        self._tick("safe:again", "seal", "close", "tools:back")
         self.fasteners_back()
 
     def _tick(self, *kinds: str) -> None:
@@ -173,7 +174,7 @@ class Story:
                         FastenerBack(
                             row.step,
                             row.fasteners.kind,
-                            row.fasteners.count,
+                            row.count,
                             place=row.fasteners.place,
                         ),
                         key,

@@ -14,6 +14,7 @@ from cold_arc.core.job import plausible
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.light_source import LightSource
+from cold_arc.core.work.access import with_undoing
 from cold_arc.store.jobs import now
 from cold_arc.store.models import (
     LightSourceHistoryRow,
@@ -144,8 +145,13 @@ def save_route(session: Session, route: Routed, vehicle: str, unit: str) -> None
 
 def stored_route(name: str, stored: Any) -> Routed | None:
     """A saved route from its row's name and JSON; None for one that can't be read."""
-    steps = stored.get("steps") if isinstance(stored, dict) else None
-    return plausible.read_or_none({"name": name, "steps": steps}, Routed)
+    if not isinstance(stored, dict) or not isinstance(steps := stored.get("steps"), list):
+        return None
+    told = [
+        with_undoing(step) if isinstance(step, dict) and isinstance(step.get("text"), str) else step
+        for step in steps
+    ]
+    return plausible.read_or_none({"name": name, "steps": told}, Routed)
 
 
 def saved_routes(

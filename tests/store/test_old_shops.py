@@ -18,8 +18,9 @@ from cold_arc.core.job.entries.fit import Clocked
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.outcome import compare
 from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.proofs import board
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.wants import board, tray
+from cold_arc.core.job.tray import tray
 from cold_arc.store import board as board_kept
 from cold_arc.store import jobs, outcomes, pictures
 from cold_arc.store.catalogue import saved_routes

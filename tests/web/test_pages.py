@@ -264,7 +264,7 @@ def test_a_dark_lamp_brings_the_polarity_step(booked):
 def test_prove_can_not_be_passed_with_untested_cells_but_for_a_reason(booked):
     for stage in STAGES[:6]:
         booked.post(f"/jobs/1/low/{stage}/finish", reason="not needed today")
-    assert "cells untested" in booked.post("/jobs/1/low/prove/finish")
+    assert "not proved after refit" in booked.post("/jobs/1/low/prove/finish")
     assert "Aim" in booked.post("/jobs/1/low/prove/finish", reason="engine will not start")
     assert "Prove skipped: engine will not start" in booked.get("/jobs/1/low/aim")
 

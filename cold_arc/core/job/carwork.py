@@ -11,13 +11,13 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from cold_arc.core.car.front import SocketKey, UnitKey
-from cold_arc.core.job import wants
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import Ordered
 from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.work.access import OPENED, PLUGGED
 from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.core.work.extras import fit_minutes, stage_minutes
 from cold_arc.core.work.learning import Learnt, with_learnt
@@ -32,13 +32,14 @@ def tasks(record: Record, plan: CarPlan) -> list[Task]:
     before, behind = list(_extras(record, "before", ())), list(_opened(plan))
     opened = [task for task, _ in behind]
     inside = [*_fits(record, _open_for(record, behind)), *_extras(record, "open", _ids(opened))]
-    proved = _stage(record, "prove-open", "Prove, open", after=_ids(inside))
-    closings = list(_closed(plan, proved.id))
+    plugged = list(_closed(plan, _ids(inside), PLUGGED))
+    proved = _stage(record, "prove-open", "Prove, open", after=_ids([*inside, *plugged]))
+    closings = list(_closed(plan, (proved.id,), OPENED))
     shut = _stage(record, "prove-closed", "Prove, closed", after=_ids(closings or [proved]))
     aim = _stage(record, "aim", "Aim", after=(shut.id,), cured=_ids(before), dark=True)
     verify = _stage(record, "verify", "Verify", after=(aim.id,), dark=True)
     wall = [aim, verify] if record.road_beams else []
-    return [*before, *opened, *inside, proved, *closings, shut, *wall]
+    return [*before, *opened, *inside, *plugged, proved, *closings, shut, *wall]
 
 
 def _ids(every: Iterable[Task]) -> tuple[str, ...]:
@@ -91,14 +92,18 @@ def _done_at_car(record: Record) -> set[str]:
     work = Handwork(record)
     number = {opening: place for place, opening in enumerate(record.plan.openings)}
     done = [step for step in work.steps if work.done(step)]
-    moved = {f"{step.kind}-{number[step.opening]}" for step in done if step.opening is not None}
+    moved = {
+        f"{'open' if step.kind == 'open' else 'close'}-{number[step.opening]}"
+        for step in done
+        if step.opening is not None
+    }
     return moved | {f"fit-{key}" for key in record.sockets if _is_fitted(record, work, key)}
 
 
 def _is_fitted(record: Record, work: Handwork, key: SocketKey) -> bool:
     """Whether a socket has steps at Fit and all are done."""
     mine = [step for step in work.steps if step.kind == "fit" and step.is_about(key)]
-    return bool(wants.fit_steps(record, key)) and all(map(work.done, mine))
+    return bool(mine) and all(map(work.done, mine))
 
 
 def _extras_done(record: Record) -> set[str]:
@@ -126,7 +131,7 @@ def _opened(plan: CarPlan) -> Iterator[tuple[Task, tuple[UnitKey, ...]]]:
             Task(
                 name,
                 opening.step.text,
-                opening.minutes * OUT_SHARE,
+                opening.minutes * (OUT_SHARE if opening.step.comes_back else 1.0),
                 opening.step.people,
                 after=after,
             ),
@@ -134,16 +139,18 @@ def _opened(plan: CarPlan) -> Iterator[tuple[Task, tuple[UnitKey, ...]]]:
         )
 
 
-def _closed(plan: CarPlan, proved: str) -> Iterator[Task]:
-    """Each part closed, in the exact reverse."""
+def _closed(plan: CarPlan, first: tuple[str, ...], kind: str) -> Iterator[Task]:
+    """Each part of a kind closed, in the exact reverse, after all that comes *first*."""
     seen: list[tuple[str, tuple[UnitKey, ...]]] = []
     for number, opening in reversed(list(enumerate(plan.openings))):
+        if opening.step.kind != kind:
+            continue
         name = f"close-{number}"
-        after = (proved, *(other for other, units in seen if set(units) & set(opening.units)))
+        after = (*first, *(other for other, units in seen if set(units) & set(opening.units)))
         seen.append((name, opening.units))
         yield Task(
             name,
-            f"Back: {opening.step.text}",
+            opening.step.closing_words,
             opening.minutes * (1 - OUT_SHARE),
             opening.step.people,
             after=after,

@@ -1,23 +1,30 @@
-"""The work at the car step by step: open, fit, prove, close; what may be done now, what a panel
-must not close over.
+"""The work at the car step by step: make safe, open, fit, plug in, prove, close; what may be done
+now, what a panel must not close over.
 
 The steps are the whole car's plan: what several lamps lie behind is opened once, and closed once
-all work behind it is done and proved. Common practice, no published source.
+all work behind it is done and proved, in words of its own; what is never undone (an old bulb drawn
+out) is not. Common practice, no published source.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 from cold_arc.core.car.front import Key, SocketKey, UnitKey
-from cold_arc.core.car.lamps import Present, Side
-from cold_arc.core.job import timing, wants
+from cold_arc.core.car.lamps import Side
+from cold_arc.core.job import at_lamp, proofs, timing
+from cold_arc.core.job.needed import CLOSE
+from cold_arc.core.job.needs import unmet
+from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
+from cold_arc.core.job.tray import tray_of
 from cold_arc.core.work import proof
-from cold_arc.core.work.access import PLUG
+from cold_arc.core.work.access import BATTERY, PLUG, PLUGGED
 from cold_arc.core.work.composing import Opening
+from cold_arc.core.work.extras import Extra
+from cold_arc.core.work.fitting import FitStep, cover_checks
 from cold_arc.core.work.learning import Done, part_of
 
 
@@ -52,19 +59,24 @@ class Step:
         return tuple(side for side in Side if any(key.side is side for key, _ in self.ticks))
 
 
-# What is done first at a lamp with a gas discharge bulb, and the kinds of steps that touch it.
+# What is done first at a lamp with a gas discharge bulb, and again once it was lit; the kinds of
+# steps that touch it.
 SAFE = "Key out, lights off, battery off; wait five minutes"
 SAFE_WHY = (
     "A ballast makes tens of kilovolts at ignition and holds a charge. The battery goes on again "
     "only to prove, hands off, every plug home."
 )
-TOUCHES = ("open", "fit", "extra")
-
-
-def is_gas_discharge(record: Record, socket: SocketKey) -> bool:
-    """Whether a socket holds a gas discharge bulb, or was made for one."""
-    fitted, base = record.socket(socket), record.base(socket)
-    return fitted.present is Present.HID or (base is not None and base.kind == "hid")
+SAFE_AGAIN = "Battery off again"
+SAFE_AGAIN_WHY = (
+    "The battery was on to prove. Off again before a plug or panel is in hand; at a ballast, and "
+    "where an airbag's plug is near, wait five minutes."
+)
+LIVE_WHY = (
+    "Battery on only for this: every plug home, airbag plugs too, nobody's hands inside. Never "
+    "with an airbag's plug in hand; where one hangs loose the battery stays off."
+)
+TOUCHES = ("open", "fit", "extra", "plug", "seal")
+CLOSES = ("plug", "close")
 
 
 class Handwork:
@@ -75,42 +87,64 @@ class Handwork:
 
     @cached_property
     def steps(self) -> list[Step]:
-        """Every step: extra work before, then opened and fitted side by side, then closed in the
-        exact reverse.
+        """Every step: made safe, extra work before, opened and fitted side by side, plugged in,
+        proved, then closed in the exact reverse.
         """
         openings = self.record.plan.openings
+        coming_back = [opening for opening in reversed(openings) if opening.step.comes_back]
+        plugged = [opening for opening in coming_back if opening.step.kind == PLUGGED]
+        closed = [opening for opening in coming_back if opening.step.kind != PLUGGED]
         return [
             *self._safe,
             *self._tools("out", "Lay out, and count"),
             *self._extras("before", self.record.units),
             *self._open_and_fit(openings),
-            *(_closing(opening) for opening in reversed(openings)),
+            *(_closing("plug", opening) for opening in plugged),
+            *self._proofs(),
+            *self._safe_again,
+            *(step for opening in closed for step in self._closings(opening)),
             *self._tools("back", "Count back, none left in the bay"),
         ]
 
     @cached_property
     def _safe(self) -> list[Step]:
         """High voltage first: before anything of a lamp with a gas discharge bulb is touched."""
-        units = tuple(
-            dict.fromkeys(
-                socket.of_unit
-                for socket in self.record.sockets
-                if is_gas_discharge(self.record, socket)
-            )
+        lamps = [
+            socket.of_unit
+            for socket in self.record.sockets
+            if at_lamp.is_gas_discharge(self.record, socket)
+        ]
+        return _made_safe(lamps, "safe:off", SAFE, SAFE_WHY, "high-voltage")
+
+    @cached_property
+    def _safe_again(self) -> list[Step]:
+        """The battery off once more after proving, where a ballast or an airbag is near."""
+        lamps = [
+            socket.of_unit
+            for socket in self.record.sockets
+            if at_lamp.keeps_ballast(self.record, socket) or self._is_dead(socket.of_unit)
+        ]
+        return _made_safe(lamps, "safe:again", SAFE_AGAIN, SAFE_AGAIN_WHY, "")
+
+    def _is_dead(self, unit: UnitKey) -> bool:
+        """Whether the way in to a unit takes the battery off."""
+        return any(step.opens == BATTERY for step in self.record.ways.get(unit, ()))
+
+    def is_live(self, unit: UnitKey) -> bool:
+        """Whether proving a unit puts the battery on in the midst of the work, or a ballast."""
+        sockets = at_lamp.sockets_of(self.record, unit)
+        return self._is_dead(unit) or any(
+            at_lamp.is_gas_discharge(self.record, key) for key in sockets
         )
-        ticks = tuple((key, "safe:off") for key in units)
-        return [Step("safe", SAFE, ticks, units, "high-voltage", SAFE_WHY)] if units else []
 
     def _tools(self, name: str, words: str) -> Iterator[Step]:
-        """Every tool, out and back: once for the car."""
-        if tools := self.record.plan.tools:
-            units = tuple(self.record.ways)
-            yield Step(
-                "tools",
-                f"{words}: {', '.join(tools)}",
-                tuple((key, f"tools:{name}") for key in units),
-                units,
-            )
+        """Every tool, those of extra work too, out and back: once for the car."""
+        asked = [extra for key in self.record.units for extra in self.record.extras(key)]
+        every = [*self.record.plan.tools, *(tool for extra in asked for tool in extra.tools)]
+        units = tuple(self.record.ways) or tuple(self.record.units)
+        if tools := list(dict.fromkeys(every)):
+            ticks = tuple((key, f"tools:{name}") for key in units)
+            yield Step("tools", f"{words}: {', '.join(tools)}", ticks, units)
 
     @cached_property
     def _places(self) -> dict[str, int]:
@@ -131,24 +165,43 @@ class Handwork:
         yield from self._extras("open", units)
         for socket in self.record.sockets:
             if socket.of_unit in units:
-                for fit_step in wants.fit_steps(self.record, socket):
-                    ticks = ((socket, f"fit:{fit_step.id}"),)
-                    yield Step(
-                        "fit",
-                        fit_step.text,
-                        ticks,
-                        (socket.of_unit,),
-                        fit_step.caution,
-                        fit_step.why,
-                        fit_step.check,
-                    )
+                for fit_step in at_lamp.fit_steps(self.record, socket):
+                    if not fit_step.at_closing:
+                        yield _of_fit("fit", fit_step, [socket])
+
+    def _proofs(self) -> Iterator[Step]:
+        """What each lamp gives, seen to work while it is open."""
+        for unit in self.record.units:
+            live = self.is_live(unit)
+            words = f"Prove it open: {self.record.front.words(unit).lower()} {unit.side.value}"
+            ticks = ((unit, "prove:open"),)
+            yield Step("prove", words, ticks, (unit,), "", LIVE_WHY if live else "")
+
+    def _closings(self, opening: Opening) -> Iterator[Step]:
+        """A part closed, and before a cover what is looked at as it goes on."""
+        cover = opening.step.cover
+        for unit in opening.units if cover else ():
+            seals: dict[FitStep, list[SocketKey]] = {}
+            for socket in at_lamp.sockets_of(self.record, unit):
+                for fit_step in at_lamp.fit_steps(self.record, socket):
+                    if cover in fit_step.when and fit_step.at_closing:
+                        seals.setdefault(fit_step, []).append(socket)
+            yield from (_of_fit("seal", fit_step, keys) for fit_step, keys in seals.items())
+        yield _closing("close", opening)
 
     def _extras(self, when: str, units: Sequence[UnitKey]) -> Iterator[Step]:
-        for extra, every in self.record.extras_asked(when, units).items():
-            keys = [key for key in every if not wants.at_fit(self.record, extra, key)]
+        for extra in self.record.extras_asked(when, units):
+            keys = self._asked(extra, self.record.units if extra.once else units)
+            if extra.once and keys and keys[0] not in units:
+                continue  # it was done with the side before
             for together in [keys][: len(keys)] if extra.once else [[key] for key in keys]:
                 ticks = tuple((key, f"extra:{extra.id}") for key in together)
                 yield Step("extra", extra.text, ticks, tuple(together), extra.caution)
+
+    def _asked(self, extra: Extra, units: Sequence[UnitKey]) -> list[UnitKey]:
+        """The units some extra work was asked for that no step at Fit stands for."""
+        asked = self.record.extras_asked(extra.when, units).get(extra, [])
+        return [key for key in asked if not at_lamp.at_fit(self.record, extra, key)]
 
     @cached_property
     def _ticked(self) -> dict[Key, set[str]]:
@@ -159,18 +212,21 @@ class Handwork:
         """Whether a step is ticked for everything it is about; a part open for one lamp is open for
         all behind it.
         """
+        if step.kind == "prove":
+            return not self._unproved[step.units[0]]
         if step.opening is None:
             return all(name in self._ticked[key] for key, name in step.ticks)
-        opened, closed = (self._lamps(step.opening, tick) for tick in ("route", "close"))
+        states = {self.record.part_state(key, number) for key, number in step.opening.ids.items()}
         if step.kind == "open":
-            return opened == set(step.units) or bool(opened - closed)
-        return bool(opened) and opened <= closed
+            return "open" in states or states == {"closed"}
+        return "closed" in states and "open" not in states
 
-    def _lamps(self, opening: Opening, tick: str) -> set[UnitKey]:
-        """The lamps behind a part for which a step was ticked."""
-        return {
-            key for key, number in opening.ids.items() if f"{tick}:{number}" in self._ticked[key]
-        }
+    def is_open(self, step: Step) -> bool:
+        """Whether what a step opened or closed stands open."""
+        return step.opening is not None and any(
+            self.record.part_state(key, number) == "open"
+            for key, number in step.opening.ids.items()
+        )
 
     def waits_for(self, step: Step) -> list[str]:
         """What must come before a step, in words; none: it can be done now."""
@@ -183,17 +239,16 @@ class Handwork:
             return ["Close everything first"] if waits else []
         if step in self._before:
             return []
-        before: list[tuple[str, Key]] = [("open", key) for key in step.units]
-        if step.kind == "fit":
-            before += [("fit", step.ticks[0][0])]
-        return [f"First: {undone.text}" for undone in self._undone(step, before)]
+        return [f"First: {undone.text}" for undone in self._undone(step, _before_it(step))]
 
     def _unsafe(self, step: Step) -> list[str]:
         """What must be made safe before a step touches its lamp."""
+        before = self._safe if step.kind in TOUCHES else []
+        again = self._safe_again if step.kind in ("seal", "close") else []
         return [
-            f"First: {safe.text}"
-            for safe in self._safe
-            if step.kind in TOUCHES and set(safe.units) & set(step.units) and not self.done(safe)
+            f"First: {made.text}"
+            for made in (*before, *again)
+            if set(made.units) & set(step.units) and not self.done(made)
         ]
 
     @property
@@ -216,15 +271,18 @@ class Handwork:
         first: dict[tuple[str, Key], int] = {}
         for place, step in enumerate(self.steps):
             if not self.done(step):
-                for key in [step.ticks[0][0]] if step.kind == "fit" else step.units:
+                own = [step.ticks[0][0]] if step.kind == "fit" else []
+                for key in (*own, *step.units):
                     first.setdefault((step.kind, key), place)
         return first
 
     def _keeps_open(self, step: Step) -> list[str]:
         """Why a panel must not be closed yet."""
         assert step.opening is not None
+        first = self._undone(step, [(kind, key) for key in step.units for kind in ("seal", "plug")])
         deeper = self._undone(step, [("close", key) for key in step.units])
-        words = [f"Close first: {undone.text}" for undone in deeper]
+        words = [f"First: {undone.text}" for undone in first]
+        words += [f"Close first: {undone.text}" for undone in deeper]
         words += [text for place in self._loose_deeper(step) for text in self._loose_words[place]]
         if not self.done(_opened(step.opening)):
             return [*words, "It was never opened."]
@@ -240,9 +298,9 @@ class Handwork:
     def _loose_words(self) -> dict[int, list[str]]:
         """What is missing from parts that are closed, by the place of their closing."""
         by_place = {
-            place: _not_back(wants.tray_of(self.record, step.opening))
+            place: [row.words for row in tray_of(self.record, step.opening) if row.loose]
             for place, step in enumerate(self.steps)
-            if step.kind == "close" and step.opening is not None and self.done(step)
+            if step.kind in CLOSES and step.opening is not None and self.done(step)
         }
         return {place: words for place, words in by_place.items() if words}
 
@@ -266,48 +324,57 @@ class Handwork:
 
     def _still_open(self, unit: UnitKey) -> Iterator[str]:
         name = f"{self.record.front.words(unit)} {unit.side.value}"
-        sockets = [key for key in self.record.sockets if key.of_unit == unit]
-        yield from (f"{name}: {why}" for why in self._unfitted(unit))
-        for socket in sockets:
-            if wants.needs_clocking(self.record, socket):
-                yield from (f"{name}: {why}" for why in wants.clocking_wants(self.record, socket))
-        yield from self._unproved(unit, sockets)
-        yield from (f"{name}: {why}" for why in wants.checks_wanted(self.record, sockets))
-
-    def _unfitted(self, unit: UnitKey) -> Iterator[str]:
-        """The steps at a unit that are not done, by their number and the first."""
         mine = [step for step in self.steps if step.kind in ("fit", "extra") and unit in step.units]
         if undone := [step for step in mine if not self.done(step)]:
-            yield f"{len(undone)} steps not done, first: {undone[0].text}"
-
-    def _unproved(self, unit: UnitKey, sockets: Sequence[SocketKey]) -> Iterator[str]:
-        """Functions of one lamp that were not seen to work while it is open."""
-        given = {
-            function.value
-            for key in sockets
-            for function in self.record.front.socket(key).functions
+            yield f"{name}: {len(undone)} steps not done, first: {undone[0].text}"
+        progress = Progress(self.record)
+        words = {
+            f"{name}: {lacking.words}": None
+            for socket in at_lamp.sockets_of(self.record, unit)
+            for lacking in unmet(progress, CLOSE, socket)
+            if lacking.need.id != "steps-done"
         }
-        given -= self.record.absent_functions()
-        results = wants.board(self.record, "open")
-        cells = proof.cells(name for name in proof.FUNCTIONS if name in given)
-        bad = [
-            cell
-            for cell in cells
-            if cell.side == unit.side.value and results.get(cell) not in proof.GOOD_RESULTS
-        ]
-        if bad:
-            more = f", and {len(bad) - 1} more" if len(bad) > 1 else ""
-            yield f"Not proved open: {bad[0].words}{more}"
+        yield from words
+
+    @cached_property
+    def _unproved(self) -> dict[UnitKey, list[proof.Cell]]:
+        """What of each lamp was not seen to work while it is open."""
+        return {
+            unit: [
+                cell
+                for socket in at_lamp.sockets_of(self.record, unit)
+                for cell in proofs.unproved_open(self.record, socket)
+            ]
+            for unit in self.record.units
+        }
 
     def wants_proof(self, step: Step) -> bool:
-        """Whether a panel stays open for functions behind it that were not seen to work."""
-        sockets = {
-            key: [socket for socket in self.record.sockets if socket.of_unit == key]
-            for key in step.units
-        }
-        return step.kind == "close" and any(
-            any(self._unproved(key, them)) for key, them in sockets.items()
-        )
+        """Whether a step waits for functions that were not seen to work, or is their proof."""
+        return step.kind in ("prove", "close") and any(self._unproved[key] for key in step.units)
+
+
+def _made_safe(
+    lamps: Sequence[UnitKey], tick: str, text: str, why: str, caution: str
+) -> list[Step]:
+    """One step for all lamps that must be made safe; none where there are none."""
+    units = tuple(dict.fromkeys(lamps))
+    ticks = tuple((key, tick) for key in units)
+    return [Step("safe", text, ticks, units, caution, why)] if units else []
+
+
+def _before_it(step: Step) -> list[tuple[str, Key]]:
+    """What stands before a step that is not a closing: steps of which kinds, about which things."""
+    if step.kind == "fit":
+        return [("fit", step.ticks[0][0]), *(("open", key) for key in step.units)]
+    kinds = {
+        "open": ("open",),
+        "extra": ("open",),
+        "plug": ("open", "fit", "extra"),
+        "prove": ("open", "fit", "extra", "plug"),
+        "safe": ("prove",) if step.text == SAFE_AGAIN else (),
+        "seal": ("open", "fit", "extra", "plug", "prove", "seal"),
+    }[step.kind]
+    return [(kind, key) for key in step.units for kind in kinds]
 
 
 def _sides(openings: Sequence[Opening]) -> set[Side]:
@@ -315,26 +382,42 @@ def _sides(openings: Sequence[Opening]) -> set[Side]:
     return {key.side for opening in openings for key in opening.units}
 
 
-def _not_back(rows: Iterable[wants.TrayRow]) -> list[str]:
-    """What of a tray is missing, in words."""
-    return [
-        f"{row.loose} {row.fasteners.kind}, {row.fasteners.place}: not back"
-        for row in rows
-        if row.loose
-    ]
+def _of_fit(kind: str, fit_step: FitStep, sockets: Sequence[SocketKey]) -> Step:
+    """A fitting step at some sockets of one unit, done for them together."""
+    return Step(
+        kind,
+        fit_step.text,
+        tuple((socket, f"fit:{fit_step.id}") for socket in sockets),
+        (sockets[0].of_unit,),
+        fit_step.caution,
+        fit_step.why,
+        fit_step.check,
+    )
 
 
 def _opened(opening: Opening) -> Step:
-    return _of_opening("open", "route", opening, opening.step.text)
+    step = opening.step
+    return Step(
+        "open", step.text, _ticks(opening, "route"), opening.units, step.caution, opening=opening
+    )
 
 
-def _closing(opening: Opening) -> Step:
-    return _of_opening("close", "close", opening, f"Back: {opening.step.text}")
+def _closing(kind: str, opening: Opening) -> Step:
+    """What is opened closed, or plugged in, again; a cover with what is looked at."""
+    looked = cover_checks().get(opening.step.cover)
+    return Step(
+        kind,
+        opening.step.closing_words,
+        _ticks(opening, "close"),
+        opening.units,
+        why=looked.why if looked else "",
+        check=looked.check if looked else "",
+        opening=opening,
+    )
 
 
-def _of_opening(kind: str, tick: str, opening: Opening, text: str) -> Step:
-    ticks = tuple((key, f"{tick}:{number}") for key, number in opening.ids.items())
-    return Step(kind, text, ticks, opening.units, opening.step.caution, opening=opening)
+def _ticks(opening: Opening, tick: str) -> tuple[tuple[Key, str], ...]:
+    return tuple((key, f"{tick}:{number}") for key, number in opening.ids.items())
 
 
 def done_of(record: Record) -> list[Done]:
@@ -343,18 +426,18 @@ def done_of(record: Record) -> list[Done]:
     return [
         _took(record, step.opening, timing.opening_min(spent, step.opening))
         for step in work.steps
-        if step.kind == "close" and step.opening is not None and work.done(step)
+        if step.kind in CLOSES and step.opening is not None and work.done(step)
     ]
 
 
 def _took(record: Record, opening: Opening, spent_min: float | None) -> Done:
     """What one part took, counted for a first side, and its fasteners."""
     share = opening.minutes / opening.step.minutes if opening.step.minutes else 1.0
-    rows = [row for row in wants.tray_of(record, opening) if row.fasteners.kind != PLUG]
+    rows = [row for row in tray_of(record, opening) if row.fasteners.kind != PLUG]
     return Done(
         part_of(opening.step),
         opening.step.minutes,
         spent_min / share if spent_min is not None else None,
-        sum(row.fasteners.count for row in rows),
+        sum(row.count for row in rows),
         sum(row.said.broken for row in rows),
     )

@@ -141,11 +141,12 @@ def _reading(taken: WallReading) -> None:
     )
 
 
-MOST_FASTENERS = 1000
-
-
 def _route_step(route_step: RouteStep) -> None:
-    held = all(0 <= group.count <= MOST_FASTENERS for group in route_step.fasteners)
+    held = all(
+        0 <= group.count <= (group.most or group.count) <= access.MOST_FASTENERS
+        for group in route_step.fasteners
+    )
+    must(route_step.kind in access.STEP_KINDS and route_step.cover in access.COVERS, "Such a step")
     must(0 <= route_step.minutes <= MINUTES_A_DAY and held, "Such a step")
     must(
         0 <= route_step.risk < len(access.RISKS) and 1 <= route_step.people <= access.MOST_PEOPLE,

@@ -7,6 +7,7 @@ one, and undoing an entry takes it out of account, so every entry is dated, kept
 from __future__ import annotations
 
 import datetime as dt
+from collections import defaultdict
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
@@ -24,18 +25,18 @@ from cold_arc.core.job.entries.book_in import (
     OldBulbMeasured,
     WorkChosen,
 )
-from cold_arc.core.job.entries.fit import Ticked
+from cold_arc.core.job.entries.fit import Clocked, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.kind import Payload
+from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import NotOnCar
 from cold_arc.core.job.entries.readings import Read
-from cold_arc.core.job.entries.stages import Passed
-from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import WallReading, joined
 from cold_arc.core.work.access import RouteStep
 from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.core.work.extras import Extra, extras
+from cold_arc.core.work.fitting import disturbance
 
 
 @dataclass(frozen=True)
@@ -153,12 +154,17 @@ class Record:
         inspected = self.latest(Inspected, key)
         return inspected.seen if inspected else None
 
-    def readings(self, key: BeamKey, phase: str, lens: str | None = None) -> dict[str, WallReading]:
+    def readings(
+        self, key: BeamKey, phase: str, lens: str | None = None, since: int = 0
+    ) -> dict[str, WallReading]:
         """The newest reading at each point, before or after, repeated ones joined; *lens*: through
-        it in that state.
+        it in that state; *since*: after that entry.
         """
         taken: dict[str, list[WallReading]] = {}
-        for read in self.all(Read, key):
+        for entry in self.entries:
+            read = entry.payload
+            if not isinstance(read, Read) or key not in entry.about or entry.id <= since:
+                continue
             if read.phase == phase and lens in (None, read.reading.lens):
                 held = taken.setdefault(read.reading.point, [])
                 if not read.repeat:
@@ -172,9 +178,24 @@ class Record:
 
     @cached_property
     def ways(self) -> dict[UnitKey, tuple[RouteStep, ...]]:
-        """The ways in that are told, by unit."""
+        """The ways in that are told, by unit; of a lamp that leaves the car whole, without what
+        would be done inside it.
+        """
         routes = {key: self.route(key) for key in self.units}
-        return {key: route.steps for key, route in routes.items() if route}
+        return {
+            key: tuple(step for step in route.steps if not (step.inside and self.leaves(key)))
+            for key, route in routes.items()
+            if route
+        }
+
+    def leaves(self, key: UnitKey) -> bool:
+        """Whether a unit leaves the car whole: an assembly was chosen for every socket of it that
+        is worked on.
+        """
+        chosen = [self.latest(Chosen, socket) for socket in self.sockets if socket.of_unit == key]
+        return bool(chosen) and all(
+            choice and choice.source and choice.source.kind == "assembly" for choice in chosen
+        )
 
     @cached_property
     def plan(self) -> CarPlan:
@@ -182,11 +203,12 @@ class Record:
         return compose(self.ways)
 
     def extras(self, key: UnitKey) -> list[Extra]:
-        """The extra work on one unit."""
+        """The extra work on one unit; what only a lamp that stays can need is left out where it
+        leaves.
+        """
         chosen = self.latest(ExtraWork, key)
-        return [
-            extra for name in (chosen.extras if chosen else ()) if (extra := extras().get(name))
-        ]
+        asked = [extras()[name] for name in (chosen.extras if chosen else ()) if name in extras()]
+        return [extra for extra in asked if not (extra.stays and self.leaves(key))]
 
     def extras_asked(self, when: str, units: Iterable[UnitKey]) -> dict[Extra, list[UnitKey]]:
         """The extra work of a time ("before" or "open") on some units, each sort with those it was
@@ -200,29 +222,81 @@ class Record:
         return asked
 
     @cached_property
-    def fitted_at(self) -> dict[Key, int]:
-        """The entry that last finished Fit for each socket: what was proved of it before counts no
-        more.
-        """
-        fits = [
-            entry
-            for entry in self.entries
-            if isinstance(entry.payload, Passed) and entry.payload.stage == Stage.FIT
-        ]
-        return {key: entry.id for entry in fits for key in entry.about}
+    def tick_ids(self) -> defaultdict[Key, dict[str, int]]:
+        """The entry that last ticked each step, by unit or socket."""
+        ids: defaultdict[Key, dict[str, int]] = defaultdict(dict)
+        for entry in self.entries:
+            if isinstance(entry.payload, Ticked):
+                for key in entry.about:
+                    ids[key][entry.payload.step] = entry.id
+        return ids
 
     def ticks(self, key: UnitKey | SocketKey) -> set[str]:
-        """The steps ticked for one unit or socket."""
-        return {tick.step for tick in self.all(Ticked, key)}
+        """The steps ticked for one unit or socket; of a socket, since its source was chosen."""
+        since = self.replaced_at(key) if isinstance(key, SocketKey) else 0
+        return {step for step, at in self.tick_ids[key].items() if at > since}
 
-    def aimed(self, key: BeamKey, phase: str, practised: bool = True) -> Aimed | None:
+    def part_state(self, unit: UnitKey, number: int) -> str:
+        """How a step on the way in to a unit stands: "open", "closed", "" for not opened; what was
+        closed before the unit's source was replaced is not opened for the new one.
+        """
+        ids = self.tick_ids[unit]
+        opened, closed = ids.get(f"route:{number}", 0), ids.get(f"close:{number}", 0)
+        if opened > closed:
+            return "open"
+        return "closed" if closed > self.replaced_at(unit) else ""
+
+    def replaced_at(self, key: Key) -> int:
+        """The entry that last chose another source than before for a socket, for any of a unit, or
+        for any that gives a beam; 0 where none did.
+        """
+        if isinstance(key, SocketKey):
+            return self.disturbed_at(key, "replaced")
+        behind = self.givers(key) if isinstance(key, BeamKey) else self.sockets
+        mine = [each for each in behind if isinstance(key, BeamKey) or each.of_unit == key]
+        return max((self.disturbed_at(each, "replaced") for each in mine), default=0)
+
+    def disturbed_at(self, key: SocketKey, kind: str) -> int:
+        """The entry that last did something to a socket that may undo what was true of it: opened,
+        closed, refitted, rewired, replaced; 0 where none did.
+        """
+        return self._disturbed.get((key, kind), 0)
+
+    @cached_property
+    def _disturbed(self) -> dict[tuple[SocketKey, str], int]:
+        last: dict[tuple[SocketKey, str], int] = {}
+        chosen: dict[SocketKey, Chosen] = {}
+        clocked: set[SocketKey] = set()
+        for entry in self.entries:
+            payload = entry.payload
+            touched = [key for key in self.sockets if entry.about & {key, key.of_unit}]
+            if isinstance(payload, Ticked) and (kind := disturbance(payload.step)):
+                last |= {(key, kind): entry.id for key in touched}
+            elif isinstance(payload, Clocked):
+                last |= {(key, "refitted"): entry.id for key in touched if key in clocked}
+                clocked |= set(touched)
+            elif isinstance(payload, Chosen):
+                for key in touched:
+                    if key in chosen and chosen[key].source != payload.source:
+                        last[key, "replaced"] = entry.id
+                        clocked.discard(key)
+                    chosen[key] = payload
+        return last
+
+    def aimed(
+        self, key: BeamKey, phase: str, practised: bool = True, since: int = 0
+    ) -> Aimed | None:
         """The newest aim reading, as found or as left; *practised*: a simulated camera's counts
-        too.
+        too; *since*: after that entry.
         """
         aims = [
-            aim
-            for aim in self.all(Aimed, key)
-            if aim.phase == phase and (practised or not aim.simulated)
+            entry.payload
+            for entry in self.entries
+            if isinstance(entry.payload, Aimed)
+            and key in entry.about
+            and entry.id > since
+            and entry.payload.phase == phase
+            and (practised or not entry.payload.simulated)
         ]
         return aims[-1] if aims else None
 

@@ -70,9 +70,12 @@ def actual_min(record: Record) -> dict[str, float]:
 
 
 def opening_min(spent: dict[str, float], opening: Opening) -> float | None:
-    """What a part took, opened and closed; None where one of the two was not timed."""
+    """What a part took, opened and, where it comes back, closed; None where one of the two was not
+    timed.
+    """
+    ticks = ("route", "close") if opening.step.comes_back else ("route",)
     minutes = [
         sum(spent.get(f"{tick}:{number}", 0.0) for number in {*opening.ids.values()})
-        for tick in ("route", "close")
+        for tick in ticks
     ]
     return sum(minutes) if all(minutes) else None

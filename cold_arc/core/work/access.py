@@ -18,21 +18,42 @@ from cold_arc.core.errors import ColdArcError
 SECOND_SIDE = 0.75
 RISKS = ("none", "low", "some", "high")
 MOST_PEOPLE = 4
+MOST_FASTENERS = 1000
 PLUG = "plug"
+# What becomes of a step: it is closed again once what lies behind was proved; plugged in again
+# before it is proved; or never undone (an old bulb drawn out).
+OPENED, PLUGGED, ONE_WAY = "opened", "plugged", "one way"
+STEP_KINDS = {
+    OPENED: "Closed again after proving",
+    PLUGGED: "Plugged in again before proving",
+    ONE_WAY: "Never undone",
+}
+# What of a lamp a step takes off, as the fitting steps call it.
+COVERS = {"": "Nothing", "cap": "A cap", "boot": "A rubber boot", "housing": "The whole housing"}
+# The part whose opening leaves the car without power.
+BATTERY = "battery"
 
 
 @dataclass(frozen=True)
 class Fasteners:
-    """So many of one kind at one place."""
+    """So many of one kind at one place; *most*: at most so many, where only a range is known until
+    they are in hand.
+    """
 
     kind: str
     count: int
     place: str
+    most: int | None = None
+
+    @property
+    def number(self) -> str:
+        """How many, as people write it: "8 to 10"."""
+        return str(self.count) if self.most is None else f"{self.count} to {self.most}"
 
     @property
     def words(self) -> str:
         """As people write it: "2 push pin, liner door"."""
-        return f"{self.count} {self.kind}, {self.place}"
+        return f"{self.number} {self.kind}, {self.place}"
 
 
 @dataclass(frozen=True)
@@ -43,7 +64,9 @@ class RouteStep:
     *opens*: the part of the car it opens or moves, where more than one lamp may lie behind it;
     *behind*: the parts that stand before it (none named: the step before it). *unplug*: what must
     be unplugged before it moves; *keep*: what must not be unplugged first. *risk* of breaking or
-    hurting, as in RISKS.
+    hurting, as in RISKS. *kind*: what becomes of it, as in STEP_KINDS; *closing*: its words then;
+    *cover*: what of the lamp it takes off, as in COVERS; *inside* the lamp: not done where the
+    whole lamp leaves the car.
     """
 
     id: int
@@ -59,6 +82,20 @@ class RouteStep:
     keep: tuple[str, ...] = ()
     people: int = 1
     risk: int = 0
+    kind: str = OPENED
+    closing: str = ""
+    cover: str = ""
+    inside: bool = False
+
+    @property
+    def comes_back(self) -> bool:
+        """Whether it is undone again."""
+        return self.kind != ONE_WAY
+
+    @property
+    def closing_words(self) -> str:
+        """What is done when it is undone."""
+        return self.closing or f"Back: {self.text}"
 
     @property
     def held(self) -> tuple[Fasteners, ...]:
@@ -132,6 +169,8 @@ class AccessError(ColdArcError, ValueError):
 
 
 Rows = Mapping[str, Any]
+# What a part says of how it is undone.
+UNDOING = ("kind", "closing", "cover", "inside")
 
 
 def ways_in(parts: Mapping[str, Rows], ways: Iterable[Rows]) -> tuple[WayIn, ...]:
@@ -182,6 +221,7 @@ def _step(number: int, name: str, row: Rows) -> RouteStep:
         keep=tuple(row.get("keep", ())),
         people=row.get("people", 1),
         risk=row.get("risk", 0),
+        **{name: row[name] for name in UNDOING if name in row},
     )
 
 
@@ -194,6 +234,31 @@ def starter_parts() -> dict[str, Rows]:
 def starter_ways() -> tuple[WayIn, ...]:
     """The ways in that ship with the core."""
     return ways_in(starter_parts(), data.load("access")["way"])
+
+
+@cache
+def _undoing_by_text() -> dict[str, Rows]:
+    """How the parts that ship, and those that once did, are undone, by their words."""
+    table = data.load("access")
+    rows = [*table["part"].values(), *table["former"]]
+    return {row["text"]: {name: row[name] for name in UNDOING if name in row} for row in rows}
+
+
+def with_undoing(step: Rows) -> dict[str, Any]:
+    """A step told before steps said how they are undone, as plain values: what ships is known by
+    its words, a cap or an old bulb by its name.
+    """
+    if "kind" in step:
+        return dict(step)
+    return {**step, **_undoing_by_text().get(step["text"], _undoing_by_name(step["text"]))}
+
+
+def _undoing_by_name(text: str) -> Rows:
+    """How a step of a shop's own words is undone, as far as they say."""
+    words = set(text.lower().replace(",", " ").split())
+    if "cap" in words:
+        return {"cover": "cap", "inside": True}
+    return {"kind": ONE_WAY, "inside": True} if words >= {"old", "bulb"} else {}
 
 
 @cache

@@ -66,8 +66,8 @@ class CarPlan:
 
     @property
     def closing(self) -> tuple[Opening, ...]:
-        """The exact reverse."""
-        return self.openings[::-1]
+        """What comes back, in the exact reverse."""
+        return tuple(opening for opening in self.openings[::-1] if opening.step.comes_back)
 
     @property
     def minutes(self) -> float:
@@ -100,7 +100,7 @@ class CarPlan:
         counted: Counter[str] = Counter()
         for opening in self.openings:
             for group in opening.step.fasteners:
-                counted[group.kind] += group.count
+                counted[group.kind] += group.most or group.count
         return dict(counted)
 
     @property
@@ -118,7 +118,9 @@ class CarPlan:
             share = known(SPARE_SHARE) if known else SPARE_SHARE
             for group in opening.step.fasteners:
                 if any(word in group.kind for word in BREAKING):
-                    wanted[group.kind] = wanted.get(group.kind, 0.0) + group.count * share
+                    wanted[group.kind] = (
+                        wanted.get(group.kind, 0.0) + (group.most or group.count) * share
+                    )
         return {kind: math.ceil(round(count, 6)) for kind, count in wanted.items()}
 
 

@@ -14,7 +14,8 @@ from cold_arc.core import data
 @dataclass(frozen=True)
 class Extra:
     """One sort of it: *minutes* of hands, then *cures* minutes without; *when* "before" opening or
-    while "open".
+    while "open". *fit*: the step at Fit that stands for it. *stays*: only where the lamp stays on
+    the car. *wires*: what was proved of the lamp counts no more.
     """
 
     id: str
@@ -27,6 +28,8 @@ class Extra:
     consumables: tuple[str, ...] = ()
     caution: str = ""
     fit: str = ""
+    stays: bool = False
+    wires: bool = False
 
 
 @cache

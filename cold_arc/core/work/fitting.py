@@ -4,15 +4,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 
 from cold_arc.core import data
-from cold_arc.core.car.bases import find
+from cold_arc.core.car.bases import Base, find
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Socket
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.light_source import LightSource
+from cold_arc.core.work.extras import extras
 
 # How far an O-ring may be from what is needed, mm.
 O_RING_WITHIN_MM = 0.2
@@ -37,7 +39,11 @@ def o_ring_fault(fitted_mm: float | None, needed_mm: float | None) -> str:
 
 @dataclass(frozen=True)
 class FitStep:
-    """One fitting step and the tags it asks for; *why*, and the *check* it is, if it is one."""
+    """One fitting step and the tags it asks for; *why*, and the *check* it is, if it is one.
+
+    *at_closing*: done as the cover is closed, after proving. *aside*: nothing at the lamp is
+    touched by it. *moves*: what is moved over from the old part to the new.
+    """
 
     id: str
     text: str
@@ -46,10 +52,27 @@ class FitStep:
     caution: str = ""
     why: str = ""
     check: str = ""
+    at_closing: bool = False
+    aside: bool = False
+    moves: tuple[str, ...] = ()
 
     def applies(self, tags: set[str]) -> bool:
         """Whether a socket with these tags needs it."""
         return tags.issuperset(self.when) and tags.isdisjoint(self.unless)
+
+
+@dataclass(frozen=True)
+class CoverCheck:
+    """What is looked at as a cover goes on, and what comes of it otherwise."""
+
+    check: str
+    why: str
+
+
+@cache
+def cover_checks() -> dict[str, CoverCheck]:
+    """What is looked at, by what covers a lamp."""
+    return {name: CoverCheck(**row) for name, row in data.load("fit")["cover"].items()}
 
 
 @cache
@@ -64,20 +87,83 @@ def all_steps() -> tuple[FitStep, ...]:
             row.get("caution", ""),
             row.get("why", ""),
             row.get("check", ""),
+            row.get("at_closing", False),
+            row.get("aside", False),
+            tuple(row.get("moves", ())),
         )
         for row in data.load("fit")["step"]
     )
 
 
-def tags(socket: Socket, condition: UnitCondition | None, source: LightSource | None) -> set[str]:
-    """What the steps are chosen by; no *source* means the original stays."""
-    words = {word.value for word in (socket.present, socket.optic) if word}
-    base = find(socket.base) if socket.base else None
+def disturbance(tick: str) -> str:
+    """What a ticked step did to its lamp: opened, closed, refitted or rewired it; "" for nothing.
+
+    >>> disturbance("fit:seat"), disturbance("fit:keep-old")
+    ('refitted', '')
+    """
+    what, _, name = tick.partition(":")
+    if what == "extra":
+        return "rewired" if name in extras() and extras()[name].wires else ""
+    if what == "fit":
+        return "" if name in _aside() else "refitted"
+    return {"route": "opened", "close": "closed"}.get(what, "")
+
+
+@cache
+def _aside() -> frozenset[str]:
+    """The steps that touch nothing at the lamp, or only its cover."""
+    every = {step.id for step in all_steps() if step.aside or step.at_closing}
+    return frozenset(every | FORMER_ASIDE)
+
+
+# Steps of before that did so.
+FORMER_ASIDE = {"cap-lip"}
+# How a bulb is held, by what its base looks like; all but wedges and pins have a collar.
+SEATS = {
+    "round-metal": "clip",
+    "hid": "ring",
+    "twist": "quarter-turn",
+    "wedge": "wedge",
+    "bayonet": "bayonet",
+}
+COLLARED = {"clip", "ring", "quarter-turn"}
+# Gas discharge types whose bulb may bring a chuck that fouls the spring.
+CHUCKED = ("D2", "D4")
+
+
+def tags(
+    socket: Socket,
+    condition: UnitCondition | None,
+    source: LightSource | None,
+    covers: Iterable[str] = (),
+) -> set[str]:
+    """What the steps are chosen by; no *source* means the original stays. *covers*: what of the
+    lamp the way in takes off.
+    """
+    words = {word.value for word in (socket.present, socket.optic) if word} | set(covers)
     if condition and condition.haze:
         words.add("haze")
-    if base and base.contains_mercury:
-        words.add("mercury")
-    return words | ({"stay"} if source is None else _tags_of(source, socket.present))
+    if socket.road_beams:
+        words.add("beam")
+    return (
+        words
+        | _tags_of_base(find(socket.base or ""), source)
+        | ({"stay"} if source is None else _tags_of(source, socket.present))
+    )
+
+
+def _tags_of_base(base: Base | None, source: LightSource | None) -> set[str]:
+    """What a base brings to the choice of steps: how it holds a bulb, where one is put in."""
+    if base is None:
+        return {"collar"}
+    seat = SEATS.get(base.looks, "") if source is None or source.is_bulb else ""
+    conditions = {
+        seat: bool(seat),
+        "collar": seat in COLLARED,
+        "mercury": base.contains_mercury,
+        "chuck": base.name.startswith(CHUCKED),
+    }
+    return {tag for tag, holds in conditions.items() if holds}
 
 
 def _tags_of(source: LightSource, present: Present | None) -> set[str]:
@@ -91,8 +177,12 @@ def _tags_of(source: LightSource, present: Present | None) -> set[str]:
 
 
 def steps(
-    socket: Socket, condition: UnitCondition | None, source: LightSource | None
+    socket: Socket,
+    condition: UnitCondition | None,
+    source: LightSource | None,
+    covers: Iterable[str] = (),
 ) -> list[FitStep]:
-    """The fitting steps one socket needs."""
-    held = tags(socket, condition, source)
-    return [step for step in all_steps() if step.applies(held)]
+    """The fitting steps one socket needs, in order, those at closing last."""
+    held = tags(socket, condition, source, covers)
+    applying = [step for step in all_steps() if step.applies(held)]
+    return sorted(applying, key=lambda step: step.at_closing)

@@ -4,25 +4,30 @@ others did.
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from flask import Blueprint, abort, jsonify, redirect, render_template, request
 from flask import Response as FlaskResponse
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
 
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.job.at_lamp import clocked_as
 from cold_arc.core.job.entries.fit import Clocked, FastenerBack, Pictured
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.wants import TrayRow, clocked_as
+from cold_arc.core.job.tray import TrayRow
 from cold_arc.core.match import measuring
 from cold_arc.core.metering import readings
+from cold_arc.core.work.access import MOST_FASTENERS
 from cold_arc.formats.photo import PhotoError, read_photo
 from cold_arc.store import jobs, pictures
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
+from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.stage_page import after_save, open_stage
 from cold_arc.web.job.wall_light import modelled
 from cold_arc.web.parts.beam_wall import picture_url
-from cold_arc.web.parts.tray import build_tray
+from cold_arc.web.parts.tray import TrayLine, build_tray
 from cold_arc.web.scope import Scope, stage_url
 from cold_arc.web.shell.db import session, writable
 
@@ -121,12 +126,25 @@ def tray(job_id: int, scope: Scope, stage: str) -> Response:
     if request.form.get("stood", line.state) != line.state:
         after_save(f"Somebody counted them meanwhile: {line.state}. Look, then press again.")
         return redirect(back, 303)
-    entry = counted(
-        line.row, request.form.get("do", ""), request.form.get("note", "").strip()[:LONGEST_NOTE]
-    )
+    what, note = request.form.get("do", ""), request.form.get("note", "").strip()[:LONGEST_NOTE]
+    if what == "count":
+        return _count(line, job_id, back, note)
+    entry = counted(line.row, what, note)
     if entry:
         jobs.append(writable(), job_id, entry, line.owners)
         writable().commit()
+    return redirect(back, 303)
+
+
+def _count(line: TrayLine, job_id: int, back: str, typed: str) -> Response:
+    """How many there were of what the plan told a range of, now that they are in hand."""
+    number = whole(typed)
+    if not number or number > MOST_FASTENERS:
+        after_save(f"“{typed}” is no count: type how many {line.row.fasteners.kind} came out.")
+        return redirect(back, 303)
+    entry = replace(line.row.said, counted=number)
+    jobs.append(writable(), job_id, entry, line.owners)
+    writable().commit()
     return redirect(back, 303)
 
 
@@ -150,4 +168,5 @@ def counted(row: TrayRow, what: str, note: str) -> FastenerBack | None:
         counts.broken + (what == "broken"),
         counts.ordered or what == "ordered",
         note if what == "lies" else counts.lies,
+        counts.counted,
     )

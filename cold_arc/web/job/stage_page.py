@@ -16,11 +16,11 @@ from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries.kind import Payload, takes_place_of
+from cold_arc.core.job.needs import missing
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.reasons import why
 from cold_arc.core.job.record import Entry, Record
 from cold_arc.core.job.stages import About, Stage, Status
-from cold_arc.core.job.wants import missing
 from cold_arc.core.work.access import cautions
 from cold_arc.store import jobs
 from cold_arc.web.forms.plain_numbers import whole

@@ -14,9 +14,9 @@ from wtforms.validators import Length
 from cold_arc.core import light_source
 from cold_arc.core.car.front import SocketKey
 from cold_arc.core.findings import Finding
+from cold_arc.core.job.at_lamp import condition_verdict
 from cold_arc.core.job.entries.match import Chosen, Refused
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.wants import condition_verdict
 from cold_arc.core.match import Match, Setting
 from cold_arc.core.match.choice import (
     cautions_of,

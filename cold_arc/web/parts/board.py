@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from cold_arc.core.job.progress import Progress
-from cold_arc.core.job.wants import board, board_functions
+from cold_arc.core.job.proofs import board, board_functions
 from cold_arc.core.work import proof
 
 

@@ -6,9 +6,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from cold_arc.core.job.needs import missing
 from cold_arc.core.job.progress import Progress, Summary
 from cold_arc.core.job.stages import About, Stage, Status
-from cold_arc.core.job.wants import missing
 from cold_arc.web.scope import Scope, scope_at, stage_url
 
 

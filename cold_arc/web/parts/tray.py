@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.job.record import Record
-from cold_arc.core.job.wants import TrayRow, tray_of
+from cold_arc.core.job.tray import MovedOver, TrayRow, moved_over, tray_of
 
 
 @dataclass(frozen=True)
@@ -28,7 +28,7 @@ class TrayLine:
     @property
     def state(self) -> str:
         """How it stood when a form was made from it."""
-        return f"{self.row.back}+{self.row.noted} of {self.row.fasteners.count}"
+        return f"{self.row.back}+{self.row.noted} of {self.row.number}"
 
 
 @dataclass(frozen=True)
@@ -36,11 +36,13 @@ class Tray:
     """All groups for the units in scope."""
 
     lines: tuple[TrayLine, ...]
+    moved: tuple[tuple[str, MovedOver], ...] = ()
 
     @property
     def loose(self) -> int:
-        """Fasteners and plugs lying in the tray."""
-        return sum(line.row.loose for line in self.lines)
+        """Fasteners and plugs lying in the tray, and what is not moved over yet."""
+        left = sum(not moved.done for _, moved in self.moved)
+        return sum(line.row.loose for line in self.lines) + left
 
 
 def build_tray(record: Record, keys: Sequence[UnitKey]) -> Tray:
@@ -59,4 +61,9 @@ def build_tray(record: Record, keys: Sequence[UnitKey]) -> Tray:
         words = f"{side.value} side" if side and not opening.place.unit else where
         owners = tuple(key for key, number in opening.ids.items() if number == opening.step.id)
         lines += [TrayLine(row, owners, words) for row in tray_of(record, opening)]
-    return Tray(tuple(lines))
+    moved = [
+        (f"{record.front.words(key).lower()} {key.side.value}", part)
+        for key in keys
+        for part in moved_over(record, key)
+    ]
+    return Tray(tuple(lines), tuple(moved))

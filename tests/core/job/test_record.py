@@ -10,7 +10,7 @@ from cold_arc.core.car.bases import MeasuredBulb
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side, side_words
-from cold_arc.core.job import codec, plausible, wants
+from cold_arc.core.job import at_lamp, codec, needs, plausible, tray
 from cold_arc.core.job.entries import KINDS
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import (
@@ -62,7 +62,7 @@ class Story:
 
     def missing(self, stage, key=None):
         progress = Progress(self.record)
-        return wants.missing(progress, stage, key or progress.shares(LEFT, stage)[0])
+        return needs.missing(progress, stage, key or progress.shares(LEFT, stage)[0])
 
 
 def test_ten_stages_in_order():
@@ -110,7 +110,7 @@ def fitted():
 
 def test_fit_wants_every_step_and_good_clocking():
     story = fitted()
-    steps = wants.steps_to_tick(story.record, LEFT)
+    steps = at_lamp.steps_to_tick(story.record, LEFT)
     assert steps[:2] == ["route:1", "route:2"]
     assert story.missing(Stage.FIT) == [f"{len(steps)} steps not ticked", "clocking not read"]
     for step in steps:
@@ -124,17 +124,17 @@ def test_fit_wants_every_step_and_good_clocking():
 def test_loading_a_route_afresh_needs_fresh_ticks():
     story = fitted().add(Ticked("route:1"), UNIT)
     story.add(Routed("other", (RouteStep(3, "Door open", 2),)), UNIT)
-    assert "route:3" in wants.steps_to_tick(story.record, LEFT)
+    assert "route:3" in at_lamp.steps_to_tick(story.record, LEFT)
     assert "route:3" not in story.record.ticks(UNIT)
 
 
 def test_tray_counts_out_back_and_noted():
     story = fitted()
-    assert wants.tray(story.record, UNIT)[0].loose == 0
+    assert tray.tray(story.record, UNIT)[0].loose == 0
     story.add(Ticked("route:1"), UNIT)
-    assert wants.tray(story.record, UNIT)[0].loose == 6
+    assert tray.tray(story.record, UNIT)[0].loose == 6
     story.add(FastenerBack(1, "push pin", back=4, noted=1, note="broken"), UNIT)
-    assert wants.tray(story.record, UNIT)[0].loose == 1
+    assert tray.tray(story.record, UNIT)[0].loose == 1
     assert any("1 fasteners or plugs" in text for text in story.missing(Stage.PROVE))
 
 
@@ -150,8 +150,8 @@ def prove_all(story):
 def test_prove_wants_every_cell_of_both_passes():
     story = fitted()
     assert story.missing(Stage.PROVE) == [
-        "before closing: 4 cells untested",
-        "after refit: 32 cells untested",
+        "not proved before closing: Low beam left, engine off, and 1 more",
+        "not proved after refit: Low beam left, engine off, and 31 more",
         "8 interlocks not tried",
     ]
     prove_all(story)
@@ -178,7 +178,7 @@ def test_aim_out_sideways():
 
 def test_staying_with_the_original_needs_no_clocking():
     story = fitted().add(Chosen(None, "good enough"), LEFT)
-    assert not wants.needs_clocking(story.record, LEFT)
+    assert not at_lamp.needs_clocking(story.record, LEFT)
 
 
 PAYLOADS = [

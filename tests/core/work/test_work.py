@@ -2,6 +2,7 @@
 
 import pytest
 
+from cold_arc.core.car.bases import catalogue
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Socket, SocketKey
 from cold_arc.core.car.lamps import Function, Optic, Present, Side
@@ -133,9 +134,64 @@ def test_fit_steps_come_in_the_order_of_the_work():
     assert order[-1] == "keep-old"
 
 
-def test_every_step_id_is_its_own():
-    ids = [step.id for step in fitting.all_steps()]
-    assert len(ids) == len(set(ids))
+SOURCES = [
+    None,
+    *(
+        source(base="H7", kind=kind, driver=driver, cooling=cooling)
+        for kind in ("bulb", "assembly", "projector")
+        for driver in ("inside", "in-line", "ballast", "in-place")
+        for cooling in ("fan", "passive")
+    ),
+]
+
+
+def test_a_lamp_gets_a_step_of_one_name_once():
+    """Steps of one id exclude each other, whatever the base, the way in, the source."""
+    for base in [*(base.name for base in catalogue()), None]:
+        for present in Present:
+            socket = Socket(
+                SocketKey("headlamp", 1, Side.LEFT), (Function.LOW,), Optic.REFLECTOR, base, present
+            )
+            for covers in ((), ("cap",), ("boot",), ("housing", "cap")):
+                for new in SOURCES:
+                    ids = [step.id for step in fitting.steps(socket, None, new, covers)]
+                    assert len(ids) == len(set(ids)), (base, present, covers, new)
+                    assert ("connect" in ids) is (new is not None)
+
+
+@pytest.mark.parametrize(
+    ("base", "covers", "new", "there", "absent"),
+    [
+        ("H7", ("cap",), "bulb", {"seat", "o-ring", "gasket", "vent"}, {"mount"}),
+        ("H7", ("boot",), "bulb", {"seat"}, {"gasket", "vent"}),
+        ("W5W", (), "bulb", {"seat", "connect"}, {"collar", "o-ring", "gasket", "clock"}),
+        ("P21W", (), "bulb", {"seat", "connect"}, {"collar", "o-ring", "gasket", "clock"}),
+        ("H7", ("housing",), "assembly", {"move-parts", "connect"}, {"seat", "mount", "gasket"}),
+        ("H7", (), "assembly", {"mount"}, {"collar", "wobble"}),
+    ],
+)
+def test_a_step_is_there_only_where_the_lamp_has_what_it_is_about(base, covers, new, there, absent):
+    """Common practice, no published source."""
+    functions = (Function.LOW,) if base == "H7" else (Function.POSITION,)
+    socket = Socket(
+        SocketKey("headlamp", 1, Side.LEFT), functions, Optic.REFLECTOR, base, Present.HALOGEN
+    )
+    ids = {step.id for step in fitting.steps(socket, None, source(base=base, kind=new), covers)}
+    assert there <= ids
+    assert not absent & ids
+
+
+def test_a_lamp_that_leaves_is_not_polished():
+    hazy = UnitCondition(haze=2)
+    socket = Socket(
+        SocketKey("headlamp", 1, Side.LEFT), (Function.LOW,), Optic.REFLECTOR, "H7", Present.HALOGEN
+    )
+    kept, leaves = (
+        {step.id for step in fitting.steps(socket, hazy, source(base="H7", kind=kind))}
+        for kind in ("bulb", "assembly")
+    )
+    assert "restore" in kept
+    assert "restore" not in leaves
 
 
 def test_every_bad_result_has_advice_and_a_symptom_to_look_for():

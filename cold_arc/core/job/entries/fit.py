@@ -14,6 +14,7 @@ from cold_arc.core.job.entries.kind import (
     tells_more,
 )
 from cold_arc.core.units import say_clock_angle
+from cold_arc.core.work import access
 
 
 @dataclass(frozen=True)
@@ -118,11 +119,11 @@ class FastenerBack(Payload):
 
     *place* as the route says it ("": of an entry made before places told two groups of one kind
     apart). Of the *noted*, *broken* broke; *ordered*: new ones are. *lies*: where those that are
-    out lie.
+    out lie; *counted*: how many there were, where the plan told a range (0: not counted).
     """
 
-    # 2: which broke, and where they lie.
-    ENTRY = EntryKind("fasteners-back", 2, older={1: tells_more})
+    # 2: which broke, and where they lie. 3: how many there were.
+    ENTRY = EntryKind("fasteners-back", 3, older={1: tells_more, 2: tells_more})
 
     step: int
     kind: str
@@ -133,12 +134,14 @@ class FastenerBack(Payload):
     broken: int = 0
     ordered: bool = False
     lies: str = ""
+    counted: int = 0
 
     def subject(self) -> Subject:
         return self.step, self.kind, self.place
 
     def must_hold(self) -> None:
         must(self.back >= 0 and 0 <= self.broken <= self.noted, "Such a count")
+        must(0 <= self.counted <= access.MOST_FASTENERS, "Such a count")
 
     def in_words(self) -> str:
         gone = [f"{count} {word}" for count, word in _gone(self) if count]

@@ -9,6 +9,7 @@ from cold_arc.core.job.entries.kind import (
     MINUTES_A_DAY,
     EntryKind,
     Payload,
+    Plain,
     Subject,
     must,
     tells_more,
@@ -19,12 +20,17 @@ from cold_arc.core.work.access import RouteStep
 from cold_arc.core.work.extras import extras
 
 
+def _with_undoing(plain: Plain) -> Plain:
+    """A way in told before its steps said how they are undone."""
+    return {**plain, "steps": [access.with_undoing(step) for step in plain["steps"]]}
+
+
 @dataclass(frozen=True)
 class Routed(Payload):
     """The way in to the entry's units."""
 
-    # 2: risk, people, plugs.
-    ENTRY = EntryKind("routed", 2, older={1: tells_more})
+    # 2: risk, people, plugs. 3: how each step is undone.
+    ENTRY = EntryKind("routed", 3, older={1: tells_more, 2: _with_undoing})
 
     name: str
     steps: tuple[RouteStep, ...]

@@ -5,22 +5,26 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must
+from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must, tells_more
 from cold_arc.core.work import interlocks, proof
 from cold_arc.core.work.diagnosis import faults
 
 
 @dataclass(frozen=True)
 class Proved(Payload):
-    """One cell of the board; *stage_pass* is "open" or "closed"."""
+    """One cell of the board; *stage_pass* is "open" or "closed"; *reason*: why one is recorded as
+    seen open with the panels shut.
+    """
 
-    ENTRY = EntryKind("proved")
+    # 2: the reason.
+    ENTRY = EntryKind("proved", 2, older={1: tells_more})
 
     stage_pass: str
     function: str
     side: Side
     engine: str
     result: str
+    reason: str = ""
 
     def subject(self) -> Subject:
         return self.stage_pass, self.function, self.side, self.engine
@@ -35,7 +39,8 @@ class Proved(Payload):
 
     def in_words(self) -> str:
         cell = proof.Cell(self.function, self.side.value, self.engine)
-        return f"{cell.words}: {proof.RESULTS[self.result].lower()}"
+        why = f" ({self.reason})" if self.reason else ""
+        return f"{cell.words}: {proof.RESULTS[self.result].lower()}{why}"
 
 
 @dataclass(frozen=True)

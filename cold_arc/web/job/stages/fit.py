@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import takewhile
 from typing import Any
 
 from flask import Blueprint, abort, redirect, request
@@ -16,13 +17,14 @@ from wtforms import StringField
 from wtforms.validators import Length
 
 from cold_arc.core.car.front import Key, SocketKey
-from cold_arc.core.job import timing
+from cold_arc.core.job import proofs, timing
+from cold_arc.core.job.at_lamp import clocked_as, clockings, needs_clocking, seat_findings
 from cold_arc.core.job.entries.fit import Checked, Clocked, ClockRan, Pictured, Ticked
 from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.handwork import Handwork, Step
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.wants import TrayRow, clocked_as, needs_clocking, seat_findings, tray_of
+from cold_arc.core.job.tray import TrayRow, tray_of
 from cold_arc.core.work.fitting import o_ring_fault
 from cold_arc.store import jobs
 from cold_arc.web.forms import fields
@@ -30,10 +32,12 @@ from cold_arc.web.job.at_car import LONGEST_NOTE, ClockForm, counted
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.parts.dial import Dial, build_dial
 from cold_arc.web.parts.tray import build_tray
-from cold_arc.web.scope import Scope
+from cold_arc.web.scope import Scope, stage_url
 from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("fit", __name__)
+# The kinds of steps that may be ticked several at once.
+GROUPED = ("open", "fit", "extra", "seal")
 
 
 class CheckForm(FlaskForm):
@@ -53,6 +57,7 @@ class StepLine:
     who: str
     waits: tuple[str, ...]
     not_right: str
+    shut: bool
 
     @property
     def where(self) -> str:
@@ -75,7 +80,18 @@ def step_lines(work: Handwork, page: StagePage) -> list[StepLine]:
         done = work.done(step)
         waits = () if done else tuple(work.waits_for(step))
         lines.append(
-            StepLine(step, done, who.get(step.ticks[0], ""), waits, _not_right(record, step))
+            StepLine(
+                step,
+                done,
+                who.get(step.ticks[0], ""),
+                waits,
+                _not_right(record, step),
+                step.kind == "open"
+                and done
+                and not work.is_open(step)
+                and step.opening is not None
+                and step.opening.step.comes_back,
+            )
         )
     return lines
 
@@ -110,6 +126,8 @@ def _change(page: StagePage) -> Any:
     handlers: dict[str, Callable[[StagePage, str], Any]] = {
         "tick": _tick,
         "home": _home,
+        "group": _group,
+        "again": _again,
         "wrong": _wrong,
         "clock": _clock,
         "run": _run,
@@ -164,10 +182,55 @@ def _tick(page: StagePage, step_id: str, all_back: bool = False) -> Any:
         why = "Not yet." if step.kind == "close" else "Tick the steps in order."
         after_save(f"{why} {waits[0]}.")
         return redirect(page.url, 303)
-    if step.check:
-        return _check(page, step)
+    if step.kind == "prove":
+        return redirect(_prove_open(page), 303)
     back = _all_back(page, step) if all_back and step.opening else []
+    if step.check and not waits:
+        return _check(page, step, back)
     return _record(page, [*_ticks(step, reason if waits else ""), *back])
+
+
+def _prove_open(page: StagePage) -> str:
+    return stage_url(page.job.id, page.scope, Stage.PROVE, **{"pass": proofs.OPEN})
+
+
+def _group(page: StagePage, step_id: str) -> Response:
+    """A step done and those of its kind and side after it, up to the first that is a check, is
+    done elsewhere, or waits for another.
+    """
+    work = Handwork(page.record)
+    together = group_of(work, [line.step for line in step_lines(work, page)], step_id)
+    if not together:
+        after_save("Nothing there to tick together: look, then press again.")
+        return redirect(page.url, 303)
+    return _record(page, [entry for step in together for entry in _ticks(step, "")])
+
+
+def group_of(work: Handwork, steps: Sequence[Step], step_id: str) -> list[Step]:
+    """The steps that may be ticked at once from one on: of its kind and sides, none of them a
+    check; none where that one waits.
+    """
+    ids = [step.id for step in steps]
+    if step_id not in ids:
+        return []
+    rest = [step for step in steps[ids.index(step_id) :] if not work.done(step)]
+    first = rest[0] if rest else None
+    if first is None or first.kind not in GROUPED or work.waits_for(first):
+        return []
+    alike = takewhile(
+        lambda step: (step.kind, step.sides) == (first.kind, first.sides) and not step.check, rest
+    )
+    return list(alike)
+
+
+def _again(page: StagePage, step_id: str) -> Response:
+    """A part that was closed, opened once more: what was proved behind it counts no more."""
+    work = Handwork(page.record)
+    step = _step(work, step_id)
+    if step.kind != "open" or not work.done(step) or work.is_open(step):
+        after_save("It stands open, or was never opened. Nothing was changed.")
+        return redirect(page.url, 303)
+    return _record(page, _ticks(step, ""))
 
 
 def _ticks(step: Step, reason: str) -> list[tuple[Payload, list[Key]]]:
@@ -192,7 +255,8 @@ def _record(page: StagePage, entries: Sequence[tuple[Payload, Sequence[Key]]]) -
 def _all_back(page: StagePage, step: Step) -> list[tuple[Payload, list[Key]]]:
     """Everything that came loose where a part is closed, back in the car."""
     assert step.opening is not None
-    back = [(counted(row, "all", ""), row) for row in tray_of(page.record, step.opening)]
+    rows = tray_of(page.record, step.opening)
+    back = [(counted(row, "all", ""), row) for row in rows if not row.uncounted]
     return [(entry, _owners(row, step)) for entry, row in back if entry]
 
 
@@ -201,7 +265,7 @@ def _owners(row: TrayRow, step: Step) -> list[Key]:
     return [key for key, number in step.opening.ids.items() if number == row.step]
 
 
-def _check(page: StagePage, step: Step) -> Any:
+def _check(page: StagePage, step: Step, back: Sequence[tuple[Payload, Sequence[Key]]]) -> Any:
     """A check that is right; of an O-ring the figures say so."""
     form = CheckForm()
     if not form.validate():
@@ -212,7 +276,7 @@ def _check(page: StagePage, step: Step) -> Any:
         return _render(page, check=form)
     keys = [key for key, _ in step.ticks]
     made = Checked(step.check, True, form.note.data or "", fitted, needed)
-    return _record(page, [(made, keys), *_ticks(step, "")])
+    return _record(page, [(made, keys), *_ticks(step, ""), *back])
 
 
 def _wrong(page: StagePage, step_id: str) -> Any:
@@ -246,8 +310,8 @@ def _dial(
     page: StagePage, key: SocketKey, answered: ClockForm | None
 ) -> tuple[Dial | None, ClockForm]:
     """The Dial of a socket as last read, and the form for the next reading."""
-    clocked = page.record.latest(Clocked, key)
-    judged = clocked_as(page.record, key, clocked) if clocked else None
+    read = clockings(page.record, key)
+    judged = clocked_as(page.record, key, read[-1]) if read else None
     return build_dial(judged), answered or ClockForm(MultiDict(), prefix=str(key))
 
 
@@ -283,6 +347,9 @@ def _render(
         lines=lines,
         under_hand=under_hand,
         unproved=under_hand is not None and work.wants_proof(under_hand.step),
+        together=group_of(work, [line.step for line in lines], under_hand.step.id)
+        if under_hand
+        else [],
         check=check or CheckForm(MultiDict()),
         dials={key: _dial(page, key, (answered or {}).get(key)) for key in clocked},
         tray=build_tray(page.record, page.units),

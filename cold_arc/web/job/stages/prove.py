@@ -4,18 +4,21 @@ refit.
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, abort, redirect, request
 
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding
+from cold_arc.core.job import proofs
 from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
-from cold_arc.core.job.handwork import Handwork, Step
+from cold_arc.core.job.handwork import CLOSES, LIVE_WHY, Handwork, Step
+from cold_arc.core.job.proofs import board, board_functions, interlocks_asked, interlocks_seen
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.wants import board, board_functions, interlocks_asked, interlocks_seen
 from cold_arc.core.work import interlocks, proof
-from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.job.at_car import LONGEST_NOTE
+from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.parts.board import build_board
 from cold_arc.web.parts.tray import build_tray
 from cold_arc.web.scope import Scope, stage_url
@@ -49,6 +52,9 @@ def page(job_id: int, scope: Scope) -> Any:
         closings=closings,
         can_close=not all(map(work.waits_for, to_close)),
         tray=build_tray(page.record, page.units),
+        panels_shut=stage_pass == proofs.OPEN
+        and any(proofs.is_shut(page.record, key) for key in page.units),
+        live_words=LIVE_WHY if any(work.is_live(key) for key in page.units) else "",
     )
 
 
@@ -62,9 +68,9 @@ def _pass_to_do(page: StagePage) -> str:
 
 
 def _closings(page: StagePage, work: Handwork) -> list[Step]:
-    """The parts to close before the units in scope."""
+    """The parts to close, and to plug in, before the units in scope."""
     mine = set(page.units)
-    return [step for step in work.steps if step.kind == "close" and mine & set(step.units)]
+    return [step for step in work.steps if step.kind in CLOSES and mine & set(step.units)]
 
 
 def _findings(page: StagePage) -> list[Finding]:
@@ -87,8 +93,25 @@ def _change(page: StagePage, stage_pass: str) -> Any:
     if what not in handlers:
         abort(404)
     payloads = handlers[what](page, stage_pass, argument, what)
+    if stage_pass == proofs.OPEN and any(_seen_shut(page, payload) for payload in payloads):
+        reason = " ".join(request.form.get("reason", "").split())[:LONGEST_NOTE]
+        if not reason:
+            after_save("The panels before it are shut: say why it counts. Nothing was changed.")
+            return _back(page, stage_pass)
+        payloads = [
+            replace(payload, reason=reason) if _seen_shut(page, payload) else payload
+            for payload in payloads
+        ]
     page.save(*payloads, about=())
     return _back(page, stage_pass)
+
+
+def _seen_shut(page: StagePage, payload: Any) -> bool:
+    """Whether a cell is to be recorded as seen open while everything before its lamp is shut."""
+    if not isinstance(payload, Proved):
+        return False
+    givers = proofs.givers_of(page.record, payload.function, payload.side)
+    return bool(givers) and all(proofs.is_shut(page.record, key.of_unit) for key in givers)
 
 
 def _back(page: StagePage, stage_pass: str) -> Any:

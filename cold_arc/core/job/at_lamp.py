@@ -1,0 +1,144 @@
+"""What is done at one lamp: its steps at Fit, how its bulb sits, the checks made there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+from cold_arc.core.car import condition
+from cold_arc.core.car.front import Key, SocketKey, UnitKey
+from cold_arc.core.car.lamps import Present
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.job.entries.fit import Checked, Clocked
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.record import Record
+from cold_arc.core.work import clocking, fitting, seating
+from cold_arc.core.work.extras import Extra
+
+
+def sockets_of(record: Record, unit: UnitKey) -> list[SocketKey]:
+    """The sockets of a unit that are worked on."""
+    return [key for key in record.sockets if key.of_unit == unit]
+
+
+def is_gas_discharge(record: Record, socket: SocketKey) -> bool:
+    """Whether a socket holds a gas discharge bulb, or was made for one."""
+    fitted, base = record.socket(socket), record.base(socket)
+    return fitted.present is Present.HID or (base is not None and base.kind == "hid")
+
+
+def keeps_ballast(record: Record, socket: SocketKey) -> bool:
+    """Whether a gas discharge lamp's ballast is still there, and live, once it is fitted."""
+    chosen = record.latest(Chosen, socket)
+    source = chosen.source if chosen else None
+    return is_gas_discharge(record, socket) and (source is None or source.driver == "ballast")
+
+
+def covers(record: Record, unit: UnitKey) -> set[str]:
+    """What of a lamp the way in to it takes off."""
+    return {step.cover for step in record.ways.get(unit, ()) if step.cover}
+
+
+def fit_steps(record: Record, key: SocketKey) -> list[fitting.FitStep]:
+    """The fitting steps of one socket, those at closing last."""
+    chosen = record.latest(Chosen, key)
+    return fitting.steps(
+        record.socket(key),
+        record.condition(key.of_unit),
+        chosen.source if chosen else None,
+        covers(record, key.of_unit),
+    )
+
+
+def steps_to_tick(record: Record, key: SocketKey) -> list[str]:
+    """The ids of every step at Fit, in order: the way in, then the fitting; not what is closed."""
+    way_in = [f"route:{step.id}" for step in record.ways.get(key.of_unit, ())]
+    return way_in + [f"fit:{step.id}" for step in fit_steps(record, key) if not step.at_closing]
+
+
+def at_fit(record: Record, extra: Extra, unit: UnitKey) -> bool:
+    """Whether a step at Fit of a unit stands for extra work on it."""
+    return any(
+        step.id == extra.fit for key in sockets_of(record, unit) for step in fit_steps(record, key)
+    )
+
+
+def own_extras(record: Record, unit: UnitKey) -> list[str]:
+    """The ticks of extra work on a unit that no step at Fit stands for."""
+    return [f"extra:{extra.id}" for extra in record.extras(unit) if not at_fit(record, extra, unit)]
+
+
+def checks_wrong(record: Record, keys: Iterable[Key]) -> Iterator[str]:
+    """The checks that were not right when last made, since what they looked at was chosen."""
+    for key in keys:
+        newest = {
+            entry.payload.check: entry.payload
+            for entry in record.entries
+            if isinstance(entry.payload, Checked)
+            and key in entry.about
+            and entry.id > record.replaced_at(key)
+        }
+        yield from (
+            f"{made.check} not right{f' ({made.note})' if made.note else ''}"
+            for made in newest.values()
+            if not made.right
+        )
+
+
+def needs_clocking(record: Record, key: SocketKey) -> bool:
+    """Whether the socket gets a bulb whose emitters must face 3 and 9 o'clock: a beam made by
+    faces.
+    """
+    chosen = record.latest(Chosen, key)
+    return bool(
+        chosen and chosen.source and chosen.source.is_bulb and record.socket(key).road_beams
+    )
+
+
+def clockings(record: Record, key: SocketKey) -> list[Clocked]:
+    """The readings of where its bulb locked, since it was chosen."""
+    return [
+        entry.payload
+        for entry in record.entries
+        if isinstance(entry.payload, Clocked)
+        and key in entry.about
+        and entry.id > record.replaced_at(key)
+    ]
+
+
+def clocking_wants(record: Record, key: SocketKey) -> Iterator[str]:
+    """What is missing of a socket's clocking."""
+    read = clockings(record, key)
+    if not read:
+        yield "clocking not read"
+    elif clocked_as(record, key, read[-1]).finding.level is Level.STOP:
+        yield "clocking too far off"
+
+
+def clocked_as(record: Record, key: SocketKey, clocked: Clocked) -> clocking.Clocking:
+    """A clocking judged for the chosen bulb: two equal faces look the same every half turn."""
+    chosen = record.latest(Chosen, key)
+    source = chosen.source if chosen else None
+    alike = 2 if source and source.faces == 2 and not source.dip_shield else 1
+    return clocking.preset(clocked.stopped_deg, alike)
+
+
+def seat_findings(record: Record, key: SocketKey) -> list[Finding]:
+    """What is to be said of how a bulb sits: its clocking, what came of the preset, its depth."""
+    read = clockings(record, key)
+    if not read:
+        return []
+    judged = [clocked_as(record, key, clocked) for clocked in read]
+    again = clocking.second_reading(judged[-2], judged[-1]) if len(judged) > 1 else None
+    depth_mm = read[-1].depth_mm
+    optic = record.socket(key).optic
+    is_projector = optic is not None and optic.is_projector
+    deep = (
+        seating.seated(depth_mm, record.base(key), is_projector) if depth_mm is not None else None
+    )
+    return [finding for finding in (judged[-1].finding, again, deep) if finding]
+
+
+def condition_verdict(record: Record, key: UnitKey) -> condition.Verdict | None:
+    """Go, restore or replace, once inspected."""
+    seen = record.condition(key)
+    return condition.verdict(seen, condition.findings(seen)) if seen else None

@@ -1,0 +1,262 @@
+"""What is still missing before an act: the table of needs asked of a record.
+
+Stages, holds, finishing, sheet and the day's view ask here; no one of them has rules of its own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+
+from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
+from cold_arc.core.job import at_lamp, proofs
+from cold_arc.core.job.entries.aim import Aimed, target_of
+from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.needed import LEAVE, Need, finish, needs
+from cold_arc.core.job.outcome import dazzle
+from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.record import Record
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.tray import moved_over, tray
+from cold_arc.core.metering import readings
+from cold_arc.core.work import proof
+
+
+@dataclass(frozen=True)
+class Unmet:
+    """A need that is not met: of which thing, and what is missing, in words."""
+
+    need: Need
+    key: Key
+    words: str
+
+
+Missing = Callable[[Progress, Key], Iterator[str]]
+
+
+def _identified(progress: Progress, key: Key) -> Iterator[str]:
+    if isinstance(key, SocketKey) and progress.record.socket(key).base is None:
+        yield "optic, base and present source not identified"
+
+
+def _condition_seen(progress: Progress, key: Key) -> Iterator[str]:
+    if isinstance(key, UnitKey) and progress.record.condition(key) is None:
+        yield "condition not recorded"
+
+
+def _read_before(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, BeamKey)
+    taken = progress.record.readings(key, "before")
+    yield from _unread(taken, readings.needed(key.function.value), "before")
+
+
+def _read_after(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, BeamKey)
+    record = progress.record
+    needed = readings.needed(key.function.value)
+    named = [point for point in record.readings(key, "before") if point in readings.POINTS]
+    taken = record.readings(key, "after", since=_disturbed(record, key, "read-after"))
+    yield from _unread(taken, named or needed, "after")  # a skipped Baseline proves nothing
+
+
+def _unread(taken: Iterable[str], wanted: Iterable[str], phase: str) -> Iterator[str]:
+    there = set(taken)
+    if absent := [point for point in wanted if point not in there]:
+        yield f"no reading {phase}: {', '.join(absent)}"
+
+
+def _disturbed(record: Record, beam: BeamKey, need: str) -> int:
+    """The entry that last undid what a need asks of a beam; 0 where none did."""
+    return proofs.last_disturbed(record, record.givers(beam), needs()[need].undone_by)
+
+
+def _chosen(progress: Progress, key: Key) -> Iterator[str]:
+    if progress.record.latest(Chosen, key) is None:
+        yield "nothing chosen"
+
+
+def _way_in(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, SocketKey)
+    route = progress.record.route(key.of_unit)
+    if route is None or not route.steps:
+        yield "no access route"
+
+
+def _steps_done(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, SocketKey)
+    record, unit = progress.record, key.of_unit
+    opened = {
+        f"route:{step.id}" for step in record.ways.get(unit, ()) if record.part_state(unit, step.id)
+    }
+    done = record.ticks(key) | {tick for tick in record.ticks(unit) if tick[:6] != "route:"}
+    wanted = at_lamp.steps_to_tick(record, key) + at_lamp.own_extras(record, unit)
+    if open_steps := [step for step in wanted if step not in done | opened]:
+        yield f"{len(open_steps)} steps not ticked"
+
+
+def _clocking_read(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, SocketKey)
+    if at_lamp.needs_clocking(progress.record, key):
+        yield from at_lamp.clocking_wants(progress.record, key)
+
+
+def _checks_right(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, SocketKey)
+    yield from at_lamp.checks_wrong(progress.record, [key, key.of_unit])
+
+
+def _proved_open(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, SocketKey)
+    bad = proofs.unproved_open(progress.record, key)
+    yield from _not_proved(bad, proofs.board(progress.record, proofs.OPEN), "before closing")
+
+
+def _proved_closed(progress: Progress, key: Key) -> Iterator[str]:
+    record = progress.record
+    results = proofs.board(record, proofs.CLOSED)
+    cells = proof.cells(proofs.board_functions(progress, proofs.CLOSED))
+    bad = [cell for cell in cells if results.get(cell) not in proof.GOOD_RESULTS]
+    yield from _not_proved(bad, results, "after refit")
+
+
+def _not_proved(bad: list[proof.Cell], results: dict[proof.Cell, str], when: str) -> Iterator[str]:
+    untested = [cell for cell in bad if cell not in results]
+    if untested:
+        more = f", and {len(untested) - 1} more" if len(untested) > 1 else ""
+        yield f"not proved {when}: {untested[0].words}{more}"
+    for cell in bad:
+        if cell in results:
+            yield f"{when}: {cell.words} {proof.RESULTS[results[cell]].lower()}"
+
+
+def _closed(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, UnitKey)
+    record = progress.record
+    standing = [
+        step
+        for step in record.ways.get(key, ())
+        if step.comes_back and record.part_state(key, step.id) == "open"
+    ]
+    if standing:
+        yield f"{len(standing)} part{'s' if len(standing) > 1 else ''} not closed again"
+
+
+def _interlocks(progress: Progress, _: Key) -> Iterator[str]:
+    seen = proofs.interlocks_seen(progress.record, proofs.CLOSED)
+    if untold := [
+        interlock for interlock in proofs.interlocks_asked(progress) if interlock.id not in seen
+    ]:
+        yield f"{len(untold)} interlocks not tried"
+
+
+def _counted(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, UnitKey)
+    if loose := sum(row.loose for row in tray(progress.record, key)):
+        yield f"{loose} fasteners or plugs not accounted for"
+    if left := [moved.what for moved in moved_over(progress.record, key) if not moved.done]:
+        yield f"not moved over: {', '.join(left)}"
+
+
+def _tools_back(progress: Progress, _: Key) -> Iterator[str]:
+    done = {tick for unit in progress.record.units for tick in progress.record.ticks(unit)}
+    if "tools:out" in done and "tools:back" not in done:
+        yield "tools not counted back"
+
+
+def _aimed(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, BeamKey)
+    record = progress.record
+    as_left = aimed_since(record, key)
+    if as_left is None:
+        yield "aim as left not read"
+        return
+    target = target_of(as_left)
+    if target.keep.excess(as_left.slope):
+        yield "aim as left is out"
+    if as_left.sideways is not None and target.sideways_excess(as_left.sideways):
+        yield "aim as left is out sideways"
+
+
+def aimed_since(record: Record, beam: BeamKey) -> Aimed | None:
+    """The newest aim of a beam as left that no practice made and nothing at its lamp undid."""
+    return record.aimed(beam, "left", practised=False, since=_disturbed(record, beam, "aimed"))
+
+
+def _no_dazzle(progress: Progress, key: Key) -> Iterator[str]:
+    assert isinstance(key, BeamKey)
+    if dazzle(progress.record, key):
+        yield f"{key.function.label.lower()} dazzles: a reason is needed"
+
+
+def _sheet(progress: Progress, _: Key) -> Iterator[str]:
+    if progress.record.latest(HandedOver) is None:
+        yield "customer sheet not completed"
+
+
+def _nothing(_: Progress, __: Key) -> Iterator[str]:
+    """What holds the touch of a lamp is asked step by step, by the work at the car."""
+    return iter(())
+
+
+_MISSING: dict[str, Missing] = {
+    "identified": _identified,
+    "condition-seen": _condition_seen,
+    "read-before": _read_before,
+    "chosen": _chosen,
+    "way-in": _way_in,
+    "made-safe": _nothing,
+    "steps-done": _steps_done,
+    "clocking-read": _clocking_read,
+    "checks-right": _checks_right,
+    "proved-open": _proved_open,
+    "closed": _closed,
+    "proved-closed": _proved_closed,
+    "interlocks": _interlocks,
+    "counted": _counted,
+    "tools-back": _tools_back,
+    "aimed": _aimed,
+    "read-after": _read_after,
+    "no-dazzle": _no_dazzle,
+    "sheet": _sheet,
+}
+
+
+def unmet(progress: Progress, act: str, key: Key) -> Iterator[Unmet]:
+    """Every need an act about a thing waits for that is not met, in the table's order."""
+    for need in needs().values():
+        if act in need.holds:
+            for thing in _things(progress, need, key):
+                for words in _MISSING[need.id](progress, thing):
+                    yield Unmet(need, thing, words)
+
+
+def _things(progress: Progress, need: Need, key: Key) -> list[Key]:
+    """What a need is asked of where an act is about *key*."""
+    if need.of == "unit" and isinstance(key, SocketKey):
+        return [key.of_unit]
+    if need.of == "beam" and isinstance(key, SocketKey):
+        return [beam for beam in progress.record.front.beams_of(key) if beam.function.is_road_beam]
+    return [key]
+
+
+# What is asked at Prove of what earlier versions finished without it.
+_LATER = {"closed", "interlocks", "tools-back"}
+
+
+def missing(progress: Progress, stage: Stage, key: Key) -> list[str]:
+    """What a stage still needs for one of its things (a stage of the car: for one socket), in
+    words.
+    """
+    finished = progress.passed(stage, key) is not None
+    return [
+        lacking.words
+        for lacking in unmet(progress, finish(stage), key)
+        if not (finished and lacking.need.id in _LATER)
+    ]
+
+
+def holds_leaving(progress: Progress) -> list[Unmet]:
+    """What is not so as the car leaves, each once."""
+    every = (lacking for key in progress.record.sockets for lacking in unmet(progress, LEAVE, key))
+    return list(dict.fromkeys(every))
