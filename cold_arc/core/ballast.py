@@ -21,6 +21,7 @@ CAUSES = {
     "ballast": "The ballast, its igniter or its feed; not the bulb.",
     "seat": "A plug or seat was loose. Run both ten minutes before trusting it.",
     "feed": "Both sides at once: look at fuse, relay and feed before blaming two ballasts.",
+    "starved": "The feed into the ballast is too low: find that first; the ballast is not judged.",
     "healthy": "Nothing is wrong now; the ballasts run their bulbs.",
 }
 
@@ -42,8 +43,18 @@ def needs_swap(fault: str) -> bool:
     return fault in ("left", "right")
 
 
-def cause(test: BallastTest) -> str:
-    """What the test says, as a key of CAUSES; ValueError while the swap is still to be made."""
+def is_starved(test: BallastTest, nominal_v: float = 12.0) -> bool:
+    """Whether what was read into the ballast is less than a car runs on: none works on it."""
+    least, _ = electrical.RUNNING_VOLTS[nominal_v]
+    return test.fault != "none" and test.feed_volts is not None and test.feed_volts < least
+
+
+def cause(test: BallastTest, nominal_v: float = 12.0) -> str:
+    """What the test says, as a key of CAUSES; the feed before all else; ValueError while the swap
+    is still to be made.
+    """
+    if is_starved(test, nominal_v):
+        return "starved"
     if test.fault == "none":
         return "healthy"
     if test.fault == "both":
@@ -53,16 +64,24 @@ def cause(test: BallastTest) -> str:
     return {"moved": "bulb", "stayed": "ballast", "gone": "seat"}[test.after_swap]
 
 
-def ballast_good(test: BallastTest) -> bool | None:
+GOOD = {
+    "bulb": True,
+    "healthy": True,
+    "ballast": False,
+    "seat": True,
+    "feed": None,
+    "starved": None,
+}
+
+
+def ballast_good(test: BallastTest, nominal_v: float = 12.0) -> bool | None:
     """Whether a plug-in LED may rely on the ballasts; None while the test does not tell."""
-    return {"bulb": True, "healthy": True, "ballast": False, "seat": True, "feed": None}[
-        cause(test)
-    ]
+    return GOOD[cause(test, nominal_v)]
 
 
 def findings(test: BallastTest, nominal_v: float) -> list[Finding]:
     """What the test means for the three schools, and the reading at the feed."""
-    culprit, good = cause(test), ballast_good(test)
+    culprit, good = cause(test, nominal_v), ballast_good(test, nominal_v)
     if good:
         advice = "Plug-in on the ballast, own driver, or past it: all three are open."
         collected = [Finding(Level.OK, CAUSES[culprit], PRACTICE, advice=advice)]
@@ -75,7 +94,9 @@ def findings(test: BallastTest, nominal_v: float) -> list[Finding]:
                 Level.CAUTION,
                 CAUSES[culprit],
                 PRACTICE,
-                advice="Read the voltage into a ballast, lamp on.",
+                advice="Fuse, relay, plug and earth; then test again."
+                if culprit == "starved"
+                else "Read the voltage into a ballast, lamp on.",
             )
         ]
     if culprit in ("ballast", "feed") or test.feed_volts is not None:

@@ -68,6 +68,17 @@ DIODE_MARGIN, INRUSH_TIMES, FEED_OHM = 2.0, 10.0, 0.1
 AWG_SIZES = (20, 18, 16, 14, 12, 10, 8, 6)
 
 
+# What an added feed may be for.
+LAMP_ITSELF = ""
+FEEDS = {
+    LAMP_ITSELF: "This lamp itself",
+    "drl": "Daytime light",
+    "position": "Position light, ring or strip",
+    "fog": "Front fog",
+    "other": "Something else",
+}
+
+
 @dataclass(frozen=True)
 class SupplyFacts:
     """What is known of the feed to a lamp.
@@ -77,8 +88,9 @@ class SupplyFacts:
     added feed one way, *wire_mm2* its copper, *air_c* the warmest it gets there, *insulation* its
     class. *feed_at*: where an HID's feed is taken ("in" to the ballast or "out" of it),
     *feed_volts* what was read there. An added feed's tap: *slot* "switched" or "live" with the key
-    out, its *slot_name*, how many loads hang on it, the fuse in it. *resistor_on*: "metal" or
-    "plastic".
+    out, its *slot_name*, what the slot is rated (*slot_a*), how many loads hang on it, the fuse in
+    it. *feed_for*: what an added feed is for, as in FEEDS ("": the lamp itself), and *feed_w* what
+    one such lamp takes. *resistor_on*: "metal" or "plastic".
     """
 
     monitored_w: float | None = None
@@ -95,6 +107,9 @@ class SupplyFacts:
     tap_loads: int | None = None
     fuse_a: float | None = None
     resistor_on: str = ""
+    feed_for: str = ""
+    feed_w: float | None = None
+    slot_a: float | None = None
 
     @property
     def is_pulsed(self) -> bool:
@@ -435,6 +450,17 @@ def tap(facts: SupplyFacts, amps: float) -> list[Finding]:
         )
     if facts.fuse_a is not None:
         collected += _tap_fuse(facts, facts.fuse_a, amps)
+    if facts.slot_a is not None and (needed := fuse(amps)) and needed > facts.slot_a:
+        collected.append(
+            Finding(
+                Level.CAUTION,
+                "The slot is rated for less than the feed takes.",
+                PRACTICE,
+                f"{needed:g} A needed",
+                f"{facts.slot_a:g} A slot",
+                "Another slot, or from the battery through a relay the slot only works.",
+            )
+        )
     if facts.resistor_on == "plastic":
         text = "A load resistor on plastic: it melts it, and can set it alight."
         collected.append(

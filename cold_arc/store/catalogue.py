@@ -147,11 +147,11 @@ def stored_route(name: str, stored: Any) -> Routed | None:
     """A saved route from its row's name and JSON; None for one that can't be read."""
     if not isinstance(stored, dict) or not isinstance(steps := stored.get("steps"), list):
         return None
-    told = [
+    lifted = [
         with_undoing(step) if isinstance(step, dict) and isinstance(step.get("text"), str) else step
         for step in steps
     ]
-    return plausible.read_or_none({"name": name, "steps": told}, Routed)
+    return plausible.read_or_none({"name": name, "steps": lifted}, Routed)
 
 
 def saved_routes(

@@ -65,6 +65,37 @@ def test_ways_in_of_one_side_are_offered_to_that_side(demo):
     assert "air box" in plan
 
 
+def test_ways_of_one_side_each_stand_as_a_pair_against_those_for_both(demo):
+    """They belong together: neither is proposed against the other."""
+    page = demo.get("/jobs/1/headlamp/plan")
+    known = re.search(r"Known for this car.*?</ul>", page)[0]
+    pair = re.search(r'value="(load:pair-[^"]+)"><b>([^<]+)', known)
+    assert pair[2] == "Left: air box aside, then the cap; right: washer neck aside, then the cap"
+    for card in re.findall(r'class="route-card.*?</button>', known):
+        assert not ("side only" in card and "Proposed." in card)
+    demo.post("/jobs/1/headlamp/plan", do=pair[1])
+    assert "Air box aside" in demo.get("/jobs/1/headlamp-left/plan")
+    assert "Washer neck aside" in demo.get("/jobs/1/headlamp-right/plan")
+
+
+def test_changing_one_side_leaves_the_other_alone(demo):
+    """A step of the left side's way, changed from the page of both, replaced the right side's."""
+    demo.post("/jobs/1/headlamp-left/plan", do="load:starter-Wheel-liner door")
+    demo.post("/jobs/1/headlamp-right/plan", do="load:starter-Open cap, from the engine bay")
+    page = demo.get("/jobs/1/headlamp/plan")
+    assert "This side" in page
+    assert "Both alike" not in page
+    steps = re.findall(r"\?step=(\d+)", page)
+    step = {"do": "step:", "text": "Changed", "minutes": "9", "caution": "", "risk": "0"}
+    step |= {"kind": "opened", "cover": "", "step_id": steps[0]}
+    told = demo.post("/jobs/1/headlamp/plan", **step)
+    assert "Each side has a way in of its own" in told
+    demo.post("/jobs/1/headlamp-left/plan", **step)
+    right = demo.get("/jobs/1/headlamp-right/plan")
+    assert "Bonnet up" in right
+    assert "Changed" not in re.search(r'<ol class="route">.*?</ol>', right)[0]
+
+
 def test_extra_work_is_chosen_for_each_lamp_and_stands_in_the_timeline(demo):
     chosen = ["polish/foglamp-left", "drl-feed/foglamp-left", "drl-feed/foglamp-right"]
     page = demo.post(WHOLE, do="extras:", extra=chosen)

@@ -64,8 +64,10 @@ def test_a_check_that_is_not_right_says_so_until_it_is(demo):
 
 
 def test_a_panel_closed_all_the_same_needs_a_reason(demo):
-    page = tick_until(demo, "Back: ")
-    assert "Not proved open" in page
+    page = tick_until(demo, "Prove it open")
+    closing = re.search(r'step=(close[^"]+)"', page)[1]
+    page = demo.get(f"{FIT}?step={closing}")
+    assert "not proved before closing" in page
     step = re.search(r'name="step" value="(close:[^"]+)"', page)[1]
     assert "Not yet." in demo.post(FIT, do=f"tick:{step}")
     page = demo.post(FIT, do=f"tick:{step}", reason="engine will not start")
@@ -91,6 +93,98 @@ def test_a_part_closed_with_all_its_fasteners_empties_the_tray(demo):
     assert "Every step is done" in page
     assert "Tray <small>0 loose" in page
     assert "All 2 parts are closed again" in demo.get("/jobs/5/fog/prove?pass=closed")
+
+
+PROVE = "/jobs/5/fog/prove?pass=open"
+
+
+def fitted(demo):
+    """Everything opened and fitted, nothing proved."""
+    tick_until(demo, "Prove it open")
+    for side in ("left", "right"):
+        demo.post(FIT, **{"do": f"clock:foglamp-1-{side}", f"foglamp-1-{side}-stopped": "0"})
+
+
+def cells(demo, words="Works"):
+    """How many cells of the open board say so."""
+    return len(re.findall(rf'class="cell result-[a-z]+"[^>]*>{words}<', demo.get(PROVE)))
+
+
+def test_finishing_fit_wipes_no_proof_nor_does_opening_it_again(demo):
+    """Proofs are made at the button beside Fit; the stage is finished after them."""
+    fitted(demo)
+    demo.post(PROVE, do="row:fog")
+    assert cells(demo) == 4
+    for _ in range(2):
+        demo.post("/jobs/5/fog/fit/finish", reason="")
+        assert cells(demo) == 4
+        demo.post("/jobs/5/fog/fit/reopen")
+        assert cells(demo) == 4
+
+
+def close_all(demo):
+    page = demo.get(FIT)
+    while found := re.search(
+        r'value="((?:tick|home):(?:close|seal|safe|tools)[^"]+)"[^>]*data-tick', page
+    ):
+        page = demo.post(FIT, do=found[1])
+    return page
+
+
+def test_what_is_opened_again_is_proved_again_and_shut_panels_ask_why(demo):
+    fitted(demo)
+    demo.post(PROVE, do="row:fog")
+    page = close_all(demo)
+    assert "The panels are shut." in demo.get(PROVE)
+    again = re.findall(r'value="(again:[^"]+)"', page)
+    demo.post(FIT, do=again[-1])
+    assert cells(demo) == 0
+    assert "Tray <small>0 loose" not in demo.get(FIT)
+    demo.post(PROVE, do="row:fog")
+    assert cells(demo) == 4
+    close_all(demo)
+    demo.post(PROVE, do="mark:fog,left,on,dark")  # shut again: nothing is recorded without a reason
+    assert cells(demo, "Dark") == 0
+    demo.post(PROVE, do="mark:fog,left,on,dark", reason="seen through the grille")
+    assert cells(demo, "Dark") == 1
+    assert "seen through the grille" in demo.get("/jobs/5/record")
+
+
+def test_several_steps_are_ticked_at_once_up_to_the_next_check(demo):
+    page = tick_until(demo, "Car on ramps")
+    assert re.search(r'value="(group:[^"]+)"', page) is not None
+    page = demo.post(FIT, do=re.search(r'value="(group:[^"]+)"', page)[1])
+    assert "Car on ramps" not in re.search(r'class="step-now.*?<h2>(.*?)</h2>', page)[1]
+    for left in ("group:nothing", "again:open:foglamp-left:999"):
+        demo.post(FIT, 404 if "again" in left else 200, do=left)
+
+
+def test_a_range_of_fasteners_is_counted_in_hand(demo):
+    """“8 to 10 bolts” are not 8."""
+    step = {
+        "do": "step:",
+        "text": "Skid plate off",
+        "minutes": "4",
+        "fasteners": "8 to 10 bolt M6, skid plate",
+        "caution": "",
+        "risk": "0",
+        "kind": "opened",
+        "cover": "",
+    }
+    page = demo.post("/jobs/5/foglamp/plan", **step)
+    assert "8 to 10 bolt M6, skid plate" in page
+    page = tick_until(demo, "Prove it open")
+    row = re.search(r'name="row" value="([^"]+/bolt M6/skid plate/[^"]+)"', page)[1]
+    tray = "/jobs/5/fog/fit/tray"
+    state = re.search(
+        rf'value="{re.escape(row)}"><input type="hidden"\s+name="stood" value="([^"]+)"', page
+    )[1]
+    assert "not counted" in page
+    page = demo.post(tray, row=row, stood=state, do="count", note="9")
+    assert "9 out" in page
+    assert "is no count" in demo.post(
+        tray, row=row.replace("foglamp-left", "foglamp-right"), do="count", note="many"
+    )
 
 
 def test_the_clock_started_twice_runs_once(demo):

@@ -203,7 +203,8 @@ def test_the_whole_car_opens_what_its_lamps_share_once(booked):
     assert "left side" in page
     assert "24 push pin" in page
     assert "5 push pin" in page  # a fifth of 24 as spares, rounded up
-    assert page.count('<span class="route-text">Liner back') == 4  # two sides, open and close
+    assert page.count('<span class="route-text">Liner back') == 2  # two sides, opened
+    assert page.count('<span class="route-text">Back: Liner back') == 2  # and closed
 
 
 def test_steps_are_ticked_in_order(demo):
@@ -254,7 +255,7 @@ def test_a_dark_lamp_brings_the_polarity_step(booked):
     mark = "mark:low,left,off,"
     booked.post("/jobs/1/low/prove?pass=open", do=mark + "works")
     page = booked.post("/jobs/1/low/prove?pass=open", do=mark + "dark")
-    assert "try the plug the other way round" in page
+    assert "try it the other way round" in page
     assert "before closing: Low beam left, engine off dark" in page
     page = booked.post("/jobs/1/low/prove?pass=open", do=mark + "turned")
     assert "Works, plug turned" in page
@@ -517,7 +518,7 @@ def test_the_board_says_what_to_test_next(demo):
 
     assert under_hand() == "Low beam left, engine off"
     page = demo.post("/jobs/2/low/prove?pass=open", do="mark:low,left,off,dark")
-    assert "Dark: try the plug" in page
+    assert "Dark: try it the other way" in page
     assert under_hand() == "Low beam left, engine running"
     demo.post("/jobs/2/low/prove?pass=open", do="row:low")
     assert under_hand() is None

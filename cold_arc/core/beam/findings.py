@@ -17,7 +17,7 @@ from cold_arc.core.beam.report import BeamReport, report_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.references import MODEL, Sources, cite, read
-from cold_arc.core.units import say_candela, say_degrees, say_number, say_percent
+from cold_arc.core.units import say_candela, say_degrees, say_glare, say_number, say_percent
 
 # Shares of the beam above the line, for like housings: what dazzles, and what is worth a word
 # beside the nominal source's (own; a wall with a twentieth of the beam above reads plainly wrong).
@@ -207,7 +207,7 @@ def glare(seen: Glare, usual: float) -> Iterator[Finding]:
             Level.STOP if mark < UNBEARABLE_MARK else Level.CAUTION,
             "Disturbing to an oncoming driver 50 m ahead.",
             (*MODEL, *cite("schmidt-clausen")),
-            f"de Boer mark {say_number(mark, 2)}, {say_number(seen.lux, 2)} lx at the eye",
+            f"{say_glare(mark)} (de Boer), {say_number(seen.lux, 2)} lx at the eye",
             f"5, just admissible; {say_number(usual, 2)} with the nominal source",
             "Depth, clocking, aim.",
         )

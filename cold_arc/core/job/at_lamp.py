@@ -10,6 +10,7 @@ from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
 from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.facts import wired
 from cold_arc.core.job.record import Record
 from cold_arc.core.work import clocking, fitting, seating
 from cold_arc.core.work.extras import Extra
@@ -39,14 +40,22 @@ def covers(record: Record, unit: UnitKey) -> set[str]:
 
 
 def fit_steps(record: Record, key: SocketKey) -> list[fitting.FitStep]:
-    """The fitting steps of one socket, those at closing last."""
+    """The fitting steps of one socket, what is put in along its wiring before its plug, those at
+    closing last.
+    """
     chosen = record.latest(Chosen, key)
-    return fitting.steps(
+    steps = fitting.steps(
         record.socket(key),
         record.condition(key.of_unit),
         chosen.source if chosen else None,
         covers(record, key.of_unit),
     )
+    before = [step.id for step in steps]
+    plug = next((before.index(name) for name in ("connect", "refit-old") if name in before), 0)
+    wiring = [
+        fitting.FitStep(part.id, part.text, (), caution=part.caution) for part in wired(record, key)
+    ]
+    return [*steps[:plug], *wiring, *steps[plug:]]
 
 
 def steps_to_tick(record: Record, key: SocketKey) -> list[str]:

@@ -228,6 +228,13 @@ class Handwork:
             for key, number in step.opening.ids.items()
         )
 
+    def is_shut(self, step: Step) -> bool:
+        """Whether a step opened a part that is closed again, and could be opened once more."""
+        opening = step.opening if step.kind == "open" else None
+        return bool(
+            opening and opening.step.comes_back and self.done(step) and not self.is_open(step)
+        )
+
     def waits_for(self, step: Step) -> list[str]:
         """What must come before a step, in words; none: it can be done now."""
         if unsafe := self._unsafe(step):
@@ -279,14 +286,19 @@ class Handwork:
     def _keeps_open(self, step: Step) -> list[str]:
         """Why a panel must not be closed yet."""
         assert step.opening is not None
-        first = self._undone(step, [(kind, key) for key in step.units for kind in ("seal", "plug")])
-        deeper = self._undone(step, [("close", key) for key in step.units])
-        words = [f"First: {undone.text}" for undone in first]
-        words += [f"Close first: {undone.text}" for undone in deeper]
+        words = [
+            *self._first(step, "First", "seal", "plug"),
+            *self._first(step, "Close first", "close"),
+        ]
         words += [text for place in self._loose_deeper(step) for text in self._loose_words[place]]
         if not self.done(_opened(step.opening)):
             return [*words, "It was never opened."]
         return words + [why for unit in step.units for why in self._open_units[unit]]
+
+    def _first(self, step: Step, words: str, *kinds: str) -> list[str]:
+        """The first step of some kinds not done yet that stands before one, in words."""
+        before = self._undone(step, [(kind, key) for key in step.units for kind in kinds])
+        return [f"{words}: {undone.text}" for undone in before]
 
     def _loose_deeper(self, step: Step) -> list[int]:
         """The places of parts closed before this one with something of theirs missing."""

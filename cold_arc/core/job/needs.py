@@ -226,12 +226,12 @@ def unmet(progress: Progress, act: str, key: Key) -> Iterator[Unmet]:
     """Every need an act about a thing waits for that is not met, in the table's order."""
     for need in needs().values():
         if act in need.holds:
-            for thing in _things(progress, need, key):
-                for words in _MISSING[need.id](progress, thing):
-                    yield Unmet(need, thing, words)
+            for about in _asked_of(progress, need, key):
+                for words in _MISSING[need.id](progress, about):
+                    yield Unmet(need, about, words)
 
 
-def _things(progress: Progress, need: Need, key: Key) -> list[Key]:
+def _asked_of(progress: Progress, need: Need, key: Key) -> list[Key]:
     """What a need is asked of where an act is about *key*."""
     if need.of == "unit" and isinstance(key, SocketKey):
         return [key.of_unit]

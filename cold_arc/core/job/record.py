@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import cached_property
 from typing import TypeVar
@@ -70,6 +70,15 @@ class Entry:
         """The payload's kind by its id."""
         payload = self.payload
         return payload.kind if isinstance(payload, Unreadable) else payload.ENTRY.id
+
+
+def _disturbing(payload: Payload, before: Payload | None) -> str:
+    """What an entry did to its socket, given the one of its kind before it."""
+    if isinstance(payload, Ticked):
+        return disturbance(payload.step)
+    if isinstance(payload, Chosen) and isinstance(before, Chosen):
+        return "replaced" if payload.source != before.source else ""
+    return "refitted" if isinstance(payload, Clocked) and before else ""
 
 
 P = TypeVar("P")
@@ -264,24 +273,26 @@ class Record:
 
     @cached_property
     def _disturbed(self) -> dict[tuple[SocketKey, str], int]:
-        last: dict[tuple[SocketKey, str], int] = {}
-        chosen: dict[SocketKey, Chosen] = {}
-        clocked: set[SocketKey] = set()
+        return {
+            (key, kind): number
+            for key in self.sockets
+            for number, kind in self._disturbances(key)
+            if kind
+        }
+
+    def _disturbances(self, key: SocketKey) -> Iterator[tuple[int, str]]:
+        """What was done to a socket, or its unit, entry by entry; "" for what disturbs nothing. A
+        first reading of where its bulb locked does not; one after it does, since it was refitted.
+        """
+        newest: dict[type, Payload] = {}
         for entry in self.entries:
             payload = entry.payload
-            touched = [key for key in self.sockets if entry.about & {key, key.of_unit}]
-            if isinstance(payload, Ticked) and (kind := disturbance(payload.step)):
-                last |= {(key, kind): entry.id for key in touched}
-            elif isinstance(payload, Clocked):
-                last |= {(key, "refitted"): entry.id for key in touched if key in clocked}
-                clocked |= set(touched)
-            elif isinstance(payload, Chosen):
-                for key in touched:
-                    if key in chosen and chosen[key].source != payload.source:
-                        last[key, "replaced"] = entry.id
-                        clocked.discard(key)
-                    chosen[key] = payload
-        return last
+            if not isinstance(payload, Ticked | Clocked | Chosen):
+                continue
+            if entry.about.isdisjoint((key, key.of_unit)):
+                continue
+            yield entry.id, _disturbing(payload, newest.get(type(payload)))
+            newest[type(payload)] = payload
 
     def aimed(
         self, key: BeamKey, phase: str, practised: bool = True, since: int = 0

@@ -78,26 +78,35 @@ def tray_of(record: Record, opening: Opening) -> list[TrayRow]:
 
     What was counted back before the part was last opened counts no more.
     """
-    ticked = [record.tick_ids[key].get(f"route:{number}", 0) for key, number in opening.ids.items()]
-    entries = {
-        (payload.kind, payload.place): payload
-        for entry in record.entries
-        if isinstance(payload := entry.payload, FastenerBack)
-        and entry.id > max(ticked)
-        and any(key in entry.about and payload.step == of for key, of in opening.ids.items())
-    }
+    opened_at = max(
+        record.tick_ids[key].get(f"route:{number}", 0) for key, number in opening.ids.items()
+    )
+    counts = _counted_since(record, opening, opened_at)
     return [
         TrayRow(
             opening.step.id,
             group,
-            any(ticked),
-            entries.get((group.kind, group.place))
-            or entries.get((group.kind, ""))
+            bool(opened_at),
+            counts.get((group.kind, group.place))
+            or counts.get((group.kind, ""))
             or FastenerBack(opening.step.id, group.kind, 0, place=group.place),
             opening.units,
         )
         for group in opening.step.held
     ]
+
+
+def _counted_since(
+    record: Record, opening: Opening, since: int
+) -> dict[tuple[str, str], FastenerBack]:
+    """What was said last of each group of a part's fasteners since it was opened."""
+    return {
+        (count.kind, count.place): count
+        for entry in record.entries
+        if isinstance(count := entry.payload, FastenerBack)
+        and entry.id > since
+        and any(key in entry.about and count.step == of for key, of in opening.ids.items())
+    }
 
 
 @dataclass(frozen=True)

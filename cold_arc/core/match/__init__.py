@@ -14,21 +14,25 @@ from cold_arc.core import law
 from cold_arc.core.findings import Finding, Level, worst, worst_first
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import geometry, light, power, seat
-from cold_arc.core.match.setting import Setting
+from cold_arc.core.wiring.setting import Setting
 
 __all__ = ["Match", "Setting", "judge", "needs_override"]
 
 Rule = Callable[[LightSource, Setting], Iterator[Finding]]
-RULES: tuple[Rule, ...] = (
-    seat.base,
+# What a pattern on the road asks for: no rules of a lamp that throws none.
+BEAM_RULES: tuple[Rule, ...] = (
     geometry.light_centre,
     geometry.gap,
     geometry.axis,
     geometry.faces,
     geometry.length,
     geometry.rows,
-    seat.room,
     seat.optic,
+)
+RULES: tuple[Rule, ...] = (
+    seat.base,
+    *BEAM_RULES,
+    seat.room,
     seat.plug,
     seat.chuck,
     seat.ballast,
@@ -100,7 +104,8 @@ def _of_sides(source: LightSource, setting: Setting) -> Iterator[Finding]:
 
 
 def _findings(source: LightSource, setting: Setting) -> list[Finding]:
-    return [finding for rule in RULES for finding in rule(source, setting)]
+    unasked = () if setting.socket.road_beams else BEAM_RULES
+    return [finding for rule in RULES if rule not in unasked for finding in rule(source, setting)]
 
 
 def needs_override(source: LightSource, setting: Setting) -> bool:

@@ -9,9 +9,9 @@ from collections.abc import Iterator
 from cold_arc.core.car.bases import Base
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import HIGH_BY, LightSource
-from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_mm, say_number
+from cold_arc.core.wiring.setting import Setting
 from cold_arc.core.work.seating import emitters_at
 
 # Limits, good and tolerable: common practice, no published source. Depth off the filament's, mm;

@@ -8,9 +8,9 @@ from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light import colour
 from cold_arc.core.light_source import MOST_LM_PER_W, LightSource
-from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number
+from cold_arc.core.wiring.setting import Setting
 
 # lm from which UN R48 asks for washers and levelling (from memory); a just visible and a plain step
 # in u′v′ (MacAdam).

@@ -16,9 +16,9 @@ from cold_arc.core.car.bases import find
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.facts import setting_of
 from cold_arc.core.job.record import Record
 from cold_arc.core.light_source import LightSource
-from cold_arc.core.match.facts import setting_of
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.core.metering import slips
 from cold_arc.core.metering.peak import Likeness

@@ -11,7 +11,7 @@ from cold_arc.core.car.bases import Base
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.heat import warmth
-from cold_arc.core.match.setting import Setting
+from cold_arc.core.wiring.setting import Setting
 
 # A face's width where it is not told, mm (common practice); lens grades 0 to 4 as the model's haze
 # (own).
@@ -33,6 +33,34 @@ def setup_of(
         return _setup_of(setting, function, candidate, traffic)
     except SetUpError:
         return None
+
+
+# What a bulb must tell of itself for its beam, as its form calls it.
+NEEDED = {"faces": "faces", "gap_mm": "gap between the faces", "emitter_mm": "lit length"}
+
+
+def why_no_beam(setting: Setting, function: Function, candidate: LightSource, traffic: str) -> str:
+    """Why a candidate's beam can't be worked out, in words; "" where it can."""
+    if setup_of(setting, function, candidate, traffic) is not None:
+        return ""
+    base = setting.base
+    if not function.is_road_beam:
+        return f"{function.label.lower()} throws none"
+    if base is None or base.name not in nominal.BEAM_BASES:
+        return f"{base.name if base else 'its base'} is not modelled"
+    return _why_not_there(setting, function, candidate, base)
+
+
+def _why_not_there(setting: Setting, function: Function, candidate: LightSource, base: Base) -> str:
+    """Why a candidate can't be modelled in a socket whose own beam can."""
+    if not candidate.is_bulb:
+        return "its optic is not told"
+    missing = [words for name, words in NEEDED.items() if getattr(candidate, name) is None]
+    if missing:
+        return f"{' and '.join(missing)} not told"
+    if function is Function.HIGH and base.is_dual and candidate.high_beam_by == "none":
+        return "it has no high beam"
+    return "its figures are beyond what is modelled" if setting.socket.optic else "optic not known"
 
 
 def _setup_of(

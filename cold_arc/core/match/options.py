@@ -14,8 +14,8 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.match.ranking import Ranked
-from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import cite
+from cold_arc.core.wiring.setting import Setting
 from cold_arc.core.work.access import SECOND_SIDE
 
 REVERSES = {3: "In minutes", 2: "With the old parts", 1: "Hardly"}

@@ -9,9 +9,9 @@ from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.heat import BEHIND_LAMP_C, FOLD_BACK_C, warmth
-from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number, say_percent, say_volts
+from cold_arc.core.wiring.setting import Setting
 
 # Share of the old watts under which a monitor is suspected; shares of its flux an LED loses warm
 # (common practice).

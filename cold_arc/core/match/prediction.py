@@ -21,7 +21,7 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.metering.readings import PLACES
 from cold_arc.core.references import MODEL
-from cold_arc.core.units import say_number, say_percent
+from cold_arc.core.units import say_glare, say_percent
 
 # Source points for a prediction and for a try of the seat. A projector images its source, so it
 # takes more of them.
@@ -280,5 +280,5 @@ def pattern(present: SetUp) -> Finding | None:
             advice,
         )
     glare = derived.oncoming_glare(beam_of(nominal), traffic=present.traffic)
-    number = f"mark {say_number(glare.de_boer, 2)} at an oncoming eye"
+    number = f"{say_glare(glare.de_boer)} at an oncoming eye"
     return Finding(Level.OK, "The housing's own pattern holds.", sources, number, limit, advice)

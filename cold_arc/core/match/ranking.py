@@ -17,7 +17,7 @@ from cold_arc.core.findings import Level
 from cold_arc.core.match import Match, doubt
 from cold_arc.core.match.experience import KnownSource
 from cold_arc.core.match.prediction import SIGN_SHARE, Prediction, Sensitivity
-from cold_arc.core.units import say_candela, say_number, say_percent
+from cold_arc.core.units import say_candela, say_glare, say_number, say_percent
 
 HEAVIEST = 5
 # Marks lost by each caution (own).
@@ -194,11 +194,11 @@ CRITERIA: tuple[Criterion, ...] = (
         3,
         _glare,
         lambda judged: (
-            f"mark {say_number(judged.prediction.de_boer, 2)} at an oncoming eye"
+            f"{say_glare(judged.prediction.de_boer)} at an oncoming eye"
             if judged.prediction
             else ""
         ),
-        "de Boer mark 2 gives 0, 7 gives 1",
+        "de Boer's 2 gives 0, 7 gives 1",
     ),
     Criterion("true", "True to the filament", 3, _true, _say_kept, "0 at 30 % kept, 1 at 90 %"),
     Criterion(
@@ -311,7 +311,7 @@ def _reason(judged: Judged, marks: dict[str, float], weights: Weights, pattern_f
     pull = min(marks, key=lambda name: weights[name] * (marks[name] - 0.75), default=None)
     words = _lifted(judged, lift, weights, pattern_fails)
     if pull and pull != lift and weights[pull] * (marks[pull] - 0.75) < 0:
-        words += f"; held back by {_BY_ID[pull].say(judged)}"
+        words += f"; against it, {_BY_ID[pull].say(judged)}"
     return f"{words}."
 
 
@@ -320,7 +320,7 @@ def _lifted(judged: Judged, lift: str | None, weights: Weights, pattern_fails: b
     if lift and pattern_fails and judged.own_optic:
         return f"Brings its own optic where this housing's fails, with {_BY_ID[lift].say(judged)}"
     if lift and weights[lift]:
-        return f"Lifted by {_BY_ID[lift].say(judged)}"
+        return f"For it, {_BY_ID[lift].say(judged)}"
     return "Nothing weighs for it"
 
 

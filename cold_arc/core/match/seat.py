@@ -11,9 +11,9 @@ from cold_arc.core.car.condition import HAZE_GRADES
 from cold_arc.core.car.lamps import Function, Optic, Present
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import LightSource
-from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import MEASURED, PRACTICE, cite
 from cold_arc.core.units import say_mm
+from cold_arc.core.wiring.setting import Setting
 
 # Room that must stay, mm (common practice); second digits of IP codes (IEC 60529, from memory):
 # splashes, jets.
@@ -96,10 +96,9 @@ def _against_old_tail(tail_mm: float, base: Base | None) -> Iterator[Finding]:
 
 def _clearance(where: str, needs: float, has: float, advice: str) -> Finding:
     spare = has - needs
-    number, limit = (
-        f"needs {say_mm(needs)}, has {say_mm(has)}",
-        f"{say_mm(ROOM_MARGIN_MM)} to spare",
-    )
+    room = f"{say_mm(spare)} to spare" if spare >= 0 else f"{say_mm(-spare)} too little"
+    number = f"needs {say_mm(needs)}, has {say_mm(has)}: {room}"
+    limit = f"{say_mm(ROOM_MARGIN_MM)} wanted"
     if spare >= ROOM_MARGIN_MM:
         return Finding(Level.OK, f"Room enough {where}.", PRACTICE, number, limit)
     if spare >= 0:

@@ -53,9 +53,16 @@ def say_candela(cd: float) -> str:
 
 
 def say_minutes(minutes: float) -> str:
-    """A span of minutes: "45 min", "1 h 20 min"."""
+    """A span of minutes: "45 min", "1 h 20 min"; under one, in seconds."""
+    if 0 < minutes < 0.95:
+        return f"{round(60 * minutes)}{NBSP}s"
     hours, rest = divmod(round(minutes), 60)
     return f"{hours}{NBSP}h {rest:02d}{NBSP}min" if hours else f"{rest}{NBSP}min"
+
+
+def say_glare(de_boer: float) -> str:
+    """Discomfort on de Boer's scale, where 9 is just noticed and 1 not to be borne."""
+    return f"glare {_significant(de_boer, 2)} of 9"
 
 
 def say_time(minutes: float) -> str:

@@ -262,6 +262,12 @@ def _undoing_by_name(text: str) -> Rows:
 
 
 @cache
+def caution_names() -> dict[str, str]:
+    """What each caution is called in a list, by id."""
+    return dict(data.load("cautions")["names"])
+
+
+@cache
 def cautions() -> dict[str, str]:
     """All cautions by id."""
     return dict(data.load("cautions")["cautions"])

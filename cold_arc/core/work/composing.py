@@ -12,7 +12,7 @@ from __future__ import annotations
 import heapq
 import math
 from collections import Counter
-from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from graphlib import TopologicalSorter
 
@@ -53,6 +53,11 @@ class Opening:
     def ids(self) -> dict[UnitKey, int]:
         """The id it has on the way in to each lamp."""
         return {key: step.id for key, step in zip(self.units, self.own, strict=True)}
+
+    @property
+    def owners(self) -> tuple[UnitKey, ...]:
+        """The lamps whose own step is the one that stands for all."""
+        return tuple(key for key, number in self.ids.items() if number == self.step.id)
 
 
 @dataclass(frozen=True)
@@ -140,20 +145,17 @@ def compose(ways: Ways) -> CarPlan:
     )
 
 
-def added(
-    ways: Ways, units: Collection[UnitKey], tried: Iterable[tuple[RouteStep, ...]]
-) -> list[float]:
-    """Minutes each of the ways *tried* to some lamps adds to the car's plan, given the ways in to
+def added_by(ways: Ways, tried: Ways) -> float:
+    """Minutes the ways *tried*, each to its own lamp, add to the car's plan, given the ways in to
     all the others.
 
     >>> door = RouteStep(1, "Door", 4, opens="liner door")
     >>> ways = {UnitKey("fog", Side.LEFT): (door,)}
-    >>> added(ways, [UnitKey("headlamp", Side.LEFT)], [(door, RouteStep(2, "Cap", 2))])
-    [2.0]
+    >>> added_by(ways, {UnitKey("headlamp", Side.LEFT): (door, RouteStep(2, "Cap", 2))})
+    2.0
     """
-    others = {key: way for key, way in ways.items() if key not in units}
-    without = _minutes(others)
-    return [_minutes(others | dict.fromkeys(units, steps)) - without for steps in tried]
+    others = {key: way for key, way in ways.items() if key not in tried}
+    return _minutes({**others, **tried}) - _minutes(others)
 
 
 def _minutes(ways: Ways) -> float:

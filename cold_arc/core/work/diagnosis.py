@@ -25,7 +25,7 @@ UNNAMED = 0.002
 # How much one fault found in the shop counts, beside the table's weights.
 FOUND_WEIGHT = 1.0
 # What is left of a cause whose cure did not help (own).
-NOT_CURED = 0.03
+NOT_CURED = 0.003
 
 
 @dataclass(frozen=True)
@@ -164,10 +164,13 @@ def beliefs(case: Case) -> dict[str, float]:
 
 @dataclass(frozen=True)
 class Promise:
-    """What a test promises: *bits* of information expected, and *rate*, bits a minute."""
+    """What a test promises: *bits* of information expected, *settles*: the share of what is open
+    that it is expected to settle, and *rate*, bits a minute.
+    """
 
     test: Test
     bits: float
+    settles: float
 
     @property
     def rate(self) -> float:
@@ -178,8 +181,9 @@ class Promise:
 def promises(case: Case) -> list[Promise]:
     """The tests not made yet that tell anything, those that tell most a minute first."""
     belief, made = beliefs(case), {test for test, _ in case.answers}
+    in_doubt = _doubt(belief.values())
     offers = [
-        Promise(test, _bits(test, belief))
+        Promise(test, bits := _bits(test, belief), bits / in_doubt if in_doubt else 0.0)
         for test in faults().tests.values()
         if test.id not in made
     ]

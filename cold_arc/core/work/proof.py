@@ -5,9 +5,10 @@ Common practice, no published source.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
+from cold_arc.core.car.bases import Base
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
@@ -86,10 +87,42 @@ def untested(wanted: Iterable[Cell], results: Mapping[Cell, str]) -> list[Cell]:
     return [cell for cell in wanted if cell not in results]
 
 
-def findings(results: Mapping[Cell, str]) -> Iterator[Finding]:
-    """What the marked cells say, with the step to take for each fault."""
+def turning(base: Base | None) -> str:
+    """What to turn where a lamp stays dark, by how its base holds the bulb; common practice, no
+    published source.
+
+    >>> from cold_arc.core.car.bases import find
+    >>> turning(find("W5W"))
+    'Turn the bulb by half in its holder, and try again.'
+    """
+    looks = base.looks if base else ""
+    if looks == "wedge":
+        return "Turn the bulb by half in its holder, and try again."
+    if looks == "bayonet" and base and len(base.watts) > 1:
+        both = "low and high" if base.is_dual else "bright and dim"
+        return (
+            f"Two contacts: turned by half the bulb exchanges {both}. Look which lights, turn it "
+            "by half, try again."
+        )
+    if looks == "bayonet":
+        return "One contact, which can't be turned: clean it and the holder, bend it out a little."
+    if looks == "sealed":
+        return "Plug home, contacts clean; then swap polarity at the plug if the maker lets it."
+    return "Turn the plug 180° or swap polarity, and try again."
+
+
+def _turn_plug(_: Cell) -> str:
+    return turning(None)
+
+
+def findings(
+    results: Mapping[Cell, str], turn: Callable[[Cell], str] = _turn_plug
+) -> Iterator[Finding]:
+    """What the marked cells say, with the step to take for each fault; *turn*: what to turn first
+    where one stays dark.
+    """
     advice = {
-        "dark": "Turn the plug 180° or swap polarity, and try again. Then fuse, feed and earth.",
+        "dark": "Then fuse, feed and earth.",
         "flickers": (
             "Pulse-width-modulated supply: decoder or smoothing capacitor. Watch for a full minute."
         ),
@@ -104,9 +137,10 @@ def findings(results: Mapping[Cell, str]) -> Iterator[Finding]:
     for cell, result in results.items():
         if result in advice:
             text = f"{cell.words}: {RESULTS[result].lower()}."
+            first = f"{turn(cell)} " if result == "dark" else ""
             yield Finding(
                 Level.STOP if result == "dark" else Level.CAUTION,
                 text,
                 PRACTICE,
-                advice=advice[result],
+                advice=first + advice[result],
             )

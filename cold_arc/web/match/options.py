@@ -34,8 +34,8 @@ class BallastForm(FlaskForm):
     fault = fields.one_of(
         "1 · Which lamp is dark, pink or flickers?", FAULTS, required="Say which."
     )
-    after_swap = fields.one_of_or_none("2 · Off, cold, bulbs swapped side to side:", AFTER_SWAP)
-    feed_volts = fields.volts("3 · Volts into its ballast", required=False)
+    after_swap = fields.one_of_or_none("3 · Off, cold, bulbs swapped side to side:", AFTER_SWAP)
+    feed_volts = fields.volts("2 · Volts into its ballast, lamp on", required=False)
     note = StringField("Note", [Length(max=200)])
 
     def test(self) -> BallastTest | None:
@@ -78,7 +78,7 @@ def page(job_id: int, scope: Scope) -> Any:
         candidates={candidate.id: candidate for candidate in shortlist.candidates},
         form=form if is_hid else None,
         tested=tested,
-        cause=ballast.CAUSES[ballast.cause(tested.test)] if tested else "",
+        cause=ballast.CAUSES[ballast.cause(tested.test, page.job.booking.volts)] if tested else "",
         has_route=route is not None,
         has_rate=_has_rate(shortlist.setting.condition),
     )

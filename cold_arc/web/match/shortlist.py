@@ -18,12 +18,12 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding
+from cold_arc.core.job.facts import setting_of
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import Match, Setting, doubt
 from cold_arc.core.match import prediction as predicted
 from cold_arc.core.match.experience import Borne, KnownSource
-from cold_arc.core.match.facts import setting_of
-from cold_arc.core.match.modelled import setup_of
+from cold_arc.core.match.modelled import setup_of, why_no_beam
 from cold_arc.core.match.own_housing import asked_of, fit_of
 from cold_arc.core.match.ranking import HEAVIEST, USUAL_WEIGHTS, Ranked
 from cold_arc.core.match.weighing import WeighedShelf, suiting, weigh
@@ -72,6 +72,7 @@ class Candidate:
     setup: SetUp | None
     fit: HousingFit | None = None
     borne: Borne | None = None
+    no_beam: str = ""
 
     @property
     def source(self) -> LightSource:
@@ -301,6 +302,7 @@ def shortlist_for(page: StagePage) -> Shortlist:
             weighed.setups[ranked.judged.id],
             setting.fit,
             weighed.bornes[ranked.judged.id],
+            why_no_beam(setting, function, ranked.judged.match.source, page.market.traffic),
         )
         for ranked in weighed.ranked(weights())
     )

@@ -15,11 +15,11 @@ from cold_arc.core import electrical
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.match import Chosen, Supplied
+from cold_arc.core.job.facts import supply_facts
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
-from cold_arc.core.match.facts import supply_facts
-from cold_arc.core.match.ribbon import ribbon, steps
-from cold_arc.core.match.wiring import findings, work_out
+from cold_arc.core.wiring.ribbon import feed_ribbon, ribbon, steps
+from cold_arc.core.wiring.working import findings, work_out
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import open_stage
 from cold_arc.web.match.shortlist import Shortlist, shortlist_for
@@ -29,6 +29,11 @@ bp = Blueprint("match_wiring", __name__)
 SIZES = ", ".join(f"{mm2:g}" for mm2 in electrical.WIRES_A)
 
 
+# What an added feed may be for, the lamp itself under a word a form can hold.
+OWN = "own"
+FEEDS = {name or OWN: words for name, words in electrical.FEEDS.items()}
+
+
 class SupplyForm(FlaskForm):
     """What is known of the feed."""
 
@@ -36,6 +41,9 @@ class SupplyForm(FlaskForm):
     pwm_hz = fields.number("Pulsed supply, Hz", 1, 20000, "Hz", required=False)
     duty = fields.number("of which on, %", 1, 100, "%", required=False)
     run_m = fields.distance("Added feed, length one way", 0.1, 30, required=False)
+    feed_for = fields.one_of_or_none("What the added feed is for", FEEDS)
+    feed_w = fields.number("What it feeds takes, a lamp", 0.5, 200, "W", required=False)
+    slot_a = fields.number("The slot is rated", 1, 60, "A", required=False)
     wire_mm2 = fields.number("Wire laid, mm²", 0.2, 35, "mm²", required=False)
     air_c = fields.number("Warmest there, °C", -40, 130, "°C", default=60.0)
     insulation = fields.one_of("Its insulation", electrical.INSULATION, electrical.RATED_CLASS)
@@ -54,6 +62,15 @@ class SupplyForm(FlaskForm):
 
     validate_pwm_hz = validate_duty
 
+    def validate_feed_w(self, field: Any) -> None:
+        """A feed for something else says what that takes; the lamp's own is known."""
+        if self._fed and field.is_blank:
+            raise ValidationError("Say what it takes: the feed is sized for that alone.")
+
+    @property
+    def _fed(self) -> str:
+        return "" if self.feed_for.data in (None, OWN) else str(self.feed_for.data)
+
     def facts(self) -> SupplyFacts:
         """The facts entered."""
         return SupplyFacts(
@@ -71,11 +88,19 @@ class SupplyForm(FlaskForm):
             tap_loads=int(self.tap_loads.data) if self.tap_loads.data is not None else None,
             fuse_a=self.fuse_a.data,
             resistor_on=self.resistor_on.data or "",
+            feed_for=self._fed,
+            feed_w=self.feed_w.data,
+            slot_a=self.slot_a.data,
         )
 
 
 def _known(facts: SupplyFacts) -> dict[str, Any]:
-    return {**vars(facts), "duty": facts.pwm_duty * 100 if facts.pwm_duty is not None else None}
+    fed = facts.feed_for or OWN
+    return {
+        **vars(facts),
+        "feed_for": fed,
+        "duty": facts.pwm_duty * 100 if facts.pwm_duty is not None else None,
+    }
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match/wiring", methods=["GET", "POST"])
@@ -107,7 +132,8 @@ def page(job_id: int, scope: Scope) -> Any:
         trying=trying,
         worked=work_out(shortlist.setting, facts, source, shortlist.lamps),
         ribbon=(line := ribbon(shortlist.setting, facts, source, shortlist.lamps)),
-        connecting=steps(line, facts),
+        feed_ribbon=(feed := feed_ribbon(shortlist.setting, facts, shortlist.lamps)),
+        connecting=steps(line, facts) + (steps(feed, facts) if feed else []),
         source_words=words,
         source=source,
         is_hid=shortlist.setting.socket.present is Present.HID,

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.tray import MovedOver, TrayRow, moved_over, tray_of
+from cold_arc.core.work.composing import Opening
 
 
 @dataclass(frozen=True)
@@ -47,23 +48,22 @@ class Tray:
 
 def build_tray(record: Record, keys: Sequence[UnitKey]) -> Tray:
     """The tray for *keys*: what a part holds stands once, however many lamps lie behind it."""
-    lines = []
-    for opening in record.plan.openings:
-        if not set(keys) & set(opening.units):
-            continue
-        side = opening.place.side
-        first = opening.units[0]
-        where = (
-            f"{record.front.words(first).lower()} {first.side.value}"
-            if opening.place.unit
-            else "whole car"
-        )
-        words = f"{side.value} side" if side and not opening.place.unit else where
-        owners = tuple(key for key, number in opening.ids.items() if number == opening.step.id)
-        lines += [TrayLine(row, owners, words) for row in tray_of(record, opening)]
-    moved = [
-        (f"{record.front.words(key).lower()} {key.side.value}", part)
-        for key in keys
-        for part in moved_over(record, key)
+    lines = [
+        TrayLine(row, opening.owners, _where(record, opening))
+        for opening in record.plan.openings
+        if set(keys) & set(opening.units)
+        for row in tray_of(record, opening)
     ]
+    moved = [(_words(record, key), part) for key in keys for part in moved_over(record, key)]
     return Tray(tuple(lines), tuple(moved))
+
+
+def _where(record: Record, opening: Opening) -> str:
+    """Where a part is: at one lamp, on one side, or on the whole car."""
+    if opening.place.unit:
+        return _words(record, opening.units[0])
+    return f"{opening.place.side.value} side" if opening.place.side else "whole car"
+
+
+def _words(record: Record, key: UnitKey) -> str:
+    return f"{record.front.words(key).lower()} {key.side.value}"

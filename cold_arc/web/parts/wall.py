@@ -156,6 +156,12 @@ class Wall:
     drawn_px: float = DRAWN_PX
 
     @property
+    def scale_words(self) -> str:
+        """What its scales are in."""
+        unit = self.view.unit
+        return "degrees" if self.view.degrees else {"in": "inches"}.get(unit, unit)
+
+    @property
     def px(self) -> float:
         """Centimetres to a pixel of a Wall as wide as it is meant to be drawn."""
         return self.frame.width / self.drawn_px

@@ -93,7 +93,7 @@ def test_weights_turn_the_order_round():
 
 def test_the_reason_names_what_lifts_and_what_holds_back():
     reason = rank([judged(replace(GOOD, cct_k=6500), above=0.09, de_boer=6.9)])[0].reason
-    assert "held back by 9.0\u00a0% above the cut-off" in reason
+    assert "against it, 9.0\u00a0% above the cut-off" in reason
     assert reason.count(".") >= 1
 
 

@@ -52,8 +52,8 @@ class Refused(Payload):
 class Supplied(Payload):
     """What is known of the sockets' electrical feed."""
 
-    # 2: the tap.
-    ENTRY = EntryKind("supplied", 2, older={1: tells_more})
+    # 2: the tap. 3: what an added feed is for, and the slot's rating.
+    ENTRY = EntryKind("supplied", 3, older={1: tells_more, 2: tells_more})
 
     facts: SupplyFacts
 

@@ -75,25 +75,14 @@ def step_lines(work: Handwork, page: StagePage) -> list[StepLine]:
         (entry.about, tick) for entry in record.entries if isinstance(tick := entry.payload, Ticked)
     ]
     who = {(key, tick.step): tick.who for about, tick in ticks for key in about}
-    lines = []
-    for step in mine:
-        done = work.done(step)
-        waits = () if done else tuple(work.waits_for(step))
-        lines.append(
-            StepLine(
-                step,
-                done,
-                who.get(step.ticks[0], ""),
-                waits,
-                _not_right(record, step),
-                step.kind == "open"
-                and done
-                and not work.is_open(step)
-                and step.opening is not None
-                and step.opening.step.comes_back,
-            )
-        )
-    return lines
+    return [_line(work, step, who.get(step.ticks[0], "")) for step in mine]
+
+
+def _line(work: Handwork, step: Step, who: str) -> StepLine:
+    """One step as listed."""
+    done = work.done(step)
+    waits = () if done else tuple(work.waits_for(step))
+    return StepLine(step, done, who, waits, _not_right(work.record, step), work.is_shut(step))
 
 
 def _in_scope(step: Step, sockets: Sequence[SocketKey]) -> bool:
@@ -174,24 +163,26 @@ def _tick(page: StagePage, step_id: str, all_back: bool = False) -> Any:
     work = Handwork(page.record)
     step = _step(work, step_id)
     reason = request.form.get("reason", "").strip()[:LONGEST_NOTE]
-    if work.done(step):
-        after_save(f"Done meanwhile: {step.text}")
-        return redirect(page.url, 303)
     waits = work.waits_for(step)
-    if waits and not (step.kind == "close" and reason):
-        why = "Not yet." if step.kind == "close" else "Tick the steps in order."
-        after_save(f"{why} {waits[0]}.")
+    if not_now := _not_now(work, step, waits, reason):
+        after_save(not_now)
         return redirect(page.url, 303)
     if step.kind == "prove":
-        return redirect(_prove_open(page), 303)
+        here = stage_url(page.job.id, page.scope, Stage.PROVE, **{"pass": proofs.OPEN})
+        return redirect(here, 303)
     back = _all_back(page, step) if all_back and step.opening else []
     if step.check and not waits:
         return _check(page, step, back)
     return _record(page, [*_ticks(step, reason if waits else ""), *back])
 
 
-def _prove_open(page: StagePage) -> str:
-    return stage_url(page.job.id, page.scope, Stage.PROVE, **{"pass": proofs.OPEN})
+def _not_now(work: Handwork, step: Step, waits: Sequence[str], reason: str) -> str:
+    """Why a step is not ticked now; "" where it may be."""
+    if work.done(step):
+        return f"Done meanwhile: {step.text}"
+    if not waits or (step.kind == "close" and reason):
+        return ""
+    return f"{'Not yet.' if step.kind == 'close' else 'Tick the steps in order.'} {waits[0]}."
 
 
 def _group(page: StagePage, step_id: str) -> Response:
@@ -227,7 +218,7 @@ def _again(page: StagePage, step_id: str) -> Response:
     """A part that was closed, opened once more: what was proved behind it counts no more."""
     work = Handwork(page.record)
     step = _step(work, step_id)
-    if step.kind != "open" or not work.done(step) or work.is_open(step):
+    if not work.is_shut(step):
         after_save("It stands open, or was never opened. Nothing was changed.")
         return redirect(page.url, 303)
     return _record(page, _ticks(step, ""))
@@ -339,28 +330,45 @@ def _render(
         for finding in seat_findings(page.record, key)
     ]
     under_hand = _under_hand(lines)
-    now = jobs.now()
     return page.render(
         findings,
         _cautions(under_hand),
         state=jobs.state(session(), page.job.id),
         lines=lines,
         under_hand=under_hand,
-        unproved=under_hand is not None and work.wants_proof(under_hand.step),
-        together=group_of(work, [line.step for line in lines], under_hand.step.id)
-        if under_hand
-        else [],
+        **_of_step(page, work, lines, under_hand),
         check=check or CheckForm(MultiDict()),
         dials={key: _dial(page, key, (answered or {}).get(key)) for key in clocked},
         tray=build_tray(page.record, page.units),
         several=len({key.name for key in page.sockets}) > 1,
-        pictures=_pictures(page, under_hand),
-        running=timing.is_running(page.record),
-        ran_min=timing.ran_min(page.record.entries, now),
-        step_min=timing.step_min(page.record, now, hand()),
-        hand=hand(),
+        **_clock_of(page.record),
         picture_error=request.args.get("picture-error", ""),
     )
+
+
+def _of_step(
+    page: StagePage, work: Handwork, lines: Sequence[StepLine], under_hand: StepLine | None
+) -> dict[str, Any]:
+    """What stands beside the step under hand: its pictures, whether a proof is wanted, what may be
+    ticked with it.
+    """
+    step = under_hand.step if under_hand else None
+    return {
+        "pictures": _pictures(page, under_hand),
+        "unproved": step is not None and work.wants_proof(step),
+        "together": group_of(work, [line.step for line in lines], step.id) if step else [],
+    }
+
+
+def _clock_of(record: Record) -> dict[str, Any]:
+    """The clock of the work at the car, and whose device this is."""
+    now = jobs.now()
+    return {
+        "running": timing.is_running(record),
+        "ran_min": timing.ran_min(record.entries, now),
+        "step_min": timing.step_min(record, now, hand()),
+        "hand": hand(),
+    }
 
 
 def _under_hand(lines: Sequence[StepLine]) -> StepLine | None:

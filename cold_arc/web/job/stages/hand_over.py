@@ -49,7 +49,7 @@ class HandOverForm(FlaskForm):
     """What is said and agreed at the end."""
 
     technician = StringField("Technician", [fields.needed("Sign with your name."), Length(max=60)])
-    cautions = fields.several("Cautions told", {key: cautions()[key] for key in CUSTOMER_CAUTIONS})
+    cautions = fields.several("Cautions told", {})
     law_told = BooleanField("The law note was read out and accepted")
     old_parts_kept = BooleanField("Old bulbs or lamps went back to the customer", default=True)
     recheck = DateField("Re-check on", [fields.needed("Set a date to look at it again.")])
@@ -81,6 +81,13 @@ class HandOverForm(FlaskForm):
             note=(self.note.data or "").strip(),
             marks=(self.marks.data or "").strip(),
         )
+
+
+def _cautions(page: StagePage) -> list[str]:
+    """The cautions to tell: mercury's where an arc tube holds it."""
+    bases = (page.record.base(key) for key in page.record.sockets)
+    has_mercury = any(base is not None and base.contains_mercury for base in bases)
+    return [key for key in CUSTOMER_CAUTIONS if key != "mercury" or has_mercury]
 
 
 def _defaults(page: StagePage) -> dict[str, Any]:
@@ -134,6 +141,7 @@ def page(job_id: int, scope: Scope) -> Any:
     """Completes the customer sheet."""
     page = open_stage(job_id, scope, Stage.HAND_OVER)
     form = HandOverForm(data=_defaults(page))
+    form.cautions.choices = [(key, cautions()[key]) for key in _cautions(page)]
     if form.validate_on_submit():
         return page.save(form.handed_over(), about=())
     return page.render(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -12,14 +13,22 @@ from wtforms import BooleanField, StringField
 from wtforms.validators import Length, ValidationError
 
 from cold_arc.core.car.front import UnitKey
+from cold_arc.core.car.lamps import side_words
 from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work import access
-from cold_arc.core.work.access import MOST_PEOPLE, RISKS, Fasteners, RouteStep, WayIn
-from cold_arc.core.work.choosing import Cost, cost, propose
-from cold_arc.core.work.composing import added
-from cold_arc.core.work.learning import with_learnt
+from cold_arc.core.work.access import (
+    COVERS,
+    MOST_PEOPLE,
+    OPENED,
+    RISKS,
+    STEP_KINDS,
+    Fasteners,
+    RouteStep,
+)
+from cold_arc.core.work.composing import compose
+from cold_arc.core.work.offering import PAIR, Ground, KnownWay, Offer
 from cold_arc.store.catalogue import save_route, saved_routes
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
@@ -40,7 +49,7 @@ class StepForm(FlaskForm):
     minutes = fields.number("Minutes, out and back", 0, 600, "min")
     tools = StringField("Tools, commas between", [Length(max=200)])
     fasteners = StringField(
-        "Fasteners, like “4 push pin, liner; 2 screw T20, edge”", [Length(max=300)]
+        "Fasteners, like “4 push pin, liner; 8 to 10 bolt, edge”", [Length(max=300)]
     )
     shared = BooleanField("Once for both sides")
     opens = StringField("Part it opens, if other lamps lie behind it too", [Length(max=60)])
@@ -49,7 +58,11 @@ class StepForm(FlaskForm):
     keep = StringField("Don't unplug first", [Length(max=200)])
     people = fields.number("People", 1, MOST_PEOPLE, required=False, whole=True)
     risk = fields.listed("Risk", {str(level): word for level, word in enumerate(RISKS)}, "0")
-    caution = fields.listed("Caution", {"": "None"} | {key: key for key in access.cautions()})
+    caution = fields.listed("Caution", {"": "None"} | access.caution_names())
+    kind = fields.listed("Afterwards", dict(STEP_KINDS), OPENED)
+    closing = StringField("Words when it is closed again", [Length(max=200)])
+    cover = fields.listed("Takes off the lamp", dict(COVERS), "")
+    inside = BooleanField("Inside the lamp: not done where the whole lamp leaves the car")
 
     def validate_fasteners(self, field: Any) -> None:
         """Each group is a count, a kind, a place."""
@@ -74,6 +87,10 @@ class StepForm(FlaskForm):
             keep=_listed(self.keep.data),
             people=int(self.people.data or 1),
             risk=int(self.risk.data or 0),
+            kind=self.kind.data,
+            closing=(self.closing.data or "").strip(),
+            cover=self.cover.data,
+            inside=self.inside.data,
         )
 
 
@@ -83,18 +100,31 @@ def _listed(text: str | None) -> tuple[str, ...]:
 
 
 def parse_fasteners(text: str) -> tuple[Fasteners, ...]:
-    """Groups from "4 push pin, liner; 2 screw T20, edge"; ValueError naming the group that is not
-    understood.
+    """Groups from "4 push pin, liner; 8 to 10 screw T20, edge"; ValueError naming the group that is
+    not understood.
     """
-    groups = []
-    for part in filter(None, (part.strip() for part in text.split(";"))):
-        count, _, rest = part.partition(" ")
-        kind, _, place = rest.partition(",")
-        number = whole(count)
-        if not number or number > MOST_FASTENERS or not kind.strip():
-            raise ValueError(f"“{part}” is not understood. Write it like 4 push pin, liner.")
-        groups.append(Fasteners(kind.strip(), number, place.strip() or "here"))
-    return tuple(groups)
+    return tuple(
+        _fasteners(part) for part in filter(None, (part.strip() for part in text.split(";")))
+    )
+
+
+# How many of what: a number, or a range until they are counted in hand; "8 to" and "8 -" are none.
+_GROUP = re.compile(
+    r"(\d+)(?:\s*(?:to|or|-|–)\s*(\d+))?\s+(?!(?:to|or)\b|[-–])([^,]*[^,\s])(?:,\s*(.*))?", re.ASCII
+)
+
+
+def _fasteners(part: str) -> Fasteners:
+    """One group; ValueError where it is not understood."""
+    group = _GROUP.fullmatch(part)
+    if group is None:
+        raise ValueError(
+            f"“{part}” is not understood. Write it like 4 push pin, liner, or 8 to 10 bolt, edge."
+        )
+    least, most = whole(group[1]) or 0, whole(group[2] or group[1]) or 0
+    if not 0 < least <= most <= MOST_FASTENERS:
+        raise ValueError(f"“{part}”: from the least to the most, 1 to {MOST_FASTENERS}.")
+    return Fasteners(group[3], least, group[4] or "here", most if most > least else None)
 
 
 def _step_data(step: RouteStep) -> dict[str, Any]:
@@ -117,63 +147,35 @@ def page(job_id: int, scope: Scope) -> Any:
     return _render(page, _edit_form(page))
 
 
-@dataclass(frozen=True)
-class Offer:
-    """A way in that can be loaded, and what it would cost the car's plan; *why* it is proposed, if
-    it is.
-    """
-
-    value: str
-    note: str
-    steps: tuple[RouteStep, ...]
-    cost: Cost
-    why: str = ""
-
-    @property
-    def one_side(self) -> float:
-        """Minutes for one side alone."""
-        return access.minutes_one_side(self.steps)
-
-
-# Where ways in come from: value, way in, what is said of it.
-Told = tuple[str, Routed | WayIn, str]
-
-
 def _offers(page: StagePage) -> dict[str, list[Offer]]:
     """The ways in known for this car and lamp, of which one may be proposed; other cars'; the
     starters.
     """
-    every = _ways_told(page)
-    learnt = known_of(page)
-    steps = [with_learnt(way.steps, learnt) for ways in every.values() for _, way, _ in ways]
-    planned = {key: with_learnt(way, learnt) for key, way in page.record.ways.items()}
-    adds = iter(added(planned, page.units, steps))
+    ground = Ground(page.units, page.record.ways, known_of(page), plan_prefers())
     offers = {
-        origin: [
-            Offer(value, note, way.steps, cost(way.name, way.steps, next(adds)))
-            for value, way, note in ways
-        ]
-        for origin, ways in every.items()
+        origin: [ground.offer(way) for way in ways] for origin, ways in _known_ways(page).items()
     }
-    if proposed := propose([offer.cost for offer in offers["known"]], plan_prefers()):
-        number, why = proposed
-        best = offers["known"].pop(number)
-        offers["known"].insert(0, replace(best, why=why))
-    return offers
+    return offers | {"known": ground.proposed(offers["known"])}
 
 
-def _ways_told(page: StagePage) -> dict[str, list[Told]]:
+def _known_ways(page: StagePage) -> dict[str, list[KnownWay]]:
     """The ways in that may be offered, by where they come from."""
     unit, vehicle = _unit(page), page.job.booking.vehicle
-    known: list[Told] = []
-    others: list[Told] = []
+    known: list[KnownWay] = []
+    others: list[KnownWay] = []
     for key, (row, route) in saved_routes(session(), vehicle, unit.unit).items():
         name, _, side = row.unit.partition("-")
+        value = f"saved-{key}"
         if (row.vehicle, name) == (vehicle, unit.unit) and _is_on(page, side):
-            known.append((f"saved-{key}", route, f"{side} side only" if side else ""))
+            note = f"{side} side only" if side else ""
+            known.append(KnownWay(value, route.name, route.steps, note, side))
         else:
-            others.append((f"saved-{key}", route, f"{row.vehicle}, {row.unit}"))
-    starters: list[Told] = [(f"starter-{way.name}", way, way.note) for way in access.starter_ways()]
+            note = f"{row.vehicle}, {row.unit}"
+            others.append(KnownWay(value, route.name, route.steps, note))
+    starters = [
+        KnownWay(f"starter-{way.name}", way.name, way.steps, way.note)
+        for way in access.starter_ways()
+    ]
     return {"known": known, "other": others, "starter": starters}
 
 
@@ -183,17 +185,63 @@ def _is_on(page: StagePage, side: str) -> bool:
 
 
 def _in_hand(job_id: int, scope: Scope) -> StagePage | Response:
-    """The page on one unit's way in: of several units in scope, on the first at Plan without
-    one.
+    """The page on one unit's way in: of several units in scope, on the first at Plan without one;
+    of one whose sides have ways of their own, on one side.
     """
     page = open_stage(job_id, scope, Stage.PLAN)
-    names = list(dict.fromkeys(key.unit for key in page.units))
-    if len(names) < 2:
+    if len({key.unit for key in page.units}) > 1:
+        return redirect(stage_url(job_id, Scope(_first_to_plan(page).unit), Stage.PLAN), 302)
+    if not _differs(page):
         return page
+    if request.method == "POST":
+        after_save("Each side has a way in of its own: change one side. Nothing was changed.")
+    without = [key for key in page.units if page.record.route(key) is None]
+    first = next(iter(without or page.units))
+    return redirect(stage_url(job_id, Scope(first.unit, first.side), Stage.PLAN), 303)
+
+
+def _first_to_plan(page: StagePage) -> UnitKey:
+    """Of several units the first at Plan without a way in, or the first."""
     at_plan = [key.of_unit for key in page.sockets if page.progress.current(key) is Stage.PLAN]
     waiting = [key for key in at_plan or page.units if page.record.route(key) is None]
-    first = next(iter(waiting or at_plan or page.units))
-    return redirect(stage_url(job_id, Scope(first.unit), Stage.PLAN), 302)
+    return next(iter(waiting or at_plan or page.units))
+
+
+def _differs(page: StagePage) -> bool:
+    """Whether the sides in scope have ways in of their own."""
+    return len({page.record.route(key) for key in page.units}) > 1
+
+
+@dataclass(frozen=True)
+class SideTab:
+    """A side, or both alike, whose way in can be looked at: its words, address, way in."""
+
+    words: str
+    href: str
+    here: bool
+    route: str
+
+
+def _side_tabs(page: StagePage) -> list[SideTab]:
+    """Both alike, left, right; none of a unit worked on at one side only."""
+    unit = _unit(page).unit
+    units = [key for key in page.record.units if key.unit == unit]
+    if len(units) < 2:
+        return []
+    routes = [page.record.route(key) for key in units]
+    tabs = [
+        SideTab(
+            side_words(key.side, page.job.booking.drive),
+            stage_url(page.job.id, Scope(unit, key.side), Stage.PLAN),
+            page.scope.side is key.side,
+            route.name if route else "no way in yet",
+        )
+        for key, route in zip(units, routes, strict=True)
+    ]
+    if len(set(routes)) == 1:
+        both = stage_url(page.job.id, Scope(unit), Stage.PLAN)
+        tabs.insert(0, SideTab("Both alike", both, page.scope.side is None, ""))
+    return tabs
 
 
 def _unit(page: StagePage) -> UnitKey:
@@ -217,15 +265,17 @@ def _ways(page: StagePage) -> list[WayLine]:
     ways = []
     for pair in pairs(page.record.units):
         keys = [key for key in page.record.units if key.name == pair.name]
-        route = page.record.route(keys[0])
-        count = access.minutes_both if len(keys) > 1 else access.minutes_one_side
+        minutes = compose(
+            {key: way for key, way in page.record.ways.items() if key in keys}
+        ).minutes
+        routes = dict.fromkeys(route.name for key in keys if (route := page.record.route(key)))
         ways.append(
             WayLine(
                 page.record.front.words(keys[0]),
                 stage_url(page.job.id, pair, Stage.PLAN),
                 pair.name == _unit(page).name,
-                route.name if route else "",
-                count(route.steps) if route else 0.0,
+                " / ".join(routes),
+                minutes,
             )
         )
     return ways
@@ -269,6 +319,8 @@ def _next_id(record: Record) -> int:
 
 def _load(page: StagePage, argument: str) -> Any:
     origin, _, name = argument.partition("-")
+    if origin == PAIR:
+        return _load_pair(page, name.split("-"))
     starters = {starter.name: starter for starter in access.starter_ways()}
     units = page.units
     if origin == "starter" and name in starters:
@@ -280,6 +332,18 @@ def _load(page: StagePage, argument: str) -> Any:
         ] or units  # of one side: that side's alone
     way_in = Routed(route.name, access.renumbered(route.steps, _next_id(page.record)))
     return page.save(way_in, about=units)
+
+
+def _load_pair(page: StagePage, names: list[str]) -> Any:
+    """A saved way in of its own for each side in scope."""
+    saved, first = saved_routes(session(), "", ""), _next_id(page.record)
+    entries: list[tuple[Routed, list[UnitKey]]] = []
+    for name in names:
+        row, route = saved.get(whole(name) or 0) or abort(404)
+        units = [key for key in page.units if row.unit == str(key)] or abort(404)
+        entries.append((Routed(route.name, access.renumbered(route.steps, first)), units))
+        first += len(route.steps)
+    return page.save_each(entries)
 
 
 def _save_step(page: StagePage, route: Routed) -> Any:
@@ -339,11 +403,11 @@ def _render(page: StagePage, form: StepForm, lost: bool = False) -> Any:
         route=route,
         editing="" if lost else request.values.get("step_id") or request.args.get("step", ""),
         one_side=access.minutes_one_side(steps),
-        both=access.minutes_both(steps),
+        both=access.minutes_both(steps) if len(page.units) > 1 else None,
         tools=access.tools(steps),
         offers=_offers(page),
         vehicle=page.job.booking.vehicle,
-        differs=len({page.record.route(key) for key in page.units}) > 1,
+        tabs=_side_tabs(page),
         ways=_ways(page),
         plan=learnt_plan(page.record, known_of(page)),
         risks=RISKS,

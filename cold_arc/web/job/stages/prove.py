@@ -35,27 +35,36 @@ def page(job_id: int, scope: Scope) -> Any:
         abort(404)
     if request.method == "POST":
         return _change(page, stage_pass)
-    work = Handwork(page.record)
-    closings = _closings(page, work)
-    to_close = [step for step in closings if not work.done(step)]
     view = build_board(page.progress, stage_pass)
     return page.render(
         _findings(page),
         ["engine", "eyes", "fan"],
+        **_panels(page, stage_pass),
         board=view,
         passes=proof.PASSES,
         results=proof.RESULTS,
+        turning=[(cell, proofs.turning(page.record, cell)) for cell in view.dark],
         taps=[result for result in proof.RESULTS if result != "turned"],
         interlocks=interlocks_asked(page.progress) if stage_pass == "closed" else (),
         seen=interlocks_seen(page.record, "closed"),
-        shut=sum(map(work.done, closings)),
-        closings=closings,
-        can_close=not all(map(work.waits_for, to_close)),
         tray=build_tray(page.record, page.units),
-        panels_shut=stage_pass == proofs.OPEN
-        and any(proofs.is_shut(page.record, key) for key in page.units),
-        live_words=LIVE_WHY if any(work.is_live(key) for key in page.units) else "",
     )
+
+
+def _panels(page: StagePage, stage_pass: str) -> dict[str, Any]:
+    """How the panels before the lamps in scope stand, and what to mind while they stand open."""
+    work = Handwork(page.record)
+    closings = _closings(page, work)
+    to_close = [step for step in closings if not work.done(step)]
+    shut = any(proofs.is_shut(page.record, key) for key in page.units)
+    live = bool(to_close) and any(work.is_live(key) for key in page.units)
+    return {
+        "closings": closings,
+        "shut": len(closings) - len(to_close),
+        "can_close": not all(map(work.waits_for, to_close)),
+        "panels_shut": shut and stage_pass == proofs.OPEN,
+        "live_words": LIVE_WHY if live else "",
+    }
 
 
 def _pass_to_do(page: StagePage) -> str:
@@ -75,7 +84,11 @@ def _closings(page: StagePage, work: Handwork) -> list[Step]:
 
 def _findings(page: StagePage) -> list[Finding]:
     """What the board and the interlocks say, each once."""
-    seen = [proof.findings(board(page.record, each)) for each in proof.PASSES]
+
+    def turn(cell: proof.Cell) -> str:
+        return proofs.turning(page.record, cell)
+
+    seen = [proof.findings(board(page.record, each), turn) for each in proof.PASSES]
     together = interlocks.findings(interlocks_seen(page.record, "closed"))
     return list(dict.fromkeys(finding for each in (*seen, together) for finding in each))
 

@@ -11,7 +11,7 @@ from cold_arc.core.car.bases import find
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
-from cold_arc.core.match.ribbon import STEPS, ribbon, steps
+from cold_arc.core.wiring.ribbon import STEPS, feed_ribbon, put_in, ribbon, steps
 from tests.core.match.lamps import GOOD, REFLECTOR, lamp
 
 PLAIN = SupplyFacts()
@@ -23,6 +23,34 @@ HID = lamp(base="D2S", present=Present.HID)
 
 def kinds(facts=PLAIN, source=GOOD, setting=REFLECTOR):
     return [part.kind for part in ribbon(setting, facts, source)]
+
+
+RING = SupplyFacts(run_m=3, feed_for="position", feed_w=5, slot_name="17")
+
+
+def test_a_feed_for_another_lamp_is_a_line_of_its_own():
+    """The lamp in hand stays on the car's own feed."""
+    assert kinds(RING) == kinds()
+    line = feed_ribbon(REFLECTOR, RING)
+    assert [part.kind for part in line] == [
+        "battery",
+        "fuse",
+        "wire",
+        "fuse",
+        "lamp",
+        "ground",
+    ]
+    assert line[1].words == "Fuse tap, slot 17"
+    assert feed_ribbon(REFLECTOR, ADDED) == []
+
+
+def test_what_is_put_in_is_bought_and_fitted_and_what_is_there_is_not():
+    cured = put_in(ribbon(REFLECTOR, CURED, BLIND))
+    assert {part.id for part in cured} >= {"wire-diode", "wire-capacitor", "wire-resistor"}
+    assert [part.id for part in put_in(ribbon(REFLECTOR, PLAIN, GOOD))] == []
+    feed = put_in(feed_ribbon(REFLECTOR, RING))
+    assert [part.id for part in feed] == ["wire-ground", "wire-wire", "wire-fuse", "wire-fuse-2"]
+    assert [part.once for part in feed] == [False, True, True, False]
 
 
 def test_a_plain_bulb_hangs_on_the_cars_own_feed():

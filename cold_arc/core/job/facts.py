@@ -1,4 +1,6 @@
-"""The setting of a socket, read off its job's record."""
+"""Facts read off a job's record: the setting of a socket, what is known of its feed, what is put in
+along its wiring.
+"""
 
 from __future__ import annotations
 
@@ -11,7 +13,8 @@ from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.match import BallastTested, Chosen, Supplied
 from cold_arc.core.job.record import Record
-from cold_arc.core.match.setting import Setting
+from cold_arc.core.wiring.ribbon import WiredPart, feed_ribbon, put_in, ribbon
+from cold_arc.core.wiring.setting import Setting
 
 # Usual colour of what is found in a lamp, K; common practice, no published source. An LED's is not
 # to be guessed.
@@ -40,8 +43,22 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
         road_use=booking.road_use,
         supply=supply_facts(record, key),
         others=_other_lamps(record, key),
-        ballast_good=ballast_good(tested.test) if tested else None,
+        ballast_good=ballast_good(tested.test, booking.volts) if tested else None,
     )
+
+
+def wired(record: Record, key: SocketKey) -> list[WiredPart]:
+    """What is put in along a socket's wiring with what was chosen for it; what a pair shares stands
+    at the first of both.
+    """
+    chosen, booking = record.latest(Chosen, key), record.booking
+    if chosen is None or booking is None:
+        return []
+    facts, setting = supply_facts(record, key), setting_of(record, booking, key)
+    pair = [other for other in record.sockets if other.name == key.name]
+    parts = ribbon(setting, facts, chosen.source, len(pair))
+    parts += feed_ribbon(setting, facts, len(pair))
+    return [part for part in put_in(parts) if key == pair[0] or not part.once]
 
 
 def _other_lamps(record: Record, key: SocketKey) -> tuple[tuple[str, float], ...]:

@@ -1,22 +1,23 @@
 """The wiring from battery to lamp as one line of parts, drawn from what was chosen; and how it is
 connected, step by step.
 
-Everything in sizes one can buy comes from :mod:`cold_arc.core.match.wiring`; the order is common
+Everything in sizes one can buy comes from :mod:`cold_arc.core.wiring.working`; the order is common
 practice, no published source.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from cold_arc.core import electrical
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.light_source import LightSource
-from cold_arc.core.match.setting import Setting
-from cold_arc.core.match.wiring import lamp_amps, resistors
 from cold_arc.core.units import say_number, say_volts
+from cold_arc.core.wiring.setting import Setting
+from cold_arc.core.wiring.working import lamp_amps, resistors
 
 
 @dataclass(frozen=True)
@@ -24,7 +25,8 @@ class RibbonPart:
     """One part of the line: *kind* picks its sign, *words* name it, *says* its volts, amps or size,
     *note* what to mind.
 
-    *across*: it lies from plus to ground beside the line, not in it.
+    *across*: it lies from plus to ground beside the line, not in it. *added*: it is put in, so it
+    is bought and fitted; *once*: for both lamps together.
     """
 
     kind: str
@@ -32,6 +34,8 @@ class RibbonPart:
     says: str = ""
     note: str = ""
     across: bool = False
+    added: bool = False
+    once: bool = False
 
 
 def ribbon(
@@ -45,13 +49,34 @@ def ribbon(
         return []
     return [
         _battery(setting),
-        *(_added(setting, facts, amps, lamps) if facts.run_m else _own(setting, facts)),
+        *(_added(setting, facts, amps, lamps) if _feeds_lamp(facts) else _own(setting, facts)),
         *_ballast(setting, source),
         *_plug(setting, source),
         *_cures(setting, facts, source),
         *_driver(setting, source),
         _lamp(setting, source, amps),
         _ground(setting, facts),
+    ]
+
+
+def _feeds_lamp(facts: SupplyFacts) -> bool:
+    """Whether an added feed is the lamp's own."""
+    return bool(facts.run_m) and not facts.feed_for
+
+
+def feed_ribbon(setting: Setting, facts: SupplyFacts, lamps: int = 2) -> list[RibbonPart]:
+    """The parts of a feed added for something else than the lamp in hand; none where there is none,
+    or what it takes is not known.
+    """
+    if not facts.run_m or not facts.feed_for or not facts.feed_w:
+        return []
+    amps = electrical.most_draw(facts.feed_w, setting.volts).amps
+    fed, takes = electrical.FEEDS[facts.feed_for], f"{say_number(facts.feed_w)} W, "
+    return [
+        _battery(setting),
+        *_added(setting, facts, amps, lamps),
+        RibbonPart("lamp", fed, f"{takes}{say_number(amps)} A at most", "not the lamp beside it"),
+        RibbonPart("ground", "Ring to a body ground", "", "bare metal, greased after", added=True),
     ]
 
 
@@ -73,27 +98,38 @@ def _added(setting: Setting, facts: SupplyFacts, amps: float, lamps: int) -> Ite
             "split the feed, a lamp each",
         )
         return
-    where = f"Fuse tap, slot {facts.slot_name}" if facts.slot_name else "Fuse at the battery"
+    where = f"Fuse tap, {slot_words(facts.slot_name)}" if facts.slot_name else "Fuse at the battery"
     old = (
         "the old fuse moved into the tap, one for the wire beside it"
         if facts.slot_name
         else "for the wire"
     )
-    yield RibbonPart("fuse", where, f"{wire.fuse_a:g} A blade", old)
+    yield RibbonPart("fuse", where, f"{wire.fuse_a:g} A blade", old, added=True, once=True)
     if facts.slot == "live":
         yield RibbonPart(
             "relay",
             "Relay",
             f"{say_number(amps * lamps)} A",
             "its coil on the lamp's own wire, so the key rules it",
+            added=True,
+            once=True,
         )
     run = f"{wire.mm2:g} mm², {say_number(facts.run_m)} m"
     lost = f"loses {say_volts(wire.drop_v)}; clear of heat and edges, tied"
-    yield RibbonPart("wire", "Added wire", run, lost)
+    yield RibbonPart("wire", "Added wire", run, lost, added=True, once=True)
     if lamps > 1 and (side := electrical.fuse(amps)):
-        yield RibbonPart(
-            "fuse", "Fuse, each side", f"{side:g} A blade", f"{say_number(amps)} A a lamp"
-        )
+        takes = f"{say_number(amps)} A a lamp"
+        yield RibbonPart("fuse", "Fuse, each side", f"{side:g} A blade", takes, added=True)
+
+
+def slot_words(name: str) -> str:
+    """A slot by its name: "slot F17", also where it was called "slot 17" itself.
+
+    >>> slot_words("slot 17"), slot_words("F17")
+    ('slot 17', 'slot F17')
+    """
+    first, _, rest = name.strip().partition(" ")
+    return f"slot {rest.strip()}" if first.lower() == "slot" and rest.strip() else f"slot {name}"
 
 
 def _own(setting: Setting, facts: SupplyFacts) -> Iterator[RibbonPart]:
@@ -136,11 +172,11 @@ def _plug(setting: Setting, source: LightSource | None) -> Iterator[RibbonPart]:
             f"Adapter {base} to {source.base}",
             "",
             "look at its contacts: high and low may be exchanged",
+            added=True,
         )
     elif source is not None and source.plug and source.plug != base:
-        yield RibbonPart(
-            "plug", f"Plug {source.plug} on {base}'s", "", "an adapter, or new contacts"
-        )
+        words = f"Plug {source.plug} on {base}'s"
+        yield RibbonPart("plug", words, "", "an adapter, or new contacts", added=True)
     else:
         yield RibbonPart("plug", f"Plug of {base}", "", "home until it clicks, pull to try it")
 
@@ -154,14 +190,12 @@ def _cures(
         held = electrical.hold_up(source.watts, facts, setting.volts)
     if held:
         cap, _ = held
-        yield RibbonPart(
-            "diode", "Blocking diode", electrical.say_blocking(cap), "ring towards the capacitor"
-        )
-        yield RibbonPart("limiter", "Inrush limiter", f"NTC {say_number(cap.limiter_ohm)} Ω cold")
-        note = "plus to plus: reversed it bursts"
-        yield RibbonPart(
-            "capacitor", "Smoothing capacitor", electrical.say_smoothing(cap), note, across=True
-        )
+        blocks, note = electrical.say_blocking(cap), "ring towards the capacitor"
+        yield RibbonPart("diode", "Blocking diode", blocks, note, added=True)
+        cold = f"NTC {say_number(cap.limiter_ohm)} Ω cold"
+        yield RibbonPart("limiter", "Inrush limiter", cold, added=True)
+        size, note = electrical.say_smoothing(cap), "plus to plus: reversed it bursts"
+        yield RibbonPart("capacitor", "Smoothing capacitor", size, note, across=True, added=True)
     for title, resistor in resistors(setting, facts, source).items():
         yield RibbonPart(
             "resistor",
@@ -169,6 +203,7 @@ def _cures(
             electrical.say_resistor(resistor),
             "hot: on bare metal, never on plastic",
             across=True,
+            added=True,
         )
 
 
@@ -194,8 +229,9 @@ def _lamp(setting: Setting, source: LightSource | None, amps: float) -> RibbonPa
 
 
 def _ground(setting: Setting, facts: SupplyFacts) -> RibbonPart:
-    if facts.run_m:
-        return RibbonPart("ground", "Ring to a body ground", "", "bare metal, greased after")
+    if _feeds_lamp(facts):
+        note = "bare metal, greased after"
+        return RibbonPart("ground", "Ring to a body ground", "", note, added=True)
     return RibbonPart("ground", "The lamp's own ground", "", "clean it first")
 
 
@@ -245,3 +281,33 @@ def steps(parts: list[RibbonPart], facts: SupplyFacts) -> list[str]:
         if kind in kinds and (kind not in ADDED or facts.run_m or (kind == "battery" and cut))
     ]
     return [STEPS[kind] for kind in lines]
+
+
+# The kind of added part whose fitting stands for some extra work, as the extra calls it.
+CAUTIONS = {"resistor": "hot", "wire": "battery", "diode": "battery", "fuse": "battery"}
+
+
+@dataclass(frozen=True)
+class WiredPart:
+    """A part that is put in: its id among a lamp's, what it is in words, what is done with it."""
+
+    id: str
+    words: str
+    text: str
+    caution: str
+    once: bool
+
+
+def put_in(parts: Iterable[RibbonPart]) -> list[WiredPart]:
+    """What is put in along a ribbon, in the order it is done."""
+    added = sorted((part for part in parts if part.added), key=lambda part: ORDER.index(part.kind))
+    numbers: Counter[str] = Counter()
+    wired = []
+    for part in added:
+        numbers[part.kind] += 1
+        number = f"-{numbers[part.kind]}" if numbers[part.kind] > 1 else ""
+        words = f"{part.words}, {part.says}" if part.says else part.words
+        text = f"{words}: {STEPS[part.kind][0].lower()}{STEPS[part.kind][1:]}"
+        caution = CAUTIONS.get(part.kind, "")
+        wired.append(WiredPart(f"wire-{part.kind}{number}", words, text, caution, part.once))
+    return wired

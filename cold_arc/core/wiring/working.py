@@ -12,9 +12,9 @@ from cold_arc.core.car.lamps import Function, Present
 from cold_arc.core.electrical import Before, LoadResistor, SupplyFacts
 from cold_arc.core.findings import Finding
 from cold_arc.core.light_source import LightSource
-from cold_arc.core.match.setting import Setting
 from cold_arc.core.references import cite, say
 from cold_arc.core.units import say_number, say_percent, say_volts
+from cold_arc.core.wiring.setting import Setting
 
 # What a ballast takes over what its arc gets (common practice).
 BALLAST_LOSS = 1.15
@@ -101,6 +101,15 @@ def lamp_amps(setting: Setting, facts: SupplyFacts, source: LightSource | None) 
         else electrical.most_draw(watts, setting.volts)
     )
     return own.amps + sum(resistor.amps for resistor in resistors(setting, facts, source).values())
+
+
+def fed_amps(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> float | None:
+    """The most current one lamp takes through an added feed, A: what the feed is for, not the lamp
+    beside it; None where that is not known.
+    """
+    if not facts.feed_for:
+        return lamp_amps(setting, facts, source)
+    return electrical.most_draw(facts.feed_w, setting.volts).amps if facts.feed_w else None
 
 
 def _draw(
@@ -213,8 +222,12 @@ def _feed(
     setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int
 ) -> Iterator[WiringResult]:
     """Wire and fuses of an added feed, for everything that flows through it."""
-    one = lamp_amps(setting, facts, source)
-    if facts.run_m is None or one is None:
+    one = fed_amps(setting, facts, source)
+    if facts.run_m is None:
+        return
+    if one is None:
+        words = f"say what the {electrical.FEEDS[facts.feed_for].lower()} takes, a lamp"
+        yield WiringResult("Added feed", "its watts first", words, "I = P/V")
         return
     amps = one * lamps
     wire = electrical.wire(amps, facts.run_m, setting.volts, facts.air_c)
@@ -263,7 +276,7 @@ def findings(
     setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2
 ) -> list[Finding]:
     """What is wrong or right with the wire as laid and the feed as taken."""
-    one = lamp_amps(setting, facts, source)
+    one = fed_amps(setting, facts, source)
     collected: list[Finding] = []
     if one is not None:
         collected += electrical.laid_wire(facts, one * lamps, setting.volts)

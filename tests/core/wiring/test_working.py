@@ -11,7 +11,7 @@ from cold_arc.core.ballast import BallastTest
 from cold_arc.core.car.lamps import Function, Optic, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
-from cold_arc.core.match.wiring import before_of, findings, work_out
+from cold_arc.core.wiring.working import before_of, findings, work_out
 from tests.core.match.lamps import GOOD, REFLECTOR, lamp
 
 BLIND = replace(GOOD, monitor_proof=False)
@@ -143,5 +143,40 @@ def test_one_sided_faults_want_the_swap_first():
 def test_a_suspect_ballast_wants_its_feed_read():
     told = ballast.findings(BallastTest("left", "stayed", 12.4), 12)
     assert [finding.level for finding in told] == [Level.STOP, Level.OK]
-    dead = ballast.findings(BallastTest("left", "stayed", 3.1), 12)
-    assert dead[1].level is Level.STOP
+
+
+def test_a_starved_ballast_is_not_judged():
+    """3 V on its feed says nothing of a ballast: the feed first."""
+    starved = BallastTest("left", "stayed", 3.0)
+    assert ballast.cause(starved) == "starved"
+    assert ballast.ballast_good(starved) is None
+    verdict, feed = ballast.findings(starved, 12)
+    assert verdict.level is Level.CAUTION
+    assert "not judged" in verdict.text
+    assert feed.level is Level.STOP
+    assert ballast.cause(BallastTest("left", feed_volts=3.0)) == "starved"  # no swap is needed
+
+
+RING = SupplyFacts(run_m=3, feed_for="position", feed_w=5)
+
+
+def test_a_feed_is_sized_for_what_it_feeds_not_for_the_lamp_beside_it():
+    """By hand: two rings of 5 W at 10.5 V take 0.95 A; at 80 % a 2 A fuse, the thinnest wire."""
+    results = worked(RING)
+    assert results["Fuse"].value == "2 A blade"
+    assert results["Wire"].value.startswith("0.5 mm²")
+    assert results["Fuse, each side"].value.startswith("1 A")
+    lamp_itself = worked(replace(RING, feed_for="", feed_w=None))
+    assert lamp_itself["Fuse"].value == "7.5 A blade"  # 2 · 24 W / 10.5 V = 4.6 A, at 80 %
+
+
+def test_a_feed_for_something_else_wants_its_watts():
+    assert worked(replace(RING, feed_w=None))["Added feed"].value == "its watts first"
+
+
+def test_the_slot_must_be_rated_for_what_it_feeds():
+    daytime = SupplyFacts(run_m=3, feed_for="drl", feed_w=20, slot_a=5)
+    (short,) = findings(REFLECTOR, replace(daytime, slot_a=3), BLIND)
+    assert short.level is Level.CAUTION
+    assert short.limit == "3 A slot"
+    assert findings(REFLECTOR, daytime, BLIND) == []
