@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from cold_arc.core.car.front import SocketKey, UnitKey
-from cold_arc.core.job.at_lamp import fit_steps
+from cold_arc.core.car.front import UnitKey
+from cold_arc.core.job.at_lamp import fit_steps, sockets_of
 from cold_arc.core.job.entries.fit import FastenerBack
+from cold_arc.core.job.facts import wired
 from cold_arc.core.job.record import Record
 from cold_arc.core.work.access import Fasteners
 from cold_arc.core.work.composing import Opening
@@ -110,20 +111,38 @@ def _counted_since(
 
 
 @dataclass(frozen=True)
-class MovedOver:
-    """What goes from an old lamp to the new one, and whether it has."""
+class ToGoIn:
+    """What lies ready and goes into a lamp, and whether it has: moved over from the old one, or a
+    *new* part of its wiring.
+    """
 
-    key: SocketKey
     what: str
     done: bool
+    new: bool = False
+
+    @property
+    def state(self) -> str:
+        """How it stands, in words."""
+        if self.new:
+            return "put in" if self.done else "new, to put in"
+        return "moved over" if self.done else "on the old lamp, to move over"
 
 
-def moved_over(record: Record, unit: UnitKey) -> list[MovedOver]:
+def moved_over(record: Record, unit: UnitKey) -> list[ToGoIn]:
     """What is moved over at one unit: each once, however many sockets it has."""
-    seen: dict[str, MovedOver] = {}
-    for key in record.sockets:
-        for step in fit_steps(record, key) if key.of_unit == unit else ():
+    seen: dict[str, ToGoIn] = {}
+    for key in sockets_of(record, unit):
+        for step in fit_steps(record, key):
             done = f"fit:{step.id}" in record.ticks(key)
             for what in step.moves:
-                seen.setdefault(what, MovedOver(key, what, done))
+                seen.setdefault(what, ToGoIn(what, done))
     return list(seen.values())
+
+
+def put_in(record: Record, unit: UnitKey) -> list[ToGoIn]:
+    """What is put in along the wiring at one unit."""
+    return [
+        ToGoIn(part.words, f"fit:{part.id}" in record.ticks(key), new=True)
+        for key in sockets_of(record, unit)
+        for part in wired(record, key)
+    ]

@@ -20,19 +20,24 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.match import measuring
 from cold_arc.core.match.doubt import brighter
 from cold_arc.core.match.prediction import Prediction
-from cold_arc.core.match.shoot_outs import shoot_out_of, tried
+from cold_arc.core.match.shoot_outs import rounds, told_by
 from cold_arc.core.metering.comparing import Gain
 
-# What a source must have been read at to count: places its gain is judged by; stray light is kept
-# too.
+# Places a source's gain is judged by; stray light is kept too.
 COUNTED = ("peak", "edge", "below", "left", "right", "stray")
-LEAST_PLACES = 2
+# Where it was read at one place only: how far the whole beam's gain may differ from that place's,
+# one standard deviation as a share (own).
+ONE_PLACE = 0.15
+# No measurement is less doubtful than this, a share (own): none weighs for all.
+LEAST_DOUBT = 0.01
 
 
 @dataclass(frozen=True)
 class MeasuredGain:
     """One source in one lamp: *source*, *base*, *optic*, *function*; the ratio after over before at
-    each place, and its relative standard uncertainty over all; *by*: "job" or "shoot-out"."""
+    each place, and its relative standard uncertainty over all; *by*: "job" or
+    "shoot-out", the second and later with their number.
+    """
 
     source: str
     base: str
@@ -69,10 +74,11 @@ def _proved(record: Record, key: BeamKey) -> Iterator[tuple[str, Mapping[str, Ga
         comparison = compare(record, key)
         if not comparison.refused and comparison.overall is not None:
             yield source.name, comparison.gains, comparison.overall, "job"
-    simulated = any(entry.reading.is_simulated for entry in tried(record, key))
-    shot = None if simulated else shoot_out_of(record, key)
-    for result in shot.results if shot else ():
-        yield result.source, result.gains, result.overall, "shoot-out"
+    for number, each in enumerate(rounds(record, key), 1):
+        shot = None if each.is_simulated else told_by(record, key, each.turns)
+        by = f"shoot-out {number}" if number > 1 else "shoot-out"
+        for result in shot.results if shot else ():
+            yield result.source, result.gains, result.overall, by
 
 
 def _is_simulated(record: Record, key: BeamKey) -> bool:
@@ -85,7 +91,8 @@ def _measured(
 ) -> Iterable[MeasuredGain]:
     socket = record.socket(record.givers(key)[0])
     ratios = {name: gain.ratio for name, gain in gains.items() if name in COUNTED and gain.ratio}
-    if socket.base and socket.optic and len(ratios) >= LEAST_PLACES and whole.ratio:
+    places = len(ratios.keys() - {"stray"})
+    if socket.base and socket.optic and places and whole.ratio:
         yield MeasuredGain(
             source,
             socket.base,
@@ -93,7 +100,7 @@ def _measured(
             key.function.value,
             ratios,
             whole.ratio,
-            whole.budget.standard,
+            math.hypot(whole.budget.standard, ONE_PLACE if places == 1 else 0.0),
             by,
         )
 
@@ -122,14 +129,17 @@ class KnownSource:
 
 
 def known_of(taken: Sequence[MeasuredGain]) -> KnownSource | None:
-    """Several measurements of one kind as one, by geometric means; None for none."""
+    """Several measurements of one kind as one, by geometric means, the less doubtful weighing more;
+    None for none.
+    """
     if not taken:
         return None
     logs = [math.log(measured.overall) for measured in taken]
-    own = math.sqrt(sum(measured.doubt**2 for measured in taken)) / len(taken)
+    weights = [1 / max(measured.doubt, LEAST_DOUBT) ** 2 for measured in taken]
+    own = 1 / math.sqrt(sum(weights))
     spread = statistics.stdev(logs) / math.sqrt(len(logs)) if len(logs) > 1 else 0.0
     return KnownSource(
-        math.exp(statistics.fmean(logs)),
+        math.exp(statistics.fmean(logs, weights)),
         max(own, spread),
         len(taken),
         _mean(taken, "peak"),

@@ -209,7 +209,9 @@ def _stray_cost(stray: float | None, ratio: float) -> float:
 def _reasons(whole: Gain, stray: float | None, shadows: tuple[str, ...]) -> Iterator[str]:
     doubt = say_number(whole.uncertainty or 0.0, 2)
     yield f"{say_number(_ratio_of(whole))} times the own source's light, ± {doubt}"
-    if stray is not None:
+    if stray is None:
+        yield "stray light not read"
+    else:
         grew = (
             "more than the beam: it dazzles"
             if stray > STRAY_FAULT * _ratio_of(whole)
@@ -243,6 +245,66 @@ def _ratio_of(whole: Gain) -> float:
 
 def _apart(one: Gain, other: Gain) -> float:
     return math.hypot(_own(one.budget), _own(other.budget))
+
+
+@dataclass(frozen=True)
+class Against:
+    """One source against another of the same shoot-out: how much more light, as a share, and its
+    expanded uncertainty.
+    """
+
+    source: str
+    other: str
+    more: float
+    uncertainty: float
+
+    @property
+    def differs(self) -> bool:
+        """Whether they can be told apart."""
+        return abs(self.more) > self.uncertainty
+
+
+def any_two(told: ShootOut) -> list[Against]:
+    """Every source against every other, and against the lamp's own; what all share falls away."""
+    pairs = []
+    for one in told.results:
+        pairs.append(
+            Against(
+                one.source,
+                OWN,
+                _ratio(one) - 1,
+                COVERAGE * one.overall.budget.standard * _ratio(one),
+            )
+        )
+        for other in told.results:
+            if other is not one:
+                ratio = _ratio(one) / _ratio(other)
+                doubt = COVERAGE * _apart(one.overall, other.overall) * ratio
+                pairs.append(Against(one.source, other.source, ratio - 1, doubt))
+    return pairs
+
+
+def for_whom(low: ShootOut | None, high: ShootOut | None) -> list[str]:
+    """Which source of a lamp's low and high beam to advise to whom, in sentences; none where one of
+    the two was not shot out.
+    """
+    if not low or not high:
+        return []
+    calm = [result for result in low.results if not _dazzles(result)]
+    if not calm:
+        return ["On low beam each of them throws more light up than it gains: none for the road."]
+    town, country = calm[0].source, high.results[0].source
+    if town == country:
+        return [f"{town} leads on low and on high beam: for every driver."]
+    return [
+        f"Mostly dipped, in towns and traffic: {town}, first on low beam without dazzling.",
+        f"Much unlit road, high beam on: {country}, first on high beam.",
+    ]
+
+
+def _dazzles(result: Result) -> bool:
+    """Whether its stray light grew more than its beam."""
+    return result.stray_ratio is not None and result.stray_ratio > STRAY_FAULT * _ratio(result)
 
 
 def _own(made_of: Budget) -> float:
@@ -296,11 +358,27 @@ def say_drift(drift: float | None) -> str:
 DRIFT_NOTED = 0.10
 
 
+# Fewer places than this leave the whole beam's gain to one of them.
+PLACES_WANTED = 2
+
+
 def shoot_out_findings(result: ShootOut) -> list[Finding]:
     """What a shoot-out says besides its ranking: its drift, and shadows that are the housing's."""
     is_little = result.drift is not None and abs(result.drift) < DRIFT_NOTED
     level = Level.NOTE if is_little else Level.CAUTION
     collected = [Finding(level, say_drift(result.drift), PRACTICE)]
+    thin = [
+        each.source for each in result.results if len(each.gains.keys() - {"stray"}) < PLACES_WANTED
+    ]
+    if thin:
+        collected.append(
+            Finding(
+                Level.NOTE,
+                f"Read at one place only: {', '.join(thin)}. Kept, with a wider doubt.",
+                PRACTICE,
+                advice="Read the edge too: two places tell the beam, one tells a spot.",
+            )
+        )
     if result.housing_shadows:
         text = "Dark with every source, so it is the housing's: no bulb cures it."
         where = ", ".join(result.housing_shadows).lower()

@@ -74,8 +74,10 @@ class Ground:
         """The best way of each side as one; None where a side has none of its own."""
         best = {key: self._best(offers, key.side.value) for key in self.units}
         sides = {key: offer.way for key, offer in best.items() if offer}
-        if len(sides) < 2 or len(sides) < len(self.units):
-            return None
+        return self._as_one(sides) if len(sides) == len(self.units) > 1 else None
+
+    def _as_one(self, sides: Mapping[UnitKey, KnownWay]) -> Offer:
+        """The ways of two sides as one."""
         name = "; ".join(f"{way.side}: {way.name}" for way in sides.values()).capitalize()
         value = "-".join([PAIR, *(way.value.partition("-")[2] for way in sides.values())])
         steps = tuple(step for way in sides.values() for step in way.steps)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.job.record import Record
-from cold_arc.core.job.tray import MovedOver, TrayRow, moved_over, tray_of
+from cold_arc.core.job.tray import ToGoIn, TrayRow, moved_over, put_in, tray_of
 from cold_arc.core.work.composing import Opening
 
 
@@ -37,12 +37,12 @@ class Tray:
     """All groups for the units in scope."""
 
     lines: tuple[TrayLine, ...]
-    moved: tuple[tuple[str, MovedOver], ...] = ()
+    going_in: tuple[tuple[str, ToGoIn], ...] = ()
 
     @property
     def loose(self) -> int:
         """Fasteners and plugs lying in the tray, and what is not moved over yet."""
-        left = sum(not moved.done for _, moved in self.moved)
+        left = sum(not (part.done or part.new) for _, part in self.going_in)
         return sum(line.row.loose for line in self.lines) + left
 
 
@@ -54,8 +54,12 @@ def build_tray(record: Record, keys: Sequence[UnitKey]) -> Tray:
         if set(keys) & set(opening.units)
         for row in tray_of(record, opening)
     ]
-    moved = [(_words(record, key), part) for key in keys for part in moved_over(record, key)]
-    return Tray(tuple(lines), tuple(moved))
+    going_in = [
+        (_words(record, key), part)
+        for key in keys
+        for part in (*moved_over(record, key), *put_in(record, key))
+    ]
+    return Tray(tuple(lines), tuple(going_in))
 
 
 def _where(record: Record, opening: Opening) -> str:

@@ -11,7 +11,14 @@ from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.readings import Read, ShootOutEnded, Tried
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import experience, shoot_outs
-from cold_arc.core.match.experience import MeasuredGain, agreement, borne_out, known_of, measured_of
+from cold_arc.core.match.experience import (
+    ONE_PLACE,
+    MeasuredGain,
+    agreement,
+    borne_out,
+    known_of,
+    measured_of,
+)
 from cold_arc.core.match.prediction import Prediction
 from cold_arc.core.metering.readings import WallReading
 from tests.core.job.test_record import BEAM, Story
@@ -72,7 +79,43 @@ def test_a_shoot_out_teaches_about_every_source():
     story.add(ShootOutEnded(), BEAM)
     assert {it.source for it in told(story)} == {"slim", "Ridge"}
     shot(story, ("own", 1), ("Vale", 3))
-    assert [turn.source for turn in shoot_outs.turns(story.record, BEAM)] == ["own", "Vale"]
+    assert [turn.source for turn in shoot_outs.under_way(story.record, BEAM)] == ["own", "Vale"]
+
+
+def test_a_second_shoot_out_begins_with_nothing_and_the_first_is_not_forgotten():
+    """Its first own source is no last turn of the old one; what was measured stays known."""
+    story = shot(identified(), ("own", 1), ("Gamma", 2), ("own", 1))
+    story.add(ShootOutEnded(), BEAM)
+    assert shoot_outs.under_way(story.record, BEAM) == []
+    assert len(shoot_outs.latest(story.record, BEAM)) == 3
+    shot(story, ("own", 1), ("Vale", 3), ("Gamma", 2.2), ("own", 1))
+    assert [turn.source for turn in shoot_outs.under_way(story.record, BEAM)] == [
+        "own",
+        "Vale",
+        "Gamma",
+        "own",
+    ]
+    assert [(it.source, it.by) for it in told(story)] == [
+        ("Gamma", "shoot-out"),
+        ("Vale", "shoot-out 2"),
+        ("Gamma", "shoot-out 2"),
+    ]
+
+
+def test_what_was_read_at_the_brightest_point_alone_is_kept_with_a_wider_doubt():
+    story = identified()
+    for number, (source, factor) in enumerate((("own", 1), ("Ridge", 2), ("own", 1))):
+        story.add(Tried(number, source, "x", replace(AT, point="peak", lux=300 * factor)), BEAM)
+    (alone,) = told(story)
+    assert alone.overall == pytest.approx(2.0)
+    (with_more,) = told(shot(identified(), ("own", 1), ("Ridge", 2), ("own", 1)))
+    assert alone.doubt > max(ONE_PLACE, 2 * with_more.doubt)
+
+
+def test_the_less_doubtful_weighs_more():
+    """By hand: weights 1/0.04² and 1/0.16², sixteen to one."""
+    known = known_of([measured(2.0, 0.04), measured(4.0, 0.16)])
+    assert known.ratio == pytest.approx(2.0 * 2 ** (1 / 17))
 
 
 def measured(overall, doubt=0.04, **ratios):

@@ -6,7 +6,15 @@ import pytest
 
 from cold_arc.core.metering.comparing import SourceChange
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.metering.shoot_out import OWN, SourceTurn, breaks, say_drift, shoot_out
+from cold_arc.core.metering.shoot_out import (
+    OWN,
+    SourceTurn,
+    any_two,
+    breaks,
+    for_whom,
+    say_drift,
+    shoot_out,
+)
 
 PATTERN = {
     "peak": 30_000,
@@ -156,3 +164,37 @@ def test_references_between_the_turns_are_used():
 def test_a_limit_itself_is_still_alike(volts, broken):
     """0.2 V apart are 0.2, not 0.20000000000000107."""
     assert ("the supply" in breaks(FIRST, replace(FIRST, volts=volts))) is broken
+
+
+def test_any_two_are_told_in_per_cent_and_what_can_not_be_told_apart_is_said():
+    """By hand: 3 against 2 is half as much again; 2.02 against 2 is within its doubt."""
+    told = shoot_out(
+        [turn(OWN), turn("White", 3), turn("Yellow", 2), turn("Twin", 2.02), turn(OWN)], CHANGE
+    )
+    pairs = {(it.source, it.other): it for it in any_two(told)}
+    assert pairs["White", "Yellow"].more == pytest.approx(0.5)
+    assert pairs["Yellow", "White"].more == pytest.approx(-1 / 3)
+    assert pairs["White", OWN].more == pytest.approx(2.0)
+    assert pairs["White", "Yellow"].differs
+    assert not pairs["Twin", "Yellow"].differs
+
+
+def test_stray_light_that_was_not_read_is_said():
+    without = [
+        replace(each, readings={name: it for name, it in each.readings.items() if name != "stray"})
+        for each in (turn(OWN), turn("Ridge", 2), turn(OWN))
+    ]
+    (only,) = shoot_out(without, CHANGE).results
+    assert "stray light not read" in only.reasons
+
+
+def test_whom_low_and_high_are_advised_to():
+    low = shoot_out([turn(OWN), turn("Ridge", 2), turn("Vale", 1.5), turn(OWN)], CHANGE)
+    high = shoot_out([turn(OWN), turn("Ridge", 1.2), turn("Vale", 2), turn(OWN)], CHANGE)
+    town, country = for_whom(low, high)
+    assert "Ridge" in town
+    assert "Vale" in country
+    assert len(for_whom(low, low)) == 1
+    assert for_whom(low, None) == []
+    glaring = shoot_out([turn(OWN), turn("Ridge", 2, stray=4), turn(OWN)], CHANGE)
+    assert "none for the road" in for_whom(glaring, high)[0]

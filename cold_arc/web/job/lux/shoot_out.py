@@ -14,16 +14,26 @@ from wtforms.validators import Length
 
 from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car import bases
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.car.lamps import Side
+from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.job.entries.readings import ShootOutEnded, Tried
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import measuring, shoot_outs
+from cold_arc.core.match.weighing import suiting
 from cold_arc.core.metering import readings
+from cold_arc.core.metering.comparing import Gain
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.metering.shoot_out import OWN, SourceTurn, breaks, shoot_out_findings
+from cold_arc.core.metering.shoot_out import (
+    OWN,
+    Against,
+    ShootOut,
+    SourceTurn,
+    any_two,
+    breaks,
+    for_whom,
+    shoot_out_findings,
+)
 from cold_arc.core.units import say_candela, write_figure
 from cold_arc.formats.picture import LampAxis
 from cold_arc.store import catalogue
@@ -96,7 +106,7 @@ def _where(job_id: int, scope: Scope) -> ShootOutBeam:
 def page(job_id: int, scope: Scope) -> Any:
     """The turns so far, what they come to, and the form for the next; records a turn's readings."""
     where = _where(job_id, scope)
-    shelf, turns = _shelf(where), shoot_outs.turns(where.page.record, where.key)
+    shelf, turns = _shelf(where), shoot_outs.under_way(where.page.record, where.key)
     first = next((reading for turn in turns for reading in turn.readings.values()), None)
     usual = first or last_reading(where.page.record, [where.key])
     values = {"source": _next_source(turns)} | _meter_of(first)
@@ -120,16 +130,10 @@ def end(job_id: int, scope: Scope) -> Any:
 
 
 def _shelf(where: ShootOutBeam) -> dict[str, LightSource]:
-    """Bulbs on the shelf for this lamp's base, by name."""
+    """What is on the shelf for this lamp's base, whole lamps too, by name."""
     base = where.page.record.base(where.page.record.givers(where.key)[0])
-    if base is None:
-        return {}
-    shelf = catalogue.light_sources(session()).values()
-    return {
-        source.name: source
-        for source in shelf
-        if source.is_bulb and (its_base := bases.find(source.base)) and its_base.name == base.name
-    }
+    shelf = suiting(catalogue.light_sources(session()), base)
+    return {source.name: source for source in shelf.values()}
 
 
 def _next_source(turns: list[SourceTurn]) -> str:
@@ -261,10 +265,12 @@ def _shown(
         if own and warm
         else None
     )
-    result = shoot_outs.shoot_out_of(where.page.record, where.key, pattern)
+    record = where.page.record
+    last = turns or shoot_outs.latest(record, where.key)
+    result = shoot_outs.told_by(record, where.key, last, pattern)
     shown = [
         ShownTurn(number, _words(turn.source), turn, _wall(where, turn, shelf))
-        for number, turn in enumerate(turns)
+        for number, turn in enumerate(last)
     ]
     named = dict(zip(readings.POINTS, cells, strict=True))
     return where.page.render(
@@ -276,10 +282,51 @@ def _shown(
         cells=named,
         shown=shown,
         told=result,
+        ended=bool(last) and not turns,
+        two=_any_two(result),
+        across=_across(where, result),
         hint=_hint(turns),
         points=readings.points(where.key.function.value),
         own=OWN,
     )
+
+
+def _any_two(result: ShootOut | None) -> dict[str, dict[str, Against]]:
+    """Each source against each other and the lamp's own, by both names in words."""
+    table: dict[str, dict[str, Against]] = {}
+    for pair in any_two(result) if result else ():
+        table.setdefault(pair.source, {})[_words(pair.other)] = pair
+    return table
+
+
+@dataclass(frozen=True)
+class BothBeams:
+    """The shoot-outs of a lamp's low and high beam on one page: each source's gains, and whom to
+    advise what.
+    """
+
+    rows: dict[str, dict[str, Gain]]
+    advice: list[str]
+
+
+OTHER_BEAM = {Function.LOW: Function.HIGH, Function.HIGH: Function.LOW}
+
+
+def _across(where: ShootOutBeam, result: ShootOut | None) -> BothBeams | None:
+    """Low and high beam of the same side, where both were shot out."""
+    record, other = where.page.record, OTHER_BEAM.get(where.key.function)
+    if other is None or result is None:
+        return None
+    key = BeamKey(other, where.key.side)
+    against = shoot_outs.told_by(record, key, shoot_outs.latest(record, key))
+    if against is None:
+        return None
+    by_beam = {where.key.function: result, other: against}
+    rows: dict[str, dict[str, Gain]] = {}
+    for function in (Function.LOW, Function.HIGH):
+        for each in by_beam[function].results:
+            rows.setdefault(each.source, {})[function.label] = each.overall
+    return BothBeams(rows, for_whom(by_beam[Function.LOW], by_beam[Function.HIGH]))
 
 
 def _hint(turns: list[SourceTurn]) -> str:

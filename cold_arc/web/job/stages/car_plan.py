@@ -19,6 +19,7 @@ from cold_arc.core.car.front import UnitKey
 from cold_arc.core.job.carwork import day_of, learnt_plan, on_order, tasks
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import ExtraWork, Ordered, PlanKept, PlannedFor
+from cold_arc.core.job.facts import wired
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_time
@@ -157,13 +158,14 @@ def _keep(page: StagePage, _: str) -> Any:
 
 
 def parts_of(record: Record) -> dict[str, int]:
-    """What is to be fitted, and how many of each."""
+    """What is to be fitted, what is put in along its wiring, and how many of each."""
     chosen = [
         choice.source.name
         for key in record.sockets
         if (choice := record.latest(Chosen, key)) and choice.source
     ]
-    return dict(Counter(chosen))
+    wiring = [part.words for key in record.sockets for part in wired(record, key)]
+    return dict(Counter([*chosen, *wiring]))
 
 
 def kept_plan(plan: CarPlan) -> PlanKept:

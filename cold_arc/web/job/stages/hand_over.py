@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -21,6 +22,7 @@ from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.stages import Passed
+from cold_arc.core.job.facts import wired
 from cold_arc.core.job.outcome import (
     AIM_PHASES,
     aim_verdict,
@@ -167,6 +169,7 @@ def _socket_row(page: StagePage, key: SocketKey) -> dict[str, Any]:
         "socket": page.record.socket(key),
         "chosen": page.record.latest(Chosen, key),
         "beams": [_beam_row(page, beam) for beam in beams],
+        "wired": [part.words for part in wired(page.record, key)],
     }
 
 
@@ -201,6 +204,12 @@ class SheetPair:
     words: str
     rows: list[dict[str, Any]]
     beams: list[SheetBeam]
+
+    @property
+    def wired(self) -> list[str]:
+        """What was put in along their wiring, each once with how many."""
+        counted = Counter(words for row in self.rows for words in row["wired"])
+        return [f"{count} × {words}" if count > 1 else words for words, count in counted.items()]
 
     @property
     def fitted(self) -> list[tuple[str, dict[str, Any]]]:
