@@ -178,6 +178,11 @@ def _aimed(progress: Progress, key: Key) -> Iterator[str]:
         yield "aim as left is out sideways"
 
 
+def unaimed(progress: Progress, beam: BeamKey) -> bool:
+    """Whether a beam's aim as left is not read yet, or is out."""
+    return any(_aimed(progress, beam))
+
+
 def aimed_since(record: Record, beam: BeamKey) -> Aimed | None:
     """The newest aim of a beam as left that no practice made and nothing at its lamp undid."""
     return record.aimed(beam, "left", practised=False, since=_disturbed(record, beam, "aimed"))

@@ -25,11 +25,10 @@ from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of, target_of
 from cold_arc.core.job.entries.match import Chosen
-from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Comparison, SourceChange
-from cold_arc.core.metering.readings import LENSES, YARDSTICKS, WallReading, least_stray_cd
+from cold_arc.core.metering.readings import LENSES, YARDSTICKS, least_stray_cd
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import UnitSystem, say_candela
 
@@ -77,23 +76,6 @@ def lens_gain(record: Record, beam: BeamKey) -> Comparison | None:
     return comparing.compare(
         as_found, as_if_found, replace(old, after_follows=old.before_follows, colour_changed=False)
     )
-
-
-def _units_of(record: Record, key: Key) -> set[UnitKey]:
-    """The units that give a beam; none of anything else."""
-    givers = record.front.givers(key) if isinstance(key, BeamKey) else ()
-    return {socket.of_unit for socket in givers}
-
-
-def told_with_readings(record: Record, beam: BeamKey) -> WallReading | None:
-    """The newest reading of a beam that tells its lamp's height, else of another its unit gives,
-    else the newest that tells the wall alone; None where none was taken.
-    """
-    units = _units_of(record, beam)
-    fellows = [key for key in record.road_beams if key != beam and units & _units_of(record, key)]
-    taken = [read.reading for key in (*fellows, beam) for read in record.all(Read, key)]
-    tells = [reading for reading in taken if reading.height_m]
-    return next(reversed(tells or taken), None)
 
 
 def dazzle(record: Record, beam: BeamKey) -> Finding | None:

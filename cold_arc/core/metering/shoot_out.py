@@ -264,10 +264,10 @@ class Against:
         return abs(self.more) > self.uncertainty
 
 
-def any_two(told: ShootOut) -> list[Against]:
+def any_two(result: ShootOut) -> list[Against]:
     """Every source against every other, and against the lamp's own; what all share falls away."""
     pairs = []
-    for one in told.results:
+    for one in result.results:
         pairs.append(
             Against(
                 one.source,
@@ -276,7 +276,7 @@ def any_two(told: ShootOut) -> list[Against]:
                 COVERAGE * one.overall.budget.standard * _ratio(one),
             )
         )
-        for other in told.results:
+        for other in result.results:
             if other is not one:
                 ratio = _ratio(one) / _ratio(other)
                 doubt = COVERAGE * _apart(one.overall, other.overall) * ratio

@@ -14,9 +14,9 @@ from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function, Optic
+from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.readings import Read
-from cold_arc.core.job.outcome import told_with_readings
 from cold_arc.core.job.record import Record
 from cold_arc.core.match import measuring
 from cold_arc.core.metering import readings
@@ -63,16 +63,13 @@ def stands_deg(setup: SetUp) -> float:
     return derived.cut_off_height(beam, derived.flat_side_deg(beam))
 
 
-# A lamp's height where it was never measured, m.
-DRAWN_HEIGHT_M = 0.7
 # How the light is shown under lines and figures, stops: dim enough to read them by night.
 EXPOSURE = -2.8
 
 
 def drawn_height_m(record: Record, beam: BeamKey) -> float:
-    """A lamp's height where it was not aimed yet, m: as told with its readings, else the usual."""
-    reading = told_with_readings(record, beam)
-    return (reading.height_m if reading else None) or DRAWN_HEIGHT_M
+    """A lamp's height, m, as told at whatever stage, else the usual."""
+    return stand.height(record, beam).value
 
 
 def add_light(wall: Wall, page: StagePage, beams: Sequence[BeamKey], after: bool) -> None:
@@ -165,9 +162,9 @@ def has_elbow(page: StagePage, beam: BeamKey) -> bool:
 
 
 def spacing_m(page: StagePage, beams: Sequence[BeamKey]) -> float | None:
-    """How far apart the lamps are, as last told when one of them was aimed."""
-    aimed = (aim for key in beams for aim in reversed(page.record.all(Aimed, key)))
-    return next((aim.spacing_m for aim in aimed if aim.spacing_m), None)
+    """How far apart the lamps are, where it was told."""
+    apart = stand.spacing(page.record, beams)
+    return apart.value if apart else None
 
 
 def record_wall(page: StagePage, beams: Sequence[BeamKey]) -> Wall | None:

@@ -8,11 +8,12 @@ from cold_arc.core.aim.combined import SHARED
 from cold_arc.core.car.front import BeamKey, SocketKey, UnitKey, made
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Level
-from cold_arc.core.job import outcome
+from cold_arc.core.job import outcome, stand
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
 from cold_arc.core.job.entries.book_in import FrontSet, WorkChosen
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.stand import Fact
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
 from tests.core.job.test_record import BEAM, LEFT, Story
@@ -161,14 +162,35 @@ def test_a_lamp_that_dazzles_holds_hand_over_for_a_reason():
     assert not any("dazzles" in text for text in story.missing(Stage.HAND_OVER, LEFT))
 
 
-def test_what_was_told_with_the_readings_is_known_later():
+def test_what_was_told_at_one_stage_is_known_at_every_other():
+    """A lamp's own height, its wall's distance, whichever entry told them; what nobody told is
+    assumed, and says so.
+    """
     story = Story()
-    assert outcome.told_with_readings(story.record, BEAM) is None
+    assert stand.height(story.record, BEAM) == Fact(0.65, "assumed, not measured", assumed=True)
+    assert stand.distance(story.record, [BEAM]).assumed
     story.add(Read("before", "", replace(PEAK, height_m=0.83, distance_m=7.62)), BEAM)
     story.add(Read("before", "", replace(PEAK, distance_m=7.62)), BEAM)
-    told = outcome.told_with_readings(story.record, BEAM)
-    assert (told.height_m, told.distance_m) == (0.83, 7.62)
-    assert outcome.told_with_readings(story.record, RIGHT) is None
+    assert stand.height(story.record, BEAM) == Fact(0.83, "told at Baseline, low beam left")
+    assert stand.distance(story.record, [RIGHT]).value == 7.62  # the car stands before one wall
+    other = stand.height(story.record, RIGHT)
+    assert (other.value, other.assumed) == (0.83, True)
+    assert "left lamp's" in other.origin
+    story.add(Aimed("found", "un-r48-low", 0.71, 10, -0.01, "", spacing_m=1.3), BEAM)
+    assert stand.height(story.record, BEAM) == Fact(0.71, "told at Aim, low beam left")
+    assert stand.distance(story.record, [BEAM]).value == 10
+    assert stand.spacing(story.record, [RIGHT]).value == 1.3
+
+
+def test_what_is_assumed_is_said_where_it_counts():
+    story = Story()
+    texts = [it.text for it in stand.assumed_findings(story.record, [BEAM], UnitSystem.METRIC)]
+    assert texts == [
+        "Left: the lamp's height is assumed, not measured.",
+        "The wall's distance is assumed, not measured.",
+    ]
+    story.add(Aimed("found", "un-r48-low", 0.71, 10, -0.01, ""), BEAM)
+    assert stand.assumed_findings(story.record, [BEAM], UnitSystem.METRIC) == []
 
 
 def test_verify_wants_what_proves_it_where_baseline_was_skipped():

@@ -12,9 +12,9 @@ from wtforms import Field, SelectField
 from cold_arc.core.aim.rules import AimRule, OutsideRuleError, Target, target_for
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.job.stand import USUAL_HEIGHT_M
 from cold_arc.core.units.quantities import Mark
 from cold_arc.web.forms import fields
-from cold_arc.web.job.aim.in_use import USUAL_HEIGHT_M
 from cold_arc.web.job.aim.rules_here import Here
 
 HINTS = {

@@ -25,6 +25,7 @@ from cold_arc.core.beam.focusing import focus_of
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding
+from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import Readied, WallLaid, target_of
 from cold_arc.core.job.outcome import readied
 from cold_arc.core.job.stages import Stage
@@ -202,14 +203,24 @@ def _findings(page: StagePage, laid: WallLaid | None) -> list[Finding]:
     """What to mind of the floor, and of each lamp's height."""
     if laid is None:
         return []
-    function, market, system = page.beams[0].function, page.job.booking.market, fields.unit_system()
-    heights = dict.fromkeys(laid.of(key.side).height_m for key in page.beams_alike)
+    beams, market, system = page.beams_alike, page.job.booking.market, fields.unit_system()
+    function = beams[0].function
+    heights = dict.fromkeys(laid.of(key.side).height_m for key in beams)
     mounted = (
         finding
         for height_m in heights
         for finding in law.mounting_words(market, function.value, height_m, system)
     )
-    return [*(floor_findings(laid.floor) if laid.floor else ()), *mounted]
+    assumed = () if _is_told(page, laid) else stand.assumed_findings(page.record, beams, system)
+    return [*(floor_findings(laid.floor) if laid.floor else ()), *mounted, *assumed]
+
+
+def _is_told(page: StagePage, laid: WallLaid) -> bool:
+    """Whether the form tells other figures than those assumed."""
+    beams = page.beams_alike
+    heights = [(laid.of(key.side).height_m, stand.height(page.record, key)) for key in beams]
+    figures = [*heights, (laid.distance_m, stand.distance(page.record, beams))]
+    return not any(fact.assumed and fact.value == figure for figure, fact in figures)
 
 
 def _tapes(laid: WallLaid | None) -> list[Tape]:

@@ -13,6 +13,7 @@ from cold_arc.core.aim.rules import AimRule, OutsideRuleError, Target, target_fo
 from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car.front import BeamKey, UnitKey
 from cold_arc.core.car.lamps import Function, Optic, Side
+from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
 from cold_arc.core.job.outcome import (
     AIM_PHASES,
@@ -29,7 +30,7 @@ from cold_arc.core.job.outcome import (
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_offset, say_percent
 from cold_arc.web.forms import fields
-from cold_arc.web.job.aim.in_use import InUse, in_use, usual, usual_distance_m
+from cold_arc.web.job.aim.in_use import InUse, in_use, usual
 from cold_arc.web.job.aim.rules_here import Here, rules_here
 from cold_arc.web.job.aim.standing import HINTS, StandingForm
 from cold_arc.web.job.stage_page import StagePage, open_stage
@@ -162,7 +163,7 @@ def _housings(page: StagePage) -> list[UnitKey]:
 
 
 def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey]) -> Any:
-    distance_m = form.distance.data or usual_distance_m(page)
+    distance_m = form.distance.data or stand.distance(page.record, beams).value
     targets = {
         key: _target_or_none(rule, form.height_of(key.side), form.mark.data) for key in beams
     }
@@ -178,6 +179,7 @@ def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey])
             *findings,
             *parallel_findings(page.record, shown, system),
             *ready_findings(page.record, beams[0]),
+            *stand.assumed_findings(page.record, beams, system),
         ],
         ["glare"],
         form=form,
@@ -242,8 +244,8 @@ def _wall(page: StagePage, form: AimForm, targets: dict[BeamKey, Target | None])
     """Both lamps with the rule's bands, their lines as found and as left, and one line to drag: the
     reading to make.
     """
-    distance_m = form.distance.data or usual_distance_m(page)
     beams = list(targets)
+    distance_m = form.distance.data or stand.distance(page.record, beams).value
     lamps = [aimed_lamp(page, key, form.height_of(key.side), targets[key]) for key in beams]
     elbow = has_elbow(page, beams[0])
     view, traffic = (

@@ -16,6 +16,7 @@ from wtforms.validators import Length
 
 from cold_arc.core import units
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.job import stand
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.record import Record
 from cold_arc.core.light import photometry
@@ -174,6 +175,7 @@ class ReadingsForm:
         self.page, self.phase = page, phase
         self.set_up = SetUpForm(
             data=set_up_of(last_reading(page.record, page.beams), page.job.booking.volts)
+            | _wall_told(page)
         )
         self.taken = {key: page.record.readings(key, phase) for key in page.beams}
         self.order = [
@@ -327,15 +329,21 @@ class ReadingsForm:
         ]
 
 
+def _wall_told(page: StagePage) -> dict[str, Any]:
+    """The wall's distance where the car was aimed at one before anything was read; nothing else."""
+    if not page.beams or last_reading(page.record, page.beams):
+        return {}
+    away = stand.distance(page.record, page.beams)
+    return {} if away.assumed else {"distance": away.value}
+
+
 def last_reading(record: Record, keys: Sequence[BeamKey]) -> WallReading | None:
-    """The reading taken last on any of these lamps: same place, same distance, same range."""
-    read = (
-        entry
-        for entry in reversed(record.entries)
-        if isinstance(entry.payload, Read) and not entry.about.isdisjoint(keys)
-    )
-    last = next(read, None)
-    return last.payload.reading if last and isinstance(last.payload, Read) else None
+    """The reading taken last on any of these lamps, or on another of the car's: same place, same
+    distance, same range; the height is these lamps' own.
+    """
+    last = next(stand.readings_taken(record, keys), None)
+    own = stand.height_told(record, keys[0]) if keys else None
+    return replace(last, height_m=own.value if own else None) if last else None
 
 
 def save_readings(page: StagePage, form: ReadingsForm) -> Response | None:
