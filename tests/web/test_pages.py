@@ -2,10 +2,12 @@
 
 import re
 import time
+from html import unescape
 
 import pytest
 
 from cold_arc.core.car import front as fronts
+from cold_arc.core.car.identify import narrow
 from cold_arc.core.job.stages import Stage
 from cold_arc.web.job import front_builder
 from tests.web.conftest import BOOKING, identification
@@ -143,6 +145,30 @@ def test_inspect_computes_the_restoration(booked):
     assert "Restoration, 58 min a lamp" in page
     assert "Wet sand with 1000 grit" in page
     assert "restore 58, new 310" in page
+
+
+def test_a_lamp_to_be_replaced_gets_no_sanding_list(booked):
+    page = booked.post("/jobs/1/low/inspect", haze="3", crack="through")
+    assert "verdict-replace" in page
+    assert "Restoration," not in page
+    assert "Wet sand" not in page
+
+
+def test_each_count_of_the_base_finder_says_what_choosing_leaves(shop):
+    """“The whole lamp, no bulb” leaves one rare base: its count says so before it is tapped."""
+    page = shop.get("/bases")
+    counts = re.findall(r'name="looks"[^>]*value="([a-z-]+)".*?<i>(\d+)</i>', page)
+    assert ("sealed", "1") in counts
+    for value, count in counts:
+        assert int(count) == len(narrow({"looks": value})) > 0, value
+
+
+def test_on_a_front_without_headlamps_what_is_added_is_what_is_worked_on(shop):
+    page = shop.post("/jobs/new", 200, build="made:signals-only", front="")
+    front = re.search(r'name="front"[^>]*value="([^"]*)"', page)[1]
+    page = shop.post("/jobs/new", 200, build="extra:fog", front=unescape(front))
+    ticked = re.findall(r'id="work-(foglamp-1-[a-z]+)" checked', page)
+    assert ticked == ["foglamp-1-left", "foglamp-1-right"]
 
 
 def test_sides_that_differ_are_said(booked):

@@ -42,7 +42,13 @@ def change_of(record: Record, beam: BeamKey) -> SourceChange:
     chosen = [record.latest(Chosen, socket) for socket in record.givers(beam)]
     follows = any(source is not None and source.follows_supply for source in present)
     stays = bool(chosen) and all(choice is not None and choice.source is None for choice in chosen)
-    return SourceChange(follows, follows and stays, beam.function.value, colour_changed=not stays)
+    return SourceChange(
+        follows,
+        follows and stays,
+        beam.function.value,
+        colour_changed=not stays,
+        source_changed=not stays,
+    )
 
 
 def compare(record: Record, beam: BeamKey) -> Comparison:
@@ -136,7 +142,7 @@ def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Find
     named = [finding.named(f"{side}, {AIM_PHASES[aimed.phase].lower()}") for finding in findings]
     taken = record.all(Aimed, beam)
     named += [
-        *simulated_words(aimed.simulated),
+        *simulated_words(taken[-1].simulated),
         *mark_used(aimed.mark, target.sources),
         *height_words(rule_of(aimed), aimed.height_m, aimed.mark),
         *_mounted(record, beam, aimed.height_m, system),

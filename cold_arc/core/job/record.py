@@ -298,7 +298,7 @@ class Record:
         self, key: BeamKey, phase: str, practised: bool = True, since: int = 0
     ) -> Aimed | None:
         """The newest aim reading, as found or as left; *practised*: a simulated camera's counts
-        too; *since*: after that entry.
+        too, where no lamp was looked at; *since*: after that entry.
         """
         aims = [
             entry.payload
@@ -307,9 +307,10 @@ class Record:
             and key in entry.about
             and entry.id > since
             and entry.payload.phase == phase
-            and (practised or not entry.payload.simulated)
         ]
-        return aims[-1] if aims else None
+        measured = [aim for aim in aims if not aim.simulated]
+        newest = measured or (aims if practised else [])
+        return newest[-1] if newest else None
 
     def absent_functions(self) -> set[str]:
         """Functions this car does not have."""

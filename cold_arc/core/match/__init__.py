@@ -16,7 +16,7 @@ from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import geometry, light, power, seat
 from cold_arc.core.wiring.setting import Setting
 
-__all__ = ["Match", "Setting", "judge", "needs_override"]
+__all__ = ["VERDICTS", "Match", "Setting", "judge", "needs_override"]
 
 Rule = Callable[[LightSource, Setting], Iterator[Finding]]
 # What a pattern on the road asks for: no rules of a lamp that throws none.
@@ -49,6 +49,15 @@ RULES: tuple[Rule, ...] = (
 )
 
 
+# What a candidate's worst finding comes to, in words.
+VERDICTS = {
+    Level.OK: "Fits",
+    Level.NOTE: "Fits",
+    Level.CAUTION: "Fits with care",
+    Level.STOP: "Does not suit",
+}
+
+
 @dataclass(frozen=True)
 class Match:
     """A candidate, what the rules say of its fit (worst first), and what the market's law says."""
@@ -64,13 +73,8 @@ class Match:
 
     @property
     def verdict(self) -> str:
-        """The verdict in words."""
-        return {
-            Level.OK: "Fits",
-            Level.NOTE: "Fits",
-            Level.CAUTION: "Fits with care",
-            Level.STOP: "Does not suit",
-        }[self.level]
+        """The verdict of the rules in words."""
+        return VERDICTS[self.level]
 
     def count(self, level: Level) -> int:
         """How many findings are as bad as *level*."""

@@ -60,6 +60,7 @@ class SourceChange:
     after_follows: bool = False
     function: str = "low"
     colour_changed: bool = True
+    source_changed: bool = True
 
 
 @dataclass(frozen=True)
@@ -67,7 +68,8 @@ class Gain:
     """One place before and after, cd, both at the after reading's supply voltage.
 
     *before_read_cd*: as it was read, where it was brought to another voltage for that; *correction*
-    says why, in words. *budget*: what its uncertainty is made of.
+    says why, in words. *budget*: what its uncertainty is made of; *step_cd*: what the after
+    display's step is worth, which counts where it shows nothing at all.
     """
 
     point: str
@@ -76,6 +78,7 @@ class Gain:
     before_read_cd: float | None = None
     correction: str = ""
     budget: Budget = EMPTY
+    step_cd: float = 0.0
 
     @property
     def relative(self) -> float | None:
@@ -91,7 +94,9 @@ class Gain:
     def uncertainty(self) -> float | None:
         """The gain's expanded uncertainty (k = 2), in the gain's own terms: 0.1 is ten points of
         per cent either way."""
-        return None if self.ratio is None else self.ratio * self.budget.expanded
+        if self.ratio is None:
+            return None
+        return max(self.ratio * self.budget.expanded, self.step_cd / self.before_cd)
 
     @property
     def verdict(self) -> str:
@@ -112,6 +117,7 @@ def gain(before: WallReading, after: WallReading, change: SourceChange) -> Gain:
     brought = before.candela_at(after.volts, change.before_follows)
     head, head_share = _head_correction(before, after)
     follows = (change.before_follows, change.after_follows)
+    step_cd = photometry.candela(uncertainty.display_step_lx(after), after.distance_m)
     made_of = uncertainty.of_gain(
         before, after, follows, change.function, change.colour_changed, head_share
     )
@@ -124,12 +130,13 @@ def gain(before: WallReading, after: WallReading, change: SourceChange) -> Gain:
             before.candela if why else None,
             why,
             made_of,
+            step_cd,
         )
     why = (
         f"read at {say_volts(before.volts)}, brought to {say_volts(after.volts)}: a filament's "
         "light follows its supply"
     )
-    return Gain(after.point, brought * head, after.candela, before.candela, why, made_of)
+    return Gain(after.point, brought * head, after.candela, before.candela, why, made_of, step_cd)
 
 
 def _head_correction(before: WallReading, after: WallReading) -> tuple[float, float]:
@@ -255,17 +262,16 @@ def compare(before: Readings, after: Readings, change: SourceChange | bool) -> C
         *_range_findings(gains, changes.function),
         *_cold_findings(after),
     ]
-    return Comparison(
-        gains, tuple(worst_first(collected)), changes.function, _refusal(list(pairs.values()))
-    )
+    refused = _refusal(list(pairs.values()), changes)
+    return Comparison(gains, tuple(worst_first(collected)), changes.function, refused)
 
 
 Pairs = list[tuple[WallReading, WallReading]]
 
 
-def _refusal(pairs: Pairs) -> str:
+def _refusal(pairs: Pairs, change: SourceChange) -> str:
     """Why before and after can't be compared at all, or ""."""
-    if any(was.lens != now.lens for was, now in pairs):
+    if change.source_changed and any(was.lens != now.lens for was, now in pairs):
         return "the lens was worked on between, so lens and bulb can't be told apart"
     if any(was.other_lamp != now.other_lamp for was, now in pairs):
         return "another lamp shone on the wall at one of them"
@@ -276,9 +282,10 @@ def _refusal(pairs: Pairs) -> str:
 
 def _differences(pairs: Pairs, change: SourceChange) -> Iterator[Finding]:
     """Everything taken differently, each once."""
+    lens = _lens_differs if change.source_changed else _lens_gained
     judges = (
         *(
-            _lens_differs,
+            lens,
             _other_lamp_differs,
             _distance_differs,
             _range_differs,
@@ -310,6 +317,21 @@ def _lens_differs(was: WallReading, now: WallReading) -> Finding | None:
             f"{LENSES.get(now.lens, now.lens).lower()} after"
         ),
         advice="Not corrected. Read the old source once more through the lens as it is now.",
+    )
+
+
+def _lens_gained(was: WallReading, now: WallReading) -> Finding | None:
+    """The lens alone was worked on: what was gained is its own."""
+    if was.lens == now.lens:
+        return None
+    return Finding(
+        Level.NOTE,
+        "The source stayed: what was gained is the lens's.",
+        PRACTICE,
+        (
+            f"{LENSES.get(was.lens, was.lens).lower()} before, "
+            f"{LENSES.get(now.lens, now.lens).lower()} after"
+        ),
     )
 
 

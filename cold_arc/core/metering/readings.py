@@ -184,6 +184,27 @@ def place(
     return right, -distance_m * math.tan(math.radians(up_deg)) + 0.0
 
 
+# Where a brightest point nobody read yet is looked for, degrees down of the lamp's axis (common
+# practice): under the line of a low or fog beam, straight ahead of a high beam.
+UNREAD_PEAK_DOWN_DEG = {"low": 1.3, "high": 0.0, "fog": 3.0}
+
+
+def unread_place(point: str, distance_m: float, function: str) -> tuple[float, float]:
+    """Where on the wall a place is marked whose own was not told: metres right and down."""
+    down_deg = UNREAD_PEAK_DOWN_DEG.get(function, 0.0) if point == "peak" else 0.0
+    return 0.0, distance_m * math.tan(math.radians(down_deg))
+
+
+def held_at(reading: WallReading, distance_m: float, function: str) -> tuple[float, float]:
+    """Where a reading's place is on a wall at *distance_m*: m right and down of its lamp; a
+    brightest point nobody placed stands where it is looked for.
+    """
+    if reading.point == "peak" and not (reading.across_m or reading.drop_m):
+        return unread_place("peak", distance_m, function)
+    scale = distance_m / reading.distance_m
+    return reading.across_m * scale, reading.drop_m * scale
+
+
 def joined(taken: Sequence[WallReading]) -> WallReading:
     """Repeated readings of one place as one: their mean, how many, and their spread (JCGM 100 4.2,
     from memory).

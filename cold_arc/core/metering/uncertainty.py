@@ -115,8 +115,13 @@ def _calibration(reading: WallReading) -> BudgetPart:
     )
 
 
+def display_step_lx(reading: WallReading) -> float:
+    """The last digit of the display a reading was taken from, lx."""
+    return reading.meter_class.digit_lx * reading.range_factor
+
+
 def _display(reading: WallReading) -> BudgetPart:
-    step = reading.meter_class.digit_lx * reading.range_factor
+    step = display_step_lx(reading)
     share = step / (2 * math.sqrt(3)) / max(reading.net_lux, LEAST_LX)
     return BudgetPart("display", "the display's step", min(share, 1.0), "Take a finer range.", GUM)
 

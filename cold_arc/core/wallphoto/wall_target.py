@@ -9,7 +9,7 @@ the whole comes out on twelve sheets.
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -263,6 +263,23 @@ def find_marks(pixels: Pixels, side: Side, axis_up_cm: float) -> list[PhotoMark]
         for number, corners in sorted(seen.items())
         for (u, v), (x, y) in zip(corners, known[number].corners, strict=True)
     ]
+
+
+def unseen_words(marks: Sequence[PhotoMark], side: Side, axis_up_cm: float) -> str:
+    """Which of a lamp's coded marks are not among those seen, in words; "" where all are."""
+    seen = {(round(x, 3), round(y - axis_up_cm, 3)) for x, y in (mark.wall_cm for mark in marks)}
+    missing = [
+        marker
+        for marker in markers(side)
+        if not any((round(x, 3), round(y, 3)) in seen for x, y in marker.corners)
+    ]
+    if not missing:
+        return ""
+    middle = sum(marker.y for marker in markers(side)) / len(markers(side))
+    rows = {"upper" if marker.y > middle else "lower" for marker in missing}
+    if len(missing) == 2 and len(rows) == 1:
+        return f"the {rows.pop()} two"
+    return f"{len(missing)} of {len(markers(side))}"
 
 
 def _lifted(grey: NDArray[Any]) -> NDArray[np.uint8]:

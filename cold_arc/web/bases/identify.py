@@ -107,7 +107,7 @@ def _asked(
     error: str,
 ) -> Asked:
     answer = answers[question.id].strip()
-    others = identify.narrow({name: text for name, text in given.items() if name != question.id})
+    others = {name: text for name, text in given.items() if name != question.id}
     return Asked(
         question,
         tuple(
@@ -115,7 +115,7 @@ def _asked(
                 value,
                 words,
                 answer == value,
-                sum(question.agrees(base, value) is not False for base in others),
+                len(identify.narrow({**others, question.id: value})),
             )
             for value, words in question.options.items()
         ),

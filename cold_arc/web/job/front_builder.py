@@ -94,6 +94,7 @@ def shown(text: str | None, work: set[SocketKey] | None = None) -> Builder:
 
 
 TAP = "build"
+HEADLAMPS = (UnitKind.HEADLAMP,)
 
 
 def is_tap() -> bool:
@@ -114,6 +115,8 @@ def tapped(field: HiddenField) -> Builder:
     work = {key for key in chosen(before) if after.has(key)}
     if what == "made" and after != before:
         work = _usual_work(after, work)
+    if what in ("made", "extra") and not any(unit.kind in HEADLAMPS for unit in after.units):
+        work = set(after.sockets())  # only what was added: that is what is worked on
     field.data = write(after)
     return shown(field.data, work)
 

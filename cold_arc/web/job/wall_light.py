@@ -20,7 +20,6 @@ from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.record import Record
 from cold_arc.core.match import measuring
 from cold_arc.core.metering import readings
-from cold_arc.core.metering.readings import WallReading
 from cold_arc.formats.picture import Frame, LampAxis
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.stage_page import StagePage
@@ -111,12 +110,6 @@ def near_frame(distance_m: float) -> Frame:
     return Frame(left, -up, right, -down)
 
 
-def held_at(reading: WallReading, distance_m: float) -> tuple[float, float]:
-    """Where a reading's place is on a wall at *distance_m*: m right and down of its lamp."""
-    scale = distance_m / reading.distance_m
-    return reading.across_m * scale, reading.drop_m * scale
-
-
 def reading_points(page: StagePage, key: BeamKey, distance_m: float) -> Iterator[WallPoint]:
     """The places read of one beam, before or after, where they are on a wall at *distance_m*,
     without figures.
@@ -125,7 +118,9 @@ def reading_points(page: StagePage, key: BeamKey, distance_m: float) -> Iterator
     for point in readings.POINTS:
         held = after.get(point) or before.get(point)
         if held is not None:
-            yield WallPoint(key.side, point, *held_at(held, distance_m))
+            yield WallPoint(
+                key.side, point, *readings.held_at(held, distance_m, key.function.value)
+            )
 
 
 def aimed_lamp(

@@ -17,10 +17,10 @@ from cold_arc.core.beam.fitted import LEAST_READINGS, HousingFit
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Function
-from cold_arc.core.findings import Finding
+from cold_arc.core.findings import Finding, Level, worst
 from cold_arc.core.job.facts import setting_of
 from cold_arc.core.light_source import LightSource
-from cold_arc.core.match import Match, Setting, doubt
+from cold_arc.core.match import VERDICTS, Match, Setting, doubt
 from cold_arc.core.match import prediction as predicted
 from cold_arc.core.match.experience import Borne, KnownSource
 from cold_arc.core.match.modelled import setup_of, why_no_beam
@@ -102,6 +102,16 @@ class Candidate:
         return predicted.findings(
             predicted.Outlook(judged.prediction, judged.sensitivity), judged.nominal
         )
+
+    @property
+    def level(self) -> Level:
+        """The worst that is known of it: by the rules, and by its predicted beam."""
+        return max(self.match.level, worst(self.predicted_findings()))
+
+    @property
+    def verdict(self) -> str:
+        """That in words."""
+        return VERDICTS[self.level]
 
     def range(self, value: float) -> doubt.Range:
         """How far a figure of its beam in candela may be off, given whether the housing was fitted

@@ -258,3 +258,30 @@ def test_a_fog_lamps_gains_of_twelve_times_are_no_slip_and_its_stray_light_has_i
     assert "360" in dazzles.limit
     low = comparing.compare(before, after, comparing.SourceChange(True, function="low")).findings
     assert not [finding for finding in low if "dazzles" in finding.text]
+
+
+def test_a_display_of_nothing_is_doubtful_by_its_last_digit():
+    """By hand: a digit of 1 lx against 180 lx is 0.56 %, never ± 0 %."""
+    gain = comparing.compare(one(180, meter=""), one(0.0, meter=""), True).gains["peak"]
+    assert gain.relative == -1.0
+    assert gain.uncertainty == pytest.approx(gain.step_cd / gain.before_cd)
+    assert gain.uncertainty > 0
+    ten = comparing.compare(one(180, meter=""), one(0.0, meter="", range_factor=10), True)
+    assert ten.gains["peak"].uncertainty == pytest.approx(10 * gain.uncertainty)
+
+
+def test_where_the_source_stayed_the_gain_is_the_lenss_and_nothing_is_stopped():
+    stayed = comparing.SourceChange(True, True, colour_changed=False, source_changed=False)
+    result = comparing.compare(one(180, lens="found"), one(260, lens="restored"), stayed)
+    assert result.refused == ""
+    assert max(finding.level for finding in result.findings) < Level.STOP
+    assert any("the lens's" in finding.text for finding in result.findings)
+    changed = comparing.compare(one(180, lens="found"), one(260, lens="restored"), True)
+    assert changed.refused
+
+
+def test_a_brightest_point_nobody_placed_is_drawn_where_it_is_looked_for():
+    unplaced, placed = (replace(AT_25_FT, across_m=x, drop_m=y) for x, y in ((0, 0), (0.1, 0.2)))
+    assert readings.held_at(unplaced, 10.0, "low") == readings.unread_place("peak", 10.0, "low")
+    scale = 10.0 / AT_25_FT.distance_m
+    assert readings.held_at(placed, 10.0, "low") == pytest.approx((0.1 * scale, 0.2 * scale))

@@ -10,6 +10,7 @@ from cold_arc.core.aim.rules import SlopeBand, Target
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.wallphoto import merging
+from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.directions import Subject
 from cold_arc.core.wallphoto.measure import measure
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, light_of
@@ -25,6 +26,7 @@ from cold_arc.core.wallphoto.wall_target import (
     find_marks,
     markers,
     sheets,
+    unseen_words,
 )
 from cold_arc.devices.wall_camera import Pose, Shot, before_the_wall, photograph
 from tests.core.wallphoto.rendered import LIMITS, SETUPS, ideal, lit, told
@@ -127,3 +129,15 @@ def test_the_sheets_cover_the_target_and_overlap(paper):
     assert first.x + first.width - beside.x == pytest.approx(paper.overlap)
     assert first.width + 2 * paper.edge == pytest.approx(paper.width)
     assert len(laid) == 12
+
+
+def test_which_marks_are_not_seen_is_said():
+    every = [
+        PhotoMark((0.0, 0.0), (x, 72.0 + y), 0.5)
+        for marker in markers(Side.LEFT)
+        for x, y in marker.corners
+    ]
+    assert unseen_words(every, Side.LEFT, 72.0) == ""
+    by_height = sorted(every, key=lambda mark: mark.wall_cm[1])
+    assert unseen_words(by_height[: len(every) // 2], Side.LEFT, 72.0) == "the upper two"
+    assert unseen_words(every[:4], Side.LEFT, 72.0) == f"{len(markers(Side.LEFT)) - 1} of 4"

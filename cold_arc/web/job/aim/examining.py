@@ -81,7 +81,19 @@ def _or_why(taken: WallPhotographed, of: Photographed, series: Sequence[Pixels])
     try:
         return Examined(*_measured(taken, of, series))
     except PhotoUnusableError as error:
-        return Examined(taken, why=str(error))
+        return Examined(taken, why=_with_unseen(taken, of, str(error)))
+
+
+def _with_unseen(taken: WallPhotographed, of: Photographed, why: str) -> str:
+    """Why a photograph can't be measured: where some of the target's marks were not seen, that."""
+    axis_cm = 100 * taken.axis_m
+    unseen = wall_target.unseen_words(taken.marks, of.side, axis_cm) if taken.by_target else ""
+    if not unseen:
+        return why
+    return (
+        f"Of the printed target's marks {unseen} can't be made out: too dark there, or hidden. "
+        "Expose longer, give the wall a little light, or mark four places by hand."
+    )
 
 
 def marks_seen(

@@ -25,7 +25,7 @@ from cold_arc.core.job.outcome import compare, gain_findings, lens_gain
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import measuring
 from cold_arc.core.match.own_housing import asked_of, fit_of
-from cold_arc.core.metering import meaning, slips
+from cold_arc.core.metering import meaning, readings, slips
 from cold_arc.core.metering.comparing import Comparison, Gain
 from cold_arc.core.metering.raster import Raster, RasterError, raster
 from cold_arc.core.metering.readings import POINTS, WallReading, words
@@ -37,7 +37,7 @@ from cold_arc.store import jobs
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.job.wall_light import held_at, near_frame
+from cold_arc.web.job.wall_light import near_frame
 from cold_arc.web.parts.beam_wall import build_beam_wall
 from cold_arc.web.parts.gain_chart import GainChart, build_gain_chart
 from cold_arc.web.parts.wall import View, Wall, WallPoint, lamp_wall
@@ -156,7 +156,7 @@ def _numbers(page: StagePage, key: BeamKey) -> BeamNumbers:
         tuple(faults),
         fit,
         can_fit,
-        _residuals(foretold),
+        _residuals(foretold, key.function.value),
     )
 
 
@@ -245,7 +245,7 @@ def _foretold(
             yield Foretold(words(name, key.function.value), predicted[name], reading)
 
 
-def _residuals(foretold: Sequence[Foretold]) -> Wall | None:
+def _residuals(foretold: Sequence[Foretold], function: str) -> Wall | None:
     """What the prediction left over, place by place, on the wall."""
     if not foretold:
         return None
@@ -254,7 +254,7 @@ def _residuals(foretold: Sequence[Foretold]) -> Wall | None:
         WallPoint(
             None,
             place.taken.point,
-            *held_at(place.taken, distance_m),
+            *readings.held_at(place.taken, distance_m, function),
             after=say_percent(place.off, signed=True),
         )
         for place in foretold

@@ -53,14 +53,16 @@ def page(job_id: int, scope: Scope) -> Any:
     if form.validate_on_submit():
         return page.save(Inspected(form.seen()))
     findings = condition.findings(seen) if seen else []
+    verdict = condition.verdict(seen, findings) if seen else None
+    kept = seen if verdict is not condition.Verdict.REPLACE else None
     differs = len({page.record.condition(key) for key in page.units}) > 1
     return page.render(
         findings,
-        ["dust"] if seen and seen.haze else [],
+        ["dust"] if kept and kept.haze else [],
         form=form,
         seen=seen,
-        verdict=condition.verdict(seen, findings) if seen else None,
-        restoration=condition.restoration(seen.haze, seen.patient) if seen else (),
-        minutes=condition.restoration_minutes(seen.haze, seen.patient) if seen else 0,
+        verdict=verdict,
+        restoration=condition.restoration(kept.haze, kept.patient) if kept else (),
+        minutes=condition.restoration_minutes(kept.haze, kept.patient) if kept else 0,
         differs=differs,
     )

@@ -4,7 +4,6 @@ head.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -20,13 +19,10 @@ from cold_arc.core.metering.readings import WallReading
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage
 from cold_arc.web.job.stages.wall_readings import ReadingsForm, cell_name
-from cold_arc.web.job.wall_light import add_light, drawn_height_m, held_at, spacing_m
+from cold_arc.web.job.wall_light import add_light, drawn_height_m, spacing_m
 from cold_arc.web.parts.wall import Head, View, Wall, WallLamp, WallPoint, pair_wall
 
 DRAWN_DISTANCE_M = 10.0
-# Where an unread peak is marked, degrees under the lamp's axis: below the edge's place, until it is
-# found.
-UNREAD_PEAK_DOWN_DEG = {"low": 1.3, "high": 0.0, "fog": 3.0}
 
 
 @dataclass(frozen=True)
@@ -140,8 +136,11 @@ def _points(
         if entered.is_placed:
             if held is None and form.at != entered.name:
                 continue
-            unread = (0.0, distance_m * math.tan(math.radians(UNREAD_PEAK_DOWN_DEG[function])))
-            across, drop = held_at(held, distance_m) if held else unread
+            across, drop = (
+                readings.held_at(held, distance_m, key.function.value)
+                if held
+                else readings.unread_place(entered.point, distance_m, function)
+            )
         yield WallPoint(
             key.side,
             entered.point,

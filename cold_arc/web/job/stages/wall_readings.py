@@ -152,6 +152,11 @@ class ReadingInput(TypedInput):
         return readings.words(self.point, self.key.function.value)
 
     @property
+    def is_half_placed(self) -> bool:
+        """Whether only one of how far right and how far down was typed."""
+        return self.is_placed and bool(self.across.typed) is not bool(self.drop.typed)
+
+    @property
     def places(self) -> list[tuple[str, TypedInput]]:
         """The fields that say where it is, with their words."""
         return [("right", self.across), ("down", self.drop)] if self.is_placed else []
@@ -264,7 +269,11 @@ class ReadingsForm:
         range_factor = chosen if chosen in fields.RANGE_FACTORS else "1"
         understood = [cell.understand(range_factor) for cell in self.order]
         understood += [place.understand() for cell in self.order for _, place in cell.places]
-        return all(understood) and good
+        halves = [cell for cell in self.order if cell.value is not None and cell.is_half_placed]
+        for cell in halves:
+            blank = cell.drop if cell.across.typed else cell.across
+            blank.error = "Say both how far right and how far down, or neither."
+        return all(understood) and good and not halves
 
     def entries(self) -> list[tuple[BeamKey, Read]]:
         """An entry for each reading typed."""
@@ -284,11 +293,22 @@ class ReadingsForm:
         ]
 
     def _reading(self, cell: ReadingInput, lux: float) -> WallReading:
+        return self.set_up.reading(cell.point, lux, *self._place(cell))
+
+    def _place(self, cell: ReadingInput) -> tuple[float, float]:
+        """Where a reading was held: as told, else where the same place was before; a brightest
+        point nobody placed stays without a place.
+        """
         function, traffic = cell.key.function.value, self.page.market.traffic
-        across, drop = readings.place(cell.point, self.set_up.distance.data, traffic, function)
-        if cell.is_placed:
-            across, drop = cell.across.value or 0.0, cell.drop.value or 0.0
-        return self.set_up.reading(cell.point, lux, across, drop)
+        distance_m = self.set_up.distance.data
+        if not cell.is_placed:
+            return readings.place(cell.point, distance_m, traffic, function)
+        if cell.across.value is not None and cell.drop.value is not None:
+            return cell.across.value, cell.drop.value
+        before = self.page.record.readings(cell.key, "before").get(cell.point)
+        stood = cell.recorded or before
+        scale = distance_m / stood.distance_m if stood else 0.0
+        return (stood.across_m * scale, stood.drop_m * scale) if stood else (0.0, 0.0)
 
     def _doubts(self) -> list[Doubt]:
         """Slips that may have been made: what stands already and what was typed, weighed
