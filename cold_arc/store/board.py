@@ -152,14 +152,17 @@ WHICH = {
     "order": "Waiting for parts",
     "closed": "Handed over",
 }
+# What is looked through where none of them was picked: open ones, then those handed over.
+ANY = "any"
 
 
 def found(session: Session, text: str, which: str, today: dt.date, most: int) -> list[JobCard]:
-    """Jobs whose reference, car, bases, wishes or complaint hold every word of *text*, the next due
-    first.
+    """Jobs whose reference, car, bases, sources, wishes or complaint hold every word of *text*, the
+    next due first.
 
-    *which* of :data:`WHICH`: open ones, due by today, with wall work next (which needs the dark),
-    with parts chosen that are not fitted yet, with parts on order, or handed over (the last first).
+    *which* of :data:`WHICH`, or :data:`ANY`: open ones, due by today, with wall work next (which
+    needs the dark), with parts chosen that are not fitted yet, with parts on order, or handed over
+    (the last first).
     """
     wanted = [
         JobRow.words.contains(word, autoescape=True)
@@ -167,6 +170,7 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
     ]
     is_open = JobRow.closed_at.is_(None)
     conditions: dict[str, list[ColumnElement[bool]]] = {
+        ANY: [],
         "open": [is_open],
         "due": [is_open, JobRow.due <= today],
         "wall": [is_open, JobRow.words.contains(WALL)],
@@ -175,8 +179,14 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
         "closed": [JobRow.closed_at.is_not(None)],
     }
     parts: list[tuple[list[ColumnElement[bool]], Any]]
+    closed: tuple[list[ColumnElement[bool]], Any] = (
+        [JobRow.closed_at.is_not(None)],
+        JobRow.closed_at.desc(),
+    )
     if which == "closed":
-        parts = [([], JobRow.closed_at.desc())]
+        parts = [closed]
+    elif which == ANY:
+        parts = [([is_open], JobRow.due), closed]
     else:  # those with a due date first: the index yields them in order, so that a scan ends early
         parts = [([JobRow.due.is_not(None)], JobRow.due), ([JobRow.due.is_(None)], JobRow.id)]
     ids: list[int] = []
@@ -198,7 +208,9 @@ def _words(job: jobs.Job, progress: Progress) -> str:
     words = [booking.reference, booking.vehicle, booking.complaint, booking.tampered]
     words += booking.wishes
     for key in record.sockets:
+        chosen = record.latest(Chosen, key)
         words += [record.socket(key).base or "", front.words(key)]
+        words += [chosen.source.name] if chosen and chosen.source else []
     words += [unit.words for unit in front.units]
     plain = " ".join(dict.fromkeys(filter(None, words))).casefold()
     return " ".join([plain, *_marks(job.record, progress)])

@@ -1,21 +1,26 @@
 """Shops written by earlier versions open, and say the same figures.
 
 `old/0005.sql` is the demo as the version before meters and outcomes left it, `old/0007.sql` as the
-one before plans were the car's, `old/0008.sql` as the one before photographs of the wall.
+one before plans were the car's, `old/0008.sql` as the one before photographs of the wall,
+`old/0009.sql` as the one before steps said how they are undone.
 
 `old/0003.sql` is the demo as the version before units and sockets left it, `old/0003.json` what
 that version said.
 """
 
+import datetime as dt
 import json
 
 import pytest
+from sqlalchemy import select
 
 from cold_arc.core.car.front import BeamKey, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Function, Side
+from cold_arc.core.job import needs
 from cold_arc.core.job.entries.aim import target_of
 from cold_arc.core.job.entries.fit import Clocked
 from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.outcome import compare
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.proofs import board
@@ -25,6 +30,7 @@ from cold_arc.store import board as board_kept
 from cold_arc.store import jobs, outcomes, pictures
 from cold_arc.store.catalogue import saved_routes
 from cold_arc.store.database import open_database
+from cold_arc.store.models import JobRow
 from cold_arc.web.app import create_app
 from tests.old_shops import OLD, write_old
 
@@ -201,6 +207,45 @@ def test_a_shop_before_photographs_keeps_its_pictures_and_its_verdicts(tmp_path)
         left = kept[0].record.aimed(BeamKey(Function.LOW, Side.LEFT), "left")
         assert (left.mark, left.own) == (None, None)
         assert target_of(left).keep.low == -0.025
+
+
+def test_a_shop_before_steps_said_how_they_are_undone_knows_it_by_their_words(tmp_path):
+    """A cap comes back with words of its own, an old bulb does not; what was proved still is."""
+    write_old(tmp_path, dump="0009.sql")
+    with open_database(tmp_path)() as session:
+        kept = [job for number in range(1, 6) if (job := jobs.load(session, number))]
+        assert not [entry for job in kept for entry in job.entries if hasattr(entry.payload, "why")]
+        done = kept[0].record
+        closings = {step.text for step in Handwork(done).steps if step.kind == "close"}
+        assert "Cap on, its lip seated all round: feel it with a finger" in closings
+        assert not any("bulb" in text for text in closings)
+        assert set(board(done, "open").values()) == set(board(done, "closed").values()) == {"works"}
+        progress = Progress(done)
+        assert [
+            needs.missing(progress, stage, key)
+            for stage in (Stage.FIT, Stage.PROVE)
+            for key in progress.things(stage)
+        ] == [[], [], [], []]
+        routes = saved_routes(session, "", "")
+        assert {step.kind for _, route in routes.values() for step in route.steps} == {
+            "opened",
+            "plugged",
+            "one way",
+        }
+        assert all(job_row.board is None for job_row in session.scalars(select(JobRow)))
+
+
+def test_a_job_is_found_by_the_source_chosen_for_it_open_or_handed_over(tmp_path):
+    write_old(tmp_path, dump="0009.sql")
+    with open_database(tmp_path).begin() as session:
+        board_kept.keep(session, board_kept.worked_out(session, 99))
+        today = dt.date(2026, 11, 30)
+        found = board_kept.found(session, "sableline", board_kept.ANY, today, 9)
+        assert [card.reference for card in found] == ["TL-318"]
+        session.get(JobRow, 1).closed_at = dt.datetime(2026, 11, 30)
+        assert board_kept.found(session, "sableline", "open", today, 9) == []
+        found = board_kept.found(session, "sableline", board_kept.ANY, today, 9)
+        assert [card.reference for card in found] == ["TL-318"]
 
 
 def test_nothing_of_it_is_unreadable(old_shop):

@@ -23,7 +23,7 @@ PHASE_STAGES = {"before": "Baseline", "after": "Verify"}
 
 
 @dataclass(frozen=True)
-class Fact:
+class CarFact:
     """A figure of the car, m or V; *origin*: where it was told, in words; *assumed*: nobody told
     it.
     """
@@ -60,18 +60,18 @@ def _spacing(payload: object, _: BeamKey) -> tuple[float | None, str]:
     return (payload.spacing_m, "Aim") if isinstance(payload, Aimed | WallLaid) else (None, "")
 
 
-def _told(record: Record, beam: BeamKey, telling: Telling) -> Fact | None:
+def _told(record: Record, beam: BeamKey, telling: Telling) -> CarFact | None:
     """What was told last about a beam."""
     for entry in reversed(record.entries):
         if beam in entry.about:
             value, stage = telling(entry.payload, beam)
             if value is not None:
                 words = f"{record.front.words(beam).lower()} {beam.side.value}"
-                return Fact(value, f"told at {stage}, {words}")
+                return CarFact(value, f"told at {stage}, {words}")
     return None
 
 
-def _first_told(record: Record, beams: Iterable[BeamKey], telling: Telling) -> Fact | None:
+def _first_told(record: Record, beams: Iterable[BeamKey], telling: Telling) -> CarFact | None:
     """What was told of the first of some beams anything was told of."""
     return next((fact for key in beams if (fact := _told(record, key, telling))), None)
 
@@ -89,21 +89,23 @@ def _fellows(record: Record, beam: BeamKey) -> list[BeamKey]:
     return [beam, *others]
 
 
-def height_told(record: Record, beam: BeamKey) -> Fact | None:
+def height_told(record: Record, beam: BeamKey) -> CarFact | None:
     """A lamp's own height, told of the beam or of another its unit gives; None where nobody did."""
     return _first_told(record, _fellows(record, beam), _height)
 
 
-def height(record: Record, beam: BeamKey) -> Fact:
+def height(record: Record, beam: BeamKey) -> CarFact:
     """A lamp's height, m: its own, else as its fellow's on the other side, else the usual one."""
     if own := height_told(record, beam):
         return own
     if other := height_told(record, across(beam)):
-        return Fact(other.value, f"assumed as the {across(beam).side.value} lamp's", assumed=True)
-    return Fact(USUAL_HEIGHT_M, "assumed, not measured", assumed=True)
+        return CarFact(
+            other.value, f"assumed as the {across(beam).side.value} lamp's", assumed=True
+        )
+    return CarFact(USUAL_HEIGHT_M, "assumed, not measured", assumed=True)
 
 
-def distance(record: Record, beams: Sequence[BeamKey]) -> Fact:
+def distance(record: Record, beams: Sequence[BeamKey]) -> CarFact:
     """Lamp to wall when aiming, m: as told last of these beams, else of any of the car's; where
     none was aimed, as the wall they were read on; else as usual where the car is.
     """
@@ -113,10 +115,10 @@ def distance(record: Record, beams: Sequence[BeamKey]) -> Fact:
             return fact
     market = record.booking.market if record.booking else ""
     usual_m = TWENTY_FIVE_FEET_M if market == "us" else USUAL_DISTANCE_M
-    return Fact(usual_m, "assumed, not measured", assumed=True)
+    return CarFact(usual_m, "assumed, not measured", assumed=True)
 
 
-def spacing(record: Record, beams: Sequence[BeamKey]) -> Fact | None:
+def spacing(record: Record, beams: Sequence[BeamKey]) -> CarFact | None:
     """Between the lamps' centres, m: as told of these beams or of others of their units; None where
     nobody did.
     """

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from flask import Blueprint, abort, render_template, request
 
 from cold_arc.store import board
-from cold_arc.store.board import LANES, WHICH, JobCard
+from cold_arc.store.board import ANY, LANES, WHICH, JobCard
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.shell.db import session
 
@@ -32,9 +32,9 @@ def page() -> str:
     for.
     """
     today = dt.date.today()
-    text, which = request.args.get("q", "")[:LONGEST_ASKED], request.args.get("which", "open")
+    text, which = request.args.get("q", "")[:LONGEST_ASKED], request.args.get("which", ANY)
     if text.strip() or "which" in request.args:
-        which = which if which in WHICH else "open"
+        which = which if which in WHICH else ANY
         cards = board.found(session(), text, which, today, A_PAGE)
         return render_template(
             "home.html", found=cards, text=text, which=which, kinds=WHICH, most=A_PAGE

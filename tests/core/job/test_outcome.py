@@ -13,7 +13,7 @@ from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
 from cold_arc.core.job.entries.book_in import FrontSet, WorkChosen
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.stand import Fact
+from cold_arc.core.job.stand import CarFact
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
 from tests.core.job.test_record import BEAM, LEFT, Story
@@ -167,17 +167,17 @@ def test_what_was_told_at_one_stage_is_known_at_every_other():
     assumed, and says so.
     """
     story = Story()
-    assert stand.height(story.record, BEAM) == Fact(0.65, "assumed, not measured", assumed=True)
+    assert stand.height(story.record, BEAM) == CarFact(0.65, "assumed, not measured", assumed=True)
     assert stand.distance(story.record, [BEAM]).assumed
     story.add(Read("before", "", replace(PEAK, height_m=0.83, distance_m=7.62)), BEAM)
     story.add(Read("before", "", replace(PEAK, distance_m=7.62)), BEAM)
-    assert stand.height(story.record, BEAM) == Fact(0.83, "told at Baseline, low beam left")
+    assert stand.height(story.record, BEAM) == CarFact(0.83, "told at Baseline, low beam left")
     assert stand.distance(story.record, [RIGHT]).value == 7.62  # the car stands before one wall
     other = stand.height(story.record, RIGHT)
     assert (other.value, other.assumed) == (0.83, True)
     assert "left lamp's" in other.origin
     story.add(Aimed("found", "un-r48-low", 0.71, 10, -0.01, "", spacing_m=1.3), BEAM)
-    assert stand.height(story.record, BEAM) == Fact(0.71, "told at Aim, low beam left")
+    assert stand.height(story.record, BEAM) == CarFact(0.71, "told at Aim, low beam left")
     assert stand.distance(story.record, [BEAM]).value == 10
     assert stand.spacing(story.record, [RIGHT]).value == 1.3
 

@@ -151,10 +151,16 @@ class ReadingInput(TypedInput):
         """The place in words."""
         return readings.words(self.point, self.key.function.value)
 
-    @property
-    def is_half_placed(self) -> bool:
-        """Whether only one of how far right and how far down was typed."""
-        return self.is_placed and bool(self.across.typed) is not bool(self.drop.typed)
+    def refuses_half_a_place(self) -> bool:
+        """Whether only one of how far right and how far down was typed with a reading, which is
+        then said.
+        """
+        half = self.is_placed and bool(self.across.typed) is not bool(self.drop.typed)
+        if not half or self.value is None:
+            return False
+        blank = self.drop if self.across.typed else self.across
+        blank.error = "Say both how far right and how far down, or neither."
+        return True
 
     @property
     def places(self) -> list[tuple[str, TypedInput]]:
@@ -269,11 +275,8 @@ class ReadingsForm:
         range_factor = chosen if chosen in fields.RANGE_FACTORS else "1"
         understood = [cell.understand(range_factor) for cell in self.order]
         understood += [place.understand() for cell in self.order for _, place in cell.places]
-        halves = [cell for cell in self.order if cell.value is not None and cell.is_half_placed]
-        for cell in halves:
-            blank = cell.drop if cell.across.typed else cell.across
-            blank.error = "Say both how far right and how far down, or neither."
-        return all(understood) and good and not halves
+        whole_places = [not cell.refuses_half_a_place() for cell in self.order]
+        return all([*understood, *whole_places]) and good
 
     def entries(self) -> list[tuple[BeamKey, Read]]:
         """An entry for each reading typed."""
