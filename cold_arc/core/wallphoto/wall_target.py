@@ -268,18 +268,14 @@ def find_marks(pixels: Pixels, side: Side, axis_up_cm: float) -> list[PhotoMark]
 def unseen_words(marks: Sequence[PhotoMark], side: Side, axis_up_cm: float) -> str:
     """Which of a lamp's coded marks are not among those seen, in words; "" where all are."""
     seen = {(round(x, 3), round(y - axis_up_cm, 3)) for x, y in (mark.wall_cm for mark in marks)}
-    missing = [
-        marker
-        for marker in markers(side)
-        if not any((round(x, 3), round(y, 3)) in seen for x, y in marker.corners)
-    ]
+    missing = [marker for marker in markers(side) if not seen.intersection(marker.corners)]
     if not missing:
         return ""
-    middle = sum(marker.y for marker in markers(side)) / len(markers(side))
-    rows = {"upper" if marker.y > middle else "lower" for marker in missing}
-    if len(missing) == 2 and len(rows) == 1:
-        return f"the {rows.pop()} two"
-    return f"{len(missing)} of {len(markers(side))}"
+    upper, lower = MARKER_ROWS_CM
+    rows = {"upper": upper, "lower": lower}
+    heights = [marker.y for marker in missing]
+    whole = [words for words, y in rows.items() if heights == [y, y]]
+    return f"the {whole[0]} two" if whole else f"{len(missing)} of {MARKERS_A_LAMP}"
 
 
 def _lifted(grey: NDArray[Any]) -> NDArray[np.uint8]:

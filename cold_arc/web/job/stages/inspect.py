@@ -13,7 +13,7 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.stages import Stage
 from cold_arc.web.forms import fields
-from cold_arc.web.job.stage_page import open_stage
+from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.scope import Scope
 
 bp = Blueprint("inspect", __name__)
@@ -52,6 +52,11 @@ def page(job_id: int, scope: Scope) -> Any:
     form = ConditionForm(data={**vars(seen), "haze": str(seen.haze)} if seen else None)
     if form.validate_on_submit():
         return page.save(Inspected(form.seen()))
+    return _shown(page, form, seen)
+
+
+def _shown(page: StagePage, form: ConditionForm, seen: UnitCondition | None) -> Any:
+    """The page: what was seen, what follows; how to restore only what is worth it."""
     findings = condition.findings(seen) if seen else []
     verdict = condition.verdict(seen, findings) if seen else None
     kept = seen if verdict is not condition.Verdict.REPLACE else None
