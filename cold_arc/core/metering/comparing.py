@@ -271,13 +271,18 @@ Pairs = list[tuple[WallReading, WallReading]]
 
 def _refusal(pairs: Pairs, change: SourceChange) -> str:
     """Why before and after can't be compared at all, or ""."""
-    if change.source_changed and any(was.lens != now.lens for was, now in pairs):
-        return "the lens was worked on between, so lens and bulb can't be told apart"
-    if any(was.other_lamp != now.other_lamp for was, now in pairs):
-        return "another lamp shone on the wall at one of them"
-    if any(was.is_simulated or now.is_simulated for was, now in pairs):
-        return "a simulated meter measured no lamp"
-    return "read cold" if any(not now.settled for _, now in pairs) else ""
+    reasons = {
+        "the lens was worked on between, so lens and bulb can't be told apart": (
+            lambda was, now: change.source_changed and was.lens != now.lens
+        ),
+        "another lamp shone on the wall at one of them": (
+            lambda was, now: was.other_lamp != now.other_lamp
+        ),
+        "a simulated meter measured no lamp": lambda was, now: was.is_simulated or now.is_simulated,
+        "read cold": lambda _, now: not now.settled,
+    }
+    holding = (why for why, holds in reasons.items() if any(holds(*pair) for pair in pairs))
+    return next(holding, "")
 
 
 def _differences(pairs: Pairs, change: SourceChange) -> Iterator[Finding]:
