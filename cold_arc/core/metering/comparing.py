@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import math
 import statistics
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import chain
 
@@ -271,7 +271,7 @@ Pairs = list[tuple[WallReading, WallReading]]
 
 def _refusal(pairs: Pairs, change: SourceChange) -> str:
     """Why before and after can't be compared at all, or ""."""
-    reasons = {
+    reasons: dict[str, Callable[[WallReading, WallReading], bool]] = {
         "the lens was worked on between, so lens and bulb can't be told apart": (
             lambda was, now: change.source_changed and was.lens != now.lens
         ),
