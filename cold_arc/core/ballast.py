@@ -19,6 +19,7 @@ AFTER_SWAP = {
 CAUSES = {
     "bulb": "The bulb is worn or dead; the ballasts work.",
     "ballast": "The ballast, its igniter or its feed; not the bulb.",
+    "ballast-fed": "The ballast or its igniter: its feed is good, and it is not the bulb.",
     "seat": "A plug or seat was loose. Run both ten minutes before trusting it.",
     "feed": "Both sides at once: look at fuse, relay and feed before blaming two ballasts.",
     "starved": "The feed into the ballast is too low: find that first; the ballast is not judged.",
@@ -61,6 +62,8 @@ def cause(test: BallastTest, nominal_v: float = 12.0) -> str:
         return "feed"
     if test.after_swap not in AFTER_SWAP:
         raise ValueError("Swap the bulbs first.")
+    if test.after_swap == "stayed" and test.feed_volts is not None:
+        return "ballast-fed"
     return {"moved": "bulb", "stayed": "ballast", "gone": "seat"}[test.after_swap]
 
 
@@ -68,6 +71,7 @@ GOOD = {
     "bulb": True,
     "healthy": True,
     "ballast": False,
+    "ballast-fed": False,
     "seat": True,
     "feed": None,
     "starved": None,
@@ -99,6 +103,6 @@ def findings(test: BallastTest, nominal_v: float) -> list[Finding]:
                 else "Read the voltage into a ballast, lamp on.",
             )
         ]
-    if culprit in ("ballast", "feed") or test.feed_volts is not None:
+    if culprit in ("ballast", "feed", "starved") or test.feed_volts is not None:
         collected += electrical.feed_point("in", test.feed_volts, nominal_v)
     return collected

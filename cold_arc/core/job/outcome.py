@@ -120,7 +120,10 @@ def balance_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
             left, right = record.readings(beam, "after"), record.readings(across(beam), "after")
             both = (point for point in BALANCED_POINTS if point in left and point in right)
             findings += [
-                comparing.balance(left[point], right[point], beam.function.value) for point in both
+                comparing.balance(left[point], right[point], beam.function.value).named(
+                    beam.function.label
+                )
+                for point in both
             ]
     return findings
 

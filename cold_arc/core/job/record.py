@@ -300,17 +300,15 @@ class Record:
         """The newest aim reading, as found or as left; *practised*: a simulated camera's counts
         too, where no lamp was looked at; *since*: after that entry.
         """
-        aims = [
-            entry.payload
-            for entry in self.entries
-            if isinstance(entry.payload, Aimed)
-            and key in entry.about
-            and entry.id > since
-            and entry.payload.phase == phase
-        ]
-        measured = [aim for aim in aims if not aim.simulated]
-        newest = measured or (aims if practised else [])
-        return newest[-1] if newest else None
+        measured = practice = None
+        for entry in self.entries:
+            aim = entry.payload
+            if isinstance(aim, Aimed) and key in entry.about and entry.id > since:
+                if aim.phase == phase and aim.simulated:
+                    practice = aim
+                elif aim.phase == phase:
+                    measured = aim
+        return measured or (practice if practised else None)
 
     def absent_functions(self) -> set[str]:
         """Functions this car does not have."""

@@ -141,7 +141,9 @@ def assumed_findings(record: Record, beams: Sequence[BeamKey], system: UnitSyste
     """A caution where what lines on the wall hang on was never measured."""
     heights = {key: height(record, key) for key in beams}
     away = distance(record, beams)
-    facts = {f"{key.side.value.capitalize()}: the lamp's height": it for key, it in heights.items()}
+    facts = {
+        f"{key.side.value.capitalize()}: the lamp's height": high for key, high in heights.items()
+    }
     facts["The wall's distance"] = away
     return [
         Finding(

@@ -150,16 +150,22 @@ def _check_against(form: ChoiceForm, match: Match, setting: Setting) -> None:
         form.told.errors = ["Tell the customer first, then tick this."]
 
 
+def _override(form: ChoiceForm) -> str:
+    """The reason recorded against a rule, and that the customer was told, as sentences."""
+    reason = (form.override.data or "").strip().rstrip(".")
+    sentences = [reason, "The customer was told" if form.told.data else ""]
+    return " ".join(f"{sentence}." for sentence in sentences if sentence)
+
+
 def _payload(form: ChoiceForm, looked: Candidate | None) -> Chosen | Refused:
     reason, who = form.reason.data.strip(), (form.who.data or "").strip()
     if looked and form.against.data == "refuse":
         return Refused(looked.source.name, reason, who)
-    words = "The customer was told." if form.told.data else ""
     return Chosen(
         looked.source if looked else None,
         reason,
         who,
-        f"{(form.override.data or '').strip()} {words}".strip(),
+        _override(form),
         bool(looked) and form.against.data == "off-road",
         tuple(form.accepted.data or ()),
     )

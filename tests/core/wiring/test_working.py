@@ -145,6 +145,12 @@ def test_a_suspect_ballast_wants_its_feed_read():
     assert [finding.level for finding in told] == [Level.STOP, Level.OK]
 
 
+def test_a_ballast_with_a_good_feed_is_named_alone():
+    fed = BallastTest("left", "stayed", 12.4)
+    assert ballast.cause(fed) == "ballast-fed"
+    assert ballast.ballast_good(fed) is False
+
+
 def test_a_starved_ballast_is_not_judged():
     """3 V on its feed says nothing of a ballast: the feed first."""
     starved = BallastTest("left", "stayed", 3.0)

@@ -31,7 +31,7 @@ from cold_arc.core.job.outcome import (
     dazzle,
     readied,
 )
-from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.stages import About, Stage
 from cold_arc.core.metering.readings import POINTS
 from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
@@ -215,15 +215,31 @@ class SheetPair:
     def fitted(self) -> list[tuple[str, dict[str, Any]]]:
         """What was fitted, by side; said once where both sides got the same."""
         first = self.rows[0]
-        alike = all(
-            (row["socket"], row["chosen"]) == (first["socket"], first["chosen"])
-            for row in self.rows
-        )
+        alike = all(_was_and_is(row) == _was_and_is(first) for row in self.rows)
         return (
             [("", first)]
             if alike
             else [(row["key"].side.value.capitalize(), row) for row in self.rows]
         )
+
+
+def _was_and_is(row: dict[str, Any]) -> tuple[Any, ...]:
+    """What was in a socket, and what was fitted."""
+    socket = row["socket"]
+    return socket.base, socket.optic, socket.present, row["chosen"]
+
+
+def _skipped(page: StagePage) -> list[str]:
+    """What was not done, of which lamps, and why."""
+    lines: dict[str, None] = {}
+    for entry in page.record.entries:
+        passed = entry.payload
+        if isinstance(passed, Passed) and passed.reason:
+            stage = Stage(passed.stage)
+            names = dict.fromkeys(page.record.front.words(key).lower() for key in entry.about)
+            of = "" if stage.about is About.CAR else f", {', '.join(names)}"
+            lines[f"{stage.label}{of}: {passed.reason}"] = None
+    return list(lines)
 
 
 def _pairs(page: StagePage) -> list[SheetPair]:
@@ -288,7 +304,7 @@ def sheet(job_id: int) -> str:
         said=record.latest(HandedOver),
         pictures=record.all(Pictured),
         photographs=list(_photographs(page)),
-        skipped=[passed for passed in record.all(Passed) if passed.reason],
+        skipped=_skipped(page),
         shop=setting(session(), "shop_name", "Cold Arc"),
         contact=setting(session(), "shop_contact"),
     )
