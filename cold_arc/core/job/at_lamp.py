@@ -13,12 +13,24 @@ from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.facts import wired
 from cold_arc.core.job.record import Record
 from cold_arc.core.work import clocking, fitting, seating
+from cold_arc.core.work.access import PLUGGED
 from cold_arc.core.work.extras import Extra
 
 
 def sockets_of(record: Record, unit: UnitKey) -> list[SocketKey]:
     """The sockets of a unit that are worked on."""
     return [key for key in record.sockets if key.of_unit == unit]
+
+
+def fitted_together(record: Record, units: Iterable[UnitKey]) -> list[list[SocketKey]]:
+    """The sockets of some units as they are fitted: one by one, but all of a lamp that is replaced
+    whole at once.
+    """
+    fitted = []
+    for unit in units:
+        sockets = sockets_of(record, unit)
+        fitted += [sockets] if record.leaves(unit) else [[key] for key in sockets]
+    return fitted
 
 
 def is_gas_discharge(record: Record, socket: SocketKey) -> bool:
@@ -35,8 +47,10 @@ def keeps_ballast(record: Record, socket: SocketKey) -> bool:
 
 
 def covers(record: Record, unit: UnitKey) -> set[str]:
-    """What of a lamp the way in to it takes off."""
-    return {step.cover for step in record.ways.get(unit, ()) if step.cover}
+    """What of a lamp the way in to it takes off, and whether it unplugs it."""
+    steps = record.ways.get(unit, ())
+    plugged = {PLUGGED} if any(step.kind == PLUGGED for step in steps) else set()
+    return plugged | {step.cover for step in steps if step.cover}
 
 
 def fit_steps(record: Record, key: SocketKey) -> list[fitting.FitStep]:

@@ -11,6 +11,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from cold_arc.core.car.front import SocketKey, UnitKey
+from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import Ordered
 from cold_arc.core.job.handwork import Handwork
@@ -158,8 +159,10 @@ def _closed(plan: CarPlan, first: tuple[str, ...], kind: str) -> Iterator[Task]:
 
 
 def _fits(record: Record, open_for: dict[UnitKey, tuple[str, ...]]) -> Iterator[Task]:
-    for key in record.sockets:
-        words = f"Fit {record.front.socket(key).short}, {key.side.value}"
+    for sockets in at_lamp.fitted_together(record, record.units):
+        key = sockets[0]
+        shorts = dict.fromkeys(record.front.socket(each).short for each in sockets)
+        words = f"Fit {' · '.join(shorts)}, {key.side.value}"
         yield Task(
             f"fit-{key}", words, fit_minutes()[_sort(record, key)], after=open_for[key.of_unit]
         )

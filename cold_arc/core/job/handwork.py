@@ -163,11 +163,13 @@ class Handwork:
 
     def _fitting(self, units: Sequence[UnitKey]) -> Iterator[Step]:
         yield from self._extras("open", units)
-        for socket in self.record.sockets:
-            if socket.of_unit in units:
+        for sockets in at_lamp.fitted_together(self.record, units):
+            together: dict[FitStep, list[SocketKey]] = {}
+            for socket in sockets:
                 for fit_step in at_lamp.fit_steps(self.record, socket):
                     if not fit_step.at_closing:
-                        yield _of_fit("fit", fit_step, [socket])
+                        together.setdefault(fit_step, []).append(socket)
+            yield from (_of_fit("fit", fit_step, keys) for fit_step, keys in together.items())
 
     def _proofs(self) -> Iterator[Step]:
         """What each lamp gives, seen to work while it is open."""

@@ -148,7 +148,7 @@ def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Find
         *simulated_words(taken[-1].simulated),
         *mark_used(aimed.mark, target.sources),
         *height_words(rule_of(aimed), aimed.height_m, aimed.mark),
-        *_mounted(record, beam, aimed.height_m, system),
+        *(each.named(side) for each in _mounted(record, beam, aimed.height_m, system)),
     ]
     if _is_second(record, beam):
         return named

@@ -22,7 +22,7 @@ from cold_arc.core.light import photometry
 from cold_arc.core.metering.comparing import differs
 from cold_arc.core.metering.peak import Likeness
 from cold_arc.core.metering.readings import WallReading, direction, words
-from cold_arc.core.units import FOOT_CANDLE_LX, say_lux, say_volts, write_figure
+from cold_arc.core.units import FOOT_CANDLE_LX, say_candela, say_lux, say_volts, write_figure
 
 Array = NDArray[np.float64]
 Readings = Mapping[str, WallReading]
@@ -52,6 +52,9 @@ ALIKE = {"tenfold": "lux-as-fc", "tenth": "fc-as-lux"}
 # readings of a beam may differ, V; how near the end of its range a display is at its end (common
 # practice).
 RUNNING_SHARE, SAG_V, END_SHARE = 0.97, 0.3, 0.995
+# What no lamp of its kind is read at, cd, whatever burns in it (own; a fog lamp with a strong LED
+# was read at 90 000, two high beams together may reach 430 000 by UN R48 6.2.9, from memory).
+BEYOND_CD = {"low": 150_000.0, "high": 300_000.0, "fog": 100_000.0}
 # A place may outshine the brightest by so much before one asks.
 OUTSHINES = 1.08
 
@@ -100,7 +103,20 @@ def slips(taken: Readings, known: KnownBeam) -> list[Slip]:
             ),
             *suspected,
         ]
-    return suspected
+    asked = {place for slip in suspected for place in slip.places}
+    return [*suspected, *(slip for slip in _beyond(taken, known) if slip.places[0] not in asked)]
+
+
+def _beyond(taken: Readings, known: KnownBeam) -> Iterator[Slip]:
+    """Readings no lamp of this kind gives, whether or not it can be modelled."""
+    most_cd = BEYOND_CD.get(known.function, math.inf)
+    for name, reading in taken.items():
+        if reading.candela > most_cd:
+            text = (
+                f"{words(name, known.function)}: {say_candela(reading.candela)} is more than such "
+                "a lamp gives. Is the range right, and the distance?"
+            )
+            yield Slip("beyond", (name,), text, ((name, reading.lux / 10),))
 
 
 def _saturated(taken: Readings) -> Iterator[Slip]:

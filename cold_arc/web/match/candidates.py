@@ -14,13 +14,11 @@ from wtforms.validators import Length
 from cold_arc.core import light_source
 from cold_arc.core.car.front import SocketKey
 from cold_arc.core.findings import Finding
-from cold_arc.core.job.at_lamp import condition_verdict
 from cold_arc.core.job.entries.match import Chosen, Refused
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import Match, Setting
 from cold_arc.core.match.choice import (
     cautions_of,
-    housing_findings,
     must_be_told,
     other_beams,
     reason_wanted,
@@ -165,7 +163,7 @@ def _payload(form: ChoiceForm, looked: Candidate | None) -> Chosen | Refused:
         looked.source if looked else None,
         reason,
         who,
-        _override(form),
+        _override(form) if looked else "",
         bool(looked) and form.against.data == "off-road",
         tuple(form.accepted.data or ()),
     )
@@ -176,9 +174,7 @@ def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Findi
     looked at.
     """
     page, setting = shortlist.page, shortlist.setting
-    verdict = condition_verdict(page.record, page.first.of_unit)
-    source = looked.source if looked else None
-    first, last = housing_findings(shortlist.pattern, verdict, source)
+    first, last = shortlist.of_housing(looked.source if looked else None)
     if looked is None:
         return [*first, *last]
     others = other_beams(setting, shortlist.function, looked.source, page.market.traffic)

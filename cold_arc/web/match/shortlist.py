@@ -18,10 +18,12 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level, worst
+from cold_arc.core.job.at_lamp import condition_verdict
 from cold_arc.core.job.facts import setting_of
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import VERDICTS, Match, Setting, doubt
 from cold_arc.core.match import prediction as predicted
+from cold_arc.core.match.choice import housing_findings
 from cold_arc.core.match.experience import Borne, KnownSource
 from cold_arc.core.match.modelled import setup_of, why_no_beam
 from cold_arc.core.match.own_housing import asked_of, fit_of
@@ -73,6 +75,7 @@ class Candidate:
     fit: HousingFit | None = None
     borne: Borne | None = None
     no_beam: str = ""
+    of_housing: tuple[Finding, ...] = ()
 
     @property
     def source(self) -> LightSource:
@@ -105,8 +108,10 @@ class Candidate:
 
     @property
     def level(self) -> Level:
-        """The worst that is known of it: by the rules, and by its predicted beam."""
-        return max(self.match.level, worst(self.predicted_findings()))
+        """The worst that is known of it: by the rules, by its predicted beam, by what the housing
+        it would sit in was judged.
+        """
+        return max(self.match.level, worst([*self.predicted_findings(), *self.of_housing]))
 
     @property
     def verdict(self) -> str:
@@ -167,6 +172,10 @@ class Shortlist:
     def pattern(self) -> Finding | None:
         """Whether its own pattern holds."""
         return self.weighed.pattern
+
+    def of_housing(self, source: LightSource | None) -> tuple[list[Finding], list[Finding]]:
+        """What the housing says of a choice: before all else, and after all else."""
+        return _of_housing(self.page, self.pattern, source)
 
     @property
     def waiting(self) -> int:
@@ -313,6 +322,7 @@ def shortlist_for(page: StagePage) -> Shortlist:
             setting.fit,
             weighed.bornes[ranked.judged.id],
             why_no_beam(setting, function, ranked.judged.match.source, page.market.traffic),
+            tuple(_of_housing(page, weighed.pattern, ranked.judged.match.source)[1]),
         )
         for ranked in weighed.ranked(weights())
     )
@@ -323,6 +333,13 @@ def shortlist_for(page: StagePage) -> Shortlist:
     places = weighed.places(weights())
     in_place = sorted(candidates, key=lambda candidate: places[candidate.id])
     return replace(shortlist, candidates=tuple(in_place))
+
+
+def _of_housing(
+    page: StagePage, pattern: Finding | None, source: LightSource | None
+) -> tuple[list[Finding], list[Finding]]:
+    """What the housing says of a choice: before all else, and after all else."""
+    return housing_findings(pattern, condition_verdict(page.record, page.first.of_unit), source)
 
 
 def _setting(page: StagePage, restored: bool) -> Setting:

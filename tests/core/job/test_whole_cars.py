@@ -215,6 +215,9 @@ def test_no_step_stands_twice(car):
         (step.text, key) for step in steps for key, _ in step.ticks if step.kind != "open"
     )
     assert not [text for text, count in said.items() if count > 1]
+    for unit in filter(car.record.leaves, car.record.units):  # one lamp, however many sockets
+        texts = [step.text for step in steps if step.kind == "fit" and unit in step.units]
+        assert len(texts) == len(set(texts))
     for extra in (extra for extra in extras().values() if extra.once):
         assert sum(step.text == extra.text for step in steps) <= 1
 

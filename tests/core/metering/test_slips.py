@@ -171,3 +171,15 @@ def test_without_a_modelled_beam_only_what_is_plain_is_asked():
     known, taken = one_lamp()
     wrong = taken | {"below": replace(taken["below"], lux=taken["below"].lux / 10)}
     assert slips.slips(wrong, replace(known, likeness=None)) == []
+
+
+def test_what_no_lamp_of_its_kind_gives_is_asked_about_modelled_or_not():
+    """143 000 cd of a fog lamp; 89 000, as a strong LED was read at, is not (common practice, no
+    published source).
+    """
+    unknown = slips.KnownBeam(None, "fog", volts=13.2)
+    read = {"peak": WallReading("peak", 2463, 7.62, 13.2)}
+    (asked,) = slips.slips(read, unknown)
+    assert asked.kind == "beyond"
+    assert asked.meant_lux("peak") == pytest.approx(246.3)
+    assert slips.slips({"peak": WallReading("peak", 1529, 7.62, 13.2)}, unknown) == []

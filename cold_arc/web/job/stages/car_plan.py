@@ -16,6 +16,7 @@ from wtforms import DateField, StringField
 from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core.car.front import UnitKey
+from cold_arc.core.job import at_lamp
 from cold_arc.core.job.carwork import day_of, learnt_plan, on_order, tasks
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import ExtraWork, Ordered, PlanKept, PlannedFor
@@ -161,8 +162,8 @@ def parts_of(record: Record) -> dict[str, int]:
     """What is to be fitted, what is put in along its wiring, and how many of each."""
     chosen = [
         choice.source.name
-        for key in record.sockets
-        if (choice := record.latest(Chosen, key)) and choice.source
+        for sockets in at_lamp.fitted_together(record, record.units)
+        if (choice := record.latest(Chosen, sockets[0])) and choice.source
     ]
     wiring = [part.words for key in record.sockets for part in wired(record, key)]
     return dict(Counter([*chosen, *wiring]))
