@@ -15,7 +15,7 @@ def press(page, key, leads_to=None):
 
 def tick_all(page):
     """The large button of Fit until it offers nothing more that can be done now."""
-    while page.locator("[data-tick]").count():
+    while page.locator("button[data-tick]").count():
         waiting = page.locator(".ticks .done").count()
-        page.locator("[data-tick]").click()
+        page.locator("button[data-tick]").click()
         expect(page.locator(".ticks .done")).to_have_count(waiting + 1)

@@ -42,7 +42,14 @@ def test_two_lamps_behind_one_liner_door_by_keyboard(serve, open_page):
     )
     steps = [it.locator(".route-text").evaluate_all(named) for it in (opened, closed)]
     assert len(steps[0]) == 16
-    assert steps[1] == steps[0][::-1]
+    back = {"Turn the wheels": "Wheels straight", "Open the door": "Liner door shut"}
+    back |= {"Reach in": "Cap on"}
+    coming_back = [line for line in steps[0] if line.startswith(tuple(back))]
+    assert len(steps[1]) == len(coming_back) == 8  # an old bulb is never drawn out again
+    for line, closing in zip(coming_back[::-1], steps[1], strict=True):
+        assert closing.startswith(
+            next(words for name, words in back.items() if line.startswith(name))
+        )
     expect(page.locator("#work")).to_contain_text("No way in yet: Indicator unit.")
 
 

@@ -248,7 +248,20 @@ class Handwork:
             return ["Close everything first"] if waits else []
         if step in self._before:
             return []
-        return [f"First: {undone.text}" for undone in self._undone(step, _before_it(step))]
+        first = [f"First: {undone.text}" for undone in self._undone(step, _before_it(step))]
+        return first + (self._unread_clocking(step) if step.kind == "prove" else [])
+
+    def _unread_clocking(self, step: Step) -> list[str]:
+        """Where a bulb locked is read before it is proved: what it takes to set it right undoes the
+        proof.
+        """
+        sockets = [key for unit in step.units for key in at_lamp.sockets_of(self.record, unit)]
+        return [
+            f"{self.record.front.words(key)} {key.side.value}: {why}"
+            for key in sockets
+            if at_lamp.needs_clocking(self.record, key)
+            for why in at_lamp.clocking_wants(self.record, key)
+        ]
 
     def _unsafe(self, step: Step) -> list[str]:
         """What must be made safe before a step touches its lamp."""
@@ -363,8 +376,8 @@ class Handwork:
         }
 
     def wants_proof(self, step: Step) -> bool:
-        """Whether a step waits for functions that were not seen to work, or is their proof."""
-        return step.kind in ("prove", "close") and any(self._unproved[key] for key in step.units)
+        """Whether a panel stays open for functions that were not seen to work."""
+        return step.kind == "close" and any(self._unproved[key] for key in step.units)
 
 
 def _made_safe(

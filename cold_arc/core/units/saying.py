@@ -7,6 +7,7 @@ exactly three decimals behind whole units: read back, that could as well be thou
 from __future__ import annotations
 
 import math
+import re
 
 from cold_arc.core.units.measures import FOOT_M, INCH_M, MINUS, NBSP, UnitSystem
 
@@ -68,6 +69,27 @@ def say_glare(de_boer: float) -> str:
 def say_time(minutes: float) -> str:
     """Minutes after midnight as a time of the day: "14:30"."""
     return f"{int(minutes) // 60 % 24}:{int(minutes) % 60:02d}"
+
+
+# Longer than this an example length stands in feet, shorter in inches, m.
+FEET_FROM_M = 2.0
+_LENGTH = re.compile(r"([\d.]+) (m|cm)\b")
+
+
+def say_example(text: str, system: UnitSystem) -> str:
+    """An example of what to type, its metres and centimetres as a page in inches has them.
+
+    >>> say_example("4 cm right", UnitSystem.INCH), say_example("3 m", UnitSystem.INCH)
+    ('2 in right', '10 ft')
+    """
+    return text if system is not UnitSystem.INCH else _LENGTH.sub(_in_inches, text)
+
+
+def _in_inches(match: re.Match[str]) -> str:
+    metres = float(match[1]) * (1.0 if match[2] == "m" else 0.01)
+    if metres >= FEET_FROM_M:
+        return f"{metres / FOOT_M:.0f} ft"
+    return f"{metres / INCH_M:.0f} in"
 
 
 def say_volts(volts: float) -> str:

@@ -27,6 +27,7 @@ def register(app: Flask) -> None:
     app.add_template_filter(
         lambda slope, distance_m: units.say_slope(slope, distance_m, g.system), "slope"
     )
+    app.add_template_filter(lambda text: units.say_example(text, g.system), "example")
     app.add_template_filter(references.say, "cited")
     app.add_template_filter(_candelas, "candelas")
     app.add_template_filter(

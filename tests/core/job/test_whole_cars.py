@@ -102,6 +102,7 @@ class Car:
     def work_through(self):
         """Does whatever can be done, as often as it takes; what was done, in order."""
         done = []
+        self.read_clocks()
         while can := self.can_be_done():
             for step in can:
                 self.do(step)
@@ -119,7 +120,6 @@ class Car:
 
     def do(self, step):
         if step.kind == "prove":
-            self.read_clocks()
             self.prove(*step.units)
         else:
             self.tick(step)

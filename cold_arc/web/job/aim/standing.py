@@ -18,9 +18,9 @@ from cold_arc.web.forms import fields
 from cold_arc.web.job.aim.rules_here import Here
 
 HINTS = {
-    "height": "0.65 m or 26 in",
+    "height": "0.65 m",
     "right_height": "as the left",
-    "distance": "10 m or 25 ft",
+    "distance": "10 m",
     "spacing": "1.2 m",
     "mark": "1.2 %",
 }

@@ -17,6 +17,7 @@ from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding
+from cold_arc.core.job import needs
 from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver
@@ -242,6 +243,15 @@ def _skipped(page: StagePage) -> list[str]:
     return list(lines)
 
 
+def _standing(page: StagePage) -> list[str]:
+    """What is not as it should be as the car leaves, but for dazzle, which is told by itself."""
+    return [
+        f"{page.progress.words(lacking.key)}: {lacking.words}"
+        for lacking in needs.holds_leaving(page.progress)
+        if lacking.need.id != "no-dazzle"
+    ]
+
+
 def _pairs(page: StagePage) -> list[SheetPair]:
     """What the sheet says, by pairs of sockets."""
     rows = _socket_rows(page)
@@ -305,6 +315,7 @@ def sheet(job_id: int) -> str:
         pictures=record.all(Pictured),
         photographs=list(_photographs(page)),
         skipped=_skipped(page),
+        standing=_standing(page),
         shop=setting(session(), "shop_name", "Cold Arc"),
         contact=setting(session(), "shop_contact"),
     )

@@ -61,7 +61,7 @@ def _panels(page: StagePage, stage_pass: str) -> dict[str, Any]:
     return {
         "closings": closings,
         "shut": len(closings) - len(to_close),
-        "can_close": not all(map(work.waits_for, to_close)),
+        "can_close": any(not work.waits_for(step) for step in _to_shut(page, work)),
         "panels_shut": shut and stage_pass == proofs.OPEN,
         "live_words": LIVE_WHY if live else "",
     }
@@ -80,6 +80,13 @@ def _closings(page: StagePage, work: Handwork) -> list[Step]:
     """The parts to close, and to plug in, before the units in scope."""
     mine = set(page.units)
     return [step for step in work.steps if step.kind in CLOSES and mine & set(step.units)]
+
+
+def _to_shut(page: StagePage, work: Handwork) -> list[Step]:
+    """What is left to do on the way to closed panels before the units in scope."""
+    mine, kinds = set(page.units), (*CLOSES, "seal", "safe")
+    after = [step for step in work.steps if step.kind in kinds and mine & set(step.units)]
+    return [step for step in after if not work.done(step)]
 
 
 def _findings(page: StagePage) -> list[Finding]:
