@@ -14,6 +14,8 @@ from collections.abc import Sequence
 from contextlib import closing, suppress
 from pathlib import Path
 
+import cv2
+import numpy as np
 from cryptography import x509
 from cryptography.hazmat.primitives import hashes, serialization
 from cryptography.hazmat.primitives.asymmetric import ec
@@ -24,6 +26,8 @@ from cold_arc.store.owned import write_for_owner
 OWN_NAMES = ("localhost", "127.0.0.1")
 CERTIFICATE = "https.pem"
 VALID, RENEWED_BEFORE = dt.timedelta(days=825), dt.timedelta(days=30)
+# The light rim a QR code needs, modules.
+QUIET = 4
 # Nothing is sent there: asking the way to it tells the address this machine has on its network (RFC
 # 5737).
 SOMEWHERE = ("192.0.2.1", 9)
@@ -46,6 +50,27 @@ def certificate(folder: Path, names: Sequence[str]) -> Path:
     if not _still_good(path, names):
         write_for_owner(path, _made(names))
     return path
+
+
+def fingerprint(path: Path) -> str:
+    """A certificate's fingerprint, as browsers show it: SHA-256 in pairs."""
+    held = x509.load_pem_x509_certificate(path.read_bytes())
+    return held.fingerprint(hashes.SHA256()).hex(":").upper()
+
+
+def qr_code(text: str) -> str:
+    """A text as a QR code of half blocks, light on dark, with its quiet rim (ISO/IEC 18004, by
+    OpenCV).
+    """
+    modules = cv2.QRCodeEncoder.create().encode(text) > 0
+    light = np.pad(modules, QUIET, constant_values=True)
+    light = np.pad(light, ((0, len(light) % 2), (0, 0)), constant_values=True)
+    blocks = {(True, True): "█", (True, False): "▀", (False, True): "▄", (False, False): " "}
+    pairs = zip(light[::2], light[1::2], strict=True)
+    return "\n".join(
+        "".join(blocks[bool(above), bool(below)] for above, below in zip(*rows, strict=True))
+        for rows in pairs
+    )
 
 
 def _still_good(path: Path, names: list[str]) -> bool:

@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from cold_arc.cli.folder import shop_folder
-from cold_arc.cli.network import certificate, network_names
+from cold_arc.cli.network import certificate, fingerprint, network_names, qr_code
 
 HOST, EVERYWHERE = "127.0.0.1", "0.0.0.0"
 DEFAULT_PORT = 8451
@@ -85,12 +85,13 @@ def _throw_away(folder: Path) -> None:
 def _run(folder: Path, options: argparse.Namespace) -> int:
     # Here, so that computing a beam need not load the pages.
     from cold_arc.cli import server
-    from cold_arc.web.app import create_app, warm
+    from cold_arc.web.app import NAMES_NOW, create_app, warm
     from cold_arc.web.bench import pages as bench
     from cold_arc.web.shell import apart
 
     names = network_names() if options.network else []
     app = create_app(folder, [options.host, *options.allowed_host, *names])
+    app.config[NAMES_NOW] = network_names if options.network else None
     if options.no_serve:
         return 0
     port = _port()
@@ -101,27 +102,26 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
     with _port_named(port):
         plain = server.listening(EVERYWHERE if options.network else options.host, port)
     print(f"Cold Arc is at http://{options.host}:{port}  (stop it with Ctrl-C)", flush=True)
-    secure = _let_in(app, port, [*names, *options.allowed_host]) if options.network else None
-    server.run(app, plain, secure, certificate(folder, names) if secure else None)
+    held = certificate(folder, names) if options.network else None
+    secure = _let_in(app, port, [*names, *options.allowed_host], held) if held else None
+    server.run(app, plain, secure, held)
     return 0
 
 
-def _let_in(app: Any, port: int, names: list[str]) -> socket.socket:
+def _let_in(app: Any, port: int, names: list[str], held: Path) -> socket.socket:
     """The socket for the shop's telephones and tablets, by https; says where they find it."""
     from cold_arc.cli import server
-    from cold_arc.web.job.aim.live import SECURE_PORT
-    from cold_arc.web.shell.guests import ask_for_code
+    from cold_arc.web.shell.guests import SECURE_PORT, ask_for_code
 
     code = ask_for_code(app)
     with _port_named(port + 1):
         secure = server.listening(EVERYWHERE, port + 1)
     app.config[SECURE_PORT] = port + 1
-    print(
-        "In the shop's network (the second lends pages the camera; its certificate is the "
-        "shop's own):"
-    )
+    print("In the shop's network, by the secure address; the certificate is the shop's own:")
     for name in names:
-        print(f"  http://{name}:{port}  https://{name}:{port + 1}")
+        print(f"  https://{name}:{port + 1}")
+    print(f"Its fingerprint, as a browser shows it (SHA-256): {fingerprint(held)}")
+    print(qr_code(f"https://{names[0]}:{port + 1}/"))
     print(f"Each device is asked once for the shop's code: {code}", flush=True)
     return secure
 

@@ -241,6 +241,20 @@ class SettingRow(Model):
     value: Mapped[str] = mapped_column(String(400))
 
 
+class DeviceRow(Model):
+    """A telephone or tablet of the shop's network: what its token digests to, what it is told by,
+    until when it was let in.
+    """
+
+    __tablename__ = "devices"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    digest: Mapped[str] = mapped_column(String(64), unique=True)
+    name: Mapped[str] = mapped_column(String(120))
+    since: Mapped[dt.datetime]
+    out_at: Mapped[dt.datetime | None]
+
+
 class BenchSetUpRow(Model):
     """A set-up kept on the bench by name."""
 

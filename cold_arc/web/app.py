@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import hashlib
 import logging
+import math
 import os
 import secrets
+import time
 from collections.abc import Iterable
 from contextlib import suppress
 from pathlib import Path
@@ -51,6 +53,7 @@ from cold_arc.web.scope import IdConverter, ScopeConverter
 from cold_arc.web.shelf import pages as shelf
 from cold_arc.web.shell import aim_rules, calendar, day, filters, guests, home, static_files
 from cold_arc.web.shell import pages as shell
+from cold_arc.web.shell.cookies import SecureWhereItCan
 from cold_arc.web.shell.db import OnceMoreFlask, after_post, close_session, form_key
 from cold_arc.web.shell.meter_token import make_token
 
@@ -132,16 +135,15 @@ def build_app() -> Flask:
         MAX_CONTENT_LENGTH=MOST_FORM,
     )
     app.url_map.converters |= {"scope": ScopeConverter, "int": IdConverter}
-    app.before_request(_room_for_pictures)
+    app.session_interface = SecureWhereItCan()
+    for asked_first in (_room_for_pictures, _own_name, _preferences, guests.known):
+        app.before_request(asked_first)  # before a form is read
     CSRFProtect(app).exempt("cold_arc.web.job.lux.meter.take")  # it comes with a token of its own
     filters.register(app)
     static_files.register(app)
     app.add_template_global(form_key)
     for blueprint in (*SHOP_PAGES, *STAGE_PAGES):
         app.register_blueprint(blueprint)
-    app.before_request(_own_name)
-    app.before_request(guests.known)
-    app.before_request(_preferences)
     app.after_request(_safety_headers)
     app.after_request(after_post)
     app.teardown_appcontext(close_session)
@@ -204,9 +206,29 @@ def _own_name() -> tuple[str, int] | None:
         if request.host.rpartition(":")[2].isdecimal()
         else request.host
     )
-    if name.lower() in current_app.config["COLD_ARC_HOSTS"]:
+    if name.lower() in current_app.config["COLD_ARC_HOSTS"] or name.lower() in _names_now():
         return None
     return "This name is not one of the shop's. Start it with --allowed-host to use it.\n", 400
+
+
+# Among the app's settings: what tells the names this machine has on its network now, and when it
+# was asked last.
+NAMES_NOW, NAMES_ASKED = "COLD_ARC_NAMES_NOW", "COLD_ARC_NAMES_ASKED"
+NAMES_EVERY_S = 5.0
+
+
+def _names_now() -> list[str]:
+    """The names this machine has on its network by now, as its address may change; none where the
+    network is not let in, or they were asked for a moment ago.
+    """
+    config = current_app.config
+    moment = time.monotonic()
+    if not config.get(NAMES_NOW) or moment - config.get(NAMES_ASKED, -math.inf) < NAMES_EVERY_S:
+        return []
+    config[NAMES_ASKED] = moment
+    names: list[str] = config[NAMES_NOW]()
+    config["COLD_ARC_HOSTS"] |= frozenset(names)
+    return names
 
 
 def _preferences() -> None:

@@ -20,7 +20,7 @@ from cold_arc.store import catalogue
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import own_path
 from cold_arc.web.forms.stale import is_stale, state_of
-from cold_arc.web.shell import guests
+from cold_arc.web.shell import cookies, guests
 from cold_arc.web.shell.db import session, writable
 from cold_arc.web.shell.meter_token import token
 from cold_arc.web.shell.place import (
@@ -112,13 +112,13 @@ def shop() -> Any:
             flash("Saved.")
             return redirect(url_for("shell.shop"), 303)
         form.tell_theirs(stands)
-    code = guests.code()
     page = render_template(
         "shop.html",
         form=form,
         made_from=state_of(_stands(session())),
-        code=code,
-        feed=url_for(guests.BY_ADDRESS, code=code or None),
+        code=guests.code(),
+        devices=guests.let_in(),
+        feed=url_for(guests.BY_ADDRESS, token=guests.calendar_token()),
         token=token(),
     )
     return page, 422 if form.errors else 200
@@ -152,7 +152,7 @@ def preferences() -> Response:
     """Keeps the theme or the units of this browser, and returns to the page."""
     answer = redirect(own_path(request.form.get("back"), "/"), 303)
     if request.form.get("theme") in {"night", "day"}:
-        answer.set_cookie("theme", request.form["theme"], max_age=A_YEAR, samesite="Lax")
+        cookies.keep(answer, "theme", request.form["theme"])
     if request.form.get("units") in list(UnitSystem):
-        answer.set_cookie("units", request.form["units"], max_age=A_YEAR, samesite="Lax")
+        cookies.keep(answer, "units", request.form["units"])
     return answer

@@ -3,8 +3,6 @@
 from alembic import op
 
 revision, down_revision = "0010", "0009"
-branch_labels = depends_on = None
-
 
 def upgrade() -> None:
     """What is kept of every job is marked stale."""

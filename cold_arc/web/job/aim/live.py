@@ -40,11 +40,10 @@ from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.job.wall_light import has_elbow, modelled_now, turned_deg
 from cold_arc.web.parts.wall import View, WallLamp, draggable, pair_wall
 from cold_arc.web.scope import Scope
+from cold_arc.web.shell.guests import SECURE_PORT
 
 bp = Blueprint("aim_live", __name__)
 MOST_TURNS = 50.0
-# The port https is served at, among the app's settings, where it is.
-SECURE_PORT = "COLD_ARC_SECURE_PORT"
 
 
 class LiveForm(FlaskForm):

@@ -33,6 +33,7 @@ from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.parts.dial import Dial, build_dial
 from cold_arc.web.parts.tray import build_tray
 from cold_arc.web.scope import Scope, stage_url
+from cold_arc.web.shell import cookies
 from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("fit", __name__)
@@ -131,7 +132,7 @@ def _who(page: StagePage, _: str) -> Response:
     """Who works at the car with this device, kept by its browser."""
     answer = redirect(page.url, 303)
     name = "".join(sign for sign in request.form.get("who", "") if sign.isprintable()).strip()
-    answer.set_cookie("hand", name[:30], max_age=60 * 60 * 24 * 365, samesite="Lax")
+    cookies.keep(answer, "hand", name[:30])
     return answer
 
 
