@@ -168,8 +168,8 @@ def page() -> Any:
 
 def _name() -> str:
     """What a device may be told by: its address and what its browser says of itself."""
-    said = "".join(sign for sign in request.user_agent.string if sign.isprintable())
-    return f"{request.remote_addr}, {said}"
+    browser = "".join(sign for sign in request.user_agent.string if sign.isprintable())
+    return f"{request.remote_addr}, {browser}"
 
 
 def let_in() -> list[DeviceRow]:
