@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from sqlalchemy import select
+from collections.abc import Collection
+
+from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
 from cold_arc.store.jobs import now
@@ -27,6 +29,18 @@ def picture(session: Session, job_id: int, number: int, small: bool) -> bytes | 
     return session.scalar(
         select(column).where(PictureRow.id == number, PictureRow.job_id == job_id)
     )
+
+
+def delete_originals(session: Session, job_id: int, numbers: Collection[int]) -> int:
+    """Deletes pictures of a job as they came from the camera, for good; how many there were. What
+    is shown of them stays.
+    """
+    mine = select(PictureRow.id).where(PictureRow.job_id == job_id, PictureRow.id.in_(numbers))
+    held = session.scalars(
+        select(PictureOriginalRow.picture_id).where(PictureOriginalRow.picture_id.in_(mine))
+    ).all()
+    session.execute(delete(PictureOriginalRow).where(PictureOriginalRow.picture_id.in_(held)))
+    return len(held)
 
 
 def original(session: Session, job_id: int, number: int) -> bytes | None:

@@ -12,7 +12,13 @@ from PIL import Image
 
 from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.job.entries.aim import Aimed, Readied, WallLaid, WallPhotographed
+from cold_arc.core.job.entries.aim import (
+    Aimed,
+    OriginalsDeleted,
+    Readied,
+    WallLaid,
+    WallPhotographed,
+)
 from cold_arc.core.wallphoto.merging import MOST_EXPOSURES
 from cold_arc.devices.wall_camera import Pose, Shot, photograph
 from cold_arc.formats.photo import read_pixels
@@ -88,6 +94,27 @@ def test_a_photograph_is_sent_marked_measured_and_recorded(demo):
     assert aimed.slope == pytest.approx(newest.found.cutoff_slope_pct / 100)
     assert demo.get(PAGE).count("not marked yet") == 0
     assert f"wall-picture/{newest.wall}.jpg?phase=found" in demo.get("/jobs/1/sheet")
+
+
+def test_the_picture_as_it_came_is_deleted_with_a_trace(demo):
+    it = taken()
+    _, where = send(demo, it.jpeg())
+    mark(demo, where, it.marks)
+    before = kept(demo, WallPhotographed)[-1]
+    page = demo.post(where, do="delete")
+    assert "Deleted. What was measured in them stays" in page
+    assert "is deleted: measured once for all" in page
+    (gone,) = kept(demo, OriginalsDeleted)
+    assert (gone.shown, gone.count) == (before.shown, 1)
+    with open_database(demo.folder)() as session:
+        assert stored.original(session, 1, before.shown) is None
+        assert stored.picture(session, 1, before.shown, small=False)
+    status, page = mark(demo, where, it.marks)
+    assert status == 422
+    assert "measured again" in page
+    assert kept(demo, WallPhotographed)[-1] == before
+    assert "deleted already" in demo.post(where, do="delete")
+    assert len(kept(demo, OriginalsDeleted)) == 1
 
 
 def test_the_printed_target_is_found_and_exposures_are_joined(demo):

@@ -213,3 +213,24 @@ def rule_of(aim: Aimed | WallLaid) -> AimRule:
 
 def _practised(payload: Aimed | WallPhotographed) -> str:
     return ", simulated" if payload.simulated else ""
+
+
+@dataclass(frozen=True)
+class OriginalsDeleted(Payload):
+    """The pictures of a photograph as they came from the camera were deleted, by whom the shop
+    knows; *shown*: the number it goes by, *count*: how many. What was measured in them stays.
+    """
+
+    ENTRY = EntryKind("originals-deleted")
+
+    shown: int
+    count: int
+
+    def subject(self) -> Subject:
+        return (self.shown,)
+
+    def must_hold(self) -> None:
+        must(self.shown > 0 and 0 < self.count <= MOST_EXPOSURES, "Such pictures")
+
+    def in_words(self) -> str:
+        return f"{self.count} picture{'s' if self.count > 1 else ''} as taken, deleted"

@@ -17,7 +17,7 @@ from wtforms import FieldList, Form, FormField, HiddenField, RadioField
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
+from cold_arc.core.job.entries.aim import Aimed, OriginalsDeleted, WallPhotographed
 from cold_arc.core.job.outcome import AIM_PHASES
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_offset
@@ -228,8 +228,9 @@ def one(job_id: int, scope: Scope, number: int) -> Any:
     form = MarksForm(data=None if request.method == "POST" else _form_of(photograph))
     here = url_for("aim_photo.one", job_id=job_id, scope=scope, number=number)
     wrong = ""
-    if request.form.get("do") == "aim":
-        return _record_aim(page, key, photograph)
+    done = {"aim": _record_aim, "delete": _delete_originals}.get(request.form.get("do", ""))
+    if done:
+        return done(page, key, photograph, here)
     if is_tap():
         _tapped(form, photograph)
     elif request.method == "POST" and (marks := form.told()):
@@ -252,6 +253,7 @@ def one(job_id: int, scope: Scope, number: int) -> Any:
         figures=figures(photograph),
         taken=taken,
         wrong=wrong,
+        has_originals=bool(wall_photos.originals(page, photograph)),
         phases=AIM_PHASES,
     )
 
@@ -260,8 +262,11 @@ def _again(
     page: StagePage, key: BeamKey, photograph: WallPhotographed, marked: WallPhotographed
 ) -> Examined:
     """A photograph measured by other marks; as it was, with the reason, where it can't be."""
+    originals = wall_photos.originals(page, photograph)
+    if not originals:
+        why = "The picture as it came from the camera was deleted: it can't be measured again."
+        return Examined(photograph, why=why)
     try:
-        originals = wall_photos.originals(page, photograph)
         return apart(examined_again, originals, marked, _of(page, key))
     except (PhotoError, TooHeavyError) as error:
         return Examined(photograph, why=str(error))
@@ -309,7 +314,19 @@ def _row(mark: PhotoMark) -> dict[str, Any]:
     return {"px": f"{u:.2f},{v:.2f}", "across": x / 100, "up": y / 100}
 
 
-def _record_aim(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> Response:
+def _delete_originals(
+    page: StagePage, key: BeamKey, photograph: WallPhotographed, here: str
+) -> Response:
+    """The pictures as they came from the camera deleted, with an entry that says so."""
+    gone = pictures.delete_originals(writable(), page.job.id, photograph.pictures)
+    if not gone:
+        after_save("They are deleted already, or were never kept. Nothing was changed.")
+        return redirect(here, 303)
+    after_save("Deleted. What was measured in them stays; it can't be measured again.")
+    return page.save(OriginalsDeleted(photograph.shown, gone), about=[key], back=here, merged=True)
+
+
+def _record_aim(page: StagePage, key: BeamKey, photograph: WallPhotographed, _: str) -> Response:
     """What a photograph says, recorded as one reading of the aim."""
     aimed = aim_of(page, key, photograph)
     if aimed is None:

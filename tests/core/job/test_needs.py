@@ -1,0 +1,92 @@
+"""The table of what must be true before what: whole, and asked of every act."""
+
+import pytest
+
+from cold_arc.core import data
+from cold_arc.core.job import needed, needs
+from cold_arc.core.job.entries import KINDS
+from cold_arc.core.job.entries.aim import Aimed
+from cold_arc.core.job.entries.fit import Ticked
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.readings import Read
+from cold_arc.core.job.needed import finish
+from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.light_source import LightSource
+from cold_arc.core.metering.readings import WallReading
+from tests.core.job.test_record import BEAM, LEFT, UNIT, Story, fitted
+
+TABLE = needed.needs()
+
+
+def test_every_row_is_asked_and_nothing_is_asked_that_has_no_row():
+    assert set(TABLE) == set(needs._MISSING)
+
+
+@pytest.mark.parametrize("need", TABLE.values(), ids=TABLE)
+def test_a_row_names_entries_there_are(need):
+    assert need.kept_by
+    assert set(need.kept_by) <= set(KINDS)
+    assert need.asked
+
+
+@pytest.mark.parametrize("stage", Stage)
+def test_every_stage_needs_something_before_it_is_finished(stage):
+    assert any(finish(stage) in need.holds for need in TABLE.values())
+
+
+def test_no_reason_stands_for_high_voltage():
+    assert [need.id for need in TABLE.values() if not need.reason] == ["made-safe"]
+
+
+@pytest.mark.parametrize("wrong", [{"of": "wheel"}, {"holds": ["sing"]}, {"undone_by": ["rain"]}])
+def test_a_row_that_says_what_is_none_is_refused(monkeypatch, wrong):
+    rows = [{**data.load("needs")["need"][0], **wrong}]
+    monkeypatch.setattr(data, "load", lambda _: {"need": rows})
+    with pytest.raises(ValueError, match="identified"):
+        needed.needs.__wrapped__()
+
+
+ANOTHER = LightSource("another", "bulb", "H7", 20, 1500, 9, 16, 40)
+
+
+def unmet(story, need):
+    """What the car's leaving, and each stage's finishing, still miss of a need."""
+    progress = Progress(story.record)
+    acts = {act for act in TABLE[need].holds if act != needed.CLOSE}
+    keys = (BEAM if TABLE[need].of == "beam" else LEFT,)
+    return [
+        lacking.words
+        for act in acts
+        for key in keys
+        for lacking in needs.unmet(progress, act, key)
+        if lacking.need.id == need
+    ]
+
+
+def test_what_was_aimed_and_read_counts_no_more_once_the_lamp_was_refitted():
+    story = Story()
+    story.add(Chosen(ANOTHER, "first"), LEFT).add(Ticked("fit:seat"), LEFT)
+    story.add(Aimed("left", "un-r48-low", 0.65, 10, -0.012, ""), BEAM)
+    for point in ("peak", "edge", "stray"):
+        story.add(Read("after", "", WallReading(point, 3, 10, 13.2)), BEAM)
+    assert unmet(story, "aimed") == unmet(story, "read-after") == []
+    story.add(Ticked("fit:keep-old"), LEFT)  # set aside, not at the lamp
+    assert unmet(story, "aimed") == unmet(story, "read-after") == []
+    story.add(Ticked("fit:seat"), LEFT)
+    assert unmet(story, "aimed") == ["aim as left not read"]
+    assert unmet(story, "read-after") == ["no reading after: peak, edge, stray"]
+
+
+def test_what_stands_open_holds_the_car():
+    story = fitted()
+    assert not [it for it in needs.holds_leaving(Progress(story.record)) if it.need.id == "closed"]
+    number = next(step.id for step in story.record.ways[UNIT] if step.comes_back)
+    story.add(Ticked(f"route:{number}"), UNIT)
+    (standing,) = [
+        it for it in needs.holds_leaving(Progress(story.record)) if it.need.id == "closed"
+    ]
+    assert standing.words == "1 part not closed again"
+    assert "1 part not closed again" in story.missing(Stage.HAND_OVER, LEFT)
+    story.add(Ticked(f"close:{number}"), UNIT)
+    assert "1 part not closed again" not in story.missing(Stage.HAND_OVER, LEFT)
