@@ -13,7 +13,7 @@ from cold_arc.core.references import PRACTICE, Sources
 
 TOUCH, CLOSE, LEAVE = "touch", "close", "leave"
 # What was done to a lamp that may undo what was true of it.
-DISTURBANCES = ("opened", "closed", "refitted", "rewired", "replaced", "proved")
+DISTURBANCES = ("opened", "closed", "shifted", "refitted", "rewired", "replaced", "proved")
 OF = ("car", "unit", "socket", "beam")
 
 

@@ -169,7 +169,8 @@ def _aimed(progress: Progress, key: Key) -> Iterator[str]:
     record = progress.record
     as_left = aimed_since(record, key)
     if as_left is None:
-        yield "aim as left not read"
+        before = record.aimed(key, "left", practised=False)
+        yield "aim as left not read" + (" since its lamp was worked on" if before else "")
         return
     target = target_of(as_left)
     if target.keep.excess(as_left.slope):

@@ -33,10 +33,10 @@ from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import NotOnCar
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.metering.readings import WallReading, joined
-from cold_arc.core.work.access import RouteStep
+from cold_arc.core.work.access import CARRIES_BEAM, RouteStep
 from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.core.work.extras import Extra, extras
-from cold_arc.core.work.fitting import disturbance
+from cold_arc.core.work.fitting import disturbance, part_of
 
 
 @dataclass(frozen=True)
@@ -284,6 +284,9 @@ class Record:
         """What was done to a socket, or its unit, entry by entry; "" for what disturbs nothing. A
         first reading of where its bulb locked does not; one after it does, since it was refitted.
         """
+        carrying = {
+            step.id for step in self.ways.get(key.of_unit, ()) if step.cover in CARRIES_BEAM
+        }
         newest: dict[type, Payload] = {}
         for entry in self.entries:
             payload = entry.payload
@@ -293,6 +296,8 @@ class Record:
                 continue
             yield entry.id, _disturbing(payload, newest.get(type(payload)))
             newest[type(payload)] = payload
+            if isinstance(payload, Ticked) and part_of(payload.step) in carrying:
+                yield entry.id, "shifted"
 
     def aimed(
         self, key: BeamKey, phase: str, practised: bool = True, since: int = 0

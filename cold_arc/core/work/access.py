@@ -29,7 +29,15 @@ STEP_KINDS = {
     ONE_WAY: "Never undone",
 }
 # What of a lamp a step takes off, as the fitting steps call it.
-COVERS = {"": "Nothing", "cap": "A cap", "boot": "A rubber boot", "housing": "The whole housing"}
+COVERS = {
+    "": "Nothing",
+    "cap": "A cap",
+    "boot": "A rubber boot",
+    "housing": "The whole housing",
+    "optic": "Its lens and mirror",
+}
+# Those that carry the beam with them: their opening or closing moves its aim.
+CARRIES_BEAM = {"housing", "optic"}
 # The part whose opening leaves the car without power.
 BATTERY = "battery"
 

@@ -109,6 +109,16 @@ def disturbance(tick: str) -> str:
     return {"route": "opened", "close": "closed"}.get(what, "")
 
 
+def part_of(tick: str) -> int | None:
+    """The part of the way in that a tick opened or closed, by its id; None for another tick.
+
+    >>> part_of("close:3"), part_of("fit:seat")
+    (3, None)
+    """
+    what, _, number = tick.partition(":")
+    return int(number) if what in ("route", "close") and number.isdigit() else None
+
+
 @cache
 def _aside() -> frozenset[str]:
     """The steps that touch nothing at the lamp, or only its cover."""

@@ -8,12 +8,14 @@ from cold_arc.core.job.entries import KINDS
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.needed import finish
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.work.access import CARRIES_BEAM, RouteStep, starter_parts
 from tests.core.job.test_record import BEAM, LEFT, UNIT, Story, fitted
 
 TABLE = needed.needs()
@@ -74,7 +76,7 @@ def test_what_was_aimed_and_read_counts_no_more_once_the_lamp_was_refitted():
     story.add(Ticked("fit:keep-old"), LEFT)  # set aside, not at the lamp
     assert unmet(story, "aimed") == unmet(story, "read-after") == []
     story.add(Ticked("fit:seat"), LEFT)
-    assert unmet(story, "aimed") == ["aim as left not read"]
+    assert unmet(story, "aimed") == ["aim as left not read since its lamp was worked on"]
     assert unmet(story, "read-after") == ["no reading after: peak, edge, stray"]
 
 
@@ -90,3 +92,18 @@ def test_what_stands_open_holds_the_car():
     assert "1 part not closed again" in story.missing(Stage.HAND_OVER, LEFT)
     story.add(Ticked(f"close:{number}"), UNIT)
     assert "1 part not closed again" not in story.missing(Stage.HAND_OVER, LEFT)
+
+
+@pytest.mark.parametrize(("cover", "again"), [("housing", True), ("optic", True), ("cap", False)])
+def test_a_housing_taken_out_after_aiming_is_aimed_again(cover, again):
+    story = fitted().add(Routed("a way", (RouteStep(7, "Out with it", 5, cover=cover),)), UNIT)
+    story.add(Ticked("route:7"), UNIT).add(Ticked("close:7"), UNIT)
+    story.add(Aimed("left", "un-r48-low", 0.65, 10, -0.012, ""), BEAM)
+    assert unmet(story, "aimed") == []
+    story.add(Ticked("route:7"), UNIT)
+    assert bool(unmet(story, "aimed")) is again
+
+
+def test_what_carries_the_beam_in_the_parts_we_ship():
+    carrying = {name for name, row in starter_parts().items() if row.get("cover") in CARRIES_BEAM}
+    assert carrying == {"housing", "lens and mirror"}
