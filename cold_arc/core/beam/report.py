@@ -13,6 +13,7 @@ from cold_arc.core.beam.derived import CutOffShape, Fidelity, Glare, HotSpot, Me
 from cold_arc.core.beam.housings import kind
 from cold_arc.core.beam.model import Beam, Conditions, illuminate
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.light.hot_spot import hot_spot
 
 Points = dict[str, MeasuredPoint]
 LOW_BEAMS = ("un-r112", "un-r98")
@@ -22,14 +23,15 @@ LOW_BEAMS = ("un-r112", "un-r98")
 class BeamReport:
     """What a beam is and does.
 
-    *peak_cd* in the direction *peak_h_deg*, *peak_v_deg*; *flux_source_lm* out of the source,
-    *flux_beam_lm* in the beam, *efficiency* the one over the other, *losses* (lm) what became of
-    the rest. *share_above_cutoff* (0 to 1), the cut-off's height *cutoff_v_deg*, its sharpness
-    *sharpness_g* and shape *cut_off* are None for a high beam. *hot_spots* brightest first,
-    *shadow* how much darker it is between the first two (0 to 1). *regulation* is the yardstick of
-    *test_points*; *test_points_us* and *test_points_class_b* are empty where they do not apply.
-    *reach_3lx_m*, *reach_1lx_m*: how far both lamps give so much on the road; *glare_50m* at an
-    oncoming eye. *fidelity* against the nominal source, None where there is none.
+    *peak_cd* the brightest, *peak_h_deg*, *peak_v_deg* the middle of the hot spot around it;
+    *flux_source_lm* out of the source, *flux_beam_lm* in the beam, *efficiency* the one over the
+    other, *losses* (lm) what became of the rest. *share_above_cutoff* (0 to 1), the cut-off's
+    height *cutoff_v_deg*, its sharpness *sharpness_g* and shape *cut_off* are None for a high beam.
+    *hot_spots* brightest first, *shadow* how much darker it is between the first two (0 to 1).
+    *regulation* is the yardstick of *test_points*; *test_points_us* and *test_points_class_b* are
+    empty where they do not apply. *reach_3lx_m*, *reach_1lx_m*: how far both lamps give so much on
+    the road; *glare_50m* at an oncoming eye. *fidelity* against the nominal source, None where
+    there is none.
     """
 
     peak_cd: float
@@ -92,14 +94,15 @@ def report_on(
 
     *regulation*: the yardstick of its test points; UN R112's for its kind of beam by default.
     """
-    top, (spots, shadow) = derived.peak(beam), derived.hot_spots(beam)
+    spots, shadow = derived.hot_spots(beam)
+    hot_h, hot_v, _ = hot_spot(beam.grid.h, beam.grid.v, beam.intensity)
     high = beam.housing.cut_off.shape == "none"
     regulation = regulation or ("un-r112-high" if high else "un-r112")
     flat_h = derived.flat_side_deg(beam)
     return BeamReport(
-        peak_cd=top.candela,
-        peak_h_deg=top.h_deg,
-        peak_v_deg=top.v_deg,
+        peak_cd=derived.peak(beam).candela,
+        peak_h_deg=hot_h,
+        peak_v_deg=hot_v,
         flux_source_lm=beam.emitted_lm,
         flux_beam_lm=beam.flux_lm,
         efficiency=beam.flux_lm / max(beam.emitted_lm, derived.LEAST_LM),

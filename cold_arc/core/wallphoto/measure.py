@@ -12,6 +12,8 @@ import numpy as np
 from scipy import ndimage
 
 from cold_arc.core.light.cut_off import Edge, LineRead, Schools, find_edge
+from cold_arc.core.light.hot_spot import blurred_as_seen
+from cold_arc.core.light.hot_spot import hot_spot as middle_of_hot_spot
 from cold_arc.core.wallphoto.camera import PhotoMark, WallCamera, find_camera, tell_lens
 from cold_arc.core.wallphoto.directions import (
     H_STEP,
@@ -28,9 +30,6 @@ from cold_arc.core.wallphoto.isolux import LuxReading, lux_a_light, peak_cd
 from cold_arc.core.wallphoto.lines import LEAST_RISE, StraightPart, fit_cut_off, rises
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, WallPicture
 
-# A hot spot is the middle of all light from this share of the brightest on, blurred so far, degrees
-# (own).
-HOT_SHARE, HOT_BLUR_DEG = 0.85, 0.25
 SHARP_AT_DEG = 2.5
 # What a usual telephone's lens and its pixels blur, pixels; how far columns lend to their
 # neighbours, degrees (own).
@@ -267,25 +266,13 @@ def _stray(wall: Directions, cut: StraightPart, subject: Subject) -> float | Non
     zone &= (side > STRAY_AT_DEG[0]) & (side < STRAY_AT_DEG[1]) & np.isfinite(wall.light)
     if not zone.any():
         return None
-    steady = (
-        ndimage.gaussian_filter(wall.known, (HOT_BLUR_DEG / V_STEP, HOT_BLUR_DEG / H_STEP))
-        - wall.dark
-    )
+    steady = blurred_as_seen(wall.h, wall.v, wall.known) - wall.dark
     return 100 * max(0.0, float(steady[zone].max() / steady.max()))
 
 
 def hot_spot(wall: Directions) -> tuple[Spot, bool]:
     """The middle of the brightest light, and whether it is clipped there."""
-    blurred = ndimage.gaussian_filter(wall.known, (HOT_BLUR_DEG / V_STEP, HOT_BLUR_DEG / H_STEP))
-    bright = blurred >= HOT_SHARE * blurred.max()
-    labels, _ = ndimage.label(bright)
-    mine = labels == labels[np.unravel_index(int(blurred.argmax()), blurred.shape)]
-    weight = np.where(mine, blurred - HOT_SHARE * blurred.max() + 1e-9, 0.0)
-    total = weight.sum()
-    h, v = (
-        float((weight.sum(axis=0) @ wall.h) / total),
-        float((weight.sum(axis=1) @ wall.v) / total),
-    )
+    h, v, mine = middle_of_hot_spot(wall.h, wall.v, wall.known)
     return Spot(h, v), bool(wall.clipped[mine].mean() > 0.05)
 
 

@@ -164,3 +164,11 @@ def test_vor_is_level_with_the_horizon_on_the_right_and_vol_below_it_on_the_left
     assert vol.cut_off.level_deg == pytest.approx(-0.54, abs=0.06)
     assert vor.cut_off.level_deg == pytest.approx(-0.19, abs=0.06)
     assert vor.cutoff_v_deg == pytest.approx(-0.14, abs=0.06)
+
+
+@pytest.mark.parametrize("housing", ["reflector", "projector"])
+def test_left_hand_traffic_mirrors_the_hot_spot(housing):
+    """On a flat top the brightest point itself jumps by 0.4°; the middle of the light does not."""
+    right, left = (report_of(SetUp(housing, "H7", traffic=it)) for it in ("right", "left"))
+    assert left.peak_h_deg == pytest.approx(-right.peak_h_deg, abs=0.2)
+    assert left.peak_v_deg == pytest.approx(right.peak_v_deg, abs=0.05)
