@@ -451,6 +451,28 @@ def test_high_voltage_comes_first_and_holds_every_touch_of_its_lamp():
     assert not any("battery off" in why for step in held for why in job.work.waits_for(step))
 
 
+def test_at_a_ballast_that_stays_nothing_closes_until_the_battery_is_off_again():
+    job = gas_discharge()
+    lamps = [key for key in LAMPS if key.unit == "headlamp"]
+    job.add(Chosen(replace(SLIM, driver="ballast"), "on the ballast"), *lamps)
+    (first, again) = [step for step in job.work.steps if step.kind == "safe"]
+    job.tick(first)
+    job.fit_all()
+    job.do("plug")
+    assert job.work.waits_for(again)  # there is nothing to make safe before it was lit
+    job.prove()
+    closing = [
+        step
+        for step in job.work.steps
+        if step.kind in ("seal", "close") and set(step.units) & set(again.units)
+    ]
+    assert closing
+    for step in closing:
+        assert f"First: {again.text}" in job.work.waits_for(step)
+    job.tick(again)
+    assert not any("attery off" in why for step in closing for why in job.work.waits_for(step))
+
+
 def test_fog_lamps_beside_it_are_worked_on_as_ever():
     job = gas_discharge()
     own = [
