@@ -165,7 +165,7 @@ def test_a_choice_against_the_law_is_never_silent(booked):
         accepted=["law", "glare"], who="Ines Corvane",
     )  # fmt: skip
     assert "Recorded: <strong>Test slim</strong>" in page
-    assert "customer insists The customer was told." in page
+    assert "customer insists. The customer was told." in page
     chosen = latest(booked, 1, Chosen)
     assert (chosen.who, chosen.accepted, chosen.off_road) == (
         "Ines Corvane",
