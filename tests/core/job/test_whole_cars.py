@@ -183,9 +183,11 @@ def cars(draw):
 
 
 SLOW = settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
+# A car worked through from first to last step takes half a second.
+WORKED = settings(SLOW, max_examples=settings.default.max_examples // 4)
 
 
-@SLOW
+@WORKED
 @given(cars())
 def test_every_part_opened_is_closed_once_after_what_it_covers_was_proved(car):
     done = car.work_through()
@@ -246,7 +248,7 @@ def test_a_bulb_is_seated_and_clocked_as_its_base_has_it(car):
             assert not [text for text in mine if "tab in" in text or "O-ring" in text]
 
 
-@SLOW
+@WORKED
 @given(cars())
 def test_high_voltage_comes_first_and_again_after_proving(car):
     done = car.work_through()
@@ -267,7 +269,7 @@ def test_high_voltage_comes_first_and_again_after_proving(car):
             )
 
 
-@SLOW
+@WORKED
 @given(cars())
 def test_the_timeline_has_every_step_the_list_has(car):
     """What the plan lays on a day is what is ticked at the car, in the same words."""
@@ -280,7 +282,7 @@ def test_the_timeline_has_every_step_the_list_has(car):
     assert {task.id for task in left} <= {"prove-open", "prove-closed", "aim", "verify"}
 
 
-@SLOW
+@WORKED
 @given(cars(), st.data())
 def test_a_proof_falls_only_with_what_it_proved_and_there_is_always_an_honest_way_on(car, data):
     car.work_through()
@@ -317,7 +319,7 @@ def test_a_proof_falls_only_with_what_it_proved_and_there_is_always_an_honest_wa
     assert sum(row.loose for unit in car.record.units for row in tray(car.record, unit)) == 0
 
 
-@SLOW
+@WORKED
 @given(cars(), st.data())
 def test_nothing_is_over_while_any_one_entry_of_the_work_is_missing(car, data):
     """The table turned round: of a car that is done, any tick, proof or count taken out shows."""
