@@ -16,7 +16,8 @@ from typing import Any
 
 from cold_arc.core.findings import Level
 from cold_arc.core.metering import comparing
-from cold_arc.core.metering.comparing import Gain, SourceChange, say_gain
+from cold_arc.core.metering.comparing import Gain, say_gain
+from cold_arc.core.metering.differing import SourceChange
 from cold_arc.core.metering.meters import UNKNOWN, meters
 from cold_arc.core.metering.readings import PLACES, WallReading
 from cold_arc.formats.photometric import MalformedFileError

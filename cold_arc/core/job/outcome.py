@@ -27,7 +27,8 @@ from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering import comparing
-from cold_arc.core.metering.comparing import Comparison, SourceChange
+from cold_arc.core.metering.comparing import Comparison
+from cold_arc.core.metering.differing import SourceChange
 from cold_arc.core.metering.readings import LENSES, YARDSTICKS, least_stray_cd
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import UnitSystem, say_candela

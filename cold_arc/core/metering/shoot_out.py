@@ -18,15 +18,8 @@ from itertools import pairwise
 import numpy as np
 
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.metering.comparing import (
-    SAME_DISTANCE_M,
-    SAME_VOLTS,
-    Gain,
-    SourceChange,
-    differs,
-    gain,
-    overall,
-)
+from cold_arc.core.metering.comparing import Gain, gain, overall
+from cold_arc.core.metering.differing import SAME_DISTANCE_M, SAME_VOLTS, SourceChange, differs
 from cold_arc.core.metering.readings import WallReading, words
 from cold_arc.core.metering.uncertainty import COVERAGE, GUM, Budget, BudgetPart, budget
 from cold_arc.core.references import PRACTICE

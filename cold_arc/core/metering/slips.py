@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 
 from cold_arc.core.beam import derived
 from cold_arc.core.light import photometry
-from cold_arc.core.metering.comparing import differs
+from cold_arc.core.metering.differing import differs
 from cold_arc.core.metering.peak import Likeness
 from cold_arc.core.metering.readings import WallReading, direction, words
 from cold_arc.core.units import FOOT_CANDLE_LX, say_candela, say_lux, say_volts, write_figure

@@ -12,6 +12,7 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Level
 from cold_arc.core.light import photometry
 from cold_arc.core.metering import comparing, readings
+from cold_arc.core.metering.differing import SourceChange
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import FOOT_M
 
@@ -252,11 +253,11 @@ def test_a_fog_lamps_gains_of_twelve_times_are_no_slip_and_its_stray_light_has_i
         "peak": replace(AT_25_FT, lux=1529.0, point="peak"),
         "stray": replace(AT_25_FT, lux=10.0, point="stray"),
     }
-    told = comparing.compare(before, after, comparing.SourceChange(True, function="fog")).findings
+    told = comparing.compare(before, after, SourceChange(True, function="fog")).findings
     assert not [finding for finding in told if "forgotten" in finding.text]
     (dazzles,) = [finding for finding in told if "dazzles" in finding.text]
     assert "360" in dazzles.limit
-    low = comparing.compare(before, after, comparing.SourceChange(True, function="low")).findings
+    low = comparing.compare(before, after, SourceChange(True, function="low")).findings
     assert not [finding for finding in low if "dazzles" in finding.text]
 
 
@@ -271,7 +272,7 @@ def test_a_display_of_nothing_is_doubtful_by_its_last_digit():
 
 
 def test_where_the_source_stayed_the_gain_is_the_lenss_and_nothing_is_stopped():
-    stayed = comparing.SourceChange(True, True, colour_changed=False, source_changed=False)
+    stayed = SourceChange(True, True, colour_changed=False, source_changed=False)
     result = comparing.compare(one(180, lens="found"), one(260, lens="restored"), stayed)
     assert result.refused == ""
     assert max(finding.level for finding in result.findings) < Level.STOP

@@ -4,7 +4,7 @@ from dataclasses import replace
 
 import pytest
 
-from cold_arc.core.metering.comparing import SourceChange
+from cold_arc.core.metering.differing import SourceChange
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.metering.shoot_out import (
     OWN,

@@ -10,7 +10,7 @@ import pytest
 
 from cold_arc.core.light import photometry
 from cold_arc.core.metering import comparing, uncertainty
-from cold_arc.core.metering.comparing import SourceChange
+from cold_arc.core.metering.differing import SourceChange
 from cold_arc.core.metering.meters import meter, meters
 from cold_arc.core.metering.readings import WallReading, joined
 
