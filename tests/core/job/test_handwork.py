@@ -19,20 +19,19 @@ from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import Proved
-from cold_arc.core.job.handwork import Handwork, done_of
+from cold_arc.core.job.handwork import done_of
 from cold_arc.core.job.needs import missing
 from cold_arc.core.job.progress import Progress
-from cold_arc.core.job.record import Entry, Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.tray import tray, tray_of
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.work import proof
 from cold_arc.core.work.access import PLUG, Fasteners, RouteStep
 from cold_arc.core.work.schedule import schedule
+from tests.core.job.written import WrittenJob
 from tests.timing import quickest
 
 LAMPS = [SocketKey(name, 1, side) for name in ("headlamp", "foglamp") for side in Side]
-NOW = dt.datetime(2026, 11, 5, 9, tzinfo=dt.UTC)
 SLIM = LightSource("slim", "bulb", "H7", 24, 1900, 9, 16, 50, faces=2)
 GRILLE = RouteStep(
     1,
@@ -57,11 +56,11 @@ DEEP = RouteStep(
 )
 
 
-class Job:
+class Job(WrittenJob):
     """A job whose entries are a minute apart."""
 
     def __init__(self, ways, sockets=LAMPS, source=SLIM):
-        self.entries, self.at = [], NOW
+        super().__init__()
         self.add(Booking("A", "Velmar", "Dorin", Drive.LEFT, "un"))
         self.add(FrontSet(fronts.made("two-singles", ["fog", "turn"])))
         self.add(WorkChosen(), *sockets)
@@ -75,18 +74,6 @@ class Job:
                 *units,
             )
             first += len(steps)
-
-    def add(self, payload, *about, minutes=1.0):
-        self.at += dt.timedelta(minutes=minutes)
-        self.entries.append(Entry(len(self.entries) + 1, self.at, frozenset(about), payload))
-
-    @property
-    def record(self):
-        return Record(self.entries)
-
-    @property
-    def work(self):
-        return Handwork(self.record)
 
     def tick(self, step, who="", minutes=1.0):
         for key, name in step.ticks:

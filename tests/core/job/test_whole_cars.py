@@ -2,7 +2,6 @@
 bind stage to stage. Common practice, no published source.
 """
 
-import datetime as dt
 from collections import Counter
 from itertools import combinations
 
@@ -21,16 +20,14 @@ from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
 from cold_arc.core.job.entries.stages import Passed, Reopened
-from cold_arc.core.job.handwork import SAFE_AGAIN, Handwork
-from cold_arc.core.job.progress import Progress
-from cold_arc.core.job.record import Entry, Record
+from cold_arc.core.job.handwork import SAFE_AGAIN
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.tray import tray, tray_of
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.work import access, fitting, proof
 from cold_arc.core.work.extras import extras
+from tests.core.job.written import WrittenJob
 
-NOW = dt.datetime(2026, 11, 5, 9, tzinfo=dt.UTC)
 WAYS = {way.name: way.steps for way in access.starter_ways()}
 COVERED = ("Cap on, its lip", "Boot")
 SOURCE = {"watts": 24, "claimed_lm": 1900, "supply_min_v": 9, "supply_max_v": 16, "price": 50}
@@ -40,28 +37,8 @@ def source(kind="bulb", driver="inside", base="H7", name="slim"):
     return LightSource(name, kind, base, faces=2, driver=driver, **SOURCE)
 
 
-class Car:
+class Car(WrittenJob):
     """A car under work: its record, and a technician who does what the program lets be done."""
-
-    def __init__(self):
-        self.entries = []
-
-    def add(self, payload, *about):
-        number = len(self.entries) + 1
-        at = NOW + dt.timedelta(minutes=number)
-        self.entries.append(Entry(number, at, frozenset(about), payload))
-
-    @property
-    def record(self):
-        return Record(self.entries)
-
-    @property
-    def work(self):
-        return Handwork(self.record)
-
-    @property
-    def progress(self):
-        return Progress(self.record)
 
     def tick(self, step):
         for key, name in step.ticks:
@@ -107,7 +84,8 @@ class Car:
             for step in can:
                 self.do(step)
             done += can
-        undone = [step.text for step in self.work.steps if not self.work.done(step)]
+        work = self.work
+        undone = [step.text for step in work.steps if not work.done(step)]
         assert not undone
         return done
 
