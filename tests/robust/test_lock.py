@@ -20,9 +20,9 @@ from tests.robust.conftest import ask, forms, links, open_client
 
 READINGS = {"distance": "10 m", "range_factor": "1", "volts": "13.2"}
 BASELINE = "/jobs/2/low/baseline"
-# What a commit, its indexes and its waiting for the disk may take on a machine that is busy
-# elsewhere, s; others wait three for it.
-LONGEST_HELD_S = 2.0
+# What is worked while it is held, processor seconds, whatever else the machine does; and how long
+# half of all writers hold it, s, the disk and busy neighbours with it. Others wait three for it.
+MOST_WORKED_S, HALF_HELD_S = 0.1, 0.1
 
 
 @pytest.fixture
@@ -82,20 +82,22 @@ def test_whoever_is_overtaken_again_and_again_is_served_at_last(demo, monkeypatc
 
 @pytest.fixture
 def watched(monkeypatch):
-    """Says of each thread how long it held the lock, and fails where it computes meanwhile."""
+    """Says of each thread how long it held the lock and worked meanwhile, s, and fails where it
+    computes.
+    """
     here, held = threading.local(), []
     writing = db.writing
 
     def locked(session):
         opened = writing(session)
-        here.since = time.perf_counter()
+        here.since = time.perf_counter(), time.thread_time()
         return opened
 
     def let_go(*_):
         since = getattr(here, "since", None)
         here.since = None
         if since is not None:
-            held.append(time.perf_counter() - since)
+            held.append((time.perf_counter() - since[0], time.thread_time() - since[1]))
 
     def never(where, name):
         work = getattr(where, name)
@@ -150,7 +152,9 @@ def test_nothing_is_computed_while_the_lock_is_held(demo, watched, capsys):
     assert len(sent) > 60
     assert not [status for status in sent if status >= 500]
     assert len(watched) > 30
+    held, worked = zip(*watched, strict=True)
     with capsys.disabled():
-        times = f"half within {1000 * statistics.median(watched):.1f} ms, {len(watched)} times"
-        print(f"\n  lock held {times}, longest {1000 * max(watched):.0f} ms", end="")
-    assert max(watched) < LONGEST_HELD_S
+        times = f"half within {1000 * statistics.median(held):.1f} ms, {len(held)} times"
+        print(f"\n  lock held {times}, longest {1000 * max(held):.0f} ms", end="")
+    assert max(worked) < MOST_WORKED_S
+    assert statistics.median(held) < HALF_HELD_S
