@@ -11,7 +11,7 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.facts import wired
-from cold_arc.core.job.record import Record
+from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.work import clocking, fitting, seating
 from cold_arc.core.work.access import PLUGGED
 from cold_arc.core.work.extras import Extra
@@ -53,7 +53,8 @@ def covers(record: Record, unit: UnitKey) -> set[str]:
     return plugged | {step.cover for step in steps if step.cover}
 
 
-def fit_steps(record: Record, key: SocketKey) -> list[fitting.FitStep]:
+@once_a_record
+def fit_steps(record: Record, key: SocketKey) -> tuple[fitting.FitStep, ...]:
     """The fitting steps of one socket, what is put in along its wiring before its plug, those at
     closing last.
     """
@@ -69,7 +70,7 @@ def fit_steps(record: Record, key: SocketKey) -> list[fitting.FitStep]:
     wiring = [
         fitting.FitStep(part.id, part.text, (), caution=part.caution) for part in wired(record, key)
     ]
-    return [*steps[:plug], *wiring, *steps[plug:]]
+    return (*steps[:plug], *wiring, *steps[plug:])
 
 
 def steps_to_tick(record: Record, key: SocketKey) -> list[str]:

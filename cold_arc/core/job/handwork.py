@@ -8,7 +8,7 @@ out) is not. Common practice, no published source.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -164,12 +164,17 @@ class Handwork:
     def _fitting(self, units: Sequence[UnitKey]) -> Iterator[Step]:
         yield from self._extras("open", units)
         for sockets in at_lamp.fitted_together(self.record, units):
-            together: dict[FitStep, list[SocketKey]] = {}
-            for socket in sockets:
-                for fit_step in at_lamp.fit_steps(self.record, socket):
-                    if not fit_step.at_closing:
-                        together.setdefault(fit_step, []).append(socket)
-            yield from (_of_fit("fit", fit_step, keys) for fit_step, keys in together.items())
+            yield from self._of_sockets("fit", sockets, lambda fit_step: not fit_step.at_closing)
+
+    def _of_sockets(
+        self, kind: str, sockets: Sequence[SocketKey], wanted: Callable[[FitStep], bool]
+    ) -> Iterator[Step]:
+        """The fitting steps that are wanted of some sockets of one unit, each once for all."""
+        together: dict[FitStep, list[SocketKey]] = {}
+        for socket in sockets:
+            for fit_step in filter(wanted, at_lamp.fit_steps(self.record, socket)):
+                together.setdefault(fit_step, []).append(socket)
+        yield from (_of_fit(kind, fit_step, keys) for fit_step, keys in together.items())
 
     def _proofs(self) -> Iterator[Step]:
         """What each lamp gives, seen to work while it is open."""
@@ -183,12 +188,11 @@ class Handwork:
         """A part closed, and before a cover what is looked at as it goes on."""
         cover = opening.step.cover
         for unit in opening.units if cover else ():
-            seals: dict[FitStep, list[SocketKey]] = {}
-            for socket in at_lamp.sockets_of(self.record, unit):
-                for fit_step in at_lamp.fit_steps(self.record, socket):
-                    if cover in fit_step.when and fit_step.at_closing:
-                        seals.setdefault(fit_step, []).append(socket)
-            yield from (_of_fit("seal", fit_step, keys) for fit_step, keys in seals.items())
+            yield from self._of_sockets(
+                "seal",
+                at_lamp.sockets_of(self.record, unit),
+                lambda fit_step: cover in fit_step.when and fit_step.at_closing,
+            )
         yield _closing("close", opening)
 
     def _extras(self, when: str, units: Sequence[UnitKey]) -> Iterator[Step]:

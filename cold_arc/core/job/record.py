@@ -8,10 +8,10 @@ from __future__ import annotations
 
 import datetime as dt
 from collections import defaultdict
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Hashable, Iterable, Iterator
 from dataclasses import dataclass
-from functools import cached_property
-from typing import TypeVar
+from functools import cached_property, wraps
+from typing import Any, TypeVar, cast
 
 from cold_arc.core.car.bases import Base, find, measured
 from cold_arc.core.car.condition import UnitCondition
@@ -89,16 +89,24 @@ class Record:
 
     def __init__(self, entries: Iterable[Entry]) -> None:
         self.entries = [entry for entry in entries if entry.undone_at is None]
+        self.kept: dict[Hashable, Any] = {}
 
     def all(self, kind: type[P], key: Key | None = None) -> list[P]:
         """Every payload of *kind* that speaks of *key* (or, without one, every one), oldest
         first.
         """
         return [
-            entry.payload
-            for entry in self.entries
-            if isinstance(entry.payload, kind) and (key is None or key in entry.about)
+            cast(P, entry.payload)
+            for entry in self._by_kind.get(kind, ())
+            if key is None or key in entry.about
         ]
+
+    @cached_property
+    def _by_kind(self) -> dict[type, list[Entry]]:
+        by_kind: dict[type, list[Entry]] = defaultdict(list)
+        for entry in self.entries:
+            by_kind[type(entry.payload)].append(entry)
+        return by_kind
 
     def latest(self, kind: type[P], key: Key | None = None) -> P | None:
         """The newest payload of *kind*, if any."""
@@ -319,3 +327,19 @@ class Record:
         """Functions this car does not have."""
         known = {entry.function: entry.absent for entry in self.all(NotOnCar)}
         return {function for function, absent in known.items() if absent}
+
+
+K = TypeVar("K", bound=Hashable)
+R = TypeVar("R")
+
+
+def once_a_record(work: Callable[[Record, K], R]) -> Callable[[Record, K], R]:
+    """Works something out of a record, about a key, once: a record does not change."""
+
+    @wraps(work)
+    def kept(record: Record, key: K) -> R:
+        if (work, key) not in record.kept:
+            record.kept[work, key] = work(record, key)
+        return cast(R, record.kept[work, key])
+
+    return kept

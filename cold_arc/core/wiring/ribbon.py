@@ -283,7 +283,7 @@ def steps(parts: list[RibbonPart], facts: SupplyFacts) -> list[str]:
     return [STEPS[kind] for kind in lines]
 
 
-# The kind of added part whose fitting stands for some extra work, as the extra calls it.
+# What is to be minded as a part is put in, by its kind.
 CAUTIONS = {"resistor": "hot", "wire": "battery", "diode": "battery", "fuse": "battery"}
 
 
