@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from cold_arc.core.ballast import ballast_good
 from cold_arc.core.car.front import SocketKey
-from cold_arc.core.car.lamps import Present
+from cold_arc.core.car.lamps import Function, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.match import BallastTested, Chosen, Supplied
@@ -62,21 +62,22 @@ def wired(record: Record, key: SocketKey) -> list[WiredPart]:
 
 
 def _other_lamps(record: Record, key: SocketKey) -> tuple[tuple[str, float], ...]:
-    """The colour of the job's other lamps, once each: what was chosen for them, or what is in
-    them.
+    """The colour of the job's other white lamps, once each, K: what was chosen for them, or what is
+    in them.
     """
     colours: dict[str, float] = {}
     for other in record.sockets:
-        if other.name == key.name:
+        if other.name == key.name or record.socket(other).gives(Function.TURN):
             continue
-        chosen, present = record.latest(Chosen, other), record.socket(other).present
-        cct_k = (
-            chosen.source.cct_k
-            if chosen and chosen.source
-            else USUAL_K.get(present)
-            if present
-            else None
-        )
+        cct_k = _white_k(record, other)
         if cct_k is not None:
             colours[f"the {record.front.socket(other).words.lower()}"] = cct_k
     return tuple(colours.items())
+
+
+def _white_k(record: Record, key: SocketKey) -> float | None:
+    """The colour of what a socket shines with; None where it is not white, or not known."""
+    chosen, present = record.latest(Chosen, key), record.socket(key).present
+    if chosen and chosen.source:
+        return chosen.source.cct_k if chosen.source.colour == "white" else None
+    return USUAL_K.get(present) if present else None

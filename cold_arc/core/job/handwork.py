@@ -252,7 +252,7 @@ class Handwork:
             return ["Close everything first"] if waits else []
         if step in self._before:
             return []
-        first = [f"First: {undone.text}" for undone in self._undone(step, _before_it(step))]
+        first = [f"First: {self._named(undone)}" for undone in self._undone(step, _before_it(step))]
         return first + (self._unread_clocking(step) if step.kind == "prove" else [])
 
     def _unread_clocking(self, step: Step) -> list[str]:
@@ -261,7 +261,7 @@ class Handwork:
         """
         sockets = [key for unit in step.units for key in at_lamp.sockets_of(self.record, unit)]
         return [
-            f"{self.record.front.words(key)} {key.side.value}: {why}"
+            f"{self._name(key)}: {why}"
             for key in sockets
             if at_lamp.needs_clocking(self.record, key)
             for why in at_lamp.clocking_wants(self.record, key)
@@ -317,7 +317,22 @@ class Handwork:
     def _first(self, step: Step, words: str, *kinds: str) -> list[str]:
         """The first step of some kinds not done yet that stands before one, in words."""
         before = self._undone(step, [(kind, key) for key in step.units for kind in kinds])
-        return [f"{words}: {undone.text}" for undone in before]
+        return [f"{words}: {self._named(undone)}" for undone in before]
+
+    def _named(self, step: Step) -> str:
+        """A step as others name it: with its socket, where its unit has more than one that is
+        fitted.
+        """
+        key = step.ticks[0][0]
+        if not isinstance(key, SocketKey) or not self._is_one_of_many(key):
+            return step.text
+        return f"{self._name(key)}: {step.text}"
+
+    def _is_one_of_many(self, key: SocketKey) -> bool:
+        return len(at_lamp.sockets_of(self.record, key.of_unit)) > 1
+
+    def _name(self, key: Key) -> str:
+        return f"{self.record.front.words(key)} {key.side.value}"
 
     def _loose_deeper(self, step: Step) -> list[int]:
         """The places of parts closed before this one with something of theirs missing."""
@@ -354,18 +369,16 @@ class Handwork:
         return {key: list(self._still_open(key)) for key in self.record.units}
 
     def _still_open(self, unit: UnitKey) -> Iterator[str]:
-        name = f"{self.record.front.words(unit)} {unit.side.value}"
         mine = [step for step in self.steps if step.kind in ("fit", "extra") and unit in step.units]
         if undone := [step for step in mine if not self.done(step)]:
-            yield f"{name}: {len(undone)} steps not done, first: {undone[0].text}"
+            count = f"{len(undone)} steps" if len(undone) > 1 else "1 step"
+            yield f"{self._name(unit)}: {count} not done, first: {self._named(undone[0])}"
         progress = Progress(self.record)
-        words = {
-            f"{name}: {lacking.words}": None
-            for socket in at_lamp.sockets_of(self.record, unit)
-            for lacking in unmet(progress, CLOSE, socket)
-            if lacking.need.id != "steps-done"
-        }
-        yield from words
+        for socket in at_lamp.sockets_of(self.record, unit):
+            name = self._name(socket if self._is_one_of_many(socket) else unit)
+            for lacking in unmet(progress, CLOSE, socket):
+                if lacking.need.id != "steps-done":
+                    yield f"{name}: {lacking.words}"
 
     @cached_property
     def _unproved(self) -> dict[UnitKey, list[proof.Cell]]:

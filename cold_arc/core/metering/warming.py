@@ -14,6 +14,7 @@ import warnings
 from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -79,12 +80,28 @@ def _course(t: Array, settled: float, *flat: float) -> Array:
     return np.asarray(settled * (1 + _change(list(zip(flat[::2], flat[1::2], strict=True)), t)))
 
 
+def _slopes(t: Array, settled: float, *flat: float) -> Array:
+    """The course's derivatives (n, 1 + 2·parts) by what it settles at, then by share and time
+    constant of each part.
+    """
+    columns = [_course(t, 1.0, *flat)]
+    for share, tau in zip(flat[::2], flat[1::2], strict=True):
+        part = settled * np.exp(-t / tau)
+        columns += [part, share * part * t / tau**2]
+    return np.stack(columns, axis=1)
+
+
 def warm_up(samples: Sequence[Sample]) -> WarmUp | None:
     """A run of (s since it was switched on, lx); None while there is too little to fit: eight
-    samples over 20 s.
+    samples over 20 s. A run shown again is not fitted again.
 
     Raises ValueError for times that do not rise or light that is not positive.
     """
+    return _warm_up(tuple(samples))
+
+
+@lru_cache(maxsize=64)
+def _warm_up(samples: tuple[Sample, ...]) -> WarmUp | None:
     t, lux = (np.array([sample[index] for sample in samples], dtype=float) for index in (0, 1))
     if not _is_time(t):
         raise ValueError(f"Times must rise, from 0 to {LONGEST_S:g} s.")
@@ -131,7 +148,7 @@ def _fits(t: Array, lux: Array) -> Iterator[_Fit]:
 def _fit(t: Array, lux: Array, start: Sequence[float], bounds: Any) -> _Fit:
     with warnings.catch_warnings():
         warnings.simplefilter("error", OptimizeWarning)
-        fitted, cover = curve_fit(_course, t, lux, start, bounds=bounds, max_nfev=600)
+        fitted, cover = curve_fit(_course, t, lux, start, bounds=bounds, jac=_slopes, max_nfev=600)
     rest = float(np.sum((lux - _course(t, *fitted)) ** 2)) / lux.size
     criterion = lux.size * math.log(max(rest, 1e-18 * float(lux.max()) ** 2)) + len(
         fitted

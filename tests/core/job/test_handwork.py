@@ -473,3 +473,20 @@ def test_fog_lamps_beside_it_are_worked_on_as_ever():
 
 def test_a_halogen_lamp_has_no_such_step():
     assert not any(step.kind == "safe" for step in two_lamps().work.steps)
+
+
+def test_what_is_waited_for_names_its_bulb_where_a_lamp_has_two():
+    low, high = (SocketKey("headlamp", number, Side.LEFT) for number in (1, 2))
+    job = Job({"headlamp": (CAP,)}, (low, high))
+    opened = next(step for step in job.work.steps if step.kind == "open")
+    job.tick(opened)
+    for step in job.work.steps:
+        if step.kind == "fit" and step.ticks[0][0] == low:
+            job.tick(step)
+    assert job.work.waits_for(job.closing("Cap"))[:2] == [
+        "Headlamp left: 9 steps not done, first: High beam bulb left: Remove shipping covers and "
+        "film; check the new part for damage",
+        "Low beam bulb left: clocking not read",
+    ]
+    proving = next(step for step in job.work.steps if step.kind == "prove")
+    assert job.work.waits_for(proving)[0].startswith("First: High beam bulb left: ")

@@ -10,7 +10,7 @@ from cold_arc.core.car.bases import MeasuredBulb
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side, side_words
-from cold_arc.core.job import at_lamp, codec, needs, plausible, tray
+from cold_arc.core.job import at_lamp, codec, facts, needs, plausible, tray
 from cold_arc.core.job.entries import KINDS
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import (
@@ -270,3 +270,18 @@ def test_what_is_not_in_its_list_is_not_stored(payload):
 def test_sides_are_said_with_both_words():
     assert side_words(Side.LEFT, Drive.LEFT) == "Left · driver"
     assert side_words(Side.LEFT, Drive.RIGHT) == "Left · passenger"
+
+
+def test_a_lamp_stands_beside_the_cars_other_white_lamps_alone():
+    """An amber turn signal or a yellow fog lamp is another colour on purpose."""
+    high, turn = SocketKey("headlamp", 2, Side.LEFT), SocketKey("indicator", 1, Side.LEFT)
+    story = Story().add(WorkChosen(), LEFT, high, turn)
+    story.add(Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), LEFT, high)
+    story.add(Identified(Optic.REFLECTOR, "PY21W", Present.FILAMENT), turn)
+
+    def others():
+        return facts.setting_of(story.record, story.record.booking, LEFT).others
+
+    assert others() == (("the high beam", 3200.0),)
+    story.add(Chosen(replace(SLIM, colour="yellow"), "yellow"), high)
+    assert others() == ()
