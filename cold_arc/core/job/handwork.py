@@ -373,12 +373,15 @@ class Handwork:
         if undone := [step for step in mine if not self.done(step)]:
             count = f"{len(undone)} steps" if len(undone) > 1 else "1 step"
             yield f"{self._name(unit)}: {count} not done, first: {self._named(undone[0])}"
-        progress = Progress(self.record)
         for socket in at_lamp.sockets_of(self.record, unit):
-            name = self._name(socket if self._is_one_of_many(socket) else unit)
-            for lacking in unmet(progress, CLOSE, socket):
-                if lacking.need.id != "steps-done":
-                    yield f"{name}: {lacking.words}"
+            yield from self._unmet(socket)
+
+    def _unmet(self, socket: SocketKey) -> Iterator[str]:
+        """What a socket needs before its lamp closes, besides its steps."""
+        name = self._name(socket if self._is_one_of_many(socket) else socket.of_unit)
+        for lacking in unmet(Progress(self.record), CLOSE, socket):
+            if lacking.need.id != "steps-done":
+                yield f"{name}: {lacking.words}"
 
     @cached_property
     def _unproved(self) -> dict[UnitKey, list[proof.Cell]]:
