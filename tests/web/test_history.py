@@ -261,3 +261,10 @@ def test_the_face_and_the_track_lead_to_the_same_pages(demo):
     ):
         assert f'href="{address}"' in page
         demo.get(address)
+
+
+def test_the_record_says_what_is_known_of_the_car_and_where_from(demo):
+    page = demo.get("/jobs/1/record")
+    assert "What is known of the car" in page
+    assert "told at Fit" in page
+    assert "assumed until told at Prove" in page

@@ -15,6 +15,7 @@ from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import Ordered
 from cold_arc.core.job.handwork import Handwork
+from cold_arc.core.job.needs import is_over
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
@@ -55,7 +56,7 @@ def _open_for(
 
 
 def still_to_do(record: Record, every: list[Task]) -> list[Task]:
-    """The tasks that are not done yet, as ticked and as the stages stand."""
+    """The tasks that are not done yet, as ticked and as the table of needs has them."""
     gone = {task.id for task in every} & _done(record)
     return [
         replace(task, after=_but(task.after, gone), cured=_but(task.cured, gone))
@@ -68,23 +69,19 @@ def _but(names: tuple[str, ...], gone: set[str]) -> tuple[str, ...]:
     return tuple(name for name in names if name not in gone)
 
 
-# The stage that is over once a task of the whole car is done.
+# The need that is met once a task of the whole car is done, and its stage.
 OVER = {
-    "prove-open": Stage.PROVE,
-    "prove-closed": Stage.PROVE,
-    "aim": Stage.AIM,
-    "verify": Stage.VERIFY,
+    "prove-open": ("proved-open", Stage.PROVE),
+    "prove-closed": ("proved-closed", Stage.PROVE),
+    "aim": ("aimed", Stage.AIM),
+    "verify": ("read-after", Stage.VERIFY),
 }
 
 
 def _done(record: Record) -> set[str]:
     """The ids of the tasks that are done."""
     progress = Progress(record)
-    over = {
-        name
-        for name, stage in OVER.items()
-        if record.sockets and all(progress.passed(stage, key) for key in progress.things(stage))
-    }
+    over = {name for name, (need, stage) in OVER.items() if is_over(progress, need, stage)}
     return over | _done_at_car(record) | _extras_done(record)
 
 

@@ -262,6 +262,18 @@ def missing(progress: Progress, stage: Stage, key: Key) -> list[str]:
     ]
 
 
+def is_over(progress: Progress, need_id: str, stage: Stage) -> bool:
+    """Whether a need is met of everything a stage has, or the stage was finished so for a
+    reason.
+    """
+    things = progress.things(stage)
+    return bool(things) and all(
+        ((passed := progress.passed(stage, key)) is not None and bool(passed.reason))
+        or not any(_MISSING[need_id](progress, key))
+        for key in things
+    )
+
+
 def holds_leaving(progress: Progress) -> list[Unmet]:
     """What is not so as the car leaves, each once."""
     every = (lacking for key in progress.record.sockets for lacking in unmet(progress, LEAVE, key))

@@ -42,7 +42,8 @@ class FitStep:
     """One fitting step and the tags it asks for; *why*, and the *check* it is, if it is one.
 
     *at_closing*: done as the cover is closed, after proving. *aside*: nothing at the lamp is
-    touched by it. *moves*: what is moved over from the old part to the new.
+    touched by it. *moves*: what is moved over from the old part to the new. *puts_in*: whether it
+    puts the "new" source into the lamp, or its "own" back.
     """
 
     id: str
@@ -55,6 +56,7 @@ class FitStep:
     at_closing: bool = False
     aside: bool = False
     moves: tuple[str, ...] = ()
+    puts_in: str = ""
 
     def applies(self, tags: set[str]) -> bool:
         """Whether a socket with these tags needs it."""
@@ -90,6 +92,7 @@ def all_steps() -> tuple[FitStep, ...]:
             row.get("at_closing", False),
             row.get("aside", False),
             tuple(row.get("moves", ())),
+            row.get("puts_in", ""),
         )
         for row in data.load("fit")["step"]
     )
@@ -107,6 +110,21 @@ def disturbance(tick: str) -> str:
     if what == "fit":
         return "" if name in _aside() else "refitted"
     return {"route": "opened", "close": "closed"}.get(what, "")
+
+
+def puts_in(tick: str) -> str:
+    """Whether a ticked step puts the "new" source into its lamp, or its "own" back; "" for neither.
+
+    >>> puts_in("fit:seat"), puts_in("fit:refit-old"), puts_in("fit:clock")
+    ('new', 'own', '')
+    """
+    what, _, name = tick.partition(":")
+    return _puts_in().get(name, "") if what == "fit" else ""
+
+
+@cache
+def _puts_in() -> dict[str, str]:
+    return {step.id: step.puts_in for step in all_steps() if step.puts_in}
 
 
 def part_of(tick: str) -> int | None:

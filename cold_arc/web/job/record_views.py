@@ -6,9 +6,11 @@ from flask import Blueprint, abort, flash, redirect, render_template, request, u
 from werkzeug.wrappers import Response
 
 from cold_arc.core.job.entries.stages import Passed, Reopened
+from cold_arc.core.job.known import known_facts
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage, Status
 from cold_arc.store import jobs
+from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.forms.plain_numbers import own_path, whole
 from cold_arc.web.job.history import history
 from cold_arc.web.job.stage_page import StagePage, build_action, next_place, open_stage
@@ -52,7 +54,13 @@ def entries(job_id: int) -> str:
     here = url_for("record.entries", job_id=job_id, page=shown if shown > 1 else None)
     lines = history(loaded, A_PAGE, (shown - 1) * A_PAGE)
     return render_template(
-        "record.html", job=loaded, history=lines, back=here, shown=shown, pages=pages
+        "record.html",
+        job=loaded,
+        history=lines,
+        back=here,
+        shown=shown,
+        pages=pages,
+        known=known_facts(loaded.record, unit_system()) if shown == 1 else [],
     )
 
 

@@ -6,6 +6,7 @@ from typing import Any
 
 from flask import Blueprint
 
+from cold_arc.core.job.in_socket import phase_findings
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light import photometry
 from cold_arc.core.metering import readings
@@ -39,11 +40,8 @@ def page(job_id: int, scope: Scope) -> Any:
     taken = [
         reading for key in page.beams for reading in page.record.readings(key, "before").values()
     ]
-    findings = list(
-        dict.fromkeys(
-            finding for reading in taken for finding in readings.reading_findings(reading)
-        )
-    )
+    of_readings = (finding for reading in taken for finding in readings.reading_findings(reading))
+    findings = [*phase_findings(page.record, page.beams, "before"), *dict.fromkeys(of_readings)]
     return page.render(
         findings,
         **shown(page, form),

@@ -6,6 +6,7 @@ from typing import Any
 
 from flask import Blueprint
 
+from cold_arc.core.job.in_socket import phase_findings
 from cold_arc.core.job.outcome import compare, gain_findings
 from cold_arc.core.job.stages import Stage
 from cold_arc.web.job.stage_page import open_stage
@@ -27,7 +28,10 @@ def page(job_id: int, scope: Scope) -> Any:
         return saved
     comparisons = {key: compare(page.record, key) for key in page.beams}
     return page.render(
-        gain_findings(page.record, page.beams),
+        [
+            *phase_findings(page.record, page.beams, "after"),
+            *gain_findings(page.record, page.beams),
+        ],
         ["eyes", "engine"],
         **shown(page, form, comparisons),
     )

@@ -1,0 +1,113 @@
+"""What is in each socket now, and where that was told: what the lamp came with until the source
+chosen for it is put in at Fit, which binds every stage that reads or judges a beam.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from cold_arc.core.car.front import BeamKey, SocketKey
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.job.entries.book_in import Identified
+from cold_arc.core.job.entries.fit import Ticked
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.record import Record
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.light_source import LightSource
+from cold_arc.core.references import PRACTICE
+from cold_arc.core.work import fitting
+
+BEFORE, AFTER = "before", "after"
+
+
+@dataclass(frozen=True)
+class InSocket:
+    """What is in a socket now, in *words*; *origin*: where that was told; *assumed*: nobody told
+    it; *source*: the light source put in, None for what the lamp came with.
+    """
+
+    words: str
+    origin: str
+    assumed: bool = False
+    source: LightSource | None = None
+
+
+def in_socket(record: Record, key: SocketKey) -> InSocket:
+    """What is in a socket now."""
+    put_in, chosen = _last_put_in(record, key)
+    if put_in == "own":
+        return _own(record, key)
+    if put_in == "new" and chosen and chosen.source:
+        return InSocket(chosen.source.name, "told at Fit", source=chosen.source)
+    wanted = record.latest(Chosen, key)
+    if wanted and wanted.source and Progress(record).passed(Stage.FIT, key):
+        origin = "assumed: Fit was finished without its steps"
+        return InSocket(wanted.source.name, origin, assumed=True, source=wanted.source)
+    return _own(record, key)
+
+
+def _last_put_in(record: Record, key: SocketKey) -> tuple[str, Chosen | None]:
+    """Whether the "new" source or the lamp's "own" was put in last, and what was chosen then; a
+    choice made since has not been put in.
+    """
+    last, at_that_time, chosen = "", None, None
+    for entry in record.entries:
+        if key not in entry.about:
+            continue
+        if isinstance(entry.payload, Chosen):
+            chosen = entry.payload
+        elif isinstance(entry.payload, Ticked) and (put := fitting.puts_in(entry.payload.step)):
+            last, at_that_time = put, chosen
+    return last, at_that_time
+
+
+def _own(record: Record, key: SocketKey) -> InSocket:
+    """What a lamp came with."""
+    socket, told = record.socket(key), record.latest(Identified, key)
+    if socket.present is None:
+        return InSocket("not known", "not told yet", assumed=True)
+    words = f"{socket.base or ''} {socket.present.label}".strip()
+    origin = "told at Book in" if told else "assumed, as this front usually has"
+    return InSocket(words, origin, assumed=told is None)
+
+
+def phase_findings(record: Record, beams: Sequence[BeamKey], phase: str) -> list[Finding]:
+    """A caution where what is in a beam's lamp now is not what a reading *phase* ("before",
+    "after") is about.
+    """
+    wrong = _new_is_in if phase == BEFORE else _new_is_not_in
+    findings = (wrong(record, key) for beam in beams for key in record.givers(beam))
+    return [finding for finding in dict.fromkeys(findings) if finding]
+
+
+def _new_is_in(record: Record, key: SocketKey) -> Finding | None:
+    now = in_socket(record, key)
+    if now.source is None:
+        return None
+    return Finding(
+        Level.CAUTION,
+        f"{_name(record, key)}: what is read now is no reading before.",
+        PRACTICE,
+        f"{now.words}, {now.origin}",
+        advice="Put its own source back in to read it before; else record it at Verify.",
+    )
+
+
+def _new_is_not_in(record: Record, key: SocketKey) -> Finding | None:
+    now, wanted = in_socket(record, key), record.latest(Chosen, key)
+    if wanted is None or wanted.source is None or now.source == wanted.source:
+        return None
+    return Finding(
+        Level.CAUTION,
+        f"{_name(record, key)}: what was chosen is not in yet.",
+        PRACTICE,
+        f"{now.words}, {now.origin}",
+        f"{wanted.source.name}, chosen at Match",
+        "Fit it first: a reading after is one with it in.",
+    )
+
+
+def _name(record: Record, key: SocketKey) -> str:
+    return f"{record.front.words(key)} {key.side.value}"
