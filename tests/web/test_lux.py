@@ -6,6 +6,7 @@ import io
 import json
 import re
 import time
+from functools import partial
 
 import numpy as np
 import pytest
@@ -19,9 +20,9 @@ from cold_arc.store import board, catalogue, jobs, outcomes
 from cold_arc.web.app import create_app
 from cold_arc.web.job.lux import warm_up
 from tests.core.metering.test_raster import read_off
+from tests.timing import quickest
 from tests.web.conftest import BOOKING, identification, plain
 from tests.web.test_match import number_of
-from tests.web.test_pages import quickest
 
 SET_UP = {"distance": "10 m", "range_factor": "1", "volts": "13.2", "meter": "b"}
 PLACES = {"peak": "310", "edge": "125", "below": "300", "left": "60", "right": "300", "stray": "3"}
@@ -424,7 +425,7 @@ LUX_PAGES = (
 @pytest.mark.timed
 @pytest.mark.parametrize("page", LUX_PAGES)
 def test_pages_of_the_readings_answer_under_100_ms(demo, page):
-    assert quickest(demo, f"/jobs/1/{page}") < 0.1
+    assert quickest(partial(demo.get, f"/jobs/1/{page}")) < 0.1
 
 
 JUNK = (

@@ -12,6 +12,7 @@ from cold_arc.core.job.entries.fit import Checked, Clocked
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.facts import wired
 from cold_arc.core.job.record import Record, once_a_record
+from cold_arc.core.references import PRACTICE
 from cold_arc.core.work import clocking, fitting, seating
 from cold_arc.core.work.access import PLUGGED
 from cold_arc.core.work.extras import Extra
@@ -51,6 +52,22 @@ def covers(record: Record, unit: UnitKey) -> set[str]:
     steps = record.ways.get(unit, ())
     plugged = {PLUGGED} if any(step.kind == PLUGGED for step in steps) else set()
     return plugged | {step.cover for step in steps if step.cover}
+
+
+def way_findings(record: Record, unit: UnitKey) -> list[Finding]:
+    """A caution where a whole lamp leaves the car by a way in that does not take it out."""
+    steps = record.ways.get(unit, ())
+    if not (steps and record.leaves(unit)) or "housing" in covers(record, unit):
+        return []
+    return [
+        Finding(
+            Level.CAUTION,
+            "The whole lamp leaves the car; this way in does not take it out.",
+            PRACTICE,
+            advice="Take a way with the housing out, or add a step with its fasteners: what is not "
+            "in the plan is not counted in the tray.",
+        )
+    ]
 
 
 @once_a_record

@@ -20,6 +20,7 @@ from cold_arc.core.job.needs import unmet
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.tray import tray_of
+from cold_arc.core.units import say_count
 from cold_arc.core.work import proof
 from cold_arc.core.work.access import BATTERY, PLUG, PLUGGED
 from cold_arc.core.work.composing import Opening
@@ -371,7 +372,7 @@ class Handwork:
     def _still_open(self, unit: UnitKey) -> Iterator[str]:
         mine = [step for step in self.steps if step.kind in ("fit", "extra") and unit in step.units]
         if undone := [step for step in mine if not self.done(step)]:
-            count = f"{len(undone)} steps" if len(undone) > 1 else "1 step"
+            count = say_count(len(undone), "step")
             yield f"{self._name(unit)}: {count} not done, first: {self._named(undone[0])}"
         for socket in at_lamp.sockets_of(self.record, unit):
             yield from self._unmet(socket)

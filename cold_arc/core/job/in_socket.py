@@ -65,12 +65,12 @@ def _last_put_in(record: Record, key: SocketKey) -> tuple[str, Chosen | None]:
 
 def _own(record: Record, key: SocketKey) -> InSocket:
     """What a lamp came with."""
-    socket, told = record.socket(key), record.latest(Identified, key)
+    socket, identified = record.socket(key), record.latest(Identified, key)
     if socket.present is None:
         return InSocket("not known", "not told yet", assumed=True)
     words = f"{socket.base or ''} {socket.present.label}".strip()
-    origin = "told at Book in" if told else "assumed, as this front usually has"
-    return InSocket(words, origin, assumed=told is None)
+    origin = "told at Book in" if identified else "assumed, as this front usually has"
+    return InSocket(words, origin, assumed=identified is None)
 
 
 def phase_findings(record: Record, beams: Sequence[BeamKey], phase: str) -> list[Finding]:

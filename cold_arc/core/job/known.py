@@ -34,15 +34,15 @@ def known_facts(record: Record, system: UnitSystem) -> list[KnownFact]:
 def _of_car(record: Record) -> Iterator[KnownFact]:
     if record.booking:
         yield KnownFact("Supply", say_volts(record.booking.volts), "told at Book in")
-    told = {entry.function: entry.absent for entry in record.all(NotOnCar)}
+    absent = {entry.function: entry.absent for entry in record.all(NotOnCar)}
     given = {
         function
         for key in record.front.sockets()
         for function in record.front.socket(key).functions
     }
     for name, words in proof.FUNCTIONS.items():
-        if name in told:
-            yield KnownFact(words, "not on this car" if told[name] else "there", "told at Prove")
+        if name in absent:
+            yield KnownFact(words, "not on this car" if absent[name] else "there", "told at Prove")
         elif name in given:
             yield KnownFact(words, "there", "told at Book in, by its front")
         else:

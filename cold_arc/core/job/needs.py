@@ -20,6 +20,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.tray import moved_over, tray
 from cold_arc.core.metering import readings
+from cold_arc.core.units import say_count
 from cold_arc.core.work import proof
 
 
@@ -92,7 +93,7 @@ def _steps_done(progress: Progress, key: Key) -> Iterator[str]:
     done = record.ticks(key) | {tick for tick in record.ticks(unit) if tick[:6] != "route:"}
     wanted = at_lamp.steps_to_tick(record, key) + at_lamp.own_extras(record, unit)
     if open_steps := [step for step in wanted if step not in done | opened]:
-        yield f"{len(open_steps)} steps not ticked"
+        yield f"{say_count(len(open_steps), 'step')} not ticked"
 
 
 def _clocking_read(progress: Progress, key: Key) -> Iterator[str]:
@@ -139,7 +140,7 @@ def _closed(progress: Progress, key: Key) -> Iterator[str]:
         if step.comes_back and record.part_state(key, step.id) == "open"
     ]
     if standing:
-        yield f"{len(standing)} part{'s' if len(standing) > 1 else ''} not closed again"
+        yield f"{say_count(len(standing), 'part')} not closed again"
 
 
 def _interlocks(progress: Progress, _: Key) -> Iterator[str]:
@@ -147,13 +148,13 @@ def _interlocks(progress: Progress, _: Key) -> Iterator[str]:
     if untold := [
         interlock for interlock in proofs.interlocks_asked(progress) if interlock.id not in seen
     ]:
-        yield f"{len(untold)} interlocks not tried"
+        yield f"{say_count(len(untold), 'interlock')} not tried"
 
 
 def _counted(progress: Progress, key: Key) -> Iterator[str]:
     assert isinstance(key, UnitKey)
     if loose := sum(row.loose for row in tray(progress.record, key)):
-        yield f"{loose} fasteners or plugs not accounted for"
+        yield f"{say_count(loose, 'fastener or plug', 'fasteners or plugs')} not accounted for"
     if left := [moved.what for moved in moved_over(progress.record, key) if not moved.done]:
         yield f"not moved over: {', '.join(left)}"
 

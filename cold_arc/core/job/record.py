@@ -33,10 +33,10 @@ from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import NotOnCar
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.metering.readings import WallReading, joined
-from cold_arc.core.work.access import CARRIES_BEAM, RouteStep
+from cold_arc.core.work.access import CARRIES_BEAM, RouteStep, said_for
 from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.core.work.extras import Extra, extras
-from cold_arc.core.work.fitting import disturbance, part_of
+from cold_arc.core.work.fitting import disturbance, part_of, seat_of
 
 
 @dataclass(frozen=True)
@@ -195,15 +195,18 @@ class Record:
 
     @cached_property
     def ways(self) -> dict[UnitKey, tuple[RouteStep, ...]]:
-        """The ways in that are told, by unit; of a lamp that leaves the car whole, without what
-        would be done inside it.
+        """The ways in that are told, by unit, in the words for how its bulbs are held; of a lamp
+        that leaves the car whole, without what would be done inside it.
         """
         routes = {key: self.route(key) for key in self.units}
-        return {
-            key: tuple(step for step in route.steps if not (step.inside and self.leaves(key)))
-            for key, route in routes.items()
-            if route
-        }
+        return {key: tuple(self._way(key, route)) for key, route in routes.items() if route}
+
+    def _way(self, key: UnitKey, route: Routed) -> Iterator[RouteStep]:
+        mine = [socket for socket in self.sockets if socket.of_unit == key]
+        seats = dict.fromkeys(seat_of(self.base(socket)) for socket in mine)
+        for step in route.steps:
+            if not (step.inside and self.leaves(key)):
+                yield said_for(step, seats)
 
     def leaves(self, key: UnitKey) -> bool:
         """Whether a unit leaves the car whole: an assembly was chosen for every socket of it that

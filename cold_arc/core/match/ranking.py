@@ -17,7 +17,7 @@ from cold_arc.core.findings import Level
 from cold_arc.core.match import Match, doubt
 from cold_arc.core.match.experience import KnownSource
 from cold_arc.core.match.prediction import SIGN_SHARE, Prediction, Sensitivity
-from cold_arc.core.units import say_candela, say_glare, say_number, say_percent
+from cold_arc.core.units import say_candela, say_count, say_glare, say_number, say_percent
 
 HEAVIEST = 5
 # Marks lost by each caution (own).
@@ -134,7 +134,7 @@ def _say_loss(judged: Judged) -> str:
 
 def _say_fit(judged: Judged) -> str:
     count = judged.match.count(Level.CAUTION)
-    return f"{count} caution{'s' if count > 1 else ''} by the rules" if count else "a clean fit"
+    return f"{say_count(count, 'caution')} by the rules" if count else "a clean fit"
 
 
 def _say_price(judged: Judged) -> str:

@@ -19,6 +19,7 @@ from cold_arc.core.units.reading import (
 from cold_arc.core.units.saying import (
     say_candela,
     say_clock_angle,
+    say_count,
     say_degrees,
     say_distance,
     say_example,
@@ -55,6 +56,7 @@ __all__ = [
     "parse_slope",
     "say_candela",
     "say_clock_angle",
+    "say_count",
     "say_degrees",
     "say_distance",
     "say_example",

@@ -39,6 +39,11 @@ def say_number(value: float, digits: int = 3) -> str:
     return _significant(value, digits)
 
 
+def say_count(number: int, one: str, many: str = "") -> str:
+    """So many of a thing: "1 step", "2 steps"; *many*: where that is not *one* and an s."""
+    return f"{number} {one if number == 1 else many or f'{one}s'}"
+
+
 def say_lux(lux: float) -> str:
     """Lux to three significant digits, or whole lux above 1000.
 

@@ -270,6 +270,32 @@ def _undoing_by_name(text: str) -> Rows:
 
 
 @cache
+def _held() -> dict[str, Rows]:
+    """How a step that ships is said, by its words, for each way a base is held."""
+    return {text: row for row in data.load("access")["held"] for text in row["texts"]}
+
+
+def said_for(step: RouteStep, seats: Iterable[str]) -> RouteStep:
+    """A step in the words for how the lamp's bases are held; a step of a shop's own words, or bases
+    of which nothing is said, keep them.
+
+    >>> step = RouteStep(1, "Old bulb out", 2)
+    >>> said_for(step, ["wedge"]).text
+    'Turn the holder out and pull the old bulb straight out of it'
+    """
+    rows = _held().get(step.text, {})
+    words = list(dict.fromkeys(rows.get(seat, step.text) for seat in seats))
+    if words in ([], [step.text]):
+        return step
+    first, *others = words
+    return replace(step, text="; ".join([first, *(f"or {_lowered(each)}" for each in others)]))
+
+
+def _lowered(words: str) -> str:
+    return words[0].lower() + words[1:]
+
+
+@cache
 def caution_names() -> dict[str, str]:
     """What each caution is called in a list, by id."""
     return dict(data.load("cautions")["names"])

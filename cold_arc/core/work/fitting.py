@@ -159,6 +159,11 @@ COLLARED = {"clip", "ring", "quarter-turn"}
 CHUCKED = ("D2", "D4")
 
 
+def seat_of(base: Base | None) -> str:
+    """How a base holds a bulb, as in SEATS; "" where that is not known."""
+    return SEATS.get(base.looks, "") if base else ""
+
+
 def tags(
     socket: Socket,
     condition: UnitCondition | None,
@@ -184,7 +189,7 @@ def _tags_of_base(base: Base | None, source: LightSource | None) -> set[str]:
     """What a base brings to the choice of steps: how it holds a bulb, where one is put in."""
     if base is None:
         return {"collar"}
-    seat = SEATS.get(base.looks, "") if source is None or source.is_bulb else ""
+    seat = seat_of(base) if source is None or source.is_bulb else ""
     conditions = {
         seat: bool(seat),
         "collar": seat in COLLARED,

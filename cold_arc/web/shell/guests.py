@@ -33,6 +33,7 @@ from sqlalchemy.orm import Session, sessionmaker
 from werkzeug.wrappers import Response
 from wtforms import HiddenField, StringField
 
+from cold_arc.core.units import say_count
 from cold_arc.store import catalogue, devices
 from cold_arc.store.database import writing
 from cold_arc.store.models import DeviceRow
@@ -190,7 +191,7 @@ def change() -> Response:
         flash("The calendar has a new address; the old one shows nothing.")
     elif what == "out":
         gone = devices.throw_out(opened, int(number) if number.isdecimal() else None)
-        flash(f"{gone} device{'s' if gone != 1 else ''} thrown out.")
+        flash(f"{say_count(gone, 'device')} thrown out.")
     else:
         abort(404)
     opened.commit()

@@ -18,7 +18,7 @@ from cold_arc.core.job.entries.kind import (
     must,
     tells_more,
 )
-from cold_arc.core.units import say_degrees, say_number, say_percent
+from cold_arc.core.units import say_count, say_degrees, say_number, say_percent
 from cold_arc.core.wallphoto.camera import MOST_MARKS, PhotoMark
 from cold_arc.core.wallphoto.isolux import LuxReading
 from cold_arc.core.wallphoto.measure import MeasuredPhoto as PhotoMeasured
@@ -233,4 +233,4 @@ class OriginalsDeleted(Payload):
         must(self.shown > 0 and 0 < self.count <= MOST_EXPOSURES, "Such pictures")
 
     def in_words(self) -> str:
-        return f"{self.count} picture{'s' if self.count > 1 else ''} as taken, deleted"
+        return f"{say_count(self.count, 'picture')} as taken, deleted"

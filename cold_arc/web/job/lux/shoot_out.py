@@ -34,7 +34,7 @@ from cold_arc.core.metering.shoot_out import (
     for_whom,
     shoot_out_findings,
 )
-from cold_arc.core.units import say_candela, write_figure
+from cold_arc.core.units import say_candela, say_count, write_figure
 from cold_arc.formats.picture import LampAxis
 from cold_arc.store import catalogue
 from cold_arc.web.bench.beams import in_turn
@@ -333,7 +333,7 @@ def _hint(turns: list[SourceTurn]) -> str:
     """What to put into the lamp next."""
     if not turns:
         return "The lamp’s own source goes first."
-    count = f"{len(turns)} turn{'s' if len(turns) > 1 else ''} so far"
+    count = f"{say_count(len(turns), 'turn')} so far"
     if len(turns) > 1 and turns[-1].is_reference:
         return f"{count}, the own source read again: complete."
     return f"{count}; the own source once more at the end."

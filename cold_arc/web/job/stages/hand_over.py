@@ -32,6 +32,7 @@ from cold_arc.core.job.outcome import (
     dazzle,
     readied,
 )
+from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import About, Stage
 from cold_arc.core.metering.readings import POINTS
 from cold_arc.core.work.access import cautions
@@ -130,6 +131,12 @@ def _dazzles(page: StagePage) -> list[Finding]:
     return [finding.named(page.progress.words(beam)) for beam, finding in dazzling]
 
 
+def _is_replaced(record: Record) -> bool:
+    """Whether any part of the car was replaced, so that there is an old one."""
+    chosen = (record.latest(Chosen, key) for key in record.sockets)
+    return any(choice and choice.source for choice in chosen)
+
+
 def _has_assembly(page: StagePage) -> bool:
     """Whether a whole lamp was chosen for a road, whose own marks it goes by."""
     chosen = (page.record.latest(Chosen, key) for key in page.record.sockets)
@@ -152,6 +159,7 @@ def page(job_id: int, scope: Scope) -> Any:
         ["glare"],
         form=form,
         has_assembly=_has_assembly(page),
+        is_replaced=_is_replaced(page.record),
         said=page.record.latest(HandedOver),
         sheet=_socket_rows(page),
     )
@@ -310,6 +318,7 @@ def sheet(job_id: int) -> str:
         accepted=_accepted(page),
         balance=balance_findings(record, record.road_beams),
         law=_law_findings(page),
+        is_replaced=_is_replaced(record),
         dazzles=_dazzles(page),
         said=record.latest(HandedOver),
         pictures=record.all(Pictured),

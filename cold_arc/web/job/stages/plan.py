@@ -14,6 +14,7 @@ from wtforms.validators import Length, ValidationError
 
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.car.lamps import side_words
+from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
@@ -395,12 +396,13 @@ def _render(page: StagePage, form: StepForm, lost: bool = False) -> Any:
     one.
     """
     route = page.record.route(_unit(page))
-    steps = route.steps if route else ()
+    steps = page.record.ways.get(_unit(page), ())
     return page.render(
-        (),
+        at_lamp.way_findings(page.record, _unit(page)),
         (step.caution for step in steps if step.caution),
         form=form,
         route=route,
+        words={step.id: step.text for step in steps},
         editing="" if lost else request.values.get("step_id") or request.args.get("step", ""),
         one_side=access.minutes_one_side(steps),
         both=access.minutes_both(steps) if len(page.units) > 1 else None,

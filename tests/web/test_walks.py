@@ -1,0 +1,83 @@
+"""Whole jobs of different kinds, from booking in to the sheet: nothing is missing anywhere that was
+done, and no list says what the car does not have. Common practice, no published source."""
+
+import pytest
+
+from tests.web.walking import Lamps, Walk
+
+LOW = {"peak": 180.0, "edge": 90.0, "stray": 2.0}
+HIGH = {"peak": 300.0, "edge": 150.0}
+FOG = {"peak": 60.0, "edge": 40.0, "stray": 1.0}
+UN = {"low": ("un-r48-low", "-1.2%"), "high": ("high-centred", "0%")}
+UK = UN | {"low": ("uk-inspection-low", "-1.2%")}
+KINDS = {
+    "gas discharge": Lamps(
+        "hid-bi-projector", ("turn",),
+        {"headlamp-1": ("projector", "D2S", "hid")},
+        {"headlamp-1": ""}, {"headlamp": "Bumper off"},
+        {"low": LOW, "high": HIGH}, UN,
+    ),
+    "fogs, sides that differ": Lamps(
+        "two-singles", ("fog",),
+        {"foglamp-1": ("reflector", "H11", "halogen")},
+        {"foglamp-1": ""}, {"foglamp": "Under-tray"},
+        {"fog": FOG}, {"fog": ("us-fog", "-1%")},
+        {"foglamp-left": {"room_mm": "80"}, "foglamp-right": {"haze": "2", "room_mm": "55"}},
+        height="0.4 m", booking={"market": "us"},
+    ),
+    "wedges and bayonets": Lamps(
+        "dual", ("position", "turn"),
+        {"headlamp-2": ("reflector", "W5W", "filament"),
+         "indicator-1": ("reflector", "PY21W", "filament")},
+        {"headlamp-2": "", "indicator-1": ""}, {"headlamp": "", "indicator": ""},
+    ),
+    "dual filament": Lamps(
+        "dual", ("turn",),
+        {"headlamp-1": ("reflector", "H4", "halogen")},
+        {"headlamp-1": ""}, {"headlamp": ""},
+        {"low": LOW, "high": HIGH}, UK, booking={"market": "uk"},
+    ),
+    "car of 1936": Lamps(
+        "vintage", ("position",),
+        {"headlamp-1": ("lens-optic", "S2", "filament")},
+        {"headlamp-1": "stay"}, {"headlamp": "Vintage"},
+        {"low": LOW, "high": HIGH}, UK, volts="6.3", height="0.8 m", gain=1.0,
+        booking={"market": "uk", "volts": "6", "earth": "positive", "year": "1936"},
+    ),
+}  # fmt: skip
+
+
+# Words a list of one kind must have, in this order, and words it must not have anywhere.
+HAS = {
+    "gas discharge": ["battery off", "draw it forward", "Unplug the housing", "Prove it open"],
+    "fogs, sides that differ": ["Under-tray down", "take it out", "Move grommets", "Prove it open"],
+    "wedges and bayonets": ["pull the old bulb straight out", "Press and turn", "Prove it open"],
+    "dual filament": ["Release the clip", "Seat the bulb", "Prove it open", "Cap on"],
+    "car of 1936": ["rim off", "Press and turn", "Refit the original", "Lens and mirror in"],
+}
+NEVER = {
+    "gas discharge": ["dust cap", "Seat the bulb", "Old bulb out"],
+    "fogs, sides that differ": ["Seat the bulb", "old bulb", "battery off", "arc tube"],
+    "wedges and bayonets": ["clip", "draw the old bulb", "collar", "O-ring", "battery off"],
+    "dual filament": ["battery off", "arc tube", "holder"],
+    "car of 1936": ["cap", "vent", "O-ring", "Pack the old part", "Seat the bulb"],
+}
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
+    lamps = KINDS[kind]
+    walk = Walk(demo, lamps, "W-1")
+    walk.come_in()
+    walk.read("baseline")
+    walk.match()
+    walk.plan()
+    walk.fit(lamps.sockets)
+    sheet = walk.leave()
+    steps = "; ".join(walk.listed)
+    places = [steps.find(words) for words in HAS[kind]]
+    assert places == sorted(places), (HAS[kind], walk.listed)
+    assert min(places) >= 0, (HAS[kind], walk.listed)
+    assert not [words for words in NEVER[kind] if words in steps], walk.listed
+    assert ("The old parts went back" in sheet) is (kind != "car of 1936")
+    assert "Open as it left" not in sheet
