@@ -12,6 +12,7 @@ import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -88,6 +89,7 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
     from cold_arc.web.app import NAMES_NOW, create_app, warm
     from cold_arc.web.bench import pages as bench
     from cold_arc.web.shell import apart
+    from cold_arc.web.shell.guests import takes_large
 
     names = network_names() if options.network else []
     app = create_app(folder, [options.host, *options.allowed_host, *names])
@@ -104,7 +106,7 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
     print(f"Cold Arc is at http://{options.host}:{port}  (stop it with Ctrl-C)", flush=True)
     held = certificate(folder, names) if options.network else None
     secure = _let_in(app, port, [*names, *options.allowed_host], held) if held else None
-    server.run(app, plain, secure, held)
+    server.run(app, plain, secure, held, takes_large=partial(takes_large, app))
     return 0
 
 

@@ -12,7 +12,8 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 
-from hypercorn.asyncio import serve
+from hypercorn.app_wrappers import InvalidPathError, WSGIWrapper, _build_environ
+from hypercorn.asyncio.run import worker_serve
 from hypercorn.config import Config
 
 from cold_arc.web.app import MOST_REQUEST
@@ -25,13 +26,52 @@ BACKLOG = 256
 # A connection that says nothing is let go after so many seconds: between requests, in the middle
 # of one, while https is agreed on; and what is under way at the end is given so long.
 IDLE_S, SILENT_S, HANDSHAKE_S, ENDING_S = 20, 60, 10, 2
-# The head of a request, bytes.
-MOST_HEAD = 65_536
+# The head of a request, bytes; and the body that is taken of anybody, before it is known who asks.
+MOST_HEAD, SMALL_BODY = 65_536, 65_536
+
+
+# Given a request's WSGI environment without its body.
+TakesLarge = Callable[[dict[str, Any]], bool]
 
 
 def listening(host: str, port: int) -> socket.socket:
     """A socket that listens on a port, or on any free one for 0; OSError where it can't be used."""
     return socket.create_server((host, port), backlog=BACKLOG)
+
+
+class Gate(WSGIWrapper):
+    """Hands requests to the pages; a large body is taken in only where *takes_large*, given the
+    request without it, says so.
+    """
+
+    def __init__(self, app: Any, takes_large: TakesLarge) -> None:
+        super().__init__(app, MOST_REQUEST)
+        self.takes_large = takes_large
+
+    async def handle_http(
+        self, scope: Any, receive: Any, send: Any, sync_spawn: Any, call_soon: Any
+    ) -> None:
+        """Answers one request; 401 before a body nobody may send."""
+        if _is_large(scope) and not await sync_spawn(self._takes, scope):
+            head = [(b"connection", b"close"), (b"content-type", b"text/plain")]
+            await send({"type": "http.response.start", "status": 401, "headers": head})
+            words = b"This device is not let in: tell the shop's code first."
+            await send({"type": "http.response.body", "body": words, "more_body": False})
+            return
+        await super().handle_http(scope, receive, send, sync_spawn, call_soon)
+
+    def _takes(self, scope: Any) -> bool:
+        try:
+            return self.takes_large(_build_environ(scope, b""))
+        except InvalidPathError:
+            return False
+
+
+def _is_large(scope: Any) -> bool:
+    """Whether a request says its body is large, or does not say how large it is."""
+    head = dict(scope["headers"])
+    length = head.get(b"content-length", b"0")
+    return b"transfer-encoding" in head or not length.isdigit() or int(length) > SMALL_BODY
 
 
 def run(
@@ -40,9 +80,10 @@ def run(
     secure: socket.socket | None = None,
     certificate: Path | None = None,
     until: Callable[[], Awaitable[Any]] | None = None,
+    takes_large: TakesLarge = lambda _: True,
 ) -> None:
     """Serves *app*, by https on *secure* with a *certificate* that holds its key too; until what
-    *until* waits for, or a signal to stop.
+    *until* waits for, or a signal to stop. *takes_large*: of whom a large body is taken in.
     """
     config = Config()
     config.backlog, config.include_server_header = BACKLOG, False
@@ -55,10 +96,10 @@ def run(
     if secure is not None and certificate is not None:
         config.insecure_bind, config.bind = config.bind, [f"fd://{secure.fileno()}"]
         config.certfile = config.keyfile = str(certificate)
-    asyncio.run(_serve(app, config, until))
+    asyncio.run(_serve(Gate(app, takes_large), config, until))
 
 
-async def _serve(app: Any, config: Config, until: Callable[[], Awaitable[Any]] | None) -> None:
+async def _serve(gate: Gate, config: Config, until: Callable[[], Awaitable[Any]] | None) -> None:
     loop = asyncio.get_running_loop()
     loop.set_default_executor(ThreadPoolExecutor(THREADS, thread_name_prefix="page"))
-    await serve(app, config, shutdown_trigger=until, mode="wsgi")
+    await worker_serve(gate, config, shutdown_trigger=until)

@@ -110,6 +110,14 @@ def known() -> Any:
     return redirect(url_for("guests.page", to=request.full_path.rstrip("?")), 303)
 
 
+def takes_large(app: Flask, environ: dict[str, Any]) -> bool:
+    """Whether a large body is taken in with a request, told by its head alone: of the shop's own
+    machine, and of devices that are let in.
+    """
+    with app.request_context(environ):
+        return not is_asked() or _is_own() or _is_known(session.get(KNOWN))
+
+
 def _is_own() -> bool:
     """Whether the shop's own machine asks, on its plain address."""
     return request.remote_addr in THIS_MACHINE and not request.is_secure
