@@ -230,7 +230,7 @@ def _marks(record: Record, progress: Progress) -> list[str]:
 
 def _told(job: jobs.Job) -> tuple[dict[str, Any], str]:
     """What the board shows of a job, and what it is found by."""
-    progress, booking, front = Progress(job.record), job.booking, job.record.front
+    progress, booking, front = job.record.once(Progress), job.booking, job.record.front
     waits_on = progress.waits_on
     shown = {
         "reference": booking.reference,

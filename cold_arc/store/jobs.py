@@ -58,6 +58,10 @@ class Job:
         return f"{self.entries[-1].id}-{undone}" if self.entries else NO_RECORD
 
 
+# An entry as it is stored: number, when, kind, version, keys and payload as text, when undone.
+StoredEntry = tuple[int, dt.datetime, str, int, str, str, dt.datetime | None]
+
+
 def now() -> dt.datetime:
     """This moment, UTC."""
     return dt.datetime.now(dt.UTC)
@@ -83,8 +87,22 @@ def _log_once(job_id: int, number: int, entry: Unreadable) -> None:
     _log.warning("job %s, entry %s (%s) can't be read: %s", job_id, number, entry.kind, entry.why)
 
 
-def _entries(session: Session, job_id: int) -> tuple[Entry, ...]:
-    """Every entry of a job, oldest first."""
+@lru_cache(maxsize=96)
+def _record(job_id: int, rows: tuple[StoredEntry, ...]) -> tuple[tuple[Entry, ...], Record]:
+    """Every entry of a job and the record of the live ones, from what is stored: remembered with
+    all that was worked out of it, as long as nothing is added or undone.
+    """
+    entries = []
+    for number, at, kind, version, keys, text, undone_at in rows:
+        about, payload = _payload(kind, version, keys, text)
+        if isinstance(payload, Unreadable):
+            _log_once(job_id, number, payload)
+        entries.append(Entry(number, at, about, payload, undone_at))
+    return tuple(entries), Record(entries)
+
+
+def _stored(session: Session, job_id: int) -> tuple[StoredEntry, ...]:
+    """Every entry of a job as it is stored, oldest first."""
     keys_text, text_of = type_coerce(EntryRow.about, String), type_coerce(EntryRow.payload, String)
     columns = (
         EntryRow.id,
@@ -96,13 +114,10 @@ def _entries(session: Session, job_id: int) -> tuple[Entry, ...]:
         EntryRow.undone_at,
     )
     rows = session.execute(select(*columns).where(EntryRow.job_id == job_id).order_by(EntryRow.id))
-    entries = []
-    for number, at, kind, version, keys, text, undone_at in rows:
-        about, payload = _payload(kind, version, str(keys), str(text))
-        if isinstance(payload, Unreadable):
-            _log_once(job_id, number, payload)
-        entries.append(Entry(number, at, about, payload, undone_at))
-    return tuple(entries)
+    return tuple(
+        (number, at, kind, version, str(keys), str(text), undone_at)
+        for number, at, kind, version, keys, text, undone_at in rows
+    )
 
 
 LOST_BOOKING = Booking("Unreadable", "Its booking can't be read", "", Drive.LEFT, "un")
@@ -171,8 +186,8 @@ def load(session: Session, job_id: int) -> Job | None:
     row = session.get(JobRow, job_id)
     if row is None:
         return None
-    entries = _entries(session, job_id)
-    return Job(row.id, row.opened_at, row.closed_at, entries, Record(entries))
+    entries, record = _record(job_id, _stored(session, job_id))
+    return Job(row.id, row.opened_at, row.closed_at, entries, record)
 
 
 def state(session: Session, job_id: int) -> str:

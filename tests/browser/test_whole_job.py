@@ -224,7 +224,7 @@ def hand_over(page):
     page.get_by_text("Glare endangers others").first.click()
     page.get_by_label("The law note was read out and accepted").check()
     page.get_by_role("button", name="Record customer sheet").click()
-    page.get_by_role("button", name="Hand over").click()
+    page.get_by_role("button", name="Hand over", exact=True).click()
     expect(page.locator(".action-missing")).to_contain_text("Finished")
     page.get_by_role("link", name="Open the customer sheet").click()
     sheet = page.locator(".sheet")
@@ -239,8 +239,11 @@ def hand_over(page):
         expect(sheet).to_contain_text(words)
 
 
-def test_a_car_from_arrival_to_customer_sheet(shop, open_page):
-    page = open_page(shop)
+@pytest.mark.parametrize(
+    ("width", "height"), [(1280, 800), pytest.param(390, 844, marks=pytest.mark.thorough)]
+)
+def test_a_car_from_arrival_to_customer_sheet(shop, open_page, width, height):
+    page = open_page(shop, width, height)
     add_light_source(page, shop.url)
     book_in(page, shop.url)
     identify(page)

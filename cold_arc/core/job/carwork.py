@@ -80,14 +80,14 @@ OVER = {
 
 def _done(record: Record) -> set[str]:
     """The ids of the tasks that are done."""
-    progress = Progress(record)
+    progress = record.once(Progress)
     over = {name for name, (need, stage) in OVER.items() if is_over(progress, need, stage)}
     return over | _done_at_car(record) | _extras_done(record)
 
 
 def _done_at_car(record: Record) -> set[str]:
     """The ids of what is fitted, opened and closed."""
-    work = Handwork(record)
+    work = record.once(Handwork)
     number = {opening: place for place, opening in enumerate(record.plan.openings)}
     done = [step for step in work.steps if work.done(step)]
     moved = {

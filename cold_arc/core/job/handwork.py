@@ -380,7 +380,7 @@ class Handwork:
     def _unmet(self, socket: SocketKey) -> Iterator[str]:
         """What a socket needs before its lamp closes, besides its steps."""
         name = self._name(socket if self._is_one_of_many(socket) else socket.of_unit)
-        for lacking in unmet(Progress(self.record), CLOSE, socket):
+        for lacking in unmet(self.record.once(Progress), CLOSE, socket):
             if lacking.need.id != "steps-done":
                 yield f"{name}: {lacking.words}"
 
@@ -470,7 +470,7 @@ def _ticks(opening: Opening, tick: str) -> tuple[tuple[Key, str], ...]:
 
 def done_of(record: Record) -> list[Done]:
     """What each part that was opened and closed again took, and how many of its fasteners broke."""
-    work, spent = Handwork(record), timing.actual_min(record)
+    work, spent = record.once(Handwork), timing.actual_min(record)
     return [
         _took(record, step.opening, timing.opening_min(spent, step.opening))
         for step in work.steps

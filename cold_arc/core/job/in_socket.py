@@ -42,7 +42,7 @@ def in_socket(record: Record, key: SocketKey) -> InSocket:
     if put_in == "new" and chosen and chosen.source:
         return InSocket(chosen.source.name, "told at Fit", source=chosen.source)
     wanted = record.latest(Chosen, key)
-    if wanted and wanted.source and Progress(record).passed(Stage.FIT, key):
+    if wanted and wanted.source and record.once(Progress).passed(Stage.FIT, key):
         origin = "assumed: Fit was finished without its steps"
         return InSocket(wanted.source.name, origin, assumed=True, source=wanted.source)
     return _own(record, key)

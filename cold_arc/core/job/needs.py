@@ -16,7 +16,7 @@ from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.needed import LEAVE, Need, finish, needs
 from cold_arc.core.job.outcome import dazzle
 from cold_arc.core.job.progress import Progress
-from cold_arc.core.job.record import Record
+from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.tray import moved_over, tray
 from cold_arc.core.metering import readings
@@ -255,12 +255,19 @@ def missing(progress: Progress, stage: Stage, key: Key) -> list[str]:
     """What a stage still needs for one of its things (a stage of the car: for one socket), in
     words.
     """
+    return list(_missing_words(progress.record, (stage, key)))
+
+
+@once_a_record
+def _missing_words(record: Record, asked: tuple[Stage, Key]) -> tuple[str, ...]:
+    stage, key = asked
+    progress = record.once(Progress)
     finished = progress.passed(stage, key) is not None
-    return [
+    return tuple(
         lacking.words
         for lacking in unmet(progress, finish(stage), key)
         if not (finished and lacking.need.id in _LATER)
-    ]
+    )
 
 
 def is_over(progress: Progress, need_id: str, stage: Stage) -> bool:

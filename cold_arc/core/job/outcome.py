@@ -25,7 +25,7 @@ from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of, target_of
 from cold_arc.core.job.entries.match import Chosen
-from cold_arc.core.job.record import Record
+from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Comparison
 from cold_arc.core.metering.differing import SourceChange
@@ -52,6 +52,7 @@ def change_of(record: Record, beam: BeamKey) -> SourceChange:
     )
 
 
+@once_a_record
 def compare(record: Record, beam: BeamKey) -> Comparison:
     """One beam before and after through the same lens, what follows the supply brought to one
     voltage.
@@ -67,6 +68,7 @@ def compare(record: Record, beam: BeamKey) -> Comparison:
     )
 
 
+@once_a_record
 def lens_gain(record: Record, beam: BeamKey) -> Comparison | None:
     """What work on the lens gained by itself, the old source shining through it before and since;
     None where that was not read."""
@@ -85,6 +87,7 @@ def lens_gain(record: Record, beam: BeamKey) -> Comparison | None:
     )
 
 
+@once_a_record
 def dazzle(record: Record, beam: BeamKey) -> Finding | None:
     """A caution where a beam's stray light after the work stands over the yardstick of such a lamp,
     whatever it was before; None where it does not, or was not read.

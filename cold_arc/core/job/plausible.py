@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+import json
+from collections.abc import Callable, Hashable
 from dataclasses import fields, is_dataclass
-from typing import Any, TypeVar
+from functools import lru_cache
+from typing import Any, TypeVar, cast
 
 from cold_arc.core import light_source
 from cold_arc.core.aim.shop_rules import ShopRule
@@ -87,11 +89,19 @@ T = TypeVar("T")
 
 
 def read_or_none(plain: Any, kind: type[T]) -> T | None:
-    """Any dataclass of the core from its plain form; None for one that is damaged or holds what it
-    may not.
+    """Any frozen dataclass of the core from its plain form; None for one that is damaged or holds
+    what it may not. What is the same as before is not read again.
     """
     try:
-        value = structure(plain, kind)
+        return cast("T | None", _read_text(json.dumps(plain), cast(Hashable, kind)))
+    except (TypeError, ValueError, RecursionError):  # nothing that was ever stored
+        return None
+
+
+@lru_cache(maxsize=8192)
+def _read_text(text: str, kind: Any) -> Any:
+    try:
+        value: Any = structure(json.loads(text), kind)
         check(value)
     except Exception:  # whatever is stored, everything beside it must open
         return None

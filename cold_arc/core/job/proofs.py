@@ -14,7 +14,7 @@ from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.prove import Interlocked, Proved
 from cold_arc.core.job.needed import needs
 from cold_arc.core.job.progress import Progress
-from cold_arc.core.job.record import Record
+from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work import interlocks, proof
 from cold_arc.core.work.interlocks import Interlock
@@ -39,6 +39,7 @@ def board(record: Record, stage_pass: str) -> dict[proof.Cell, str]:
     return {cell: proved.result for cell, proved in proved_cells(record, stage_pass).items()}
 
 
+@once_a_record
 def proved_cells(record: Record, stage_pass: str) -> dict[proof.Cell, Proved]:
     """What was marked of every cell in one pass and still holds."""
     undone_by = needs()[NEED_OF[stage_pass]].undone_by

@@ -82,6 +82,8 @@ def _disturbing(payload: Payload, before: Payload | None) -> str:
 
 
 P = TypeVar("P")
+K = TypeVar("K", bound=Hashable)
+R = TypeVar("R")
 
 
 class Record:
@@ -90,6 +92,14 @@ class Record:
     def __init__(self, entries: Iterable[Entry]) -> None:
         self.entries = [entry for entry in entries if entry.undone_at is None]
         self.kept: dict[Hashable, Any] = {}
+
+    def once(self, work: Callable[[Record], R]) -> R:
+        """What is worked out of the record, once: `record.once(Progress)`; a record does not
+        change.
+        """
+        if work not in self.kept:
+            self.kept[work] = work(self)
+        return cast(R, self.kept[work])
 
     def all(self, kind: type[P], key: Key | None = None) -> list[P]:
         """Every payload of *kind* that speaks of *key* (or, without one, every one), oldest
@@ -330,10 +340,6 @@ class Record:
         """Functions this car does not have."""
         known = {entry.function: entry.absent for entry in self.all(NotOnCar)}
         return {function for function, absent in known.items() if absent}
-
-
-K = TypeVar("K", bound=Hashable)
-R = TypeVar("R")
 
 
 def once_a_record(work: Callable[[Record, K], R]) -> Callable[[Record, K], R]:

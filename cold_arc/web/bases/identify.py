@@ -64,7 +64,7 @@ def page() -> Any:
 def for_socket(job_id: int, scope: Scope) -> Any:
     """Finds the base of a job's sockets; choosing one carries it back to Book in."""
     job = jobs.load(session(), job_id)
-    if job is None or not scope.name or not scope.sockets(Progress(job.record)):
+    if job is None or not scope.name or not scope.sockets(job.record.once(Progress)):
         abort(404)
     name = str(scope)
     back = stage_url(job_id, Scope(), Stage.BOOK_IN)

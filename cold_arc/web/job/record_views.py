@@ -35,7 +35,7 @@ def job(job_id: int) -> Response:
     loaded = jobs.load(session(), job_id)
     if loaded is None:
         abort(404)
-    progress = Progress(loaded.record)
+    progress = loaded.record.once(Progress)
     waits_on = progress.waits_on
     if waits_on is None:
         stage = Stage.HAND_OVER if loaded.record.sockets else Stage.BOOK_IN
@@ -97,7 +97,7 @@ def _settle(job_id: int) -> None:
     """Closes the job when its last socket is handed over, and opens it again when not."""
     loaded = jobs.load(writable(), job_id)
     assert loaded is not None
-    over = bool(loaded.record.sockets) and Progress(loaded.record).waits_on is None
+    over = bool(loaded.record.sockets) and loaded.record.once(Progress).waits_on is None
     jobs.set_closed(writable(), job_id, over)
 
 

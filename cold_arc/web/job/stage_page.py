@@ -229,7 +229,7 @@ def open_stage(job_id: int, scope: Scope, stage: Stage) -> StagePage:
         abort(404)
     g.seen = job.entries[-1].id if job.entries else 0
     reads_job(job)
-    progress = Progress(job.record)
+    progress = job.record.once(Progress)
     if not scope.sockets(progress) and not (stage is Stage.BOOK_IN and not scope.name):
         abort(redirect(stage_url(job_id, Scope(), Stage.BOOK_IN)))
     return StagePage(job, scope, stage, progress, scope.things(progress, stage))

@@ -161,7 +161,7 @@ def _tick(page: StagePage, step_id: str, all_back: bool = False) -> Any:
     """A step done. One that waits for others is not, but a panel closed all the same with a
     reason.
     """
-    work = Handwork(page.record)
+    work = page.record.once(Handwork)
     step = _step(work, step_id)
     reason = request.form.get("reason", "").strip()[:LONGEST_NOTE]
     waits = work.waits_for(step)
@@ -190,7 +190,7 @@ def _group(page: StagePage, step_id: str) -> Response:
     """A step done and those of its kind and side after it, up to the first that is a check, is
     done elsewhere, or waits for another.
     """
-    work = Handwork(page.record)
+    work = page.record.once(Handwork)
     together = group_of(work, [line.step for line in step_lines(work, page)], step_id)
     if not together:
         after_save("Nothing there to tick together: look, then press again.")
@@ -217,7 +217,7 @@ def group_of(work: Handwork, steps: Sequence[Step], step_id: str) -> list[Step]:
 
 def _again(page: StagePage, step_id: str) -> Response:
     """A part that was closed, opened once more: what was proved behind it counts no more."""
-    work = Handwork(page.record)
+    work = page.record.once(Handwork)
     step = _step(work, step_id)
     if not work.is_shut(step):
         after_save("It stands open, or was never opened. Nothing was changed.")
@@ -273,7 +273,7 @@ def _check(page: StagePage, step: Step, back: Sequence[tuple[Payload, Sequence[K
 
 def _wrong(page: StagePage, step_id: str) -> Any:
     """A check that is not right: it stays to be done, and the panel open."""
-    step = _step(Handwork(page.record), step_id)
+    step = _step(page.record.once(Handwork), step_id)
     if not step.check:
         abort(404)
     form = CheckForm()
@@ -322,7 +322,7 @@ def _render(
     answered: dict[SocketKey, ClockForm] | None = None,
     check: CheckForm | None = None,
 ) -> Any:
-    work = Handwork(page.record)
+    work = page.record.once(Handwork)
     lines = step_lines(work, page)
     clocked = [key for key in page.sockets if needs_clocking(page.record, key)]
     findings = [

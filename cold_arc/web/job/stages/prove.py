@@ -53,7 +53,7 @@ def page(job_id: int, scope: Scope) -> Any:
 
 def _panels(page: StagePage, stage_pass: str) -> dict[str, Any]:
     """How the panels before the lamps in scope stand, and what to mind while they stand open."""
-    work = Handwork(page.record)
+    work = page.record.once(Handwork)
     closings = _closings(page, work)
     to_close = [step for step in closings if not work.done(step)]
     shut = any(proofs.is_shut(page.record, key) for key in page.units)
