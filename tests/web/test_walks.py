@@ -11,11 +11,12 @@ FOG = {"peak": 60.0, "edge": 40.0, "stray": 1.0}
 UN = {"low": ("un-r48-low", "-1.2%"), "high": ("high-centred", "0%")}
 UK = UN | {"low": ("uk-inspection-low", "-1.2%")}
 KINDS = {
-    "gas discharge": Lamps(
+    "gas discharge, a dead ballast": Lamps(
         "hid-bi-projector", ("turn",),
         {"headlamp-1": ("projector", "D2S", "hid")},
         {"headlamp-1": ""}, {"headlamp": "Bumper off"},
         {"low": LOW, "high": HIGH}, UN,
+        ballast={"fault": "left", "feed_volts": "12.6", "after_swap": "stayed"},
     ),
     "fogs, sides that differ": Lamps(
         "two-singles", ("fog",),
@@ -49,14 +50,19 @@ KINDS = {
 
 # Words a list of one kind must have, in this order, and words it must not have anywhere.
 HAS = {
-    "gas discharge": ["battery off", "draw it forward", "Unplug the housing", "Prove it open"],
+    "gas discharge, a dead ballast": [
+        "battery off",
+        "draw it forward",
+        "Unplug the housing",
+        "Prove it open",
+    ],
     "fogs, sides that differ": ["Under-tray down", "take it out", "Move grommets", "Prove it open"],
     "wedges and bayonets": ["pull the old bulb straight out", "Press and turn", "Prove it open"],
     "dual filament": ["Release the clip", "Seat the bulb", "Prove it open", "Cap on"],
     "car of 1936": ["rim off", "Press and turn", "Refit the original", "Lens and mirror in"],
 }
 NEVER = {
-    "gas discharge": ["dust cap", "Seat the bulb", "Old bulb out"],
+    "gas discharge, a dead ballast": ["dust cap", "Seat the bulb", "Old bulb out"],
     "fogs, sides that differ": ["Seat the bulb", "old bulb", "battery off", "arc tube"],
     "wedges and bayonets": ["clip", "draw the old bulb", "collar", "O-ring", "battery off"],
     "dual filament": ["battery off", "arc tube", "holder"],

@@ -19,7 +19,7 @@ NEEDED = "Nothing is missing"
 class Lamps:
     """What is worked on: *sockets* by name with (optic, base, present), *seen* by unit and side,
     what is *read* on the wall by beam and place, lx, before; *gain* what it is times after; *aim*
-    by beam: rule and where it stands.
+    by beam: rule and where it stands; *ballast*: what its test showed.
     """
 
     front: str
@@ -30,6 +30,7 @@ class Lamps:
     read: dict[str, dict[str, float]] = field(default_factory=dict)
     aim: dict[str, tuple[str, str]] = field(default_factory=dict)
     seen: dict[str, dict[str, str]] = field(default_factory=dict)
+    ballast: dict[str, str] = field(default_factory=dict)
     height: str = "0.62 m"
     volts: str = "13.2"
     gain: float = 1.4
@@ -104,6 +105,8 @@ class Walk:
     def match(self):
         """What is chosen for each, by its name; "stay" to leave what is there."""
         for scope, name in self.lamps.choices.items():
+            if self.lamps.ballast:
+                self.post(f"{scope}/match/options", **self.lamps.ballast)
             page = self.get(f"{scope}/match")
             offered = dict(re.findall(r'id="choice-(\w+)".*?<b>(.*?)</b>', page, re.S))
             picked = [number for number, words in offered.items() if name in words] or [name]

@@ -332,6 +332,18 @@ class Handwork:
     def _is_one_of_many(self, key: SocketKey) -> bool:
         return len(at_lamp.sockets_of(self.record, key.of_unit)) > 1
 
+    def where(self, step: Step) -> str:
+        """Where a step is done: the sides, and which lamp or bulb where the job has several."""
+        if len(step.sides) > 1:
+            return "both sides"
+        key, *others = [about for about, _ in step.ticks]
+        several = len({unit.name for unit in self.record.units}) > 1
+        if isinstance(key, SocketKey) and (several or self._is_one_of_many(key)):
+            return self._name(key).lower() if not others else self._name(key.of_unit).lower()
+        if several and len(step.units) == 1:
+            return self._name(step.units[0]).lower()
+        return key.side.value
+
     def _name(self, key: Key) -> str:
         return f"{self.record.front.words(key)} {key.side.value}"
 

@@ -63,9 +63,9 @@ def page(job_id: int, scope: Scope) -> Any:
     form = BallastForm(data=vars(tested.test) if tested else None)
     if form.validate_on_submit() and (test := form.test()):
         return page.save(BallastTested(test), back=shortlist.here())
-    route = page.record.route(page.first.of_unit)
+    way = page.record.ways.get(page.first.of_unit)
     ranked = [candidate.ranked for candidate in shortlist.candidates]
-    access_min = minutes_one_side(route.steps) if route else None
+    access_min = minutes_one_side(way) if way else None
     options = compare(shortlist.setting, ranked, shortlist.lamps, access_min)
     is_hid = shortlist.setting.socket.present is Present.HID
     return page.render(
@@ -79,7 +79,7 @@ def page(job_id: int, scope: Scope) -> Any:
         form=form if is_hid else None,
         tested=tested,
         cause=ballast.CAUSES[ballast.cause(tested.test, page.job.booking.volts)] if tested else "",
-        has_route=route is not None,
+        has_route=way is not None,
         has_rate=_has_rate(shortlist.setting.condition),
     )
 

@@ -51,19 +51,15 @@ class CheckForm(FlaskForm):
 
 @dataclass(frozen=True)
 class StepLine:
-    """One step as listed: whether it is done, by whom, and what it waits for."""
+    """One step as listed: where it is done, whether it is, by whom, and what it waits for."""
 
     step: Step
+    where: str
     done: bool
     who: str
     waits: tuple[str, ...]
     not_right: str
     shut: bool
-
-    @property
-    def where(self) -> str:
-        """The sides it is about, in a word."""
-        return "both sides" if len(self.step.sides) > 1 else self.step.sides[0].value
 
 
 def step_lines(work: Handwork, page: StagePage) -> list[StepLine]:
@@ -83,7 +79,8 @@ def _line(work: Handwork, step: Step, who: str) -> StepLine:
     """One step as listed."""
     done = work.done(step)
     waits = () if done else tuple(work.waits_for(step))
-    return StepLine(step, done, who, waits, _not_right(work.record, step), work.is_shut(step))
+    not_right = _not_right(work.record, step)
+    return StepLine(step, work.where(step), done, who, waits, not_right, work.is_shut(step))
 
 
 def _in_scope(step: Step, sockets: Sequence[SocketKey]) -> bool:
