@@ -62,7 +62,7 @@ HAS = {
     "car of 1936": ["rim off", "Press and turn", "Refit the original", "Lens and mirror in"],
 }
 NEVER = {
-    "gas discharge, a dead ballast": ["dust cap", "Seat the bulb", "Old bulb out"],
+    "gas discharge, a dead ballast": ["dust cap", "Seat the bulb", "Old bulb", "Battery off; wait"],
     "fogs, sides that differ": ["Seat the bulb", "old bulb", "battery off", "arc tube"],
     "wedges and bayonets": ["clip", "draw the old bulb", "collar", "O-ring", "battery off"],
     "dual filament": ["battery off", "arc tube", "holder"],
