@@ -7,8 +7,9 @@ from __future__ import annotations
 
 import asyncio
 import socket
-from collections.abc import Awaitable, Callable
+from collections.abc import Awaitable, Callable, Iterator
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -45,7 +46,7 @@ class Gate(WSGIWrapper):
     """
 
     def __init__(self, app: Any, takes_large: TakesLarge) -> None:
-        super().__init__(app, MOST_REQUEST)
+        super().__init__(_with_head(app), MOST_REQUEST)
         self.takes_large = takes_large
 
     async def handle_http(
@@ -65,6 +66,29 @@ class Gate(WSGIWrapper):
             return self.takes_large(_build_environ(scope, b""))
         except InvalidPathError:
             return False
+
+
+def _with_head(app: Any) -> Any:
+    """The same app, whose every answer has a piece to send: Hypercorn sends the head with the first
+    one, and calls an answer without any (204, 304, to HEAD) a fault.
+    """
+
+    def answered(environ: dict[str, Any], start_response: Any) -> Iterator[bytes]:
+        with _closing(app(environ, start_response)) as pieces:
+            yield from pieces
+            yield b""
+
+    return answered
+
+
+@contextmanager
+def _closing(pieces: Any) -> Iterator[Any]:
+    """The pieces of an answer, which is told when it is done with them."""
+    try:
+        yield pieces
+    finally:
+        if hasattr(pieces, "close"):
+            pieces.close()
 
 
 def _is_large(scope: Any) -> bool:

@@ -193,6 +193,7 @@ def test_a_connected_meter_is_shown_held_and_recorded(quick, open_page, tmp_path
         expect(page.locator("[data-meter-said]")).to_contain_text("held")
         page.keyboard.press("Enter")
         expect(page.locator("[data-undo]")).to_contain_text("Read after: to the right")
+        assert played.poll() is None, "the meter's command gave up"
         played.terminate()
     taken = record(quick, 1).all(Read)[-1]
     assert 300 < taken.reading.lux < 302

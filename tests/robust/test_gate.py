@@ -1,6 +1,12 @@
-"""A large body is taken in only of those that are let in, told by the head of the request alone."""
+"""The server before the pages: a large body is taken in only of those that are let in, told by the
+head of the request alone; an answer without a body is an answer.
+"""
 
 import asyncio
+import http.client
+import json
+import re
+import sqlite3
 from functools import partial
 
 import pytest
@@ -8,6 +14,7 @@ import pytest
 from cold_arc.cli.server import SMALL_BODY, Gate
 from cold_arc.web.shell.guests import ask_for_code, takes_large
 from tests.apps import app_on
+from tests.serving import serving
 
 
 @pytest.fixture
@@ -69,3 +76,30 @@ def test_the_shops_own_machine_and_small_forms_are_taken_in(gate):
 
 def test_a_path_that_is_none_is_refused_before_its_body(gate):
     assert answered(gate, scope_of("127.0.0.1", "jobs", **LARGE) | {"root_path": "/x"})[1] == 0
+
+
+def meter_token(folder):
+    with sqlite3.connect(folder / "cold-arc.sqlite") as database:
+        query = "SELECT value FROM settings WHERE key = 'meter_token'"
+        return database.execute(query).fetchone()[0]
+
+
+def test_an_answer_without_a_body_is_an_answer(demo_folder):
+    """HEAD, 304 and 204: what browsers ask again, and what takes a meter's display."""
+
+    def answered(port, method, path, body=None, **head):
+        asked = http.client.HTTPConnection("127.0.0.1", port, timeout=20)
+        asked.request(method, path, body, {"Content-Type": "application/json", **head})
+        answer = asked.getresponse()
+        return answer.status, dict(answer.getheaders()), answer.read().decode()
+
+    with serving(demo_folder, "demo") as server:
+        ask = partial(answered, server.port)
+        token = meter_token(demo_folder)
+        assert ask("HEAD", "/jobs/1/all/fit")[0] == 200
+        display = json.dumps({"value": 300.5, "unit": "lx"})
+        for _ in range(2):
+            assert ask("POST", "/meter", display, Authorization=f"Bearer {token}")[0] == 204
+        icon = re.search(r'href="(/static/[^"]+\.svg)"', ask("GET", "/")[2])[1]
+        tag = ask("GET", icon)[1]["ETag"]
+        assert ask("GET", icon, **{"If-None-Match": tag})[0] == 304
