@@ -5,7 +5,6 @@ head of the request alone; an answer without a body is an answer.
 import asyncio
 import http.client
 import json
-import re
 import sqlite3
 from functools import partial
 
@@ -85,21 +84,19 @@ def meter_token(folder):
 
 
 def test_an_answer_without_a_body_is_an_answer(demo_folder):
-    """HEAD, 304 and 204: what browsers ask again, and what takes a meter's display."""
+    """HEAD and 204: what asks whether a page is there, and what takes a meter's display."""
 
     def answered(port, method, path, body=None, **head):
         asked = http.client.HTTPConnection("127.0.0.1", port, timeout=20)
         asked.request(method, path, body, {"Content-Type": "application/json", **head})
         answer = asked.getresponse()
-        return answer.status, dict(answer.getheaders()), answer.read().decode()
+        answer.read()
+        return answer.status
 
     with serving(demo_folder, "demo") as server:
         ask = partial(answered, server.port)
         token = meter_token(demo_folder)
-        assert ask("HEAD", "/jobs/1/all/fit")[0] == 200
+        assert ask("HEAD", "/jobs/1/all/fit") == 200
         display = json.dumps({"value": 300.5, "unit": "lx"})
         for _ in range(2):
-            assert ask("POST", "/meter", display, Authorization=f"Bearer {token}")[0] == 204
-        icon = re.search(r'href="(/static/[^"]+\.svg)"', ask("GET", "/")[2])[1]
-        tag = ask("GET", icon)[1]["ETag"]
-        assert ask("GET", icon, **{"If-None-Match": tag})[0] == 304
+            assert ask("POST", "/meter", display, Authorization=f"Bearer {token}") == 204
