@@ -22,6 +22,20 @@ def at_baseline(page, server):
     return page.get_by_role("button", name="Record reading")
 
 
+def until_kept(page, record):
+    """Sent, and sent once more wherever the page says that nobody answered: a server just started on
+    a busy machine first readies its beams.
+    """
+    kept = page.locator(".strip-cell", has_text="41\u00a0200\u00a0cd")
+    unanswered = page.locator(".send-error:not(:empty)")
+    for _ in range(4):
+        record.click()
+        expect(kept.or_(unanswered).first).to_be_visible()
+        if kept.count():
+            return
+    expect(kept).to_be_visible()
+
+
 def test_a_dead_server_costs_nothing_typed(start, open_page):
     server = start()
     page, before = open_page(server, watched=False), readings(server)
@@ -31,8 +45,7 @@ def test_a_dead_server_costs_nothing_typed(start, open_page):
     expect(page.locator(".send-error")).to_contain_text("does not answer")
     expect(page.locator(PEAK)).to_have_value("412")
     server.start()
-    record.click()
-    expect(page.locator(".strip-cell").first).to_contain_text("41\u00a0200\u00a0cd")
+    until_kept(page, record)
     assert readings(server) == before + 1
     page.goto(f"{server.url}/jobs/2/low/baseline")
     page.locator(".strip-cell").first.click()
