@@ -23,7 +23,7 @@ def at_baseline(page, server):
 
 
 def until_kept(page, record):
-    """Sent, and sent once more wherever the page says that nobody answered: a server just started on
+    """Sent, and sent once more where the page says that nobody answered: a server just started on
     a busy machine first readies its beams.
     """
     kept = page.locator(".strip-cell", has_text="41\u00a0200\u00a0cd")
