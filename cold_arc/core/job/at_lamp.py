@@ -6,7 +6,6 @@ from collections.abc import Iterable, Iterator
 
 from cold_arc.core.car import condition
 from cold_arc.core.car.front import Key, SocketKey, UnitKey
-from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
 from cold_arc.core.job.entries.match import Chosen
@@ -34,17 +33,11 @@ def fitted_together(record: Record, units: Iterable[UnitKey]) -> list[list[Socke
     return fitted
 
 
-def is_gas_discharge(record: Record, socket: SocketKey) -> bool:
-    """Whether a socket holds a gas discharge bulb, or was made for one."""
-    fitted, base = record.socket(socket), record.base(socket)
-    return fitted.present is Present.HID or (base is not None and base.kind == "hid")
-
-
 def keeps_ballast(record: Record, socket: SocketKey) -> bool:
     """Whether a gas discharge lamp's ballast is still there, and live, once it is fitted."""
     chosen = record.latest(Chosen, socket)
     source = chosen.source if chosen else None
-    return is_gas_discharge(record, socket) and (source is None or source.driver == "ballast")
+    return record.is_gas_discharge(socket) and (source is None or source.driver == "ballast")
 
 
 def covers(record: Record, unit: UnitKey) -> set[str]:

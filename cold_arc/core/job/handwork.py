@@ -9,7 +9,7 @@ out) is not. Common practice, no published source.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import cached_property
 
 from cold_arc.core.car.front import Key, SocketKey, UnitKey
@@ -67,7 +67,6 @@ SAFE_WHY = (
     "A ballast makes tens of kilovolts at ignition and holds a charge. The battery goes on again "
     "only to prove, hands off, every plug home."
 )
-STAYS_OFF = "The battery stays off: wait as the maker says for the airbags too"
 SAFE_AGAIN = "Battery off again"
 SAFE_AGAIN_WHY = (
     "The battery was on to prove. Off again before a plug or panel is in hand; at a ballast, and "
@@ -112,9 +111,7 @@ class Handwork:
     def _safe(self) -> list[Step]:
         """High voltage first: before anything of a lamp with a gas discharge bulb is touched."""
         lamps = [
-            socket.of_unit
-            for socket in self.record.sockets
-            if at_lamp.is_gas_discharge(self.record, socket)
+            socket.of_unit for socket in self.record.sockets if self.record.is_gas_discharge(socket)
         ]
         return _made_safe(lamps, "safe:off", SAFE, SAFE_WHY, "high-voltage")
 
@@ -135,9 +132,7 @@ class Handwork:
     def is_live(self, unit: UnitKey) -> bool:
         """Whether proving a unit puts the battery on in the midst of the work, or a ballast."""
         sockets = at_lamp.sockets_of(self.record, unit)
-        return self._is_dead(unit) or any(
-            at_lamp.is_gas_discharge(self.record, key) for key in sockets
-        )
+        return self._is_dead(unit) or any(self.record.is_gas_discharge(key) for key in sockets)
 
     def _tools(self, name: str, words: str) -> Iterator[Step]:
         """Every tool, those of extra work too, out and back: once for the car."""
@@ -156,20 +151,12 @@ class Handwork:
         """What is opened, and each side's fitting once everything before it is open."""
         waiting = {side: [key for key in self.record.units if key.side is side] for side in Side}
         for number, opening in enumerate(openings):
-            yield self._opened(opening)
+            yield _opened(opening)
             to_come = _sides(openings[number + 1 :])
             for side in [side for side in waiting if side not in to_come]:
                 yield from self._fitting(waiting.pop(side))
         for units in waiting.values():
             yield from self._fitting(units)
-
-    def _opened(self, opening: Opening) -> Step:
-        """A part opened; a battery that is off already for the high voltage stays so."""
-        step = _opened(opening)
-        off = {unit for made in self._safe for unit in made.units}
-        if opening.step.opens == BATTERY and off & set(opening.units):
-            return replace(step, text=STAYS_OFF)
-        return step
 
     def _fitting(self, units: Sequence[UnitKey]) -> Iterator[Step]:
         yield from self._extras("open", units)

@@ -16,7 +16,7 @@ from typing import Any, TypeVar, cast
 from cold_arc.core.car.bases import Base, find, measured
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import BeamKey, Front, Key, Socket, SocketKey, UnitKey
-from cold_arc.core.car.lamps import Function
+from cold_arc.core.car.lamps import Function, Present
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import (
     Booking,
@@ -33,7 +33,7 @@ from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import NotOnCar
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.metering.readings import WallReading, joined
-from cold_arc.core.work.access import CARRIES_BEAM, RouteStep, said_for
+from cold_arc.core.work.access import CARRIES_BEAM, RouteStep, said_for, still_off
 from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.core.work.extras import Extra, extras
 from cold_arc.core.work.fitting import disturbance, part_of, seat_of
@@ -214,9 +214,16 @@ class Record:
     def _way(self, key: UnitKey, route: Routed) -> Iterator[RouteStep]:
         mine = [socket for socket in self.sockets if socket.of_unit == key]
         seats = dict.fromkeys(seat_of(self.base(socket)) for socket in mine)
+        off = any(map(self.is_gas_discharge, mine))
         for step in route.steps:
             if not (step.inside and self.leaves(key)):
-                yield said_for(step, seats)
+                worded = said_for(step, seats)
+                yield still_off(worded) if off else worded
+
+    def is_gas_discharge(self, key: SocketKey) -> bool:
+        """Whether a socket holds a gas discharge bulb, or was made for one."""
+        base = self.base(key)
+        return self.socket(key).present is Present.HID or (base is not None and base.kind == "hid")
 
     def leaves(self, key: UnitKey) -> bool:
         """Whether a unit leaves the car whole: an assembly was chosen for every socket of it that

@@ -40,6 +40,7 @@ COVERS = {
 CARRIES_BEAM = {"housing", "optic"}
 # The part whose opening leaves the car without power.
 BATTERY = "battery"
+STAYS_OFF = "The battery stays off: wait as the maker says for the airbags too"
 
 
 @dataclass(frozen=True)
@@ -289,6 +290,11 @@ def said_for(step: RouteStep, seats: Iterable[str]) -> RouteStep:
         return step
     first, *others = words
     return replace(step, text="; ".join([first, *(f"or {_lowered(each)}" for each in others)]))
+
+
+def still_off(step: RouteStep) -> RouteStep:
+    """A step behind the high voltage: a battery that is off for that already stays so."""
+    return replace(step, text=STAYS_OFF) if step.opens == BATTERY else step
 
 
 def _lowered(words: str) -> str:

@@ -501,3 +501,4 @@ def test_what_is_waited_for_names_its_bulb_where_a_lamp_has_two():
     assert places == {"low beam bulb left", "high beam bulb left"}
     assert job.work.where(opened) == "left"
     assert job.work.waits_for(proving)[0].startswith("First: High beam bulb left: ")
+    assert "Low beam bulb left: clocking not read" in job.work.waits_for(proving)

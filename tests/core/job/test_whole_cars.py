@@ -234,7 +234,7 @@ def test_high_voltage_comes_first_and_again_after_proving(car):
     for unit in car.record.units:
         sockets = at_lamp.sockets_of(car.record, unit)
         mine = [step for step in done if unit in step.units]
-        if any(at_lamp.is_gas_discharge(car.record, key) for key in sockets):
+        if any(car.record.is_gas_discharge(key) for key in sockets):
             assert mine[0].kind == "safe"
         if any(at_lamp.keeps_ballast(car.record, key) for key in sockets):
             again = next(step for step in mine if step.text == SAFE_AGAIN)
