@@ -21,7 +21,7 @@ from cold_arc.web.app import MOST_REQUEST
 
 # Requests answered at once. Plain pages never wait for beams: those are computed by a few at a
 # time (see web/bench/beams.py), and the rest stay free.
-THREADS = 12
+THREADS = 8
 # Connections that wait to be taken.
 BACKLOG = 256
 # A connection that says nothing is let go after so many seconds: between requests, in the middle
