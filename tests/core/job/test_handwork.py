@@ -19,7 +19,7 @@ from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import Proved
-from cold_arc.core.job.handwork import done_of
+from cold_arc.core.job.handwork import LIVE_WHY, done_of
 from cold_arc.core.job.needs import missing
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
@@ -502,3 +502,26 @@ def test_what_is_waited_for_names_its_bulb_where_a_lamp_has_two():
     assert job.work.where(opened) == "left"
     assert job.work.waits_for(proving)[0].startswith("First: High beam bulb left: ")
     assert "Low beam bulb left: clocking not read" in job.work.waits_for(proving)
+
+
+def test_a_lamp_behind_a_battery_taken_off_is_proved_with_hands_off():
+    battery = RouteStep(1, "Battery off", 5, shared=True, opens="battery")
+    for ways, why in (((battery, CAP), LIVE_WHY), ((CAP,), "")):
+        job = Job({"headlamp": ways}, LAMPS[:1])
+        (proving,) = [step for step in job.work.steps if step.kind == "prove"]
+        assert proving.why == why
+
+
+def test_a_bulb_clocked_anew_is_proved_anew():
+    """What it takes to set it right undoes what was seen."""
+    job = Job({"headlamp": (CAP,)}, LAMPS[:1])
+    job.do("open", "fit")
+    job.add(Clocked(0.0), LAMPS[0])
+    job.prove()
+
+    def proving():
+        return next(step for step in job.work.steps if step.kind == "prove")
+
+    assert job.work.done(proving())
+    job.add(Clocked(2.0), LAMPS[0])
+    assert not job.work.done(proving())
