@@ -3,12 +3,13 @@
 import pytest
 
 from cold_arc.core import data
-from cold_arc.core.job import needed, needs
+from cold_arc.core.job import needed, needs, proofs
 from cold_arc.core.job.entries import KINDS
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import Routed
+from cold_arc.core.job.entries.prove import Interlocked
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.needed import finish
 from cold_arc.core.job.progress import Progress
@@ -107,3 +108,45 @@ def test_a_housing_taken_out_after_aiming_is_aimed_again(cover, again):
 def test_what_carries_the_beam_in_the_parts_we_ship():
     carrying = {name for name, row in starter_parts().items() if row.get("cover") in CARRIES_BEAM}
     assert carrying == {"housing", "lens and mirror"}
+
+
+def test_what_functions_do_together_is_tried_anew_once_a_lamp_was_opened():
+    story = fitted()
+    for interlock in proofs.interlocks_asked(Progress(story.record)):
+        story.add(Interlocked(proofs.CLOSED, interlock.id, True))
+    assert unmet(story, "interlocks") == []
+    number = next(step.id for step in story.record.ways[UNIT] if step.comes_back)
+    story.add(Ticked(f"route:{number}"), UNIT)
+    assert "not tried" in unmet(story, "interlocks")[0]
+
+
+def test_a_reason_to_close_unproved_does_not_outlive_the_next_work():
+    story = fitted()
+    number = next(step.id for step in story.record.ways[UNIT] if step.comes_back)
+    assert proofs.unproved_open(story.record, LEFT)
+    story.add(Ticked(f"close:{number}", reason="no battery here"), UNIT)
+    assert not proofs.unproved_open(story.record, LEFT)
+    story.add(Ticked("fit:seat"), LEFT)
+    assert proofs.unproved_open(story.record, LEFT)
+
+
+def test_what_a_new_lamp_takes_over_is_moved_before_the_car_leaves():
+    lamp = LightSource("lamp", "assembly", "H7", 25, 1900, 9, 16, 40)
+    story = fitted().add(Chosen(lamp, "cracked"), LEFT)
+    assert any(words.startswith("not moved over: grommets") for words in counted(story))
+    story.add(Ticked("fit:move-parts"), LEFT)
+    assert not any("moved over" in words for words in counted(story))
+
+
+def counted(story):
+    progress = Progress(story.record)
+    return [it.words for it in needs.unmet(progress, needed.LEAVE, LEFT) if it.need.id == "counted"]
+
+
+def test_tools_laid_out_are_counted_back_before_the_car_leaves():
+    story = fitted()
+    assert unmet(story, "tools-back") == []
+    story.add(Ticked("tools:out"), UNIT)
+    assert set(unmet(story, "tools-back")) == {"tools not counted back"}
+    story.add(Ticked("tools:back"), UNIT)
+    assert unmet(story, "tools-back") == []
