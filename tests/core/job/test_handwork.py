@@ -13,12 +13,14 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import SocketKey, UnitKey
 from cold_arc.core.car.lamps import Drive, Optic, Present, Side
 from cold_arc.core.job import at_lamp, carwork, timing
+from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, Identified, WorkChosen
 from cold_arc.core.job.entries.fit import Checked, Clocked, ClockRan, FastenerBack, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import Proved
+from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.handwork import LIVE_WHY, done_of
 from cold_arc.core.job.needs import missing
 from cold_arc.core.job.progress import Progress
@@ -525,3 +527,33 @@ def test_a_bulb_clocked_anew_is_proved_anew():
     assert job.work.done(proving())
     job.add(Clocked(2.0), LAMPS[0])
     assert not job.work.done(proving())
+
+
+def test_a_task_on_the_wall_is_over_once_its_need_is_met():
+    job = Job({"headlamp": (CAP,)}, LAMPS[:1])
+
+    def left():
+        return {
+            it.id
+            for it in carwork.still_to_do(job.record, carwork.tasks(job.record, job.record.plan))
+        }
+
+    assert {"aim", "verify"} <= left()
+    beam = job.record.road_beams[0]
+    job.add(Aimed("left", "un-r48-low", 0.65, 10, -0.012, ""), beam)
+    assert "aim" not in left()
+    assert "verify" in left()
+    job.add(Passed("verify", "no dark today"), beam)
+    assert "verify" not in left()
+
+
+def test_a_way_that_leaves_the_old_lamp_in_the_car_is_warned_of():
+    whole = replace(SLIM, kind="assembly")
+    housing = RouteStep(3, "Housing out", 8, cover="housing")
+    for ways, source, is_warned in (
+        ((CAP,), whole, True),
+        ((CAP, housing), whole, False),
+        ((CAP,), SLIM, False),
+    ):
+        job = Job({"headlamp": ways}, LAMPS[:1], source)
+        assert bool(at_lamp.way_findings(job.record, LAMPS[0].of_unit)) is is_warned

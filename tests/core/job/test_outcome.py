@@ -12,6 +12,8 @@ from cold_arc.core.job import outcome, stand
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
 from cold_arc.core.job.entries.book_in import FrontSet, WorkChosen
 from cold_arc.core.job.entries.readings import Read
+from cold_arc.core.job.needs import holds_leaving
+from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.stand import CarFact
 from cold_arc.core.metering.readings import WallReading
@@ -157,6 +159,7 @@ def test_a_lamp_that_dazzles_holds_hand_over_for_a_reason():
     assert dazzles.level is Level.CAUTION
     assert "625" in dazzles.limit
     assert any("low beam dazzles" in text for text in story.missing(Stage.HAND_OVER, LEFT))
+    assert "no-dazzle" in {it.need.id for it in holds_leaving(Progress(story.record))}
     story.add(strays(3.0), BEAM)
     assert outcome.dazzle(story.record, BEAM) is None
     assert not any("dazzles" in text for text in story.missing(Stage.HAND_OVER, LEFT))
