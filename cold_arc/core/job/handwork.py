@@ -328,15 +328,17 @@ class Handwork:
     def _is_one_of_many(self, key: SocketKey) -> bool:
         return len(at_lamp.sockets_of(self.record, key.of_unit)) > 1
 
-    def where(self, step: Step) -> str:
-        """Where a step is done: the sides, and which lamp or bulb where the job has several."""
+    def where(self, step: Step, among: Sequence[SocketKey]) -> str:
+        """Where a step is done, among the sockets in hand: the side; which lamp where they are in
+        several, which bulb where a lamp has several of them.
+        """
         if len(step.sides) > 1:
             return "both sides"
         key, *others = [about for about, _ in step.ticks]
-        several = len({unit.name for unit in self.record.units}) > 1
-        if isinstance(key, SocketKey) and (several or self._is_one_of_many(key)):
-            return self._name(key).lower() if not others else self._name(key.of_unit).lower()
-        if several and len(step.units) == 1:
+        lamp = [socket for socket in among if socket.of_unit in step.units]
+        if isinstance(key, SocketKey) and not others and len(lamp) > 1:
+            return self._name(key).lower()
+        if len(step.units) == 1 and len({socket.of_unit.name for socket in among}) > 1:
             return self._name(step.units[0]).lower()
         return key.side.value
 

@@ -125,10 +125,14 @@ def test_what_two_lamps_share_is_opened_and_closed_once():
 
 def test_each_step_says_at_which_lamp_where_a_job_has_several():
     job = two_lamps()
-    places = {it.text: job.work.where(it) for it in job.work.steps if it.kind == "open"}
+    places = {it.text: job.work.where(it, LAMPS) for it in job.work.steps if it.kind == "open"}
     assert places["Grille"] == "both sides"
-    caps = [job.work.where(it) for it in job.work.steps if it.text == "Cap"]
+    caps = [job.work.where(it, LAMPS) for it in job.work.steps if it.text == "Cap"]
     assert caps == ["headlamp left", "fog lamp left", "headlamp right", "fog lamp right"]
+    fits = {job.work.where(it, LAMPS) for it in job.work.steps if it.kind == "fit"}
+    assert fits == set(caps)
+    cap = next(it for it in job.work.steps if it.text == "Cap")
+    assert job.work.where(cap, LAMPS[:2]) == "left"
 
 
 def test_a_tick_for_one_lamp_opens_the_part_for_all_behind_it():
@@ -499,9 +503,11 @@ def test_what_is_waited_for_names_its_bulb_where_a_lamp_has_two():
         "Low beam bulb left: clocking not read",
     ]
     proving = next(step for step in job.work.steps if step.kind == "prove")
-    places = {job.work.where(step) for step in job.work.steps if step.kind == "fit"}
+    fits = [step for step in job.work.steps if step.kind == "fit"]
+    places = {job.work.where(step, (low, high)) for step in fits}
     assert places == {"low beam bulb left", "high beam bulb left"}
-    assert job.work.where(opened) == "left"
+    assert {job.work.where(step, (low,)) for step in fits} == {"left"}
+    assert job.work.where(opened, (low, high)) == "left"
     assert job.work.waits_for(proving)[0].startswith("First: High beam bulb left: ")
     assert "Low beam bulb left: clocking not read" in job.work.waits_for(proving)
 

@@ -72,15 +72,18 @@ def step_lines(work: Handwork, page: StagePage) -> list[StepLine]:
         (entry.about, tick) for entry in record.entries if isinstance(tick := entry.payload, Ticked)
     ]
     who = {(key, tick.step): tick.who for about, tick in ticks for key in about}
-    return [_line(work, step, who.get(step.ticks[0], "")) for step in mine]
+    return [
+        _line(work, step, work.where(step, page.sockets), who.get(step.ticks[0], ""))
+        for step in mine
+    ]
 
 
-def _line(work: Handwork, step: Step, who: str) -> StepLine:
+def _line(work: Handwork, step: Step, where: str, who: str) -> StepLine:
     """One step as listed."""
     done = work.done(step)
     waits = () if done else tuple(work.waits_for(step))
     not_right = _not_right(work.record, step)
-    return StepLine(step, work.where(step), done, who, waits, not_right, work.is_shut(step))
+    return StepLine(step, where, done, who, waits, not_right, work.is_shut(step))
 
 
 def _in_scope(step: Step, sockets: Sequence[SocketKey]) -> bool:
