@@ -334,13 +334,8 @@ class Handwork:
         """
         if len(step.sides) > 1:
             return "both sides"
-        key, *others = [about for about, _ in step.ticks]
-        lamp = [socket for socket in among if socket.of_unit in step.units]
-        if isinstance(key, SocketKey) and not others and len(lamp) > 1:
-            return self._name(key).lower()
-        if len(step.units) == 1 and len({socket.of_unit.name for socket in among}) > 1:
-            return self._name(step.units[0]).lower()
-        return key.side.value
+        about = _bulb_of(step, among) or _lamp_of(step, among)
+        return self._name(about).lower() if about else step.ticks[0][0].side.value
 
     def _name(self, key: Key) -> str:
         return f"{self.record.front.words(key)} {key.side.value}"
@@ -451,6 +446,19 @@ def _of_fit(kind: str, fit_step: FitStep, sockets: Sequence[SocketKey]) -> Step:
         fit_step.why,
         fit_step.check,
     )
+
+
+def _bulb_of(step: Step, among: Sequence[SocketKey]) -> SocketKey | None:
+    """The one bulb a step is about, where its lamp has several of those in hand."""
+    keys = [key for key, _ in step.ticks if isinstance(key, SocketKey)]
+    lamp = [socket for socket in among if socket.of_unit in step.units]
+    return keys[0] if len(keys) == 1 and len(lamp) > 1 else None
+
+
+def _lamp_of(step: Step, among: Sequence[SocketKey]) -> UnitKey | None:
+    """The one lamp a step is about, where those in hand are in several."""
+    several = len({socket.of_unit.name for socket in among}) > 1
+    return step.units[0] if several and len(step.units) == 1 else None
 
 
 def _opened(opening: Opening) -> Step:
