@@ -132,7 +132,7 @@ class Walk:
         while step := self._step(page):
             self.listed.append(step[0])
             if step[0].startswith("Prove it open"):
-                self._clock(clocked)
+                self.clock(clocked)
                 self.prove("open")
                 page = self.get("all/fit")
             else:
@@ -148,7 +148,7 @@ class Walk:
         assert not now or button or now[1].startswith("Prove"), (bare(shown[0]), self.listed)
         return (now[1].strip(), button[1] if button else "") if now else None
 
-    def _clock(self, sockets):
+    def clock(self, sockets):
         for socket in sockets:
             for side in SIDES:
                 name = f"{socket}-{side}"
