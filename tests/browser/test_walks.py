@@ -1,5 +1,6 @@
 """The work at the car of whole jobs of different kinds, by keys alone on a screen as narrow as a
-telephone's; what stands before and after it is told by forms. Common practice, no published source."""
+telephone's; what stands before and after it is told by forms. Common practice, no published source.
+"""
 
 import pytest
 from playwright.sync_api import expect
