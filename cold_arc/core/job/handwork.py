@@ -15,7 +15,7 @@ from functools import cached_property
 from cold_arc.core.car.front import Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job import at_lamp, proofs, timing
-from cold_arc.core.job.needed import CLOSE
+from cold_arc.core.job.needed import CLOSE, needs
 from cold_arc.core.job.needs import unmet
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
@@ -117,7 +117,9 @@ class Handwork:
 
     @cached_property
     def _safe_again(self) -> list[Step]:
-        """The battery off once more after proving, where a ballast or an airbag is near."""
+        """The battery off once more where proving undid it and a ballast or an airbag is near."""
+        if "proved" not in needs()["made-safe"].undone_by:
+            return []
         lamps = [
             socket.of_unit
             for socket in self.record.sockets
