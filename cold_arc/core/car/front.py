@@ -246,6 +246,10 @@ class Front:
         """What a socket gives."""
         return [BeamKey(function, socket.side) for function in self.socket(socket).functions]
 
+    def named(self, key: Key) -> str:
+        """What a key is called, with its side: "Low beam left"."""
+        return f"{self.words(key)} {key.side.value}"
+
     def words(self, key: Key) -> str:
         """What a key is called, without its side: "Low beam", "Headlamp", "Low and high beam
         bulb".

@@ -176,7 +176,7 @@ def _sort(record: Record, key: SocketKey) -> str:
 def _extras(record: Record, when: str, after: tuple[str, ...]) -> Iterator[Task]:
     for extra, keys in record.extras_asked(when, record.units).items():
         for key in keys[:1] if extra.once else keys:
-            where = "" if extra.once else f", {record.front.words(key).lower()} {key.side.value}"
+            where = "" if extra.once else f", {record.front.named(key).lower()}"
             yield Task(
                 f"{extra.id}-{key}",
                 f"{extra.text}{where}",

@@ -9,56 +9,24 @@ out) is not. Common practice, no published source.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass
 from functools import cached_property
 
 from cold_arc.core.car.front import Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.job import at_lamp, proofs, timing
+from cold_arc.core.job import at_lamp, proofs, steps, timing
 from cold_arc.core.job.needed import CLOSE, needs
 from cold_arc.core.job.needs import unmet
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
+from cold_arc.core.job.steps import Step
 from cold_arc.core.job.tray import tray_of
 from cold_arc.core.units import say_count
 from cold_arc.core.work import proof
 from cold_arc.core.work.access import BATTERY, PLUG, PLUGGED
 from cold_arc.core.work.composing import Opening
 from cold_arc.core.work.extras import Extra
-from cold_arc.core.work.fitting import FitStep, cover_checks
+from cold_arc.core.work.fitting import FitStep
 from cold_arc.core.work.learning import Done, part_of
-
-
-@dataclass(frozen=True)
-class Step:
-    """One step: what is ticked for which things once it is done; *opening* for what is opened or
-    closed.
-    """
-
-    kind: str
-    text: str
-    ticks: tuple[tuple[Key, str], ...]
-    units: tuple[UnitKey, ...]
-    caution: str = ""
-    why: str = ""
-    check: str = ""
-    opening: Opening | None = None
-
-    @property
-    def id(self) -> str:
-        """What a form calls it: "open:headlamp-left:3"."""
-        key, name = self.ticks[0]
-        return f"{self.kind}:{key}:{name.partition(':')[2]}"
-
-    def is_about(self, key: Key) -> bool:
-        """Whether it is ticked for a unit or socket."""
-        return any(about == key for about, _ in self.ticks)
-
-    @property
-    def sides(self) -> tuple[Side, ...]:
-        """The sides it is about."""
-        return tuple(side for side in Side if any(key.side is side for key, _ in self.ticks))
-
 
 # What is done first at a lamp with a gas discharge bulb, and again once it was lit; the kinds of
 # steps that touch it.
@@ -100,7 +68,7 @@ class Handwork:
             *self._tools("out", "Lay out, and count"),
             *self._extras("before", self.record.units),
             *self._open_and_fit(openings),
-            *(_closing("plug", opening) for opening in plugged),
+            *(steps.closed("plug", opening) for opening in plugged),
             *self._proofs(),
             *self._safe_again,
             *(step for opening in closed for step in self._closings(opening)),
@@ -113,7 +81,7 @@ class Handwork:
         lamps = [
             socket.of_unit for socket in self.record.sockets if self.record.is_gas_discharge(socket)
         ]
-        return _made_safe(lamps, "safe:off", SAFE, SAFE_WHY, "high-voltage")
+        return steps.made_safe(lamps, "safe:off", SAFE, SAFE_WHY, "high-voltage")
 
     @cached_property
     def _safe_again(self) -> list[Step]:
@@ -125,7 +93,7 @@ class Handwork:
             for socket in self.record.sockets
             if at_lamp.keeps_ballast(self.record, socket) or self._is_dead(socket.of_unit)
         ]
-        return _made_safe(lamps, "safe:again", SAFE_AGAIN, SAFE_AGAIN_WHY, "")
+        return steps.made_safe(lamps, "safe:again", SAFE_AGAIN, SAFE_AGAIN_WHY, "")
 
     def _is_dead(self, unit: UnitKey) -> bool:
         """Whether the way in to a unit takes the battery off."""
@@ -153,7 +121,7 @@ class Handwork:
         """What is opened, and each side's fitting once everything before it is open."""
         waiting = {side: [key for key in self.record.units if key.side is side] for side in Side}
         for number, opening in enumerate(openings):
-            yield _opened(opening)
+            yield steps.opened(opening)
             to_come = _sides(openings[number + 1 :])
             for side in [side for side in waiting if side not in to_come]:
                 yield from self._fitting(waiting.pop(side))
@@ -173,13 +141,13 @@ class Handwork:
         for socket in sockets:
             for fit_step in filter(wanted, at_lamp.fit_steps(self.record, socket)):
                 together.setdefault(fit_step, []).append(socket)
-        yield from (_of_fit(kind, fit_step, keys) for fit_step, keys in together.items())
+        yield from (steps.fitted(kind, fit_step, keys) for fit_step, keys in together.items())
 
     def _proofs(self) -> Iterator[Step]:
         """What each lamp gives, seen to work while it is open."""
         for unit in self.record.units:
             live = self.is_live(unit)
-            words = f"Prove it open: {self.record.front.words(unit).lower()} {unit.side.value}"
+            words = f"Prove it open: {self.record.front.named(unit).lower()}"
             ticks = ((unit, "prove:open"),)
             yield Step("prove", words, ticks, (unit,), "", LIVE_WHY if live else "")
 
@@ -192,7 +160,7 @@ class Handwork:
                 at_lamp.sockets_of(self.record, unit),
                 lambda fit_step: cover in fit_step.when and fit_step.at_closing,
             )
-        yield _closing("close", opening)
+        yield steps.closed("close", opening)
 
     def _extras(self, when: str, units: Sequence[UnitKey]) -> Iterator[Step]:
         for extra in self.record.extras_asked(when, units):
@@ -260,7 +228,7 @@ class Handwork:
         """
         sockets = [key for unit in step.units for key in at_lamp.sockets_of(self.record, unit)]
         return [
-            f"{self._name(key)}: {why}"
+            f"{self.record.front.named(key)}: {why}"
             for key in sockets
             if at_lamp.needs_clocking(self.record, key)
             for why in at_lamp.clocking_wants(self.record, key)
@@ -309,7 +277,7 @@ class Handwork:
             *self._first(step, "Close first", "close"),
         ]
         words += [text for place in self._loose_deeper(step) for text in self._loose_words[place]]
-        if not self.done(_opened(step.opening)):
+        if not self.done(steps.opened(step.opening)):
             return [*words, "It was never opened."]
         return words + [why for unit in step.units for why in self._open_units[unit]]
 
@@ -325,7 +293,7 @@ class Handwork:
         key = step.ticks[0][0]
         if not isinstance(key, SocketKey) or not self._is_one_of_many(key):
             return step.text
-        return f"{self._name(key)}: {step.text}"
+        return f"{self.record.front.named(key)}: {step.text}"
 
     def _is_one_of_many(self, key: SocketKey) -> bool:
         return len(at_lamp.sockets_of(self.record, key.of_unit)) > 1
@@ -336,11 +304,8 @@ class Handwork:
         """
         if len(step.sides) > 1:
             return "both sides"
-        about = _bulb_of(step, among) or _lamp_of(step, among)
-        return self._name(about).lower() if about else step.ticks[0][0].side.value
-
-    def _name(self, key: Key) -> str:
-        return f"{self.record.front.words(key)} {key.side.value}"
+        about = steps.bulb_of(step, among) or steps.lamp_of(step, among)
+        return self.record.front.named(about).lower() if about else step.ticks[0][0].side.value
 
     def _loose_deeper(self, step: Step) -> list[int]:
         """The places of parts closed before this one with something of theirs missing."""
@@ -379,14 +344,14 @@ class Handwork:
     def _still_open(self, unit: UnitKey) -> Iterator[str]:
         mine = [step for step in self.steps if step.kind in ("fit", "extra") and unit in step.units]
         if undone := [step for step in mine if not self.done(step)]:
-            count = say_count(len(undone), "step")
-            yield f"{self._name(unit)}: {count} not done, first: {self._named(undone[0])}"
+            name, count = self.record.front.named(unit), say_count(len(undone), "step")
+            yield f"{name}: {count} not done, first: {self._named(undone[0])}"
         for socket in at_lamp.sockets_of(self.record, unit):
             yield from self._unmet(socket)
 
     def _unmet(self, socket: SocketKey) -> Iterator[str]:
         """What a socket needs before its lamp closes, besides its steps."""
-        name = self._name(socket if self._is_one_of_many(socket) else socket.of_unit)
+        name = self.record.front.named(socket if self._is_one_of_many(socket) else socket.of_unit)
         for lacking in unmet(self.record.once(Progress), CLOSE, socket):
             if lacking.need.id != "steps-done":
                 yield f"{name}: {lacking.words}"
@@ -408,15 +373,6 @@ class Handwork:
         return step.kind == "close" and any(self._unproved[key] for key in step.units)
 
 
-def _made_safe(
-    lamps: Sequence[UnitKey], tick: str, text: str, why: str, caution: str
-) -> list[Step]:
-    """One step for all lamps that must be made safe; none where there are none."""
-    units = tuple(dict.fromkeys(lamps))
-    ticks = tuple((key, tick) for key in units)
-    return [Step("safe", text, ticks, units, caution, why)] if units else []
-
-
 def _before_it(step: Step) -> list[tuple[str, Key]]:
     """What stands before a step that is not a closing: steps of which kinds, about which things."""
     if step.kind == "fit":
@@ -435,57 +391,6 @@ def _before_it(step: Step) -> list[tuple[str, Key]]:
 def _sides(openings: Sequence[Opening]) -> set[Side]:
     """The sides that have a lamp behind any of these."""
     return {key.side for opening in openings for key in opening.units}
-
-
-def _of_fit(kind: str, fit_step: FitStep, sockets: Sequence[SocketKey]) -> Step:
-    """A fitting step at some sockets of one unit, done for them together."""
-    return Step(
-        kind,
-        fit_step.text,
-        tuple((socket, f"fit:{fit_step.id}") for socket in sockets),
-        (sockets[0].of_unit,),
-        fit_step.caution,
-        fit_step.why,
-        fit_step.check,
-    )
-
-
-def _bulb_of(step: Step, among: Sequence[SocketKey]) -> SocketKey | None:
-    """The one bulb a step is about, where its lamp has several of those in hand."""
-    keys = [key for key, _ in step.ticks if isinstance(key, SocketKey)]
-    lamp = [socket for socket in among if socket.of_unit in step.units]
-    return keys[0] if len(keys) == 1 and len(lamp) > 1 else None
-
-
-def _lamp_of(step: Step, among: Sequence[SocketKey]) -> UnitKey | None:
-    """The one lamp a step is about, where those in hand are in several."""
-    several = len({socket.of_unit.name for socket in among}) > 1
-    return step.units[0] if several and len(step.units) == 1 else None
-
-
-def _opened(opening: Opening) -> Step:
-    step = opening.step
-    return Step(
-        "open", step.text, _ticks(opening, "route"), opening.units, step.caution, opening=opening
-    )
-
-
-def _closing(kind: str, opening: Opening) -> Step:
-    """What is opened closed, or plugged in, again; a cover with what is looked at."""
-    looked = cover_checks().get(opening.step.cover)
-    return Step(
-        kind,
-        opening.step.closing_words,
-        _ticks(opening, "close"),
-        opening.units,
-        why=looked.why if looked else "",
-        check=looked.check if looked else "",
-        opening=opening,
-    )
-
-
-def _ticks(opening: Opening, tick: str) -> tuple[tuple[Key, str], ...]:
-    return tuple((key, f"{tick}:{number}") for key, number in opening.ids.items())
 
 
 def done_of(record: Record) -> list[Done]:

@@ -88,7 +88,7 @@ def _new_is_in(record: Record, key: SocketKey) -> Finding | None:
         return None
     return Finding(
         Level.CAUTION,
-        f"{_name(record, key)}: what is read now is no reading before.",
+        f"{record.front.named(key)}: what is read now is no reading before.",
         PRACTICE,
         f"{now.words}, {now.origin}",
         advice="Put its own source back in to read it before; else record it at Verify.",
@@ -101,13 +101,9 @@ def _new_is_not_in(record: Record, key: SocketKey) -> Finding | None:
         return None
     return Finding(
         Level.CAUTION,
-        f"{_name(record, key)}: what was chosen is not in yet.",
+        f"{record.front.named(key)}: what was chosen is not in yet.",
         PRACTICE,
         f"{now.words}, {now.origin}",
         f"{wanted.source.name}, chosen at Match",
         "Fit it first: a reading after is one with it in.",
     )
-
-
-def _name(record: Record, key: SocketKey) -> str:
-    return f"{record.front.words(key)} {key.side.value}"

@@ -52,14 +52,14 @@ def _of_car(record: Record) -> Iterator[KnownFact]:
 def _of_sockets(record: Record) -> Iterator[KnownFact]:
     for key in record.sockets:
         now = in_socket(record, key)
-        words = f"{record.front.words(key)} {key.side.value}: in it now"
+        words = f"{record.front.named(key)}: in it now"
         yield KnownFact(words, now.words, now.origin, now.assumed)
 
 
 def _of_wall(record: Record, system: UnitSystem) -> Iterator[KnownFact]:
     beams = record.road_beams
     for key in beams:
-        words = f"{record.front.words(key)} {key.side.value}, height"
+        words = f"{record.front.named(key)}, height"
         yield _measured(words, stand.height(record, key), say_offset, system)
     if not beams:
         return

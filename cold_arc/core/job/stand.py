@@ -66,8 +66,7 @@ def _told(record: Record, beam: BeamKey, telling: Telling) -> CarFact | None:
         if beam in entry.about:
             value, stage = telling(entry.payload, beam)
             if value is not None:
-                words = f"{record.front.words(beam).lower()} {beam.side.value}"
-                return CarFact(value, f"told at {stage}, {words}")
+                return CarFact(value, f"told at {stage}, {record.front.named(beam).lower()}")
     return None
 
 

@@ -70,4 +70,4 @@ def _where(record: Record, opening: Opening) -> str:
 
 
 def _words(record: Record, key: UnitKey) -> str:
-    return f"{record.front.words(key).lower()} {key.side.value}"
+    return record.front.named(key).lower()

@@ -222,7 +222,7 @@ def _render(
         raw=_as_told(record),
         part_of=part_of,
         known=known,
-        words=lambda key: f"{record.front.words(key)} {key.side.value}",
+        words=record.front.named,
         without=_without_a_way(record),
         timeline=work.timeline,
         people=work.people,

@@ -13,9 +13,10 @@ from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding
 from cold_arc.core.job import proofs
 from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
-from cold_arc.core.job.handwork import CLOSES, LIVE_WHY, Handwork, Step
+from cold_arc.core.job.handwork import CLOSES, LIVE_WHY, Handwork
 from cold_arc.core.job.proofs import board, board_functions, interlocks_asked, interlocks_seen
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.steps import Step
 from cold_arc.core.work import interlocks, proof
 from cold_arc.web.job.at_car import LONGEST_NOTE
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage

@@ -1,0 +1,101 @@
+"""Steps of the work at the car: what each is about, and how fitting steps and parts become one."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from cold_arc.core.car.front import Key, SocketKey, UnitKey
+from cold_arc.core.car.lamps import Side
+from cold_arc.core.work.composing import Opening
+from cold_arc.core.work.fitting import FitStep, cover_checks
+
+
+@dataclass(frozen=True)
+class Step:
+    """One step: what is ticked for which things once it is done; *opening* for what is opened or
+    closed.
+    """
+
+    kind: str
+    text: str
+    ticks: tuple[tuple[Key, str], ...]
+    units: tuple[UnitKey, ...]
+    caution: str = ""
+    why: str = ""
+    check: str = ""
+    opening: Opening | None = None
+
+    @property
+    def id(self) -> str:
+        """What a form calls it: "open:headlamp-left:3"."""
+        key, name = self.ticks[0]
+        return f"{self.kind}:{key}:{name.partition(':')[2]}"
+
+    def is_about(self, key: Key) -> bool:
+        """Whether it is ticked for a unit or socket."""
+        return any(about == key for about, _ in self.ticks)
+
+    @property
+    def sides(self) -> tuple[Side, ...]:
+        """The sides it is about."""
+        return tuple(side for side in Side if any(key.side is side for key, _ in self.ticks))
+
+
+def made_safe(lamps: Sequence[UnitKey], tick: str, text: str, why: str, caution: str) -> list[Step]:
+    """One step for all lamps that must be made safe; none where there are none."""
+    units = tuple(dict.fromkeys(lamps))
+    ticks = tuple((key, tick) for key in units)
+    return [Step("safe", text, ticks, units, caution, why)] if units else []
+
+
+def fitted(kind: str, fit_step: FitStep, sockets: Sequence[SocketKey]) -> Step:
+    """A fitting step at some sockets of one unit, done for them together."""
+    return Step(
+        kind,
+        fit_step.text,
+        tuple((socket, f"fit:{fit_step.id}") for socket in sockets),
+        (sockets[0].of_unit,),
+        fit_step.caution,
+        fit_step.why,
+        fit_step.check,
+    )
+
+
+def opened(opening: Opening) -> Step:
+    """A part of the way in opened."""
+    step = opening.step
+    return Step(
+        "open", step.text, _ticks(opening, "route"), opening.units, step.caution, opening=opening
+    )
+
+
+def closed(kind: str, opening: Opening) -> Step:
+    """What is opened closed, or plugged in, again; a cover with what is looked at."""
+    looked = cover_checks().get(opening.step.cover)
+    return Step(
+        kind,
+        opening.step.closing_words,
+        _ticks(opening, "close"),
+        opening.units,
+        why=looked.why if looked else "",
+        check=looked.check if looked else "",
+        opening=opening,
+    )
+
+
+def _ticks(opening: Opening, tick: str) -> tuple[tuple[Key, str], ...]:
+    return tuple((key, f"{tick}:{number}") for key, number in opening.ids.items())
+
+
+def bulb_of(step: Step, among: Sequence[SocketKey]) -> SocketKey | None:
+    """The one bulb a step is about, where its lamp has several of those in hand."""
+    keys = [key for key, _ in step.ticks if isinstance(key, SocketKey)]
+    lamp = [socket for socket in among if socket.of_unit in step.units]
+    return keys[0] if len(keys) == 1 and len(lamp) > 1 else None
+
+
+def lamp_of(step: Step, among: Sequence[SocketKey]) -> UnitKey | None:
+    """The one lamp a step is about, where those in hand are in several."""
+    several = len({socket.of_unit.name for socket in among}) > 1
+    return step.units[0] if several and len(step.units) == 1 else None
