@@ -130,8 +130,11 @@ class Handwork:
 
     def _fitting(self, units: Sequence[UnitKey]) -> Iterator[Step]:
         yield from self._extras("open", units)
+        for unit in units:
+            every = at_lamp.sockets_of(self.record, unit)
+            yield from self._of_sockets("fit", every, lambda fit_step: fit_step.lamp)
         for sockets in at_lamp.fitted_together(self.record, units):
-            yield from self._of_sockets("fit", sockets, lambda fit_step: not fit_step.at_closing)
+            yield from self._of_sockets("fit", sockets, _is_of_bulb)
 
     def _of_sockets(
         self, kind: str, sockets: Sequence[SocketKey], wanted: Callable[[FitStep], bool]
@@ -371,6 +374,11 @@ class Handwork:
     def wants_proof(self, step: Step) -> bool:
         """Whether a panel stays open for functions that were not seen to work."""
         return step.kind == "close" and any(self._unproved[key] for key in step.units)
+
+
+def _is_of_bulb(fit_step: FitStep) -> bool:
+    """Whether a fitting step is each bulb's own, while it is open."""
+    return not (fit_step.at_closing or fit_step.lamp)
 
 
 def _before_it(step: Step) -> list[tuple[str, Key]]:

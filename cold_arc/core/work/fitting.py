@@ -43,7 +43,7 @@ class FitStep:
 
     *at_closing*: done as the cover is closed, after proving. *aside*: nothing at the lamp is
     touched by it. *moves*: what is moved over from the old part to the new. *puts_in*: whether it
-    puts the "new" source into the lamp, or its "own" back.
+    puts the "new" source into the lamp, or its "own" back. *lamp*: done once for all its bulbs.
     """
 
     id: str
@@ -57,6 +57,7 @@ class FitStep:
     aside: bool = False
     moves: tuple[str, ...] = ()
     puts_in: str = ""
+    lamp: bool = False
 
     def applies(self, tags: set[str]) -> bool:
         """Whether a socket with these tags needs it."""
@@ -93,6 +94,7 @@ def all_steps() -> tuple[FitStep, ...]:
             row.get("aside", False),
             tuple(row.get("moves", ())),
             row.get("puts_in", ""),
+            row.get("lamp", False),
         )
         for row in data.load("fit")["step"]
     )

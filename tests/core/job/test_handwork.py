@@ -563,3 +563,11 @@ def test_a_way_that_leaves_the_old_lamp_in_the_car_is_warned_of():
     ):
         job = Job({"headlamp": ways}, LAMPS[:1], source)
         assert bool(at_lamp.way_findings(job.record, LAMPS[0].of_unit)) is is_warned
+
+
+def test_a_lens_is_restored_once_however_many_bulbs_are_behind_it():
+    low, high = (SocketKey("headlamp", number, Side.LEFT) for number in (1, 2))
+    job = Job({"headlamp": (CAP,)}, (low, high))
+    job.add(Inspected(UnitCondition(haze=2)), low.of_unit)
+    (restored,) = [step for step in job.work.steps if step.text.startswith("Restore the lens")]
+    assert {key for key, _ in restored.ticks} == {low, high}
