@@ -1,4 +1,5 @@
-"""Holds the house style that no linter knows: names, one name a class, complexity, paths in docs.
+"""Holds the house style that no linter knows: names, one name a class, complexity, conditions of
+templates, paths in docs.
 
 Prints what is wrong, one a line; exit 1 where anything is.
 """
@@ -20,6 +21,9 @@ ROOT = Path(__file__).parents[1]
 VAGUE = {"it", "told", "found", "said", "thing", "stuff", "data_", "obj", "tmp", "res", "foo"}
 WORST_GRADE = "B"
 README_WORDS = 900
+# A template, or a macro, decides no more than this: the rest is a view object's.
+MOST_CONDITIONS = 12
+CONDITION = re.compile(r"\{%-? *(?:if|elif)\b|\{\{[^}]* if [^}]*\}\}")
 # Paths that a reader makes, or that stand for any.
 NOT_THERE_YET = ("var/", ".venv/")
 
@@ -79,6 +83,14 @@ def complex_functions(path: Path, text: str) -> Iterator[str]:
                 yield f"{path}:{each.lineno}: {each.name} is of grade {cc_rank(each.complexity)}"
 
 
+def deciding_templates() -> Iterator[str]:
+    """Templates, and macros, that decide more than a template should."""
+    for path in sorted((ROOT / "cold_arc/web/templates").rglob("*.html")):
+        for piece in re.split(r"\{% macro ", path.read_text(encoding="utf-8")):
+            if (count := len(CONDITION.findall(piece))) > MOST_CONDITIONS:
+                yield f"{path.relative_to(ROOT)}: {count} conditions, more than {MOST_CONDITIONS}"
+
+
 def missing_paths(document: Path) -> Iterator[str]:
     """Paths a document names that are not there."""
     for named in re.findall(r"`([\w./-]+/[\w./-]+)`", document.read_text(encoding="utf-8")):
@@ -102,6 +114,7 @@ def faults() -> Iterator[str]:
         yield from vague_names(path, tree)
         yield from complex_functions(path, texts[path])
     yield from doubled_classes(trees)
+    yield from deciding_templates()
     for name in ("CONTRIBUTING.md", "docs/architecture.md"):
         yield from missing_paths(ROOT / name)
     words = len((ROOT / "README.md").read_text(encoding="utf-8").split())

@@ -35,7 +35,7 @@ def _value(name: str, kind: str, text: str) -> Any:
     return int(number) if kind == "int" else number
 
 
-def query(setup: SetUp, **more: Any) -> str:
+def query(setup: SetUp, **more: object) -> str:
     """The query that reproduces a set-up; what is usual is left out."""
     usual = asdict(SetUp())
     values = {

@@ -75,19 +75,22 @@ def _own(record: Record, key: SocketKey) -> InSocket:
 
 def phase_findings(record: Record, beams: Sequence[BeamKey], phase: str) -> list[Finding]:
     """A caution where what is in a beam's lamp now is not what a reading *phase* ("before",
-    "after") is about.
+    "after") is about; a note where the beam was read before in time.
     """
-    wrong = _new_is_in if phase == BEFORE else _new_is_not_in
-    findings = (wrong(record, key) for beam in beams for key in record.givers(beam))
+    findings = (
+        _new_is_in(record, key, beam) if phase == BEFORE else _new_is_not_in(record, key)
+        for beam in beams
+        for key in record.givers(beam)
+    )
     return [finding for finding in dict.fromkeys(findings) if finding]
 
 
-def _new_is_in(record: Record, key: SocketKey) -> Finding | None:
+def _new_is_in(record: Record, key: SocketKey, beam: BeamKey) -> Finding | None:
     now = in_socket(record, key)
     if now.source is None:
         return None
     return Finding(
-        Level.CAUTION,
+        Level.NOTE if record.readings(beam, BEFORE) else Level.CAUTION,
         f"{record.front.named(key)}: what is read now is no reading before.",
         PRACTICE,
         f"{now.words}, {now.origin}",

@@ -213,7 +213,7 @@ class Record:
 
     def _way(self, key: UnitKey, route: Routed) -> Iterator[RouteStep]:
         mine = [socket for socket in self.sockets if socket.of_unit == key]
-        seats = dict.fromkeys(seat_of(self.base(socket)) for socket in mine)
+        seats = {self.front.words(socket).lower(): seat_of(self.base(socket)) for socket in mine}
         off = any(map(self.is_gas_discharge, mine))
         for step in route.steps:
             if not (step.inside and self.leaves(key)):

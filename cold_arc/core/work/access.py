@@ -276,20 +276,23 @@ def _held() -> dict[str, Rows]:
     return {text: row for row in data.load("access")["held"] for text in row["texts"]}
 
 
-def said_for(step: RouteStep, seats: Iterable[str]) -> RouteStep:
-    """A step in the words for how the lamp's bases are held; a step of a shop's own words, or bases
-    of which nothing is said, keep them.
+def said_for(step: RouteStep, seats: Mapping[str, str]) -> RouteStep:
+    """A step in the words for how the lamp's bulbs are held; a step of a shop's own words, or bases
+    of which nothing is said, keep them. *seats*: how each bulb behind the lamp is held, by what the
+    bulb is called; where they are held in several ways, each way says of which.
 
     >>> step = RouteStep(1, "Old bulb out", 2)
-    >>> said_for(step, ["wedge"]).text
+    >>> said_for(step, {"low beam": "wedge"}).text
     'Turn the holder out and pull the old bulb straight out of it'
     """
     rows = _held().get(step.text, {})
-    words = list(dict.fromkeys(rows.get(seat, step.text) for seat in seats))
-    if words in ([], [step.text]):
-        return step
-    first, *others = words
-    return replace(step, text="; ".join([first, *(f"or {_lowered(each)}" for each in others)]))
+    bulbs: dict[str, list[str]] = {}
+    for bulb, seat in seats.items():
+        bulbs.setdefault(rows.get(seat, step.text), []).append(bulb)
+    if len(bulbs) > 1:
+        each = (f"{' and '.join(names)}: {_lowered(words)}" for words, names in bulbs.items())
+        return replace(step, text=_raised("; ".join(each)))
+    return replace(step, text=next(iter(bulbs), step.text))
 
 
 def still_off(step: RouteStep) -> RouteStep:
@@ -299,6 +302,10 @@ def still_off(step: RouteStep) -> RouteStep:
 
 def _lowered(words: str) -> str:
     return words[0].lower() + words[1:]
+
+
+def _raised(words: str) -> str:
+    return words[0].upper() + words[1:]
 
 
 @cache

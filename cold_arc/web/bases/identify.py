@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, abort, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 
 from cold_arc.core.car import identify
 from cold_arc.core.car.bases import Base, catalogue, usual
@@ -55,13 +56,13 @@ class BaseCard:
 
 
 @bp.get("/bases")
-def page() -> Any:
+def page() -> ResponseReturnValue:
     """Finds a base, for no lamp in particular."""
     return _render(url_for("identify.page"), lambda _: "")
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/identify")
-def for_socket(job_id: int, scope: Scope) -> Any:
+def for_socket(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Finds the base of a job's sockets; choosing one carries it back to Book in."""
     job = jobs.load(session(), job_id)
     if job is None or not scope.name or not scope.sockets(job.record.once(Progress)):
@@ -77,7 +78,7 @@ def for_socket(job_id: int, scope: Scope) -> Any:
     return _render(here, chosen, job=job, scope=scope, back=back)
 
 
-def _render(here: str, href: Any, **context: Any) -> Any:
+def _render(here: str, href: Any, **context: Any) -> ResponseReturnValue:
     answers = {question.id: request.args.get(question.id, "") for question in QUESTIONS}
     given, wrong = identify.read(answers)
     identification = identify.identify(given)

@@ -4,9 +4,8 @@ figures for this job.
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, abort, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 
 from cold_arc.core.car.bases import Base, MeasuredBulb
@@ -58,7 +57,7 @@ class MeasureForm(FlaskForm):
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/measure", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Takes the readings for the sockets of a scope; leads back to Book in."""
     page = open_stage(job_id, scope, Stage.BOOK_IN)
     keys = page.sockets

@@ -11,6 +11,8 @@ from pathlib import PurePath
 from typing import Any
 
 from flask import Blueprint, Response, abort, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from werkzeug.datastructures import FileStorage
 from werkzeug.wrappers import Response as AnyResponse
 
 from cold_arc.core import units
@@ -74,7 +76,7 @@ DEFAULT = SetUp(source="led")
 
 @bp.get("/bench")
 @in_turn
-def page() -> Any:
+def page() -> ResponseReturnValue:
     """The bench at the set-up of the query."""
     errors: dict[str, str] = {}
     meanings: tuple[units.Meaning, ...] = ()
@@ -118,7 +120,7 @@ def warm() -> None:
         report_of(setup)
 
 
-def _typed(value: Any) -> str:
+def _typed(value: object) -> str:
     if isinstance(value, bool):
         return "1" if value else ""
     return (
@@ -351,7 +353,7 @@ def drop(setup_id: int) -> AnyResponse:
 
 @bp.route("/bench/file", methods=["GET", "POST"])
 @in_turn
-def file() -> Any:
+def file() -> ResponseReturnValue:
     """Lays a photometric file on the wall and measures it; nothing is kept."""
     upload, error, context = request.files.get("file"), "", {}
     traffic, high = (
@@ -368,11 +370,11 @@ def file() -> Any:
     ), 422 if error else 200
 
 
-def _laid_out(upload: Any, traffic: str, high: bool) -> dict[str, Any]:
+def _laid_out(upload: FileStorage | None, traffic: str, high: bool) -> dict[str, Any]:
     """What the page shows of a file; ValueError, in words, for one that can't be read."""
     name = (upload.filename or "") if upload else ""
     suffix = PurePath(name).suffix.lower()
-    if suffix not in READERS:
+    if upload is None or suffix not in READERS:
         raise ValueError(f"Choose a file that ends in {' or '.join(READERS)}.")
     beam = to_beam(READERS[suffix](upload.read()), traffic, high)
     if beam.flux_lm <= 0:
@@ -388,7 +390,7 @@ def _laid_out(upload: Any, traffic: str, high: bool) -> dict[str, Any]:
 
 @bp.get("/bench/compare")
 @in_turn
-def compare() -> Any:
+def compare() -> ResponseReturnValue:
     """Up to three kept set-ups side by side."""
     known = kept.kept_setups(session())
     chosen = [

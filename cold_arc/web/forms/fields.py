@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from flask import g, url_for
@@ -22,6 +22,9 @@ from cold_arc.core.units.quantities import (
     Sideways,
     Slope,
 )
+
+# What a form is checked with besides its own validators, by field.
+ExtraValidators = Mapping[str, Sequence[Callable[..., object]]] | None
 
 WALL_DISTANCE = Distance(0.5, 60, id="distance")
 READING = Lux(0, 200_000, id="reading")
@@ -76,7 +79,7 @@ class TypedField(StringField):
         """Nothing is understood before the fields beside it are."""
         self.data = None
 
-    def pre_validate(self, form: Any) -> None:
+    def pre_validate(self, form: Form) -> None:
         """Reads what was typed; a blank is None."""
         self.data, self.meanings = None, ()
         if self.is_blank:
@@ -94,7 +97,7 @@ class TypedField(StringField):
         """Whether nothing was typed."""
         return not (self.raw_data and str(self.raw_data[0]).strip())
 
-    def _context(self, form: Form) -> dict[str, Any]:
+    def _context(self, form: Form) -> dict[str, object]:
         beside = {name: form[name].data for name in self.quantity.needs if name in form}
         if beside.get("range_factor") not in RANGE_FACTORS:
             beside["range_factor"] = "1"
@@ -126,7 +129,7 @@ class Needed:
     def __init__(self, message: str) -> None:
         self.message = message
 
-    def __call__(self, form: Any, field: Field) -> None:
+    def __call__(self, form: Form, field: Field) -> None:
         if not any(str(text).strip() for text in field.raw_data or ()):
             field.errors = []
             raise StopValidation(self.message)

@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import Any
 
 from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 from werkzeug.wrappers import Response
 
 from cold_arc.core.job.entries.prove import FaultFound, FaultSought
@@ -71,7 +72,7 @@ class CaseView:
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/prove/fault", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The fault under hand; takes an answer, takes the last one back, records the cure."""
     page = open_stage(job_id, scope, Stage.PROVE)
     symptom = request.values.get("symptom", "")
@@ -82,7 +83,7 @@ def page(job_id: int, scope: Scope) -> Any:
     return _shown(page, symptom)
 
 
-def _shown(page: StagePage, symptom: str) -> Any:
+def _shown(page: StagePage, symptom: str) -> ResponseReturnValue:
     view = CaseView(_case(page, symptom)) if symptom else None
     cautions = [text for text in (view.verdict.caution if view and view.verdict else "",) if text]
     if view and view.ahead and view.ahead[0].test.caution:

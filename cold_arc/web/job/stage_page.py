@@ -147,8 +147,8 @@ class StagePage:
         findings: Sequence[Finding] = (),
         caution_ids: Iterable[str] = (),
         template: str = "",
-        **context: Any,
-    ) -> Any:
+        **context: object,
+    ) -> tuple[str, int]:
         """The stage's template, or another of its pages, in its frame; 422 when a form was answered
         with errors.
 
@@ -212,9 +212,9 @@ def _conflict(page: StagePage, theirs: Entry, mine: Payload) -> str:
     )
 
 
-def leaves(plain: Mapping[str, Any]) -> dict[str, Any]:
+def leaves(plain: Mapping[str, object]) -> dict[str, object]:
     """Every fact of an entry by its own name, however deep it stands."""
-    flat: dict[str, Any] = {}
+    flat: dict[str, object] = {}
     for name, value in plain.items():
         flat |= leaves(value) if isinstance(value, dict) else {name: value}
     return flat

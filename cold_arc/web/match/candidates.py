@@ -4,9 +4,8 @@ chosen, with reasons.
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, redirect, render_template, request
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from wtforms import BooleanField, RadioField, StringField, TextAreaField
 from wtforms.validators import Length
@@ -59,7 +58,7 @@ class ChoiceForm(FlaskForm):
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Shows the candidates, best first; records the choice, or the refusal, for the sockets in
     scope.
     """
@@ -183,7 +182,7 @@ def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Findi
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/match/weights")
-def weigh(job_id: int, scope: Scope) -> Any:
+def weigh(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Keeps the shop's weights, or goes back to the usual ones."""
     open_stage(job_id, scope, Stage.MATCH)
     chosen = {name: request.form.get(name, "") for name in USUAL_WEIGHTS}
@@ -204,7 +203,7 @@ def weigh(job_id: int, scope: Scope) -> Any:
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/match/beside")
-def beside(job_id: int, scope: Scope) -> Any:
+def beside(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Up to four candidates side by side: wall, section, numbers, findings."""
     page = open_stage(job_id, scope, Stage.MATCH)
     shortlist = shortlist_for(page)

@@ -4,9 +4,8 @@ ballast test.
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from wtforms import StringField
 from wtforms.validators import Length
@@ -55,7 +54,7 @@ class BallastForm(FlaskForm):
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match/options", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The ways to go side by side; keeps the ballast test."""
     page = open_stage(job_id, scope, Stage.MATCH)
     shortlist = shortlist_for(page)

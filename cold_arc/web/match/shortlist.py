@@ -225,7 +225,7 @@ class Shortlist:
         query = urlencode(kept | ({"lens": "restored"} if restored else {}))
         return f"{request.path}?{query}" if query else request.path
 
-    def here(self, **more: Any) -> str:
+    def here(self, **more: object) -> str:
         """This page's address with the lens as chosen."""
         given = {**self.lens, **{name: value for name, value in more.items() if value is not None}}
         return f"{request.path}?{urlencode(given, doseq=True)}" if given else request.path
@@ -234,7 +234,7 @@ class Shortlist:
         """Match's pages: words, address, whether here."""
         return [(words, self.at(name), request.endpoint == name) for name, words in TABS.items()]
 
-    def at(self, endpoint: str, **more: Any) -> str:
+    def at(self, endpoint: str, **more: object) -> str:
         """The address of another of Match's pages for the same lamps, the lens kept."""
         where: dict[str, Any] = {
             "job_id": self.page.job.id,

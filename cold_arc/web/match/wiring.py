@@ -4,11 +4,10 @@ typed.
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, request
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
-from wtforms import StringField
+from wtforms import Field, StringField
 from wtforms.validators import Length, ValidationError
 
 from cold_arc.core import electrical
@@ -55,14 +54,14 @@ class SupplyForm(FlaskForm):
     feed_at = fields.one_of_or_none("Where the 12 V feed is taken", electrical.FEED_POINTS)
     feed_volts = fields.volts("Volts read there, d.c.", required=False)
 
-    def validate_duty(self, field: Any) -> None:
+    def validate_duty(self, field: Field) -> None:
         """A pulsed feed has both figures."""
         if self.duty.is_blank is not self.pwm_hz.is_blank:
             raise ValidationError("Give both frequency and share on, or neither.")
 
     validate_pwm_hz = validate_duty
 
-    def validate_feed_w(self, field: Any) -> None:
+    def validate_feed_w(self, field: Field) -> None:
         """A feed for something else says what that takes; the lamp's own is known."""
         if self._fed and field.is_blank:
             raise ValidationError("Say what it takes: the feed is sized for that alone.")
@@ -94,7 +93,7 @@ class SupplyForm(FlaskForm):
         )
 
 
-def _known(facts: SupplyFacts) -> dict[str, Any]:
+def _known(facts: SupplyFacts) -> dict[str, object]:
     fed = facts.feed_for or OWN
     return {
         **vars(facts),
@@ -104,7 +103,7 @@ def _known(facts: SupplyFacts) -> dict[str, Any]:
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match/wiring", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Works the wiring out for the source looked at or chosen; keeps the facts of the feed."""
     page = open_stage(job_id, scope, Stage.MATCH)
     shortlist = shortlist_for(page)

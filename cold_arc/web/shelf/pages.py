@@ -16,9 +16,10 @@ from flask import (
     request,
     url_for,
 )
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response as AnyResponse
-from wtforms import BooleanField, FileField, StringField
+from wtforms import BooleanField, Field, FileField, StringField
 from wtforms.validators import Length, ValidationError
 
 from cold_arc.core import light_source
@@ -80,7 +81,7 @@ class LightSourceForm(FlaskForm):
     warranty_years = _figure("Warranty, years", "warranty_years", required=True, default=1.0)
     approval = StringField("Approval marks", [Length(max=LONGEST_TEXT["approval"])])
 
-    def validate_base(self, field: Any) -> None:
+    def validate_base(self, field: Field) -> None:
         """The base must be in the catalogue."""
         for name in filter(None, map(str.strip, (field.data or "").split(","))):
             if bases.find(name) is None:
@@ -88,7 +89,7 @@ class LightSourceForm(FlaskForm):
 
     validate_plug = validate_adapters = validate_base
 
-    def validate(self, extra_validators: Any = None) -> bool:
+    def validate(self, extra_validators: fields.ExtraValidators = None) -> bool:
         """Each field by itself, then what no single field shows."""
         if not super().validate(extra_validators):
             return False
@@ -118,7 +119,7 @@ def _base_name(typed: str) -> str:
     return base.name if base else typed.strip()
 
 
-def _form_data(source: LightSource) -> dict[str, Any]:
+def _form_data(source: LightSource) -> dict[str, object]:
     return {**vars(source), "adapters": ", ".join(source.adapters), "optic": source.optic or ""}
 
 
@@ -134,7 +135,7 @@ def page() -> str:
     return _shelf()
 
 
-def _shelf(**context: Any) -> str:
+def _shelf(**context: object) -> str:
     return render_template(
         "shelf.html",
         on_shelf=catalogue.light_sources(session()),
@@ -146,7 +147,7 @@ def _shelf(**context: Any) -> str:
 
 
 @bp.route("/light-sources/new", methods=["GET", "POST"])
-def new() -> Any:
+def new() -> ResponseReturnValue:
     """Adds a light source, by itself or from a copy of another."""
     copied = catalogue.light_sources(session()).get(request.args.get("like", 0, int))
     data = (
@@ -165,7 +166,7 @@ def new() -> Any:
 
 
 @bp.route("/light-sources/<int:source_id>", methods=["GET", "POST"])
-def source(source_id: int) -> Any:
+def source(source_id: int) -> ResponseReturnValue:
     """Changes a light source."""
     known = catalogue.light_sources(session()).get(source_id)
     if known is None:
@@ -219,7 +220,7 @@ def schema() -> Response:
 
 
 @bp.post("/light-sources/import")
-def take_in() -> Any:
+def take_in() -> ResponseReturnValue:
     """Takes a file in: its good rows are kept, every fault of the others is told."""
     form = FileForm()
     upload = request.files.get("file")
@@ -234,7 +235,7 @@ def take_in() -> Any:
     return _taken_in(name, files.READERS[suffix](upload.read()))
 
 
-def _taken_in(name: str, read: files.ShelfFile) -> Any:
+def _taken_in(name: str, read: files.ShelfFile) -> ResponseReturnValue:
     """Keeps a file's good rows, and tells every fault of the others."""
     added, changed = catalogue.take_in(writable(), read.sources)
     writable().commit()

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
 from wtforms import FieldList, Form, FormField, StringField
@@ -85,7 +84,7 @@ class RuleForm(FlaskForm):
         return made
 
 
-def _data(rule: ShopRule) -> dict[str, Any]:
+def _data(rule: ShopRule) -> dict[str, object]:
     """A rule as its form holds it."""
     rows = [
         {name: None if (value := getattr(band, name)) is None else 100 * value for name in PER_CENT}
@@ -108,20 +107,20 @@ def page() -> str:
 
 
 @bp.route("/shop/aim-rules/copy/<rule_id>", methods=["GET", "POST"])
-def copy(rule_id: str) -> Any:
+def copy(rule_id: str) -> ResponseReturnValue:
     """A new rule, from a copy."""
     rule = built_in().get(rule_id)
     return _edit(copy_of(rule), None) if rule else abort(404)
 
 
 @bp.route("/shop/aim-rules/<int:number>", methods=["GET", "POST"])
-def edit(number: int) -> Any:
+def edit(number: int) -> ResponseReturnValue:
     """A rule of the shop's own, to be changed or taken out."""
     rule = aim_rules.all_rules(session()).get(number)
     return _edit(rule, number) if rule else abort(404)
 
 
-def _edit(rule: ShopRule, number: int | None) -> Any:
+def _edit(rule: ShopRule, number: int | None) -> ResponseReturnValue:
     form = RuleForm(data=None if request.method == "POST" else _data(rule))
     is_sent = request.method == "POST" and "build" not in request.form
     if is_sent and (answer := _sent(form, rule, number)):

@@ -28,6 +28,7 @@ from flask import (
     session,
     url_for,
 )
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from sqlalchemy.orm import Session, sessionmaker
 from werkzeug.wrappers import Response
@@ -97,7 +98,7 @@ def calendar_token() -> str | None:
     return catalogue.setting(db.session(), CALENDAR) if is_asked() else None
 
 
-def known() -> Any:
+def known() -> ResponseReturnValue | None:
     """Lets a request go on, or leads it to the code, before anything of its form is read. https is
     for the network; http of this machine is its own.
     """
@@ -110,7 +111,7 @@ def known() -> Any:
     return redirect(url_for("guests.page", to=request.full_path.rstrip("?")), 303)
 
 
-def takes_large(app: Flask, environ: dict[str, Any]) -> bool:
+def takes_large(app: Flask, environ: dict[str, object]) -> bool:
     """Whether a large body is taken in with a request, told by its head alone: of the shop's own
     machine, and of devices that are let in.
     """
@@ -151,7 +152,7 @@ def secure_address(endpoint: str, **more: Any) -> str:
 
 
 @bp.route("/code", methods=["GET", "POST"])
-def page() -> Any:
+def page() -> ResponseReturnValue:
     """Asks for the code, where one is asked for; goes on to where one wanted to go. On a plain
     address of the network it is not taken.
     """

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, flash, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from flask_wtf.csrf import generate_csrf
 from sqlalchemy.orm import Session
@@ -78,7 +77,7 @@ class ShopForm(FlaskForm):
                     f"Changed meanwhile to “{stands[setting]}”. Save again to keep yours."
                 ]
 
-    def validate(self, extra_validators: Any = None) -> bool:
+    def validate(self, extra_validators: fields.ExtraValidators = None) -> bool:
         """A place is told whole, or not at all."""
         good = super().validate(extra_validators)
         filled = [
@@ -100,7 +99,7 @@ class ShopForm(FlaskForm):
 
 
 @bp.route("/shop", methods=["GET", "POST"])
-def shop() -> Any:
+def shop() -> ResponseReturnValue:
     """The shop's name and contact."""
     form = ShopForm(data=_known())
     if form.validate_on_submit():
@@ -129,7 +128,7 @@ def _stands(opened: Session) -> dict[str, str]:
     return {name: catalogue.setting(opened, name) for name in SETTINGS.values()}
 
 
-def _known() -> dict[str, Any]:
+def _known() -> dict[str, object]:
     """Where the shop is and how it works, as kept."""
     place = shop_place()
     return {

@@ -5,16 +5,19 @@ from dataclasses import replace
 
 import pytest
 
-from cold_arc.core.car.front import SocketKey
-from cold_arc.core.car.lamps import Optic, Present, Side
+from cold_arc.core.car.front import BeamKey, SocketKey
+from cold_arc.core.car.lamps import Function, Optic, Present, Side
+from cold_arc.core.findings import Level
 from cold_arc.core.job.entries.book_in import Identified
 from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.prove import NotOnCar
+from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.in_socket import in_socket, phase_findings
 from cold_arc.core.job.known import known_facts
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
 from tests.core.job.test_handwork import CAP, SLIM, Job
 
@@ -48,6 +51,15 @@ def test_a_reading_of_another_source_than_its_phase_is_about_is_warned_of(job):
     job.add(Ticked("fit:seat"), LOW)
     assert warned(job, "before") == ["Low beam bulb left: what is read now is no reading before."]
     assert not warned(job, "after")
+
+
+def test_read_before_in_time_it_is_no_more_than_a_note(job):
+    job.add(
+        Read("before", "", WallReading("peak", 240, 10, 13.2)), BeamKey(Function.LOW, Side.LEFT)
+    )
+    job.add(Ticked("fit:seat"), LOW)
+    (finding,) = phase_findings(job.record, job.record.road_beams, "before")
+    assert finding.level is Level.NOTE
 
 
 def test_another_choice_is_not_in_before_it_is_fitted_too(job):

@@ -3,6 +3,7 @@ published source.
 """
 
 import tomllib
+from dataclasses import replace
 from pathlib import Path
 
 import pytest
@@ -195,3 +196,16 @@ def test_a_second_reading_is_held_against_the_preset(first, now, said):
 def test_the_garages_graph_is_read_as_any_other():
     told = tomllib.loads((Path(access.__file__).parents[2] / "demo" / "cars.toml").read_text())
     assert len(told["car"]) == 8
+
+
+def test_bulbs_held_in_two_ways_are_told_each_by_its_own():
+    step = RouteStep(1, "Old bulb out", 2)
+    both = access.said_for(step, {"low beam bulb": "clip", "high beam bulb": "wedge"})
+    assert both.text == (
+        "Low beam bulb: release the clip and draw the old bulb straight out; "
+        "high beam bulb: turn the holder out and pull the old bulb straight out of it"
+    )
+    alike = access.said_for(step, {"low beam bulb": "clip", "high beam bulb": "clip"})
+    assert alike.text == "Release the clip and draw the old bulb straight out"
+    own = replace(step, text="As the shop says")
+    assert access.said_for(own, {"low beam bulb": "clip"}) == own

@@ -9,11 +9,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from functools import lru_cache
-from typing import Any
 from urllib.parse import urlsplit
 
 from flask import Blueprint, abort, current_app, jsonify, request
 from flask import Response as FlaskResponse
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 
 from cold_arc.core.aim.judging import judge, judge_sideways
@@ -66,7 +66,7 @@ def _open(job_id: int, scope: Scope) -> tuple[StagePage, BeamKey]:
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/aim/live", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The Wall with the line that follows; what it says last, recorded as left."""
     page, key = _open(job_id, scope)
     now = in_use(page, key)

@@ -6,10 +6,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any
 
 from flask import Blueprint, abort, redirect, request, url_for
 from flask import Response as FlaskResponse
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
 from wtforms import FieldList, Form, FormField, HiddenField, RadioField
@@ -133,7 +133,7 @@ def taken_of(page: StagePage) -> dict[int, tuple[BeamKey, WallPhotographed]]:
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/aim/photo", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The photographs taken, and one more."""
     page = open_stage(job_id, scope, Stage.AIM)
     if not page.beams:
@@ -218,7 +218,7 @@ def _simulated(page: StagePage, key: BeamKey, form: TakenForm) -> bytes:
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/aim/photo/<int:number>", methods=["GET", "POST"])
-def one(job_id: int, scope: Scope, number: int) -> Any:
+def one(job_id: int, scope: Scope, number: int) -> ResponseReturnValue:
     """One photograph: its marks, what it says, another laid over it."""
     page = open_stage(job_id, scope, Stage.AIM)
     taken = taken_of(page) if page.beams else {}
@@ -289,7 +289,7 @@ def _tapped(form: MarksForm, photograph: WallPhotographed) -> None:
         form.marks.pop_entry()
 
 
-def _form_of(photograph: WallPhotographed) -> dict[str, Any]:
+def _form_of(photograph: WallPhotographed) -> dict[str, object]:
     """A photograph's marks as the form holds them; the usual crosses, near the corners, where there
     are none yet.
     """
@@ -299,7 +299,7 @@ def _form_of(photograph: WallPhotographed) -> dict[str, Any]:
         for (u, v), (x, y) in zip(corners, USUAL_CROSSES, strict=True)
     ]
     marks = photograph.marks if photograph.marks and not photograph.by_target else start
-    values: dict[str, Any] = {"marks": [_row(mark) for mark in marks]}
+    values: dict[str, object] = {"marks": [_row(mark) for mark in marks]}
     if photograph.lux:
         values |= {
             "lux": photograph.lux.lux,
@@ -309,7 +309,7 @@ def _form_of(photograph: WallPhotographed) -> dict[str, Any]:
     return values
 
 
-def _row(mark: PhotoMark) -> dict[str, Any]:
+def _row(mark: PhotoMark) -> dict[str, object]:
     (u, v), (x, y) = mark.px, mark.wall_cm
     return {"px": f"{u:.2f},{v:.2f}", "across": x / 100, "up": y / 100}
 

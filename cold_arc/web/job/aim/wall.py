@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 
 from flask import Blueprint, Response, abort, render_template, request, url_for
+from flask.typing import ResponseReturnValue
 from wtforms import Field
 
 from cold_arc.core import law
@@ -105,7 +105,7 @@ class WallForm(StandingForm):
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/aim/wall", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The taping of the wall for one function's lamps; kept with the job when asked."""
     page = open_stage(job_id, scope, Stage.AIM)
     if not page.beams:
@@ -138,7 +138,7 @@ def page(job_id: int, scope: Scope) -> Any:
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/aim/ready")
-def ready(job_id: int, scope: Scope) -> Any:
+def ready(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Keeps which of the list before aiming hold."""
     page = open_stage(job_id, scope, Stage.AIM)
     if not page.beams:
@@ -154,7 +154,7 @@ def ready(job_id: int, scope: Scope) -> Any:
     )
 
 
-def _known(page: StagePage) -> dict[str, Any]:
+def _known(page: StagePage) -> dict[str, object]:
     """The wall as it was kept or used last."""
     known = usual(page, page.beams)
     floor = floor_of(page, page.beams)

@@ -7,9 +7,9 @@ from __future__ import annotations
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
 
 from flask import Blueprint, redirect, render_template, url_for
+from flask.typing import ResponseReturnValue
 
 from cold_arc.core import law
 from cold_arc.core.beam import model
@@ -78,7 +78,7 @@ def _whole(shown: list[Outcome]) -> Agreement | None:
 
 @bp.post("/measured/predict")
 @in_turn
-def predict() -> Any:
+def predict() -> ResponseReturnValue:
     """Works out what the model predicted for measurements that have none, for some two seconds, and
     keeps it.
     """

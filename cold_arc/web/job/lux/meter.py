@@ -4,9 +4,8 @@ point.
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint, abort, jsonify, request
+from flask.typing import ResponseReturnValue
 from werkzeug.wrappers import Response
 
 from cold_arc.core.beam import derived, model
@@ -39,7 +38,7 @@ NO_LAMP = (
 
 
 @bp.post("/meter")
-def take() -> Any:
+def take() -> ResponseReturnValue:
     """Takes a meter's display: JSON with a bearer token."""
     if not is_token(request.headers.get("Authorization", "").removeprefix("Bearer ").strip()):
         return jsonify(error="The token is not this shop's: it stands on the Shop's page."), 401
@@ -51,12 +50,12 @@ def take() -> Any:
 
 
 @bp.get("/meter")
-def shown() -> Any:
+def shown() -> ResponseReturnValue:
     """What the connected meter shows."""
     return jsonify(_said(stand().feed.display()))
 
 
-def _said(display: Display | None) -> dict[str, Any]:
+def _said(display: Display | None) -> dict[str, object]:
     return (
         display.plain() if display else {"value": None, "lux": None, "typed": "", "error": NO_METER}
     )
@@ -79,7 +78,7 @@ def _distance_m() -> float:
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/meter")
 @in_turn
-def live(job_id: int, scope: Scope) -> Any:
+def live(job_id: int, scope: Scope) -> ResponseReturnValue:
     """What the meter shows: the connected one, or the simulated one with its head held at x, y (cm
     right and down).
     """
@@ -111,7 +110,7 @@ def live(job_id: int, scope: Scope) -> Any:
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/meter/search")
 @in_turn
-def search(job_id: int, scope: Scope) -> Any:
+def search(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Where the brightest point is by the readings so far ("x,y,lux; ...", cm right and down), and
     where to read next."""
     page, key = _beam(job_id, scope)

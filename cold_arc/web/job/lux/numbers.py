@@ -7,9 +7,9 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import PurePath
-from typing import Any
 
 from flask import Blueprint, Response, abort, redirect, request, url_for
+from flask.typing import ResponseReturnValue
 
 from cold_arc.core.beam import model
 from cold_arc.core.beam.derived import MeasuredPoint
@@ -106,12 +106,12 @@ class BeamNumbers:
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/numbers")
 @in_turn
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The numbers of every beam in scope."""
     return _shown(open_stage(job_id, scope, Stage.VERIFY))
 
 
-def _shown(page: StagePage, error: str = "", status: int = 200) -> Any:
+def _shown(page: StagePage, error: str = "", status: int = 200) -> ResponseReturnValue:
     numbers = [_numbers(page, key) for key in page.beams]
     collected = [
         *gain_findings(page.record, page.beams),
@@ -349,7 +349,7 @@ def _beam_file(taken: Rastered, suffix: str, title: str, traffic: str) -> bytes:
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/readings")
-def take_in(job_id: int, scope: Scope) -> Any:
+def take_in(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Takes a file of readings in: named places become readings, nine or more others a raster."""
     page = open_stage(job_id, scope, Stage.VERIFY)
     key, phase = _one_beam(page), _phase(request.form.get("phase", ""))

@@ -6,9 +6,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from flask import Blueprint, abort, flash, request, url_for
+from flask.typing import ResponseReturnValue
 from wtforms import StringField
 from wtforms.validators import Length
 
@@ -103,7 +103,7 @@ def _where(job_id: int, scope: Scope) -> ShootOutBeam:
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/shoot-out", methods=["GET", "POST"])
 @in_turn
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The turns so far, what they come to, and the form for the next; records a turn's readings."""
     where = _where(job_id, scope)
     shelf, turns = _shelf(where), shoot_outs.under_way(where.page.record, where.key)
@@ -121,7 +121,7 @@ def page(job_id: int, scope: Scope) -> Any:
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/shoot-out/end")
-def end(job_id: int, scope: Scope) -> Any:
+def end(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Ends the shoot-out: what it measured stays what the shop knows; the next turn begins
     another.
     """
@@ -257,7 +257,7 @@ def _shown(
     cells: list[TypedInput],
     shelf: Mapping[str, LightSource],
     turns: list[SourceTurn],
-) -> Any:
+) -> ResponseReturnValue:
     own = where.setup(None)
     warm = own is not None and model.is_warm()
     pattern = (

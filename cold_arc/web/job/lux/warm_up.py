@@ -6,9 +6,9 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass
-from typing import Any
 
 from flask import Blueprint, abort, flash, redirect, request, url_for
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
 
@@ -92,12 +92,12 @@ def _where(job_id: int, scope: Scope) -> WarmUpBeam:
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/warm-up")
 @in_turn
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The run under way, or the last one recorded; another is started here."""
     return _shown(_where(job_id, scope), StartForm(), ReadForm())
 
 
-def _shown(where: WarmUpBeam, start: StartForm, read: ReadForm) -> Any:
+def _shown(where: WarmUpBeam, start: StartForm, read: ReadForm) -> ResponseReturnValue:
     run = _run(where)
     collected = warming.warm_up_findings(run.told) if run and run.told else []
     return where.page.render(
@@ -114,7 +114,7 @@ def _shown(where: WarmUpBeam, start: StartForm, read: ReadForm) -> Any:
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/warm-up")
-def start(job_id: int, scope: Scope) -> Any:
+def start(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Starts a run: the source is switched on cold now."""
     where, form = _where(job_id, scope), StartForm()
     if not form.validate_on_submit():
@@ -128,7 +128,7 @@ def start(job_id: int, scope: Scope) -> Any:
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/warm-up/read")
-def read(job_id: int, scope: Scope) -> Any:
+def read(job_id: int, scope: Scope) -> ResponseReturnValue:
     """One typed reading of the run under way."""
     where, form = _where(job_id, scope), ReadForm()
     if not form.validate_on_submit() or _started(where) is None:

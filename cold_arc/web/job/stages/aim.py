@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any
 
 from flask import Blueprint, abort, request
+from flask.typing import ResponseReturnValue
 from wtforms import Field, RadioField
 
 from cold_arc.core.aim.rules import AimRule, OutsideRuleError, Target, target_for
@@ -116,7 +116,7 @@ class AimForm(StandingForm):
         )
         return replace(aimed, turns=self.turns.data, turns_side=self.turns_side.data)
 
-    def validate(self, extra_validators: Any = None) -> bool:
+    def validate(self, extra_validators: fields.ExtraValidators = None) -> bool:
         """One of the beams of a bulb is enough; how far aside without how high is not."""
         fine: bool = super().validate(extra_validators)
         pairs = [(self.stands, self.sideways)]
@@ -130,7 +130,7 @@ class AimForm(StandingForm):
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/aim", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Records aim readings; draws the wall; says in or out."""
     page = open_stage(job_id, scope, Stage.AIM)
     beams = page.beams_alike
@@ -148,7 +148,7 @@ def page(job_id: int, scope: Scope) -> Any:
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/aim/adjusters")
-def adjusters(job_id: int, scope: Scope) -> Any:
+def adjusters(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Keeps whether one adjuster moves both beams of the lamps' housings."""
     page = open_stage(job_id, scope, Stage.AIM)
     housings, shared = _housings(page), request.form.get("shared")
@@ -162,7 +162,9 @@ def _housings(page: StagePage) -> list[UnitKey]:
     return [housing for key in page.beams_alike if (housing := housing_of_both(page.record, key))]
 
 
-def _render(page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey]) -> Any:
+def _render(
+    page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey]
+) -> ResponseReturnValue:
     distance_m = form.distance.data or stand.distance(page.record, beams).value
     targets = {
         key: _target_or_none(rule, form.height_of(key.side), form.mark.data) for key in beams

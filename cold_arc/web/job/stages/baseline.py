@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint
+from flask.typing import ResponseReturnValue
 
 from cold_arc.core.job.in_socket import phase_findings
 from cold_arc.core.job.stages import Stage
@@ -29,7 +28,7 @@ def _follows_supply(page: StagePage) -> bool:
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/baseline", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Records readings before; shows them as candela."""
     page = open_stage(job_id, scope, Stage.BASELINE)
     if not page.beams:

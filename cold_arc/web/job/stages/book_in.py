@@ -5,12 +5,12 @@ socket is.
 from __future__ import annotations
 
 import datetime as dt
-from typing import Any
 
 from flask import Blueprint, abort, redirect, render_template, request
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from werkzeug.datastructures import MultiDict
-from wtforms import BooleanField, DateField, HiddenField, StringField, TextAreaField
+from wtforms import BooleanField, DateField, Field, HiddenField, StringField, TextAreaField
 from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core import law
@@ -65,7 +65,7 @@ class BookingForm(FlaskForm):
     due = DateField("Due", [Optional()])
     front = HiddenField("Front")
 
-    def validate_front(self, field: Any) -> None:
+    def validate_front(self, field: Field) -> None:
         """A front, and at least one socket of it to work on."""
         try:
             built = front_builder.read(field.data or "")
@@ -99,7 +99,7 @@ class BookingForm(FlaskForm):
         )
 
 
-def _booking_data(booking: Booking, front: Front) -> dict[str, Any]:
+def _booking_data(booking: Booking, front: Front) -> dict[str, object]:
     """A booking as the form holds it."""
     return {
         **vars(booking),
@@ -111,7 +111,7 @@ def _booking_data(booking: Booking, front: Front) -> dict[str, Any]:
 
 
 @bp.route("/jobs/new", methods=["GET", "POST"])
-def new() -> Any:
+def new() -> ResponseReturnValue:
     """Books a car in."""
     form = BookingForm()
     if front_builder.is_tap():
@@ -140,7 +140,7 @@ class IdentifyForm(FlaskForm):
         required="This is needed.",
     )
 
-    def validate_base(self, field: Any) -> None:
+    def validate_base(self, field: Field) -> None:
         """The base must be in the catalogue."""
         if bases.find(field.data) is None:
             raise ValidationError(
@@ -155,7 +155,7 @@ class IdentifyForm(FlaskForm):
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/book-in", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Shows and corrects the booking and the front; identifies sockets."""
     page = open_stage(job_id, scope, Stage.BOOK_IN)
     if request.method == "POST" and (name := request.form.get("identify")):
@@ -168,7 +168,7 @@ def page(job_id: int, scope: Scope) -> Any:
     return _render(page, form, {})
 
 
-def _correct(page: StagePage, form: BookingForm) -> Any:
+def _correct(page: StagePage, form: BookingForm) -> ResponseReturnValue:
     """Saves the booking and, where they were changed, the front and what is worked on."""
     front = form.built()
     work = front_builder.chosen(front)
@@ -184,7 +184,7 @@ def _correct(page: StagePage, form: BookingForm) -> Any:
     return redirect(stage_url(page.job.id, Scope(), Stage.BOOK_IN), 303)
 
 
-def _identify(page: StagePage, name: str) -> Any:
+def _identify(page: StagePage, name: str) -> ResponseReturnValue:
     """Records what the sockets of a scope are."""
     if name not in {str(scope) for scope in _scopes(page.record)}:
         abort(404)
@@ -241,7 +241,7 @@ def _render(
     form: BookingForm,
     answered: dict[str, IdentifyForm],
     builder: Builder | None = None,
-) -> Any:
+) -> ResponseReturnValue:
     """The page; *builder*: the front under change, shown with the booking open."""
     record = page.record
     identify = {

@@ -6,13 +6,13 @@ from __future__ import annotations
 
 import datetime as dt
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from flask import Blueprint, abort, redirect, request
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
-from wtforms import DateField, StringField
+from wtforms import DateField, Field, StringField
 from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core.car.front import UnitKey
@@ -23,23 +23,26 @@ from cold_arc.core.job.entries.plan import ExtraWork, Ordered, PlanKept, Planned
 from cold_arc.core.job.facts import wired
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.units import say_time
+from cold_arc.core.units import say_minutes, say_time
 from cold_arc.core.work import when
 from cold_arc.core.work.access import MOST_PEOPLE, RISKS
 from cold_arc.core.work.composing import CarPlan
 from cold_arc.core.work.extras import extras
-from cold_arc.core.work.learning import Learnt, part_of
+from cold_arc.core.work.learning import Learnt
 from cold_arc.core.work.schedule import schedule
 from cold_arc.store import work_done
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.parts.route_rows import closed_rows, opened_rows
 from cold_arc.web.parts.timeline import Timeline, build_timeline
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 from cold_arc.web.shell.place import has_dark_bay, shop_people, shop_place
 
 bp = Blueprint("car_plan", __name__)
+# A plan that differs by less is the same, minutes: what rounding may do.
+SAME_MIN = 0.5
 
 
 class WhenForm(FlaskForm):
@@ -49,12 +52,12 @@ class WhenForm(FlaskForm):
     starts = StringField("Start, like 14:30", [fields.needed("Say when."), Length(max=10)])
     people = fields.number("People", 1, MOST_PEOPLE, whole=True)
 
-    def validate_starts(self, field: Any) -> None:
+    def validate_starts(self, field: Field) -> None:
         """A time of the day."""
         if read_time(field.data) is None:
             raise ValidationError("Write the time like 14:30.")
 
-    def validate_day(self, field: Any) -> None:
+    def validate_day(self, field: Field) -> None:
         """A day that can be planned."""
         if field.data and not when.is_planned(field.data):
             raise ValidationError(f"A day from {when.YEARS[0]} to {when.YEARS[1]}.")
@@ -91,13 +94,13 @@ def known_of(page: StagePage) -> dict[str, Learnt]:
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/plan/whole", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The ways in of all lamps and the extra work as one plan."""
     page = open_stage(job_id, scope, Stage.PLAN)
     if request.method == "GET":
         return _render(page)
     what, _, argument = request.form.get("do", "").partition(":")
-    handlers: dict[str, Callable[[StagePage, str], Any]] = {
+    handlers: dict[str, Callable[[StagePage, str], ResponseReturnValue]] = {
         "extras": _extras,
         "when": _when,
         "off": _off,
@@ -112,7 +115,7 @@ def _back(page: StagePage) -> str:
     return f"{page.url}/whole"
 
 
-def _extras(page: StagePage, _: str) -> Any:
+def _extras(page: StagePage, _: str) -> ResponseReturnValue:
     """The extra work ticked for each unit."""
     entries: dict[tuple[str, ...], list[UnitKey]] = {}
     for key in page.record.units:
@@ -127,7 +130,7 @@ def _extras(page: StagePage, _: str) -> Any:
     return redirect(_back(page), 303)
 
 
-def _when(page: StagePage, _: str) -> Any:
+def _when(page: StagePage, _: str) -> ResponseReturnValue:
     form = WhenForm()
     return (
         page.save(form.planned(), about=(), back=_back(page))
@@ -136,24 +139,24 @@ def _when(page: StagePage, _: str) -> Any:
     )
 
 
-def _off(page: StagePage, _: str) -> Any:
+def _off(page: StagePage, _: str) -> ResponseReturnValue:
     return page.save(PlannedFor(None), about=(), back=_back(page))
 
 
-def _order(page: StagePage, _: str) -> Any:
+def _order(page: StagePage, _: str) -> ResponseReturnValue:
     form = OrderForm()
     if not form.validate():
         return _render(page, order=form)
     return page.save(Ordered(form.what.data.strip(), form.arrives.data), about=(), back=_back(page))
 
 
-def _arrived(page: StagePage, what: str) -> Any:
+def _arrived(page: StagePage, what: str) -> ResponseReturnValue:
     if what not in {order.what for order in on_order(page.record)}:
         abort(404)
     return page.save(Ordered(what, arrived=True), about=(), back=_back(page), merged=True)
 
 
-def _keep(page: StagePage, _: str) -> Any:
+def _keep(page: StagePage, _: str) -> ResponseReturnValue:
     kept = kept_plan(learnt_plan(page.record, known_of(page)))
     return page.save(kept, about=(), back=_back(page), merged=True)
 
@@ -192,6 +195,23 @@ class Since:
     minutes: float
     fasteners: int
 
+    @property
+    def words(self) -> str:
+        """How much more or less it is."""
+        if not self.come and not self.gone and abs(self.minutes) < SAME_MIN:
+            return f"Against version {self.version}: nothing has changed."
+        longer = "more" if self.minutes >= 0 else "less"
+        more = "more" if self.fasteners >= 0 else "fewer"
+        return (
+            f"Against version {self.version}: {say_minutes(abs(self.minutes))} {longer}, "
+            f"{abs(self.fasteners)} fasteners {more}."
+        )
+
+    @property
+    def lines(self) -> list[str]:
+        """The steps come and gone."""
+        return [f"New: {text}" for text in self.come] + [f"Gone: {text}" for text in self.gone]
+
 
 def since_kept(versions: list[PlanKept], now: PlanKept) -> Since | None:
     """How the plan differs from the newest kept; None where none is."""
@@ -210,7 +230,7 @@ def since_kept(versions: list[PlanKept], now: PlanKept) -> Since | None:
 
 def _render(
     page: StagePage, planned: WhenForm | None = None, order: OrderForm | None = None
-) -> Any:
+) -> ResponseReturnValue:
     record, known = page.record, known_of(page)
     plan, visit = learnt_plan(record, known), _visit(record)
     work = _Work(page, plan, visit)
@@ -219,10 +239,10 @@ def _render(
         (opening.step.caution for opening in plan.openings if opening.step.caution),
         template="plan-whole",
         plan=plan,
-        raw=_as_told(record),
-        part_of=part_of,
-        known=known,
-        words=record.front.named,
+        totals=_totals(plan, work, known) if plan.openings else (),
+        opened=opened_rows(plan, record, known),
+        closed=closed_rows(plan, record),
+        while_open=_while_open(record),
         without=_without_a_way(record),
         timeline=work.timeline,
         people=work.people,
@@ -232,19 +252,13 @@ def _render(
         hazy=_hazy(record),
         planned=planned or WhenForm(data=work.planned),
         said=visit,
-        visit=when.Visit("", work.start, work.day.hands, work.day.wall, work.people),
         dark=work.dark,
-        say_time=say_time,
+        dark_words=work.dark_words,
         order=order or OrderForm(formdata=None),
         waiting=work.waiting,
         late=work.late,
-        risks=RISKS,
-        spares=plan.spares_with({part: learnt.spare_share for part, learnt in known.items()}),
         versions=record.all(PlanKept),
         since=since_kept(record.all(PlanKept), kept_plan(plan)),
-        parts=parts_of(record),
-        consumables=_brought(record, "consumables"),
-        extra_tools=_brought(record, "tools"),
     )
 
 
@@ -260,9 +274,43 @@ def _without_a_way(record: Record) -> list[str]:
     return list(dict.fromkeys(map(record.front.words, units)))
 
 
-def _as_told(record: Record) -> dict[str, float]:
-    """The minutes of each part as its way in tells them."""
-    return {part_of(step): step.minutes for steps in record.ways.values() for step in steps}
+def _totals(plan: CarPlan, work: _Work, known: Mapping[str, Learnt]) -> list[tuple[str, str]]:
+    """What the whole car takes: each total's name and words."""
+    record = work.page.record
+    spares = plan.spares_with({part: learnt.spare_share for part, learnt in known.items()})
+    consumables = "; ".join(_brought(record, "consumables"))
+    tools = dict.fromkeys([*plan.tools, *_brought(record, "tools")])
+    totals = [
+        ("Ways in, out and back, one person", say_minutes(plan.minutes)),
+        ("Each lamp by itself", say_minutes(plan.one_by_one)),
+        ("Hands in all", say_minutes(work.day.hands)),
+        ("On the wall", say_minutes(work.day.wall)),
+        ("Fasteners", _counted(plan.fasteners) or "none"),
+        ("Plugs", ", ".join(plan.plugs) or "none"),
+        ("Worst risk", RISKS[plan.risk]),
+        (
+            "Spares to have ready",
+            "; ".join(filter(None, [_counted(spares) or "none", consumables])),
+        ),
+        ("Parts", _counted(parts_of(record))),
+        ("Tools", ", ".join(tools) or "none"),
+    ]
+    return [(name, words) for name, words in totals if words]
+
+
+def _counted(counts: Mapping[str, int]) -> str:
+    """ "4 push pin, 2 bolt": each kind with how many."""
+    return ", ".join(f"{count} {kind}" for kind, count in counts.items())
+
+
+def _while_open(record: Record) -> list[str]:
+    """The extra work that is done while its lamp is open."""
+    return [
+        f"{extra.text}: {record.front.named(key)}."
+        for key in record.units
+        for extra in record.extras(key)
+        if extra.when == "open"
+    ]
 
 
 def _extras_chosen(record: Record) -> set[tuple[UnitKey, str]]:
@@ -285,7 +333,7 @@ class _Work:
     """A job's work as its page lays it on a day; *visit*: when it is planned for."""
 
     def __init__(self, page: StagePage, plan: CarPlan, visit: PlannedFor | None) -> None:
-        self.visit, self.tasks = visit, tasks(page.record, plan)
+        self.page, self.visit, self.tasks = page, visit, tasks(page.record, plan)
         planned_for = page.record.latest(PlannedFor)
         usual = planned_for.people if planned_for else shop_people()
         self.people = min(max(whole(request.args.get("people")) or usual, 1), MOST_PEOPLE)
@@ -301,7 +349,19 @@ class _Work:
         return max([today, *(order.due for order in self.waiting if order.due)])
 
     @property
-    def planned(self) -> dict[str, Any]:
+    def dark_words(self) -> str:
+        """When the wall is dark, and from when to when the car is worked on."""
+        if self.dark is None:
+            return "When it is dark is not known."
+        dark = f"Dark from {say_time(self.dark)}." if self.dark else "The wall is dark at any hour."
+        stay = when.Visit("", self.start, self.day.hands, self.day.wall, self.people)
+        if not stay.wall:
+            return dark
+        wall, ends = say_time(stay.wall_from(self.dark)), say_time(stay.ends(self.dark))
+        return f"{dark} From {say_time(stay.starts)}, the wall from {wall}, done at {ends}."
+
+    @property
+    def planned(self) -> dict[str, object]:
         """What the form for the day begins with."""
         return {"day": self.on, "starts": say_time(self.start), "people": self.people}
 

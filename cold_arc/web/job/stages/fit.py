@@ -10,6 +10,7 @@ from itertools import takewhile
 from typing import Any
 
 from flask import Blueprint, abort, redirect, request
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from werkzeug.datastructures import MultiDict
 from werkzeug.wrappers import Response
@@ -104,7 +105,7 @@ def _not_right(record: Record, step: Step) -> str:
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/fit", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Ticks steps, reads the clocking, counts fasteners."""
     page = open_stage(job_id, scope, Stage.FIT)
     if request.method == "POST":
@@ -112,9 +113,9 @@ def page(job_id: int, scope: Scope) -> Any:
     return _render(page)
 
 
-def _change(page: StagePage) -> Any:
+def _change(page: StagePage) -> ResponseReturnValue:
     what, _, argument = request.form.get("do", "").partition(":")
-    handlers: dict[str, Callable[[StagePage, str], Any]] = {
+    handlers: dict[str, Callable[[StagePage, str], ResponseReturnValue]] = {
         "tick": _tick,
         "home": _home,
         "group": _group,
@@ -145,7 +146,7 @@ def _run(page: StagePage, argument: str) -> Response:
     return page.save(ClockRan(running), about=(), merged=True)
 
 
-def _home(page: StagePage, step_id: str) -> Any:
+def _home(page: StagePage, step_id: str) -> ResponseReturnValue:
     """A part closed with everything that held it back in the car."""
     return _tick(page, step_id, all_back=True)
 
@@ -158,7 +159,7 @@ def _step(work: Handwork, step_id: str) -> Step:
     return step
 
 
-def _tick(page: StagePage, step_id: str, all_back: bool = False) -> Any:
+def _tick(page: StagePage, step_id: str, all_back: bool = False) -> ResponseReturnValue:
     """A step done. One that waits for others is not, but a panel closed all the same with a
     reason.
     """
@@ -258,7 +259,9 @@ def _owners(row: TrayRow, step: Step) -> list[Key]:
     return [key for key, number in step.opening.ids.items() if number == row.step]
 
 
-def _check(page: StagePage, step: Step, back: Sequence[tuple[Payload, Sequence[Key]]]) -> Any:
+def _check(
+    page: StagePage, step: Step, back: Sequence[tuple[Payload, Sequence[Key]]]
+) -> ResponseReturnValue:
     """A check that is right; of an O-ring the figures say so."""
     form = CheckForm()
     if not form.validate():
@@ -272,7 +275,7 @@ def _check(page: StagePage, step: Step, back: Sequence[tuple[Payload, Sequence[K
     return _record(page, [(made, keys), *_ticks(step, ""), *back])
 
 
-def _wrong(page: StagePage, step_id: str) -> Any:
+def _wrong(page: StagePage, step_id: str) -> ResponseReturnValue:
     """A check that is not right: it stays to be done, and the panel open."""
     step = _step(page.record.once(Handwork), step_id)
     if not step.check:
@@ -288,7 +291,7 @@ def _wrong(page: StagePage, step_id: str) -> Any:
     return page.save(made, about=[key for key, _ in step.ticks], merged=True)
 
 
-def _clock(page: StagePage, name: str) -> Any:
+def _clock(page: StagePage, name: str) -> ResponseReturnValue:
     key = next((key for key in page.sockets if str(key) == name), None)
     if key is None:
         abort(404)
@@ -322,7 +325,7 @@ def _render(
     page: StagePage,
     answered: dict[SocketKey, ClockForm] | None = None,
     check: CheckForm | None = None,
-) -> Any:
+) -> ResponseReturnValue:
     work = page.record.once(Handwork)
     lines = step_lines(work, page)
     clocked = [key for key in page.sockets if needs_clocking(page.record, key)]

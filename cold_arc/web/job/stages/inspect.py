@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from wtforms import BooleanField
 
@@ -45,7 +44,7 @@ class ConditionForm(FlaskForm):
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/inspect", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Records the condition of the units in scope; shows what follows from it."""
     page = open_stage(job_id, scope, Stage.INSPECT)
     seen = page.record.condition(page.first)
@@ -55,7 +54,7 @@ def page(job_id: int, scope: Scope) -> Any:
     return _shown(page, form, seen)
 
 
-def _shown(page: StagePage, form: ConditionForm, seen: UnitCondition | None) -> Any:
+def _shown(page: StagePage, form: ConditionForm, seen: UnitCondition | None) -> ResponseReturnValue:
     """The page: what was seen, what follows; how to restore only what is worth it."""
     findings = condition.findings(seen) if seen else []
     verdict = condition.verdict(seen, findings) if seen else None

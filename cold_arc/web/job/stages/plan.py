@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
 from flask import Blueprint, abort, redirect, request
+from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
-from wtforms import BooleanField, StringField
+from wtforms import BooleanField, Field, StringField
 from wtforms.validators import Length, ValidationError
 
 from cold_arc.core.car.front import UnitKey
@@ -27,6 +28,7 @@ from cold_arc.core.work.access import (
     STEP_KINDS,
     Fasteners,
     RouteStep,
+    WayIn,
 )
 from cold_arc.core.work.composing import compose
 from cold_arc.core.work.offering import PAIR, Ground, KnownWay, Offer
@@ -35,6 +37,7 @@ from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
 from cold_arc.web.job.stages.car_plan import known_of, learnt_plan
+from cold_arc.web.parts.route_rows import RouteRow, route_row
 from cold_arc.web.scope import Scope, pairs, stage_url
 from cold_arc.web.shell.db import session, writable
 from cold_arc.web.shell.place import plan_prefers
@@ -65,7 +68,7 @@ class StepForm(FlaskForm):
     cover = fields.listed("Takes off the lamp", dict(COVERS), "")
     inside = BooleanField("Inside the lamp: not done where the whole lamp leaves the car")
 
-    def validate_fasteners(self, field: Any) -> None:
+    def validate_fasteners(self, field: Field) -> None:
         """Each group is a count, a kind, a place."""
         try:
             parse_fasteners(field.data or "")
@@ -128,7 +131,7 @@ def _fasteners(part: str) -> Fasteners:
     return Fasteners(group[3], least, group[4] or "here", most if most > least else None)
 
 
-def _step_data(step: RouteStep) -> dict[str, Any]:
+def _step_data(step: RouteStep) -> dict[str, object]:
     return {
         **vars(step),
         **{name: ", ".join(getattr(step, name)) for name in ("tools", "behind", "unplug", "keep")},
@@ -138,7 +141,7 @@ def _step_data(step: RouteStep) -> dict[str, Any]:
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/plan", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The car's plan: for each unit the way in, loaded, edited and saved."""
     page = _in_hand(job_id, scope)
     if not isinstance(page, StagePage):
@@ -282,7 +285,7 @@ def _ways(page: StagePage) -> list[WayLine]:
     return ways
 
 
-def _change(page: StagePage) -> Any:
+def _change(page: StagePage) -> ResponseReturnValue:
     """Does what the button says: load a route, save a step, move it, drop it, or keep the route for
     later.
     """
@@ -318,14 +321,14 @@ def _next_id(record: Record) -> int:
     return max((step.id for route in record.all(Routed) for step in route.steps), default=0) + 1
 
 
-def _load(page: StagePage, argument: str) -> Any:
+def _load(page: StagePage, argument: str) -> ResponseReturnValue:
     origin, _, name = argument.partition("-")
     if origin == PAIR:
         return _load_pair(page, name.split("-"))
     starters = {starter.name: starter for starter in access.starter_ways()}
     units = page.units
     if origin == "starter" and name in starters:
-        route: Any = starters[name]
+        route: WayIn | Routed = starters[name]
     else:
         row, route = saved_routes(session(), "", "").get(whole(name) or 0) or abort(404)
         units = [
@@ -335,7 +338,7 @@ def _load(page: StagePage, argument: str) -> Any:
     return page.save(way_in, about=units)
 
 
-def _load_pair(page: StagePage, names: list[str]) -> Any:
+def _load_pair(page: StagePage, names: list[str]) -> ResponseReturnValue:
     """A saved way in of its own for each side in scope."""
     saved, first = saved_routes(session(), "", ""), _next_id(page.record)
     entries: list[tuple[Routed, list[UnitKey]]] = []
@@ -347,7 +350,7 @@ def _load_pair(page: StagePage, names: list[str]) -> Any:
     return page.save_each(entries)
 
 
-def _save_step(page: StagePage, route: Routed) -> Any:
+def _save_step(page: StagePage, route: Routed) -> ResponseReturnValue:
     form = StepForm()
     if not form.validate():
         return _render(page, form)
@@ -391,7 +394,7 @@ def _edit_form(page: StagePage) -> StepForm:
     return StepForm(data=_step_data(step) if step else None)
 
 
-def _render(page: StagePage, form: StepForm, lost: bool = False) -> Any:
+def _render(page: StagePage, form: StepForm, lost: bool = False) -> ResponseReturnValue:
     """The page; *lost*: the step under change is there no more, so what was typed stands as a new
     one.
     """
@@ -402,7 +405,7 @@ def _render(page: StagePage, form: StepForm, lost: bool = False) -> Any:
         (step.caution for step in steps if step.caution),
         form=form,
         route=route,
-        words={step.id: step.text for step in steps},
+        rows=_rows(route, steps),
         editing="" if lost else request.values.get("step_id") or request.args.get("step", ""),
         one_side=access.minutes_one_side(steps),
         both=access.minutes_both(steps) if len(page.units) > 1 else None,
@@ -412,5 +415,10 @@ def _render(page: StagePage, form: StepForm, lost: bool = False) -> Any:
         tabs=_side_tabs(page),
         ways=_ways(page),
         plan=learnt_plan(page.record, known_of(page)),
-        risks=RISKS,
     )
+
+
+def _rows(route: Routed | None, steps: Sequence[RouteStep]) -> dict[int, RouteRow]:
+    """The rows of a route's steps by id; *steps*: those that are done, in their words."""
+    texts = {step.id: step.text for step in steps}
+    return {step.id: route_row(step, texts) for step in route.steps} if route else {}

@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, abort, redirect, request
+from flask.typing import ResponseReturnValue
 
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding
@@ -25,10 +26,12 @@ from cold_arc.web.parts.tray import build_tray
 from cold_arc.web.scope import Scope, stage_url
 
 bp = Blueprint("prove", __name__)
+# What a tap on the board may record.
+Proofs = Proved | Interlocked | NotOnCar
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/prove", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Marks the board; puts the car together again between the passes."""
     page = open_stage(job_id, scope, Stage.PROVE)
     stage_pass = request.values.get("pass", "") or _pass_to_do(page)
@@ -101,7 +104,7 @@ def _findings(page: StagePage) -> list[Finding]:
     return list(dict.fromkeys(finding for each in (*seen, together) for finding in each))
 
 
-def _change(page: StagePage, stage_pass: str) -> Any:
+def _change(page: StagePage, stage_pass: str) -> ResponseReturnValue:
     what, _, argument = request.form.get("do", "").partition(":")
     handlers = {
         "mark": _mark,
@@ -120,14 +123,16 @@ def _change(page: StagePage, stage_pass: str) -> Any:
             after_save("The panels before it are shut: say why it counts. Nothing was changed.")
             return _back(page, stage_pass)
         payloads = [
-            replace(payload, reason=reason) if _seen_shut(page, payload) else payload
+            replace(payload, reason=reason)
+            if isinstance(payload, Proved) and _seen_shut(page, payload)
+            else payload
             for payload in payloads
         ]
     page.save(*payloads, about=())
     return _back(page, stage_pass)
 
 
-def _seen_shut(page: StagePage, payload: Any) -> bool:
+def _seen_shut(page: StagePage, payload: Proofs) -> bool:
     """Whether a cell is to be recorded as seen open while everything before its lamp is shut."""
     if not isinstance(payload, Proved):
         return False
@@ -135,11 +140,11 @@ def _seen_shut(page: StagePage, payload: Any) -> bool:
     return bool(givers) and all(proofs.is_shut(page.record, key.of_unit) for key in givers)
 
 
-def _back(page: StagePage, stage_pass: str) -> Any:
+def _back(page: StagePage, stage_pass: str) -> ResponseReturnValue:
     return redirect(stage_url(page.job.id, page.scope, Stage.PROVE, **{"pass": stage_pass}), 303)
 
 
-def _mark(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Any]:
+def _mark(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Proofs]:
     """One cell, to the result named."""
     parts = argument.split(",")
     if len(parts) != 4 or parts[3] not in proof.RESULTS:
@@ -150,7 +155,7 @@ def _mark(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Any]:
     return [Proved(stage_pass, cell.function, Side(cell.side), cell.engine, parts[3])]
 
 
-def _row(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Any]:
+def _row(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Proofs]:
     """Every untested cell of a row, as working."""
     results = board(page.record, stage_pass)
     wanted = [
@@ -164,7 +169,7 @@ def _row(page: StagePage, stage_pass: str, argument: str, _: str) -> list[Any]:
     ]
 
 
-def _lock(page: StagePage, stage_pass: str, argument: str, what: str) -> list[Any]:
+def _lock(page: StagePage, stage_pass: str, argument: str, what: str) -> list[Proofs]:
     """One interlock does as it should, or not; "*": all not told yet do."""
     if argument == "*":
         seen = interlocks_seen(page.record, stage_pass)
@@ -178,7 +183,7 @@ def _lock(page: StagePage, stage_pass: str, argument: str, what: str) -> list[An
     return [Interlocked(stage_pass, argument, what == "right")]
 
 
-def _absent(_: StagePage, __: str, argument: str, what: str) -> list[Any]:
+def _absent(_: StagePage, __: str, argument: str, what: str) -> list[Proofs]:
     """This car has no such function, or has it after all."""
     if argument not in proof.FUNCTIONS:
         abort(404)

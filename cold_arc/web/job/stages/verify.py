@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from flask import Blueprint
+from flask.typing import ResponseReturnValue
 
 from cold_arc.core.job.in_socket import phase_findings
 from cold_arc.core.job.outcome import compare, gain_findings
@@ -18,7 +17,7 @@ bp = Blueprint("verify", __name__)
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/verify", methods=["GET", "POST"])
-def page(job_id: int, scope: Scope) -> Any:
+def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Records readings after; compares them with the baseline."""
     page = open_stage(job_id, scope, Stage.VERIFY)
     if not page.beams:

@@ -1,0 +1,322 @@
+"""The customer sheet as view objects, made from a job's record: what was in each lamp and what is
+now, gains, aim as left, cautions, what was not done.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+from cold_arc.core import law
+from cold_arc.core.car.front import BeamKey, Key, Socket, SocketKey
+from cold_arc.core.car.lamps import Function, Side
+from cold_arc.core.findings import Finding
+from cold_arc.core.job import needs
+from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
+from cold_arc.core.job.entries.fit import Pictured
+from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.stages import Passed
+from cold_arc.core.job.facts import wired
+from cold_arc.core.job.outcome import (
+    AIM_PHASES,
+    Comparison,
+    aim_verdict,
+    balance_findings,
+    compare,
+    dazzle,
+    readied,
+)
+from cold_arc.core.job.record import Record
+from cold_arc.core.job.stages import About, Stage
+from cold_arc.core.metering.readings import POINTS
+from cold_arc.core.work.access import cautions
+from cold_arc.web.forms import fields
+from cold_arc.web.job.stage_page import StagePage
+from cold_arc.web.job.wall_light import record_wall
+from cold_arc.web.parts.wall import Wall
+
+
+@dataclass(frozen=True)
+class BeamRow:
+    """What the sheet says of one beam."""
+
+    key: BeamKey
+    comparison: Comparison
+    as_left: Aimed | None
+    aim: Finding | None
+
+    @property
+    def words(self) -> str:
+        """Its function."""
+        return self.key.function.label
+
+    @property
+    def has_outcome(self) -> bool:
+        """Whether anything was read or aimed."""
+        return bool(self.comparison.gains or self.as_left)
+
+
+@dataclass(frozen=True)
+class SocketRow:
+    """What the sheet says of one socket: what was in it, what was chosen for it."""
+
+    key: SocketKey
+    words: str
+    socket: Socket
+    chosen: Chosen | None
+    beams: list[BeamRow]
+    wired: list[str]
+
+    @property
+    def was(self) -> str:
+        """What was in it, as far as told."""
+        optic, present = self.socket.optic, self.socket.present
+        known = [self.socket.base or "not identified"]
+        known += [present.label] if present else []
+        known += [optic.label.lower()] if optic else []
+        return ", ".join(known)
+
+    @property
+    def fitted(self) -> str:
+        """The name of what was fitted."""
+        return self.chosen.source.name if self.chosen and self.chosen.source else ""
+
+    @property
+    def approval(self) -> str:
+        """The marks on what was fitted."""
+        return self.chosen.source.approval if self.chosen and self.chosen.source else ""
+
+    @property
+    def remarks(self) -> list[str]:
+        """What must be said of the choice."""
+        off_road = bool(self.chosen and self.chosen.off_road)
+        override = self.chosen.override if self.chosen else ""
+        return ["For off-road or show use only."] * off_road + (
+            [f"Recorded against a rule: {override}"] if override else []
+        )
+
+    @property
+    def same(self) -> tuple[object, ...]:
+        """What both sides must share to be said once."""
+        return self.socket.base, self.socket.optic, self.socket.present, self.chosen
+
+
+@dataclass(frozen=True)
+class SheetBeam:
+    """One function of a pair of sockets: each side's row, the Wall before and after, the places
+    read, what was checked before aiming.
+    """
+
+    words: str
+    sides: dict[Side, BeamRow]
+    points: list[str]
+    wall: Wall | None
+    readied: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class SheetPair:
+    """The sockets of one name: each side's row, once where both are alike."""
+
+    rows: list[SocketRow]
+    beams: list[SheetBeam]
+
+    @property
+    def words(self) -> str:
+        """The pair's name."""
+        return self.rows[0].words
+
+    @property
+    def only_side(self) -> Side | None:
+        """Its side, where it has one socket alone."""
+        return self.rows[0].key.side if len(self.rows) == 1 else None
+
+    @property
+    def wired(self) -> list[str]:
+        """What was put in along their wiring, each once with how many."""
+        counted = Counter(words for row in self.rows for words in row.wired)
+        return [f"{count} × {words}" if count > 1 else words for words, count in counted.items()]
+
+    @property
+    def fitted(self) -> list[tuple[str, SocketRow]]:
+        """What was fitted, by side; said once where both sides got the same."""
+        first = self.rows[0]
+        if all(row.same == first.same for row in self.rows):
+            return [("", first)]
+        return [(row.key.side.value.capitalize(), row) for row in self.rows]
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """All that the customer sheet of a job says."""
+
+    page: StagePage
+
+    @property
+    def record(self) -> Record:
+        """The record it is made from."""
+        return self.page.record
+
+    @cached_property
+    def pairs(self) -> list[SheetPair]:
+        """What was done, by pairs of sockets."""
+        rows = socket_rows(self.page)
+        names = dict.fromkeys(row.key.name for row in rows)
+        return [self._pair([row for row in rows if row.key.name == name]) for name in names]
+
+    def _pair(self, rows: list[SocketRow]) -> SheetPair:
+        shown = [beam for row in rows for beam in row.beams]
+        functions = dict.fromkeys(beam.key.function for beam in shown)
+        return SheetPair(rows, [self._beam(function, shown) for function in functions])
+
+    def _beam(self, function: Function, shown: list[BeamRow]) -> SheetBeam:
+        by_side = {beam.key.side: beam for beam in shown if beam.key.function is function}
+        read = set().union(*(beam.comparison.gains for beam in by_side.values()))
+        keys = [beam.key for beam in by_side.values()]
+        wall, ready = record_wall(self.page, keys), readied(self.record, keys[0])
+        points = [point for point in POINTS if point in read]
+        return SheetBeam(function.label, by_side, points, wall, ready)
+
+    @cached_property
+    def handed_over(self) -> HandedOver | None:
+        """What was said and agreed at the end; None before."""
+        return self.record.latest(HandedOver)
+
+    @property
+    def old_parts(self) -> str:
+        """Where the replaced parts went; empty where none was."""
+        if not self.handed_over or not is_replaced(self.record):
+            return ""
+        back = self.handed_over.old_parts_kept
+        stayed = "went back to the customer" if back else "stayed with the shop"
+        return f"The old parts {stayed}."
+
+    @property
+    def pictures(self) -> list[Pictured]:
+        """The pictures taken at the steps."""
+        return self.record.all(Pictured)
+
+    @cached_property
+    def photographs(self) -> list[tuple[BeamKey, WallPhotographed]]:
+        """The newest photograph of the wall of each beam, as found and as left, that was
+        measured.
+        """
+        return list(_photographs(self.record))
+
+    @property
+    def dazzles(self) -> list[Finding]:
+        """A caution for each beam that dazzles as it is."""
+        return dazzles(self.page)
+
+    @property
+    def balance(self) -> list[Finding]:
+        """Left against right."""
+        return balance_findings(self.record, self.record.road_beams)
+
+    @property
+    def law(self) -> list[Finding]:
+        """The market's word."""
+        return law_findings(self.page)
+
+    @property
+    def accepted(self) -> list[str]:
+        """Every caution the customer accepted or was told, each once, in words."""
+        chosen = (self.record.latest(Chosen, key) for key in self.record.sockets)
+        ids = [key for choice in chosen if choice for key in choice.accepted]
+        ids += self.handed_over.cautions if self.handed_over else ()
+        return [cautions()[key] for key in dict.fromkeys(ids) if key in cautions()]
+
+    @property
+    def standing(self) -> list[str]:
+        """What is not as it should be as the car leaves, but for dazzle, which is told by
+        itself.
+        """
+        progress = self.page.progress
+        return [
+            f"{progress.words(lacking.key)}: {lacking.words}"
+            for lacking in needs.holds_leaving(progress)
+            if lacking.need.id != "no-dazzle"
+        ]
+
+    @property
+    def skipped(self) -> list[str]:
+        """What was not done, of which lamps, and why."""
+        lines = (
+            f"{self._stage_of(passed, entry.about)}: {passed.reason}"
+            for entry in self.record.entries
+            if isinstance(passed := entry.payload, Passed) and passed.reason
+        )
+        return list(dict.fromkeys(lines))
+
+    def _stage_of(self, passed: Passed, about: Iterable[Key]) -> str:
+        stage = Stage(passed.stage)
+        if stage.about is About.CAR:
+            return stage.label
+        names = dict.fromkeys(self.record.front.words(key).lower() for key in about)
+        return f"{stage.label}, {', '.join(names)}"
+
+
+def socket_rows(page: StagePage) -> list[SocketRow]:
+    """What the sheet says of each socket and the beams it gives."""
+    return [_socket_row(page.record, key) for key in page.record.sockets]
+
+
+def _socket_row(record: Record, key: SocketKey) -> SocketRow:
+    beams = [beam for beam in record.front.beams_of(key) if beam.function.is_road_beam]
+    return SocketRow(
+        key,
+        record.front.words(key),
+        record.socket(key),
+        record.latest(Chosen, key),
+        [_beam_row(record, beam) for beam in beams],
+        [part.words for part in wired(record, key)],
+    )
+
+
+def _beam_row(record: Record, beam: BeamKey) -> BeamRow:
+    as_left = record.aimed(beam, "left", practised=False)
+    verdict = aim_verdict(record, beam, as_left, fields.unit_system()) if as_left else None
+    return BeamRow(beam, compare(record, beam), as_left, verdict)
+
+
+def _photographs(record: Record) -> Iterator[tuple[BeamKey, WallPhotographed]]:
+    for key in record.road_beams:
+        for phase in AIM_PHASES:
+            taken = [
+                photograph
+                for photograph in record.all(WallPhotographed, key)
+                if photograph.phase == phase and photograph.found and not photograph.simulated
+            ]
+            yield from ((key, photograph) for photograph in taken[-1:])
+
+
+def law_findings(page: StagePage) -> list[Finding]:
+    """The market's word on everything chosen."""
+    road_use = page.job.booking.road_use
+    kinds = {
+        (chosen.source.kind, road_use and not chosen.off_road)
+        for key in page.record.sockets
+        if (chosen := page.record.latest(Chosen, key)) and chosen.source
+    }
+    handed_over = page.record.latest(HandedOver)
+    marks = handed_over.marks if handed_over else ""
+    return [law.judge(page.market, kind, on_road, marks) for kind, on_road in sorted(kinds)]
+
+
+def dazzles(page: StagePage) -> list[Finding]:
+    """A caution for each beam that dazzles as it is."""
+    dazzling = (
+        (beam, finding)
+        for beam in page.record.road_beams
+        if (finding := dazzle(page.record, beam)) is not None
+    )
+    return [finding.named(page.progress.words(beam)) for beam, finding in dazzling]
+
+
+def is_replaced(record: Record) -> bool:
+    """Whether any part of the car was replaced, so that there is an old one."""
+    chosen = (record.latest(Chosen, key) for key in record.sockets)
+    return any(choice and choice.source for choice in chosen)
