@@ -21,7 +21,7 @@ test: setup-dev chromium check
 # Whole tables and many trials besides; before a change of the beam model, of photographs, of typed numbers.
 test-thorough: test
 	COLD_ARC_THOROUGH=1 $(PY) -m pytest -m "not timed" --numprocesses 3 --dist worksteal tests/core tests/formats tests/robust
-	$(PY) -m pytest -m thorough --numprocesses 2 tests/browser
+	$(PY) -m pytest -m thorough --numprocesses 2 tests/web tests/browser
 
 check: setup-dev
 	$(VENV)/bin/ruff check .

@@ -19,7 +19,7 @@ from cold_arc.demo.garage import load_once
 from cold_arc.store.database import open_database
 
 # How long an example takes says nothing on a machine that is busy elsewhere.
-settings.register_profile("steady", deadline=None, max_examples=40)
+settings.register_profile("steady", deadline=None, max_examples=25)
 settings.register_profile("thorough", deadline=None, max_examples=200)
 settings.load_profile("thorough" if os.environ.get("COLD_ARC_THOROUGH") else "steady")
 

@@ -17,6 +17,8 @@ from cold_arc.core.units import UnitSystem, say_offset
 
 # A tape is read no better, m (own).
 HEIGHT_SLACK_M = 0.001
+# What has approval marks of its own.
+OWN_MARKS = ("assembly", "module")
 CHECK_LOCALLY = "Check locally: the rule here is from memory and rules change."
 
 
@@ -110,8 +112,9 @@ def mounting_words(
 
 
 def judge(market: Market, kind: str, road_use: bool, marks: str = "") -> Finding:
-    """May a *kind* of source ("bulb", "assembly", "projector") be fitted in this market, for road
-    or off-road use; *marks*: the approval marks read on a whole lamp, by which alone it may.
+    """May a *kind* of source ("bulb", "assembly", "module", "projector") be fitted in this market,
+    for road or off-road use; *marks*: the approval marks read on a whole lamp or a module, by which
+    alone it may.
     """
     note = market.notes[kind]
     sources = tuple(
@@ -125,7 +128,7 @@ def judge(market: Market, kind: str, road_use: bool, marks: str = "") -> Finding
             note.text,
             advice="The customer is told, and the sheet says so.",
         )
-    if kind == "assembly" and note.road == "yes" and not marks:
+    if kind in OWN_MARKS and note.road == "yes" and not marks:
         return Finding(
             Level.CAUTION,
             "On the road here by its own approval marks alone: none are read yet.",
@@ -139,5 +142,5 @@ def judge(market: Market, kind: str, road_use: bool, marks: str = "") -> Finding
         "listed": "On the road only as a listed bulb and vehicle pair.",
         "no": "Not for road use here.",
     }[note.road]
-    number = f"Marks read: {marks}. {note.text}" if marks and kind == "assembly" else note.text
+    number = f"Marks read: {marks}. {note.text}" if marks and kind in OWN_MARKS else note.text
     return Finding(level, text, sources, number, advice=CHECK_LOCALLY)

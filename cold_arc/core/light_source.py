@@ -1,16 +1,18 @@
-"""A light source one could fit: an LED bulb, a complete assembly or a projector, as its maker
-describes it.
+"""A light source one could fit: an LED bulb, a complete assembly, a module or a projector, as its
+maker describes it.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.units.quantities import Code, Quantity
 
 KINDS = {
     "bulb": "LED bulb",
     "assembly": "Complete LED assembly",
+    "module": "Ring, strip or daytime module",
     "projector": "Projector for retrofit",
 }
 OPTICS = {"projector": "Projector", "reflector": "Reflector"}
@@ -31,6 +33,20 @@ HIGH_BY = {
     "shield": "The same chips, a shield that moves",
     "same": "The same place, only brighter",
 }
+# What a whole lamp or a module can do besides shining.
+MODES = {
+    "switchback": "Switchback: white, amber as turn signal",
+    "sequential": "Sequential turn signal",
+    "dimmed": "Daytime light, dimmed as position light",
+    "start": "Start sequence",
+    "colour": "Colour can be set",
+}
+LEVELLING = {
+    "": "Not told",
+    "none": "None",
+    "motor": "Motor, by the car's switch",
+    "automatic": "Automatic, by the car's sensor",
+}
 BASIS = {"bulb": "For one bulb", "set": "For the set of two"}
 MOST_LM_PER_W = 150.0
 
@@ -47,6 +63,10 @@ class LightSource:
     *optic* of their own. *plug*: the base whose socket its plug mates with, "" for its own base's.
     *adapters*: other bases it fits through an adapter. *chroma_x*, *chroma_y*: CIE 1931, where
     told. *ip*: 67 for IP67. *high_by*: how it makes the high beam of a dual base.
+
+    *functions*: what a whole lamp or a module gives, so that it takes the place of what gave them,
+    *base* or none; *modes*: what it can do besides; *coding*: whether the car must be coded to it;
+    *connectors*: its plugs in words; *marks_at*: where its approval marks stand.
     """
 
     name: str
@@ -85,6 +105,21 @@ class LightSource:
     pwm_proof: bool = False
     warranty_years: float = 1.0
     approval: str = ""
+    functions: tuple[str, ...] = ()
+    modes: tuple[str, ...] = ()
+    levelling: str = ""
+    coding: bool = False
+    connectors: str = ""
+    marks_at: str = ""
+
+    @property
+    def takes_place(self) -> bool:
+        """Whether it takes the place of a lamp or module with its own marks, and goes into none."""
+        return self.kind in ("assembly", "module")
+
+    def gives(self, function: Function) -> bool:
+        """Whether a *function* is among those it takes over."""
+        return function.value in self.functions
 
     @property
     def is_bulb(self) -> bool:
@@ -124,6 +159,12 @@ CHOICES = {
     "driver": DRIVERS,
     "cooling": COOLING,
     "high_by": HIGH_BY,
+    "levelling": LEVELLING,
+}
+# What lists of words may hold, by field; of adapters: bases.
+LISTS = {
+    "functions": {function.value: function.label for function in Function},
+    "modes": MODES,
 }
 # What each figure may be, and its unit.
 LIMITS: dict[str, Quantity] = {
@@ -147,7 +188,14 @@ LIMITS: dict[str, Quantity] = {
     "ip": Code(0, 69, whole=True),
     "warranty_years": Quantity(0, 50, "years"),
 }
-LONGEST_TEXT = {"name": 80, "base": 20, "plug": 20, "approval": 80}
+LONGEST_TEXT = {
+    "name": 80,
+    "base": 20,
+    "plug": 20,
+    "approval": 80,
+    "connectors": 80,
+    "marks_at": 80,
+}
 
 
 def faults(source: LightSource) -> dict[str, str]:
@@ -157,6 +205,12 @@ def faults(source: LightSource) -> dict[str, str]:
         by_field["supply_max_v"] = "Must not be below where the supply starts."
     if (source.chroma_x is None) is not (source.chroma_y is None):
         by_field["chroma_y"] = "Give both x and y, or neither."
-    if not source.is_bulb and source.optic is None:
+    if not source.is_bulb and source.kind != "module" and source.optic is None:
         by_field["optic"] = "Say what makes its pattern."
+    if not source.base and not source.takes_place:
+        by_field["base"] = "Name its base."
+    elif not source.base and not source.functions:
+        by_field["functions"] = "Say what it takes over, or the base it is made for."
+    if source.functions and not source.takes_place:
+        by_field["functions"] = "Of a whole lamp or a module only: a bulb gives its base's."
     return by_field

@@ -22,7 +22,14 @@ from jsonschema import Draft202012Validator, ValidationError
 from cold_arc.core.car.bases import find
 from cold_arc.core.job.codec import structure
 from cold_arc.core.job.plausible import is_text
-from cold_arc.core.light_source import CHOICES, LIMITS, LONGEST_TEXT, LightSource, faults
+from cold_arc.core.light_source import (
+    CHOICES,
+    LIMITS,
+    LISTS,
+    LONGEST_TEXT,
+    LightSource,
+    faults,
+)
 from cold_arc.core.units import NotUnderstoodError, UnitSystem, write_figure
 from cold_arc.formats.table import parted_by
 
@@ -56,18 +63,21 @@ class ShelfFile:
 
 
 def _required(field: Field[Any]) -> bool:
-    return field.default is MISSING
+    """Whether no row may leave it out; the base only a bulb needs."""
+    return field.default is MISSING and field.name != "base"
+
+
+def _is_list(field: Field[Any]) -> bool:
+    return str(field.type).startswith("tuple")
 
 
 def _property(field: Field[Any]) -> dict[str, Any]:
     """One field's part of the schema."""
     kind = str(field.type)
-    if field.name == "adapters":
-        return {
-            "type": "array",
-            "items": {"type": "string", "maxLength": LONGEST_TEXT["base"]},
-            "maxItems": 20,
-        }
+    if _is_list(field):
+        words = {"enum": [*LISTS[field.name]]} if field.name in LISTS else {}
+        item = {"type": "string", "maxLength": LONGEST_TEXT["base"]} | words
+        return {"type": "array", "items": item, "maxItems": 20}
     name = _JSON_TYPES[kind.removesuffix(" | None")]
     schema: dict[str, Any] = {"type": [name, "null"] if kind.endswith("None") else name}
     if field.name in CHOICES:
@@ -77,7 +87,7 @@ def _property(field: Field[Any]) -> dict[str, Any]:
         schema["minimum"], schema["maximum"] = LIMITS[field.name].low, LIMITS[field.name].high
     if field.name in LONGEST_TEXT:
         schema["maxLength"] = LONGEST_TEXT[field.name]
-    if field.name in ("name", "base"):
+    if field.name == "name":
         schema["minLength"], schema["pattern"] = 1, "\\S"
     return schema
 
@@ -190,7 +200,7 @@ def _base_faults(row: dict[str, Any]) -> Iterator[tuple[str, str]]:
 
 def _source(row: dict[str, Any]) -> LightSource:
     """A row without faults as a light source, bases by their catalogue names."""
-    values = {name: value for name, value in row.items() if value is not None}
+    values = {"base": ""} | {name: value for name, value in row.items() if value is not None}
     source = structure(values, LightSource)
     return replace(
         source,
@@ -300,7 +310,7 @@ def _unguarded(text: str) -> str:
 
 def _cell(field: Field[Any], text: str) -> Any:
     kind = str(field.type).removesuffix(" | None")
-    if field.name == "adapters":
+    if _is_list(field):
         return [part.strip() for part in text.split(";") if part.strip()]
     if kind == "bool":
         return True if text.lower() in YES else False if text.lower() in NO else text

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from cold_arc.core.job.stages import Stage
+from tests.thorough import thorough
 
 pytestmark = pytest.mark.browser
 
@@ -52,12 +53,18 @@ PAGES = (
 CONTRAST = {"type": "rule", "values": ["color-contrast"]}  # all that can differ by day
 
 
-# In parts, so that several workers may share them.
-PARTS = [PAGES[at : at + 8] for at in range(0, len(PAGES), 8)]
+# One of each kind of page, each time; all in the thorough run, in parts that workers share.
+USUAL = (
+    *("/", "/bench?source=led&axial=-2&points=1", "/jobs/5/all/book-in?edit=1"),
+    *("/jobs/3/low/baseline?at=edge-low-left", "/jobs/2/low/match?look=5&weights=1"),
+    *("/jobs/5/fog/fit", "/jobs/1/low/prove", "/jobs/1/low/aim", "/jobs/1/sheet"),
+)
+OTHERS = [page for page in PAGES if page not in USUAL]
+PARTS = [USUAL, *(thorough(OTHERS[at : at + 8]) for at in range(0, len(OTHERS), 8))]
 
 
 @pytest.mark.parametrize(("theme", "rules"), [("night", RULES), ("day", CONTRAST)])
-@pytest.mark.parametrize("pages", PARTS, ids=lambda pages: pages[0])
+@pytest.mark.parametrize("pages", PARTS, ids=lambda pages: pages[-1])
 def test_every_page_passes_the_accessibility_checker(demo, open_page, theme, rules, pages):
     page = open_page(demo, watched=False)
     page.context.add_cookies([{"name": "theme", "value": theme, "url": demo.url}])

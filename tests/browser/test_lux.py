@@ -86,6 +86,7 @@ def test_a_baseline_with_the_simulated_meter_by_keyboard_alone(quick, open_page)
     assert taken[-3].reading.candela >= max(read.reading.candela for read in taken[-2:])
 
 
+@pytest.mark.thorough
 def test_the_head_is_dragged_and_a_named_place_is_not_left_unseen(quick, open_page):
     page = open_page(quick)
     page.goto(f"{quick.url}/jobs/1/low-left/verify?at=edge-low-left")
@@ -122,6 +123,7 @@ def test_a_slip_at_verify_is_caught_and_taken_back_by_a_tap(quick, open_page):
     assert len(record(quick, 1).all(Read)) == count + 1
 
 
+@pytest.mark.thorough
 def test_a_shoot_out_of_three_bulbs(quick, open_page):
     page = open_page(quick)
     page.goto(f"{quick.url}/jobs/3/low-left/shoot-out")
@@ -140,6 +142,7 @@ def test_a_shoot_out_of_three_bulbs(quick, open_page):
     assert len(record(quick, 3).all(Tried)) == 30
 
 
+@pytest.mark.thorough
 def test_a_warm_up_run_is_left_and_come_back_to(quick, open_page):
     page = open_page(quick)
     page.goto(f"{quick.url}/jobs/1/low-left/warm-up?phase=after")

@@ -13,6 +13,7 @@ from cold_arc.demo.shelf import SHELF
 from cold_arc.store import catalogue
 from cold_arc.store.database import open_database
 from tests.browser.hands import press
+from tests.thorough import thorough
 
 pytestmark = pytest.mark.browser
 
@@ -143,9 +144,15 @@ def test_twenty_five_candidates_stream_in(serve, open_page, tmp_path):
 
 
 @pytest.mark.parametrize(
-    "path", ["match", "match/options", "match/wiring", "identify", "match/beside?id=5&id=7&id=8"]
+    "path",
+    [
+        *("match", "match/wiring"),
+        *map(thorough, ("match/options", "identify", "match/beside?id=5&id=7&id=8")),
+    ],
 )
-@pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 768), (390, 844)])
+@pytest.mark.parametrize(
+    ("width", "height"), [thorough(1280, 800), thorough(1024, 768), (390, 844)]
+)
 def test_matchs_pages_fit_the_screen(demo, open_page, path, width, height):
     page = open_page(demo, width, height)
     page.goto(f"{demo.url}/jobs/2/low/{path}")

@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.hands import press
+from tests.thorough import thorough
 
 pytestmark = pytest.mark.browser
 STAGES = [
@@ -137,7 +138,7 @@ def test_an_error_stands_beside_its_field_and_the_text_stays(demo, open_page):
     page.locator("#peak-low-left").fill("")
 
 
-@pytest.mark.parametrize(("width", "height"), [(1280, 800), (1024, 768), (390, 844)])
+@pytest.mark.parametrize(("width", "height"), [(1280, 800), thorough(1024, 768), (390, 844)])
 def test_every_stage_fits_the_screen(demo, open_page, width, height):
     page = open_page(demo, width, height)
     for stage in STAGES:

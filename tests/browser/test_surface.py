@@ -8,11 +8,12 @@ import pytest
 from playwright.sync_api import expect
 
 from cold_arc.core.job.stages import Stage
+from tests.thorough import thorough
 
 pytestmark = pytest.mark.browser
 
 STAGES = tuple(stage.value for stage in Stage)
-SIZES = [(1280, 800), (1024, 768), (820, 1180), (390, 844)]
+SIZES = [(1280, 800), thorough(1024, 768), thorough(820, 1180), (390, 844)]
 # What one does first at each stage; the job is one that has work there.
 FIRST_ACTS = {
     "/jobs/5/all/book-in": "#work .btn-check + .btn",
@@ -66,10 +67,10 @@ def test_the_work_has_920_pixels(demo, open_page):
     "path",
     [
         "/jobs/1/low/verify",
-        "/jobs/1/low/aim",
-        "/jobs/3/low/baseline",
+        thorough("/jobs/1/low/aim"),
+        thorough("/jobs/3/low/baseline"),
         "/jobs/4/low/aim",
-        "/bench?source=led&points=1",
+        thorough("/bench?source=led&points=1"),
     ],
 )
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), (390, 844)])

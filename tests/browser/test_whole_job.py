@@ -369,6 +369,7 @@ def test_lamps_on_different_stages_go_their_own_way(shop, open_page):
     expect(page.locator(".action-bar")).to_contain_text("Waits for Inspect of the headlamp, left.")
 
 
+@pytest.mark.thorough
 def test_killing_the_server_right_after_a_save_loses_nothing(start, open_page):
     server = start(command="serve")
     page = open_page(server, watched=False)  # it sees its server die

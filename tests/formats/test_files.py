@@ -62,7 +62,6 @@ def test_eulumdat_round_trip():
     assert eulumdat.write(eulumdat.read(eulumdat.write(read))) == eulumdat.write(read)
 
 
-@settings(max_examples=40, deadline=None)
 @given(st.integers(1, 12), st.integers(2, 12), st.integers(0, 99))
 def test_any_photometry_survives_both_formats(horizontals, verticals, seed):
     original = photometry("C", horizontals, verticals, seed)
@@ -216,7 +215,7 @@ def test_tilt_data_is_stepped_over():
         ies.read(GOOD_IES.replace("TILT=NONE", "TILT=INCLUDE\r\n1\r\n3000").encode())
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=2 * settings.default.max_examples, deadline=None)
 @given(st.binary(max_size=300))
 def test_any_bytes_are_read_or_refused(data):
     for read in (ies.read, eulumdat.read):
@@ -398,7 +397,7 @@ def test_intensities_no_lamp_has_are_refused(candela):
 SPOILERS = ("0", "-1", "1e308", "nan", "3", "4", "9" * 400, "", "abc", "1 2 3", "360")
 
 
-@settings(max_examples=120, deadline=None)
+@settings(max_examples=2 * settings.default.max_examples, deadline=None)
 @given(st.sampled_from([ies, eulumdat]), st.data())
 def test_a_spoiled_file_is_read_or_refused(module, data):
     whole = (GOOD_IES if module is ies else GOOD_LDT).split("\r\n")

@@ -16,13 +16,14 @@ from urllib.parse import parse_qsl, urlencode, urlsplit
 import pytest
 
 from tests.robust.conftest import forms, links, open_client
+from tests.thorough import THOROUGH
 
 JUNK = (
     "", " ", "0", "-1", "1e200", "nan", "inf", "9" * 5000, "1,013", "12000000", "-0.0", "٣", "²", "½", "%00", "\x00", "\n", "\r\nX: y",
     "\u202e", "\ud83d\ude00", "<script>alert(1)</script>", "{{ 7*7 }}", "'; DROP TABLE jobs; --", "../../etc/passwd", "//elsewhere.example/",
     "/\t/elsewhere.example/", "=1+1", "x" * 3000, "41 x" + "9" * 400, "1/0", "a-b-c", "true", "[]", "None", "low-left",
 )  # fmt: skip
-SLOW_S, FORMS_ALIKE = 15.0, 4
+SLOW_S, FORMS_ALIKE = 15.0, 4 if THOROUGH else 1
 SKIPPED = ("/static/", "/bench/road.png", "/bench/beam.png", "/bench/export", "go=")
 KIND = re.compile(r"\d+")
 
@@ -72,7 +73,8 @@ def test_junk_in_any_parameter_is_answered(demo, pages):
         for address in pages
         for name, _ in parse_qsl(urlsplit(address).query, keep_blank_values=True)
     }
-    for address in pages:
+    tried = sorted(pages) if THOROUGH else dice.sample(sorted(pages), len(pages) // 3)
+    for address in tried:
         parts = urlsplit(address)
         known = dict(parse_qsl(parts.query, keep_blank_values=True))
         for _ in range(2):
@@ -96,7 +98,7 @@ def test_junk_in_any_field_is_answered_and_nothing_breaks(demo, pages):
                 answer = demo.post(action or address, data={**fields, name: junk, "once": ""})
                 refused_well(answer, started, (action or address, name, junk[:40]))
                 sent += 1
-    assert sent > 100
+    assert sent > (100 if THOROUGH else 50)
     for address in (
         "/",
         *(

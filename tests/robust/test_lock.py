@@ -17,6 +17,7 @@ from cold_arc.formats import photo
 from cold_arc.web.job import stage_page
 from cold_arc.web.shell import db
 from tests.robust.conftest import ask, forms, links, open_client
+from tests.thorough import THOROUGH
 
 READINGS = {"distance": "10 m", "range_factor": "1", "volts": "13.2"}
 BASELINE = "/jobs/2/low/baseline"
@@ -122,7 +123,7 @@ def watched(monkeypatch):
 
 SHOP = ("/", "/shop", "/light-sources", "/light-sources/1", "/jobs/new", "/bench", "/measured")
 SHOP += ("/shop/aim-rules/copy/un-low", "/jobs/1/record")
-JOBS = (2, 5)
+JOBS = (2, 5) if THOROUGH else (5,)
 
 
 def pages(client):
@@ -149,7 +150,7 @@ def test_nothing_is_computed_while_the_lock_is_held(demo, watched, capsys):
         for page, text in pages(demo).items()
         for action, fields in forms(text)
     ]
-    assert len(sent) > 60
+    assert len(sent) > (60 if THOROUGH else 40)
     assert not [status for status in sent if status >= 500]
     assert len(watched) > 30
     held, worked = zip(*watched, strict=True)

@@ -5,7 +5,6 @@ fault.
 from __future__ import annotations
 
 import math
-import os
 
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
@@ -14,6 +13,7 @@ from cold_arc.core.beam import findings as beam_findings
 from cold_arc.core.beam import housings, nominal
 from cold_arc.core.beam.report import report_of
 from cold_arc.core.beam.setup import CUT_OFFS, LIMITS, SOURCES, SetUp, SetUpError
+from tests.thorough import THOROUGH
 
 
 def figure(name):
@@ -54,7 +54,7 @@ def finite(value):
     return not isinstance(value, float) or math.isfinite(value)
 
 
-EXAMPLES = 200 if os.environ.get("COLD_ARC_THOROUGH") else 25
+EXAMPLES = 200 if THOROUGH else 12
 
 
 @settings(max_examples=EXAMPLES, suppress_health_check=[HealthCheck.too_slow])

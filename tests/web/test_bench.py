@@ -19,6 +19,7 @@ from cold_arc.core.beam.setup import LIMITS, SetUp, SetUpError
 from cold_arc.core.units import say_candela
 from cold_arc.formats import ies
 from cold_arc.web.setup_query import parse_setup, query
+from tests.thorough import usual
 from tests.timing import quickest
 from tests.web.conftest import plain
 
@@ -69,9 +70,15 @@ def test_a_housing_is_reshaped_by_its_figures():
     assert SetUp(cut_off="step", high=True).built_housing().cut_off.shape == "none"
 
 
-@pytest.mark.parametrize("field", ["focal", "opening", "opening_up", "hole"])
 @pytest.mark.parametrize(
-    "kind", ["reflector", "projector", "lens-optic", "fog-reflector", "fog-projector"]
+    "field", usual(["focal", "opening", "opening_up", "hole"], ["focal", "hole"])
+)
+@pytest.mark.parametrize(
+    "kind",
+    usual(
+        ["reflector", "projector", "lens-optic", "fog-reflector", "fog-projector"],
+        ["reflector", "projector"],
+    ),
 )
 def test_any_figure_within_its_limits_gives_a_beam_that_adds_up(kind, field):
     for value in (LIMITS[field].low, LIMITS[field].high):

@@ -3,6 +3,7 @@ done, and no list says what the car does not have. Common practice, no published
 
 import pytest
 
+from tests.thorough import usual
 from tests.web.walking import Lamps, Walk
 
 LOW = {"peak": 180.0, "edge": 90.0, "stray": 2.0}
@@ -70,7 +71,9 @@ NEVER = {
 }
 
 
-@pytest.mark.parametrize("kind", KINDS)
+@pytest.mark.parametrize(
+    "kind", usual(KINDS, ["gas discharge, a dead ballast", "wedges and bayonets"])
+)
 def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     lamps = KINDS[kind]
     walk = Walk(demo, lamps, "W-1")

@@ -16,7 +16,7 @@ from functools import cache, cached_property
 from typing import Any, TypeVar
 
 from cold_arc.core import data
-from cold_arc.core.car.lamps import Function, Optic, Present, Side
+from cold_arc.core.car.lamps import Function, Holds, Optic, Present, Side
 
 MOST_UNITS, MOST_SOCKETS = 8, 6
 MOST_NUMBER = 10
@@ -270,13 +270,33 @@ class Front:
 
 @dataclass(frozen=True)
 class Socket:
-    """What is known of one socket; facts not identified yet are None."""
+    """What is known of one socket; facts not identified yet are None. What holds no bulb has no
+    base: *plug*, *wires* (their colours), *fasteners* and *outline* say how it hangs.
+    """
 
     key: SocketKey
     functions: tuple[Function, ...]
     optic: Optic | None = None
     base: str | None = None
     present: Present | None = None
+    holds: Holds = Holds.BULB
+    plug: str = ""
+    wires: str = ""
+    fasteners: str = ""
+    outline: str = ""
+
+    @property
+    def holds_bulb(self) -> bool:
+        """Whether a bulb hangs in it, of which a base is asked."""
+        return self.holds is Holds.BULB
+
+    @property
+    def words(self) -> str:
+        """What is in it, as far as told: "H7 Halogen", "Module LED", "Nothing yet"."""
+        if self.holds is Holds.NOTHING:
+            return self.holds.label
+        held = (self.base or "") if self.holds_bulb else self.holds.words.capitalize()
+        return f"{held} {self.present.label if self.present else ''}".strip()
 
     def gives(self, function: Function) -> bool:
         """Whether *function* is among what it gives."""

@@ -147,6 +147,39 @@ class Present(StrEnum):
         return self in {Present.HALOGEN, Present.FILAMENT}
 
 
+class Holds(StrEnum):
+    """What hangs in a socket: a bulb with its base, or what has none."""
+
+    BULB = "bulb"
+    MODULE = "module"
+    LAMP = "lamp"
+    NOTHING = "nothing"
+
+    @property
+    def label(self) -> str:
+        """The name shown to people."""
+        return _HOLDS_LABELS[self]
+
+    @property
+    def words(self) -> str:
+        """What it is called in a sentence."""
+        return _HOLDS_WORDS[self]
+
+
+_HOLDS_LABELS = {
+    Holds.BULB: "A bulb",
+    Holds.MODULE: "A ring, strip or module",
+    Holds.LAMP: "The whole lamp, no bulb",
+    Holds.NOTHING: "Nothing yet",
+}
+_HOLDS_WORDS = {
+    Holds.BULB: "bulb",
+    Holds.MODULE: "module",
+    Holds.LAMP: "whole lamp",
+    Holds.NOTHING: "nothing yet",
+}
+
+
 class Drive(StrEnum):
     """The side the steering wheel is on."""
 

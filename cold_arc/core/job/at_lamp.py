@@ -11,6 +11,7 @@ from cold_arc.core.job.entries.fit import Checked, Clocked
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.facts import wired
 from cold_arc.core.job.record import Record, once_a_record
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.work import clocking, fitting, seating
 from cold_arc.core.work.access import PLUGGED
@@ -23,14 +24,36 @@ def sockets_of(record: Record, unit: UnitKey) -> list[SocketKey]:
 
 
 def fitted_together(record: Record, units: Iterable[UnitKey]) -> list[list[SocketKey]]:
-    """The sockets of some units as they are fitted: one by one, but all of a lamp that is replaced
-    whole at once.
+    """The sockets of some units as they are fitted: one by one, but all that a whole lamp takes
+    over at once, first.
     """
-    fitted = []
+    fitted: list[list[SocketKey]] = []
     for unit in units:
         sockets = sockets_of(record, unit)
-        fitted += [sockets] if record.leaves(unit) else [[key] for key in sockets]
+        whole = [key for key in sockets if record.is_taken_over(key)]
+        fitted += [whole] if whole else []
+        fitted += [[key] for key in sockets if key not in whole]
     return fitted
+
+
+def taken_over(
+    record: Record, sockets: Iterable[SocketKey], source: LightSource
+) -> Iterator[SocketKey]:
+    """The worked-on sockets whose place a whole lamp takes, chosen for some *sockets*: those, and
+    of their units what gives nothing else than it gives; all of them where that is not told.
+    """
+    asked = list(sockets)
+    units = {key.of_unit for key in asked}
+    for key in record.sockets:
+        given = not source.functions or all(map(source.gives, record.socket(key).functions))
+        if key in asked or (key.of_unit in units and given):
+            yield key
+
+
+def what_hangs(record: Record, key: SocketKey) -> tuple[object, ...]:
+    """What a choice for several sockets at once must find alike in them."""
+    socket = record.socket(key)
+    return socket.holds, socket.base, socket.functions if not socket.holds_bulb else ()
 
 
 def keeps_ballast(record: Record, socket: SocketKey) -> bool:
@@ -41,10 +64,12 @@ def keeps_ballast(record: Record, socket: SocketKey) -> bool:
 
 
 def covers(record: Record, unit: UnitKey) -> set[str]:
-    """What of a lamp the way in to it takes off, and whether it unplugs it."""
+    """What of a lamp the way in to it takes off, whether it unplugs it, whether the whole lamp
+    leaves."""
     steps = record.ways.get(unit, ())
     plugged = {PLUGGED} if any(step.kind == PLUGGED for step in steps) else set()
-    return plugged | {step.cover for step in steps if step.cover}
+    leaving = {fitting.LEAVES} if record.leaves(unit) else set()
+    return plugged | leaving | {step.cover for step in steps if step.cover}
 
 
 def way_findings(record: Record, unit: UnitKey) -> list[Finding]:

@@ -9,7 +9,6 @@ from dataclasses import dataclass
 
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.entries.book_in import Identified
 from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.progress import Progress
@@ -65,12 +64,11 @@ def _last_put_in(record: Record, key: SocketKey) -> tuple[str, Chosen | None]:
 
 def _own(record: Record, key: SocketKey) -> InSocket:
     """What a lamp came with."""
-    socket, identified = record.socket(key), record.latest(Identified, key)
-    if socket.present is None:
+    socket, identified = record.socket(key), record.is_identified(key)
+    if not socket.words:
         return InSocket("not known", "not told yet", assumed=True)
-    words = f"{socket.base or ''} {socket.present.label}".strip()
     origin = "told at Book in" if identified else "assumed, as this front usually has"
-    return InSocket(words, origin, assumed=identified is None)
+    return InSocket(socket.words, origin, assumed=not identified)
 
 
 def phase_findings(record: Record, beams: Sequence[BeamKey], phase: str) -> list[Finding]:

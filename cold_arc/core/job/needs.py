@@ -37,7 +37,7 @@ Missing = Callable[[Progress, Key], Iterator[str]]
 
 
 def _identified(progress: Progress, key: Key) -> Iterator[str]:
-    if isinstance(key, SocketKey) and progress.record.socket(key).base is None:
+    if isinstance(key, SocketKey) and not progress.record.is_identified(key):
         yield "optic, base and present source not identified"
 
 

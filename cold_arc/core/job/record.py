@@ -165,8 +165,23 @@ class Record:
         """What is known of one socket: as identified, or as its ready-made front has it."""
         plan, known = self.front.socket(key), self.latest(Identified, key)
         if known:
-            return Socket(key, plan.functions, known.optic, known.base, known.present)
+            return Socket(
+                key,
+                plan.functions,
+                known.optic,
+                known.base or None,
+                known.present,
+                known.holds,
+                known.plug,
+                known.wires,
+                known.fasteners,
+                known.outline,
+            )
         return Socket(key, plan.functions, plan.optic, None, plan.present)
+
+    def is_identified(self, key: SocketKey) -> bool:
+        """Whether what a socket is was told."""
+        return self.latest(Identified, key) is not None
 
     def base(self, key: SocketKey) -> Base | None:
         """The base of one socket, with what was measured off its old bulb in place of what is not
@@ -226,13 +241,13 @@ class Record:
         return self.socket(key).present is Present.HID or (base is not None and base.kind == "hid")
 
     def leaves(self, key: UnitKey) -> bool:
-        """Whether a unit leaves the car whole: an assembly was chosen for every socket of it that
-        is worked on.
-        """
-        chosen = [self.latest(Chosen, socket) for socket in self.sockets if socket.of_unit == key]
-        return bool(chosen) and all(
-            choice and choice.source and choice.source.kind == "assembly" for choice in chosen
-        )
+        """Whether a unit leaves the car whole: an assembly was chosen to take its place."""
+        return any(self.is_taken_over(socket) for socket in self.sockets if socket.of_unit == key)
+
+    def is_taken_over(self, key: SocketKey) -> bool:
+        """Whether an assembly was chosen for a socket, so that its lamp leaves whole."""
+        choice = self.latest(Chosen, key)
+        return bool(choice and choice.source and choice.source.kind == "assembly")
 
     @cached_property
     def plan(self) -> CarPlan:

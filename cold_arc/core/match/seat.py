@@ -24,7 +24,9 @@ SPLASH_IP, LEAD_IP = 4, 5
 def base(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """The base itself, or an adapter for it."""
     wanted, offered = setting.base, find(source.base)
-    if wanted is None:
+    if source.takes_place and all(map(source.gives, setting.socket.functions)):
+        yield _takes_over(source, setting)
+    elif wanted is None:
         yield Finding(
             Level.STOP,
             "The lamp's base is not identified yet.",
@@ -50,6 +52,18 @@ def base(source: LightSource, setting: Setting) -> Iterator[Finding]:
             wanted.name,
             "Choose one for this base.",
         )
+
+
+def _takes_over(source: LightSource, setting: Setting) -> Finding:
+    """What a whole lamp or a module takes over, and what else it gives than the socket did."""
+    more = [
+        Function(name).label.lower()
+        for name in source.functions
+        if Function(name) not in setting.socket.functions
+    ]
+    number = f"gives {', '.join(more)} besides" if more else ""
+    advice = "Look at the front: what gave these before leaves with the lamp." if more else ""
+    return Finding(Level.OK, "It takes over all this gives.", PRACTICE, number, advice=advice)
 
 
 def room(source: LightSource, setting: Setting) -> Iterator[Finding]:

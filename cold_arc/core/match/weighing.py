@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car import bases
 from cold_arc.core.car.bases import Base
+from cold_arc.core.car.front import Socket
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import LightSource
@@ -53,15 +54,25 @@ class WeighedShelf:
         return {ranked.judged.id: place for place, ranked in enumerate(rank(unseen, weights))}
 
 
-def suiting(shelf: Shelf, base: Base | None) -> dict[int, LightSource]:
-    """Everything on a shelf for a base, by itself or through an adapter; nothing for none."""
-    if base is None:
-        return {}
+def suiting(shelf: Shelf, socket: Socket, base: Base | None) -> dict[int, LightSource]:
+    """Everything on a shelf for a socket: for its base, by itself or through an adapter, and what
+    takes over all it gives; of a socket that holds no bulb the latter alone.
+    """
     return {
         number: source
         for number, source in shelf.items()
-        if _is_base(source.base, base) or base.name in source.adapters
+        if _takes_over(source, socket) or (base is not None and _is_for(source, base))
     }
+
+
+def _takes_over(source: LightSource, socket: Socket) -> bool:
+    """Whether a whole lamp or a module gives all that a known socket gives."""
+    known = socket.base is not None or not socket.holds_bulb
+    return known and source.takes_place and all(map(source.gives, socket.functions))
+
+
+def _is_for(source: LightSource, base: Base) -> bool:
+    return _is_base(source.base, base) or base.name in source.adapters
 
 
 def _is_base(name: str, wanted: Base) -> bool:

@@ -21,6 +21,8 @@ Shape = tuple[float, float, float, float, float]
 # Where the flat side and the other are looked for, degrees off the elbow's usual place; how wide a
 # jump is a miss; the rise from which a bend is an elbow; what a robust fit takes for noise (own).
 FLAT_DEG, KERB_DEG, ELBOW_WITHIN_DEG = (-7.0, -0.8), (0.8, 5.0), 3.0
+# A level line bends anywhere alike: a fit of a bend to it would go on for ever (own).
+MOST_TRIES = 60
 LEAST_RISE, ROBUST_DEG, LEAST_COLUMNS = math.tan(math.radians(4.0)), 0.03, 8
 # A rise as plain as this is no waviness of a level line, degrees (own).
 PLAIN_TOP_DEG = 0.25
@@ -202,7 +204,13 @@ def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> StraightP
             [15, 0.5, ELBOW_WITHIN_DEG, 3.0, 4.0],
         )
         fit = least_squares(
-            off, np.clip(start, *bounds), turns, bounds=bounds, loss="soft_l1", f_scale=ROBUST_DEG
+            off,
+            np.clip(start, *bounds),
+            turns,
+            bounds=bounds,
+            loss="soft_l1",
+            f_scale=ROBUST_DEG,
+            max_nfev=MOST_TRIES,
         )
         best = fit if best is None or fit.cost < best.cost else best
     assert best is not None

@@ -148,6 +148,8 @@ def _aside() -> frozenset[str]:
 
 # Steps of before that did so.
 FORMER_ASIDE = {"cap-lip"}
+# Said of a lamp that leaves the car whole.
+LEAVES = "leaves"
 # How a bulb is held, by what its base looks like; all but wedges and pins have a collar.
 SEATS = {
     "round-metal": "clip",
@@ -176,6 +178,7 @@ def tags(
     lamp the way in takes off.
     """
     words = {word.value for word in (socket.present, socket.optic) if word} | set(covers)
+    words.add(f"holds-{socket.holds.value}")
     if condition and condition.haze:
         words.add("haze")
     if socket.road_beams:
@@ -190,7 +193,7 @@ def tags(
 def _tags_of_base(base: Base | None, source: LightSource | None) -> set[str]:
     """What a base brings to the choice of steps: how it holds a bulb, where one is put in."""
     if base is None:
-        return {"collar"}
+        return {"collar"} if source is None or source.is_bulb else set()
     seat = seat_of(base) if source is None or source.is_bulb else ""
     conditions = {
         seat: bool(seat),

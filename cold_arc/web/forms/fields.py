@@ -8,7 +8,7 @@ from typing import Any
 from flask import g, url_for
 from wtforms import Field, Form, RadioField, SelectField, SelectMultipleField, StringField
 from wtforms.fields.choices import SelectChoice
-from wtforms.validators import AnyOf, Optional, StopValidation
+from wtforms.validators import AnyOf, Optional, StopValidation, ValidationError
 from wtforms.widgets import CheckboxInput, ListWidget
 
 from cold_arc.core.metering import readings
@@ -158,6 +158,20 @@ def one_of_or_none(label: str, words: Words) -> RadioField:
     """One choice of a few, or none made."""
     checks = [Optional(), AnyOf(list(words), "Not a valid choice.")]
     return RadioField(label, checks, choices=choices(words), validate_choice=False)
+
+
+def one_of_by_form(label: str, words: Words) -> RadioField:
+    """One choice of a few, or none made, as the form itself judges by ``must_choose``."""
+    return RadioField(label, choices=choices(words), validate_choice=False)
+
+
+def must_choose(field: RadioField, *, wanted: bool) -> None:
+    """Refuses a choice that is none of those offered, and none made where one is *wanted*."""
+    offered = {choice.value for choice in field.choices}
+    if field.data and field.data not in offered:
+        raise ValidationError("Not a valid choice.")
+    if wanted and not field.data:
+        raise ValidationError("This is needed.")
 
 
 def listed(label: str, words: Words, default: str | None = None) -> SelectField:

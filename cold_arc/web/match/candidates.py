@@ -13,6 +13,7 @@ from wtforms.validators import Length
 from cold_arc.core import light_source
 from cold_arc.core.car.front import SocketKey
 from cold_arc.core.findings import Finding
+from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.match import Chosen, Refused
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import Match, Setting
@@ -69,7 +70,7 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     looked = shortlist.find(form.choice.data)
     ids = cautions_of(shortlist.setting, looked.source if looked else None)
     form.accepted.choices = [(key, cautions()[key]) for key in ids]
-    several = len({page.record.socket(key).base for key in page.sockets}) > 1
+    several = len({at_lamp.what_hangs(page.record, key) for key in page.sockets}) > 1
     if form.validate_on_submit() and not several and _allowed(form, looked, shortlist):
         return page.save(_payload(form, looked), about=_about(page, looked))
     return page.render(
@@ -100,12 +101,11 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
 
 def _about(page: StagePage, looked: Candidate | None) -> list[SocketKey]:
     """The sockets a choice is for: those in scope; a complete assembly takes the place of its
-    unit's sockets all.
+    unit's sockets all, or of those that give what it takes over.
     """
     if looked is None or looked.source.kind != "assembly":
         return page.sockets
-    units = set(page.units)
-    return [key for key in page.record.sockets if key.of_unit in units]
+    return list(at_lamp.taken_over(page.record, page.sockets, looked.source))
 
 
 def _chosen_id(shortlist: Shortlist) -> str:

@@ -16,7 +16,7 @@ from cold_arc.core.beam import model
 from cold_arc.core.beam.fitted import LEAST_READINGS, HousingFit
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey, SocketKey
-from cold_arc.core.car.lamps import Function
+from cold_arc.core.car.lamps import Function, Holds
 from cold_arc.core.findings import Finding, Level, worst
 from cold_arc.core.job.at_lamp import condition_verdict
 from cold_arc.core.job.facts import setting_of
@@ -207,6 +207,25 @@ class Shortlist:
         shown |= {"housing": "typical"} if request.args.get("housing") == "typical" else {}
         return shown | ({"lens": "restored"} if self.restored else {})
 
+    @property
+    def is_known(self) -> bool:
+        """Whether what the socket holds was told, so that candidates follow from it."""
+        return self.setting.base is not None or not self.setting.socket.holds_bulb
+
+    @property
+    def what(self) -> str:
+        """What the candidates are for: a base, or what a socket without a bulb gives."""
+        if self.setting.base is not None:
+            return self.setting.base.name
+        return " and ".join(beam.label.lower() for beam in self.setting.socket.functions)
+
+    @property
+    def staying(self) -> str:
+        """What it is called to change nothing here."""
+        if self.setting.socket.holds is Holds.NOTHING:
+            return "Leave it without"
+        return "Stay with the original"
+
     def beams(self) -> list[tuple[str, str, bool]]:
         """The beams the socket gives, to look at one by one: words, address, whether shown."""
         given = self.setting.socket.road_beams
@@ -360,7 +379,7 @@ def _weighed(setting: Setting, function: Function, traffic: str, wait: bool) -> 
     """The shelf weighed for a socket; where the page asked to go on, some more beams are worked
     out. *wait*: its housing is still to be fitted, so nothing is predicted yet.
     """
-    shelf = suiting(catalogue.light_sources(session()), setting.base)
+    shelf = suiting(catalogue.light_sources(session()), setting.socket, setting.base)
     measured = _measured(setting, function)
     asked = "go" in request.args and model.is_warm() and not wait
     # Where others compute, this page asks again by itself.

@@ -46,7 +46,7 @@ class LightSourceForm(FlaskForm):
 
     name = StringField("Name", [fields.needed("Name it."), Length(max=LONGEST_TEXT["name"])])
     kind = fields.one_of("Kind", light_source.KINDS, next(iter(light_source.KINDS)))
-    base = StringField("Base", [fields.needed("Name its base.")])
+    base = StringField("Base")
     watts = _figure("Watts, one bulb", "watts", required=True)
     claimed_lm = _figure("Claimed lumens", "claimed_lm", required=True)
     claim_basis = fields.one_of("Claimed", light_source.BASIS, next(iter(light_source.BASIS)))
@@ -80,6 +80,12 @@ class LightSourceForm(FlaskForm):
     price = _figure("Price, one", "price", required=True)
     warranty_years = _figure("Warranty, years", "warranty_years", required=True, default=1.0)
     approval = StringField("Approval marks", [Length(max=LONGEST_TEXT["approval"])])
+    marks_at = StringField("Where they stand", [Length(max=LONGEST_TEXT["marks_at"])])
+    functions = fields.several("Takes over", light_source.LISTS["functions"])
+    modes = fields.several("Can do besides", light_source.MODES)
+    levelling = fields.listed("Levelling", light_source.LEVELLING)
+    coding = BooleanField("The car must be coded to it")
+    connectors = StringField("Its plugs", [Length(max=LONGEST_TEXT["connectors"])])
 
     def validate_base(self, field: Field) -> None:
         """The base must be in the catalogue."""
@@ -106,7 +112,9 @@ class LightSourceForm(FlaskForm):
         adapters = filter(str.strip, (facts["adapters"] or "").split(","))
         read = {
             "rows": facts["rows"] or 1,
-            "base": _base_name(facts["base"]),
+            "base": _base_name(facts["base"] or ""),
+            "functions": tuple(facts["functions"] or ()),
+            "modes": tuple(facts["modes"] or ()),
             "plug": _base_name(facts["plug"] or ""),
             "adapters": tuple(map(_base_name, adapters)),
             "optic": facts["optic"] or None,

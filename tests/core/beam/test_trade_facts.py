@@ -16,6 +16,7 @@ from cold_arc.core.car.lamps import Function, Optic
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.demo.shelf import SHELF
 from tests.core.match.lamps import REFLECTOR, lamp
+from tests.thorough import usual
 
 NOMINAL = SetUp()
 LED = SetUp(source="led")
@@ -113,7 +114,7 @@ def test_yellow_takes_its_share():
     assert beam_of(replace(LED, yellow=True)).flux_lm == pytest.approx(0.7 * beam_of(LED).flux_lm)
 
 
-@pytest.mark.parametrize("base", nominal.BEAM_BASES)
+@pytest.mark.parametrize("base", usual(nominal.BEAM_BASES, ["H4", "9006", "D2S"]))
 def test_every_base_with_a_forward_beam_has_a_beam_with_a_cut_off(base):
     kind = "projector" if base.startswith("D") else "reflector"
     numbers = report_of(SetUp(housing=kind, base=base))

@@ -5,7 +5,7 @@ import datetime as dt
 from dataclasses import replace
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from cold_arc.core.car import front as fronts
@@ -317,7 +317,6 @@ def back(job, step):
         job.add(FastenerBack(row.step, row.fasteners.kind, count, place=place), *row.units)
 
 
-@settings(max_examples=60)
 @given(WAYS, st.data())
 def test_in_whatever_order_it_is_tried_nothing_closes_over_open_work(ways, data):
     """Any step that says it waits for nothing is done, in random order; at the end the tray

@@ -160,7 +160,11 @@ def cars(draw):
     return car
 
 
-SLOW = settings(max_examples=25, deadline=None, suppress_health_check=list(HealthCheck))
+SLOW = settings(
+    max_examples=settings.default.max_examples // 2,
+    deadline=None,
+    suppress_health_check=list(HealthCheck),
+)
 # A car worked through from first to last step takes half a second.
 WORKED = settings(SLOW, max_examples=settings.default.max_examples // 4)
 

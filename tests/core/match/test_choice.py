@@ -67,14 +67,14 @@ def test_cautions_follow_what_is_there_and_what_is_fitted():
 
 def test_a_shelf_is_weighed_without_a_beam_where_there_is_no_time():
     shelf = {1: GOOD, 2: STOPPED, 3: replace(GOOD, name="other base", base="D2S")}
-    suiting = weighing.suiting(shelf, REFLECTOR.base)
+    suiting = weighing.suiting(shelf, REFLECTOR.socket, REFLECTOR.base)
     assert list(suiting) == [1, 2]
     weighed = weighing.weigh(REFLECTOR, Function.LOW, "right", suiting, {}, None)
     assert [ranked.judged.id for ranked in weighed.ranked(USUAL_WEIGHTS)] == [1, 2]
     assert weighed.places(USUAL_WEIGHTS) == {1: 0, 2: 1}
     assert (weighed.nominal, weighed.pattern, weighed.pattern_fails) == (None, None, False)
     assert all(judged.prediction is None for judged in weighed.judged)
-    assert weighing.suiting(shelf, None) == {}
+    assert weighing.suiting(shelf, replace(REFLECTOR.socket, base=None), None) == {}
 
 
 def test_every_optic_names_a_housing_there_is_and_every_housing_is_some_jobs():

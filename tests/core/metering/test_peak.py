@@ -12,11 +12,13 @@ from cold_arc.core.beam.housings import KINDS
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.metering.peak import MOST_READINGS, SURE_DEG, Likeness, Taken, hot_spot, search
+from tests.thorough import thorough
 
+USUAL = [("reflector", "H7", False), ("reflector", "H7", True), ("projector", "H7", False)]
 # Kinds with each of their beams; lamps aimed off by as much as a car comes in with, and a meter's
 # noise.
 BEAMS = [
-    pytest.param(kind.id, base, high, marks=() if base == "H7" else pytest.mark.thorough)
+    (pytest.param if (kind.id, base, high) in USUAL else thorough)(kind.id, base, high)
     for kind in KINDS.values()
     for base in ("H7", "H11")
     for high in (False, True)

@@ -25,6 +25,7 @@ from cold_arc.devices.wall_camera import Shot, photograph
 from tests.core.wallphoto.drawn import Drawn, photographed
 from tests.core.wallphoto.rendered import lit
 from tests.core.wallphoto.test_wallphoto import CORNERS, POSE, SUBJECT
+from tests.thorough import thorough, usual
 
 # A lamp aimed right by its kerb's side: that line on the horizon, the other 0.6° under it.
 VOR = Drawn(cut=-0.6, shape="step")
@@ -35,8 +36,15 @@ def read(beam, line=None, seed=5):
     return measure(light_of(pixels), marks, replace(beam.subject, line=line))
 
 
-@pytest.mark.parametrize("traffic", ["right", "left"])
-@pytest.mark.parametrize(("line", "stands"), [(LineRead.KERB, 0.0), (LineRead.FLAT, -0.6)])
+@pytest.mark.parametrize(
+    ("line", "stands", "traffic"),
+    [
+        (LineRead.KERB, 0.0, "right"),
+        (LineRead.FLAT, -0.6, "left"),
+        thorough(LineRead.KERB, 0.0, "left"),
+        thorough(LineRead.FLAT, -0.6, "right"),
+    ],
+)
 def test_the_side_the_rule_goes_by_is_read(traffic, line, stands):
     found = read(replace(VOR, traffic=traffic), line)
     assert found.cutoff_v_deg == pytest.approx(stands, abs=found.uncertainty["cutoff_v_deg"])
@@ -87,9 +95,9 @@ def test_a_line_that_rises_is_none_to_go_by_on_the_kerbs_side():
     [
         (Drawn(shape="step", traffic="left"), LineRead.LEVEL, "rises on the left"),
         (Drawn(shape="flat"), LineRead.FLAT, "No elbow is seen"),
-        (Drawn(shape="kink"), LineRead.FLAT, None),
-        (Drawn(shape="step"), LineRead.FLAT, None),
-        (Drawn(shape="flat"), LineRead.LEVEL, None),
+        thorough(Drawn(shape="kink"), LineRead.FLAT, None),
+        thorough(Drawn(shape="step"), LineRead.FLAT, None),
+        thorough(Drawn(shape="flat"), LineRead.LEVEL, None),
         (Drawn(shape="flat", roll=1.0), LineRead.LEVEL, None),
     ],
 )
@@ -111,7 +119,7 @@ def test_a_lamp_for_the_other_traffic_is_told():
     assert "a lamp for traffic on the left" in " ".join(found.shape)
 
 
-@pytest.mark.parametrize("sigma", [0.02, 0.06, 0.12, 0.2, 0.3])
+@pytest.mark.parametrize("sigma", usual([0.02, 0.06, 0.12, 0.2, 0.3], [0.02, 0.2]))
 def test_the_doubt_of_a_soft_edge_holds_what_other_schools_read(sigma):
     """An edge of the error function: half its height is on the line it was drawn along; the
     steepest logarithm lies above, the farther the softer.

@@ -9,8 +9,15 @@ from cold_arc.core import law
 from cold_arc.core.car import bases
 from cold_arc.core.car.bases import MeasuredBulb
 from cold_arc.core.car.front import Front
-from cold_arc.core.car.lamps import Drive, Optic, Present
-from cold_arc.core.job.entries.kind import LONGEST_BULB_MM, EntryKind, Payload, Plain, must
+from cold_arc.core.car.lamps import Drive, Holds, Optic, Present
+from cold_arc.core.job.entries.kind import (
+    LONGEST_BULB_MM,
+    EntryKind,
+    Payload,
+    Plain,
+    must,
+    tells_more,
+)
 from cold_arc.core.units import say_mm
 
 _SEALED = {"assembly": "sealed"}
@@ -84,19 +91,32 @@ class WorkChosen(Payload):
 
 @dataclass(frozen=True)
 class Identified(Payload):
-    """What the entry's sockets are."""
+    """What the entry's sockets are. *base* is empty and *present* may be None where no bulb hangs
+    in them; *plug*, *wires*, *fasteners* and *outline* say then how it hangs.
+    """
 
-    ENTRY = EntryKind("identified", 2, older={1: _optic_for_housing})
+    # 2: optic in place of housing. 3: what holds no bulb.
+    ENTRY = EntryKind("identified", 3, older={1: _optic_for_housing, 2: tells_more})
 
     optic: Optic
     base: str
-    present: Present
+    present: Present | None
+    holds: Holds = Holds.BULB
+    plug: str = ""
+    wires: str = ""
+    fasteners: str = ""
+    outline: str = ""
 
     def must_hold(self) -> None:
-        must(bases.find(self.base) is not None, "A base that is not in the catalogue")
+        if self.holds is Holds.BULB:
+            must(bases.find(self.base) is not None, "A base that is not in the catalogue")
+        else:
+            must(not self.base, "A base of what holds no bulb")
+        must(self.present is not None or self.holds is Holds.NOTHING, "A source that is not told")
 
     def in_words(self) -> str:
-        return f"Identified: {self.base}, {self.optic.label.lower()}"
+        held = self.base or self.holds.words
+        return f"Identified: {held}, {self.optic.label.lower()}"
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,8 @@ class Chosen(Payload):
     accepted.
     """
 
-    ENTRY = EntryKind("chosen")
+    # 2: what a whole lamp or a module takes over.
+    ENTRY = EntryKind("chosen", 2, older={1: tells_more})
 
     source: LightSource | None
     reason: str

@@ -131,8 +131,10 @@ def end(job_id: int, scope: Scope) -> ResponseReturnValue:
 
 def _shelf(where: ShootOutBeam) -> dict[str, LightSource]:
     """What is on the shelf for this lamp's base, whole lamps too, by name."""
-    base = where.page.record.base(where.page.record.givers(where.key)[0])
-    shelf = suiting(catalogue.light_sources(session()), base)
+    record = where.page.record
+    giver = record.givers(where.key)[0]
+    base = record.base(giver)
+    shelf = suiting(catalogue.light_sources(session()), record.socket(giver), base)
     return {source.name: source for source in shelf.values()}
 
 

@@ -17,7 +17,7 @@ from cold_arc.core import law
 from cold_arc.core.car import bases
 from cold_arc.core.car.front import Front, Key, SocketKey, parse_key
 from cold_arc.core.car.identify import against_optic, mistaken_for, not_known
-from cold_arc.core.car.lamps import Drive, Optic, Present, Side
+from cold_arc.core.car.lamps import Drive, Holds, Optic, Present, Side
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, Identified, WorkChosen
 from cold_arc.core.job.entries.kind import Payload
@@ -127,31 +127,68 @@ def new() -> ResponseReturnValue:
     ), status
 
 
-class IdentifyForm(FlaskForm):
-    """What a socket is, on one side or both."""
+# What makes the pattern of what holds no bulb, where nothing else is told.
+USUAL_OPTIC = {Holds.MODULE: Optic.PLAIN, Holds.LAMP: Optic.SEALED, Holds.NOTHING: Optic.PLAIN}
+LONGEST_HELD = 80
 
-    optic = fields.one_of(
-        "Optic", {optic.value: optic.label for optic in Optic}, required="This is needed."
+
+class IdentifyForm(FlaskForm):
+    """What a socket is, on one side or both: a bulb with its base, or what hangs there instead."""
+
+    holds = fields.one_of_by_form("What hangs in it", {holds.value: holds.label for holds in Holds})
+    optic = fields.one_of_by_form("Optic", {optic.value: optic.label for optic in Optic})
+    base = StringField("Base")
+    present = fields.one_of_by_form(
+        "Present source", {present.value: present.label for present in Present}
     )
-    base = StringField("Base", [fields.needed("Name the base, or find it by the questions.")])
-    present = fields.one_of(
-        "Present source",
-        {present.value: present.label for present in Present},
-        required="This is needed.",
-    )
+    plug = StringField("Plug", [Length(max=LONGEST_HELD)])
+    wires = StringField("Its wires, by colour", [Length(max=LONGEST_HELD)])
+    fasteners = StringField("Held by", [Length(max=LONGEST_HELD)])
+    outline = StringField("Outline", [Length(max=LONGEST_HELD)])
+
+    @property
+    def held(self) -> Holds:
+        """What hangs in it, as entered."""
+        return Holds(self.holds.data) if self.holds.data in set(Holds) else Holds.BULB
+
+    def validate_holds(self, field: Field) -> None:
+        """One of what may hang there; a bulb, where nothing is said."""
+        fields.must_choose(field, wanted=False)
+
+    def validate_optic(self, field: Field) -> None:
+        """What makes a bulb's pattern must be told."""
+        fields.must_choose(field, wanted=self.held is Holds.BULB)
+
+    def validate_present(self, field: Field) -> None:
+        """What is there has a kind of source."""
+        fields.must_choose(field, wanted=self.held is not Holds.NOTHING)
 
     def validate_base(self, field: Field) -> None:
-        """The base must be in the catalogue."""
-        if bases.find(field.data) is None:
+        """A bulb's base must be in the catalogue."""
+        if self.held is not Holds.BULB:
+            return
+        if not (typed := (field.data or "").strip()):
+            raise ValidationError("Name the base, or find it by the questions.")
+        if bases.find(typed) is None:
             raise ValidationError(
-                f"“{field.data.strip()}” is not in the catalogue. Use the questions to find it."
+                f"“{typed}” is not in the catalogue. Use the questions to find it."
             )
 
     def identified(self) -> Identified:
-        """The facts entered; the base under its catalogue name."""
-        base = bases.find(self.base.data)
-        assert base is not None
-        return Identified(Optic(self.optic.data), base.name, Present(self.present.data))
+        """The facts entered; a bulb's base under its catalogue name."""
+        held = self.held
+        present = Present(self.present.data) if self.present.data else None
+        optic = Optic(self.optic.data) if self.optic.data else USUAL_OPTIC[held]
+        if held is Holds.BULB:
+            base = bases.find(self.base.data)
+            assert base is not None
+            return Identified(optic, base.name, present)
+        hangs = {name: (self[name].data or "").strip() for name in HELD}
+        return Identified(optic, "", present if held is not Holds.NOTHING else None, held, **hangs)
+
+
+# How what holds no bulb hangs, as the form asks it.
+HELD = ("plug", "wires", "fasteners", "outline")
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/book-in", methods=["GET", "POST"])
@@ -232,6 +269,8 @@ def _identify_form(record: Record, scope: Scope) -> IdentifyForm:
         "optic": socket.optic.value if socket.optic else None,
         "base": request.args.get(f"{name}-base") or socket.base,
         "present": socket.present.value if socket.present else None,
+        "holds": socket.holds.value,
+        **{name: getattr(socket, name) for name in HELD},
     }
     return IdentifyForm(MultiDict(), prefix=name, data=known)
 
