@@ -6,7 +6,7 @@ import datetime as dt
 
 import pytest
 
-from cold_arc.core import law
+from cold_arc.core import law, light_source
 from cold_arc.core.findings import Finding, Level, worst, worst_first
 from cold_arc.core.references import PRACTICE, cite, say
 from cold_arc.core.units import UnitSystem
@@ -15,7 +15,7 @@ from cold_arc.core.work.access import cautions
 
 def test_every_market_answers_for_bulbs_and_assemblies():
     for market in law.markets().values():
-        assert set(market.notes) == {"bulb", "assembly", "projector"}
+        assert set(market.notes) == set(light_source.KINDS)
         for note in market.notes.values():
             assert note.road in {"yes", "listed", "no"}
             assert all(source.recalled for source in note.sources)

@@ -36,7 +36,7 @@ CROSSES = ((-130.0, 15.0), (130.0, 15.0), (130.0, 120.0), (-130.0, 120.0))
 @cache
 def taken(exposure=-0.3, target=None, crosses=CROSSES):
     pose = POSE if crosses else Pose(x_m=0.4, y_m=1.4, z_m=5.0, pan_deg=-4.0, tilt_deg=-8.0)
-    shot = Shot(1200, 900, exposure=exposure, ambient=0.004 * 2**exposure)
+    shot = Shot(1600, 1200, exposure=exposure, ambient=0.004 * 2**exposure)
     return photograph(lit(SETUPS[0][0]), pose, shot, crosses, 7.62, 0.72, (0.0, 0.0), target)
 
 

@@ -83,7 +83,7 @@ class LightSourceForm(FlaskForm):
     marks_at = StringField("Where they stand", [Length(max=LONGEST_TEXT["marks_at"])])
     functions = fields.several("Takes over", light_source.LISTS["functions"])
     modes = fields.several("Can do besides", light_source.MODES)
-    levelling = fields.listed("Levelling", light_source.LEVELLING)
+    levelling = fields.listed("Levelling", light_source.LEVELLING, "")
     coding = BooleanField("The car must be coded to it")
     connectors = StringField("Its plugs", [Length(max=LONGEST_TEXT["connectors"])])
 

@@ -9,7 +9,7 @@ from cold_arc.core.car import front as fronts
 from cold_arc.core.car.bases import MeasuredBulb
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import BeamKey, SocketKey
-from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side, side_words
+from cold_arc.core.car.lamps import Drive, Function, Holds, Optic, Present, Side, side_words
 from cold_arc.core.job import at_lamp, codec, facts, needs, plausible, tray
 from cold_arc.core.job.entries import KINDS
 from cold_arc.core.job.entries.aim import Aimed
@@ -210,6 +210,8 @@ def test_what_an_older_version_stored_is_lifted():
     assert codec.from_plain("identified", 1, old) == Identified(Optic.SEALED, "H4", Present.HALOGEN)
     old["housing"] = "lens-optic"
     assert codec.from_plain("identified", 1, old).optic is Optic.LENS_OPTIC
+    second = {"optic": "reflector", "base": "H7", "present": "halogen"}
+    assert codec.from_plain("identified", 2, second).holds is Holds.BULB
 
 
 def test_every_older_version_has_an_upcaster():
@@ -237,7 +239,7 @@ def test_a_new_kind_is_one_class(monkeypatch):
 
 
 @pytest.mark.parametrize(
-    ("kind", "version"), [("levitated", 1), ("identified", 3), ("identified", 0), ("read", None)]
+    ("kind", "version"), [("levitated", 1), ("identified", 99), ("identified", 0), ("read", None)]
 )
 def test_an_unknown_kind_or_version_is_said(kind, version):
     with pytest.raises(codec.UnknownEntryError):
