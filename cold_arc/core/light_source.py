@@ -117,6 +117,11 @@ class LightSource:
         """Whether it takes the place of a lamp or module with its own marks, and goes into none."""
         return self.kind in ("assembly", "module")
 
+    @property
+    def road_beams(self) -> tuple[str, ...]:
+        """The beams for the road among what it takes over."""
+        return tuple(name for name in self.functions if Function(name).is_road_beam)
+
     def gives(self, function: Function) -> bool:
         """Whether a *function* is among those it takes over."""
         return function.value in self.functions

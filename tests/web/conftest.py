@@ -60,9 +60,11 @@ BOOKING = {
 }
 
 
-def identification(base="H7", optic="reflector", present="halogen", socket="headlamp-1"):
+def identification(
+    base="H7", optic="reflector", present="halogen", socket="headlamp-1", holds="bulb"
+):
     """The form that says what a socket is."""
-    facts = {"optic": optic, "base": base, "present": present}
+    facts = {"optic": optic, "base": base, "present": present, "holds": holds}
     return {"identify": socket, **{f"{socket}-{name}": value for name, value in facts.items()}}
 
 

@@ -39,6 +39,26 @@ KINDS = {
         {"headlamp-1": ""}, {"headlamp": ""},
         {"low": LOW, "high": HIGH}, UK, booking={"market": "uk"},
     ),
+    "rings renewed": Lamps(
+        "two-singles", ("drl",),
+        {"daytime-1": ("plain", "", "led")},
+        {"daytime-1": "Sill daytime pair"}, {"daytime": "From the front"},
+        holds={"daytime-1": "module"},
+    ),
+    "daytime light it never had": Lamps(
+        "signals-only", ("drl",),
+        {"daytime-1": ("plain", "", "")},
+        {"daytime-1": "Sill daytime pair"}, {"daytime": "From the front"},
+        holds={"daytime-1": "nothing"},
+    ),
+    "whole LED lamps": Lamps(
+        "led-whole", (),
+        {"headlamp-1": ("sealed", "", "led"), "headlamp-2": ("sealed", "", "led"),
+         "headlamp-3": ("sealed", "", "led")},
+        {"headlamp-1": "Fellside"}, {"headlamp": "Bumper off"},
+        {"low": LOW, "high": HIGH}, UN,
+        holds={"headlamp-1": "lamp", "headlamp-2": "lamp", "headlamp-3": "lamp"},
+    ),
     "car of 1936": Lamps(
         "vintage", ("position",),
         {"headlamp-1": ("lens-optic", "S2", "filament")},
@@ -60,6 +80,9 @@ HAS = {
     "fogs, sides that differ": ["Under-tray down", "take it out", "Move grommets", "Prove it open"],
     "wedges and bayonets": ["pull the old bulb straight out", "Press and turn", "Prove it open"],
     "dual filament": ["Release the clip", "Seat the bulb", "Prove it open", "Cap on"],
+    "rings renewed": ["take it out", "start every fastener", "test light", "Prove it open"],
+    "daytime light it never had": ["Lead its wires in", "start every fastener", "Prove it open"],
+    "whole LED lamps": ["draw it forward", "Move grommets", "Prove it open"],
     "car of 1936": ["rim off", "Press and turn", "Refit the original", "Lens and mirror in"],
 }
 NEVER = {
@@ -67,6 +90,9 @@ NEVER = {
     "fogs, sides that differ": ["Seat the bulb", "old bulb", "battery off", "arc tube"],
     "wedges and bayonets": ["clip", "draw the old bulb", "collar", "O-ring", "battery off"],
     "dual filament": ["battery off", "arc tube", "holder"],
+    "rings renewed": ["bulb", "collar", "O-ring", "the whole lamp"],
+    "daytime light it never had": ["bulb", "old", "collar", "O-ring", "Move grommets"],
+    "whole LED lamps": ["bulb", "collar", "O-ring", "dust cap"],
     "car of 1936": ["cap", "vent", "O-ring", "Pack the old part", "Seat the bulb"],
 }
 

@@ -19,7 +19,8 @@ NEEDED = "Nothing is missing"
 class Lamps:
     """What is worked on: *sockets* by name with (optic, base, present), *seen* by unit and side,
     what is *read* on the wall by beam and place, lx, before; *gain* what it is times after; *aim*
-    by beam: rule and where it stands; *ballast*: what its test showed.
+    by beam: rule and where it stands; *ballast*: what its test showed; *holds*: what hangs in a
+    socket instead of a bulb.
     """
 
     front: str
@@ -31,6 +32,7 @@ class Lamps:
     aim: dict[str, tuple[str, str]] = field(default_factory=dict)
     seen: dict[str, dict[str, str]] = field(default_factory=dict)
     ballast: dict[str, str] = field(default_factory=dict)
+    holds: dict[str, str] = field(default_factory=dict)
     height: str = "0.62 m"
     volts: str = "13.2"
     gain: float = 1.4
@@ -83,7 +85,8 @@ class Walk:
     def come_in(self):
         """Book in and Inspect."""
         for socket, (optic, base, present) in self.lamps.sockets.items():
-            self.post("all/book-in", **identification(base, optic, present, socket))
+            holds = self.lamps.holds.get(socket, "bulb")
+            self.post("all/book-in", **identification(base, optic, present, socket, holds))
         self.finish("all/book-in")
         for unit in self.units:
             for side in SIDES:

@@ -265,7 +265,13 @@ class Front:
             )
             > 1
         )
-        return f"{mine.words} bulb{f', {self.unit(key).words.lower()}' if twins else ''}"
+        where = f", {self.unit(key).words.lower()}" if twins else ""
+        return f"{mine.words} {self._noun(key)}{where}"
+
+    def _noun(self, key: SocketKey) -> str:
+        """What a socket's source is called before it is looked at."""
+        whole = self.socket(key).optic is Optic.SEALED
+        return "lamp" if whole or self.unit(key).kind is UnitKind.DAYTIME else "bulb"
 
 
 @dataclass(frozen=True)

@@ -50,6 +50,19 @@ def taken_over(
             yield key
 
 
+def with_taken_over(record: Record, sockets: Iterable[SocketKey]) -> list[SocketKey]:
+    """Some sockets, and those whose place the whole lamps chosen for them take besides."""
+    asked = list(sockets)
+    chosen = {
+        choice.source
+        for key in asked
+        if (choice := record.latest(Chosen, key)) and choice.source and record.is_taken_over(key)
+    }
+    given = (key for source in chosen for key in taken_over(record, asked, source))
+    more = [key for key in given if record.is_taken_over(key)]
+    return list(dict.fromkeys([*asked, *more]))
+
+
 def what_hangs(record: Record, key: SocketKey) -> tuple[object, ...]:
     """What a choice for several sockets at once must find alike in them."""
     socket = record.socket(key)

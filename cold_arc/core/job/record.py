@@ -33,7 +33,7 @@ from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import NotOnCar
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.metering.readings import WallReading, joined
-from cold_arc.core.work.access import CARRIES_BEAM, RouteStep, said_for, still_off
+from cold_arc.core.work.access import CARRIES_BEAM, ONE_WAY, RouteStep, said_for, still_off
 from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.core.work.extras import Extra, extras
 from cold_arc.core.work.fitting import disturbance, part_of, seat_of
@@ -221,7 +221,8 @@ class Record:
     @cached_property
     def ways(self) -> dict[UnitKey, tuple[RouteStep, ...]]:
         """The ways in that are told, by unit, in the words for how its bulbs are held; of a lamp
-        that leaves the car whole, without what would be done inside it.
+        that leaves the car whole, without what would be done inside it; of one that holds no bulb,
+        without what takes an old one out.
         """
         routes = {key: self.route(key) for key in self.units}
         return {key: tuple(self._way(key, route)) for key, route in routes.items() if route}
@@ -230,8 +231,9 @@ class Record:
         mine = [socket for socket in self.sockets if socket.of_unit == key]
         seats = {self.front.words(socket).lower(): seat_of(self.base(socket)) for socket in mine}
         off = any(map(self.is_gas_discharge, mine))
+        leaves, bulbs = self.leaves(key), any(self.socket(socket).holds_bulb for socket in mine)
         for step in route.steps:
-            if not (step.inside and self.leaves(key)):
+            if not (step.inside and (leaves or (not bulbs and step.kind == ONE_WAY))):
                 worded = said_for(step, seats)
                 yield still_off(worded) if off else worded
 

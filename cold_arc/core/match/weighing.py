@@ -66,9 +66,12 @@ def suiting(shelf: Shelf, socket: Socket, base: Base | None) -> dict[int, LightS
 
 
 def _takes_over(source: LightSource, socket: Socket) -> bool:
-    """Whether a whole lamp or a module gives all that a known socket gives."""
+    """Whether a whole lamp or a module gives all that a known socket gives; one with a road beam
+    takes the place of no mere signal lamp.
+    """
     known = socket.base is not None or not socket.holds_bulb
-    return known and source.takes_place and all(map(source.gives, socket.functions))
+    fits = bool(socket.road_beams) or not source.road_beams
+    return known and fits and source.takes_place and all(map(source.gives, socket.functions))
 
 
 def _is_for(source: LightSource, base: Base) -> bool:

@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
+from cold_arc.core.car.front import Key
+from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.stages import Passed, Reopened
 from cold_arc.core.job.known import known_facts
 from cold_arc.core.job.progress import Progress
@@ -84,7 +88,10 @@ def finish(job_id: int, scope: Scope, stage: str) -> Response:
 
 
 def _pass(page: StagePage, reason: str) -> Response:
-    ready = [key for key in page.keys if page.progress.status(page.stage, key) is Status.OPEN]
+    keys: Iterable[Key] = page.keys
+    if page.stage is Stage.MATCH:
+        keys = at_lamp.with_taken_over(page.record, page.sockets)
+    ready = [key for key in keys if page.progress.status(page.stage, key) is Status.OPEN]
     jobs.append(writable(), page.job.id, Passed(page.stage.value, reason), ready)
     _settle(page.job.id)
     writable().commit()

@@ -12,7 +12,8 @@ from cold_arc.core.work.composing import CarPlan, Opening
 from cold_arc.core.work.learning import Learnt, part_of
 
 MARKS = {ONE_WAY: "never undone", PLUGGED: "plugged in before proving"}
-NOT_DONE = "not done: the lamp leaves whole"
+NOT_DONE = "not done: no bulb comes out of it"
+LEAVES_WHOLE = "not done: the lamp leaves whole"
 
 
 @dataclass(frozen=True)
@@ -32,11 +33,13 @@ class RouteRow:
     learnt: str = ""
 
 
-def route_row(step: RouteStep, texts: Mapping[int, str]) -> RouteRow:
-    """A step of one lamp's route; *texts*: its steps' words by id, of those that are done."""
+def route_row(step: RouteStep, texts: Mapping[int, str], leaves: bool) -> RouteRow:
+    """A step of one lamp's route; *texts*: its steps' words by id, of those that are done;
+    *leaves*: whether the whole lamp leaves the car.
+    """
     badges = [MARKS[step.kind]] if step.kind in MARKS else []
     if step.id not in texts:
-        badges.insert(0, NOT_DONE)
+        badges.insert(0, LEAVES_WHOLE if leaves else NOT_DONE)
     if step.shared or step.opens:
         badges.append("once for both" if step.shared else f"opens {step.opens}")
     return _row(step, texts.get(step.id, step.text), badges, [])

@@ -405,7 +405,7 @@ def _render(page: StagePage, form: StepForm, lost: bool = False) -> ResponseRetu
         (step.caution for step in steps if step.caution),
         form=form,
         route=route,
-        rows=_rows(route, steps),
+        rows=_rows(route, steps, page.record.leaves(_unit(page))),
         editing="" if lost else request.values.get("step_id") or request.args.get("step", ""),
         one_side=access.minutes_one_side(steps),
         both=access.minutes_both(steps) if len(page.units) > 1 else None,
@@ -418,7 +418,9 @@ def _render(page: StagePage, form: StepForm, lost: bool = False) -> ResponseRetu
     )
 
 
-def _rows(route: Routed | None, steps: Sequence[RouteStep]) -> dict[int, RouteRow]:
-    """The rows of a route's steps by id; *steps*: those that are done, in their words."""
+def _rows(route: Routed | None, steps: Sequence[RouteStep], leaves: bool) -> dict[int, RouteRow]:
+    """The rows of a route's steps by id; *steps*: those that are done, in their words; *leaves*:
+    whether the whole lamp does.
+    """
     texts = {step.id: step.text for step in steps}
-    return {step.id: route_row(step, texts) for step in route.steps} if route else {}
+    return {step.id: route_row(step, texts, leaves) for step in route.steps} if route else {}
