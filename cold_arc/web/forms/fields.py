@@ -140,6 +140,15 @@ def needed(message: str = "This is needed.") -> Needed:
     return Needed(message)
 
 
+class AskedByForm:
+    """Marks a field that is not optional, though the form itself judges where it may stay blank."""
+
+    field_flags = {"required": True}  # noqa: RUF012
+
+    def __call__(self, form: Form, field: Field) -> None:
+        """Refuses nothing."""
+
+
 Words = Mapping[str, str]
 
 

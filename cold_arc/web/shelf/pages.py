@@ -46,7 +46,7 @@ class LightSourceForm(FlaskForm):
 
     name = StringField("Name", [fields.needed("Name it."), Length(max=LONGEST_TEXT["name"])])
     kind = fields.one_of("Kind", light_source.KINDS, next(iter(light_source.KINDS)))
-    base = StringField("Base")
+    base = StringField("Base", [fields.AskedByForm()])
     watts = _figure("Watts, one bulb", "watts", required=True)
     claimed_lm = _figure("Claimed lumens", "claimed_lm", required=True)
     claim_basis = fields.one_of("Claimed", light_source.BASIS, next(iter(light_source.BASIS)))
@@ -109,12 +109,13 @@ class LightSourceForm(FlaskForm):
         facts = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
         for name in ("faces", "rows", "ip"):
             facts[name] = int(facts[name]) if facts[name] is not None else None
+        whole = facts["kind"] in ("assembly", "module")  # what is not asked of a bulb is not taken
         adapters = filter(str.strip, (facts["adapters"] or "").split(","))
         read = {
             "rows": facts["rows"] or 1,
             "base": _base_name(facts["base"] or ""),
-            "functions": tuple(facts["functions"] or ()),
-            "modes": tuple(facts["modes"] or ()),
+            "functions": tuple(facts["functions"] or ()) if whole else (),
+            "modes": tuple(facts["modes"] or ()) if whole else (),
             "plug": _base_name(facts["plug"] or ""),
             "adapters": tuple(map(_base_name, adapters)),
             "optic": facts["optic"] or None,
