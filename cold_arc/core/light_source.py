@@ -212,10 +212,16 @@ def faults(source: LightSource) -> dict[str, str]:
         by_field["chroma_y"] = "Give both x and y, or neither."
     if not source.is_bulb and source.kind != "module" and source.optic is None:
         by_field["optic"] = "Say what makes its pattern."
-    if not source.base and not source.takes_place:
-        by_field["base"] = "Name its base."
-    elif not source.base and not source.functions:
-        by_field["functions"] = "Say what it takes over, or the base it is made for."
-    if source.functions and not source.takes_place:
-        by_field["functions"] = "Of a whole lamp or a module only: a bulb gives its base's."
-    return by_field
+    return by_field | _faults_of_place(source)
+
+
+def _faults_of_place(source: LightSource) -> dict[str, str]:
+    """What is wrong with where a source goes: a bulb's base, what another takes over."""
+    if not source.takes_place:
+        whole = {"functions": "Of a whole lamp or a module only: a bulb gives its base's."}
+        return ({} if source.base else {"base": "Name its base."}) | (
+            whole if source.functions else {}
+        )
+    if source.base or source.functions:
+        return {}
+    return {"functions": "Say what it takes over, or the base it is made for."}

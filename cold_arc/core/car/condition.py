@@ -7,7 +7,7 @@ Common practice, no published source: haze grades, grit ladder, times. The grade
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
 
@@ -54,6 +54,13 @@ class UnitCondition:
     patient: bool = False
     replacement_price: float | None = None
     labour_rate: float | None = None
+
+
+def as_new(seen: UnitCondition) -> UnitCondition:
+    """A unit in a new housing like for like: its faults gone, its room and its prices the same."""
+    new = UnitCondition(haze=0)
+    kept = ("room_mm", "opening_mm", "patient", "replacement_price", "labour_rate")
+    return replace(new, **{name: getattr(seen, name) for name in kept})
 
 
 CONDENSATION = {"none": "None", "mist": "Mist that clears", "drops": "Drops or standing water"}

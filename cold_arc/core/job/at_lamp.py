@@ -8,7 +8,7 @@ from cold_arc.core.car import condition
 from cold_arc.core.car.front import Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
-from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.match import HOUSING, Chosen
 from cold_arc.core.job.facts import wired
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.light_source import LightSource
@@ -85,6 +85,12 @@ def covers(record: Record, unit: UnitKey) -> set[str]:
     return plugged | leaving | {step.cover for step in steps if step.cover}
 
 
+def renewed(record: Record, key: SocketKey) -> set[str]:
+    """What is put in new at a socket like for like, its lamp's housing among it."""
+    housing = {HOUSING} if record.has_new_housing(key.of_unit) else set()
+    return housing | set(record.renewed(key))
+
+
 def way_findings(record: Record, unit: UnitKey) -> list[Finding]:
     """A caution where a whole lamp leaves the car by a way in that does not take it out."""
     steps = record.ways.get(unit, ())
@@ -109,9 +115,10 @@ def fit_steps(record: Record, key: SocketKey) -> tuple[fitting.FitStep, ...]:
     chosen = record.latest(Chosen, key)
     steps = fitting.steps(
         record.socket(key),
-        record.condition(key.of_unit),
+        record.condition_worked_on(key.of_unit),
         chosen.source if chosen else None,
-        covers(record, key.of_unit),
+        covers(record, key.of_unit)
+        | {f"new-{what.replace(' ', '-')}" for what in renewed(record, key)},
     )
     before = [step.id for step in steps]
     plug = next((before.index(name) for name in ("connect", "refit-old") if name in before), 0)
@@ -212,5 +219,5 @@ def seat_findings(record: Record, key: SocketKey) -> list[Finding]:
 
 def condition_verdict(record: Record, key: UnitKey) -> condition.Verdict | None:
     """Go, restore or replace, once inspected."""
-    seen = record.condition(key)
+    seen = record.condition_worked_on(key)
     return condition.verdict(seen, condition.findings(seen)) if seen else None

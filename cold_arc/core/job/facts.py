@@ -11,7 +11,7 @@ from cold_arc.core.car.front import SocketKey
 from cold_arc.core.car.lamps import Function, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.book_in import Booking
-from cold_arc.core.job.entries.match import BallastTested, Chosen, Supplied
+from cold_arc.core.job.entries.match import BALLAST, BallastTested, Chosen, Supplied
 from cold_arc.core.job.record import Record
 from cold_arc.core.wiring.ribbon import WiredPart, feed_ribbon, put_in, ribbon
 from cold_arc.core.wiring.setting import Setting
@@ -31,7 +31,7 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
     """What candidates for one socket are judged against; *restored*: its lens as it will be once
     cleared.
     """
-    seen = record.condition(key.of_unit)
+    seen, renewed = record.condition_worked_on(key.of_unit), record.renewed(key)
     tested = record.latest(BallastTested, key)
     return Setting(
         socket=record.socket(key),
@@ -43,8 +43,16 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
         road_use=booking.road_use,
         supply=supply_facts(record, key),
         others=_other_lamps(record, key),
-        ballast_good=ballast_good(tested.test, booking.volts) if tested else None,
+        ballast_good=_ballast_good(tested, BALLAST in renewed, booking.volts),
+        renewed=tuple((what, part.price) for what, part in renewed.items()),
     )
+
+
+def _ballast_good(tested: BallastTested | None, is_new: bool, volts: float) -> bool | None:
+    """Whether the ballast is sound: new, or by its test; None where it was not tested."""
+    if is_new:
+        return True
+    return ballast_good(tested.test, volts) if tested else None
 
 
 def wired(record: Record, key: SocketKey) -> list[WiredPart]:

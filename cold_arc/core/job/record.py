@@ -14,7 +14,7 @@ from functools import cached_property, wraps
 from typing import Any, TypeVar, cast
 
 from cold_arc.core.car.bases import Base, find, measured
-from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.condition import UnitCondition, as_new
 from cold_arc.core.car.front import BeamKey, Front, Key, Socket, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Function, Present
 from cold_arc.core.job.entries.aim import Aimed
@@ -28,7 +28,7 @@ from cold_arc.core.job.entries.book_in import (
 from cold_arc.core.job.entries.fit import Clocked, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.kind import Payload
-from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.match import HOUSING, Chosen, Renewed
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import NotOnCar
 from cold_arc.core.job.entries.readings import Read
@@ -78,6 +78,8 @@ def _disturbing(payload: Payload, before: Payload | None) -> str:
         return disturbance(payload.step)
     if isinstance(payload, Chosen) and isinstance(before, Chosen):
         return "replaced" if payload.source != before.source else ""
+    if isinstance(payload, Renewed):
+        return "replaced" if payload.what == HOUSING else ""
     return "refitted" if isinstance(payload, Clocked) and before else ""
 
 
@@ -231,11 +233,20 @@ class Record:
         mine = [socket for socket in self.sockets if socket.of_unit == key]
         seats = {self.front.words(socket).lower(): seat_of(self.base(socket)) for socket in mine}
         off = any(map(self.is_gas_discharge, mine))
-        leaves, bulbs = self.leaves(key), any(self.socket(socket).holds_bulb for socket in mine)
         for step in route.steps:
-            if not (step.inside and (leaves or (not bulbs and step.kind == ONE_WAY))):
+            if self._is_done(step, key, mine):
                 worded = said_for(step, seats)
                 yield still_off(worded) if off else worded
+
+    def _is_done(self, step: RouteStep, key: UnitKey, mine: Iterable[SocketKey]) -> bool:
+        """Whether a step of a way in is done at all: nothing inside a lamp that leaves, no bulb
+        taken out of one that holds none.
+        """
+        if not step.inside:
+            return True
+        if step.kind == ONE_WAY and not any(self.socket(socket).holds_bulb for socket in mine):
+            return False
+        return not self.leaves(key)
 
     def is_gas_discharge(self, key: SocketKey) -> bool:
         """Whether a socket holds a gas discharge bulb, or was made for one."""
@@ -243,8 +254,30 @@ class Record:
         return self.socket(key).present is Present.HID or (base is not None and base.kind == "hid")
 
     def leaves(self, key: UnitKey) -> bool:
-        """Whether a unit leaves the car whole: an assembly was chosen to take its place."""
-        return any(self.is_taken_over(socket) for socket in self.sockets if socket.of_unit == key)
+        """Whether a unit leaves the car whole: an assembly was chosen to take its place, or a new
+        housing like for like.
+        """
+        mine = [socket for socket in self.sockets if socket.of_unit == key]
+        return any(map(self.is_taken_over, mine)) or self.has_new_housing(key)
+
+    def renewed(self, key: SocketKey) -> dict[str, Renewed]:
+        """What of a socket, or of its lamp, is put in new like for like, by what."""
+        newest = {
+            entry.payload.what: entry.payload
+            for entry in self.entries
+            if isinstance(entry.payload, Renewed) and key in entry.about
+        }
+        return {what: renewed for what, renewed in newest.items() if not renewed.off}
+
+    def has_new_housing(self, key: UnitKey) -> bool:
+        """Whether a unit gets a new housing like for like."""
+        mine = (socket for socket in self.sockets if socket.of_unit == key)
+        return any(HOUSING in self.renewed(socket) for socket in mine)
+
+    def condition_worked_on(self, key: UnitKey) -> UnitCondition | None:
+        """What one unit is like to work on: as it was seen, or as its new housing is."""
+        seen = self.condition(key)
+        return as_new(seen) if seen and self.has_new_housing(key) else seen
 
     def is_taken_over(self, key: SocketKey) -> bool:
         """Whether an assembly was chosen for a socket, so that its lamp leaves whole."""
@@ -335,7 +368,7 @@ class Record:
         newest: dict[type, Payload] = {}
         for entry in self.entries:
             payload = entry.payload
-            if not isinstance(payload, Ticked | Clocked | Chosen):
+            if not isinstance(payload, Ticked | Clocked | Chosen | Renewed):
                 continue
             if entry.about.isdisjoint((key, key.of_unit)):
                 continue

@@ -46,8 +46,10 @@ def why_no_beam(setting: Setting, function: Function, candidate: LightSource, tr
     base = setting.base
     if not function.is_road_beam:
         return f"{function.label.lower()} throws none"
-    if base is None or base.name not in nominal.BEAM_BASES:
-        return f"{base.name if base else 'its base'} is not modelled"
+    if base is None:
+        return "its own optic has no housing of this car to be held against"
+    if base.name not in nominal.BEAM_BASES:
+        return f"{base.name} is not modelled"
     return _why_not_there(setting, function, candidate, base)
 
 

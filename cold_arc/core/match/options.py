@@ -4,7 +4,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cache
 
@@ -36,11 +36,16 @@ class OptionKind:
     lamps: str = ""
     kind: str = "bulb"
     needs: tuple[str, ...] = ()
+    renews: str = ""
 
     def takes(self, ranked: Ranked) -> bool:
         """Whether a candidate stands for this way."""
         source = ranked.judged.match.source
-        return source.kind == self.kind and (self.kind != "bulb" or source.driver in self.needs)
+        return (
+            not self.renews
+            and source.kind == self.kind
+            and (self.kind != "bulb" or source.driver in self.needs)
+        )
 
 
 @cache
@@ -81,8 +86,16 @@ def compare(
     """
     candidates = list(ranked)
     lamp_kind = "hid" if setting.socket.present is Present.HID else "other"
-    wanted = (kind for kind in kinds() if kind.lamps in ("", lamp_kind))
+    bulb = setting.socket.holds_bulb
+    wanted = (kind for kind in kinds() if kind.lamps in ("", lamp_kind) and _is_way(kind, bulb))
     return [_option(kind, setting, candidates, lamps, access_minutes) for kind in wanted]
+
+
+def _is_way(kind: OptionKind, bulb: bool) -> bool:
+    """Whether a way is one for a socket that holds a bulb, or none."""
+    if bulb:
+        return kind.kind != "module"
+    return kind.kind in ("assembly", "module") or kind.id == "stay"
 
 
 def _option(
@@ -95,7 +108,7 @@ def _option(
         kind,
         best,
         minutes,
-        _parts_price(kind, best, lamps),
+        _parts_price(kind, best, lamps, dict(setting.renewed)),
         minutes / 60 * rate if rate is not None else None,
         _law(kind, setting),
         _out(kind, setting, best),
@@ -106,16 +119,23 @@ def _minutes(
     kind: OptionKind, seen: UnitCondition | None, lamps: int, access: float | None
 ) -> float:
     """What a way takes for all *lamps*; one that keeps the lens restores it."""
-    keeps_lens = kind.kind != "assembly"
+    keeps_lens = kind.kind != "assembly" and kind.renews != "housing"
     restoring = condition.restoration_minutes(seen.haze, seen.patient) if seen and keeps_lens else 0
     one = kind.minutes + (0.0 if kind.id == "stay" else access or 0.0)
     return one * (1 + SECOND_SIDE * (lamps - 1)) + restoring * lamps
 
 
-def _parts_price(kind: OptionKind, best: Ranked | None, lamps: int) -> float | None:
-    """What the parts of a way cost; None where no source on the shelf stands for it."""
+def _parts_price(
+    kind: OptionKind, best: Ranked | None, lamps: int, renewed: Mapping[str, float | None]
+) -> float | None:
+    """What the parts of a way cost; None where no source on the shelf stands for it, or the price
+    of what is renewed was not told.
+    """
     if kind.id == "stay":
         return 0.0
+    if kind.renews:
+        price = renewed.get(kind.renews)
+        return None if price is None else price * lamps
     return best.judged.match.source.price * lamps if best else None
 
 
@@ -141,6 +161,8 @@ def _out(kind: OptionKind, setting: Setting, best: Ranked | None) -> str:
             and condition.verdict(seen, condition.findings(seen)) is condition.Verdict.REPLACE
         )
         return "The housing was judged fit to replace." if replace else ""
+    if kind.renews:
+        return ""
     if best is None:
         return "Nothing on the shelf for it."
     return (

@@ -62,7 +62,7 @@ def _takes_over(source: LightSource, setting: Setting) -> Finding:
         if Function(name) not in setting.socket.functions
     ]
     number = f"gives {', '.join(more)} besides" if more else ""
-    advice = "Look at the front: what gave these before leaves with the lamp." if more else ""
+    advice = "What gave these before goes dark, or leaves with the lamp." if more else ""
     return Finding(Level.OK, "It takes over all this gives.", PRACTICE, number, advice=advice)
 
 

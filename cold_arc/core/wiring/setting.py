@@ -21,6 +21,8 @@ class Setting:
     *others*: (name, K) of the car's other white lamps. *ballast_good*: what the ballast test said,
     None where it was not made. *fit*: its housing fitted to what was read of it; None for a typical
     one of its kind. *across*: the same socket on the other side, where a choice is for both.
+
+    *renewed*: the parts put in new like for like, each with its price where that was told.
     """
 
     socket: Socket
@@ -35,6 +37,7 @@ class Setting:
     ballast_good: bool | None = None
     fit: HousingFit | None = None
     across: Setting | None = None
+    renewed: tuple[tuple[str, float | None], ...] = ()
 
     @property
     def function(self) -> Function:

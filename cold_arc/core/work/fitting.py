@@ -5,7 +5,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
 from cold_arc.core import data
@@ -44,6 +44,7 @@ class FitStep:
     *at_closing*: done as the cover is closed, after proving. *aside*: nothing at the lamp is
     touched by it. *moves*: what is moved over from the old part to the new. *puts_in*: whether it
     puts the "new" source into the lamp, or its "own" back. *lamp*: done once for all its bulbs.
+    *tells*: what was told of the socket that it says besides.
     """
 
     id: str
@@ -58,6 +59,12 @@ class FitStep:
     moves: tuple[str, ...] = ()
     puts_in: str = ""
     lamp: bool = False
+    tells: tuple[str, ...] = ()
+
+    def of(self, socket: Socket) -> FitStep:
+        """The step, saying what was told of a socket besides."""
+        told_of = [text for name in self.tells if (text := getattr(socket, name))]
+        return replace(self, text=f"{self.text} ({'; '.join(told_of)})") if told_of else self
 
     def applies(self, tags: set[str]) -> bool:
         """Whether a socket with these tags needs it."""
@@ -95,6 +102,7 @@ def all_steps() -> tuple[FitStep, ...]:
             tuple(row.get("moves", ())),
             row.get("puts_in", ""),
             row.get("lamp", False),
+            tuple(row.get("tells", ())),
         )
         for row in data.load("fit")["step"]
     )
@@ -207,6 +215,10 @@ def _tags_of_base(base: Base | None, source: LightSource | None) -> set[str]:
 def _tags_of(source: LightSource, present: Present | None) -> set[str]:
     """What a source brings to the choice of steps."""
     words = {"projector-kit" if source.kind == "projector" else source.kind, source.cooling}
+    if source.coding:
+        words.add("coding")
+    if source.levelling in ("motor", "automatic"):
+        words.add("levelling")
     if source.driver in ("in-line", "in-place"):
         words.add("inline")
     if present is Present.HID:
@@ -222,5 +234,5 @@ def steps(
 ) -> list[FitStep]:
     """The fitting steps one socket needs, in order, those at closing last."""
     held = tags(socket, condition, source, covers)
-    applying = [step for step in all_steps() if step.applies(held)]
+    applying = [step.of(socket) for step in all_steps() if step.applies(held)]
     return sorted(applying, key=lambda step: step.at_closing)

@@ -11,13 +11,14 @@ from functools import cached_property
 
 from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, Key, Socket, SocketKey
-from cold_arc.core.car.lamps import Function, Side
+from cold_arc.core.car.lamps import Function, Holds, Side
 from cold_arc.core.findings import Finding
 from cold_arc.core.job import needs
+from cold_arc.core.job.at_lamp import renewed
 from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
 from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver
-from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.match import RENEWALS, Chosen
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.facts import wired
 from cold_arc.core.job.outcome import (
@@ -69,15 +70,17 @@ class SocketRow:
     chosen: Chosen | None
     beams: list[BeamRow]
     wired: list[str]
+    renewed: list[str]
+    identified: bool
 
     @property
     def was(self) -> str:
         """What was in it, as far as told."""
-        optic, present = self.socket.optic, self.socket.present
-        known = [self.socket.base or "not identified"]
-        known += [present.label] if present else []
-        known += [optic.label.lower()] if optic else []
-        return ", ".join(known)
+        if not self.identified:
+            return "not identified"
+        optic = self.socket.optic
+        shown = [optic.label.lower()] if optic and self.socket.holds_bulb else []
+        return ", ".join([self.socket.words, *shown])
 
     @property
     def fitted(self) -> str:
@@ -101,7 +104,7 @@ class SocketRow:
     @property
     def same(self) -> tuple[object, ...]:
         """What both sides must share to be said once."""
-        return self.socket.base, self.socket.optic, self.socket.present, self.chosen
+        return self.socket.words, self.socket.optic, self.renewed, self.chosen
 
 
 @dataclass(frozen=True)
@@ -150,7 +153,7 @@ class SheetPair:
 
 
 @dataclass(frozen=True)
-class Sheet:
+class CustomerSheet:
     """All that the customer sheet of a job says."""
 
     page: StagePage
@@ -273,6 +276,8 @@ def _socket_row(record: Record, key: SocketKey) -> SocketRow:
         record.latest(Chosen, key),
         [_beam_row(record, beam) for beam in beams],
         [part.words for part in wired(record, key)],
+        [RENEWALS[what].lower() for what in sorted(renewed(record, key))],
+        record.is_identified(key),
     )
 
 
@@ -318,5 +323,12 @@ def dazzles(page: StagePage) -> list[Finding]:
 
 def is_replaced(record: Record) -> bool:
     """Whether any part of the car was replaced, so that there is an old one."""
-    chosen = (record.latest(Chosen, key) for key in record.sockets)
-    return any(choice and choice.source for choice in chosen)
+    return any(
+        renewed(record, key)
+        or (
+            (choice := record.latest(Chosen, key))
+            and choice.source
+            and record.socket(key).holds is not Holds.NOTHING
+        )
+        for key in record.sockets
+    )

@@ -4,10 +4,14 @@ ballast test.
 
 from __future__ import annotations
 
-from flask import Blueprint
+from collections.abc import Mapping
+from typing import Self
+
+from flask import Blueprint, request
 from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
-from wtforms import StringField
+from werkzeug.wrappers import Response
+from wtforms import BooleanField, Field, StringField
 from wtforms.validators import Length
 
 from cold_arc.core import ballast
@@ -15,7 +19,15 @@ from cold_arc.core.ballast import AFTER_SWAP, FAULTS, BallastTest
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.findings import Finding
-from cold_arc.core.job.entries.match import BallastTested
+from cold_arc.core.job.entries.match import (
+    ARC_TUBE,
+    BALLAST,
+    HIGHEST_PRICE,
+    HOUSING,
+    RENEWALS,
+    BallastTested,
+    Renewed,
+)
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match.options import REVERSES, compare
 from cold_arc.core.work.access import minutes_one_side
@@ -53,20 +65,72 @@ class BallastForm(FlaskForm):
         return test
 
 
+class RenewForm(FlaskForm):
+    """What is put in new like for like, each with its price."""
+
+    housing = BooleanField(RENEWALS[HOUSING])
+    housing_price = fields.number("Price, one", 0, HIGHEST_PRICE, required=False)
+    ballast = BooleanField(RENEWALS[BALLAST])
+    ballast_price = fields.number("Price, one", 0, HIGHEST_PRICE, required=False)
+    arc_tube = BooleanField(RENEWALS[ARC_TUBE])
+    arc_tube_price = fields.number("Price, one", 0, HIGHEST_PRICE, required=False)
+    asked: tuple[str, ...] = ()
+
+    @classmethod
+    def of(cls, known: Mapping[str, Renewed], is_hid: bool) -> Self:
+        """The form as it stands; *known*: what is to be new already, by what."""
+        facts: dict[str, object] = {_name(what): True for what in known}
+        facts |= {f"{_name(what)}_price": part.price for what, part in known.items()}
+        form = cls(data=facts) if "renew" in request.form else cls(formdata=None, data=facts)
+        form.asked = tuple(RENEWALS) if is_hid else (HOUSING,)
+        return form
+
+    @property
+    def parts(self) -> list[tuple[Field, Field]]:
+        """The tick and the price of each part that is asked for."""
+        return [(self[_name(what)], self[f"{_name(what)}_price"]) for what in self.asked]
+
+    @property
+    def is_any(self) -> bool:
+        """Whether anything is to be new."""
+        return any(tick.data for tick, _ in self.parts)
+
+    @property
+    def words(self) -> str:
+        """What is to be new."""
+        named = [RENEWALS[what].lower() for what in self.asked if self[_name(what)].data]
+        return ", ".join(named) or "nothing"
+
+    def renewed(self, known: Mapping[str, Renewed]) -> list[Renewed]:
+        """What is new, or not after all, that differs from what is *known*."""
+        entries = []
+        for what, (tick, price) in zip(self.asked, self.parts, strict=True):
+            new = Renewed(what, price.data) if tick.data else Renewed(what, off=True)
+            if (tick.data or what in known) and known.get(what) != new:
+                entries.append(new)
+        return entries
+
+
+def _name(what: str) -> str:
+    """A part's name as a field."""
+    return what.replace(" ", "_")
+
+
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match/options", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The ways to go side by side; keeps the ballast test."""
     page = open_stage(job_id, scope, Stage.MATCH)
     shortlist = shortlist_for(page)
     tested = page.record.latest(BallastTested, page.first)
-    form = BallastForm(data=vars(tested.test) if tested else None)
-    if form.validate_on_submit() and (test := form.test()):
-        return page.save(BallastTested(test), back=shortlist.here())
+    is_hid = shortlist.setting.socket.present is Present.HID
+    renewing = RenewForm.of(page.record.renewed(page.sockets[0]), is_hid)
+    form = _ballast_form(tested)
+    if saved := _saved(page, form, renewing, shortlist.here()):
+        return saved
     way = page.record.ways.get(page.first.of_unit)
     ranked = [candidate.ranked for candidate in shortlist.candidates]
     access_min = minutes_one_side(way) if way else None
     options = compare(shortlist.setting, ranked, shortlist.lamps, access_min)
-    is_hid = shortlist.setting.socket.present is Present.HID
     return page.render(
         _findings(page, shortlist.pattern, tested),
         ["high-voltage", "law"] if is_hid else ["law"],
@@ -76,11 +140,31 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
         reverses=REVERSES,
         candidates={candidate.id: candidate for candidate in shortlist.candidates},
         form=form if is_hid else None,
+        renewing=renewing,
         tested=tested,
         cause=ballast.CAUSES[ballast.cause(tested.test, page.job.booking.volts)] if tested else "",
         has_route=way is not None,
         has_rate=_has_rate(shortlist.setting.condition),
     )
+
+
+def _ballast_form(tested: BallastTested | None) -> BallastForm:
+    """The ballast test as sent, or as it stands where another form of the page was."""
+    known = vars(tested.test) if tested else None
+    if "renew" in request.form:
+        return BallastForm(formdata=None, data=known)
+    return BallastForm(data=known)
+
+
+def _saved(page: StagePage, form: BallastForm, renewing: RenewForm, back: str) -> Response | None:
+    """The answer to what was sent, where it was good: what is new, or the ballast test."""
+    if "renew" in request.form:
+        if not renewing.validate_on_submit():
+            return None
+        known = page.record.renewed(page.sockets[0])
+        return page.save_each([(new, page.sockets) for new in renewing.renewed(known)], back)
+    test = form.test() if form.validate_on_submit() else None
+    return page.save(BallastTested(test), back=back) if test else None
 
 
 def _findings(

@@ -107,20 +107,29 @@ class LightSourceForm(FlaskForm):
     def light_source(self) -> LightSource:
         """The source entered."""
         facts = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
-        for name in ("faces", "rows", "ip"):
-            facts[name] = int(facts[name]) if facts[name] is not None else None
-        whole = facts["kind"] in ("assembly", "module")  # what is not asked of a bulb is not taken
-        adapters = filter(str.strip, (facts["adapters"] or "").split(","))
-        read = {
-            "rows": facts["rows"] or 1,
-            "base": _base_name(facts["base"] or ""),
-            "functions": tuple(facts["functions"] or ()) if whole else (),
-            "modes": tuple(facts["modes"] or ()) if whole else (),
-            "plug": _base_name(facts["plug"] or ""),
-            "adapters": tuple(map(_base_name, adapters)),
-            "optic": facts["optic"] or None,
-        }
-        return LightSource(**(facts | read))
+        return LightSource(**(facts | _read_facts(facts)))
+
+
+def _read_facts(facts: dict[str, Any]) -> dict[str, Any]:
+    """What the form's texts and choices mean to a light source."""
+    adapters = filter(str.strip, (facts["adapters"] or "").split(","))
+    figures = ("faces", "rows", "ip")
+    whole = {name: None if facts[name] is None else int(facts[name]) for name in figures}
+    return {
+        **whole,
+        "rows": whole["rows"] or 1,
+        "base": _base_name(facts["base"] or ""),
+        "plug": _base_name(facts["plug"] or ""),
+        "adapters": tuple(map(_base_name, adapters)),
+        "optic": facts["optic"] or None,
+        **_of_whole(facts),
+    }
+
+
+def _of_whole(facts: dict[str, Any]) -> dict[str, tuple[str, ...]]:
+    """What a whole lamp or a module gives and can do; of a bulb it is not asked, nor taken."""
+    asked = facts["kind"] in ("assembly", "module")
+    return {name: tuple(facts[name] or ()) if asked else () for name in light_source.LISTS}
 
 
 def _base_name(typed: str) -> str:

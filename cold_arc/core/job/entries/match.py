@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from cold_arc.core import ballast
 from cold_arc.core.ballast import BallastTest
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.job.entries.kind import EntryKind, Payload, tells_more
+from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must, tells_more
 from cold_arc.core.light_source import LightSource
 
 
@@ -33,6 +33,36 @@ class Chosen(Payload):
 
     def in_words(self) -> str:
         return f"Chosen: {self.source.name if self.source else 'stay with the original'}"
+
+
+# What may be put in new, like for like.
+HOUSING, BALLAST, ARC_TUBE = "housing", "ballast", "arc tube"
+RENEWALS = {HOUSING: "New housing", BALLAST: "New ballast", ARC_TUBE: "New arc tube"}
+HIGHEST_PRICE = 1e6
+
+
+@dataclass(frozen=True)
+class Renewed(Payload):
+    """A part of the entry's sockets, or of their lamp, is put in new like for like; *price* of one
+    in the shop's currency; *off*: it is not after all.
+    """
+
+    ENTRY = EntryKind("renewed")
+
+    what: str
+    price: float | None = None
+    note: str = ""
+    off: bool = False
+
+    def subject(self) -> Subject:
+        return (self.what,)
+
+    def must_hold(self) -> None:
+        must(self.what in RENEWALS, "A part that is none of those")
+        must(self.price is None or 0 <= self.price <= HIGHEST_PRICE, "Such a price")
+
+    def in_words(self) -> str:
+        return f"{RENEWALS[self.what]}: {'not after all' if self.off else 'like for like'}"
 
 
 @dataclass(frozen=True)

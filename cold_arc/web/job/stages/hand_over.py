@@ -16,7 +16,7 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
 from cold_arc.web.forms import fields
-from cold_arc.web.job.sheet import Sheet, dazzles, is_replaced, law_findings, socket_rows
+from cold_arc.web.job.sheet import CustomerSheet, dazzles, is_replaced, law_findings, socket_rows
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
@@ -118,7 +118,7 @@ def sheet(job_id: int) -> str:
     """The customer sheet, to print."""
     return render_template(
         "sheet.html",
-        sheet=Sheet(open_stage(job_id, Scope(), Stage.HAND_OVER)),
+        sheet=CustomerSheet(open_stage(job_id, Scope(), Stage.HAND_OVER)),
         shop=setting(session(), "shop_name", "Cold Arc"),
         contact=setting(session(), "shop_contact"),
     )
