@@ -88,7 +88,7 @@ def covers(record: Record, unit: UnitKey) -> set[str]:
 def renewed(record: Record, key: SocketKey) -> set[str]:
     """What is put in new at a socket like for like, its lamp's housing among it."""
     housing = {HOUSING} if record.has_new_housing(key.of_unit) else set()
-    return housing | set(record.renewed(key))
+    return housing | (set(record.renewed(key)) - {HOUSING})
 
 
 def way_findings(record: Record, unit: UnitKey) -> list[Finding]:

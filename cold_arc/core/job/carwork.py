@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 
 from cold_arc.core.car.front import SocketKey, UnitKey
 from cold_arc.core.job import at_lamp
-from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.match import HOUSING, Chosen
 from cold_arc.core.job.entries.plan import Ordered
 from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.needs import is_over
@@ -21,7 +21,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work.access import OPENED, PLUGGED
 from cold_arc.core.work.composing import CarPlan, compose
-from cold_arc.core.work.extras import fit_minutes, stage_minutes
+from cold_arc.core.work.extras import fit_minutes, renew_minutes, stage_minutes
 from cold_arc.core.work.learning import Learnt, with_learnt
 from cold_arc.core.work.schedule import Slot, Task, schedule
 
@@ -157,12 +157,21 @@ def _closed(plan: CarPlan, first: tuple[str, ...], kind: str) -> Iterator[Task]:
 
 def _fits(record: Record, open_for: dict[UnitKey, tuple[str, ...]]) -> Iterator[Task]:
     for sockets in at_lamp.fitted_together(record, record.units):
+        steps = (step for each in sockets for step in at_lamp.fit_steps(record, each))
+        if all(step.at_closing for step in steps):
+            continue  # nothing is fitted there
         key = sockets[0]
         shorts = dict.fromkeys(record.front.socket(each).short for each in sockets)
         words = f"Fit {' · '.join(shorts)}, {key.side.value}"
-        yield Task(
-            f"fit-{key}", words, fit_minutes()[_sort(record, key)], after=open_for[key.of_unit]
-        )
+        yield Task(f"fit-{key}", words, _fit_minutes(record, key), after=open_for[key.of_unit])
+
+
+def _fit_minutes(record: Record, key: SocketKey) -> float:
+    """What fitting a socket takes, with what is put in new like for like; a housing once a lamp."""
+    new = at_lamp.renewed(record, key)
+    if at_lamp.sockets_of(record, key.of_unit)[0] != key:
+        new -= {HOUSING}
+    return fit_minutes()[_sort(record, key)] + sum(renew_minutes()[what] for what in new)
 
 
 def _sort(record: Record, key: SocketKey) -> str:

@@ -270,9 +270,10 @@ class Record:
         return {what: renewed for what, renewed in newest.items() if not renewed.off}
 
     def has_new_housing(self, key: UnitKey) -> bool:
-        """Whether a unit gets a new housing like for like."""
-        mine = (socket for socket in self.sockets if socket.of_unit == key)
-        return any(HOUSING in self.renewed(socket) for socket in mine)
+        """Whether a unit gets a new housing like for like, and no other lamp in its place."""
+        mine = [socket for socket in self.sockets if socket.of_unit == key]
+        new = any(HOUSING in self.renewed(socket) for socket in mine)
+        return new and not any(map(self.is_taken_over, mine))
 
     def condition_worked_on(self, key: UnitKey) -> UnitCondition | None:
         """What one unit is like to work on: as it was seen, or as its new housing is."""

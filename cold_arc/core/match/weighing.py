@@ -55,23 +55,20 @@ class WeighedShelf:
 
 
 def suiting(shelf: Shelf, socket: Socket, base: Base | None) -> dict[int, LightSource]:
-    """Everything on a shelf for a socket: for its base, by itself or through an adapter, and what
-    takes over all it gives; of a socket that holds no bulb the latter alone.
+    """Everything on a shelf for a socket: for its base, by itself or through an adapter; of one
+    that holds no bulb, what takes over all it gives.
     """
-    return {
-        number: source
-        for number, source in shelf.items()
-        if _takes_over(source, socket) or (base is not None and _is_for(source, base))
-    }
+    if not socket.holds_bulb:
+        return {n: source for n, source in shelf.items() if _takes_over(source, socket)}
+    return {n: source for n, source in shelf.items() if base and _is_for(source, base)}
 
 
 def _takes_over(source: LightSource, socket: Socket) -> bool:
-    """Whether a whole lamp or a module gives all that a known socket gives; one with a road beam
-    takes the place of no mere signal lamp.
+    """Whether a whole lamp or a module gives all that a socket gives; one with a road beam takes
+    the place of no mere signal lamp.
     """
-    known = socket.base is not None or not socket.holds_bulb
     fits = bool(socket.road_beams) or not source.road_beams
-    return known and fits and source.takes_place and all(map(source.gives, socket.functions))
+    return fits and source.takes_place and all(map(source.gives, socket.functions))
 
 
 def _is_for(source: LightSource, base: Base) -> bool:

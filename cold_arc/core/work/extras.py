@@ -51,6 +51,12 @@ def fit_minutes() -> dict[str, float]:
 
 
 @cache
+def renew_minutes() -> dict[str, float]:
+    """Minutes to put in a part new like for like, by what."""
+    return {name: float(minutes) for name, minutes in data.load("work_times")["renew"].items()}
+
+
+@cache
 def stage_minutes() -> dict[str, float]:
     """Minutes of proving, aiming and verifying, each side."""
     return {name: float(minutes) for name, minutes in data.load("work_times")["stage"].items()}

@@ -11,12 +11,12 @@ from hypothesis import strategies as st
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.bases import find
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.lamps import Drive, Optic, Present, Side
+from cold_arc.core.car.lamps import Drive, Holds, Optic, Present, Side
 from cold_arc.core.job import at_lamp, carwork, needs, proofs
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, Identified, WorkChosen
 from cold_arc.core.job.entries.fit import Checked, Clocked, FastenerBack, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
-from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.match import RENEWALS, Chosen, Renewed
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
 from cold_arc.core.job.entries.stages import Passed, Reopened
@@ -104,6 +104,10 @@ class Car(WrittenJob):
         if step.kind in ("close", "plug"):
             self.count_back(step)
 
+    def is_replaced(self, unit):
+        """Whether another lamp takes the place of all a unit's bulbs."""
+        return all(map(self.record.is_taken_over, at_lamp.sockets_of(self.record, unit)))
+
     def finish(self, *stages):
         for stage in stages:
             self.add(Passed(stage.value), *self.progress.things(stage))
@@ -116,15 +120,35 @@ class Car(WrittenJob):
         ]
 
 
+# What holds no bulb.
+WITHOUT = (
+    Identified(Optic.PLAIN, "", Present.LED, Holds.MODULE, "2-pin", "brown earth", "3 screws"),
+    Identified(Optic.SEALED, "", Present.LED, Holds.LAMP),
+    Identified(Optic.PLAIN, "", None, Holds.NOTHING),
+)
+
+
+def choices(record, key):
+    """What may be chosen for a socket whose lamp stays."""
+    if not record.socket(key).holds_bulb:
+        return [None, source("module", base=""), source("assembly", base="")]
+    drivers = ["inside", "in-line"]
+    drivers += ["ballast", "in-place"] if record.base(key).kind == "hid" else []
+    return [None, *(source("bulb", driver) for driver in drivers)]
+
+
 @st.composite
 def cars(draw):
     """A front, some of its sockets, each pair with a base, a source, a way in of its own."""
     car = Car()
     car.add(Booking("A", "Velmar", "Dorin", Drive.LEFT, draw(st.sampled_from(["un", "us", "uk"]))))
     front = draw(
-        st.sampled_from(["dual", "two-singles", "projector-low", "hid-bi-projector", "vintage"])
+        st.sampled_from(
+            ["dual", "two-singles", "projector-low", "hid-bi-projector", "vintage", "led-whole"]
+        )
     )
-    car.add(FrontSet(fronts.made(front, draw(st.sampled_from([[], ["fog"], ["fog", "turn"]])))))
+    more = draw(st.sampled_from([[], ["fog"], ["fog", "turn"], ["drl"]]))
+    car.add(FrontSet(fronts.made(front, more)))
     every = list(car.record.front.sockets())
     names = draw(st.sets(st.sampled_from(sorted({key.name for key in every})), min_size=1))
     one_side = draw(st.booleans())
@@ -134,19 +158,18 @@ def cars(draw):
         hid = "hid" in front and key.unit == "headlamp"
         base = "D2S" if hid else draw(st.sampled_from(["H7", "H11", "H4", "W5W", "P21W", "S2"]))
         present = Present.HID if hid else Present.HALOGEN
-        car.add(Identified(Optic.PROJECTOR if hid else Optic.REFLECTOR, base, present), key)
+        optic = Optic.PROJECTOR if hid else Optic.REFLECTOR
+        bulb = Identified(optic, base, present)
+        car.add(draw(st.sampled_from([bulb, *WITHOUT])) if front == "led-whole" else bulb, key)
     for unit in car.record.units:
         car.add(Inspected(UnitCondition(haze=draw(st.integers(0, 2)))), unit)
         whole = draw(st.booleans())
         for key in at_lamp.sockets_of(car.record, unit):
-            drivers = ["inside", "in-line"]
-            drivers += ["ballast", "in-place"] if car.record.base(key).kind == "hid" else []
-            new = draw(
-                st.sampled_from([source("assembly")])
-                if whole
-                else st.sampled_from([None, *(source("bulb", driver) for driver in drivers)])
-            )
+            assembly = st.sampled_from([source("assembly")])
+            new = draw(assembly if whole else st.sampled_from(choices(car.record, key)))
             car.add(Chosen(new, "as drawn"), key)
+            for what in draw(st.sets(st.sampled_from(sorted(RENEWALS)))):
+                car.add(Renewed(what), key)
         steps = WAYS[draw(st.sampled_from(sorted(WAYS)))]
         first = max((s.id for r in car.record.all(Routed) for s in r.steps), default=0) + 1
         car.add(Routed("way", access.renumbered(steps, first)), unit)
@@ -199,7 +222,7 @@ def test_no_step_stands_twice(car):
         (step.text, key) for step in steps for key, _ in step.ticks if step.kind != "open"
     )
     assert not [text for text, count in said.items() if count > 1]
-    for unit in filter(car.record.leaves, car.record.units):  # one lamp, however many sockets
+    for unit in filter(car.is_replaced, car.record.units):  # one lamp, however many sockets
         texts = [step.text for step in steps if step.kind == "fit" and unit in step.units]
         assert len(texts) == len(set(texts))
     for extra in (extra for extra in extras().values() if extra.once):
@@ -224,10 +247,29 @@ def test_no_step_is_for_what_the_lamp_does_not_have(car):
 def test_a_bulb_is_seated_and_clocked_as_its_base_has_it(car):
     for key in car.record.sockets:
         mine = [step.text for step in car.work.steps if step.is_about(key)]
-        if not car.record.socket(key).road_beams or car.record.leaves(key.of_unit):
+        if not at_lamp.needs_clocking(car.record, key):
             assert not [text for text in mine if "preset the collar" in text]
         elif find(car.record.socket(key).base).looks in ("wedge", "bayonet"):
             assert not [text for text in mine if "tab in" in text or "O-ring" in text]
+
+
+@SLOW
+@given(cars())
+def test_nothing_is_said_of_what_does_not_hang_there(car):
+    """No base, bulb or collar of what holds none; nothing taken out where nothing hung; a new
+    housing is held against the old, and its old lens not restored.
+    """
+    for key in car.record.sockets:
+        socket, mine = car.record.socket(key), [s.text for s in at_lamp.fit_steps(car.record, key)]
+        if not socket.holds_bulb:
+            assert not [text for text in mine if "collar" in text or "Seat the bulb" in text]
+        if socket.holds is Holds.NOTHING:
+            assert not [text for text in mine if "old" in text.lower()]
+        if car.record.has_new_housing(key.of_unit):
+            assert socket.holds is Holds.NOTHING or any("against the old" in text for text in mine)
+            assert not [text for text in mine if "Restore the lens" in text]
+        if car.record.leaves(key.of_unit) and not car.record.latest(Chosen, key).source:
+            assert not [text for text in mine if text.startswith("Refit")]
 
 
 @WORKED

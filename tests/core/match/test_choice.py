@@ -6,7 +6,7 @@ import pytest
 
 from cold_arc.core.beam.housings import KINDS
 from cold_arc.core.car.condition import UnitCondition, Verdict
-from cold_arc.core.car.lamps import OPTICS, Function, Optic, Present
+from cold_arc.core.car.lamps import OPTICS, Function, Holds, Optic, Present
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.law import markets
 from cold_arc.core.match import choice, judge, weighing
@@ -75,6 +75,23 @@ def test_a_shelf_is_weighed_without_a_beam_where_there_is_no_time():
     assert (weighed.nominal, weighed.pattern, weighed.pattern_fails) == (None, None, False)
     assert all(judged.prediction is None for judged in weighed.judged)
     assert weighing.suiting(shelf, replace(REFLECTOR.socket, base=None), None) == {}
+
+
+@pytest.mark.parametrize(
+    ("functions", "offered"),
+    [
+        ((Function.DRL,), ["ring"]),
+        ((Function.DRL, Function.TURN), []),
+        ((Function.LOW, Function.HIGH), ["whole"]),
+    ],
+)
+def test_what_holds_no_bulb_is_offered_what_takes_over_all_it_gives(functions, offered):
+    """A whole headlamp takes the place of no mere daytime lamp."""
+    ring = replace(UNIT, name="ring", kind="module", base="", functions=("drl", "position"))
+    whole = replace(UNIT, name="whole", base="", functions=("low", "high", "drl", "turn"))
+    socket = replace(REFLECTOR.socket, base=None, holds=Holds.NOTHING, functions=functions)
+    suiting = weighing.suiting({1: GOOD, 2: ring, 3: whole}, socket, None)
+    assert [source.name for source in suiting.values()] == offered
 
 
 def test_every_optic_names_a_housing_there_is_and_every_housing_is_some_jobs():

@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.lamps import Optic, Present
+from cold_arc.core.car.lamps import Holds, Optic, Present
 from cold_arc.core.findings import Level
 from cold_arc.core.match import judge
 from cold_arc.core.match.options import compare, kinds
@@ -114,12 +114,27 @@ def options(setting, *sources, access=None):
 
 def test_the_ways_to_go_for_halogen():
     found = options(REFLECTOR, GOOD, UNIT)
-    assert list(found) == ["stay", "bulb", "assembly", "projector"]
+    assert list(found) == ["stay", "bulb", "housing", "assembly", "projector"]
     assert found["bulb"].best.judged.match.source is GOOD
     assert found["bulb"].parts == 100
     assert found["projector"].out == "Nothing on the shelf for it."
     assert found["projector"].law.level is Level.STOP
     assert found["stay"].law.level is Level.OK
+
+
+def test_what_is_new_like_for_like_costs_what_was_told():
+    setting = replace(REFLECTOR, renewed=(("housing", 180.0),))
+    found = {it.kind.id: it for it in compare(setting, [], 2, None)}
+    assert (found["housing"].parts, found["housing"].out) == (360.0, "")
+    assert {it.kind.id: it for it in compare(REFLECTOR, [], 2, None)}["housing"].parts is None
+
+
+def test_a_socket_without_a_bulb_has_ways_of_its_own():
+    socket = replace(REFLECTOR.socket, base=None, holds=Holds.MODULE)
+    found = {
+        it.kind.id: it for it in compare(replace(REFLECTOR, socket=socket, base=None), [], 2, None)
+    }
+    assert list(found) == ["stay", "assembly", "module"]
 
 
 def test_time_and_cost_by_hand():
