@@ -39,6 +39,21 @@ KINDS = {
         {"headlamp-1": ""}, {"headlamp": ""},
         {"low": LOW, "high": HIGH}, UK, booking={"market": "uk"},
     ),
+    "wet lamps": Lamps(
+        "dual", (),
+        {"headlamp-1": ("reflector", "H4", "halogen")},
+        {"headlamp-1": ""}, {"headlamp": "Bumper off"},
+        {"low": LOW, "high": HIGH}, UN,
+        {"headlamp": {"haze": "3", "condensation": "drops", "crack": "through"}},
+        new={"housing": "140"},
+    ),
+    "arc tubes worn out": Lamps(
+        "hid-bi-projector", (),
+        {"headlamp-1": ("projector", "D2S", "hid")},
+        {"headlamp-1": "stay"}, {"headlamp": "Wheel-liner"},
+        {"low": LOW, "high": HIGH}, UN, gain=1.5,
+        new={"arc_tube": "60"},
+    ),
     "rings renewed": Lamps(
         "two-singles", ("drl",),
         {"daytime-1": ("plain", "", "led")},
@@ -80,6 +95,14 @@ HAS = {
     "fogs, sides that differ": ["Under-tray down", "take it out", "Move grommets", "Prove it open"],
     "wedges and bayonets": ["pull the old bulb straight out", "Press and turn", "Prove it open"],
     "dual filament": ["Release the clip", "Seat the bulb", "Prove it open", "Cap on"],
+    "wet lamps": [
+        "against the old",
+        "draw it forward",
+        "Move adjuster balls",
+        "Seat the bulb",
+        "Prove it open",
+    ],
+    "arc tubes worn out": ["Seat the new arc tube", "Prove it open"],
     "rings renewed": ["take it out", "start every fastener", "test light", "Prove it open"],
     "daytime light it never had": ["Lead its wires in", "start every fastener", "Prove it open"],
     "whole LED lamps": ["draw it forward", "Move grommets", "Prove it open"],
@@ -90,6 +113,8 @@ NEVER = {
     "fogs, sides that differ": ["Seat the bulb", "old bulb", "battery off", "arc tube"],
     "wedges and bayonets": ["clip", "draw the old bulb", "collar", "O-ring", "battery off"],
     "dual filament": ["battery off", "arc tube", "holder"],
+    "wet lamps": ["Restore the lens", "Old bulb out", "assembly"],
+    "arc tubes worn out": ["Refit the original", "new source", "Bypass"],
     "rings renewed": ["bulb", "collar", "O-ring", "the whole lamp"],
     "daytime light it never had": ["bulb", "old", "collar", "O-ring", "Move grommets"],
     "whole LED lamps": ["bulb", "collar", "O-ring", "dust cap"],
@@ -114,5 +139,8 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     assert places == sorted(places), (HAS[kind], walk.listed)
     assert min(places) >= 0, (HAS[kind], walk.listed)
     assert not [words for words in NEVER[kind] if words in steps], walk.listed
-    assert ("The old parts went back" in sheet) is (kind != "car of 1936")
+    kept = kind in ("car of 1936", "daytime light it never had")
+    assert ("The old parts went back" in sheet) is not kept
+    for what in lamps.new:
+        assert f"with new {what.replace('_', ' ')} like for like" in sheet
     assert "Open as it left" not in sheet

@@ -20,7 +20,7 @@ class Lamps:
     """What is worked on: *sockets* by name with (optic, base, present), *seen* by unit and side,
     what is *read* on the wall by beam and place, lx, before; *gain* what it is times after; *aim*
     by beam: rule and where it stands; *ballast*: what its test showed; *holds*: what hangs in a
-    socket instead of a bulb.
+    socket instead of a bulb; *new*: what is put in new like for like, with its price.
     """
 
     front: str
@@ -33,6 +33,7 @@ class Lamps:
     seen: dict[str, dict[str, str]] = field(default_factory=dict)
     ballast: dict[str, str] = field(default_factory=dict)
     holds: dict[str, str] = field(default_factory=dict)
+    new: dict[str, str] = field(default_factory=dict)
     height: str = "0.62 m"
     volts: str = "13.2"
     gain: float = 1.4
@@ -110,6 +111,10 @@ class Walk:
         for scope, name in self.lamps.choices.items():
             if self.lamps.ballast:
                 self.post(f"{scope}/match/options", **self.lamps.ballast)
+            if self.lamps.new:
+                ticked = dict.fromkeys(self.lamps.new, "y")
+                prices = {f"{what}_price": price for what, price in self.lamps.new.items()}
+                self.post(f"{scope}/match/options", renew="1", **ticked, **prices)
             page = self.get(f"{scope}/match")
             offered = dict(re.findall(r'id="choice-(\w+)".*?<b>(.*?)</b>', page, re.S))
             picked = [number for number, words in offered.items() if name in words] or [name]

@@ -66,7 +66,7 @@ class Handwork:
         return [
             *self._safe,
             *self._tools("out", "Lay out, and count"),
-            *self._extras("before", self.record.units),
+            *self._before,
             *self._open_and_fit(openings),
             *(steps.closed("plug", opening) for opening in plugged),
             *self._proofs(),
@@ -132,7 +132,7 @@ class Handwork:
         yield from self._extras("open", units)
         for unit in units:
             every = at_lamp.sockets_of(self.record, unit)
-            yield from self._of_sockets("fit", every, lambda fit_step: fit_step.lamp)
+            yield from self._of_sockets("fit", every, _is_of_lamp)
         for sockets in at_lamp.fitted_together(self.record, units):
             yield from self._of_sockets("fit", sockets, _is_of_bulb)
 
@@ -336,8 +336,17 @@ class Handwork:
 
     @cached_property
     def _before(self) -> list[Step]:
-        """What is done before anything is opened."""
-        return list(self._extras("before", self.record.units))
+        """What is done before anything is opened: extra work, the new part held against the old."""
+        return [
+            *self._extras("before", self.record.units),
+            *(
+                step
+                for unit in self.record.units
+                for step in self._of_sockets(
+                    "fit", at_lamp.sockets_of(self.record, unit), lambda fit_step: fit_step.first
+                )
+            ),
+        ]
 
     @cached_property
     def _open_units(self) -> dict[UnitKey, list[str]]:
@@ -378,7 +387,12 @@ class Handwork:
 
 def _is_of_bulb(fit_step: FitStep) -> bool:
     """Whether a fitting step is each bulb's own, while it is open."""
-    return not (fit_step.at_closing or fit_step.lamp)
+    return not (fit_step.at_closing or fit_step.lamp or fit_step.first)
+
+
+def _is_of_lamp(fit_step: FitStep) -> bool:
+    """Whether a fitting step is done once for a lamp, while it is open."""
+    return fit_step.lamp and not fit_step.first
 
 
 def _before_it(step: Step) -> list[tuple[str, Key]]:
@@ -386,7 +400,7 @@ def _before_it(step: Step) -> list[tuple[str, Key]]:
     if step.kind == "fit":
         return [("fit", step.ticks[0][0]), *(("open", key) for key in step.units)]
     kinds = {
-        "open": ("open",),
+        "open": ("open", "fit"),
         "extra": ("open",),
         "plug": ("open", "fit", "extra"),
         "prove": ("open", "fit", "extra", "plug"),

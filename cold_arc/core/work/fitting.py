@@ -44,7 +44,7 @@ class FitStep:
     *at_closing*: done as the cover is closed, after proving. *aside*: nothing at the lamp is
     touched by it. *moves*: what is moved over from the old part to the new. *puts_in*: whether it
     puts the "new" source into the lamp, or its "own" back. *lamp*: done once for all its bulbs.
-    *tells*: what was told of the socket that it says besides.
+    *tells*: what was told of the socket that it says besides. *first*: done before anything opens.
     """
 
     id: str
@@ -60,6 +60,7 @@ class FitStep:
     puts_in: str = ""
     lamp: bool = False
     tells: tuple[str, ...] = ()
+    first: bool = False
 
     def of(self, socket: Socket) -> FitStep:
         """The step, saying what was told of a socket besides."""
@@ -103,6 +104,7 @@ def all_steps() -> tuple[FitStep, ...]:
             row.get("puts_in", ""),
             row.get("lamp", False),
             tuple(row.get("tells", ())),
+            row.get("first", False),
         )
         for row in data.load("fit")["step"]
     )
