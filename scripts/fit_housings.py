@@ -13,6 +13,7 @@ import math
 import sys
 from collections.abc import Iterator
 from dataclasses import asdict, replace
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -24,7 +25,7 @@ sys.path.insert(0, str(ROOT))
 
 from cold_arc.core import data  # noqa: E402
 from cold_arc.core.beam import derived, model, nominal  # noqa: E402
-from cold_arc.core.beam.housings import KINDS, Kind, Pattern  # noqa: E402
+from cold_arc.core.beam.housings import KINDS, HousingKind, Pattern  # noqa: E402
 from cold_arc.core.beam.model import Beam, Conditions, illuminate  # noqa: E402
 from cold_arc.core.beam.report import yardstick_for  # noqa: E402
 from cold_arc.core.beam.setup import SetUp, SetUpError  # noqa: E402
@@ -87,13 +88,13 @@ QUICK = 8192
 ALSO = {"un-r112": "us-108", "un-r98": "us-108", "un-r19-f3": "un-r19-b"}
 
 
-def setups(kind: Kind) -> Iterator[SetUp]:
+def setups(kind: HousingKind) -> Iterator[SetUp]:
     """Every lamp a kind is fitted for: bases, supplies, low and (a pattern of its own) high
     beam.
     """
-    for base in filter(kind.is_made_for, nominal.BEAM_BASES):
+    for base in nominal.BEAM_BASES:
         for volts in (12.0, 24.0):
-            for high in (False, True):
+            for high in filter(partial(kind.is_made_for, base), (False, True)):
                 try:
                     setup = SetUp(kind.id, base, high=high, rated_volts=volts)
                 except SetUpError:
@@ -238,7 +239,7 @@ def worst(setup: SetUp, pattern: Pattern) -> float:
     )
 
 
-def fit(kind: Kind, known: dict[str, dict[str, float]]) -> dict[str, dict[str, float]]:
+def fit(kind: HousingKind, known: dict[str, dict[str, float]]) -> dict[str, dict[str, float]]:
     """The patterns of a kind by lamp; lamps of one nominal source are fitted once."""
     rows: dict[str, dict[str, float]] = {}
     by_source: dict[object, str] = {}

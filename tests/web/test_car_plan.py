@@ -61,7 +61,7 @@ def test_ways_in_of_one_side_are_offered_to_that_side(demo):
         "/jobs/1/headlamp/plan", do=re.search(r'value="(load:[^"]+)"><b>Washer neck', known)[1]
     )
     plan = demo.get("/jobs/1/all/plan/whole")
-    assert "Plugs</span> washer pump" in plan  # of the right side alone
+    assert "Plugs</span> <b>washer pump" in plan  # of the right side alone
     assert "air box" in plan
 
 

@@ -13,6 +13,7 @@ BEAM_BASES = (
     *("H1", "H4", "H7", "H8", "H9", "H11", "H13", "H16"),
     *("9004", "9005", "9006", "9007", "9011", "9012"),
     *("D1S", "D1R", "D2S", "D2R", "D3S", "D3R", "D4S", "D4R"),
+    *("H3", "H10", "H15", "D5S", "D8S"),
 )
 # Lit lengths, mm, where the catalogue has none: common practice, no published source.
 USUAL_LENGTH_MM = {
@@ -23,6 +24,11 @@ USUAL_LENGTH_MM = {
     "9007": 4.8,
     "9011": 5.0,
     "9012": 5.0,
+    "H3": 5.0,
+    "H10": 4.3,
+    "H15": 4.3,
+    "D5S": 3.9,
+    "D8S": 3.9,
 }
 
 

@@ -13,7 +13,7 @@ from functools import cache
 from typing import Any
 
 from cold_arc.core.beam import nominal
-from cold_arc.core.beam.housings import KINDS, Housing, Sizes, kind
+from cold_arc.core.beam.housings import BEAMS_OF, KINDS, Housing, Sizes, kind
 from cold_arc.core.beam.model import Conditions
 from cold_arc.core.beam.sources import Arc, Filament, Led, Source
 from cold_arc.core.car.bases import Base
@@ -184,15 +184,29 @@ class SetUp:
             nominal.beam_base(self.base)
         except ValueError as error:
             raise SetUpError("base", str(error)) from error
-        self._refuse_hole()
         if self.is_fog and self.high:
             raise SetUpError("high", "A fog lamp has no high beam.")
-        if self.is_fog and not kind(self.housing).is_made_for(self.base):
-            words = kind(self.housing).label.lower()
-            raise SetUpError("base", f"No {words} is made for {self.base}: no approval to go by.")
+        self._refuse_base()
+        self._refuse_hole()
         if self.traffic == "left" and kind(self.housing).law == "us":
             raise SetUpError("traffic", "A lamp of the United States is for traffic on the right.")
         self._refuse_supply()
+
+    def _refuse_base(self) -> None:
+        """A bulb no such lamp is made for, so that there is no approval to go by; one no lamp takes
+        for this beam.
+        """
+        beam = "fog" if self.is_fog else "high" if self.high else "low"
+        beams = BEAMS_OF.get(self.base)
+        if beams and beam not in beams:
+            there = " and ".join(beams)
+            raise SetUpError(
+                "base", f"{self.base} gives no {beam} beam: lamps take it for {there}."
+            )
+        made_for = kind(self.housing).is_made_for(self.base, self.high)
+        if not made_for and (self.is_fog or beams):
+            words = kind(self.housing).label.lower()
+            raise SetUpError("base", f"No {words} is made for {self.base}: no approval to go by.")
 
     def _refuse_hole(self) -> None:
         """A bulb hole that leaves next to no mirror."""

@@ -54,12 +54,19 @@ class UnitCondition:
     patient: bool = False
     replacement_price: float | None = None
     labour_rate: float | None = None
+    lens: str = "plastic"
+    opened: bool = False
+
+    @property
+    def is_glass(self) -> bool:
+        """Whether its lens is glass, which is neither sanded nor coated."""
+        return self.lens == "glass"
 
 
 def as_new(seen: UnitCondition) -> UnitCondition:
     """A unit in a new housing like for like: its faults gone, its room and its prices the same."""
     new = UnitCondition(haze=0)
-    kept = ("room_mm", "opening_mm", "patient", "replacement_price", "labour_rate")
+    kept = ("room_mm", "opening_mm", "patient", "replacement_price", "labour_rate", "lens")
     return replace(new, **{name: getattr(seen, name) for name in kept})
 
 
@@ -71,6 +78,7 @@ CRACK = {
 }
 MIRROR = {"good": "Bright", "dull": "Dull", "peeling": "Peeling or burnt"}
 SEATING = {"firm": "Firm", "wobble": "Wobbles", "broken-tab": "Broken tab or guide"}
+LENS = {"plastic": "Plastic", "glass": "Glass"}
 # What each judged fact may be.
 CHOICES: dict[str, dict[Any, str]] = {
     "haze": HAZE_GRADES,
@@ -78,6 +86,7 @@ CHOICES: dict[str, dict[Any, str]] = {
     "crack": CRACK,
     "mirror": MIRROR,
     "seating": SEATING,
+    "lens": LENS,
 }
 
 
@@ -101,12 +110,17 @@ def grits(haze: int, patient: bool = False) -> tuple[int, ...]:
     return tuple(grit for grit in ladder if grit >= FIRST_GRIT[haze])
 
 
-def restoration(haze: int, patient: bool = False) -> tuple[RestoreStep, ...]:
-    """The steps that restore a lens of a haze grade; none for a clear one. Always ends in a UV
-    coat.
+def restoration(haze: int, patient: bool = False, glass: bool = False) -> tuple[RestoreStep, ...]:
+    """The steps that restore a lens of a haze grade; none for a clear one. Plastic always ends in a
+    UV coat; glass is cleaned, and polished with cerium oxide at most.
     """
     if haze == 0:
         return ()
+    if glass:
+        return (
+            RestoreStep("Wash the glass, inside too where it opens; dry", MINUTES["mask"]),
+            RestoreStep("Polish with cerium oxide, wet and cool; no paper", MINUTES["polish"]),
+        )
     return (
         RestoreStep("Wash, dry, mask the paint around the lens", MINUTES["mask"]),
         *(
@@ -118,21 +132,32 @@ def restoration(haze: int, patient: bool = False) -> tuple[RestoreStep, ...]:
     )
 
 
-def restoration_minutes(haze: int, patient: bool = False) -> int:
-    """Minutes to restore one lens."""
-    return sum(step.minutes for step in restoration(haze, patient))
+def restoration_of(seen: UnitCondition) -> tuple[RestoreStep, ...]:
+    """The steps that restore the lens of a unit as it was seen."""
+    return restoration(seen.haze, seen.patient, seen.is_glass)
+
+
+def restoration_minutes(seen: UnitCondition) -> int:
+    """Minutes to restore one lens as it was seen."""
+    return sum(step.minutes for step in restoration_of(seen))
 
 
 def _haze(seen: UnitCondition) -> Finding | None:
     name = HAZE_GRADES[seen.haze]
     if seen.haze == 0:
         return Finding(Level.OK, "Lens is clear.", PRACTICE, f"grade {seen.haze}")
+    if seen.is_glass:
+        return Finding(
+            Level.CAUTION,
+            f"Dull glass: {name.lower()}. It scatters light; no bulb cures it.",
+            PRACTICE,
+            f"grade {seen.haze}",
+            advice="Glass is not sanded and takes no coat: clean it inside and out; pitted by "
+            "stones, it is replaced.",
+        )
     steps = grits(seen.haze, seen.patient)
     way = f"wet sand {', '.join(map(str, steps))}, polish" if steps else "machine polish"
-    advice = (
-        f"Restore: {way}, then a UV coat. About {restoration_minutes(seen.haze, seen.patient)} "
-        "min a lamp."
-    )
+    advice = f"Restore: {way}, then a UV coat. About {restoration_minutes(seen)} min a lamp."
     if seen.haze == 4:
         return Finding(
             Level.CAUTION,
@@ -166,6 +191,18 @@ def _condensation(seen: UnitCondition) -> Finding | None:
             advice="Check vents, cap and seals; look again after a warm hour.",
         )
     return None
+
+
+def _opened(seen: UnitCondition) -> Finding | None:
+    if not seen.opened:
+        return None
+    return Finding(
+        Level.CAUTION,
+        "It was opened and sealed before.",
+        PRACTICE,
+        advice="Photograph the seam; look for mist after the test drive: what leaks now leaked "
+        "before.",
+    )
 
 
 def _crack(seen: UnitCondition) -> Finding | None:
@@ -249,7 +286,7 @@ def _room(seen: UnitCondition) -> Finding | None:
 def _cost(seen: UnitCondition) -> Finding | None:
     if seen.replacement_price is None or seen.labour_rate is None or seen.haze == 0:
         return None
-    cost = restoration_minutes(seen.haze, seen.patient) / 60 * seen.labour_rate
+    cost = restoration_minutes(seen) / 60 * seen.labour_rate
     number = f"restore {say_number(cost)}, new {say_number(seen.replacement_price)}"
     if seen.replacement_price < cost:
         return Finding(
@@ -264,6 +301,7 @@ def _cost(seen: UnitCondition) -> Finding | None:
 
 _RULES: tuple[Callable[[UnitCondition], Finding | None], ...] = (
     _haze,
+    _opened,
     _condensation,
     _crack,
     _mirror,

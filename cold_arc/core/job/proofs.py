@@ -11,6 +11,7 @@ from collections.abc import Iterable
 
 from cold_arc.core.car.front import SocketKey, UnitKey
 from cold_arc.core.job.entries.fit import Ticked
+from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.prove import Interlocked, Proved
 from cold_arc.core.job.needed import needs
 from cold_arc.core.job.progress import Progress
@@ -130,8 +131,11 @@ def _is_fitted(progress: Progress, key: SocketKey) -> bool:
 
 def interlocks_asked(progress: Progress) -> list[Interlock]:
     """The interlocks to try on this car after refit, as its market's rule has them."""
-    booking = progress.record.booking
-    return interlocks.wanted(booking.market if booking else "", board_functions(progress, CLOSED))
+    record = progress.record
+    chosen = (record.latest(Chosen, key) for key in record.sockets)
+    modes = {mode for choice in chosen if choice and choice.source for mode in choice.source.modes}
+    market = record.booking.market if record.booking else ""
+    return interlocks.wanted(market, board_functions(progress, CLOSED), modes)
 
 
 def interlocks_seen(record: Record, stage_pass: str) -> dict[str, bool]:

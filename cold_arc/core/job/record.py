@@ -296,7 +296,13 @@ class Record:
         """
         chosen = self.latest(ExtraWork, key)
         asked = [extras()[name] for name in (chosen.extras if chosen else ()) if name in extras()]
-        return [extra for extra in asked if not (extra.stays and self.leaves(key))]
+        return [extra for extra in asked if self.suits(extra, key)]
+
+    def suits(self, extra: Extra, key: UnitKey) -> bool:
+        """Whether a sort of extra work is one for a unit: its lamp stays, its lens is no glass."""
+        seen = self.condition(key)
+        glass = extra.plastic and seen is not None and seen.is_glass
+        return not glass and not (extra.stays and self.leaves(key))
 
     def extras_asked(self, when: str, units: Iterable[UnitKey]) -> dict[Extra, list[UnitKey]]:
         """The extra work of a time ("before" or "open") on some units, each sort with those it was

@@ -33,6 +33,7 @@ RULES: tuple[Rule, ...] = (
     seat.base,
     *BEAM_RULES,
     seat.room,
+    seat.whole,
     seat.plug,
     seat.chuck,
     seat.ballast,

@@ -120,7 +120,7 @@ def _minutes(
 ) -> float:
     """What a way takes for all *lamps*; one that keeps the lens restores it."""
     keeps_lens = kind.kind != "assembly" and kind.renews != "housing"
-    restoring = condition.restoration_minutes(seen.haze, seen.patient) if seen and keeps_lens else 0
+    restoring = condition.restoration_minutes(seen) if seen and keeps_lens else 0
     one = kind.minutes + (0.0 if kind.id == "stay" else access or 0.0)
     return one * (1 + SECOND_SIDE * (lamps - 1)) + restoring * lamps
 

@@ -66,6 +66,22 @@ def _takes_over(source: LightSource, setting: Setting) -> Finding:
     return Finding(Level.OK, "It takes over all this gives.", PRACTICE, number, advice=advice)
 
 
+def whole(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """What a whole lamp or a module asks of the car: its plugs, its coding, its levelling."""
+    if not source.takes_place:
+        return
+    if source.connectors:
+        cars = f"the car's: {setting.socket.plug}" if setting.socket.plug else ""
+        advice = "Hold both in hand before anything opens; an adapter is a part to order."
+        yield Finding(Level.NOTE, "Its plugs.", PRACTICE, source.connectors, cars, advice)
+    if source.coding:
+        advice = "Have its maker's procedure and the tool for it at hand."
+        yield Finding(Level.NOTE, "The car must be coded to it.", PRACTICE, advice=advice)
+    if source.levelling == "none" and Function.LOW in setting.socket.functions:
+        advice = "A car with levelling must keep it: choose one that has."
+        yield Finding(Level.CAUTION, "It has no levelling.", cite("un-r48 6.2.6.2"), advice=advice)
+
+
 def room(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """Tail against the room behind, both depth and width; against the old bulb's where the room was
     not measured.

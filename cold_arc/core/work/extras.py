@@ -15,7 +15,8 @@ from cold_arc.core import data
 class Extra:
     """One sort of it: *minutes* of hands, then *cures* minutes without; *when* "before" opening or
     while "open". *fit*: the step at Fit that stands for it. *stays*: only where the lamp stays on
-    the car. *wires*: what was proved of the lamp counts no more.
+    the car. *wires*: what was proved of the lamp counts no more. *plastic*: of no
+    glass lens.
     """
 
     id: str
@@ -30,6 +31,7 @@ class Extra:
     fit: str = ""
     stays: bool = False
     wires: bool = False
+    plastic: bool = False
 
 
 @cache

@@ -191,6 +191,7 @@ def tags(
     words.add(f"holds-{socket.holds.value}")
     if condition and condition.haze:
         words.add("haze")
+        words |= {"glass"} if condition.is_glass else set()
     if socket.road_beams:
         words.add("beam")
     return (

@@ -17,13 +17,16 @@ from cold_arc.core.references import Sources, read
 
 @dataclass(frozen=True)
 class Interlock:
-    """One of them: asked for in *markets* where the car has every function it *needs*."""
+    """One of them: asked for in *markets* where the car has every function it *needs*, and what was
+    put in has the *modes*.
+    """
 
     id: str
     text: str
     markets: tuple[str, ...]
     needs: tuple[str, ...]
     sources: Sources
+    modes: tuple[str, ...] = ()
 
 
 @cache
@@ -31,19 +34,26 @@ def interlocks() -> dict[str, Interlock]:
     """All by id."""
     return {
         row["id"]: Interlock(
-            row["id"], row["text"], tuple(row["markets"]), tuple(row["needs"]), read(row["source"])
+            row["id"],
+            row["text"],
+            tuple(row["markets"]),
+            tuple(row["needs"]),
+            read(row["source"]),
+            tuple(row.get("modes", ())),
         )
         for row in data.load("interlocks")["interlock"]
     }
 
 
-def wanted(market: str, functions: Iterable[str]) -> list[Interlock]:
-    """Those to ask for of a car with these functions."""
-    has = set(functions)
+def wanted(market: str, functions: Iterable[str], modes: Iterable[str] = ()) -> list[Interlock]:
+    """Those to ask for of a car with these functions, and of lamps put in that have these modes."""
+    has, can = set(functions), set(modes)
     return [
         interlock
         for interlock in interlocks().values()
-        if market in interlock.markets and has.issuperset(interlock.needs)
+        if market in interlock.markets
+        and has.issuperset(interlock.needs)
+        and can.issuperset(interlock.modes)
     ]
 
 

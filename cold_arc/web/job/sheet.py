@@ -32,6 +32,7 @@ from cold_arc.core.job.outcome import (
 )
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import About, Stage
+from cold_arc.core.light_source import MODES
 from cold_arc.core.metering.readings import POINTS
 from cold_arc.core.work.access import cautions
 from cold_arc.web.forms import fields
@@ -91,6 +92,16 @@ class SocketRow:
     def approval(self) -> str:
         """The marks on what was fitted."""
         return self.chosen.source.approval if self.chosen and self.chosen.source else ""
+
+    @property
+    def abilities(self) -> str:
+        """What a whole lamp or a module can do besides, and where its marks stand."""
+        source = self.chosen.source if self.chosen else None
+        if source is None:
+            return ""
+        can = [MODES[mode] for mode in source.modes]
+        can += [f"its marks stand {source.marks_at}"] if source.marks_at else []
+        return "; ".join(can)
 
     @property
     def remarks(self) -> list[str]:

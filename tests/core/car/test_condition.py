@@ -34,8 +34,18 @@ def test_a_restoration_always_ends_in_a_uv_coat(haze):
 
 
 def test_minutes_add_up():
-    assert condition.restoration_minutes(0) == 0
-    assert condition.restoration_minutes(3) == 8 + 4 * 7 + 10 + 12
+    assert condition.restoration_minutes(UnitCondition(0)) == 0
+    assert condition.restoration_minutes(UnitCondition(3)) == 8 + 4 * 7 + 10 + 12
+
+
+@pytest.mark.parametrize("haze", range(1, 5))
+def test_glass_is_neither_sanded_nor_coated(haze):
+    glass = UnitCondition(haze, lens="glass")
+    words = " ".join(step.text for step in condition.restoration_of(glass))
+    words += " ".join(f"{it.text} {it.advice}" for it in condition.findings(glass))
+    assert "grit" not in words
+    assert "UV coat" not in words
+    assert condition.verdict(glass, condition.findings(glass)) is condition.Verdict.RESTORE
 
 
 @pytest.mark.parametrize(

@@ -5,7 +5,8 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.lamps import Function, Optic, Present, Side
+from cold_arc.core.car.front import Socket
+from cold_arc.core.car.lamps import Function, Holds, Optic, Present, Side
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
 from cold_arc.core.match import judge, needs_override
@@ -258,3 +259,25 @@ def test_of_a_choice_for_both_sides_the_worse_one_decides_and_is_named():
 def test_sides_alike_are_told_once():
     one, both = (judge(GOOD, it) for it in (REFLECTOR, replace(REFLECTOR, across=on_the_right())))
     assert both.findings == one.findings
+
+
+def test_a_whole_lamp_says_what_it_asks_of_the_car():
+    whole = replace(UNIT, connectors="12-pin", coding=True, levelling="none")
+    setting = replace(REFLECTOR, socket=replace(REFLECTOR.socket, plug="10-pin"))
+    found = {it.text: it for it in judge(whole, setting).findings}
+    assert found["Its plugs."].limit == "the car's: 10-pin"
+    assert found["The car must be coded to it."].level is Level.NOTE
+    assert found["It has no levelling."].level is Level.CAUTION
+    assert "It has no levelling." not in {
+        it.text for it in judge(replace(whole, levelling="motor"), setting).findings
+    }
+
+
+def test_what_takes_over_all_a_socket_gives_needs_no_base():
+    ring = replace(UNIT, kind="module", base="", functions=("drl", "position"))
+    socket = Socket(REFLECTOR.socket.key, (Function.DRL,), Optic.PLAIN, None, Present.LED)
+    setting = replace(REFLECTOR, base=None, socket=replace(socket, holds=Holds.MODULE))
+    match = judge(ring, setting)
+    assert match.level is Level.NOTE or match.level is Level.OK
+    assert any(it.number == "gives position besides" for it in match.findings)
+    assert judge(replace(ring, functions=("turn",)), setting).level is Level.STOP

@@ -173,6 +173,10 @@ def test_interlocks_are_asked_for_as_the_market_has_them_and_the_car():
         "high-out-together",
         "high-telltale",
     ]
+    modes = ["switchback", "dimmed"]
+    of_lamp = {it.id for it in interlocks.wanted("un", ["turn", "drl", "position"], modes)}
+    assert {"switchback-amber-alone", "dimmed-as-position"} <= of_lamp
+    assert "sequential-outwards" not in of_lamp
     assert all(it.sources for it in interlocks.interlocks().values())
     (found,) = interlocks.findings({"low-returns": False, "high-telltale": True})
     assert found.level is Level.CAUTION

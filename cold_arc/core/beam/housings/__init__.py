@@ -13,7 +13,7 @@ other source shows what it does to that design.
 from __future__ import annotations
 
 from cold_arc.core.beam.housings import lens_optic, projector, reflector
-from cold_arc.core.beam.housings.housing import Housing, HousingKind, Sizes
+from cold_arc.core.beam.housings.housing import BEAMS_OF, Housing, HousingKind, Sizes
 from cold_arc.core.beam.housings.pillows import Pattern
 from cold_arc.core.beam.housings.shapes import CutOff, FrontOptic, Mirror, images
 
@@ -31,6 +31,7 @@ def kind(name: str) -> HousingKind:
 
 
 __all__ = [
+    "BEAMS_OF",
     "KINDS",
     "CutOff",
     "FrontOptic",

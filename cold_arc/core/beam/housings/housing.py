@@ -109,6 +109,17 @@ def resized(housing: Shape, **sizes: float | None) -> Shape:
 
 # Bases of bulbs that no lamp takes for its high beam (common practice).
 NO_HIGH = ("H8", "H16", "9006")
+# The beams that lamps take a bulb for, where it is not all of them (common practice): driving and
+# fog lamps, fog lamps, high beam beside a daytime filament, low beam of 25 W.
+BEAMS_OF = {
+    "H3": ("high", "fog"),
+    "H10": ("fog",),
+    "H15": ("high",),
+    "D5S": ("low",),
+    "D8S": ("low",),
+}
+# Of those, what no mirror, and what no lens throws a low or high beam with.
+NO_MIRROR, NO_LENS = ("H10", "D5S", "D8S"), ("H3", "H10", "H15")
 # A bulb whose lamps were approved by an older US table alone (from memory).
 NO_LAMP = ("9004",)
 # Dual bulbs no fog lamp is made for (common practice).
@@ -146,7 +157,10 @@ class HousingKind:
         """Whether lamps of the kind are made for a base, and take it for a high beam where that is
         meant.
         """
-        return base not in self.without and not (high and (self.is_fog or base in NO_HIGH))
+        beam = "fog" if self.is_fog else "high" if high else "low"
+        if base in self.without or beam not in BEAMS_OF.get(base, (beam,)):
+            return False
+        return not (high and (self.is_fog or base in NO_HIGH))
 
     def pattern(self, lamp: str = "", high: bool = False) -> Pattern:
         """The pattern it is fitted by for a *lamp*: a base's name, and its volts where they are not

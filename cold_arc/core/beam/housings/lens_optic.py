@@ -11,7 +11,7 @@ from typing import Self
 
 import numpy as np
 
-from cold_arc.core.beam.housings.housing import NO_LAMP, HousingKind, Sizes, resized
+from cold_arc.core.beam.housings.housing import BEAMS_OF, NO_LAMP, HousingKind, Sizes, resized
 from cold_arc.core.beam.housings.pillows import USUAL_PATTERN, Design, Pattern, pillowed
 from cold_arc.core.beam.housings.shapes import (
     CAP_TO_BEZEL_DEG,
@@ -104,4 +104,8 @@ def _ordinary(cut_off: CutOff, pattern: Pattern) -> LensOptic:
     return LensOptic(cut_off=cut_off, pattern=pattern)
 
 
-KINDS = (HousingKind("lens-optic", "Lens-optic", _ordinary, one_mirror=True, without=NO_LAMP),)
+KINDS = (
+    HousingKind(
+        "lens-optic", "Lens-optic", _ordinary, one_mirror=True, without=(*NO_LAMP, *BEAMS_OF)
+    ),
+)

@@ -10,7 +10,14 @@ from typing import Self
 
 import numpy as np
 
-from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, HousingKind, Sizes, resized
+from cold_arc.core.beam.housings.housing import (
+    NO_FOG,
+    NO_LAMP,
+    NO_LENS,
+    HousingKind,
+    Sizes,
+    resized,
+)
 from cold_arc.core.beam.housings.pillows import FOG_PATTERN, Design, Pattern, pillowed
 from cold_arc.core.beam.housings.shapes import (
     FINISH_MARGIN,
@@ -129,7 +136,7 @@ def _fog(cut_off: CutOff, pattern: Pattern) -> Projector:
 
 
 # Too little light, or a coil too broad, for a lens to throw a low beam from (common practice).
-NO_PROJECTOR = (*NO_LAMP, "H4", "H8", "H16")
+NO_PROJECTOR = (*NO_LAMP, *NO_LENS, "H4", "H8", "H16")
 KINDS = (
     HousingKind(
         "projector",
@@ -147,6 +154,6 @@ KINDS = (
         replace(FOG_PATTERN, over=0.8),
         law="fog",
         images_source=True,
-        without=(*NO_FOG, "H16"),
+        without=(*NO_FOG, *NO_LENS, "H16"),
     ),
 )

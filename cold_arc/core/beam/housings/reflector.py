@@ -8,7 +8,15 @@ from typing import Self
 
 import numpy as np
 
-from cold_arc.core.beam.housings.housing import NO_FOG, NO_LAMP, HousingKind, Sizes, resized
+from cold_arc.core.beam.housings.housing import (
+    BEAMS_OF,
+    NO_FOG,
+    NO_LAMP,
+    NO_MIRROR,
+    HousingKind,
+    Sizes,
+    resized,
+)
 from cold_arc.core.beam.housings.pillows import (
     FOG_PATTERN,
     USUAL_PATTERN,
@@ -124,9 +132,11 @@ def _fog(cut_off: CutOff, pattern: Pattern) -> Reflector:
 
 
 # A bulb of fog lamps alone.
-NO_US = (*NO_LAMP, "H16")
+NO_US = (*NO_LAMP, *BEAMS_OF, "H16")
 KINDS = (
-    HousingKind("reflector", "Reflector", _ordinary, one_mirror=True, without=NO_LAMP),
+    HousingKind(
+        "reflector", "Reflector", _ordinary, one_mirror=True, without=(*NO_LAMP, *NO_MIRROR)
+    ),
     HousingKind(
         "vol-reflector",
         "US reflector, aimed by its left (VOL)",

@@ -5,14 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from cold_arc.core.car.condition import HAZE_GRADES, UnitCondition
-from cold_arc.core.job.entries.kind import EntryKind, Payload
+from cold_arc.core.job.entries.kind import EntryKind, Payload, tells_more
 
 
 @dataclass(frozen=True)
 class Inspected(Payload):
     """What was seen on the entry's units."""
 
-    ENTRY = EntryKind("inspected")
+    # 2: what the lens is made of, whether it was opened before.
+    ENTRY = EntryKind("inspected", 2, older={1: tells_more})
 
     seen: UnitCondition
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Blueprint
 from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
-from wtforms import BooleanField
+from wtforms import BooleanField, Field
 
 from cold_arc.core.car import condition
 from cold_arc.core.car.condition import UnitCondition
@@ -28,11 +28,13 @@ class ConditionForm(FlaskForm):
     )
     condensation = fields.one_of("Condensation", condition.CONDENSATION, "none")
     crack = fields.one_of("Crack", condition.CRACK, "none")
+    lens = fields.one_of_by_form("Lens", condition.LENS)
     mirror = fields.one_of("Mirror", condition.MIRROR, "good")
     seating = fields.one_of("Seat and tabs", condition.SEATING, "firm")
     strip_dead = BooleanField("Built-in LED strip is dead")
     room_mm = fields.millimetres("Room behind, to cap", 0, 500)
     opening_mm = fields.millimetres("Opening", 0, 300)
+    opened = BooleanField("Opened and sealed before")
     patient = BooleanField("Finish at 4000 grit (patient)")
     replacement_price = fields.number("New assembly costs", 0, 1e6, required=False)
     labour_rate = fields.number("Labour an hour", 0, 1e5, required=False)
@@ -40,7 +42,12 @@ class ConditionForm(FlaskForm):
     def seen(self) -> UnitCondition:
         """The condition entered."""
         facts = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
-        return UnitCondition(**{**facts, "haze": int(self.haze.data)})
+        read = {"haze": int(self.haze.data), "lens": self.lens.data or "plastic"}
+        return UnitCondition(**{**facts, **read})
+
+    def validate_lens(self, field: Field) -> None:
+        """Plastic, where nothing is said."""
+        fields.must_choose(field, wanted=False)
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/inspect", methods=["GET", "POST"])
@@ -62,11 +69,11 @@ def _shown(page: StagePage, form: ConditionForm, seen: UnitCondition | None) -> 
     differs = len({page.record.condition(key) for key in page.units}) > 1
     return page.render(
         findings,
-        ["dust"] if kept and kept.haze else [],
+        ["dust"] if kept and kept.haze and not kept.is_glass else [],
         form=form,
         seen=seen,
         verdict=verdict,
-        restoration=condition.restoration(kept.haze, kept.patient) if kept else (),
-        minutes=condition.restoration_minutes(kept.haze, kept.patient) if kept else 0,
+        restoration=condition.restoration_of(kept) if kept else (),
+        minutes=condition.restoration_minutes(kept) if kept else 0,
         differs=differs,
     )
