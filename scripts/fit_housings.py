@@ -220,7 +220,26 @@ def fitted(setup: SetUp, start: Pattern) -> tuple[Pattern, float]:
     )
     pattern = made(best.x)
     rounded = Pattern(**{name: float(f"{value:.3g}") for name, value in asdict(pattern).items()})
+    rounded = trimmed(setup, rounded)
     return rounded, worst(setup, rounded)
+
+
+def trimmed(setup: SetUp, pattern: Pattern) -> Pattern:
+    """A projector's pattern with no more sign light than is asked for, and the margin: what a fit
+    leaves over there lies above the line.
+    """
+    if not KINDS[setup.housing].images_source or setup.high or setup.is_fog:
+        return pattern
+    for _ in range(4):
+        (_, beam), *_ = beams_of(setup, pattern)
+        asked = [
+            point.candela / point.least
+            for point in derived.at_yardstick(beam, yardstick_for(setup))
+            if point.name.startswith("sign") and point.least
+        ]
+        pattern = replace(pattern, sign=pattern.sign * (1 + MARGIN) / min(asked))
+    rounded = replace(pattern, sign=float(f"{pattern.sign:.3g}"))
+    return rounded if worst(setup, rounded) > 0 else pattern
 
 
 def worst(setup: SetUp, pattern: Pattern) -> float:

@@ -17,6 +17,7 @@ from cold_arc.core.beam.housings import KINDS
 from cold_arc.core.beam.report import beam_of, report_of, rough_of
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.match.prediction import PREDICTED_POINTS, PROJECTOR_POINTS
+from tests.thorough import usual
 
 # One base of every sort: axial, transverse, dual, with a painted tip, of gas discharge.
 USUAL = ("H7", "9006", "H4", "H16", "D2R")
@@ -172,3 +173,11 @@ def test_left_hand_traffic_mirrors_the_hot_spot(housing):
     right, left = (report_of(SetUp(housing, "H7", traffic=it)) for it in ("right", "left"))
     assert left.peak_h_deg == pytest.approx(-right.peak_h_deg, abs=0.2)
     assert left.peak_v_deg == pytest.approx(right.peak_v_deg, abs=0.05)
+
+
+@pytest.mark.parametrize("base", usual(("H7", "H11", "D2S", "9005", "D5S"), ("H7", "D2S")))
+def test_a_projector_lets_no_more_above_its_line_than_signs_ask_for(base):
+    """The sign points of UN R112 and R98 (from memory): within a quarter over the tightest."""
+    points = report_of(SetUp("projector", base)).test_points.values()
+    asked = [it.candela / it.least for it in points if it.name.startswith("sign")]
+    assert 1 <= min(asked) < 1.25

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 
 from cold_arc.core.beam import derived, nominal
 from cold_arc.core.beam import findings as beam_findings
+from cold_arc.core.beam.housings import BEAMS_OF
 from cold_arc.core.beam.model import illuminate
 from cold_arc.core.beam.report import beam_of, report_of, yardstick_for
 from cold_arc.core.beam.setup import SetUp, SetUpError
@@ -177,7 +178,21 @@ def test_a_fog_lamp_has_no_high_beam():
         SetUp("fog-reflector", high=True)
 
 
-@pytest.mark.parametrize("base", nominal.BEAM_BASES)
+@pytest.mark.parametrize(
+    ("base", "beam", "words"),
+    [
+        ("H15", {}, "H15 gives no low beam: lamps take it for high"),
+        ("H10", {"high": True}, "H10 gives no high beam: lamps take it for fog"),
+        ("D8S", {"housing": "reflector"}, "No reflector is made for D8S"),
+        ("D5S", {"housing": "fog-projector"}, "D5S gives no fog beam"),
+    ],
+)
+def test_what_no_lamp_takes_a_bulb_for_is_refused_with_a_sentence(base, beam, words):
+    with pytest.raises(SetUpError, match=words):
+        SetUp(base=base, **beam)
+
+
+@pytest.mark.parametrize("base", [name for name in nominal.BEAM_BASES if name not in BEAMS_OF])
 @pytest.mark.parametrize("kind", ["reflector", "projector", "lens-optic"])
 def test_the_models_own_faults_are_not_the_lamps(kind, base):
     """Behind a clear lens no lamp's own pattern is said to fail, nor its nominal source to
