@@ -62,6 +62,11 @@ class UnitCondition:
         """Whether its lens is glass, which is neither sanded nor coated."""
         return self.lens == "glass"
 
+    @property
+    def is_sanded(self) -> bool:
+        """Whether restoring it makes sanding dust: hazy plastic."""
+        return bool(self.haze) and not self.is_glass
+
 
 def as_new(seen: UnitCondition) -> UnitCondition:
     """A unit in a new housing like for like: its faults gone, its room and its prices the same."""

@@ -44,8 +44,7 @@ def must_be_told(way: str, match: Match, setting: Setting) -> bool:
 def cautions_of(setting: Setting, source: LightSource | None) -> list[str]:
     """The ids of the cautions to accept with a source; with none, with what stays."""
     if source is None:
-        seen = setting.condition
-        return ["dust"] if seen and seen.haze and not seen.is_glass else []
+        return ["dust"] if setting.condition and setting.condition.is_sanded else []
     ids = ["glare", "hot"] if source.takes_place else ["law", "glare", "hot"]
     if setting.socket.present is Present.HID:
         ids.append("high-voltage")

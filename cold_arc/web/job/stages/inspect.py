@@ -69,7 +69,7 @@ def _shown(page: StagePage, form: ConditionForm, seen: UnitCondition | None) -> 
     differs = len({page.record.condition(key) for key in page.units}) > 1
     return page.render(
         findings,
-        ["dust"] if kept and kept.haze and not kept.is_glass else [],
+        ["dust"] if kept and kept.is_sanded else [],
         form=form,
         seen=seen,
         verdict=verdict,
