@@ -141,6 +141,8 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     assert not [words for words in NEVER[kind] if words in steps], walk.listed
     kept = kind in ("car of 1936", "daytime light it never had")
     assert ("The old parts went back" in sheet) is not kept
+    assert "Test drive: Ines, 20 min, dark road: nobody flashed; nothing was heard." in sheet
+    assert ("Water stands in the lamp" in sheet) is (kind == "wet lamps")
     for what in lamps.new:
         assert f"with new {what.replace('_', ' ')} like for like" in sheet
     assert "Open as it left" not in sheet

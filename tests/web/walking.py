@@ -180,6 +180,8 @@ class Walk:
                 self.post(f"{beam}/aim", **aimed, phase="left", stands=stands, distance="10 m")
             self.finish(f"{beam}/aim")
         self.read("verify", self.lamps.gain)
+        drive = {"who": "Ines", "minutes": "20", "where": "dark road", "levelling": "none"}
+        self.post("all/hand-over", do="drive:", **drive)
         recheck = (dt.date.today() + dt.timedelta(days=90)).isoformat()
         self.post("all/hand-over", technician="Ines", law_told="y", old_parts_kept="y",
                   recheck=recheck, cautions=["glare"])  # fmt: skip

@@ -24,6 +24,7 @@ from cold_arc.core.car.front import BeamKey, Key, UnitKey, across
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of, target_of
+from cold_arc.core.job.entries.hand_over import LEVELLING, TestDriven
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.metering import comparing
@@ -31,7 +32,7 @@ from cold_arc.core.metering.comparing import Comparison
 from cold_arc.core.metering.differing import SourceChange
 from cold_arc.core.metering.readings import LENSES, YARDSTICKS, least_stray_cd
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import UnitSystem, say_candela
+from cold_arc.core.units import UnitSystem, say_candela, say_minutes
 
 AIM_PHASES = {"found": "As found", "left": "As left"}
 BALANCED_POINTS = ("peak", "edge")
@@ -179,6 +180,44 @@ def aim_verdict(record: Record, beam: BeamKey, aimed: Aimed, system: UnitSystem)
 def _is_second(record: Record, beam: BeamKey) -> bool:
     """Whether a beam is a high beam whose adjuster is low beam's."""
     return beam.function is Function.HIGH and combined_with(record, beam) is not None
+
+
+def drive_findings(record: Record) -> list[Finding]:
+    """What the test drive gives to come back for."""
+    drive = record.latest(TestDriven)
+    if drive is None:
+        return []
+    seen = {
+        "Somebody flashed at it on the test drive.": (
+            drive.flashed,
+            "Aim and stray light again before it leaves: Aim, then Verify.",
+        ),
+        "A fan or a hum was heard on the test drive.": (
+            drive.heard,
+            "Find what touches the fan, or what the feed pulses at: Find a fault.",
+        ),
+        "The levelling did not move under load.": (
+            drive.levelling == "stuck",
+            "Aimed for one load alone it dazzles with another: its plug, its rod, its fuse.",
+        ),
+    }
+    return [
+        Finding(Level.CAUTION, text, PRACTICE, advice=advice)
+        for text, (holds, advice) in seen.items()
+        if holds
+    ]
+
+
+def drive_words(drive: TestDriven) -> str:
+    """The test drive in a line: who, how long, where, what was met."""
+    met = [
+        "somebody flashed" if drive.flashed else "nobody flashed",
+        "a fan or hum was heard" if drive.heard else "nothing was heard",
+    ]
+    met += [f"levelling {LEVELLING[drive.levelling].lower()}"] if drive.levelling != "none" else []
+    met += ["in the wet"] if drive.wet else []
+    met += [drive.note] if drive.note else []
+    return f"{drive.who}, {say_minutes(drive.minutes)}, {drive.where}: {'; '.join(met)}."
 
 
 def readied(record: Record, beam: BeamKey) -> tuple[str, ...]:

@@ -20,8 +20,8 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.work import interlocks, proof
 from cold_arc.core.work.interlocks import Interlock
 
-OPEN, CLOSED = "open", "closed"
-# The need whose proof each pass gives.
+ARRIVAL, OPEN, CLOSED = "arrival", "open", "closed"
+# The need whose proof each pass gives; what was seen as the car came proves nothing, and stays.
 NEED_OF = {OPEN: "proved-open", CLOSED: "proved-closed"}
 
 
@@ -43,7 +43,8 @@ def board(record: Record, stage_pass: str) -> dict[proof.Cell, str]:
 @once_a_record
 def proved_cells(record: Record, stage_pass: str) -> dict[proof.Cell, Proved]:
     """What was marked of every cell in one pass and still holds."""
-    undone_by = needs()[NEED_OF[stage_pass]].undone_by
+    need = NEED_OF.get(stage_pass)
+    undone_by = needs()[need].undone_by if need else ()
     held: dict[proof.Cell, Proved] = {}
     for entry in record.entries:
         proved = entry.payload
@@ -53,6 +54,15 @@ def proved_cells(record: Record, stage_pass: str) -> dict[proof.Cell, Proved]:
         if entry.id > last_disturbed(record, givers, undone_by):
             held[proof.Cell(proved.function, proved.side.value, proved.engine)] = proved
     return held
+
+
+def faults_as_it_came(record: Record) -> list[str]:
+    """What did not work before anything was touched, in words."""
+    return [
+        f"{cell.words}: {proof.RESULTS[result].lower()}"
+        for cell, result in board(record, ARRIVAL).items()
+        if result not in proof.GOOD_RESULTS
+    ]
 
 
 def last_disturbed(record: Record, keys: Iterable[SocketKey], by: Iterable[str]) -> int:
@@ -104,10 +114,10 @@ def is_shut(record: Record, unit: UnitKey) -> bool:
 
 
 def board_functions(progress: Progress, stage_pass: str) -> list[str]:
-    """The rows of the board: before closing what is fitted and not closed yet, after refit
-    everything the car has.
+    """The rows of the board: before closing what is fitted and not closed yet, as it came and
+    after refit everything the car has.
     """
-    there = set(proof.FUNCTIONS) if stage_pass == CLOSED else _given_at_prove(progress)
+    there = _given_at_prove(progress) if stage_pass == OPEN else set(proof.FUNCTIONS)
     there -= progress.record.absent_functions()
     return [function for function in proof.FUNCTIONS if function in there]
 

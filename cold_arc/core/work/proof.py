@@ -18,7 +18,7 @@ FUNCTIONS = {
     "hazard": "Hazard",
 }
 ENGINE = {"off": "Engine off", "on": "Engine running"}
-PASSES = {"open": "Before closing", "closed": "After refit"}
+PASSES = {"arrival": "As it came", "open": "Before closing", "closed": "After refit"}
 RESULTS = {
     "works": "Works",
     "dark": "Dark",

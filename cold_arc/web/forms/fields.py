@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from typing import Any
+from typing import Any, TypeVar
 
 from flask import g, url_for
 from wtforms import Field, Form, RadioField, SelectField, SelectMultipleField, StringField
@@ -181,6 +181,14 @@ def must_choose(field: RadioField, *, wanted: bool) -> None:
         raise ValidationError("Not a valid choice.")
     if wanted and not field.data:
         raise ValidationError("This is needed.")
+
+
+Sent = TypeVar("Sent", bound=Form)
+
+
+def as_sent(form: type[Sent], sent: bool, known: Mapping[str, object] | None) -> Sent:
+    """One of a page's several forms: as it was *sent*, else as what is *known* has it."""
+    return form(data=known) if sent else form(formdata=None, data=known)
 
 
 def listed(label: str, words: Words, default: str | None = None) -> SelectField:

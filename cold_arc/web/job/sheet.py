@@ -10,14 +10,15 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from cold_arc.core import law
+from cold_arc.core.car.condition import findings
 from cold_arc.core.car.front import BeamKey, Key, Socket, SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Side
-from cold_arc.core.findings import Finding
+from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job import needs
 from cold_arc.core.job.at_lamp import renewed
 from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
 from cold_arc.core.job.entries.fit import Pictured
-from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
 from cold_arc.core.job.entries.match import RENEWALS, Chosen
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.facts import wired
@@ -28,8 +29,10 @@ from cold_arc.core.job.outcome import (
     balance_findings,
     compare,
     dazzle,
+    drive_words,
     readied,
 )
+from cold_arc.core.job.proofs import faults_as_it_came
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import About, Stage
 from cold_arc.core.light_source import MODES
@@ -209,6 +212,12 @@ class CustomerSheet:
         return f"The old parts {stayed}."
 
     @property
+    def drive(self) -> str:
+        """The test drive in a line; empty where none was recorded."""
+        driven = self.record.latest(TestDriven)
+        return drive_words(driven) if driven else ""
+
+    @property
     def pictures(self) -> list[Pictured]:
         """The pictures taken at the steps."""
         return self.record.all(Pictured)
@@ -242,6 +251,19 @@ class CustomerSheet:
         ids = [key for choice in chosen if choice for key in choice.accepted]
         ids += self.handed_over.cautions if self.handed_over else ()
         return [cautions()[key] for key in dict.fromkeys(ids) if key in cautions()]
+
+    @property
+    def as_it_came(self) -> list[str]:
+        """What was wrong before anything was touched: of each lamp, and of what it gives."""
+        seen = {key: self.record.condition(key) for key in self.record.units}
+        of_lamps = [
+            f"{self.record.front.named(key)}: {finding.text}"
+            for key, condition in seen.items()
+            if condition
+            for finding in findings(condition)
+            if finding.level >= Level.CAUTION
+        ]
+        return [*of_lamps, *(f"{words}." for words in faults_as_it_came(self.record))]
 
     @property
     def standing(self) -> list[str]:

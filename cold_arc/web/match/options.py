@@ -81,7 +81,7 @@ class RenewForm(FlaskForm):
         """The form as it stands; *known*: what is to be new already, by what."""
         facts: dict[str, object] = {_name(what): True for what in known}
         facts |= {f"{_name(what)}_price": part.price for what, part in known.items()}
-        form = cls(data=facts) if "renew" in request.form else cls(formdata=None, data=facts)
+        form = fields.as_sent(cls, "renew" in request.form, facts)
         form.asked = tuple(RENEWALS) if is_hid else (HOUSING,)
         return form
 
@@ -151,9 +151,7 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
 def _ballast_form(tested: BallastTested | None) -> BallastForm:
     """The ballast test as sent, or as it stands where another form of the page was."""
     known = vars(tested.test) if tested else None
-    if "renew" in request.form:
-        return BallastForm(formdata=None, data=known)
-    return BallastForm(data=known)
+    return fields.as_sent(BallastForm, "renew" not in request.form, known)
 
 
 def _saved(page: StagePage, form: BallastForm, renewing: RenewForm, back: str) -> Response | None:

@@ -1,15 +1,18 @@
 """The table of what must be true before what: whole, and asked of every act."""
 
+from dataclasses import replace
+
 import pytest
 
 from cold_arc.core import data
+from cold_arc.core.car.lamps import Side
 from cold_arc.core.job import needed, needs, proofs
 from cold_arc.core.job.entries import KINDS
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import Routed
-from cold_arc.core.job.entries.prove import Interlocked
+from cold_arc.core.job.entries.prove import Interlocked, Proved
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.needed import finish
 from cold_arc.core.job.progress import Progress
@@ -150,3 +153,13 @@ def test_tools_laid_out_are_counted_back_before_the_car_leaves():
     assert set(unmet(story, "tools-back")) == {"tools not counted back"}
     story.add(Ticked("tools:back"), UNIT)
     assert unmet(story, "tools-back") == []
+
+
+def test_what_was_dark_as_the_car_came_stays_known_and_proves_nothing():
+    story = Story()
+    dark = Proved("arrival", "low", Side.LEFT, "off", "dark")
+    story.add(dark).add(replace(dark, side=Side.RIGHT, result="works"))
+    story.add(Ticked("fit:seat"), LEFT)
+    assert proofs.faults_as_it_came(story.record) == ["Low beam left, engine off: dark"]
+    assert proofs.board(story.record, "open") == {}
+    assert proofs.unproved_open(story.record, LEFT)

@@ -11,6 +11,7 @@ from cold_arc.core.findings import Level
 from cold_arc.core.job import outcome, stand
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
 from cold_arc.core.job.entries.book_in import FrontSet, WorkChosen
+from cold_arc.core.job.entries.hand_over import TestDriven
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.needs import holds_leaving
 from cold_arc.core.job.progress import Progress
@@ -198,3 +199,22 @@ def test_what_is_assumed_is_said_where_it_counts():
 
 def test_verify_wants_what_proves_it_where_baseline_was_skipped():
     assert Story().missing(Stage.VERIFY, BEAM) == ["no reading after: peak, edge, stray"]
+
+
+@pytest.mark.parametrize(
+    ("met", "words"),
+    [
+        ({"flashed": True}, "flashed"),
+        ({"heard": True}, "hum"),
+        ({"levelling": "stuck"}, "levelling"),
+    ],
+)
+def test_what_the_test_drive_meets_is_a_reason_to_come_back(met, words):
+    quiet = TestDriven("Ines", 20, "dark road")
+    assert outcome.drive_findings(Story().add(quiet).record) == []
+    drive = replace(quiet, **met)
+    (found,) = outcome.drive_findings(Story().add(quiet).add(drive).record)
+    assert found.level is Level.CAUTION
+    assert words in found.text
+    assert "dark road" in outcome.drive_words(drive)
+    assert outcome.drive_words(drive) != outcome.drive_words(quiet)

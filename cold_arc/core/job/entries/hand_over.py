@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from cold_arc.core.job.entries.kind import EntryKind, Payload
+from cold_arc.core.job.entries.kind import EntryKind, Payload, must
 
 
 @dataclass(frozen=True)
@@ -28,3 +28,34 @@ class HandedOver(Payload):
 
     def in_words(self) -> str:
         return f"Customer sheet by {self.technician}"
+
+
+# What the levelling did under load.
+LEVELLING = {"none": "The car has none", "moves": "Moves as it should", "stuck": "Does not move"}
+LONGEST_DRIVE_MIN = 600.0
+
+
+@dataclass(frozen=True)
+class TestDriven(Payload):
+    """The test drive: by whom, how many *minutes*, *where*; whether anyone *flashed*, a fan or a
+    hum was *heard*, it was in the *wet*; what the *levelling* did.
+    """
+
+    ENTRY = EntryKind("test-driven")
+    __test__ = False
+
+    who: str
+    minutes: float
+    where: str
+    flashed: bool = False
+    heard: bool = False
+    wet: bool = False
+    levelling: str = "none"
+    note: str = ""
+
+    def must_hold(self) -> None:
+        must(0 < self.minutes <= LONGEST_DRIVE_MIN, "Such a drive")
+        must(self.levelling in LEVELLING, "Such a levelling")
+
+    def in_words(self) -> str:
+        return f"Test drive by {self.who}"

@@ -4,14 +4,20 @@ from __future__ import annotations
 
 import datetime as dt
 
-from flask import Blueprint, render_template
+from flask import Blueprint, render_template, request
 from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from wtforms import BooleanField, DateField, Field, StringField, TextAreaField
 from wtforms.validators import Length, Optional, ValidationError
 
-from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.hand_over import (
+    LEVELLING,
+    LONGEST_DRIVE_MIN,
+    HandedOver,
+    TestDriven,
+)
 from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.outcome import drive_findings, drive_words
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
@@ -64,6 +70,32 @@ class HandOverForm(FlaskForm):
         )
 
 
+class DriveForm(FlaskForm):
+    """The test drive."""
+
+    who = StringField("Who drove", [fields.needed("Say who drove."), Length(max=60)])
+    minutes = fields.number("Minutes", 0.5, LONGEST_DRIVE_MIN, "min")
+    where = StringField("Where", [fields.needed("Say where."), Length(max=80)])
+    flashed = BooleanField("Somebody flashed")
+    heard = BooleanField("A fan or a hum was heard")
+    wet = BooleanField("In the wet")
+    levelling = fields.listed("Levelling under load", LEVELLING, "none")
+    note = StringField("What else", [Length(max=200)])
+
+    def driven(self) -> TestDriven:
+        """The entry entered."""
+        return TestDriven(
+            self.who.data.strip(),
+            self.minutes.data,
+            self.where.data.strip(),
+            self.flashed.data,
+            self.heard.data,
+            self.wet.data,
+            self.levelling.data,
+            (self.note.data or "").strip(),
+        )
+
+
 def _cautions(page: StagePage) -> list[str]:
     """The cautions to tell: mercury's where an arc tube holds it."""
     bases = (page.record.base(key) for key in page.record.sockets)
@@ -86,10 +118,10 @@ def _defaults(page: StagePage) -> dict[str, object]:
 
 
 def _has_assembly(page: StagePage) -> bool:
-    """Whether a whole lamp was chosen for a road, whose own marks it goes by."""
+    """Whether a whole lamp or a module was chosen for a road, whose own marks it goes by."""
     chosen = (page.record.latest(Chosen, key) for key in page.record.sockets)
     return page.job.booking.road_use and any(
-        choice and choice.source and choice.source.kind == "assembly" and not choice.off_road
+        choice and choice.source and choice.source.takes_place and not choice.off_road
         for choice in chosen
     )
 
@@ -98,17 +130,25 @@ def _has_assembly(page: StagePage) -> bool:
 def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Completes the customer sheet."""
     page = open_stage(job_id, scope, Stage.HAND_OVER)
-    form = HandOverForm(data=_defaults(page))
+    driven = page.record.latest(TestDriven)
+    known = vars(driven) if driven else None
+    is_drive = request.form.get("do") == "drive:"
+    drive = fields.as_sent(DriveForm, is_drive, known)
+    form = fields.as_sent(HandOverForm, not is_drive, _defaults(page))
     form.cautions.choices = [(key, cautions()[key]) for key in _cautions(page)]
-    if form.validate_on_submit():
+    if is_drive and drive.validate_on_submit():
+        return page.save(drive.driven(), about=())
+    if not is_drive and form.validate_on_submit():
         return page.save(form.handed_over(), about=())
     return page.render(
-        [*dazzles(page), *law_findings(page)],
+        [*dazzles(page), *drive_findings(page.record), *law_findings(page)],
         ["glare"],
         form=form,
         has_assembly=_has_assembly(page),
         is_replaced=is_replaced(page.record),
         said=page.record.latest(HandedOver),
+        drive=drive,
+        driven=drive_words(driven) if driven else "",
         sockets=socket_rows(page),
     )
 

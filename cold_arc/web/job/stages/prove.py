@@ -11,13 +11,14 @@ from flask import Blueprint, abort, redirect, request
 from flask.typing import ResponseReturnValue
 
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.findings import Finding
+from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job import proofs
 from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
 from cold_arc.core.job.handwork import CLOSES, LIVE_WHY, Handwork
 from cold_arc.core.job.proofs import board, board_functions, interlocks_asked, interlocks_seen
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.steps import Step
+from cold_arc.core.references import PRACTICE
 from cold_arc.core.work import interlocks, proof
 from cold_arc.web.job.at_car import LONGEST_NOTE
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
@@ -73,7 +74,7 @@ def _panels(page: StagePage, stage_pass: str) -> dict[str, Any]:
 
 def _pass_to_do(page: StagePage) -> str:
     """The first pass with an untested cell."""
-    for stage_pass in proof.PASSES:
+    for stage_pass in proofs.NEED_OF:
         wanted = proof.cells(board_functions(page.progress, stage_pass))
         if proof.untested(wanted, board(page.record, stage_pass)):
             return stage_pass
@@ -99,9 +100,13 @@ def _findings(page: StagePage) -> list[Finding]:
     def turn(cell: proof.Cell) -> str:
         return proofs.turning(page.record, cell)
 
-    seen = [proof.findings(board(page.record, each), turn) for each in proof.PASSES]
+    seen = [proof.findings(board(page.record, each), turn) for each in proofs.NEED_OF]
     together = interlocks.findings(interlocks_seen(page.record, "closed"))
-    return list(dict.fromkeys(finding for each in (*seen, together) for finding in each))
+    came = [
+        Finding(Level.NOTE, f"As it came: {words}.", PRACTICE, advice="It is on the sheet.")
+        for words in proofs.faults_as_it_came(page.record)
+    ]
+    return list(dict.fromkeys(finding for each in (*seen, together, came) for finding in each))
 
 
 def _change(page: StagePage, stage_pass: str) -> ResponseReturnValue:
