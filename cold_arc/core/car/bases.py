@@ -294,6 +294,15 @@ def _by_code() -> dict[str, Base]:
     return {code(name): base for base in catalogue() for name in base.names}
 
 
+def of_cap(name: str) -> list[Base]:
+    """The bases with a cap of that designation, spaces and case ignored.
+
+    >>> [base.name for base in of_cap("ba 20 D")]
+    ['S1', 'S2']
+    """
+    return [base for base in catalogue() if base.cap and code(base.cap) == code(name)]
+
+
 def find(name: str) -> Base | None:
     """The base called *name*, by any of its names, spaces and case ignored.
 
