@@ -38,6 +38,7 @@ SOURCE = {
     "warranty_years": "2",
 }
 SUPPLY = {"air_c": "60"}
+DRIVE = {"do": "drive:", "who": "Ines", "minutes": "20", "where": "dark road", "levelling": "none"}
 HAND_OVER = {"technician": "I. Corvane", "recheck": "2099-01-01", "law_told": "y"}
 
 CASES = [
@@ -75,6 +76,9 @@ CASES = [
     ("/jobs/1/low/aim", AIM, "sideways", "4 cm left right", "not both"),
     ("/jobs/1/low/aim", AIM, "turns", "some", "is not a number"),
     ("/jobs/1/all/hand-over", HAND_OVER, "technician", "", "Sign with your name"),
+    ("/jobs/1/all/hand-over", DRIVE, "where", "", "Say where"),
+    ("/jobs/1/all/hand-over", DRIVE, "minutes", "9999", "between 0.5 and 600"),
+    ("/jobs/1/low/match/options", {"renew": "1"}, "housing_price", "140", "Tick it as new"),
     ("/jobs/1/all/hand-over", HAND_OVER, "recheck", "2001-01-01", "must not lie in the past"),
     ("/jobs/1/all/hand-over", HAND_OVER, "law_told", "", "Read the law note"),
     ("/light-sources/new", SOURCE, "base", "Q9", "is not a base in the catalogue"),

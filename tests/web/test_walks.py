@@ -65,6 +65,8 @@ KINDS = {
         {"daytime-1": ("plain", "", "")},
         {"daytime-1": "Sill daytime pair"}, {"daytime": "From the front"},
         holds={"daytime-1": "nothing"},
+        feed={"run_m": "2.5 m", "slot": "switched", "slot_name": "F17", "slot_a": "10",
+              "feed_for": "own"},
     ),
     "whole LED lamps": Lamps(
         "led-whole", (),
@@ -104,7 +106,13 @@ HAS = {
     ],
     "arc tubes worn out": ["Seat the new arc tube", "Prove it open"],
     "rings renewed": ["take it out", "start every fastener", "test light", "Prove it open"],
-    "daytime light it never had": ["Lead its wires in", "start every fastener", "Prove it open"],
+    "daytime light it never had": [
+        "Lead its wires in",
+        "start every fastener",
+        "Added wire",
+        "Fuse tap, slot F17",
+        "Prove it open",
+    ],
     "whole LED lamps": ["draw it forward", "Move grommets", "Prove it open"],
     "car of 1936": ["rim off", "Press and turn", "Refit the original", "Lens and mirror in"],
 }

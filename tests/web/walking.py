@@ -20,7 +20,8 @@ class Lamps:
     """What is worked on: *sockets* by name with (optic, base, present), *seen* by unit and side,
     what is *read* on the wall by beam and place, lx, before; *gain* what it is times after; *aim*
     by beam: rule and where it stands; *ballast*: what its test showed; *holds*: what hangs in a
-    socket instead of a bulb; *new*: what is put in new like for like, with its price.
+    socket instead of a bulb; *new*: what is put in new like for like, with its price;
+    *feed*: what is told of an added one.
     """
 
     front: str
@@ -34,6 +35,7 @@ class Lamps:
     ballast: dict[str, str] = field(default_factory=dict)
     holds: dict[str, str] = field(default_factory=dict)
     new: dict[str, str] = field(default_factory=dict)
+    feed: dict[str, str] = field(default_factory=dict)
     height: str = "0.62 m"
     volts: str = "13.2"
     gain: float = 1.4
@@ -67,7 +69,7 @@ class Walk:
     def get(self, where):
         return self.client.get(f"{self.path}/{where}")
 
-    def post(self, where, **form):
+    def post(self, where, /, **form):
         answer = self.client.http.post(f"{self.path}/{where}", data=form, follow_redirects=True)
         faults = re.findall(r'error"[^>]*>(.*?)<', answer.text)
         assert answer.status_code == 200, (where, form, faults, bare(answer.text)[:600])
@@ -123,6 +125,8 @@ class Walk:
                 agreed |= {"against": "override", "override": "a show car", "told": "y"}
                 agreed |= {"accepted": ["glare"]}
             self.post(f"{scope}/match?look={picked[0]}", **agreed)
+            if self.lamps.feed:
+                self.post(f"{scope}/match/wiring", air_c="60", insulation="B", **self.lamps.feed)
             self.finish(f"{scope}/match")
 
     def plan(self):

@@ -102,7 +102,9 @@ def closed_for_a_reason(record: Record, key: SocketKey) -> bool:
 def turning(record: Record, cell: proof.Cell) -> str:
     """What to turn where a cell stays dark, by the base of what gives it."""
     givers = givers_of(record, cell.function, cell.side)
-    return proof.turning(record.base(givers[0]) if givers else None)
+    if not givers:
+        return proof.turning(None)
+    return proof.turning(record.base(givers[0]), record.socket(givers[0]).holds)
 
 
 def is_shut(record: Record, unit: UnitKey) -> bool:

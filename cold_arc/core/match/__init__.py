@@ -39,6 +39,7 @@ RULES: tuple[Rule, ...] = (
     seat.ballast,
     seat.sealing,
     power.supply,
+    power.feed,
     power.polarity,
     power.monitor,
     power.pulsed,

@@ -12,6 +12,7 @@ from cold_arc.core.match.heat import BEHIND_LAMP_C, FOLD_BACK_C, warmth
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_number, say_percent, say_volts
 from cold_arc.core.wiring.setting import Setting
+from cold_arc.core.wiring.working import no_feed
 
 # Share of the old watts under which a monitor is suspected; shares of its flux an LED loses warm
 # (common practice).
@@ -40,6 +41,11 @@ def supply(source: LightSource, setting: Setting) -> Iterator[Finding]:
             PRACTICE,
             advice="Choose one whose body is insulated.",
         )
+
+
+def feed(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Whether anything feeds what is put in where nothing was."""
+    yield from no_feed(setting, setting.supply, source)
 
 
 def polarity(source: LightSource, setting: Setting) -> Iterator[Finding]:

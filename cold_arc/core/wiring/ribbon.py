@@ -12,7 +12,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 
 from cold_arc.core import electrical
-from cold_arc.core.car.lamps import Present
+from cold_arc.core.car.lamps import Holds, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.units import say_number, say_volts
@@ -133,7 +133,10 @@ def slot_words(name: str) -> str:
 
 
 def _own(setting: Setting, facts: SupplyFacts) -> Iterator[RibbonPart]:
-    """The car's own feed, as it comes."""
+    """The car's own feed, as it comes; none where nothing hung there."""
+    if setting.socket.holds is Holds.NOTHING:
+        yield RibbonPart("wire", "No feed yet", "", "tell the added feed: how far, from which slot")
+        return
     pulsed = f"pulsed, {say_number(facts.pwm_hz or 0)} Hz" if facts.is_pulsed else "plain d.c."
     watched = f"; watched from {say_number(facts.monitored_w)} W on" if facts.monitored_w else ""
     yield RibbonPart("wire", "The car's own feed", pulsed + watched, "its fuse stays as it is")
@@ -166,7 +169,9 @@ def _ballast(setting: Setting, source: LightSource | None) -> Iterator[RibbonPar
 
 def _plug(setting: Setting, source: LightSource | None) -> Iterator[RibbonPart]:
     base = setting.base.name if setting.base else ""
-    if source is not None and source.is_bulb and source.base != base and base in source.adapters:
+    if not setting.socket.holds_bulb:
+        yield _plug_of_whole(setting, source)
+    elif source is not None and source.is_bulb and source.base != base and base in source.adapters:
         yield RibbonPart(
             "plug",
             f"Adapter {base} to {source.base}",
@@ -179,6 +184,19 @@ def _plug(setting: Setting, source: LightSource | None) -> Iterator[RibbonPart]:
         yield RibbonPart("plug", words, "", "an adapter, or new contacts", added=True)
     else:
         yield RibbonPart("plug", f"Plug of {base}", "", "home until it clicks, pull to try it")
+
+
+def _plug_of_whole(setting: Setting, source: LightSource | None) -> RibbonPart:
+    """The plug of what holds no bulb: the car's on the new one's, or joints of its own."""
+    theirs, own = setting.socket.plug, source.connectors if source else ""
+    if setting.socket.holds is Holds.NOTHING:
+        return RibbonPart("plug", "Its own plug", own, "its mate on the added feed", added=True)
+    if own and theirs and own != theirs:
+        words = f"Plug {own} on the car's {theirs}"
+        return RibbonPart("plug", words, "", "an adapter, or sealed joints", added=True)
+    return RibbonPart(
+        "plug", f"Plug {theirs or own}".strip(), "", "home until it clicks, pull to try it"
+    )
 
 
 def _cures(
@@ -222,10 +240,17 @@ def _lamp(setting: Setting, source: LightSource | None, amps: float) -> RibbonPa
         return RibbonPart(
             "lamp", "The original", f"{say_number(amps)} A at most", "do not touch its glass"
         )
-    polarity = "either way round" if source.polarity == "any" else "dark if reversed: turn the plug"
+    polarity = "either way round" if source.polarity == "any" else _reversed(setting)
     return RibbonPart(
         "lamp", source.name, f"{say_number(source.watts)} W, {say_number(amps)} A at most", polarity
     )
+
+
+def _reversed(setting: Setting) -> str:
+    """What a source does that works one way round only."""
+    if setting.socket.holds_bulb:
+        return "dark if reversed: turn the plug"
+    return "find its wires by test light: reversed it stays dark, or dies"
 
 
 def _ground(setting: Setting, facts: SupplyFacts) -> RibbonPart:

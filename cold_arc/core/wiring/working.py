@@ -8,11 +8,11 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from cold_arc.core import electrical
-from cold_arc.core.car.lamps import Function, Present
+from cold_arc.core.car.lamps import Function, Holds, Present
 from cold_arc.core.electrical import Before, LoadResistor, SupplyFacts
-from cold_arc.core.findings import Finding
+from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import LightSource
-from cold_arc.core.references import cite, say
+from cold_arc.core.references import PRACTICE, cite, say
 from cold_arc.core.units import say_number, say_percent, say_volts
 from cold_arc.core.wiring.setting import Setting
 
@@ -52,7 +52,7 @@ def work_out(
     fuse.
     """
     before = before_of(setting)
-    if before is None:
+    if before is None and (source is None or setting.socket.holds_bulb):
         return []
     return [
         *_draw(setting, facts, before, source, lamps),
@@ -113,36 +113,23 @@ def fed_amps(setting: Setting, facts: SupplyFacts, source: LightSource | None) -
 
 
 def _draw(
-    setting: Setting, facts: SupplyFacts, before: Before, source: LightSource | None, lamps: int
+    setting: Setting,
+    facts: SupplyFacts,
+    before: Before | None,
+    source: LightSource | None,
+    lamps: int,
 ) -> Iterator[WiringResult]:
-    rated, volts = setting.rating, electrical.supply_v(setting.volts)[1]
-    old = before.draw(volts)
-    note = f"one lamp at {say_volts(volts)}"
-    if before.filament and rated:
-        note += f", rated {say_number(rated.watts)} W; the most it takes"
-        note += (
-            f" (the {setting.volts:g} V type's figure is not known: read it off the bulb)"
-            if rated.assumed
-            else ""
-        )
-    yield WiringResult(
-        "Before",
-        f"{say_number(old.watts)} W · {say_number(old.amps)} A",
-        note,
-        f"most W at test voltage ({say(cite('un-r37'))}), P ∝ V^1.6, I = P/V"
-        if before.filament
-        else "35 W and 15 % lost in the ballast, I = P/V",
-    )
+    volts = electrical.supply_v(setting.volts)[1]
+    if before:
+        yield _draw_before(setting, before, volts)
     watts, most = after_watts(setting, source), lamp_amps(setting, facts, source)
     if source is None or watts is None or most is None:
         return
     new = electrical.driver_draw(watts, volts)
-    saved = (old.watts - new.watts) * lamps
-    words = f"{say_number(saved)} W less" if saved >= 0 else f"{say_number(-saved)} W more"
     yield WiringResult(
         "After",
         f"{say_number(new.watts)} W · {say_number(new.amps)} A",
-        f"{words} for {lamps} lamp{'s'[: lamps - 1]}",
+        _saved(before, new, volts, lamps),
         "a driver takes the same power at any voltage; I = P/V",
     )
     low, high = electrical.RUNNING_VOLTS[setting.volts][0], electrical.supply_v(setting.volts)[2]
@@ -156,6 +143,36 @@ def _draw(
         f"{say_number(most * lamps)} A",
         f"{lamps} lamps at {say_volts(low)}, the least a car runs on{across}",
         "I = P/V, V/R",
+    )
+
+
+def _saved(before: Before | None, new: electrical.Draw, volts: float, lamps: int) -> str:
+    """How much less or more is drawn than before; where nothing was told of before, at what."""
+    if before is None:
+        return f"one lamp at {say_volts(volts)}"
+    saved = (before.draw(volts).watts - new.watts) * lamps
+    words = f"{say_number(saved)} W less" if saved >= 0 else f"{say_number(-saved)} W more"
+    return f"{words} for {lamps} lamp{'s'[: lamps - 1]}"
+
+
+def _draw_before(setting: Setting, before: Before, volts: float) -> WiringResult:
+    """What the lamp took before."""
+    rated, old = setting.rating, before.draw(volts)
+    note = f"one lamp at {say_volts(volts)}"
+    if before.filament and rated:
+        note += f", rated {say_number(rated.watts)} W; the most it takes"
+        note += (
+            f" (the {setting.volts:g} V type's figure is not known: read it off the bulb)"
+            if rated.assumed
+            else ""
+        )
+    return WiringResult(
+        "Before",
+        f"{say_number(old.watts)} W · {say_number(old.amps)} A",
+        note,
+        f"most W at test voltage ({say(cite('un-r37'))}), P ∝ V^1.6, I = P/V"
+        if before.filament
+        else "35 W and 15 % lost in the ballast, I = P/V",
     )
 
 
@@ -272,12 +289,25 @@ def _feed(
         )
 
 
+def no_feed(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> Iterator[Finding]:
+    """A caution where what is put in has nothing to feed it: a lamp the car never had, no feed
+    told.
+    """
+    if source is not None and setting.socket.holds is Holds.NOTHING and not facts.run_m:
+        yield Finding(
+            Level.CAUTION,
+            "Nothing feeds it yet.",
+            PRACTICE,
+            advice="Tell the added feed at Wiring: from which slot, how far, the slot's rating.",
+        )
+
+
 def findings(
     setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2
 ) -> list[Finding]:
     """What is wrong or right with the wire as laid and the feed as taken."""
     one = fed_amps(setting, facts, source)
-    collected: list[Finding] = []
+    collected = list(no_feed(setting, facts, source))
     if one is not None:
         collected += electrical.laid_wire(facts, one * lamps, setting.volts)
         collected += electrical.tap(facts, one * lamps)

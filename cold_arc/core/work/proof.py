@@ -9,7 +9,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
 from cold_arc.core.car.bases import Base
-from cold_arc.core.car.lamps import Function, Side
+from cold_arc.core.car.lamps import Function, Holds, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
 
@@ -87,14 +87,25 @@ def untested(wanted: Iterable[Cell], results: Mapping[Cell, str]) -> list[Cell]:
     return [cell for cell in wanted if cell not in results]
 
 
-def turning(base: Base | None) -> str:
-    """What to turn where a lamp stays dark, by how its base holds the bulb; common practice, no
-    published source.
+# What to try where what holds no bulb stays dark.
+TURNING_WHOLE = "Its plug fits one way: look for a bent pin, an adapter wired wrong, the coding."
+TURNING_WIRES = "Find its wires by test light; swap them where its maker allows, and try again."
+
+
+def turning(base: Base | None, holds: Holds = Holds.BULB) -> str:
+    """What to turn where a lamp stays dark, by what hangs there and how its base holds the bulb;
+    common practice, no published source.
 
     >>> from cold_arc.core.car.bases import find
     >>> turning(find("W5W"))
     'Turn the bulb by half in its holder, and try again.'
     """
+    if holds is not Holds.BULB:
+        return TURNING_WHOLE if holds is Holds.LAMP else TURNING_WIRES
+    return _turning_bulb(base)
+
+
+def _turning_bulb(base: Base | None) -> str:
     looks = base.looks if base else ""
     if looks == "wedge":
         return "Turn the bulb by half in its holder, and try again."

@@ -90,6 +90,15 @@ class RenewForm(FlaskForm):
         """The tick and the price of each part that is asked for."""
         return [(self[_name(what)], self[f"{_name(what)}_price"]) for what in self.asked]
 
+    def validate(self, extra_validators: fields.ExtraValidators = None) -> bool:
+        """A price is told of what is new alone."""
+        good = super().validate(extra_validators)
+        for tick, price in self.parts:
+            if price.data is not None and not tick.data:
+                price.errors = ["Tick it as new, or leave the price out."]
+                good = False
+        return good
+
     @property
     def is_any(self) -> bool:
         """Whether anything is to be new."""

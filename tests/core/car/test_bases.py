@@ -107,8 +107,8 @@ def test_figures_of_the_second_list(name, watts, lumens, cap):
 
 
 def test_what_is_not_recalled_stays_empty():
-    assert bases.find("S2").lumens == ()
-    assert bases.find("S2").rating(Function.LOW).lumens is None
+    assert bases.find("S3").lumens == ()
+    assert bases.find("S2").rating(Function.LOW, 24.0).lumens is None
     assert bases.find("R2").lcl_mm is None
     assert bases.find("Sealed 178 mm").sealed
 

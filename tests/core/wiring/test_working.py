@@ -8,9 +8,10 @@ import pytest
 
 from cold_arc.core import ballast
 from cold_arc.core.ballast import BallastTest
-from cold_arc.core.car.lamps import Function, Optic, Present
+from cold_arc.core.car.lamps import Function, Holds, Optic, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
+from cold_arc.core.wiring.ribbon import ribbon
 from cold_arc.core.wiring.working import before_of, findings, work_out
 from tests.core.match.lamps import GOOD, REFLECTOR, lamp
 
@@ -186,3 +187,25 @@ def test_the_slot_must_be_rated_for_what_it_feeds():
     assert short.level is Level.CAUTION
     assert short.limit == "3 A slot"
     assert findings(REFLECTOR, daytime, BLIND) == []
+
+
+NEVER = replace(REFLECTOR.socket, base=None, holds=Holds.NOTHING, functions=(Function.DRL,))
+STRIP = replace(GOOD, name="strip", kind="module", base="", watts=8, functions=("drl",))
+
+
+def test_a_lamp_the_car_never_had_is_fed_before_it_is_fitted():
+    """8 W a lamp at the 10.5 V a car runs on at least: 0.76 A, two 1.52 A."""
+    setting = replace(REFLECTOR, socket=NEVER, base=None)
+    assert [it.text for it in findings(setting, SupplyFacts(), STRIP)] == ["Nothing feeds it yet."]
+    fed = SupplyFacts(run_m=1.5, slot="switched", slot_name="F17", slot_a=10)
+    assert "Nothing feeds it yet." not in {it.text for it in findings(setting, fed, STRIP)}
+    told = worked(fed, STRIP, setting)
+    assert "Before" not in told
+    assert told["Most current"].value == "1.52 A"
+    assert "Wire" in told
+    words = [part.words for part in ribbon(setting, SupplyFacts(), STRIP)]
+    assert "No feed yet" in words
+    assert "The car's own feed" not in words
+    assert "Added wire" in [part.words for part in ribbon(setting, fed, STRIP)]
+    module = replace(setting, socket=replace(NEVER, holds=Holds.MODULE))
+    assert findings(module, SupplyFacts(), STRIP) == []
