@@ -14,7 +14,7 @@ ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
 
 from cold_arc.core.beam import derived, model, nominal  # noqa: E402
-from cold_arc.core.beam.housings import KINDS, Kind  # noqa: E402
+from cold_arc.core.beam.housings import KINDS, HousingKind  # noqa: E402
 from cold_arc.core.beam.report import BeamReport, beam_of, report_of  # noqa: E402
 from cold_arc.core.beam.setup import SetUp, SetUpError  # noqa: E402
 
@@ -35,7 +35,7 @@ out, root mean square.
 """
 
 
-def setups(kind: Kind, high: bool) -> list[SetUp]:
+def setups(kind: HousingKind, high: bool) -> list[SetUp]:
     """The lamps of a kind with one beam: a base for each nominal source."""
     found: list[SetUp] = []
     for base in nominal.BEAM_BASES:
@@ -77,7 +77,7 @@ def margin(report: BeamReport) -> float:
     return min(found)
 
 
-def table(kind: Kind, setups: list[SetUp]) -> list[str]:
+def table(kind: HousingKind, setups: list[SetUp]) -> list[str]:
     """One table: a column a base, a row a point, and the bulk below."""
     reports = [report_of(setup) for setup in setups]
     first = next(iter(reports))
