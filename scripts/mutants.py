@@ -3,7 +3,7 @@
     python scripts/mutants.py [--sample 60] [--seed 1] [PACKAGE ...]
 
 Mutants are made by cosmic-ray's operators, one at a time, in a copy of the tree; a package's own
-tests run on each until one fails. Prints the share caught with its 95 % interval (Wilson), writes
+tests, its doctests among them, run on each until one fails. Prints the share caught with its 95 % interval (Wilson), writes
 it into docs/tests.md, and lists the survivors, each to be looked at.
 """
 
@@ -75,7 +75,7 @@ def is_caught(mutant: Mutant, package: str, copy: Path) -> bool | None:
     own = [name for name in (_own_tests(mutant.module),) if (copy / name).exists()]
     try:
         run = subprocess.run(
-            [*command, *own, f"tests/core/{package}"],
+            [*command, *own, f"cold_arc/core/{package}", f"tests/core/{package}"],
             cwd=copy,
             capture_output=True,
             timeout=MOST_S,
