@@ -11,14 +11,12 @@ from typing import Any
 
 from cold_arc.core import data
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.light_source import KINDS
+from cold_arc.core.light_source import KINDS, OWN_PLACE
 from cold_arc.core.references import Sources, read
 from cold_arc.core.units import UnitSystem, say_offset
 
 # A tape is read no better, m (own).
 HEIGHT_SLACK_M = 0.001
-# What has approval marks of its own.
-OWN_MARKS = ("assembly", "module")
 CHECK_LOCALLY = "Check locally: the rule here is from memory and rules change."
 
 
@@ -128,7 +126,7 @@ def judge(market: Market, kind: str, road_use: bool, marks: str = "") -> Finding
             note.text,
             advice="The customer is told, and the sheet says so.",
         )
-    if kind in OWN_MARKS and note.road == "yes" and not marks:
+    if kind in OWN_PLACE and note.road == "yes" and not marks:
         return Finding(
             Level.CAUTION,
             "On the road here by its own approval marks alone: none are read yet.",
@@ -142,5 +140,5 @@ def judge(market: Market, kind: str, road_use: bool, marks: str = "") -> Finding
         "listed": "On the road only as a listed bulb and vehicle pair.",
         "no": "Not for road use here.",
     }[note.road]
-    number = f"Marks read: {marks}. {note.text}" if marks and kind in OWN_MARKS else note.text
+    number = f"Marks read: {marks}. {note.text}" if marks and kind in OWN_PLACE else note.text
     return Finding(level, text, sources, number, advice=CHECK_LOCALLY)

@@ -15,6 +15,8 @@ KINDS = {
     "module": "Ring, strip or daytime module",
     "projector": "Projector for retrofit",
 }
+# What takes the place of a lamp or module, with approval marks of its own.
+OWN_PLACE = ("assembly", "module")
 OPTICS = {"projector": "Projector", "reflector": "Reflector"}
 POLARITY = {"any": "Either way round", "fixed": "One way only"}
 DRIVERS = {
@@ -115,7 +117,7 @@ class LightSource:
     @property
     def takes_place(self) -> bool:
         """Whether it takes the place of a lamp or module with its own marks, and goes into none."""
-        return self.kind in ("assembly", "module")
+        return self.kind in OWN_PLACE
 
     @property
     def road_beams(self) -> tuple[str, ...]:

@@ -45,6 +45,17 @@ def _own(
     return LightSource(name, kind, base, watts, lumens, price=price, **(facts | more))  # type: ignore[arg-type]
 
 
+def _module(name: str, watts: float, lumens: float, price: float, **more: object) -> LightSource:
+    """A ring or a strip, its driver on a lead."""
+    facts: dict[str, object] = {
+        "optic": None,
+        "approval": "own marks, sample",
+        "driver": "in-line",
+        "cooling": "passive",
+    }
+    return _own(name, "module", "", watts, lumens, price, **(facts | more))
+
+
 _SMALL: dict[str, object] = {
     "gap_mm": None,
     "width_mm": None,
@@ -309,7 +320,8 @@ _ALL = (
         900,
         84,
         cct_k=5000.0,
-        approval=("own marks, sample"),
+        approval="own marks, sample",
+        functions=("fog",),
     ),
     _bulb("Pip W5W", "W5W", 1.2, 90, 4, cct_k=5000.0, tail_width_mm=10.0, **_SMALL),
     _bulb(
@@ -335,36 +347,24 @@ _ALL = (
         polarity="fixed",
         **_SMALL,
     ),
-    _own(
+    _module(
         "Tarn ring, white",
-        "module",
-        "",
         9,
         520,
         74,
-        optic=None,
-        approval="own marks, sample",
         functions=("drl", "position"),
         modes=("dimmed",),
         connectors="2-pin, with its own driver",
         marks_at="on the rim, at 6 o'clock",
-        driver="in-line",
-        cooling="passive",
     ),
-    _own(
+    _module(
         "Sill daytime pair",
-        "module",
-        "",
         8,
         800,
         49,
-        optic=None,
-        approval="own marks, sample",
         functions=("drl",),
         connectors="2-pin and a relay",
         marks_at="on the lens",
-        driver="in-line",
-        cooling="passive",
     ),
     _own(
         "Fellside full LED lamp",

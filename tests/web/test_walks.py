@@ -68,6 +68,15 @@ KINDS = {
         feed={"run_m": "2.5 m", "slot": "switched", "slot_name": "F17", "slot_a": "10",
               "feed_for": "own"},
     ),
+    "fogs it never had": Lamps(
+        "two-singles", ("fog",),
+        {"foglamp-1": ("reflector", "", "")},
+        {"foglamp-1": "Lowbank fog unit"}, {"foglamp": "From the front"},
+        {"fog": FOG}, {"fog": ("us-fog", "-1%")},
+        holds={"foglamp-1": "nothing"}, height="0.4 m", booking={"market": "us"},
+        feed={"run_m": "2 m", "slot": "switched", "slot_name": "F3", "slot_a": "15",
+              "feed_for": "own"},
+    ),
     "whole LED lamps": Lamps(
         "led-whole", (),
         {"headlamp-1": ("sealed", "", "led"), "headlamp-2": ("sealed", "", "led"),
@@ -113,6 +122,7 @@ HAS = {
         "Fuse tap, slot F17",
         "Prove it open",
     ],
+    "fogs it never had": ["Lead its wires in", "Set the assembly", "Added wire", "Prove it open"],
     "whole LED lamps": ["draw it forward", "Move grommets", "Prove it open"],
     "car of 1936": ["rim off", "Press and turn", "Refit the original", "Lens and mirror in"],
 }
@@ -125,6 +135,7 @@ NEVER = {
     "arc tubes worn out": ["Refit the original", "new source", "Bypass"],
     "rings renewed": ["bulb", "collar", "O-ring", "the whole lamp"],
     "daytime light it never had": ["bulb", "old", "collar", "O-ring", "Move grommets"],
+    "fogs it never had": ["bulb", "old", "collar", "Move grommets", "against"],
     "whole LED lamps": ["bulb", "collar", "O-ring", "dust cap"],
     "car of 1936": ["cap", "vent", "O-ring", "Pack the old part", "Seat the bulb"],
 }
@@ -137,7 +148,11 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     lamps = KINDS[kind]
     walk = Walk(demo, lamps, "W-1")
     walk.come_in()
-    walk.read("baseline")
+    if "nothing" in lamps.holds.values():  # what never was is not read before
+        for beam in lamps.read:
+            walk.finish(f"{beam}/baseline")
+    else:
+        walk.read("baseline")
     walk.match()
     walk.plan()
     walk.fit(lamps.sockets)
@@ -147,7 +162,7 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     assert places == sorted(places), (HAS[kind], walk.listed)
     assert min(places) >= 0, (HAS[kind], walk.listed)
     assert not [words for words in NEVER[kind] if words in steps], walk.listed
-    kept = kind in ("car of 1936", "daytime light it never had")
+    kept = kind in ("car of 1936", "daytime light it never had", "fogs it never had")
     assert ("The old parts went back" in sheet) is not kept
     assert "Test drive: Ines, 20 min, dark road: nobody flashed; nothing was heard." in sheet
     assert ("Water stands in the lamp" in sheet) is (kind == "wet lamps")

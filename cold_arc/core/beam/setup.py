@@ -196,7 +196,7 @@ class SetUp:
         """A bulb no such lamp is made for, so that there is no approval to go by; one no lamp takes
         for this beam.
         """
-        beam = "fog" if self.is_fog else "high" if self.high else "low"
+        beam = kind(self.housing).beam(self.high)
         beams = BEAMS_OF.get(self.base)
         if beams and beam not in beams:
             there = " and ".join(beams)

@@ -317,6 +317,12 @@ _RULES: tuple[Callable[[UnitCondition], Finding | None], ...] = (
 )
 
 
+def faults(seen: UnitCondition) -> list[Finding]:
+    """What is wrong with a lamp as it was seen; not what the work on it needs or costs."""
+    of_lamp = (rule(seen) for rule in _RULES if rule not in (_room, _cost))
+    return [finding for finding in of_lamp if finding and finding.level >= Level.CAUTION]
+
+
 def findings(seen: UnitCondition) -> list[Finding]:
     """Everything the rules say of a lamp's condition."""
     return [finding for rule in _RULES if (finding := rule(seen))]

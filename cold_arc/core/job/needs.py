@@ -48,6 +48,8 @@ def _condition_seen(progress: Progress, key: Key) -> Iterator[str]:
 
 def _read_before(progress: Progress, key: Key) -> Iterator[str]:
     assert isinstance(key, BeamKey)
+    if not progress.record.gave_before(key):
+        return
     taken = progress.record.readings(key, "before")
     yield from _unread(taken, readings.needed(key.function.value), "before")
 

@@ -16,7 +16,7 @@ from typing import Any, TypeVar, cast
 from cold_arc.core.car.bases import Base, find, measured
 from cold_arc.core.car.condition import UnitCondition, as_new
 from cold_arc.core.car.front import BeamKey, Front, Key, Socket, SocketKey, UnitKey
-from cold_arc.core.car.lamps import Function, Present
+from cold_arc.core.car.lamps import Function, Holds, Present
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import (
     Booking,
@@ -181,6 +181,10 @@ class Record:
             )
         return Socket(key, plan.functions, plan.optic, None, plan.present)
 
+    def gave_before(self, beam: BeamKey) -> bool:
+        """Whether anything hung there that could give a beam before the work."""
+        return any(self.socket(key).holds is not Holds.NOTHING for key in self.givers(beam))
+
     def is_identified(self, key: SocketKey) -> bool:
         """Whether what a socket is was told."""
         return self.latest(Identified, key) is not None
@@ -262,12 +266,18 @@ class Record:
 
     def renewed(self, key: SocketKey) -> dict[str, Renewed]:
         """What of a socket, or of its lamp, is put in new like for like, by what."""
-        newest = {
-            entry.payload.what: entry.payload
-            for entry in self.entries
-            if isinstance(entry.payload, Renewed) and key in entry.about
-        }
+        newest = self._renewals[key]
         return {what: renewed for what, renewed in newest.items() if not renewed.off}
+
+    @cached_property
+    def _renewals(self) -> defaultdict[Key, dict[str, Renewed]]:
+        """What was last said of every part that may be new, by socket and part."""
+        newest: defaultdict[Key, dict[str, Renewed]] = defaultdict(dict)
+        for entry in self.entries:
+            if isinstance(entry.payload, Renewed):
+                for key in entry.about:
+                    newest[key][entry.payload.what] = entry.payload
+        return newest
 
     def has_new_housing(self, key: UnitKey) -> bool:
         """Whether a unit gets a new housing like for like, and no other lamp in its place."""

@@ -10,10 +10,10 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from cold_arc.core import law
-from cold_arc.core.car.condition import findings
+from cold_arc.core.car.condition import faults
 from cold_arc.core.car.front import BeamKey, Key, Socket, SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Side
-from cold_arc.core.findings import Finding, Level
+from cold_arc.core.findings import Finding
 from cold_arc.core.job import needs
 from cold_arc.core.job.at_lamp import renewed
 from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
@@ -260,8 +260,7 @@ class CustomerSheet:
             f"{self.record.front.named(key)}: {finding.text}"
             for key, condition in seen.items()
             if condition
-            for finding in findings(condition)
-            if finding.level >= Level.CAUTION
+            for finding in faults(condition)
         ]
         return [*of_lamps, *(f"{words}." for words in faults_as_it_came(self.record))]
 

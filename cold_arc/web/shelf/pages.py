@@ -122,13 +122,14 @@ def _read_facts(facts: dict[str, Any]) -> dict[str, Any]:
         "plug": _base_name(facts["plug"] or ""),
         "adapters": tuple(map(_base_name, adapters)),
         "optic": facts["optic"] or None,
+        **{name: facts[name] or "" for name in ("approval", "marks_at", "connectors", "levelling")},
         **_of_whole(facts),
     }
 
 
 def _of_whole(facts: dict[str, Any]) -> dict[str, tuple[str, ...]]:
     """What a whole lamp or a module gives and can do; of a bulb it is not asked, nor taken."""
-    asked = facts["kind"] in ("assembly", "module")
+    asked = facts["kind"] in light_source.OWN_PLACE
     return {name: tuple(facts[name] or ()) if asked else () for name in light_source.LISTS}
 
 

@@ -153,11 +153,15 @@ class HousingKind:
         """Whether it is a fog lamp's, which has no high beam."""
         return self.law == "fog"
 
+    def beam(self, high: bool = False) -> str:
+        """The beam it gives: "low", "high" or "fog"."""
+        return "fog" if self.is_fog else "high" if high else "low"
+
     def is_made_for(self, base: str, high: bool = False) -> bool:
         """Whether lamps of the kind are made for a base, and take it for a high beam where that is
         meant.
         """
-        beam = "fog" if self.is_fog else "high" if high else "low"
+        beam = self.beam(high)
         if base in self.without or beam not in BEAMS_OF.get(base, (beam,)):
             return False
         return not (high and (self.is_fog or base in NO_HIGH))

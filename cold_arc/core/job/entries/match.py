@@ -51,7 +51,6 @@ class Renewed(Payload):
 
     what: str
     price: float | None = None
-    note: str = ""
     off: bool = False
 
     def subject(self) -> Subject:

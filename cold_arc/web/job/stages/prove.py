@@ -4,6 +4,7 @@ refit.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import replace
 from typing import Any
 
@@ -48,12 +49,17 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
         board=view,
         passes=proof.PASSES,
         results=proof.RESULTS,
-        turning=[(cell, proofs.turning(page.record, cell)) for cell in view.dark],
+        turning=_turning(page, view.dark) if stage_pass in proofs.NEED_OF else [],
         taps=[result for result in proof.RESULTS if result != "turned"],
         interlocks=interlocks_asked(page.progress) if stage_pass == "closed" else (),
         seen=interlocks_seen(page.record, "closed"),
         tray=build_tray(page.record, page.units),
     )
+
+
+def _turning(page: StagePage, dark: Iterable[proof.Cell]) -> list[tuple[proof.Cell, str]]:
+    """What to turn or swap where a cell stays dark."""
+    return [(cell, proofs.turning(page.record, cell)) for cell in dark]
 
 
 def _panels(page: StagePage, stage_pass: str) -> dict[str, Any]:
