@@ -42,9 +42,22 @@ class MountingHeight:
 
 
 @dataclass(frozen=True)
+class SwitchRule:
+    """How a lamp is switched: *by* one of these, *off_with* all of these (the ids of
+    ``wiring.leads``), with a *telltale* or without; in words.
+    """
+
+    by: tuple[str, ...]
+    off_with: tuple[str, ...]
+    telltale: bool
+    text: str
+    sources: Sources
+
+
+@dataclass(frozen=True)
 class Market:
-    """A market, the side its traffic keeps to, its answers by kind of source, and how high lamps of
-    each function may stand.
+    """A market, the side its traffic keeps to, its answers by kind of source, how high lamps of
+    each function may stand and how they are switched.
     """
 
     id: str
@@ -53,6 +66,7 @@ class Market:
     as_of: dt.date
     notes: dict[str, LawNote]
     mounted: dict[str, MountingHeight]
+    switched: dict[str, SwitchRule]
 
 
 def _note(row: dict[str, Any]) -> LawNote:
@@ -61,6 +75,16 @@ def _note(row: dict[str, Any]) -> LawNote:
 
 def _mounting(row: dict[str, Any]) -> MountingHeight:
     return MountingHeight(row["from"], row["to"], row["advice"], read(row["source"]))
+
+
+def _switching(row: dict[str, Any]) -> SwitchRule:
+    return SwitchRule(
+        tuple(row["by"]),
+        tuple(row["off_with"]),
+        row["telltale"],
+        row["text"],
+        read(row["source"]),
+    )
 
 
 def traffic_of(market: str) -> str:
@@ -82,6 +106,7 @@ def markets() -> dict[str, Market]:
             as_of,
             {kind: _note(row[kind]) for kind in KINDS},
             {function: _mounting(rule) for function, rule in row.get("mounted", {}).items()},
+            {function: _switching(rule) for function, rule in row.get("switched", {}).items()},
         )
         for key, row in table.items()
     }

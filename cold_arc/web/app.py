@@ -48,7 +48,7 @@ from cold_arc.web.job.stages import (
     prove,
     verify,
 )
-from cold_arc.web.match import candidates, options, wiring
+from cold_arc.web.match import candidates, leads, options, wiring
 from cold_arc.web.scope import IdConverter, ScopeConverter
 from cold_arc.web.shelf import pages as shelf
 from cold_arc.web.shell import aim_rules, calendar, day, filters, guests, home, static_files
@@ -85,9 +85,10 @@ SHOP_PAGES = (
     calendar.bp,
     day.bp,
 )
-# In the order of the work; Match has three pages.
+# In the order of the work; Match has four pages.
 STAGE_PAGES = (
-    *(book_in.bp, inspect.bp, baseline.bp, candidates.bp, options.bp, wiring.bp),
+    *(book_in.bp, inspect.bp, baseline.bp),
+    *(candidates.bp, options.bp, wiring.bp, leads.bp),
     *(plan.bp, car_plan.bp, fit.bp, prove.bp, aim.bp, verify.bp, hand_over.bp),
     *(
         numbers.bp,

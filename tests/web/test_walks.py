@@ -38,6 +38,9 @@ KINDS = {
         {"headlamp-1": ("reflector", "H4", "halogen")},
         {"headlamp-1": ""}, {"headlamp": ""},
         {"low": LOW, "high": HIGH}, UK, booking={"market": "uk"},
+        leads=({"part": "lead", "adapter_inside": "y", "adapter_plug": "9007",
+                "adapter_lock": "slide", "adapter_length": "15 cm", "capacitor_inside": "y",
+                "capacitor_tie": "body", "capacitor_length": "20 cm", "reach_m": "0.3 m"},),
     ),
     "wet lamps": Lamps(
         "dual", (),
@@ -59,6 +62,9 @@ KINDS = {
         {"daytime-1": ("plain", "", "led")},
         {"daytime-1": "Sill daytime pair"}, {"daytime": "From the front"},
         holds={"daytime-1": "module"},
+        leads=({"part": "map", "drl_car": "grey/red", "drl_new": "yellow", "drl_by": "light",
+                "ground_car": "brown", "ground_new": "black", "ground_by": "meter",
+                "reversed": "dark", "joint": "crimp"},),
     ),
     "daytime light it never had": Lamps(
         "signals-only", ("drl",),
@@ -76,6 +82,10 @@ KINDS = {
         holds={"foglamp-1": "nothing"}, height="0.4 m", booking={"market": "us"},
         feed={"run_m": "2 m", "slot": "switched", "slot_name": "F3", "slot_a": "15",
               "feed_for": "own"},
+        leads=({"part": "switch", "by": "own", "off_with": "high", "relay": "y"},
+               {"part": "map", "fog_car": "blue", "fog_new": "red", "fog_by": "meter",
+                "ground_car": "brown", "ground_new": "black", "ground_by": "light",
+                "reversed": "kills", "joint": "crimp"}),
     ),
     "whole LED lamps": Lamps(
         "led-whole", (),
@@ -105,7 +115,14 @@ HAS = {
     ],
     "fogs, sides that differ": ["Under-tray down", "take it out", "Move grommets", "Prove it open"],
     "wedges and bayonets": ["pull the old bulb straight out", "Press and turn", "Prove it open"],
-    "dual filament": ["Release the clip", "Seat the bulb", "Prove it open", "Cap on"],
+    "dual filament": [
+        "Release the clip",
+        "Seat the bulb",
+        "Adapter, ends in 9007, 0.15 m",
+        "Capacitor, 0.2 m",
+        "Prove it open",
+        "Cap on",
+    ],
     "wet lamps": [
         "against the old",
         "draw it forward",
@@ -114,7 +131,12 @@ HAS = {
         "Prove it open",
     ],
     "arc tubes worn out": ["Seat the new arc tube", "Prove it open"],
-    "rings renewed": ["take it out", "start every fastener", "test light", "Prove it open"],
+    "rings renewed": [
+        "take it out",
+        "start every fastener",
+        "Daytime running: grey/red to yellow",
+        "Prove it open",
+    ],
     "daytime light it never had": [
         "Lead its wires in",
         "start every fastener",
@@ -122,7 +144,14 @@ HAS = {
         "Fuse tap, slot F17",
         "Prove it open",
     ],
-    "fogs it never had": ["Lead its wires in", "Set the assembly", "Added wire", "Prove it open"],
+    "fogs it never had": [
+        "Lead its wires in",
+        "Set the assembly",
+        "Front fog: blue to red",
+        "Added wire",
+        "Switch: ",
+        "Prove it open",
+    ],
     "whole LED lamps": ["draw it forward", "Move grommets", "Prove it open"],
     "car of 1936": ["rim off", "Press and turn", "Refit the original", "Lens and mirror in"],
 }
@@ -166,6 +195,9 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     assert ("The old parts went back" in sheet) is not kept
     assert "Test drive: Ines, 20 min, dark road: nobody flashed; nothing was heard." in sheet
     assert ("Water stands in the lamp" in sheet) is (kind == "wet lamps")
+    assert ("Switched: a switch of its own, off with high beam" in sheet) is (
+        kind == "fogs it never had"
+    )
     for what in lamps.new:
         assert f"with new {what.replace('_', ' ')} like for like" in sheet
     assert "Open as it left" not in sheet

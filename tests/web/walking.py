@@ -21,7 +21,8 @@ class Lamps:
     what is *read* on the wall by beam and place, lx, before; *gain* what it is times after; *aim*
     by beam: rule and where it stands; *ballast*: what its test showed; *holds*: what hangs in a
     socket instead of a bulb; *new*: what is put in new like for like, with its price;
-    *feed*: what is told of an added one.
+    *feed*: what is told of an added one; *leads*: what is told on Match's page of that name, form
+    by form.
     """
 
     front: str
@@ -36,6 +37,7 @@ class Lamps:
     holds: dict[str, str] = field(default_factory=dict)
     new: dict[str, str] = field(default_factory=dict)
     feed: dict[str, str] = field(default_factory=dict)
+    leads: tuple[dict[str, str], ...] = ()
     height: str = "0.62 m"
     volts: str = "13.2"
     gain: float = 1.4
@@ -127,6 +129,8 @@ class Walk:
             self.post(f"{scope}/match?look={picked[0]}", **agreed)
             if self.lamps.feed:
                 self.post(f"{scope}/match/wiring", air_c="60", insulation="B", **self.lamps.feed)
+            for part in self.lamps.leads:
+                self.post(f"{scope}/match/leads", **part)
             self.finish(f"{scope}/match")
 
     def plan(self):

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from dataclasses import replace
 
 from cold_arc.core.car import condition
 from cold_arc.core.car.front import Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
 from cold_arc.core.job.entries.match import HOUSING, Chosen
-from cold_arc.core.job.facts import wired
+from cold_arc.core.job.facts import wired, wires_of
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE
@@ -118,14 +119,25 @@ def fit_steps(record: Record, key: SocketKey) -> tuple[fitting.FitStep, ...]:
         record.condition_worked_on(key.of_unit),
         chosen.source if chosen else None,
         covers(record, key.of_unit)
-        | {f"new-{what.replace(' ', '-')}" for what in renewed(record, key)},
+        | {f"new-{what.replace(' ', '-')}" for what in renewed(record, key)}
+        | ({fitting.MAPPED} if wires_of(record, key).wires else set()),
     )
+    steps = [_by_map(record, key, step) for step in steps]
     before = [step.id for step in steps]
     plug = next((before.index(name) for name in ("connect", "refit-old") if name in before), 0)
     wiring = [
         fitting.FitStep(part.id, part.text, (), caution=part.caution) for part in wired(record, key)
     ]
     return (*steps[:plug], *wiring, *steps[plug:])
+
+
+def _by_map(record: Record, key: SocketKey, step: fitting.FitStep) -> fitting.FitStep:
+    """A step that joins wires, saying which; any other as it is."""
+    wires = wires_of(record, key)
+    if step.id != fitting.JOINS or not wires.wires:
+        return step
+    last = " Reversed it is destroyed: measure first." if wires.reversed == "kills" else ""
+    return replace(step, text=f"{step.text}. {wires.words}{last}")
 
 
 def steps_to_tick(record: Record, key: SocketKey) -> list[str]:

@@ -8,11 +8,20 @@ from dataclasses import replace
 
 from cold_arc.core.ballast import ballast_good
 from cold_arc.core.car.front import SocketKey
-from cold_arc.core.car.lamps import Function, Present
+from cold_arc.core.car.lamps import Function, Holds, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.book_in import Booking
-from cold_arc.core.job.entries.match import BALLAST, BallastTested, Chosen, Supplied
+from cold_arc.core.job.entries.match import (
+    BALLAST,
+    BallastTested,
+    Chosen,
+    LeadLaid,
+    Supplied,
+    SwitchingPlanned,
+    WiresMapped,
+)
 from cold_arc.core.job.record import Record
+from cold_arc.core.wiring.leads import Lead, Switching, WireMap
 from cold_arc.core.wiring.ribbon import WiredPart, feed_ribbon, put_in, ribbon
 from cold_arc.core.wiring.setting import Setting
 
@@ -25,6 +34,25 @@ def supply_facts(record: Record, key: SocketKey) -> SupplyFacts:
     """What is known of the socket's feed."""
     supplied = record.latest(Supplied, key)
     return supplied.facts if supplied else SupplyFacts()
+
+
+def lead_of(record: Record, key: SocketKey) -> Lead:
+    """What lies between a socket's plug and its lamp; nothing where that was not told."""
+    laid = record.latest(LeadLaid, key)
+    return laid.lead if laid else Lead()
+
+
+def wires_of(record: Record, key: SocketKey) -> WireMap:
+    """Which wire of a socket is which; none where that was not told."""
+    mapped = record.latest(WiresMapped, key)
+    return mapped.map if mapped else WireMap()
+
+
+def switching_of(record: Record, key: SocketKey) -> Switching | None:
+    """How a lamp the car lacked is switched; None where that was not told, or it had one."""
+    planned = record.latest(SwitchingPlanned, key)
+    lacked = record.socket(key).holds is Holds.NOTHING
+    return planned.switching if planned and lacked else None
 
 
 def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool = False) -> Setting:
@@ -45,6 +73,9 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
         others=_other_lamps(record, key),
         ballast_good=_ballast_good(tested, BALLAST in renewed, booking.volts),
         renewed=tuple((what, part.price) for what, part in renewed.items()),
+        lead=lead_of(record, key),
+        wires=wires_of(record, key),
+        switching=switching_of(record, key),
     )
 
 

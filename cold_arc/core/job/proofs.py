@@ -13,6 +13,7 @@ from cold_arc.core.car.front import SocketKey, UnitKey
 from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.prove import Interlocked, Proved
+from cold_arc.core.job.facts import switching_of, wires_of
 from cold_arc.core.job.needed import needs
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record, once_a_record
@@ -104,7 +105,8 @@ def turning(record: Record, cell: proof.Cell) -> str:
     givers = givers_of(record, cell.function, cell.side)
     if not givers:
         return proof.turning(None)
-    return proof.turning(record.base(givers[0]), record.socket(givers[0]).holds)
+    kills = wires_of(record, givers[0]).reversed == "kills"
+    return proof.turning(record.base(givers[0]), record.socket(givers[0]).holds, kills)
 
 
 def is_shut(record: Record, unit: UnitKey) -> bool:
@@ -146,6 +148,8 @@ def interlocks_asked(progress: Progress) -> list[Interlock]:
     record = progress.record
     chosen = (record.latest(Chosen, key) for key in record.sockets)
     modes = {mode for choice in chosen if choice and choice.source for mode in choice.source.modes}
+    if any(switching_of(record, key) for key in record.sockets):
+        modes.add(interlocks.ADDED)
     market = record.booking.market if record.booking else ""
     return interlocks.wanted(market, board_functions(progress, CLOSED), modes)
 

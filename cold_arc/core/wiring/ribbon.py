@@ -17,7 +17,9 @@ from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.units import say_number, say_volts
 from cold_arc.core.wiring.setting import Setting
-from cold_arc.core.wiring.working import lamp_amps, resistors
+from cold_arc.core.wiring.working import lamp_amps, resistors, smoothed
+
+HOME = "home until it clicks, pull to try it"
 
 
 @dataclass(frozen=True)
@@ -52,6 +54,7 @@ def ribbon(
         *(_added(setting, facts, amps, lamps) if _feeds_lamp(facts) else _own(setting, facts)),
         *_ballast(setting, source),
         *_plug(setting, source),
+        *_lead(setting),
         *_cures(setting, facts, source),
         *_driver(setting, source),
         _lamp(setting, source, amps),
@@ -105,21 +108,33 @@ def _added(setting: Setting, facts: SupplyFacts, amps: float, lamps: int) -> Ite
         else "for the wire"
     )
     yield RibbonPart("fuse", where, f"{wire.fuse_a:g} A blade", old, added=True, once=True)
-    if facts.slot == "live":
-        yield RibbonPart(
-            "relay",
-            "Relay",
-            f"{say_number(amps * lamps)} A",
-            "its coil on the lamp's own wire, so the key rules it",
-            added=True,
-            once=True,
-        )
+    yield from _switched(setting, facts, amps * lamps)
     run = f"{wire.mm2:g} mm², {say_number(facts.run_m)} m"
     lost = f"loses {say_volts(wire.drop_v)}; clear of heat and edges, tied"
     yield RibbonPart("wire", "Added wire", run, lost, added=True, once=True)
     if lamps > 1 and (side := electrical.fuse(amps)):
         takes = f"{say_number(amps)} A a lamp"
         yield RibbonPart("fuse", "Fuse, each side", f"{side:g} A blade", takes, added=True)
+
+
+def _switched(setting: Setting, facts: SupplyFacts, amps: float) -> Iterator[RibbonPart]:
+    """What switches an added feed: a switch of its own, and a relay where one is told or the slot
+    is live.
+    """
+    switching = setting.switching
+    if switching and switching.by == "own":
+        light = "with a tell-tale" if switching.telltale else ""
+        yield RibbonPart("switch", "Switch", "", light, added=True, once=True)
+    if facts.slot == "live" or (switching and switching.relay):
+        coil = switching.words if switching else "its coil on the lamp's own wire"
+        yield RibbonPart(
+            "relay",
+            "Relay",
+            f"{say_number(amps)} A",
+            f"{coil}, so the key rules it",
+            added=True,
+            once=True,
+        )
 
 
 def slot_words(name: str) -> str:
@@ -168,22 +183,26 @@ def _ballast(setting: Setting, source: LightSource | None) -> Iterator[RibbonPar
 
 
 def _plug(setting: Setting, source: LightSource | None) -> Iterator[RibbonPart]:
-    base = setting.base.name if setting.base else ""
+    """The plug of a lamp, and what comes between it and the car's where the two differ."""
     if not setting.socket.holds_bulb:
         yield _plug_of_whole(setting, source)
-    elif source is not None and source.is_bulb and source.base != base and base in source.adapters:
-        yield RibbonPart(
-            "plug",
-            f"Adapter {base} to {source.base}",
-            "",
-            "look at its contacts: high and low may be exchanged",
-            added=True,
-        )
-    elif source is not None and source.plug and source.plug != base:
-        words = f"Plug {source.plug} on {base}'s"
-        yield RibbonPart("plug", words, "", "an adapter, or new contacts", added=True)
-    else:
-        yield RibbonPart("plug", f"Plug of {base}", "", "home until it clicks, pull to try it")
+        return
+    base = setting.base.name if setting.base else ""
+    other = None if setting.lead.has("adapter") else _other_plug(base, source)
+    yield other or RibbonPart("plug", f"Plug of {base}", "", HOME)
+
+
+def _other_plug(base: str, source: LightSource | None) -> RibbonPart | None:
+    """An adapter, or new contacts, for a source with another plug than its base has."""
+    if source is None:
+        return None
+    if source.is_bulb and source.base != base and base in source.adapters:
+        note = "look at its contacts: high and low may be exchanged"
+        return RibbonPart("plug", f"Adapter {base} to {source.base}", "", note, added=True)
+    if source.plug and source.plug != base:
+        words, note = f"Plug {source.plug} on {base}'s", "an adapter, or new contacts"
+        return RibbonPart("plug", words, "", note, added=True)
+    return None
 
 
 def _plug_of_whole(setting: Setting, source: LightSource | None) -> RibbonPart:
@@ -191,21 +210,27 @@ def _plug_of_whole(setting: Setting, source: LightSource | None) -> RibbonPart:
     theirs, own = setting.socket.plug, source.connectors if source else ""
     if setting.socket.holds is Holds.NOTHING:
         return RibbonPart("plug", "Its own plug", own, "its mate on the added feed", added=True)
-    if own and theirs and own != theirs:
+    if own and theirs and own != theirs and not setting.lead.has("adapter"):
         words = f"Plug {own} on the car's {theirs}"
         return RibbonPart("plug", words, "", "an adapter, or sealed joints", added=True)
-    return RibbonPart(
-        "plug", f"Plug {theirs or own}".strip(), "", "home until it clicks, pull to try it"
-    )
+    return RibbonPart("plug", f"Plug {theirs or own}".strip(), "", HOME)
+
+
+def _lead(setting: Setting) -> Iterator[RibbonPart]:
+    """What was told to lie between the plug and the lamp, in its order; the driver comes with the
+    lamp.
+    """
+    for part in setting.lead.parts:
+        if part.kind != "driver":
+            kind = "lead-capacitor" if part.kind == "capacitor" else part.kind
+            yield RibbonPart(kind, part.words, part.says, part.note, added=True)
 
 
 def _cures(
     setting: Setting, facts: SupplyFacts, source: LightSource | None
 ) -> Iterator[RibbonPart]:
     """Diode, limiter and capacitor of a pulsed feed; load resistors; each where it lies."""
-    held = None
-    if source is not None and source.driver != "ballast" and not source.pwm_proof:
-        held = electrical.hold_up(source.watts, facts, setting.volts)
+    held = smoothed(setting, facts, source)
     if held:
         cap, _ = held
         blocks, note = electrical.say_blocking(cap), "ring towards the capacitor"
@@ -227,11 +252,12 @@ def _cures(
 
 def _driver(setting: Setting, source: LightSource | None) -> Iterator[RibbonPart]:
     if source is not None and source.driver in ("in-line", "in-place"):
+        tied = next((part.note for part in setting.lead.parts if part.kind == "driver"), "")
         yield RibbonPart(
             "driver",
             "Driver",
             f"{say_number(source.watts)} W",
-            "tied where it is cool and the cap still closes",
+            tied or "tied where it is cool and the cap still closes",
         )
 
 
@@ -240,7 +266,8 @@ def _lamp(setting: Setting, source: LightSource | None, amps: float) -> RibbonPa
         return RibbonPart(
             "lamp", "The original", f"{say_number(amps)} A at most", "do not touch its glass"
         )
-    polarity = "either way round" if source.polarity == "any" else _reversed(setting)
+    either = source.polarity == "any" and setting.wires.reversed in ("", "either")
+    polarity = "either way round" if either else _reversed(setting)
     return RibbonPart(
         "lamp", source.name, f"{say_number(source.watts)} W, {say_number(amps)} A at most", polarity
     )
@@ -248,6 +275,8 @@ def _lamp(setting: Setting, source: LightSource | None, amps: float) -> RibbonPa
 
 def _reversed(setting: Setting) -> str:
     """What a source does that works one way round only."""
+    if setting.wires.reversed == "kills":
+        return "reversed it is destroyed: measure first"
     if setting.socket.holds_bulb:
         return "dark if reversed: turn the plug"
     return "find its wires by test light: reversed it stays dark, or dies"
@@ -267,6 +296,11 @@ STEPS = {
     "diode": "Set the diode into the plus lead, ring towards the lamp.",
     "limiter": "Set the limiter behind the diode.",
     "capacitor": "Join the capacitor from plus to ground, plus to plus, and tie it down.",
+    "adapter": "Put the adapter between the plugs; home until it holds, pull to try it.",
+    "extension": "Put the extension in and lay it clear of heat, edges and the fan.",
+    "decoder": "Put the decoder in and tie it down.",
+    "lead-capacitor": "Put the capacitor's lead in and tie it down, away from heat.",
+    "switch": "Set the switch in reach of the driver, its lead through a grommet.",
     "driver": "Tie the driver where it is cool, its lead clear of the fan.",
     "plug": "Push the plug home, or the adapter between; pull to try it.",
     "ground": "Ring to bare metal; scrape, screw, grease.",
@@ -281,7 +315,12 @@ ORDER = (
     "ballast",
     "ground",
     "wire",
+    "switch",
     "relay",
+    "adapter",
+    "extension",
+    "decoder",
+    "lead-capacitor",
     "diode",
     "limiter",
     "capacitor",

@@ -10,8 +10,10 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Socket
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.electrical import SupplyFacts
+from cold_arc.core.wiring.leads import Lead, Switching, WireMap
 
 UNKNOWN_SUPPLY = SupplyFacts()
+NO_LEAD, NO_MAP = Lead(), WireMap()
 
 
 @dataclass(frozen=True)
@@ -21,6 +23,9 @@ class Setting:
     *others*: (name, K) of the car's other white lamps. *ballast_good*: what the ballast test said,
     None where it was not made. *fit*: its housing fitted to what was read of it; None for a typical
     one of its kind. *across*: the same socket on the other side, where a choice is for both.
+
+    *lead*, *wires*, *switching*: what lies between plug and lamp, which wire is which, how a lamp
+    the car lacked is switched; empty, or None, where not told.
 
     *renewed*: the parts put in new like for like, each with its price where that was told.
     """
@@ -38,6 +43,9 @@ class Setting:
     fit: HousingFit | None = None
     across: Setting | None = None
     renewed: tuple[tuple[str, float | None], ...] = ()
+    lead: Lead = NO_LEAD
+    wires: WireMap = NO_MAP
+    switching: Switching | None = None
 
     @property
     def function(self) -> Function:

@@ -14,6 +14,7 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE, cite, say
 from cold_arc.core.units import say_number, say_percent, say_volts
+from cold_arc.core.wiring import leads
 from cold_arc.core.wiring.setting import Setting
 
 # What a ballast takes over what its arc gets (common practice).
@@ -77,13 +78,26 @@ def resistors(
     if source is None or rated is None or source.driver == "ballast":
         return {}
     monitor = electrical.monitor_resistor(source.watts, facts.monitored_w, setting.volts)
-    if monitor and not source.monitor_proof:
+    if monitor and not source.monitor_proof and not setting.lead.has("decoder"):
         by_title["Load resistor"] = monitor
     if setting.socket.gives(Function.TURN) and rated.watts > source.watts:
         by_title["Flash-rate load"] = electrical.load_resistor(
             rated.watts - source.watts, setting.volts
         )
     return by_title
+
+
+def smoothed(
+    setting: Setting, facts: SupplyFacts, source: LightSource | None
+) -> tuple[electrical.Smoothing, float] | None:
+    """The capacitor to be made up for a pulsed feed, and the most current there, A; None where none
+    is needed, or the lead has a decoder or a capacitor of its own.
+    """
+    if source is None or source.driver == "ballast" or source.pwm_proof:
+        return None
+    if setting.lead.has("decoder", "capacitor"):
+        return None
+    return electrical.hold_up(source.watts, facts, setting.volts)
 
 
 def lamp_amps(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> float | None:
@@ -182,9 +196,7 @@ def _cures(
     """Load resistor, flash-rate load and smoothing capacitor, where they are needed."""
     for title, resistor in resistors(setting, facts, source).items():
         yield _resistor(title, resistor)
-    if source is None or source.driver == "ballast" or source.pwm_proof:
-        return
-    if held := electrical.hold_up(source.watts, facts, setting.volts):
+    if held := smoothed(setting, facts, source):
         yield from _smoothing(*held, setting)
 
 
@@ -302,6 +314,29 @@ def no_feed(setting: Setting, facts: SupplyFacts, source: LightSource | None) ->
         )
 
 
+def _of_lead(
+    setting: Setting, source: LightSource | None, amps: float | None, lamps: int
+) -> Iterator[Finding]:
+    """What is wrong with the lead, the wire map and the switching as told."""
+    if source is None:
+        return
+    takes = source.plug or source.base
+    yield from leads.lead_findings(setting.lead, takes)
+    yield from leads.map_findings(setting.wires, roles_of(setting, source))
+    if setting.switching:
+        through = amps * lamps if amps is not None else None
+        yield from leads.switching_findings(
+            setting.switching, setting.function, setting.market, through
+        )
+
+
+def roles_of(setting: Setting, source: LightSource | None) -> list[str]:
+    """The wires that what is put into a socket has, as ``leads.ROLES``."""
+    own = [function.value for function in setting.socket.functions]
+    given = source.functions if source and source.functions else own
+    return leads.roles(given, source.modes if source else ())
+
+
 def findings(
     setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2
 ) -> list[Finding]:
@@ -311,6 +346,7 @@ def findings(
     if one is not None:
         collected += electrical.laid_wire(facts, one * lamps, setting.volts)
         collected += electrical.tap(facts, one * lamps)
+    collected += _of_lead(setting, source, one, lamps)
     if facts.feed_at:
         collected += electrical.feed_point(facts.feed_at, facts.feed_volts, setting.volts)
     return collected

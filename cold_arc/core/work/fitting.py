@@ -16,6 +16,8 @@ from cold_arc.core.car.lamps import Present
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.work.extras import extras
 
+# The step that joins wire to wire, and the tag of a lamp whose wires were told.
+JOINS, MAPPED = "wire-map", "mapped"
 # How far an O-ring may be from what is needed, mm.
 O_RING_WITHIN_MM = 0.2
 

@@ -14,6 +14,9 @@ from cold_arc.core import data
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import Sources, read
 
+# The mode of a lamp the car lacked, whose switching was planned.
+ADDED = "added"
+
 
 @dataclass(frozen=True)
 class Interlock:

@@ -90,16 +90,19 @@ def untested(wanted: Iterable[Cell], results: Mapping[Cell, str]) -> list[Cell]:
 # What to try where what holds no bulb stays dark.
 TURNING_WHOLE = "Its plug fits one way: look for a bent pin, an adapter wired wrong, the coding."
 TURNING_WIRES = "Find its wires by test light; swap them where its maker allows, and try again."
+TURNING_KILLS = "Do not swap its wires, which destroys it: find each by meter; then fuse and earth."
 
 
-def turning(base: Base | None, holds: Holds = Holds.BULB) -> str:
+def turning(base: Base | None, holds: Holds = Holds.BULB, kills: bool = False) -> str:
     """What to turn where a lamp stays dark, by what hangs there and how its base holds the bulb;
-    common practice, no published source.
+    *kills*: reversed wires destroy it. Common practice, no published source.
 
     >>> from cold_arc.core.car.bases import find
     >>> turning(find("W5W"))
     'Turn the bulb by half in its holder, and try again.'
     """
+    if kills:
+        return TURNING_KILLS
     if holds is not Holds.BULB:
         return TURNING_WHOLE if holds is Holds.LAMP else TURNING_WIRES
     return _turning_bulb(base)

@@ -21,7 +21,7 @@ from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
 from cold_arc.core.job.entries.match import RENEWALS, Chosen
 from cold_arc.core.job.entries.stages import Passed
-from cold_arc.core.job.facts import wired
+from cold_arc.core.job.facts import switching_of, wired, wires_of
 from cold_arc.core.job.outcome import (
     AIM_PHASES,
     Comparison,
@@ -76,6 +76,7 @@ class SocketRow:
     wired: list[str]
     renewed: list[str]
     identified: bool
+    leads: list[str]
 
     @property
     def was(self) -> str:
@@ -156,6 +157,11 @@ class SheetPair:
         """What was put in along their wiring, each once with how many."""
         counted = Counter(words for row in self.rows for words in row.wired)
         return [f"{count} × {words}" if count > 1 else words for words, count in counted.items()]
+
+    @property
+    def leads(self) -> list[str]:
+        """Their wires and their switching, each once."""
+        return list(dict.fromkeys(line for row in self.rows for line in row.leads))
 
     @property
     def fitted(self) -> list[tuple[str, SocketRow]]:
@@ -310,7 +316,15 @@ def _socket_row(record: Record, key: SocketKey) -> SocketRow:
         [part.words for part in wired(record, key)],
         [RENEWALS[what].lower() for what in sorted(renewed(record, key))],
         record.is_identified(key),
+        _lead_lines(record, key),
     )
+
+
+def _lead_lines(record: Record, key: SocketKey) -> list[str]:
+    """What the sheet says of a socket's wires and how its lamp is switched."""
+    wires, switching = wires_of(record, key), switching_of(record, key)
+    joined = [f"Wires, car to new: {wires.words}"] if wires.wires else []
+    return joined + ([f"Switched: {switching.words}."] if switching else [])
 
 
 def _beam_row(record: Record, beam: BeamKey) -> BeamRow:

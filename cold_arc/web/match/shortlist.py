@@ -43,7 +43,12 @@ from cold_arc.web.shell.db import session, writable
 
 AT_ONCE_S = 0.8
 WEIGHTS = "match_weights"
-TABS = {"match.page": "Candidates", "match_options.page": "Options", "match_wiring.page": "Wiring"}
+TABS = {
+    "match.page": "Candidates",
+    "match_options.page": "Options",
+    "match_wiring.page": "Wiring",
+    "match_leads.page": "Leads",
+}
 
 
 def weights() -> dict[str, int]:

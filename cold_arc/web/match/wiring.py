@@ -117,7 +117,7 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     if request.method == "POST" and valid:
         return page.save(Supplied(form.facts()), back=shortlist.here(look=request.args.get("look")))
     facts = form.facts() if valid else known
-    source, words = _source(shortlist)
+    source, words = looked_at(shortlist)
     return page.render(
         findings(shortlist.setting, facts, source, shortlist.lamps),
         [
@@ -141,7 +141,7 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     )
 
 
-def _source(shortlist: Shortlist) -> tuple[LightSource | None, str]:
+def looked_at(shortlist: Shortlist) -> tuple[LightSource | None, str]:
     """Whom it is worked out for: the one looked at, the one chosen, or the first of the ranking."""
     looked = shortlist.find(request.args.get("look"))
     if looked:

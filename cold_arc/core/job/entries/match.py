@@ -9,6 +9,8 @@ from cold_arc.core.ballast import BallastTest
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must, tells_more
 from cold_arc.core.light_source import LightSource
+from cold_arc.core.wiring import leads
+from cold_arc.core.wiring.leads import Lead, Switching, WireMap
 
 
 @dataclass(frozen=True)
@@ -89,6 +91,77 @@ class Supplied(Payload):
 
     def in_words(self) -> str:
         return "Facts of the feed"
+
+
+@dataclass(frozen=True)
+class LeadLaid(Payload):
+    """What lies between the plug and the lamp of the entry's sockets."""
+
+    ENTRY = EntryKind("lead")
+
+    lead: Lead
+
+    def must_hold(self) -> None:
+        order = list(leads.PARTS)
+        kinds = [part.kind for part in self.lead.parts]
+        must(set(kinds) <= set(order), "Such a part of a lead")
+        must(kinds == sorted(set(kinds), key=order.index), "A lead in such an order")
+        must(
+            all(
+                part.lock in ("", *leads.LOCKS)
+                and part.tie in ("", *leads.TIES)
+                and 0 < (part.length_m or 1.0) <= leads.LONGEST_LEAD_M
+                for part in self.lead.parts
+            ),
+            "Such a part of a lead",
+        )
+
+    def in_words(self) -> str:
+        names = ", ".join(leads.PARTS[part.kind].lower() for part in self.lead.parts)
+        return f"Lead: {names or 'plug to plug'}"
+
+
+@dataclass(frozen=True)
+class WiresMapped(Payload):
+    """Which wire is which at the entry's sockets."""
+
+    ENTRY = EntryKind("wires-mapped")
+
+    map: WireMap
+
+    def must_hold(self) -> None:
+        roles = [wire.role for wire in self.map.wires]
+        must(set(roles) <= leads.ROLES.keys() and len(roles) == len(set(roles)), "Such a wire")
+        must(
+            all(
+                wire.car and wire.new and wire.found_by in leads.FOUND_BY for wire in self.map.wires
+            ),
+            "A wire without its colours",
+        )
+        must(self.map.reversed in ("", *leads.REVERSED), "Such a polarity")
+        must(self.map.joint in ("", *leads.JOINTS), "Such a joint")
+
+    def in_words(self) -> str:
+        return f"Wire map: {len(self.map.wires)} wires"
+
+
+@dataclass(frozen=True)
+class SwitchingPlanned(Payload):
+    """How the lamps of the entry's sockets, which the car lacked, are switched."""
+
+    ENTRY = EntryKind("switching")
+
+    switching: Switching
+
+    def must_hold(self) -> None:
+        must(
+            self.switching.by in leads.SWITCHED_BY
+            and set(self.switching.off_with) <= leads.OFF_WITH.keys(),
+            "Such a switching",
+        )
+
+    def in_words(self) -> str:
+        return f"Switched: {self.switching.words}"
 
 
 @dataclass(frozen=True)
