@@ -70,9 +70,20 @@ def test_it_takes_fewer_tests_and_minutes_than_a_fixed_order(capsys):
     assert minutes[0] < minutes[1]
 
 
-def test_nineteen_symptoms_and_every_cause_is_shown_by_one():
-    assert len(TABLE.symptoms) == 19
+def test_every_cause_is_shown_by_a_symptom():
     assert {cause for _, cause in SHOWN} == set(TABLE.causes)
+
+
+@pytest.mark.parametrize("symptom", ["flicker", "fading"])
+def test_when_it_shows_is_asked_first(symptom):
+    """It takes no tool and tells apart what the supply, warmth and water do."""
+    assert best(Case(symptom)).id == "when"
+
+
+def test_a_patch_that_stays_with_the_old_bulb_is_the_lamps():
+    belief = beliefs(Case("patch", (("where-in-beam", 0),)))
+    of_lamp = sum(belief[cause] for cause in ("mirror", "spot", "shield", "film"))
+    assert of_lamp > 0.9
 
 
 def test_cautions_are_known():
