@@ -1,8 +1,9 @@
 """Fits every kind of housing to the nominal source of every base, until its beams hold their
 regulation.
 
-`python scripts/fit_housings.py [kind …]` writes ``cold_arc/core/data/patterns.toml``, for the kinds
-named or all of them; what is there is where it starts from. Least squares over a pattern's figures:
+`python scripts/fit_housings.py [--anew] [kind …]` writes ``cold_arc/core/data/patterns.toml``, for
+the kinds named or all of them; what is there is where it starts from, and stays where it holds its
+points with room to spare, unless all are to be made anew. Least squares over a pattern's figures:
 how far each point of the regulation falls short of its limit and a margin, and how far peak and
 place lie from what surveys of market lamps tell.
 """
@@ -34,6 +35,8 @@ FILE = ROOT / "cold_arc" / "core" / "data" / "patterns.toml"
 # Share of a limit kept as a margin; what a point of the law counts, one of a law not asked for, and
 # the bulk of the beam.
 MARGIN, APPROVAL, OTHER_LAW, BULK = 0.12, 3.0, 0.15, 0.8
+# A pattern with this margin, as a logarithm, stays as it is.
+ENOUGH = 0.03
 BOUNDS = {
     "aim": (0.1, 2.6),
     "narrow": (0.7, 14.0),
@@ -61,7 +64,9 @@ WINGS = (
     *(
         (0.0, -3.0, 14000.0),
         (0.0, -5.0, 5000.0),
-        (0.0, -8.0, 400.0),
+        (0.0, -8.0, 1000.0),
+        (0.0, -10.0, 400.0),
+        (0.0, -12.0, 150.0),
         (8.0, -2.0, 10000.0),
         (-8.0, -2.0, 8500.0),
     ),
@@ -258,7 +263,9 @@ def worst(setup: SetUp, pattern: Pattern) -> float:
     )
 
 
-def fit(kind: HousingKind, known: dict[str, dict[str, float]]) -> dict[str, dict[str, float]]:
+def fit(
+    kind: HousingKind, known: dict[str, dict[str, float]], anew: bool
+) -> dict[str, dict[str, float]]:
     """The patterns of a kind by lamp; lamps of one nominal source are fitted once."""
     rows: dict[str, dict[str, float]] = {}
     by_source: dict[object, str] = {}
@@ -269,11 +276,14 @@ def fit(kind: HousingKind, known: dict[str, dict[str, float]]) -> dict[str, dict
             rows[key] = rows[by_source[source]]
             continue
         start = Pattern(**known[key]) if key in known else (kind.high if setup.high else kind.low)
+        if key in known and not anew and worst(setup, start) >= ENOUGH:
+            rows[key], by_source[source] = known[key], key
+            continue
         before = [Pattern(**rows[it]) for it in rows if it.endswith("high") == setup.high]
         starts = [start, *before[-1:]] + (
             [] if setup.high or setup.is_fog else [replace(start, **LEAN)]
         )
-        tried = []
+        tried = [(start, worst(setup, start))] if key in known else []
         for it in starts:
             tried.append(fitted(setup, it))
             if tried[-1][1] > 0.05:
@@ -307,10 +317,11 @@ def written(patterns: dict[str, dict[str, dict[str, float]]]) -> str:
 
 def main() -> None:
     model.warm()
-    wanted = sys.argv[1:] or list(KINDS)
+    anew = "--anew" in sys.argv
+    wanted = [name for name in sys.argv[1:] if name != "--anew"] or list(KINDS)
     patterns = {kind: dict(data.load("patterns").get(kind, {})) for kind in KINDS}
     for name in wanted:
-        patterns[name] = fit(KINDS[name], patterns[name])
+        patterns[name] = fit(KINDS[name], patterns[name], anew)
         FILE.write_text(written(patterns), encoding="utf-8")
 
 

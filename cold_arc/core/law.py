@@ -56,8 +56,8 @@ class SwitchRule:
 
 @dataclass(frozen=True)
 class Market:
-    """A market, the side its traffic keeps to, its answers by kind of source, how high lamps of
-    each function may stand and how they are switched.
+    """A market, the side its traffic keeps to, its answers by kind of source and of a lamp
+    *opened*, how high lamps of each function may stand and how they are switched.
     """
 
     id: str
@@ -67,6 +67,7 @@ class Market:
     notes: dict[str, LawNote]
     mounted: dict[str, MountingHeight]
     switched: dict[str, SwitchRule]
+    opened: LawNote
 
 
 def _note(row: dict[str, Any]) -> LawNote:
@@ -107,6 +108,7 @@ def markets() -> dict[str, Market]:
             {kind: _note(row[kind]) for kind in KINDS},
             {function: _mounting(rule) for function, rule in row.get("mounted", {}).items()},
             {function: _switching(rule) for function, rule in row.get("switched", {}).items()},
+            _note(row["opened"]),
         )
         for key, row in table.items()
     }
@@ -132,6 +134,17 @@ def mounting_words(
             f"Measure it again, from the ground. {rule.advice} {CHECK_LOCALLY}",
         )
     ]
+
+
+def opened(market: Market, road_use: bool) -> Finding:
+    """What a market says of a lamp that was opened and sealed anew."""
+    return Finding(
+        Level.CAUTION if road_use else Level.NOTE,
+        "The lamp was opened: whether its approval still stands is in doubt.",
+        market.opened.sources,
+        market.opened.text,
+        advice=f"The customer is told, and the sheet says so. {CHECK_LOCALLY}",
+    )
 
 
 def judge(market: Market, kind: str, road_use: bool, marks: str = "") -> Finding:

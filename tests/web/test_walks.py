@@ -3,6 +3,7 @@ done, and no list says what the car does not have. Common practice, no published
 
 import pytest
 
+from cold_arc.core.job.entries.match import renewed_words
 from tests.thorough import usual
 from tests.web.walking import Lamps, Walk
 
@@ -65,6 +66,12 @@ KINDS = {
         leads=({"part": "map", "drl_car": "grey/red", "drl_new": "yellow", "drl_by": "light",
                 "ground_car": "brown", "ground_new": "black", "ground_by": "meter",
                 "reversed": "dark", "joint": "crimp"},),
+    ),
+    "a lamp opened for a ring": Lamps(
+        "dual", ("position",),
+        {"headlamp-2": ("plain", "", "led")},
+        {"headlamp-2": "Tarn ring"}, {"headlamp": "Bumper off"},
+        holds={"headlamp-2": "module"}, new={"seal": "25"},
     ),
     "daytime light it never had": Lamps(
         "signals-only", ("drl",),
@@ -137,6 +144,17 @@ HAS = {
         "Daytime running: grey/red to yellow",
         "Prove it open",
     ],
+    "a lamp opened for a ring": [
+        "against the old",
+        "draw it forward",
+        "draw the lens off",
+        "channel",
+        "take it out",
+        "start every fastener",
+        "new sealant all round",
+        "Leak check",
+        "Prove it open",
+    ],
     "daytime light it never had": [
         "Lead its wires in",
         "start every fastener",
@@ -163,6 +181,7 @@ NEVER = {
     "wet lamps": ["Restore the lens", "Old bulb out", "assembly"],
     "arc tubes worn out": ["Refit the original", "new source", "Bypass"],
     "rings renewed": ["bulb", "collar", "O-ring", "the whole lamp"],
+    "a lamp opened for a ring": ["bulb", "collar", "O-ring", "Pack the old housing"],
     "daytime light it never had": ["bulb", "old", "collar", "O-ring", "Move grommets"],
     "fogs it never had": ["bulb", "old", "collar", "Move grommets", "against"],
     "whole LED lamps": ["bulb", "collar", "O-ring", "dust cap"],
@@ -191,6 +210,7 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     assert places == sorted(places), (HAS[kind], walk.listed)
     assert min(places) >= 0, (HAS[kind], walk.listed)
     assert not [words for words in NEVER[kind] if words in steps], walk.listed
+    assert ("The lamp was opened" in sheet) is (kind == "a lamp opened for a ring")
     kept = kind in ("car of 1936", "daytime light it never had", "fogs it never had")
     assert ("The old parts went back" in sheet) is not kept
     assert "Test drive: Ines, 20 min, dark road: nobody flashed; nothing was heard." in sheet
@@ -199,5 +219,6 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
         kind == "fogs it never had"
     )
     for what in lamps.new:
-        assert f"with new {what.replace('_', ' ')} like for like" in sheet
+        new = renewed_words(what.replace("_", " ")).lower()
+        assert f"with {new}" in sheet
     assert "Open as it left" not in sheet

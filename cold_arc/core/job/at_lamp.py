@@ -9,7 +9,7 @@ from cold_arc.core.car import condition
 from cold_arc.core.car.front import Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
-from cold_arc.core.job.entries.match import HOUSING, Chosen
+from cold_arc.core.job.entries.match import HOUSING, SEAL, Chosen
 from cold_arc.core.job.facts import wired, wires_of
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.light_source import LightSource
@@ -17,6 +17,9 @@ from cold_arc.core.references import PRACTICE
 from cold_arc.core.work import clocking, fitting, seating
 from cold_arc.core.work.access import PLUGGED
 from cold_arc.core.work.extras import Extra
+
+# What is new for a whole lamp, whichever of its sockets it was told for.
+OF_LAMP = {HOUSING, SEAL}
 
 
 def sockets_of(record: Record, unit: UnitKey) -> list[SocketKey]:
@@ -83,24 +86,31 @@ def covers(record: Record, unit: UnitKey) -> set[str]:
     steps = record.ways.get(unit, ())
     plugged = {PLUGGED} if any(step.kind == PLUGGED for step in steps) else set()
     leaving = {fitting.LEAVES} if record.leaves(unit) else set()
-    return plugged | leaving | {step.cover for step in steps if step.cover}
+    opened = {fitting.OPENED} if record.is_opened(unit) else set()
+    return plugged | leaving | opened | {step.cover for step in steps if step.cover}
 
 
 def renewed(record: Record, key: SocketKey) -> set[str]:
-    """What is put in new at a socket like for like, its lamp's housing among it."""
-    housing = {HOUSING} if record.has_new_housing(key.of_unit) else set()
-    return housing | (set(record.renewed(key)) - {HOUSING})
+    """What is put in new at a socket like for like, its lamp's housing and seal among it."""
+    unit, of_lamp = key.of_unit, set()
+    if record.has_new_housing(unit):
+        of_lamp.add(HOUSING)
+    if record.is_opened(unit):
+        of_lamp.add(SEAL)
+    return of_lamp | (set(record.renewed(key)) - OF_LAMP)
 
 
 def way_findings(record: Record, unit: UnitKey) -> list[Finding]:
     """A caution where a whole lamp leaves the car by a way in that does not take it out."""
     steps = record.ways.get(unit, ())
-    if not (steps and record.leaves(unit)) or "housing" in covers(record, unit):
+    out = record.leaves(unit) or record.is_opened(unit)
+    if not (steps and out) or "housing" in covers(record, unit):
         return []
+    why = "The whole lamp leaves the car" if record.leaves(unit) else "The lamp is opened"
     return [
         Finding(
             Level.CAUTION,
-            "The whole lamp leaves the car; this way in does not take it out.",
+            f"{why}; this way in does not take it out.",
             PRACTICE,
             advice="Take a way with the housing out, or add a step with its fasteners: what is not "
             "in the plan is not counted in the tray.",

@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 
 from cold_arc.core.car.front import SocketKey, UnitKey
 from cold_arc.core.job import at_lamp
-from cold_arc.core.job.entries.match import HOUSING, Chosen
+from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import Ordered
 from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.needs import is_over
@@ -170,7 +170,7 @@ def _fit_minutes(record: Record, key: SocketKey) -> float:
     """What fitting a socket takes, with what is put in new like for like; a housing once a lamp."""
     new = at_lamp.renewed(record, key)
     if at_lamp.sockets_of(record, key.of_unit)[0] != key:
-        new -= {HOUSING}
+        new -= at_lamp.OF_LAMP
     return fit_minutes()[_sort(record, key)] + sum(renew_minutes()[what] for what in new)
 
 

@@ -135,6 +135,8 @@ class Handwork:
             yield from self._of_sockets("fit", every, _is_of_lamp)
         for sockets in at_lamp.fitted_together(self.record, units):
             yield from self._of_sockets("fit", sockets, _is_of_bulb)
+        for unit in units:
+            yield from self._of_sockets("fit", at_lamp.sockets_of(self.record, unit), _is_last)
 
     def _of_sockets(
         self, kind: str, sockets: Sequence[SocketKey], wanted: Callable[[FitStep], bool]
@@ -392,7 +394,12 @@ def _is_of_bulb(fit_step: FitStep) -> bool:
 
 def _is_of_lamp(fit_step: FitStep) -> bool:
     """Whether a fitting step is done once for a lamp, while it is open."""
-    return fit_step.lamp and not fit_step.first
+    return fit_step.lamp and not (fit_step.first or fit_step.last)
+
+
+def _is_last(fit_step: FitStep) -> bool:
+    """Whether a fitting step is done once for a lamp, after all its bulbs."""
+    return fit_step.last
 
 
 def _before_it(step: Step) -> list[tuple[str, Key]]:

@@ -28,7 +28,7 @@ from cold_arc.core.job.entries.book_in import (
 from cold_arc.core.job.entries.fit import Clocked, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.kind import Payload
-from cold_arc.core.job.entries.match import HOUSING, Chosen, Renewed
+from cold_arc.core.job.entries.match import HOUSING, SEAL, Chosen, Renewed
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import NotOnCar
 from cold_arc.core.job.entries.readings import Read
@@ -284,6 +284,18 @@ class Record:
         mine = [socket for socket in self.sockets if socket.of_unit == key]
         new = any(HOUSING in self.renewed(socket) for socket in mine)
         return new and not any(map(self.is_taken_over, mine))
+
+    def is_opened(self, key: UnitKey) -> bool:
+        """Whether a unit that stays is opened and sealed anew: it was said so, or a projector goes
+        in.
+        """
+        mine = [socket for socket in self.sockets if socket.of_unit == key]
+        return not self.leaves(key) and any(map(self._opens, mine))
+
+    def _opens(self, key: SocketKey) -> bool:
+        choice = self.latest(Chosen, key)
+        kit = bool(choice and choice.source and choice.source.kind == "projector")
+        return kit or SEAL in self.renewed(key)
 
     def condition_worked_on(self, key: UnitKey) -> UnitCondition | None:
         """What one unit is like to work on: as it was seen, or as its new housing is."""

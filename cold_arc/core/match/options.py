@@ -11,7 +11,7 @@ from functools import cache
 from cold_arc.core import data, law
 from cold_arc.core.car import condition
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.lamps import Present
+from cold_arc.core.car.lamps import Holds, Present
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.match.ranking import Ranked
 from cold_arc.core.references import cite
@@ -86,15 +86,17 @@ def compare(
     """
     candidates = list(ranked)
     lamp_kind = "hid" if setting.socket.present is Present.HID else "other"
-    bulb = setting.socket.holds_bulb
-    wanted = (kind for kind in kinds() if kind.lamps in ("", lamp_kind) and _is_way(kind, bulb))
+    holds = setting.socket.holds
+    wanted = (kind for kind in kinds() if kind.lamps in ("", lamp_kind) and _is_way(kind, holds))
     return [_option(kind, setting, candidates, lamps, access_minutes) for kind in wanted]
 
 
-def _is_way(kind: OptionKind, bulb: bool) -> bool:
-    """Whether a way is one for a socket that holds a bulb, or none."""
-    if bulb:
+def _is_way(kind: OptionKind, holds: Holds) -> bool:
+    """Whether a way is one for a socket, by what hangs there."""
+    if holds is Holds.BULB:
         return kind.kind != "module"
+    if kind.renews == "seal":
+        return holds is Holds.MODULE
     return kind.kind in ("assembly", "module") or kind.id == "stay"
 
 
@@ -147,7 +149,10 @@ def _law(kind: OptionKind, setting: Setting) -> Finding:
             cite("un-r48", "cfr-571-108"),
             advice=law.CHECK_LOCALLY,
         )
-    return law.judge(law.markets()[setting.market], kind.kind, setting.road_use)
+    market = law.markets()[setting.market]
+    if kind.renews == "seal":
+        return law.opened(market, setting.road_use)
+    return law.judge(market, kind.kind, setting.road_use)
 
 
 def _out(kind: OptionKind, setting: Setting, best: Ranked | None) -> str:

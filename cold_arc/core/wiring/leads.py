@@ -100,8 +100,8 @@ class Lead:
     def length_m(self) -> float | None:
         """How long it is in all; None where a part's length is not told."""
         lengths = [part.length_m for part in self.parts]
-        told = [length for length in lengths if length is not None]
-        return sum(told) if told and len(told) == len(lengths) else None
+        known = [length for length in lengths if length is not None]
+        return sum(known) if known and len(known) == len(lengths) else None
 
 
 def lead_findings(lead: Lead, takes: str = "") -> list[Finding]:
@@ -245,8 +245,8 @@ def map_findings(wires: WireMap, wanted: Iterable[str] = ()) -> list[Finding]:
 
 
 def _missing(wires: WireMap, wanted: Iterable[str]) -> Iterator[Finding]:
-    told = {wire.role for wire in wires.wires}
-    missing = [_lowered(ROLES[role]) for role in wanted if role not in told]
+    mapped = {wire.role for wire in wires.wires}
+    missing = [_lowered(ROLES[role]) for role in wanted if role not in mapped]
     if wires.wires and missing:
         yield Finding(
             Level.CAUTION,
@@ -276,17 +276,25 @@ def _found(wires: WireMap) -> Iterator[Finding]:
     guessed = [wire for wire in wires.wires if wire.found_by not in MEASURED]
     if not guessed:
         return
-    names = ", ".join(_lowered(ROLES[wire.role]) for wire in guessed)
     kills = wires.reversed == "kills"
-    by_colour = any(wire.found_by == "colour" for wire in guessed)
+    names = ", ".join(_lowered(ROLES[wire.role]) for wire in guessed)
     yield Finding(
-        Level.STOP if kills and by_colour else Level.CAUTION if kills or by_colour else Level.NOTE,
+        _how_bad(guessed, kills),
         f"Not measured: {names}.",
         PRACTICE,
         "reversed it is destroyed" if kills else "",
         advice="Find each by test light or meter before it is joined: colours differ from car to "
         "car.",
     )
+
+
+def _how_bad(guessed: Iterable[MappedWire], kills: bool) -> Level:
+    """How bad wires are that were not measured: by a maker's sheet or by colour alone, and whether
+    reversed it kills.
+    """
+    if any(wire.found_by == "colour" for wire in guessed):
+        return Level.STOP if kills else Level.CAUTION
+    return Level.CAUTION if kills else Level.NOTE
 
 
 def _joints(wires: WireMap) -> Iterator[Finding]:

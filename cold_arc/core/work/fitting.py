@@ -18,6 +18,8 @@ from cold_arc.core.work.extras import extras
 
 # The step that joins wire to wire, and the tag of a lamp whose wires were told.
 JOINS, MAPPED = "wire-map", "mapped"
+# The tag of a lamp that is opened and sealed anew.
+OPENED = "opened"
 # How far an O-ring may be from what is needed, mm.
 O_RING_WITHIN_MM = 0.2
 
@@ -46,7 +48,8 @@ class FitStep:
     *at_closing*: done as the cover is closed, after proving. *aside*: nothing at the lamp is
     touched by it. *moves*: what is moved over from the old part to the new. *puts_in*: whether it
     puts the "new" source into the lamp, or its "own" back. *lamp*: done once for all its bulbs.
-    *tells*: what was told of the socket that it says besides. *first*: done before anything opens.
+    *tells*: what was told of the socket that it says besides. *first*: done before anything opens;
+    *last*: after all its lamp's bulbs.
     """
 
     id: str
@@ -63,6 +66,7 @@ class FitStep:
     lamp: bool = False
     tells: tuple[str, ...] = ()
     first: bool = False
+    last: bool = False
 
     def of(self, socket: Socket) -> FitStep:
         """The step, saying what was told of a socket besides."""
@@ -107,6 +111,7 @@ def all_steps() -> tuple[FitStep, ...]:
             row.get("lamp", False),
             tuple(row.get("tells", ())),
             row.get("first", False),
+            row.get("last", False),
         )
         for row in data.load("fit")["step"]
     )

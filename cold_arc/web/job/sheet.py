@@ -19,7 +19,7 @@ from cold_arc.core.job.at_lamp import renewed
 from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
 from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
-from cold_arc.core.job.entries.match import RENEWALS, Chosen
+from cold_arc.core.job.entries.match import Chosen, renewed_words
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.facts import switching_of, wired, wires_of
 from cold_arc.core.job.outcome import (
@@ -314,7 +314,7 @@ def _socket_row(record: Record, key: SocketKey) -> SocketRow:
         record.latest(Chosen, key),
         [_beam_row(record, beam) for beam in beams],
         [part.words for part in wired(record, key)],
-        [RENEWALS[what].lower() for what in sorted(renewed(record, key))],
+        [renewed_words(what).lower() for what in sorted(renewed(record, key))],
         record.is_identified(key),
         _lead_lines(record, key),
     )
@@ -354,7 +354,9 @@ def law_findings(page: StagePage) -> list[Finding]:
     }
     handed_over = page.record.latest(HandedOver)
     marks = handed_over.marks if handed_over else ""
-    return [law.judge(page.market, kind, on_road, marks) for kind, on_road in sorted(kinds)]
+    judged = [law.judge(page.market, kind, on_road, marks) for kind, on_road in sorted(kinds)]
+    opened = any(map(page.record.is_opened, page.record.units))
+    return judged + ([law.opened(page.market, road_use)] if opened else [])
 
 
 def dazzles(page: StagePage) -> list[Finding]:

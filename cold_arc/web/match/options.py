@@ -14,7 +14,7 @@ from werkzeug.wrappers import Response
 from wtforms import BooleanField, Field, StringField
 from wtforms.validators import Length
 
-from cold_arc.core import ballast
+from cold_arc.core import ballast, law
 from cold_arc.core.ballast import AFTER_SWAP, FAULTS, BallastTest
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Present
@@ -25,6 +25,7 @@ from cold_arc.core.job.entries.match import (
     HIGHEST_PRICE,
     HOUSING,
     RENEWALS,
+    SEAL,
     BallastTested,
     Renewed,
 )
@@ -70,6 +71,8 @@ class RenewForm(FlaskForm):
 
     housing = BooleanField(RENEWALS[HOUSING])
     housing_price = fields.number("Price, one", 0, HIGHEST_PRICE, required=False)
+    seal = BooleanField(RENEWALS[SEAL])
+    seal_price = fields.number("Price, one", 0, HIGHEST_PRICE, required=False)
     ballast = BooleanField(RENEWALS[BALLAST])
     ballast_price = fields.number("Price, one", 0, HIGHEST_PRICE, required=False)
     arc_tube = BooleanField(RENEWALS[ARC_TUBE])
@@ -82,7 +85,7 @@ class RenewForm(FlaskForm):
         facts: dict[str, object] = {_name(what): True for what in known}
         facts |= {f"{_name(what)}_price": part.price for what, part in known.items()}
         form = fields.as_sent(cls, "renew" in request.form, facts)
-        form.asked = tuple(RENEWALS) if is_hid else (HOUSING,)
+        form.asked = tuple(RENEWALS) if is_hid else (HOUSING, SEAL)
         return form
 
     @property
@@ -179,6 +182,8 @@ def _findings(
 ) -> list[Finding]:
     """What the ballast test says, and whether the housing is worth a bulb."""
     findings = ballast.findings(tested.test, page.job.booking.volts) if tested else []
+    opened = any(page.record.is_opened(unit) for unit in page.units)
+    findings += [law.opened(page.market, page.job.booking.road_use)] if opened else []
     return findings + ([pattern] if pattern else [])
 
 

@@ -114,7 +114,7 @@ def options(setting, *sources, access=None):
 
 def test_the_ways_to_go_for_halogen():
     found = options(REFLECTOR, GOOD, UNIT)
-    assert list(found) == ["stay", "bulb", "housing", "assembly", "projector"]
+    assert list(found) == ["stay", "bulb", "housing", "opened", "assembly", "projector"]
     assert found["bulb"].best.judged.match.source is GOOD
     assert found["bulb"].parts == 100
     assert found["projector"].out == "Nothing on the shelf for it."
@@ -134,7 +134,7 @@ def test_a_socket_without_a_bulb_has_ways_of_its_own():
     found = {
         it.kind.id: it for it in compare(replace(REFLECTOR, socket=socket, base=None), [], 2, None)
     }
-    assert list(found) == ["stay", "assembly", "module"]
+    assert list(found) == ["stay", "opened", "assembly", "module"]
 
 
 def test_time_and_cost_by_hand():

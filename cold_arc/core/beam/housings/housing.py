@@ -55,6 +55,11 @@ class Housing(Protocol):
         ...
 
     @property
+    def fore_share(self) -> float:
+        """The share of its light that mirror and glass spread down before the car."""
+        ...
+
+    @property
     def pattern(self) -> Pattern | None:
         """How its mirror shares the light out; None for a plain mirror."""
         ...

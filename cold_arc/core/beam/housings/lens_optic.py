@@ -48,6 +48,7 @@ class LensOptic:
     reflectance: float = 0.80
     lens_transmittance: float = 0.88
     finish_deg: float = 0.15
+    fore_share: float = 0.08
     soft_deg: float = 0.55
     window_deg: tuple[float, float] | None = CAP_TO_BEZEL_DEG
     dipped: CutOff | None = None

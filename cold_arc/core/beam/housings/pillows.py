@@ -44,6 +44,10 @@ SHADED_SHARE = 0.2
 FLIP = np.array([-1.0, 1.0, 1.0])
 # How far those of them with the tallest images spread up and down, degrees (own).
 HIGH_DEEP = 1.5
+# Elements of a mirror without a lens that hang lower under the line than this many standard
+# deviations hang lower still, by this many degrees times the square of what is over, the tallest
+# images most: the light before the car has no lower edge (own, chosen by looking).
+FALLS_FROM, FALLS_DEG = 0.8, 2.0
 
 
 @dataclass(frozen=True)
@@ -188,5 +192,9 @@ def _aimed(positions: Array, areas: Array, cloud: PointCloud, design: Design) ->
         lit = facts[:, kernel.PAST] > 0
         turn += np.where(lit, aim_h - facts[:, kernel.MEAN_H], 0.0)
         tilt += np.where(lit, -facts[:, kernel.MEAN_V] if level else facts[:, kernel.ROOM], 0.0)
-    tilt += drop * down if level else pattern.over * facts[:, kernel.HEIGHT] - drop * np.abs(down)
+    below = np.abs(down)
+    under = drop * below
+    if not optic.has_lens:
+        under += FALLS_DEG * rank * np.maximum(below - FALLS_FROM, 0.0) ** 2
+    tilt += drop * down if level else pattern.over * facts[:, kernel.HEIGHT] - under
     return Mirror(positions, normals_for(positions, towards(positions, turn, tilt, optic)), areas)

@@ -60,6 +60,7 @@ class Projector:
     reflectance: float = 0.86
     lens_transmittance: float = 0.88
     finish_deg: float = 0.17
+    fore_share: float = 0.04
     soft_deg: float = 0.32
     window_deg: tuple[float, float] | None = None
     dipped: CutOff | None = None

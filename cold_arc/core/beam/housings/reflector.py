@@ -60,6 +60,7 @@ class Reflector:
     cut_off: CutOff = CutOff()
     reflectance: float = 0.86
     finish_deg: float = 0.13
+    fore_share: float = 0.08
     soft_deg: float = 0.5
     window_deg: tuple[float, float] | None = CAP_TO_BEZEL_DEG
     dipped: CutOff | None = None

@@ -38,9 +38,23 @@ class Chosen(Payload):
 
 
 # What may be put in new, like for like.
-HOUSING, BALLAST, ARC_TUBE = "housing", "ballast", "arc tube"
-RENEWALS = {HOUSING: "New housing", BALLAST: "New ballast", ARC_TUBE: "New arc tube"}
+HOUSING, SEAL, BALLAST, ARC_TUBE = "housing", "seal", "ballast", "arc tube"
+RENEWALS = {
+    HOUSING: "New housing",
+    SEAL: "Lamp opened, new seal",
+    BALLAST: "New ballast",
+    ARC_TUBE: "New arc tube",
+}
 HIGHEST_PRICE = 1e6
+
+
+def renewed_words(what: str) -> str:
+    """What is new, as a sentence says it.
+
+    >>> renewed_words("ballast"), renewed_words("seal")
+    ('New ballast like for like', 'Lamp opened, new seal')
+    """
+    return RENEWALS[what] if what == SEAL else f"{RENEWALS[what]} like for like"
 
 
 @dataclass(frozen=True)
@@ -63,7 +77,7 @@ class Renewed(Payload):
         must(self.price is None or 0 <= self.price <= HIGHEST_PRICE, "Such a price")
 
     def in_words(self) -> str:
-        return f"{RENEWALS[self.what]}: {'not after all' if self.off else 'like for like'}"
+        return f"{RENEWALS[self.what]}: not after all" if self.off else renewed_words(self.what)
 
 
 @dataclass(frozen=True)
