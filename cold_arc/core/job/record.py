@@ -295,7 +295,8 @@ class Record:
     def _opens(self, key: SocketKey) -> bool:
         choice = self.latest(Chosen, key)
         kit = bool(choice and choice.source and choice.source.kind == "projector")
-        return kit or SEAL in self.renewed(key)
+        hangs = self.socket(key).holds is not Holds.NOTHING
+        return hangs and (kit or SEAL in self.renewed(key))
 
     def condition_worked_on(self, key: UnitKey) -> UnitCondition | None:
         """What one unit is like to work on: as it was seen, or as its new housing is."""

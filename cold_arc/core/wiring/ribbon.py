@@ -54,7 +54,7 @@ def ribbon(
         *(_added(setting, facts, amps, lamps) if _feeds_lamp(facts) else _own(setting, facts)),
         *_ballast(setting, source),
         *_plug(setting, source),
-        *_lead(setting),
+        *(_lead(setting) if source else ()),
         *_cures(setting, facts, source),
         *_driver(setting, source),
         _lamp(setting, source, amps),

@@ -3,6 +3,7 @@ bind stage to stage. Common practice, no published source.
 """
 
 from collections import Counter
+from dataclasses import replace
 from itertools import combinations
 
 from hypothesis import HealthCheck, given, settings
@@ -16,14 +17,23 @@ from cold_arc.core.job import at_lamp, carwork, needs, proofs
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, Identified, WorkChosen
 from cold_arc.core.job.entries.fit import Checked, Clocked, FastenerBack, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
-from cold_arc.core.job.entries.match import RENEWALS, Chosen, Renewed
+from cold_arc.core.job.entries.match import (
+    RENEWALS,
+    Chosen,
+    LeadLaid,
+    Renewed,
+    SwitchingPlanned,
+    WiresMapped,
+)
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
 from cold_arc.core.job.entries.stages import Passed, Reopened
+from cold_arc.core.job.facts import lead_of, wires_of
 from cold_arc.core.job.handwork import SAFE_AGAIN
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.tray import tray, tray_of
 from cold_arc.core.light_source import LightSource
+from cold_arc.core.wiring import leads
 from cold_arc.core.work import access, fitting, proof
 from cold_arc.core.work.extras import extras
 from tests.core.job.written import WrittenJob
@@ -137,6 +147,54 @@ def choices(record, key):
     return [None, *(source("bulb", driver) for driver in drivers)]
 
 
+PARTS = st.builds(
+    leads.LeadPart,
+    st.just(""),
+    st.sampled_from(["", "9007", "2-pin"]),
+    st.sampled_from(["", *leads.LOCKS]),
+    st.none() | st.floats(0.05, 2.0),
+    st.sampled_from(["", *leads.TIES]),
+)
+
+
+@st.composite
+def leads_laid(draw):
+    kinds = draw(st.sets(st.sampled_from(sorted(leads.PARTS))))
+    order = [kind for kind in leads.PARTS if kind in kinds]
+    return leads.Lead(tuple(replace(draw(PARTS), kind=kind) for kind in order))
+
+
+@st.composite
+def maps(draw, functions):
+    wires = [
+        leads.MappedWire(role, f"{role} car", f"{role} new", draw(st.sampled_from(FOUND)))
+        for role in leads.roles(functions)
+    ]
+    return leads.WireMap(tuple(wires), draw(st.sampled_from(["", *leads.REVERSED])), "crimp")
+
+
+FOUND = sorted(leads.FOUND_BY)
+SWITCHINGS = st.builds(
+    leads.Switching,
+    st.sampled_from(sorted(leads.SWITCHED_BY)),
+    st.sampled_from([(), ("high",), ("high", "low")]),
+    st.booleans(),
+    st.booleans(),
+)
+
+
+def tell_leads(car, draw):
+    """What some sockets' leads, wires and switching are."""
+    for key in car.record.sockets:
+        functions = [function.value for function in car.record.socket(key).functions]
+        if draw(st.booleans()):
+            car.add(LeadLaid(draw(leads_laid())), key)
+        if draw(st.booleans()):
+            car.add(WiresMapped(draw(maps(functions))), key)
+        if draw(st.booleans()):
+            car.add(SwitchingPlanned(draw(SWITCHINGS)), key)
+
+
 @st.composite
 def cars(draw):
     """A front, some of its sockets, each pair with a base, a source, a way in of its own."""
@@ -179,6 +237,7 @@ def cars(draw):
             ),
             unit,
         )
+    tell_leads(car, draw)
     car.add(NotOnCar("marker"))
     return car
 
@@ -239,7 +298,7 @@ def test_no_step_is_for_what_the_lamp_does_not_have(car):
                 assert at_lamp.covers(car.record, unit) & {"cap", "boot"}
             if car.record.leaves(unit):
                 assert "bulb" not in step.text or step.kind in ("extra", "tools", "fit")
-                assert not step.text.startswith(("Sand", "Restore", "Cap", "Turn and lift"))
+                assert not step.text.startswith(("Sand", "Restore", "Cap ", "Turn and lift"))
 
 
 @SLOW
@@ -270,6 +329,33 @@ def test_nothing_is_said_of_what_does_not_hang_there(car):
             assert not [text for text in mine if "Restore the lens" in text]
         if car.record.leaves(key.of_unit) and not car.record.latest(Chosen, key).source:
             assert not [text for text in mine if text.startswith("Refit")]
+
+
+@SLOW
+@given(cars())
+def test_what_was_told_of_a_lead_is_done_at_the_lamp_it_was_told_of(car):
+    """Every part of a lead and the wire map are steps where something new goes in, and nowhere
+    else; only a lamp the car lacked asks how it is switched.
+    """
+    for key in car.record.sockets:
+        texts = [step.text for step in at_lamp.fit_steps(car.record, key)]
+        new = bool(car.record.latest(Chosen, key).source)
+        for part in lead_of(car.record, key).parts:
+            said = [text for text in texts if text.startswith(part.words)]
+            assert len(said) == (new and part.kind != "driver")
+        mapped = wires_of(car.record, key)
+        said = [text for text in texts if mapped.wires and mapped.words in text]
+        assert bool(said) is bool(new and mapped.wires)
+        if mapped.reversed == "kills" and said:
+            assert "measure first" in said[0]
+    asked = {interlock.id for interlock in proofs.interlocks_asked(car.progress)}
+    planned = [
+        key
+        for key in car.record.sockets
+        if car.record.socket(key).holds is Holds.NOTHING
+        and car.record.latest(SwitchingPlanned, key)
+    ]
+    assert ("switched-as-planned" in asked) is bool(planned)
 
 
 @WORKED
