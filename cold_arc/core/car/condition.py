@@ -12,8 +12,10 @@ from enum import StrEnum
 from typing import Any
 
 from cold_arc.core.findings import Finding, Level, worst
-from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_mm, say_number
+from cold_arc.core.light import filters
+from cold_arc.core.light.filters import CLEAR, TINTS
+from cold_arc.core.references import PRACTICE, cite
+from cold_arc.core.units import say_mm, say_number, say_percent
 
 HAZE_GRADES = {
     0: "Clear",
@@ -27,6 +29,8 @@ PATIENT_GRIT = 4000
 FIRST_GRIT = {2: 2000, 3: 1000, 4: 800}
 MINUTES = {"mask": 8, "grit": 7, "polish": 10, "coat": 12}
 TIGHT_ROOM_MM = 40.0
+# A filament's colour, K (common practice).
+WARM_K = 3200.0
 
 
 class Verdict(StrEnum):
@@ -40,7 +44,8 @@ class Verdict(StrEnum):
 @dataclass(frozen=True)
 class UnitCondition:
     """What was seen on one unit. Lengths mm; prices in the shop's currency, None when not asked
-    for.
+    for. *tint*: the colour of lens, cap or glass before the source; *finish*: what its mirror is
+    coated with, "" where not told.
     """
 
     haze: int
@@ -56,6 +61,8 @@ class UnitCondition:
     labour_rate: float | None = None
     lens: str = "plastic"
     opened: bool = False
+    tint: str = CLEAR
+    finish: str = ""
 
     @property
     def is_glass(self) -> bool:
@@ -84,6 +91,15 @@ CRACK = {
 MIRROR = {"good": "Bright", "dull": "Dull", "peeling": "Peeling or burnt"}
 SEATING = {"firm": "Firm", "wobble": "Wobbles", "broken-tab": "Broken tab or guide"}
 LENS = {"plastic": "Plastic", "glass": "Glass"}
+FINISHES = {
+    "": "Not told",
+    "aluminium": "Flash aluminium",
+    "silver": "Polished silver",
+    "chrome": "Chrome",
+}
+# The share of light each throws back (lighting handbooks, from memory: new and bright).
+REFLECTANCE = {"aluminium": 0.87, "silver": 0.93, "chrome": 0.63}
+USUAL_FINISH = "aluminium"
 # What each judged fact may be.
 CHOICES: dict[str, dict[Any, str]] = {
     "haze": HAZE_GRADES,
@@ -92,6 +108,8 @@ CHOICES: dict[str, dict[Any, str]] = {
     "mirror": MIRROR,
     "seating": SEATING,
     "lens": LENS,
+    "tint": TINTS,
+    "finish": FINISHES,
 }
 
 
@@ -249,6 +267,34 @@ def _mirror(seen: UnitCondition) -> Finding | None:
     return None
 
 
+def _finish(seen: UnitCondition) -> Finding | None:
+    if not seen.finish:
+        return None
+    share = REFLECTANCE[seen.finish]
+    level = Level.CAUTION if seen.finish == "chrome" else Level.NOTE
+    return Finding(
+        level,
+        f"Mirror of {FINISHES[seen.finish].lower()}.",
+        cite("handbook reflectance of metals"),
+        f"throws back {say_percent(share)}",
+        f"{say_percent(REFLECTANCE['silver'])} polished silver",
+        "Have it re-silvered or flash-aluminised: no bulb makes up for it." if level > 1 else "",
+    )
+
+
+def _tint(seen: UnitCondition) -> Finding | None:
+    if seen.tint == CLEAR:
+        return None
+    kept = filters.share(WARM_K, seen.tint, led=False)
+    return Finding(
+        Level.CAUTION,
+        f"{TINTS[seen.tint]} glass before the source: it takes light and turns every colour.",
+        cite("cie-15 white LED spectra", "practice"),
+        f"passes {say_percent(kept)} of a filament's light",
+        advice="Match says what colour each source gives through it.",
+    )
+
+
 def _seating(seen: UnitCondition) -> Finding | None:
     if seen.seating == "broken-tab":
         return Finding(
@@ -310,6 +356,8 @@ _RULES: tuple[Callable[[UnitCondition], Finding | None], ...] = (
     _condensation,
     _crack,
     _mirror,
+    _finish,
+    _tint,
     _seating,
     _strip,
     _room,
@@ -319,7 +367,7 @@ _RULES: tuple[Callable[[UnitCondition], Finding | None], ...] = (
 
 def faults(seen: UnitCondition) -> list[Finding]:
     """What is wrong with a lamp as it was seen; not what the work on it needs or costs."""
-    of_lamp = (rule(seen) for rule in _RULES if rule not in (_room, _cost))
+    of_lamp = (rule(seen) for rule in _RULES if rule not in (_finish, _tint, _room, _cost))
     return [finding for finding in of_lamp if finding and finding.level >= Level.CAUTION]
 
 

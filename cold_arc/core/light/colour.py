@@ -4,8 +4,8 @@ selective yellow, mixing.
 CIE daylight locus (CIE 15) from 5000 K and the cubic approximation of the Planckian locus (Kim et
 al. 2002) up to 4000 K, both from memory and checked in tests against a colour-science package;
 between them one fades into the other, as the reference light of IES TM-30 and CIE 224 does (from
-memory), so that no step of colour lies between. White and selective yellow: UN R48/R149, from
-memory. Just visible step: MacAdam's ellipses, a lighting handbook's rule of thumb.
+memory), so that no step of colour lies between. White, selective yellow and amber: UN R48/R149,
+from memory. Just visible step: MacAdam's ellipses, a lighting handbook's rule of thumb.
 """
 
 from __future__ import annotations
@@ -81,6 +81,16 @@ def yellow_faults(x: float, y: float) -> list[str]:
         (y >= 0.940 - x, "too pale"),
         (y <= 0.992 - x, "too deep"),
         (y >= 0.440, "too red (y below 0.440)"),
+    )
+    return [words for holds, words in bounds if not holds]
+
+
+def amber_faults(x: float, y: float) -> list[str]:
+    """The bounds of UN amber that (x, y) breaks, in words; empty when it is amber."""
+    bounds = (
+        (y >= 0.390, "too red (y below 0.390)"),
+        (y >= 0.790 - 0.670 * x, "too pale"),
+        (y <= x - 0.120, "too green"),
     )
     return [words for holds, words in bounds if not holds]
 

@@ -6,10 +6,10 @@ from collections.abc import Iterator
 
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.light import colour
+from cold_arc.core.light import colour, filters
 from cold_arc.core.light_source import MOST_LM_PER_W, LightSource
 from cold_arc.core.references import PRACTICE, cite
-from cold_arc.core.units import say_number
+from cold_arc.core.units import say_number, say_percent
 from cold_arc.core.wiring.setting import Setting
 
 # lm from which UN R48 asks for washers and levelling (from memory); a just visible and a plain step
@@ -44,6 +44,47 @@ def legal_colour(source: LightSource, setting: Setting) -> Iterator[Finding]:
             )
     elif (point := chroma(source)) is not None:
         yield _white(source, point)
+    yield from _through_tint(source, setting)
+
+
+# What else than white the lamps of some functions may show.
+LEGAL: dict[tuple[Function, ...], str] = {
+    (Function.FOG,): "white or selective yellow",
+    (Function.TURN,): "amber",
+}
+
+
+def _is_legal(point: tuple[float, float], functions: tuple[Function, ...]) -> bool:
+    """Whether lamps of these functions may shine with a colour."""
+    if functions == (Function.TURN,):
+        return not colour.amber_faults(*point)
+    fog = functions == (Function.FOG,) and not colour.yellow_faults(*point)
+    return fog or not colour.white_faults(*point)
+
+
+def _through_tint(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """The colour that leaves a tinted lamp: white, or in fog lamps selective yellow, or none the
+    law has.
+    """
+    tint = setting.condition.tint if setting.condition else filters.CLEAR
+    if source.takes_place or filters.is_plain(tint, source.cct_k) or source.cct_k is None:
+        return
+    point = filters.through(source.cct_k, tint)
+    words, functions = filters.TINTS[tint].lower(), setting.socket.functions
+    if _is_legal(point, functions):
+        level, text = Level.NOTE, f"Through the {words} glass its colour stays legal."
+    else:
+        faults = ", ".join(colour.white_faults(*point))
+        level = Level.STOP
+        text = f"Through the {words} glass its colour is none the law has: {faults}."
+    yield Finding(
+        level,
+        text,
+        (*CHROMATICITY, *cite("cie-15 white LED spectra")),
+        f"{_say_point(point)}; passes {say_percent(filters.share(source.cct_k, tint))}",
+        LEGAL.get(functions, "white"),
+        "A warmer source, a clear cap or lens, or the lamp's own bulb." if level > 1 else "",
+    )
 
 
 def _yellow(source: LightSource, functions: tuple[Function, ...]) -> Iterator[Finding]:

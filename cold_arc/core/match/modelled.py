@@ -5,10 +5,12 @@ from __future__ import annotations
 from typing import Any
 
 from cold_arc.core.beam import nominal
-from cold_arc.core.beam.setup import LED_K, SetUp, SetUpError
+from cold_arc.core.beam.setup import ARC_K, FILAMENT_K, LED_K, SetUp, SetUpError
 from cold_arc.core.beam.sources import Led
 from cold_arc.core.car.bases import Base
+from cold_arc.core.car.condition import REFLECTANCE, USUAL_FINISH
 from cold_arc.core.car.lamps import Function
+from cold_arc.core.light import filters
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.heat import warmth
 from cold_arc.core.wiring.setting import Setting
@@ -82,7 +84,7 @@ def _setup_of(
         "housing": kind,
         "base": base.name,
         "traffic": traffic,
-        **_of_the_housing(setting),
+        **_of_the_housing(setting, candidate),
         "high": high,
         "rated_volts": _rated_volts(base, high, setting.volts),
     }
@@ -116,21 +118,40 @@ def _with_bulb(
     )
 
 
-def _of_the_housing(setting: Setting) -> dict[str, float]:
-    """How hazed its lens is, and how its housing differs from its kind where that was fitted to
-    readings.
+def _of_the_housing(setting: Setting, candidate: LightSource | None) -> dict[str, float]:
+    """How hazed its lens is, what its tint and its mirror's finish leave of a source's light, and
+    how its housing differs from its kind where that was fitted to readings.
 
-    A lens that is clear by now has lost the haze that was fitted with it.
+    A lens that is clear by now has lost the haze that was fitted with it; tint and finish were
+    fitted with its own source.
     """
     haze = HAZE_OF_GRADE[setting.condition.haze] if setting.condition else 0.0
+    passes = _passes(setting, candidate)
     if setting.fit is None:
-        return {"haze": haze}
+        return {"haze": haze, "gain": round(passes * _finish(setting), 3)}
     own = setting.fit.setup
     return {
         "haze": own.haze if haze or not setting.condition else 0.0,
-        "gain": own.gain,
+        "gain": own.gain * passes / _passes(setting, None),
         "widen": own.widen,
     }
+
+
+def _passes(setting: Setting, candidate: LightSource | None) -> float:
+    """The share of a source's light that the lamp's tint passes; of its own source with none."""
+    tint = setting.condition.tint if setting.condition else filters.CLEAR
+    if tint == filters.CLEAR:
+        return 1.0
+    if candidate is None:
+        arc = setting.base is not None and setting.base.kind == "hid"
+        return filters.share(ARC_K if arc else FILAMENT_K, tint, led=False)
+    return filters.share(candidate.cct_k or LED_K, tint)
+
+
+def _finish(setting: Setting) -> float:
+    """How much more or less light a mirror of its finish throws back than the usual one."""
+    finish = setting.condition.finish if setting.condition else ""
+    return REFLECTANCE[finish] / REFLECTANCE[USUAL_FINISH] if finish else 1.0
 
 
 def _rated_volts(base: Base, high: bool, car_volts: float) -> float:
@@ -154,6 +175,7 @@ def _own_optic(
         base=base.name,
         flux=candidate.believable_lm,
         haze=HAZE_OF_GRADE[seen.haze] if seen else 0.0,
+        gain=round(_passes(setting, candidate), 3) if seen else 1.0,
         traffic=traffic,
         high=function is Function.HIGH,
         cct=candidate.cct_k or LED_K,

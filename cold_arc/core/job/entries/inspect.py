@@ -12,8 +12,8 @@ from cold_arc.core.job.entries.kind import EntryKind, Payload, tells_more
 class Inspected(Payload):
     """What was seen on the entry's units."""
 
-    # 2: what the lens is made of, whether it was opened before.
-    ENTRY = EntryKind("inspected", 2, older={1: tells_more})
+    # 2: what the lens is made of, whether it was opened before. 3: tint, mirror's finish.
+    ENTRY = EntryKind("inspected", 3, older={1: tells_more, 2: tells_more})
 
     seen: UnitCondition
 

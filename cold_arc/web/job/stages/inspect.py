@@ -30,6 +30,8 @@ class ConditionForm(FlaskForm):
     crack = fields.one_of("Crack", condition.CRACK, "none")
     lens = fields.one_of_by_form("Lens", condition.LENS)
     mirror = fields.one_of("Mirror", condition.MIRROR, "good")
+    finish = fields.one_of_by_form("Mirror of", condition.FINISHES)
+    tint = fields.one_of_by_form("Glass or cap before it", condition.TINTS)
     seating = fields.one_of("Seat and tabs", condition.SEATING, "firm")
     strip_dead = BooleanField("Built-in LED strip is dead")
     room_mm = fields.millimetres("Room behind, to cap", 0, 500)
@@ -42,12 +44,19 @@ class ConditionForm(FlaskForm):
     def seen(self) -> UnitCondition:
         """The condition entered."""
         facts = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
-        read = {"haze": int(self.haze.data), "lens": self.lens.data or "plastic"}
+        read = {
+            "haze": int(self.haze.data),
+            "lens": self.lens.data or "plastic",
+            "tint": self.tint.data or condition.CLEAR,
+            "finish": self.finish.data or "",
+        }
         return UnitCondition(**{**facts, **read})
 
     def validate_lens(self, field: Field) -> None:
         """Plastic, where nothing is said."""
         fields.must_choose(field, wanted=False)
+
+    validate_tint = validate_finish = validate_lens
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/inspect", methods=["GET", "POST"])

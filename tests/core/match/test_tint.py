@@ -1,0 +1,64 @@
+"""A tinted lens at Match: the colour that leaves the lamp is judged, and its light counted. UN R48
+colours, from memory; metals' reflectances from lighting handbooks, from memory.
+"""
+
+from dataclasses import replace
+
+import pytest
+
+from cold_arc.core.car.condition import as_new, findings
+from cold_arc.core.car.lamps import Function
+from cold_arc.core.findings import Level
+from cold_arc.core.match import judge
+from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp, setup
+
+
+def tinted(setting, tint):
+    return replace(setting, condition=replace(setting.condition, tint=tint))
+
+
+def through(source, setting):
+    return [
+        finding
+        for finding in judge(source, setting).findings
+        if finding.text.startswith("Through the")
+    ]
+
+
+@pytest.mark.parametrize(
+    ("functions", "tint", "cct_k", "level"),
+    [
+        ((Function.FOG,), "yellow", 6000.0, Level.STOP),
+        ((Function.FOG,), "yellow", 3000.0, Level.NOTE),
+        ((Function.LOW,), "yellow", 3000.0, Level.STOP),
+        ((Function.LOW,), "smoke", 6000.0, Level.NOTE),
+        ((Function.LOW,), "blue", 6000.0, Level.STOP),
+    ],
+)
+def test_the_colour_that_leaves_the_lamp_is_judged(functions, tint, cct_k, level):
+    [finding] = through(replace(GOOD, cct_k=cct_k), tinted(lamp(*functions), tint))
+    assert finding.level is level
+
+
+def test_a_clear_lens_and_a_lamp_that_leaves_are_not_spoken_of():
+    assert through(GOOD, REFLECTOR) == []
+    assert through(UNIT, tinted(REFLECTOR, "yellow")) == []
+
+
+def test_a_new_housing_has_a_clear_lens():
+    assert as_new(tinted(REFLECTOR, "yellow").condition).tint == "none"
+
+
+def test_a_tint_takes_of_each_source_what_its_spectrum_has_there():
+    smoked, yellow = (tinted(REFLECTOR, tint) for tint in ("smoke", "yellow"))
+    assert setup(GOOD, smoked).gain == pytest.approx(0.4)
+    assert setup(None, smoked).gain == pytest.approx(0.4)
+    assert setup(None, yellow).gain > setup(GOOD, yellow).gain
+    assert setup(GOOD).gain == 1.0
+
+
+def test_a_chrome_mirror_is_named_with_what_it_loses():
+    chrome = replace(REFLECTOR.condition, finish="chrome")
+    assert any("Chrome" in f.text or "chrome" in f.text for f in findings(chrome))
+    bright = replace(REFLECTOR, condition=replace(chrome, finish="silver"))
+    assert setup(GOOD, bright).gain > 1 > setup(GOOD, replace(REFLECTOR, condition=chrome)).gain
