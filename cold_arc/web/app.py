@@ -38,6 +38,7 @@ from cold_arc.web.job.lux import experience, meter, numbers, shoot_out, warm_up
 from cold_arc.web.job.lux.stand import Stand
 from cold_arc.web.job.stages import (
     aim,
+    as_it_came,
     baseline,
     book_in,
     car_plan,
@@ -46,6 +47,7 @@ from cold_arc.web.job.stages import (
     inspect,
     plan,
     prove,
+    rear,
     verify,
 )
 from cold_arc.web.match import candidates, leads, options, wiring
@@ -87,9 +89,9 @@ SHOP_PAGES = (
 )
 # In the order of the work; Match has four pages.
 STAGE_PAGES = (
-    *(book_in.bp, inspect.bp, baseline.bp),
+    *(book_in.bp, inspect.bp, as_it_came.bp, baseline.bp),
     *(candidates.bp, options.bp, wiring.bp, leads.bp),
-    *(plan.bp, car_plan.bp, fit.bp, prove.bp, aim.bp, verify.bp, hand_over.bp),
+    *(plan.bp, car_plan.bp, fit.bp, prove.bp, rear.bp, aim.bp, verify.bp, hand_over.bp),
     *(
         numbers.bp,
         warm_up.bp,

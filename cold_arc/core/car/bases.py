@@ -310,3 +310,14 @@ def find(name: str) -> Base | None:
     '9006'
     """
     return _by_code().get(code(name))
+
+
+def why_unknown(typed: str) -> str:
+    """What to say of a name that is no base's: the bases of that cap, where it is a cap's.
+
+    >>> why_unknown("BA20d")
+    '“BA20d” is the cap of S1, S2: say which, by its watts.'
+    """
+    if capped := [base.name for base in of_cap(typed)]:
+        return f"“{typed}” is the cap of {', '.join(capped)}: say which, by its watts."
+    return f"“{typed}” is not in the catalogue. Use the questions to find it."

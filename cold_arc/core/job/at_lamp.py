@@ -14,6 +14,7 @@ from cold_arc.core.job.facts import wired, wires_of
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE
+from cold_arc.core.wiring import leads
 from cold_arc.core.work import clocking, fitting, seating
 from cold_arc.core.work.access import PLUGGED
 from cold_arc.core.work.extras import Extra
@@ -237,6 +238,17 @@ def seat_findings(record: Record, key: SocketKey) -> list[Finding]:
         seating.seated(depth_mm, record.base(key), is_projector) if depth_mm is not None else None
     )
     return [finding for finding in (judged[-1].finding, again, deep) if finding]
+
+
+def wire_findings(record: Record, key: SocketKey) -> list[Finding]:
+    """What is to be said of a socket's wires before they are joined; nothing where what it came
+    with stays.
+    """
+    chosen = record.latest(Chosen, key)
+    if chosen is None or chosen.source is None:
+        return []
+    judged = leads.map_findings(wires_of(record, key))
+    return [finding for finding in judged if finding.level > Level.NOTE]
 
 
 def condition_verdict(record: Record, key: UnitKey) -> condition.Verdict | None:

@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from cold_arc.core.car.front import SocketKey, UnitKey
 from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.match import Chosen
-from cold_arc.core.job.entries.prove import Interlocked, Proved
+from cold_arc.core.job.entries.prove import Interlocked, Proved, RearDone
 from cold_arc.core.job.facts import switching_of, wires_of
 from cold_arc.core.job.needed import needs
 from cold_arc.core.job.progress import Progress
@@ -98,6 +98,11 @@ def closed_for_a_reason(record: Record, key: SocketKey) -> bool:
         and entry.id > since
         for entry in record.entries
     )
+
+
+def rear_done(record: Record) -> list[RearDone]:
+    """What was done at the rear along the way, as last told of each lamp."""
+    return list({done.subject(): done for done in record.all(RearDone)}.values())
 
 
 def turning(record: Record, cell: proof.Cell) -> str:

@@ -296,7 +296,7 @@ STEPS = {
     "diode": "Set the diode into the plus lead, ring towards the lamp.",
     "limiter": "Set the limiter behind the diode.",
     "capacitor": "Join the capacitor from plus to ground, plus to plus, and tie it down.",
-    "adapter": "Put the adapter between the plugs; home until it holds, pull to try it.",
+    "adapter": "Put the adapter between the plugs; home until it clicks, pull to try it.",
     "extension": "Put the extension in and lay it clear of heat, edges and the fan.",
     "decoder": "Put the decoder in and tie it down.",
     "lead-capacitor": "Put the capacitor's lead in and tie it down, away from heat.",

@@ -10,11 +10,10 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from cold_arc.core import law
-from cold_arc.core.car.condition import faults
 from cold_arc.core.car.front import BeamKey, Key, Socket, SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Side
 from cold_arc.core.findings import Finding
-from cold_arc.core.job import needs
+from cold_arc.core.job import as_it_came, needs
 from cold_arc.core.job.at_lamp import renewed
 from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
 from cold_arc.core.job.entries.fit import Pictured
@@ -32,7 +31,7 @@ from cold_arc.core.job.outcome import (
     drive_words,
     readied,
 )
-from cold_arc.core.job.proofs import faults_as_it_came
+from cold_arc.core.job.proofs import rear_done
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import About, Stage
 from cold_arc.core.light_source import MODES
@@ -260,15 +259,10 @@ class CustomerSheet:
 
     @property
     def as_it_came(self) -> list[str]:
-        """What was wrong before anything was touched: of each lamp, and of what it gives."""
-        seen = {key: self.record.condition(key) for key in self.record.units}
-        of_lamps = [
-            f"{self.record.front.named(key)}: {finding.text}"
-            for key, condition in seen.items()
-            if condition
-            for finding in faults(condition)
-        ]
-        return [*of_lamps, *(f"{words}." for words in faults_as_it_came(self.record))]
+        """What was wrong before anything was touched, and who signed it."""
+        shown = as_it_came.signed(self.record)
+        by = [f"Shown before the first screw, and signed by {shown.signed}."] if shown else []
+        return [*as_it_came.all_words(self.record), *by]
 
     @property
     def standing(self) -> list[str]:
@@ -276,11 +270,17 @@ class CustomerSheet:
         itself.
         """
         progress = self.page.progress
-        return [
+        rear = [f"{done.in_words()}." for done in rear_done(self.record) if not done.works]
+        return rear + [
             f"{progress.words(lacking.key)}: {lacking.words}"
             for lacking in needs.holds_leaving(progress)
             if lacking.need.id != "no-dazzle"
         ]
+
+    @property
+    def rear(self) -> list[str]:
+        """What was done at the rear along the way."""
+        return [f"{done.in_words()}." for done in rear_done(self.record)]
 
     @property
     def skipped(self) -> list[str]:

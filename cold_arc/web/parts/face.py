@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from functools import cache
 from typing import Any
 
 from cold_arc.core.car.front import (
@@ -16,8 +15,6 @@ from cold_arc.core.car.front import (
     UnitKey,
     UnitKind,
     UnitPlan,
-    made,
-    ready_made,
 )
 from cold_arc.core.car.lamps import Drive, Side, side_words
 from cold_arc.core.job.progress import Progress
@@ -160,14 +157,6 @@ def _units(
                 FaceUnit(_mirrored(places[unit.id], side), f"{unit.words}, {where}", tuple(sockets))
             )
     return tuple(drawn), height
-
-
-@cache
-def ready_faces() -> dict[str, Face]:
-    """A small picture of every ready-made front, by its id: what one sees, before any base is
-    known.
-    """
-    return {name: choosing_face(made(name)) for name in ready_made()}
 
 
 def choosing_face(front: Front, drive: Drive = Drive.LEFT) -> Face:

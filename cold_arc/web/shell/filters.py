@@ -14,7 +14,7 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.match.doubt import Range
 from cold_arc.core.work.access import cautions
 from cold_arc.web.forms.fields import live
-from cold_arc.web.parts.face import ready_faces
+from cold_arc.web.parts.front_drawing import ready_drawings
 from cold_arc.web.shell.place import dark_said
 
 
@@ -39,7 +39,7 @@ def register(app: Flask) -> None:
     app.add_template_filter(say_moment, "moment")
     app.add_template_filter(units.say_minutes, "minutes")
     app.add_template_global(side_words)
-    app.add_template_global(ready_faces)
+    app.add_template_global(ready_drawings)
     app.add_template_global(dark_said)
     app.add_template_global(live, "live_echo")
     app.add_template_global(yardsticks)

@@ -172,6 +172,8 @@ def test_interlocks_are_asked_for_as_the_market_has_them_and_the_car():
         "low-returns",
         "high-out-together",
         "high-telltale",
+        "accessory",
+        "locked-dark",
     ]
     modes = ["switchback", "dimmed"]
     of_lamp = {it.id for it in interlocks.wanted("un", ["turn", "drl", "position"], modes)}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from cold_arc.core.car import bases
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must, tells_more
 from cold_arc.core.work import interlocks, proof
@@ -143,4 +144,50 @@ class NotOnCar(Payload):
         return (
             f"{proof.FUNCTIONS[self.function]}: "
             f"{'not on this car' if self.absent else 'on this car'}"
+        )
+
+
+# What hangs at the rear, done along the way: named, fitted, proved; no more.
+REAR = {
+    "brake": "Brake light",
+    "tail": "Tail light",
+    "reverse": "Reversing light",
+    "rear-fog": "Rear fog",
+    "rear-turn": "Rear turn signal",
+    "plate": "Number plate light",
+}
+REAR_RESULTS = {name: proof.RESULTS[name] for name in ("works", "dark", "fast", "warning")}
+
+
+@dataclass(frozen=True)
+class RearDone(Payload):
+    """A lamp at the rear done along the way: its *function* (of REAR), its *base*, what was
+    *fitted*, and what it does now.
+    """
+
+    ENTRY = EntryKind("rear-done")
+
+    function: str
+    side: Side
+    base: str
+    fitted: str
+    result: str
+
+    def subject(self) -> Subject:
+        return self.function, self.side
+
+    def must_hold(self) -> None:
+        must(self.function in REAR and self.result in REAR_RESULTS, "Such a lamp")
+        must(bases.find(self.base) is not None, "A base that is not in the catalogue")
+        must(bool(self.fitted), "A lamp fitted with nothing")
+
+    @property
+    def works(self) -> bool:
+        """Whether it does as it should."""
+        return self.result in proof.GOOD_RESULTS
+
+    def in_words(self) -> str:
+        return (
+            f"{REAR[self.function]} {self.side}, {self.base}: {self.fitted}, "
+            f"{REAR_RESULTS[self.result].lower()}"
         )

@@ -170,7 +170,7 @@ class IdentifyForm(FlaskForm):
         if not (typed := (field.data or "").strip()):
             raise ValidationError("Name the base, or find it by the questions.")
         if bases.find(typed) is None:
-            raise ValidationError(_unknown_base(typed))
+            raise ValidationError(bases.why_unknown(typed))
 
     def identified(self) -> Identified:
         """The facts entered; a bulb's base under its catalogue name."""
@@ -183,14 +183,6 @@ class IdentifyForm(FlaskForm):
             return Identified(optic, base.name, present)
         hangs = {name: (self[name].data or "").strip() for name in HELD}
         return Identified(optic, "", present if held is not Holds.NOTHING else None, held, **hangs)
-
-
-def _unknown_base(typed: str) -> str:
-    """What to say of a name that is no base's: the bases of that cap, where it is a cap's."""
-    capped = [base.name for base in bases.of_cap(typed)]
-    if capped:
-        return f"“{typed}” is the cap of {', '.join(capped)}: say which, by its watts."
-    return f"“{typed}” is not in the catalogue. Use the questions to find it."
 
 
 # How what holds no bulb hangs, as the form asks it.

@@ -18,8 +18,14 @@ from wtforms import StringField
 from wtforms.validators import Length
 
 from cold_arc.core.car.front import Key, SocketKey
-from cold_arc.core.job import proofs, timing
-from cold_arc.core.job.at_lamp import clocked_as, clockings, needs_clocking, seat_findings
+from cold_arc.core.job import as_it_came, proofs, timing
+from cold_arc.core.job.at_lamp import (
+    clocked_as,
+    clockings,
+    needs_clocking,
+    seat_findings,
+    wire_findings,
+)
 from cold_arc.core.job.entries.fit import Checked, Clocked, ClockRan, Pictured, Ticked
 from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.handwork import Handwork
@@ -330,9 +336,12 @@ def _render(
     lines = step_lines(work, page)
     clocked = [key for key in page.sockets if needs_clocking(page.record, key)]
     findings = [
-        finding.named(key.side.value.capitalize())
-        for key in clocked
-        for finding in seat_findings(page.record, key)
+        *(() if page.record.all(Ticked) else as_it_came.unsigned(page.record)),
+        *(
+            finding.named(key.side.value.capitalize())
+            for key in page.sockets
+            for finding in (*seat_findings(page.record, key), *wire_findings(page.record, key))
+        ),
     ]
     under_hand = _under_hand(lines)
     return page.render(

@@ -27,3 +27,15 @@ document.addEventListener("click", (event) => {
 document.addEventListener("input", (event) => {
   if (event.target.closest("[id^=work-]")) showLamps();
 });
+
+// A place of a drawn front picks its field, by a tap or by Enter and Space.
+const pick = (event) => {
+  const place = event.target.closest?.("[data-picks]");
+  if (!place) return;
+  document.getElementById(place.dataset.picks)?.click();
+  event.preventDefault();
+};
+document.addEventListener("click", pick);
+document.addEventListener("keydown", (event) => {
+  if (event.key === "Enter" || event.key === " ") pick(event);
+});

@@ -1,0 +1,134 @@
+"""Both ends of a job: damage tapped and signed before the first screw, the rear done along the way,
+and what the sheet says of them.
+"""
+
+import pytest
+
+from cold_arc.core.car import damage
+from cold_arc.core.car.front import made, ready_made
+from cold_arc.core.job.entries.inspect import DamageSeen
+from cold_arc.core.job.entries.kind import ImplausibleError
+from cold_arc.core.job.entries.prove import RearDone
+from cold_arc.store import jobs
+from cold_arc.web.parts.front_drawing import WIDTH, drawn_front, outline_of
+from tests.web.test_walks import KINDS
+from tests.web.walking import Walk
+
+DAMAGE, REAR = "/jobs/2/low/inspect/damage", "/jobs/2/low/prove/rear"
+GUIDE = {"place": "headlamp-left", "what": "guide", "note": "upper one"}
+
+
+def record(client, number):
+    with client.app.extensions["cold_arc_sessions"]() as session:
+        return jobs.load(session, number).record
+
+
+def sheet(client, number):
+    return client.get(f"/jobs/{number}/sheet")
+
+
+def test_damage_is_told_with_its_place_and_stands_on_the_sheet(demo):
+    page = demo.post(DAMAGE, do="damage:", **GUIDE)
+    assert "Headlamp left: guide or tab broken (upper one)" in page
+    assert "Headlamp left: guide or tab broken (upper one)." in sheet(demo, 2)
+
+
+def test_what_is_told_twice_stands_once_and_taken_back_is_gone(demo):
+    demo.post(DAMAGE, do="damage:", **GUIDE)
+    demo.post(DAMAGE, do="damage:", **(GUIDE | {"note": "lower one"}))
+    page = demo.get(DAMAGE)
+    assert page.count("guide or tab broken (") == 1
+    page = demo.post(DAMAGE, do="off:headlamp-left:guide")
+    assert "guide or tab broken (" not in page
+    demo.post(DAMAGE, 404, do="off:headlamp-left:guide")
+
+
+@pytest.mark.parametrize(
+    ("form", "words"),
+    [
+        ({"what": "guide"}, "This is needed."),
+        ({"place": "headlamp-left"}, "Say what it is."),
+        ({"place": "roof", "what": "dent"}, "Not a valid choice."),
+    ],
+)
+def test_half_told_damage_is_asked_back(demo, form, words):
+    assert words in demo.post(DAMAGE, 422, do="damage:", **form)
+
+
+def test_a_signature_holds_until_more_is_told(demo):
+    demo.post(DAMAGE, do="damage:", **GUIDE)
+    unsigned = "What was wrong as it came is not signed."
+    assert unsigned in demo.get(DAMAGE)
+    assert "Who signed?" in demo.post(DAMAGE, 422, do="sign:", signed=" ")
+    page = demo.post(DAMAGE, do="sign:", signed="R. Okello")
+    assert "Signed by R. Okello." in page
+    assert unsigned not in page
+    assert "signed by R. Okello." in sheet(demo, 2)
+    demo.post(DAMAGE, do="damage:", place="grille", what="crack", note="")
+    assert unsigned in demo.get(DAMAGE)
+
+
+def test_fit_says_before_the_first_screw_that_nobody_signed(demo):
+    """A car not yet taken apart; one under work is not asked any more."""
+    for number, asked in ((2, True), (1, False)):
+        demo.post(f"/jobs/{number}/low/inspect/damage", do="damage:", **GUIDE)
+        assert ("is not signed" in demo.get(f"/jobs/{number}/low/fit")) is asked
+
+
+def test_rear_bulbs_are_named_fitted_and_proved(demo):
+    told = {"function": "brake", "side": "both", "base": "p21w", "fitted": "Red one", "result": ""}
+    assert "Switch it on and say" in demo.post(REAR, 422, **told)
+    assert "is the cap of S1, S2" in demo.post(REAR, 422, **(told | {"base": "BA20d"}))
+    page = demo.post(REAR, **(told | {"result": "works"}))
+    assert "Brake light left, P21W: Red one, works." in page
+    page = demo.post(REAR, **(told | {"side": "left", "result": "dark"}))
+    assert page.count("<li>Brake light left") == 1
+    assert "Brake light right, P21W: Red one, works." in sheet(demo, 2)
+
+
+def test_a_rear_lamp_that_is_dark_is_open_as_the_car_leaves(demo):
+    lamps = KINDS["wedges and bayonets"]
+    walk = Walk(demo, lamps, "W-7")
+    walk.come_in()
+    walk.match()
+    walk.plan()
+    walk.fit(lamps.sockets)
+    walk.leave()
+    number = int(walk.path.rpartition("/")[2])
+    told = {"function": "tail", "side": "left", "base": "P21/5W", "fitted": "Red two"}
+    demo.post(f"/jobs/{number}/all/prove/rear", **told, result="dark")
+    demo.post(f"/jobs/{number}/all/prove/rear", **(told | {"side": "right"}), result="works")
+    shown = sheet(demo, number)
+    standing = shown[shown.index("Open as it left") :]
+    assert "Tail light left, P21/5W: Red two, dark." in standing
+    assert "Tail light right" not in standing
+
+
+def test_no_record_holds_damage_or_a_rear_lamp_that_is_none():
+    for wrong in (
+        DamageSeen("roof", "dent"),
+        DamageSeen("low-left", "dent"),
+        DamageSeen("grille", "bent"),
+        RearDone("brake", "left", "X99", "one", "works"),
+        RearDone("brake", "left", "P21W", "", "works"),
+        RearDone("brake", "left", "P21W", "one", "glows"),
+    ):
+        with pytest.raises(ImplausibleError):
+            wrong.must_hold()
+
+
+def test_every_ready_made_front_is_drawn_with_all_its_lamps_mirrored_and_inside():
+    looks = set()
+    for name in ready_made():
+        front = made(name, ["fog", "drl", "turn"])
+        drawing = drawn_front(front)
+        assert {place.id for place in drawing.places} == set(damage.places(front))
+        by_id = {place.id: place for place in drawing.lamps}
+        for unit in front.units:
+            left, right = by_id[f"{unit.id}-left"], by_id[f"{unit.id}-right"]
+            assert left.x + left.width + right.x == pytest.approx(WIDTH)
+            assert left.x >= 0
+            assert left.y + left.height <= drawing.height
+            assert left.outline == outline_of(unit)
+        looks.add(tuple((p.outline, p.bowls) for p in drawn_front(made(name)).lamps))
+    assert len(looks) >= 7
