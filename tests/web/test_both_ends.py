@@ -2,13 +2,19 @@
 and what the sheet says of them.
 """
 
+import io
+
+import cv2
+import numpy as np
 import pytest
 
 from cold_arc.core.car import damage
 from cold_arc.core.car.front import made, ready_made
+from cold_arc.core.job import carwork
 from cold_arc.core.job.entries.inspect import DamageSeen
 from cold_arc.core.job.entries.kind import ImplausibleError
 from cold_arc.core.job.entries.prove import RearDone
+from cold_arc.core.work.schedule import schedule
 from cold_arc.store import jobs
 from cold_arc.web.parts.front_drawing import WIDTH, drawn_front, outline_of
 from tests.web.test_walks import KINDS
@@ -132,3 +138,26 @@ def test_every_ready_made_front_is_drawn_with_all_its_lamps_mirrored_and_inside(
             assert left.outline == outline_of(unit)
         looks.add(tuple((p.outline, p.bowls) for p in drawn_front(made(name)).lamps))
     assert len(looks) >= 7
+
+
+def test_a_picture_is_kept_as_it_came_and_one_that_is_none_is_said(demo):
+    assert "field-error" in demo.post(DAMAGE, 422, do="picture:")
+    image = np.full((60, 80, 3), 90, np.uint8)
+    jpeg = cv2.imencode(".jpg", image)[1].tobytes()
+    page = demo.post(DAMAGE, do="picture:", picture=(io.BytesIO(jpeg), "clip.jpg"))
+    assert "As it came, picture 1" in page
+    assert "/pictures/" in sheet(demo, 2)
+
+
+def test_an_opened_lamp_cures_before_it_is_proved(demo):
+    lamps = KINDS["a lamp opened for a ring"]
+    walk = Walk(demo, lamps, "W-6")
+    walk.come_in()
+    walk.match()
+    walk.plan()
+    number = int(walk.path.rpartition("/")[2])
+    of_job = record(demo, number)
+    slots = {slot.task.id: slot for slot in schedule(carwork.tasks(of_job, of_job.plan), 2)}
+    fits = [slot for name, slot in slots.items() if name.startswith("fit-")]
+    assert all(slot.task.cures == 720 for slot in fits)
+    assert slots["prove-open"].start >= max(slot.cured for slot in fits)

@@ -21,7 +21,12 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work.access import OPENED, PLUGGED
 from cold_arc.core.work.composing import CarPlan, compose
-from cold_arc.core.work.extras import fit_minutes, renew_minutes, stage_minutes
+from cold_arc.core.work.extras import (
+    cure_minutes,
+    fit_minutes,
+    renew_minutes,
+    stage_minutes,
+)
 from cold_arc.core.work.learning import Learnt, with_learnt
 from cold_arc.core.work.schedule import Slot, Task, schedule
 
@@ -33,9 +38,11 @@ def tasks(record: Record, plan: CarPlan) -> list[Task]:
     """The tasks of a job, in the order of the work, from its record and the plan of its ways in."""
     before, behind = list(_extras(record, "before", ())), list(_opened(plan))
     opened = [task for task, _ in behind]
-    inside = [*_fits(record, _open_for(record, behind)), *_extras(record, "open", _ids(opened))]
+    fits = list(_fits(record, _open_for(record, behind)))
+    inside = [*fits, *_extras(record, "open", _ids(opened))]
     plugged = list(_closed(plan, _ids(inside), PLUGGED))
-    proved = _stage(record, "prove-open", "Prove, open", after=_ids([*inside, *plugged]))
+    cured = _ids(task for task in fits if task.cures)
+    proved = _stage(record, "prove-open", "Prove, open", _ids([*inside, *plugged]), cured)
     closings = list(_closed(plan, (proved.id,), OPENED))
     shut = _stage(record, "prove-closed", "Prove, closed", after=_ids(closings or [proved]))
     aim = _stage(record, "aim", "Aim", after=(shut.id,), cured=_ids(before), dark=True)
@@ -163,7 +170,10 @@ def _fits(record: Record, open_for: dict[UnitKey, tuple[str, ...]]) -> Iterator[
         key = sockets[0]
         shorts = dict.fromkeys(record.front.socket(each).short for each in sockets)
         words = f"Fit {' · '.join(shorts)}, {key.side.value}"
-        yield Task(f"fit-{key}", words, _fit_minutes(record, key), after=open_for[key.of_unit])
+        cures = cure_minutes() if record.is_opened(key.of_unit) else 0.0
+        yield Task(
+            f"fit-{key}", words, _fit_minutes(record, key), cures=cures, after=open_for[key.of_unit]
+        )
 
 
 def _fit_minutes(record: Record, key: SocketKey) -> float:

@@ -58,6 +58,11 @@ def renew_minutes() -> dict[str, float]:
     return {name: float(minutes) for name, minutes in data.load("work_times")["renew"].items()}
 
 
+def cure_minutes() -> float:
+    """What the new seal of an opened lamp takes to cure, with nobody's hands."""
+    return float(data.load("work_times")["cure"]["seal"])
+
+
 @cache
 def stage_minutes() -> dict[str, float]:
     """Minutes of proving, aiming and verifying, each side."""

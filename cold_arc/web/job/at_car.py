@@ -88,16 +88,21 @@ def seen(job_id: int) -> FlaskResponse:
 def take_picture(job_id: int, scope: Scope) -> Response:
     """Keeps a picture taken before or after a step."""
     page = open_stage(job_id, scope, Stage.FIT)
-    sent, phase = request.files.get("picture"), request.form.get("phase", "")
+    phase = request.form.get("phase", "")
     if phase not in ("before", "after"):
         abort(404)
     try:
-        photo = read_photo(sent.read() if sent else b"")
+        taken = kept_picture(job_id, phase, request.form.get("step", "")[:LONGEST_NOTE])
     except PhotoError as error:
         return redirect(stage_url(job_id, scope, Stage.FIT, **{"picture-error": str(error)}), 303)
-    number = pictures.keep(writable(), job_id, photo.jpeg, photo.small)
-    step = request.form.get("step", "")[:LONGEST_NOTE]
-    return page.save(Pictured(number, phase, step), about=page.units, merged=True)
+    return page.save(taken, about=page.units, merged=True)
+
+
+def kept_picture(job_id: int, phase: str, step: str) -> Pictured:
+    """The picture sent, kept; PhotoError for none, or one that can't be read."""
+    sent = request.files.get("picture")
+    photo = read_photo(sent.read() if sent else b"")
+    return Pictured(pictures.keep(writable(), job_id, photo.jpeg, photo.small), phase, step)
 
 
 @bp.get("/jobs/<int:job_id>/pictures/<int:number>.jpg")

@@ -12,16 +12,21 @@ from wtforms.validators import Length
 
 from cold_arc.core.car import damage
 from cold_arc.core.job import as_it_came
+from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.inspect import AsItCameShown, DamageSeen
 from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.stages import Stage
+from cold_arc.formats.photo import PhotoError
 from cold_arc.web.forms import fields
+from cold_arc.web.job.at_car import kept_picture
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.parts.front_drawing import drawn_front
 from cold_arc.web.scope import Scope
 
 bp = Blueprint("as_it_came", __name__)
 LONGEST_NOTE, LONGEST_NAME = 120, 60
+# What pictures of damage are kept under, in place of a step's id.
+AS_IT_CAME = "as-it-came"
 
 
 class DamageForm(FlaskForm):
@@ -49,12 +54,16 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Keeps damage by its place, takes it back, keeps who signed."""
     page = open_stage(job_id, scope, Stage.INSPECT)
     what, _, rest = request.form.get("do", "").partition(":")
+    picture_error = ""
     damages = as_it_came.damages(page.record)
     form = fields.as_sent(DamageForm, what == "damage", None)
     form.place.choices = fields.choices(damage.places(page.record.front))
     signing = fields.as_sent(SignedForm, what == "sign", None)
     if request.method == "POST":
-        payload = _sent(what, rest, form, signing, damages)
+        try:
+            payload = _sent(page, rest, form, signing, damages)
+        except PhotoError as error:
+            payload, picture_error = None, str(error)
         if payload is not None:
             return page.save(payload, about=(), back=request.path)
     return page.render(
@@ -69,6 +78,8 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
         ],
         others=as_it_came.all_words(page.record),
         shown=as_it_came.signed(page.record),
+        pictures=[taken for taken in page.record.all(Pictured) if taken.step == AS_IT_CAME],
+        picture_error=picture_error,
     )
 
 
@@ -79,9 +90,12 @@ def _drawing(page: StagePage, damages: list[DamageSeen]) -> object:
 
 
 def _sent(
-    what: str, rest: str, form: DamageForm, signing: SignedForm, damages: list[DamageSeen]
+    page: StagePage, rest: str, form: DamageForm, signing: SignedForm, damages: list[DamageSeen]
 ) -> Payload | None:
     """What was sent, where it was good; 404 for what the page does not offer."""
+    what = request.form.get("do", "").partition(":")[0]
+    if what == "picture":
+        return kept_picture(page.job.id, "before", AS_IT_CAME)
     if what == "damage":
         if not form.validate():
             return None
