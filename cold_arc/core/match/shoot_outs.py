@@ -6,9 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries.readings import ShootOutEnded, Tried
+from cold_arc.core.job.entries.readings import Eyed, ShootOutEnded, Tried
 from cold_arc.core.job.outcome import change_of
 from cold_arc.core.job.record import Record
+from cold_arc.core.metering.by_eye import Patch
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.metering.shoot_out import ShootOut, SourceTurn, shoot_out
 
@@ -21,6 +22,7 @@ class Round:
 
     tried: tuple[Tried, ...]
     ended: bool
+    eyed: tuple[Eyed, ...] = ()
 
     @property
     def turns(self) -> Turns:
@@ -33,6 +35,17 @@ class Round:
         return [SourceTurn(sources[number], by_turn[number]) for number in sorted(by_turn)]
 
     @property
+    def patches(self) -> dict[str, list[Patch]]:
+        """What the eye saw with each source, as last told; none with those where nothing was
+        marked.
+        """
+        newest = {eyed.subject(): eyed for eyed in self.eyed}
+        by_source: dict[str, list[Patch]] = {turn.source: [] for turn in self.turns}
+        for eyed in newest.values():
+            by_source.setdefault(eyed.source, []).extend([] if eyed.off else [eyed.patch])
+        return by_source if any(by_source.values()) else {}
+
+    @property
     def is_simulated(self) -> bool:
         """Whether a simulated meter read any of it."""
         return any(entry.reading.is_simulated for entry in self.tried)
@@ -42,15 +55,19 @@ def rounds(record: Record, beam: BeamKey) -> list[Round]:
     """Every shoot-out of a beam, in order; the last may be under way."""
     every: list[Round] = []
     taken: dict[tuple[int, str], Tried] = {}
+    eyed: list[Eyed] = []
     for entry in record.entries:
         if beam not in entry.about:
             continue
         if isinstance(entry.payload, Tried):
             taken[entry.payload.turn, entry.payload.reading.point] = entry.payload
+        elif isinstance(entry.payload, Eyed):
+            eyed.append(entry.payload)
         elif isinstance(entry.payload, ShootOutEnded) and taken:
-            every.append(Round(tuple(taken.values()), ended=True))
-            taken = {}
-    return every + ([Round(tuple(taken.values()), ended=False)] if taken else [])
+            every.append(Round(tuple(taken.values()), ended=True, eyed=tuple(eyed)))
+            taken, eyed = {}, []
+    last = Round(tuple(taken.values()), ended=False, eyed=tuple(eyed))
+    return every + ([last] if taken else [])
 
 
 def under_way(record: Record, beam: BeamKey) -> Turns:
@@ -63,6 +80,12 @@ def latest(record: Record, beam: BeamKey) -> Turns:
     """The turns of the shoot-out under way, or of the last that ended."""
     last = rounds(record, beam)[-1:]
     return last[0].turns if last else []
+
+
+def seen_by_eye(record: Record, beam: BeamKey) -> dict[str, list[Patch]]:
+    """What the eye saw with each source of the shoot-out under way, or of the last."""
+    last = rounds(record, beam)[-1:]
+    return last[0].patches if last else {}
 
 
 def told_by(

@@ -14,7 +14,8 @@ from cold_arc.core.job.entries.kind import (
     must_be_a_phase,
     tells_more,
 )
-from cold_arc.core.metering import raster, readings, warming
+from cold_arc.core.metering import by_eye, raster, readings, warming
+from cold_arc.core.metering.by_eye import Patch
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import say_lux
 
@@ -158,6 +159,35 @@ class Tried(Payload):
     def in_words(self) -> str:
         place = readings.words(self.reading.point).lower()
         return f"Shoot-out, turn {self.turn}, {self.source}: {place}, {say_lux(self.reading.lux)}"
+
+
+@dataclass(frozen=True)
+class Eyed(Payload):
+    """What the eye saw on the wall in a *turn* of a shoot-out with a *source*: a *patch*; *off*: it
+    is none after all.
+    """
+
+    ENTRY = EntryKind("eyed")
+
+    turn: int
+    source: str
+    patch: Patch
+    off: bool = False
+
+    def subject(self) -> Subject:
+        return self.turn, self.patch
+
+    def must_hold(self) -> None:
+        must(0 <= self.turn <= MOST_TURNS and bool(self.source.strip()), "Such a turn")
+        within = (
+            abs(self.patch.h_deg) <= by_eye.FARTHEST_H_DEG
+            and abs(self.patch.v_deg) <= by_eye.FARTHEST_V_DEG
+        )
+        must(self.patch.look in by_eye.LOOKS and within, "Such a patch")
+
+    def in_words(self) -> str:
+        taken = " taken back" if self.off else ""
+        return f"By eye, turn {self.turn + 1}{taken}: {self.patch.words}"
 
 
 @dataclass(frozen=True)

@@ -4,11 +4,13 @@ protocol.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import math
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from flask import Blueprint, abort, flash, request, url_for
+from flask import Blueprint, abort, flash, redirect, request, url_for
 from flask.typing import ResponseReturnValue
+from flask_wtf import FlaskForm
 from wtforms import StringField
 from wtforms.validators import Length
 
@@ -16,12 +18,13 @@ from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function, Side
-from cold_arc.core.job.entries.readings import ShootOutEnded, Tried
+from cold_arc.core.job.entries.readings import Eyed, ShootOutEnded, Tried
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import measuring, shoot_outs
 from cold_arc.core.match.weighing import suiting
-from cold_arc.core.metering import readings
+from cold_arc.core.metering import by_eye, readings
+from cold_arc.core.metering.by_eye import Patch, patch_findings
 from cold_arc.core.metering.comparing import Gain
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.metering.shoot_out import (
@@ -65,14 +68,26 @@ class TurnForm(SetUpForm):
     other = StringField("or another, by name", [Length(max=LONGEST_SOURCE)])
 
 
+class EyeForm(FlaskForm):
+    """What the eye sees on the wall of a turn, degrees from the lamp's axis."""
+
+    turn = StringField("Turn")
+    look = fields.one_of("By eye", by_eye.LOOKS, required="Say what it is.")
+    h = fields.number("Right, °", -by_eye.FARTHEST_H_DEG, by_eye.FARTHEST_H_DEG, "°")
+    v = fields.number("Up, °", -by_eye.FARTHEST_V_DEG, by_eye.FARTHEST_V_DEG, "°")
+
+
 @dataclass(frozen=True)
 class ShownTurn:
-    """A turn as shown: its number, its source in words, its readings, its wall."""
+    """A turn as shown: its number, its source in words, its readings, its wall, what the eye saw
+    there.
+    """
 
     number: int
     words: str
     turn: SourceTurn
     wall: Wall | None
+    patches: list[Patch]
 
 
 @dataclass(frozen=True)
@@ -118,6 +133,23 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     elif request.method == "POST" and (entries := _entries(where, form, turns, first, cells)):
         return where.page.save(*entries, about=[where.key], back=where.url)
     return _shown(where, form, cells, shelf, turns)
+
+
+@bp.post("/jobs/<int:job_id>/<scope:scope>/shoot-out/eye")
+def eye(job_id: int, scope: Scope) -> ResponseReturnValue:
+    """Keeps what the eye sees on the wall of a turn, or takes it back."""
+    where = _where(job_id, scope)
+    record = where.page.record
+    turns = shoot_outs.latest(record, where.key)
+    form = EyeForm()
+    number = whole(form.turn.data)
+    if not form.validate() or number is None or not 0 <= number < len(turns):
+        flash("Say what is seen, and where: tap the wall, or type degrees.")
+        return redirect(where.url, 303)
+    patch = Patch(form.look.data, form.h.data, form.v.data)
+    off = request.form.get("off") == "1"
+    seen = Eyed(number, turns[number].source, patch, off=off)
+    return where.page.save(seen, about=[where.key], back=where.url)
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/shoot-out/end")
@@ -270,17 +302,26 @@ def _shown(
     record = where.page.record
     last = turns or shoot_outs.latest(record, where.key)
     result = shoot_outs.told_by(record, where.key, last, pattern)
+    patches = shoot_outs.seen_by_eye(record, where.key)
     shown = [
-        ShownTurn(number, _words(turn.source), turn, _wall(where, turn, shelf))
+        ShownTurn(
+            number,
+            _words(turn.source),
+            turn,
+            _wall(where, turn, shelf, patches.get(turn.source, [])),
+            patches.get(turn.source, []),
+        )
         for number, turn in enumerate(last)
     ]
+    by_name = {_words(source): each for source, each in patches.items()}
     named = dict(zip(readings.POINTS, cells, strict=True))
     return where.page.render(
-        shoot_out_findings(result) if result else [],
+        [*(shoot_out_findings(result) if result else []), *patch_findings(by_name)],
         ["eyes", "engine"],
         template="shoot_out",
         where=where,
         form=form,
+        looks=by_eye.LOOKS,
         cells=named,
         shown=shown,
         told=result,
@@ -345,11 +386,17 @@ def _words(source: str) -> str:
     return "own source" if source == OWN else source
 
 
-def _wall(where: ShootOutBeam, turn: SourceTurn, shelf: Mapping[str, LightSource]) -> Wall | None:
-    """A source's wall: what was read of it, its light as modelled under that."""
+def _wall(
+    where: ShootOutBeam,
+    turn: SourceTurn,
+    shelf: Mapping[str, LightSource],
+    patches: Sequence[Patch],
+) -> Wall | None:
+    """A source's wall: what was read of it and seen by eye, its light as modelled under that."""
     taken = list(turn.readings.values())
     distance_m = taken[0].distance_m
     points = [_point(turn, reading) for reading in taken]
+    points += [_seen(patch, distance_m) for patch in patches]
     wall = lamp_wall(
         near_frame(distance_m), distance_m, View(fields.unit_system()), points, SMALL_PX
     )
@@ -362,6 +409,13 @@ def _wall(where: ShootOutBeam, turn: SourceTurn, shelf: Mapping[str, LightSource
         )
         wall.before, wall.after = (picture, "") if turn.is_reference else ("", picture)
     return wall.finished()
+
+
+def _seen(patch: Patch, distance_m: float) -> WallPoint:
+    """A patch as a point of the wall."""
+    across = distance_m * math.tan(math.radians(patch.h_deg))
+    drop = -distance_m * math.tan(math.radians(patch.v_deg))
+    return WallPoint(Side.LEFT, f"eye: {patch.look}", across, drop)
 
 
 def _point(turn: SourceTurn, reading: WallReading) -> WallPoint:

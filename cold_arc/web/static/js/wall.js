@@ -26,6 +26,17 @@ const ask = (event) => {
   const v = degrees(Math.atan2(-at.y, reach));
   htmx.ajax("GET", `${wall.dataset.probe}&h=${h.toFixed(2)}&v=${v.toFixed(2)}`, { target: "#probe", swap: "innerHTML" });
 };
+// By eye: a tap on a turn's wall fills in where.
+document.addEventListener("click", (event) => {
+  const eyed = event.target.closest?.("[data-eye]");
+  const wall = event.target.closest?.("svg");
+  if (!eyed || !wall) return;
+  const at = placeOn(wall, event);
+  const reach = Number(eyed.dataset.reach);
+  const put = (name, angle) => { document.getElementById(`${eyed.dataset.eye}-${name}`).value = angle.toFixed(1); };
+  put("h", degrees(Math.atan2(at.x, Math.hypot(at.y, reach))));
+  put("v", degrees(Math.atan2(-at.y, reach)));
+});
 document.addEventListener("pointermove", ask);
 document.addEventListener("pointerdown", ask);
 
