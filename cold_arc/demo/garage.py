@@ -1,12 +1,10 @@
-"""The demo: an invented garage, its shelf, and five cars at different stages. All names and figures
-are made up.
+"""The demo: an invented garage, its shelf, and eight cars at different stages. All names and
+figures are made up.
 """
 
 from __future__ import annotations
 
-import datetime as dt
 import math
-from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
 
@@ -15,36 +13,27 @@ from sqlalchemy.orm import Session
 from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.front import BeamKey, Front, Key, SocketKey, UnitKey
-from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
+from cold_arc.core.car.lamps import Drive, Function, Optic, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.aim import Aimed, Readied
 from cold_arc.core.job.entries.book_in import Booking, Identified
-from cold_arc.core.job.entries.fit import Clocked, FastenerBack, Ticked
+from cold_arc.core.job.entries.fit import Clocked
 from cold_arc.core.job.entries.inspect import Inspected
-from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.entries.match import Chosen, Supplied
 from cold_arc.core.job.entries.plan import Ordered, PlannedFor, Routed
-from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
-from cold_arc.core.job.entries.readings import Read, ShootOutEnded, Tried, Warmed
-from cold_arc.core.job.entries.stages import Passed
-from cold_arc.core.job.handwork import Handwork
-from cold_arc.core.job.progress import Progress
-from cold_arc.core.job.proofs import interlocks_asked
-from cold_arc.core.job.record import Record
+from cold_arc.core.job.entries.prove import NotOnCar
+from cold_arc.core.job.entries.readings import Warmed
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.job.tray import tray
-from cold_arc.core.metering import readings
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.metering.shoot_out import OWN
-from cold_arc.core.work import access, proof
 from cold_arc.demo.cars import known_ways
 from cold_arc.demo.shelf import SHELF
+from cold_arc.demo.story import Story, both, due_in, pair_of
+from cold_arc.demo.without_bulbs import CARS as WITHOUT_BULBS
 from cold_arc.store import catalogue, jobs
 from cold_arc.store.database import open_database
 
 MARKER = "demo"
-Turn = tuple[str, float, dict[str, float]]
 
 
 def load_once(folder: Path) -> bool:
@@ -75,135 +64,13 @@ def _load(session: Session) -> None:
     for vehicle, way in known_ways():
         unit = f"{way.unit}-{way.side}" if way.side else way.unit
         catalogue.save_route(session, Routed(way.name, way.steps), vehicle, unit)
-    for car in (_nearly_done, _hazy, _gas_discharge, _vintage, _fog):
+    for car in (_nearly_done, _hazy, _gas_discharge, _vintage, _fog, *WITHOUT_BULBS):
         car(session)
-
-
-class Story:
-    """Writes one job's record as it would have happened, an entry every few minutes."""
-
-    def __init__(
-        self,
-        session: Session,
-        booking: Booking,
-        front: Front,
-        work: Iterable[SocketKey],
-        days_ago: int,
-    ) -> None:
-        self.session, self.sockets = session, list(work)
-        self.units = list(dict.fromkeys(key.of_unit for key in self.sockets))
-        self.clock = jobs.now().replace(hour=9, minute=0, second=0, microsecond=0) - dt.timedelta(
-            days=days_ago
-        )
-        self.job_id = jobs.open_job(session, booking, front, self.sockets, self.clock)
-
-    def add(self, payload: Payload, *about: Key) -> None:
-        """One more entry, about some things or (none named) the whole car."""
-        self.clock += dt.timedelta(minutes=4)
-        jobs.append(self.session, self.job_id, payload, about, self.clock)
-
-    def finish(self, *stages: Stage, sockets: Iterable[SocketKey] = ()) -> None:
-        """Finishes stages for everything of some sockets, or of all."""
-        progress = Progress(self.record())
-        for stage in stages:
-            self.add(Passed(stage.value), *progress.things(stage, sockets or self.sockets))
-
-    def read(
-        self, phase: str, key: BeamKey, set_up: WallReading, values: dict[str, float], traffic: str
-    ) -> None:
-        """Readings at named points, taken as *set_up* says."""
-        for point, lux in values.items():
-            across, drop = readings.place(point, set_up.distance_m, traffic, key.function.value)
-            if point == "peak":
-                across, drop = set_up.across_m, set_up.drop_m
-            taken = replace(set_up, point=point, lux=lux, across_m=across, drop_m=drop)
-            self.add(Read(phase, f"{lux:g}", taken), key)
-
-    def shoot_out(
-        self, key: BeamKey, set_up: WallReading, own: dict[str, float], turns: Iterable[Turn]
-    ) -> None:
-        """Sources one after another in one lamp: each reads *own* times its factor, places of its
-        own times theirs.
-        """
-        for number, (source, factor, places) in enumerate(turns):
-            for point, lux in own.items():
-                across, drop = readings.place(point, set_up.distance_m, "right", key.function.value)
-                read = round(lux * factor * places.get(point, 1.0), 1)
-                taken = replace(set_up, point=point, lux=read, across_m=across, drop_m=drop)
-                self.add(Tried(number, source, f"{read:g}", taken), key)
-        self.add(ShootOutEnded(), key)
-
-    def route(self, name: str, *units: UnitKey) -> None:
-        """A way in of the core's or the garage's, under ids of its own."""
-        ways = (*access.starter_ways(), *(way for _, way in known_ways()))
-        way = next(way for way in ways if way.name == name)
-        record = self.record()
-        first = (
-            max((step.id for route in record.all(Routed) for step in route.steps), default=0) + 1
-        )
-        self.add(Routed(way.name, access.renumbered(way.steps, first)), *(units or self.units))
-
-    def record(self) -> Record:
-        """The record so far."""
-        self.session.expire_all()
-        job = jobs.load(self.session, self.job_id)
-        assert job is not None
-        return job.record
-
-    def tick_all(self) -> None:
-        """Every step at Fit, in order: made safe, opened, extra work, fitted, plugged in."""
-        self._tick("safe:off", "tools:out", "extra", "open", "fit", "plug")
-
-    def close_up(self) -> None:
-        """Every part closed again, with all that held it."""
-        self._tick("safe:again", "seal", "close", "tools:back")
-        self.fasteners_back()
-
-    def _tick(self, *kinds: str) -> None:
-        for step in Handwork(self.record()).steps:
-            if step.kind in kinds or step.ticks[0][1] in kinds:
-                for key, name in step.ticks:
-                    self.add(Ticked(name), key)
-
-    def fasteners_back(self) -> None:
-        """Everything in the tray back in the car."""
-        for key in self.units:
-            for row in tray(self.record(), key):
-                if row.loose:
-                    self.add(
-                        FastenerBack(
-                            row.step,
-                            row.fasteners.kind,
-                            row.count,
-                            place=row.fasteners.place,
-                        ),
-                        key,
-                    )
-
-    def prove(self, stage_pass: str, functions: Iterable[str]) -> None:
-        """Every cell of these functions works."""
-        for cell in proof.cells(functions):
-            self.add(Proved(stage_pass, cell.function, Side(cell.side), cell.engine, "works"))
-        if stage_pass == "closed":
-            for interlock in interlocks_asked(Progress(self.record())):
-                self.add(Interlocked(stage_pass, interlock.id, True))
-
-
-def _pair(function: Function) -> tuple[BeamKey, BeamKey]:
-    return BeamKey(function, Side.LEFT), BeamKey(function, Side.RIGHT)
-
-
-def _both(unit: str, number: int = 1) -> tuple[SocketKey, SocketKey]:
-    return SocketKey(unit, number, Side.LEFT), SocketKey(unit, number, Side.RIGHT)
-
-
-def _due(days: int) -> dt.date:
-    return dt.date.today() + dt.timedelta(days=days)
 
 
 def _nearly_done(session: Session) -> None:
     """A halogen projector pair, fitted, proved and aimed; the after readings are still to take."""
-    low, bulbs = _pair(Function.LOW), _both("headlamp")
+    low, bulbs = pair_of(Function.LOW), both("headlamp")
     booking = Booking(
         "TL-318",
         "Velmar",
@@ -214,7 +81,7 @@ def _nearly_done(session: Session) -> None:
         year=2015,
         wishes=("brighter", "whiter"),
         complaint="Can't see the verge on the lake road.",
-        due=_due(0),
+        due=due_in(0),
     )
     story = Story(
         session, booking, fronts.made("projector-low", ["turn", "position"]), bulbs, days_ago=2
@@ -294,12 +161,12 @@ def _nearly_done(session: Session) -> None:
         (float(at), float(round(388 * (1 + 0.11 * math.exp(-at / 95))))) for at in range(0, 600, 15)
     )
     story.add(Warmed("after", warm), low[0])
-    story.add(PlannedFor(_due(0), 16 * 60 + 30))
+    story.add(PlannedFor(due_in(0), 16 * 60 + 30))
 
 
 def _hazy(session: Session) -> None:
     """A hazy reflector pair, just looked at."""
-    bulbs = _both("headlamp")
+    bulbs = both("headlamp")
     booking = Booking(
         "TL-321",
         "Kestrin",
@@ -310,7 +177,7 @@ def _hazy(session: Session) -> None:
         wishes=("brighter",),
         complaint="Lamps gone yellow; failed its inspection on aim.",
         tampered="Clear coat from a can, left side",
-        due=_due(3),
+        due=due_in(3),
     )
     story = Story(session, booking, fronts.made("two-singles", ["turn"]), bulbs, days_ago=1)
     story.add(Identified(Optic.REFLECTOR, "H11", Present.HALOGEN), *bulbs)
@@ -332,7 +199,7 @@ def _hazy(session: Session) -> None:
 
 def _gas_discharge(session: Session) -> None:
     """An HID projector pair waiting for its choice."""
-    low, bulbs = _pair(Function.LOW), _both("headlamp")
+    low, bulbs = pair_of(Function.LOW), both("headlamp")
     booking = Booking(
         "TL-316",
         "Talvia",
@@ -342,7 +209,7 @@ def _gas_discharge(session: Session) -> None:
         year=2012,
         wishes=("life", "match"),
         complaint="Right lamp goes pink, then off.",
-        due=_due(-1),
+        due=due_in(-1),
     )
     story = Story(
         session, booking, fronts.made("projector-low", ["fog", "turn"]), bulbs, days_ago=4
@@ -357,13 +224,13 @@ def _gas_discharge(session: Session) -> None:
     story.read("before", low[1], set_up, {"peak": 210, "edge": 150, "stray": 3.4}, "right")
     story.finish(Stage.BASELINE)
     story.route("Wheel off, liner back")
-    story.add(Ordered("Right ballast, used, tested", _due(2)))
-    story.add(PlannedFor(_due(0), 13 * 60))
+    story.add(Ordered("Right ballast, used, tested", due_in(2)))
+    story.add(PlannedFor(due_in(0), 13 * 60))
 
 
 def _vintage(session: Session) -> None:
     """A 6 V, positive-earth saloon on the wall."""
-    low, high, bulbs = _pair(Function.LOW), _pair(Function.HIGH), _both("headlamp")
+    low, high, bulbs = pair_of(Function.LOW), pair_of(Function.HIGH), both("headlamp")
     booking = Booking(
         "TL-309",
         "Brannock",
@@ -375,7 +242,7 @@ def _vintage(session: Session) -> None:
         earth_positive=True,
         wishes=("brighter", "life"),
         complaint="Candles. Only drives to meets, but at dusk.",
-        due=_due(9),
+        due=due_in(9),
     )
     story = Story(session, booking, fronts.made("vintage", ["turn"]), bulbs, days_ago=6)
     story.add(Identified(Optic.LENS_OPTIC, "H4", Present.HALOGEN), *bulbs)
@@ -415,16 +282,16 @@ def _vintage(session: Session) -> None:
             Aimed("found", "uk-inspection-low", 0.74, 5.0, slope, f"{slope:.2%}", spacing_m=0.98),
             key,
         )
-    story.add(PlannedFor(_due(0), 17 * 60))
+    story.add(PlannedFor(due_in(0), 17 * 60))
 
 
 def _fog(session: Session) -> None:
     """A van with fog lamps to plan, turn signals to match and small position bulbs booked in."""
     beams, fog, turn, position = (
-        _pair(Function.FOG),
-        _both("foglamp"),
-        _both("indicator"),
-        _both("headlamp", 2),
+        pair_of(Function.FOG),
+        both("foglamp"),
+        both("indicator"),
+        both("headlamp", 2),
     )
     front = fronts.made("dual", ["position", "turn", "fog"])
     booking = Booking(
@@ -436,7 +303,7 @@ def _fog(session: Session) -> None:
         year=2018,
         wishes=("brighter", "looks"),
         complaint="Wants yellow fogs for the pass.",
-        due=_due(5),
+        due=due_in(5),
     )
     story = Story(session, booking, front, (*fog, *turn, *position), days_ago=1)
     story.add(Identified(Optic.REFLECTOR, "H16", Present.HALOGEN), *fog)

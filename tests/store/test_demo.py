@@ -30,6 +30,9 @@ def test_five_cars_at_different_stages(tmp_path):
         "TL-316": Stage.MATCH,
         "TL-309": Stage.AIM,
         "TL-322": Stage.BOOK_IN,
+        "TL-331": Stage.FIT,
+        "TL-332": Stage.PLAN,
+        "TL-333": Stage.MATCH,
     }
     vintage = found["TL-309"].booking
     assert (vintage.volts, vintage.earth_positive) == (6.0, True)
@@ -40,7 +43,7 @@ def test_loading_again_keeps_what_the_user_added(tmp_path):
     with open_database(tmp_path).begin() as session:
         catalogue.set_setting(session, "shop_name", "My shop")
     assert not load_once(tmp_path)
-    assert len(open_jobs(tmp_path)) == 5
+    assert len(open_jobs(tmp_path)) == 8
     with open_database(tmp_path)() as session:
         assert catalogue.setting(session, "shop_name") == "My shop"
 
