@@ -175,7 +175,7 @@ def prove(page):
         page.get_by_role("button", name="All work").first.click()
         expect(page.get_by_role("button", name="All work")).to_have_count(left - 1)
     page.get_by_role("button", name="All others as they should").click()
-    expect(page.locator(".lock-right")).to_have_count(5)
+    expect(page.locator(".lock-right")).to_have_count(7)
     finish(page, "Prove")
 
 

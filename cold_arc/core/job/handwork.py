@@ -338,14 +338,19 @@ class Handwork:
 
     @cached_property
     def _before(self) -> list[Step]:
-        """What is done before anything is opened: extra work, the new part held against the old."""
+        """What is done before anything is opened: extra work, the new parts of both sides held
+        against the old.
+        """
+        pairs = dict.fromkeys(unit.name for unit in self.record.units)
         return [
             *self._extras("before", self.record.units),
             *(
                 step
-                for unit in self.record.units
+                for name in pairs
                 for step in self._of_sockets(
-                    "fit", at_lamp.sockets_of(self.record, unit), lambda fit_step: fit_step.first
+                    "fit",
+                    [key for key in self.record.sockets if key.of_unit.name == name],
+                    lambda fit_step: fit_step.first,
                 )
             ),
         ]

@@ -50,12 +50,12 @@ def made_safe(lamps: Sequence[UnitKey], tick: str, text: str, why: str, caution:
 
 
 def fitted(kind: str, fit_step: FitStep, sockets: Sequence[SocketKey]) -> Step:
-    """A fitting step at some sockets of one unit, done for them together."""
+    """A fitting step at some sockets, done for them together."""
     return Step(
         kind,
         fit_step.text,
         tuple((socket, f"fit:{fit_step.id}") for socket in sockets),
-        (sockets[0].of_unit,),
+        tuple(dict.fromkeys(socket.of_unit for socket in sockets)),
         fit_step.caution,
         fit_step.why,
         fit_step.check,

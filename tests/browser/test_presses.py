@@ -1,0 +1,310 @@
+"""Whole jobs whose work hangs in no bulb, by hand in the browser from booking in to the sheet,
+every press counted: what is typed is typed once, and nothing takes more presses than it must.
+"""
+
+import re
+from contextlib import contextmanager
+from dataclasses import replace
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.thorough import usual
+from tests.web.conftest import BOOKING, Client, identification, plain
+from tests.web.test_walks import KINDS
+from tests.web.walking import NEEDED, SIDES, Walk
+
+pytestmark = pytest.mark.browser
+# How many presses a whole job may take besides what is typed: sixty, and for jobs with more steps at
+# the car, whose every check is pressed for itself, what they take now and no more.
+MOST_PRESSES = {
+    "rings renewed": 60,
+    "daytime light it never had": 60,
+    "a lamp opened for a ring": 80,
+    "fogs it never had": 85,
+    "wet lamps": 100,
+    "dual filament": 100,
+    "whole LED lamps": 100,
+}
+# Only what is worked on is booked in: the fewest taps.
+FRONTS = {"rings renewed": {"front": "signals-only"}}
+FORM = "#work form:has([name='{name}'])"
+
+
+def settled(page):
+    """Waits until nothing on a page is being exchanged."""
+    page.wait_for_load_state()
+    expect(page.locator(".htmx-request, .htmx-swapping, .htmx-settling")).to_have_count(0)
+
+
+@contextmanager
+def answered(page):
+    """What is sent meanwhile, answered and shown."""
+    with page.expect_response(lambda answer: answer.request.method == "POST"):
+        yield
+    settled(page)
+
+
+class Hand:
+    """A hand on a page: it taps and types, and counts its presses."""
+
+    def __init__(self, page):
+        self.page, self.presses, self.typed = page, 0, []
+
+    def go(self, url):
+        """To a page that is not the one in hand: a tap on a tab or the Track."""
+        if self.page.url != url:
+            self.page.goto(url)
+            self.presses += 1
+
+    def press(self, locator):
+        """A press that sends something; the page it leads to, all there."""
+        locator.scroll_into_view_if_needed()
+        with answered(self.page):
+            locator.click()
+        self.presses += 1
+
+    def fill(self, name, value):
+        """One field as wanted, however it is told."""
+        if isinstance(value, list):
+            for each in value:
+                self.fill(name, each)
+            return
+        fields = self.page.locator(f"#work [name='{name}']")
+        kind = fields.first.get_attribute("type") if fields.count() else None
+        if kind in ("radio", "checkbox"):
+            self.choose(name, value, kind)
+        elif kind != "hidden" and fields.count():
+            self.type(fields.first, value)
+
+    def choose(self, name, value, kind):
+        among = self.page.locator(f"#work input[name='{name}']")
+        one = among if kind == "checkbox" and among.count() == 1 else None
+        one = one or self.page.locator(f"#work input[name='{name}'][value='{value}']")
+        if not one.count() or one.is_checked():
+            return
+        self.unfold(one)
+        label = self.page.locator(f"label[for='{one.get_attribute('id')}']")
+        (label if label.count() else one).first.click()
+        self.presses += 1
+
+    def type(self, field, value):
+        self.unfold(field)
+        if not field.is_visible():
+            return
+        if field.evaluate("it => it.tagName") == "SELECT":
+            if field.input_value() != value:
+                field.select_option(value)
+                self.presses += 2
+        elif field.input_value() != value:
+            field.fill(value)
+            if value:
+                self.typed.append(value)
+
+    def unfold(self, inside):
+        folded = inside.locator("xpath=ancestor::details[not(@open)]")
+        if folded.count():
+            folded.first.locator("summary").click()
+            self.presses += 1
+
+
+class HandWalk(Walk):
+    """A walk done by a hand in the browser."""
+
+    def __init__(self, hand, server, lamps, reference):
+        self.hand, self.page, self.url = hand, hand.page, server.url
+        self.client, self.lamps, self.listed = Client(server.folder), lamps, []
+        self.page.goto(f"{self.url}/jobs/new")
+        hand.presses += 1
+        self.tap(f"#made-{lamps.front}")
+        for extra in lamps.extras:
+            self.tap(f"#extra-{extra}")
+        wanted = {f"{socket}-{side}" for socket in lamps.sockets for side in SIDES}
+        for lamp in self.page.locator("[data-toggles$=-left]").all():
+            pair = lamp.get_attribute("data-pair")
+            boxes = [f"{pair}-{side}" for side in SIDES]
+            while any(
+                self.page.locator(f"#work-{box}").is_checked() != (box in wanted) for box in boxes
+            ):
+                lamp.click()
+                hand.presses += 1
+        form = {**BOOKING, **lamps.booking, "reference": reference}
+        for name in ("reference", "make", "market", "volts", "earth", "year"):
+            if name in form:
+                hand.fill(name, form[name])
+        hand.press(self.page.get_by_role("button", name="Book in", exact=True))
+        self.page.wait_for_url(re.compile(r"/jobs/\d+"))
+        self.path = re.search(r"/jobs/\d+", self.page.url)[0]
+
+    def tap(self, selector):
+        self.hand.press(self.page.locator(selector))
+
+    def at(self, where):
+        """At a page; what is at hand for all, or for what there is alone, is the same page."""
+        scope, _, rest = where.partition("/")
+        now = self.page.url.removeprefix(f"{self.url}{self.path}/").partition("/")
+        alike = len(self.units) == 1 and {scope, now[0]} <= {
+            "all",
+            *self.units,
+            *self.lamps.sockets,
+        }
+        if now[2] != rest or not (scope == now[0] or alike):
+            self.hand.go(f"{self.url}{self.path}/{where}")
+
+    def get(self, where):
+        if "?" in where or where == "sheet":
+            self.page.goto(f"{self.url}{self.path}/{where}")
+            self.hand.presses += 1
+        else:
+            self.at(where)
+        return plain(self.page.content())
+
+    def post(self, where, /, **form):
+        if where.partition("?")[0].endswith("/match") and "look=" in where:
+            self.look(form["choice"])
+        elif "?pass=" in where:
+            self.show_pass(where)
+        else:
+            self.at(where)
+        for name, value in form.items():
+            if name not in ("do", "identify", "part", "choice", "renew"):
+                self.hand.fill(name, value)
+        self.hand.press(self.button(form))
+        assert not self.page.locator("#work .field-error").count(), (where, form)
+        return plain(self.page.content())
+
+    def look(self, choice):
+        """A candidate looked at, where another is."""
+        option = self.page.locator(f"#choice-{choice}")
+        if not option.is_checked():
+            with self.page.expect_response(lambda answer: "look=" in answer.url):
+                option.click(force=True)
+            self.hand.presses += 1
+        settled(self.page)
+
+    def show_pass(self, where):
+        if not self.page.url.endswith(where):
+            self.page.goto(f"{self.url}{self.path}/{where}")
+            self.hand.presses += 1
+
+    def button(self, form):
+        """The button that sends a form."""
+        page = self.page
+        if "do" in form:
+            return page.locator(f"#work button[name=do][value='{form['do']}']").first
+        if "part" in form:
+            return page.locator(f"form:has([name=part][value={form['part']}]) button").last
+        if "identify" in form:
+            named = f"form:has([name=identify][value='{form['identify']}'])"
+            return page.locator(f"{named} button").first
+        name = next(name for name in form if page.locator(f"#work [name='{name}']").count())
+        own = page.locator(FORM.format(name=name))
+        return own.locator("button.btn-primary, button.btn-outline-primary").last
+
+    def finish(self, where, reason=""):
+        self.at(where)
+        shown = self.page.locator(".action-missing")
+        if shown.inner_text() == "Finished.":  # with another lamp's, at once
+            return
+        assert (NEEDED in shown.inner_text()) is not bool(reason), (where, shown.inner_text())
+        if reason:
+            self.hand.type(self.page.locator("#reason"), reason)
+        self.hand.press(self.page.locator(".action-bar [data-main]"))
+
+    def come_in(self):
+        """Book in, and Inspect both sides at once where they are alike."""
+        seen = dict(self.lamps.seen)
+        if any(f"{unit}-{side}" in seen for unit in self.units for side in SIDES):
+            super().come_in()
+            return
+        for socket, (optic, base, present) in self.lamps.sockets.items():
+            holds = self.lamps.holds.get(socket, "bulb")
+            self.post("all/book-in", **identification(base, optic, present, socket, holds))
+        self.finish("all/book-in")
+        for unit in self.units:
+            self.post(f"{unit}/inspect", **({"haze": "0"} | seen.get(unit, {})))
+            self.finish(f"{unit}/inspect")
+
+    def plan(self):
+        """The way in of each unit, by its name; the car's plan is finished from the last."""
+        for unit, way in self.lamps.ways.items():
+            self.at(f"{unit}/plan")
+            self.hand.press(self.page.locator("button[value^='load:']", has_text=way).first)
+        self.finish(f"{unit}/plan")
+
+    def prove(self, when):
+        """The whole board at once where it is offered, and what functions do together."""
+        where = f"all/prove?pass={when}"
+        self.show_pass(where)
+        rest = self.page.locator("button[value='row:*']")
+        while (row := rest if rest.count() else self.page.locator("button[value^='row:']")).count():
+            self.hand.press(row.first)
+            self.show_pass(where)
+        if when == "closed":
+            self.hand.press(self.page.locator("button[value='right:*']"))
+
+    def fit(self, clocked=()):
+        """Step after step as the page asks, those that go together at once."""
+        self.at("all/fit")
+        now = self.page.locator(".step-now h2")
+        while now.count():
+            self.listed.append(now.inner_text())
+            together = self.page.locator(".step-now button[value^='group:']")
+            if self.listed[-1].startswith("Prove it open"):
+                self.clock(clocked)
+                self.prove("open")
+                self.at("all/fit")
+            else:
+                self.hand.press(together if together.count() else self.page.locator("[data-tick]"))
+        for socket in dict.fromkeys(self.lamps.sockets):
+            self.finish(f"{socket}/fit")
+
+    def clock(self, sockets):
+        self.at("all/fit")
+        asked = [
+            socket for socket in sockets if self.page.locator(f"#{socket}-left-stopped").count()
+        ]
+        super().clock(asked)
+
+    def read(self, stage, times=1.0):
+        """Place after place, as the field steps on by itself; Enter after each figure."""
+        for beam, places in self.lamps.read.items():
+            self.at(f"{beam}/{stage}")
+            for name, value in (("distance", "10 m"), ("volts", self.lamps.volts)):
+                self.hand.fill(name, value)
+            self.hand.fill("height", self.lamps.height)
+            for side in SIDES:
+                for place, lux in places.items():
+                    self.figure(f"{place}-{beam}-{side}", f"{lux * times:.1f} lx x1")
+            self.finish(f"{beam}/{stage}")
+
+    def figure(self, name, text):
+        field = self.page.locator(f"#{name}")
+        if not field.count():
+            self.page.locator(f'.strip-cell[href$="at={name}"]').click()
+            self.hand.presses += 1
+            expect(field).to_be_visible()
+        field.fill(text)
+        with answered(self.page):
+            field.press("Enter")
+
+
+@pytest.mark.parametrize("kind", usual(MOST_PRESSES, ["rings renewed"]))
+def test_a_whole_job_by_hand_takes_no_more_presses_than_it_must(serve, open_page, kind, capsys):
+    server, lamps = serve(), replace(KINDS[kind], **FRONTS.get(kind, {}))
+    hand = Hand(open_page(server, 1280, 800))
+    walk = HandWalk(hand, server, lamps, "P-1")
+    walk.come_in()
+    if "nothing" in lamps.holds.values():
+        for beam in lamps.read:
+            walk.finish(f"{beam}/baseline")
+    else:
+        walk.read("baseline")
+    walk.match()
+    walk.plan()
+    walk.fit(lamps.sockets)
+    sheet = walk.leave()
+    assert "P-1" in sheet
+    with capsys.disabled():
+        print(f"\n  {kind}: {hand.presses} presses", end="")
+    assert hand.presses <= MOST_PRESSES[kind]
