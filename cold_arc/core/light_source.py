@@ -32,6 +32,7 @@ HIGH_BY = {
     "": "Not told",
     "none": "It does not: one beam only",
     "row": "A second row where the high filament stood",
+    "both": "That row, with the low one still lit",
     "shield": "The same chips, a shield that moves",
     "same": "The same place, only brighter",
 }

@@ -15,8 +15,8 @@ from tests.web.test_walks import KINDS
 from tests.web.walking import NEEDED, SIDES, Walk
 
 pytestmark = pytest.mark.browser
-# How many presses a whole job may take besides what is typed: sixty, and for jobs with more steps at
-# the car, whose every check is pressed for itself, what they take now and no more.
+# How many presses a whole job may take besides what is typed: sixty, and for jobs with more steps
+# at the car, whose every check is pressed for itself, what they take now and no more.
 MOST_PRESSES = {
     "rings renewed": 60,
     "daytime light it never had": 60,

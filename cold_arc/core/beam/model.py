@@ -5,8 +5,8 @@ accounted for.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from dataclasses import dataclass, field
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
 from functools import cache, cached_property, lru_cache
 from threading import Lock
 from typing import Any
@@ -206,6 +206,25 @@ def illuminate(
     ledger.take("missed mirror", -float(straight.sum()))
     flux = _front(flux * housing.reflectance, straight, grid, housing, conditions, ledger)
     return Beam(grid, flux, cloud.total_lm, ledger.losses, housing)
+
+
+def added(beams: Sequence[Beam]) -> Beam:
+    """The beam of several sources lit at once in one housing: their light adds up, and what each
+    loses.
+    """
+    first, *others = beams
+    if not others:
+        return first
+    losses: dict[str, float] = {}
+    for beam in beams:
+        for name, lost in beam.losses.items():
+            losses[name] = losses.get(name, 0.0) + lost
+    return replace(
+        first,
+        flux=np.sum([beam.flux for beam in beams], axis=0),
+        emitted_lm=sum(beam.emitted_lm for beam in beams),
+        losses=losses,
+    )
 
 
 @lru_cache(maxsize=8)

@@ -11,7 +11,7 @@ from typing import Any
 from cold_arc.core.beam import derived, nominal
 from cold_arc.core.beam.derived import CutOffShape, Fidelity, Glare, HotSpot, MeasuredPoint
 from cold_arc.core.beam.housings import kind
-from cold_arc.core.beam.model import Beam, Conditions, illuminate
+from cold_arc.core.beam.model import Beam, Conditions, added, illuminate
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.light.hot_spot import hot_spot
 
@@ -137,8 +137,12 @@ def rough_of(setup: SetUp, source_points: int) -> Beam:
 
 
 def _beam(setup: SetUp, conditions: Conditions, rough: bool = False) -> Beam:
-    beam = illuminate(setup.built_housing(), setup.nominal, setup.built_source(), conditions, rough)
-    return replace(beam, cct_k=setup.colour_k, yellow=setup.yellow)
+    housing = setup.built_housing()
+    beams = [
+        illuminate(housing, setup.nominal, source, conditions, rough)
+        for source in setup.built_sources()
+    ]
+    return replace(added(beams), cct_k=setup.colour_k, yellow=setup.yellow)
 
 
 def yardstick_for(setup: SetUp) -> str:

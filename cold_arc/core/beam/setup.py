@@ -41,9 +41,12 @@ OF_THE_LAMP = (
 )
 HIGH_BY = {
     "row": "A second row",
+    "both": "Both rows together",
     "shield": "A shield that moves",
     "same": "More light in the same place",
 }
+# Of them the one that lights two rows; and what its low row is by itself, which nobody chooses.
+BOTH_ROWS, LOW_ROW = "both", "low row"
 CUT_OFFS = {"": "As its kind", "elbow": "Rises 15°", "step": "Steps up", "flat": "Flat"}
 
 
@@ -298,13 +301,29 @@ class SetUp:
             Sizes(self.focal, self.opening, self.opening_up, self.hole, self.focus)
         )
 
+    def built_sources(self) -> list[Source]:
+        """Everything that is lit, as seated; of a high beam by both rows each with half the
+        light.
+        """
+        if self.source != "led" or self.high_by != BOTH_ROWS or not self._is_dual_high:
+            return [self.built_source()]
+        own = self.own_source
+        flux = (self.flux or own.flux_lm) * (1 - self.droop) / 2
+        length = self.length or nominal.length_mm(self.catalogue_base)
+        return [self._led(flux, length, way) for way in ("row", LOW_ROW)]
+
+    @property
+    def _is_dual_high(self) -> bool:
+        """Whether it is the high beam of a dual bulb out of its low beam's mirror."""
+        return self.high and nominal.shares_mirror(self.housing, self.catalogue_base)
+
     def built_source(self) -> Source:
         """The source as seated, at the flux it gives here."""
         own = self.own_source
         base, flux = self.catalogue_base, self.flux or own.flux_lm
         length = self.length or nominal.length_mm(base)
         if self.source == "led":
-            return self._led(flux * (1 - self.droop), length)
+            return self._led(flux * (1 - self.droop), length, self.high_by)
         seat = (self.radial_x, self.radial_y, self.axial)
         if self.source == "arc" or not isinstance(own, Filament):
             return Arc(length, flux_lm=flux, offset_mm=seat)
@@ -313,8 +332,8 @@ class SetUp:
         right, up, ahead = (place + off for place, off in zip(own.offset_mm, seat, strict=True))
         return replace(own, flux_lm=flux, length_mm=length, offset_mm=(right, up, ahead))
 
-    def _led(self, flux: float, length: float) -> Led:
-        """The LED bulb as seated; on high beam of a dual base lit as *high_by* says.
+    def _led(self, flux: float, length: float, way: str) -> Led:
+        """The LED bulb as seated; on high beam of a dual base lit in a *way* of HIGH_BY.
 
         A second row where the high-beam filament stood, the same chips with the shield moved away,
         or merely more light in the same place.
@@ -322,10 +341,10 @@ class SetUp:
         base = self.catalogue_base
         right, up, ahead, rows = self.radial_x, self.radial_y, self.axial, self.rows
         shield = base.dip_shield
-        if self.high and nominal.shares_mirror(self.housing, base):
-            shield = shield and self.high_by == "same"
-            rows = 2 if self.high_by == "same" else self.rows
-            if self.high_by == "row":
+        if self._is_dual_high:
+            shield = shield and way in ("same", LOW_ROW)
+            rows = 2 if way == "same" else self.rows
+            if way in ("row", BOTH_ROWS):
                 place = nominal.high_offset_mm(base)
                 right, up, ahead = right + place[0], up + place[1], ahead + place[2]
         else:

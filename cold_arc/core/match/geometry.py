@@ -158,7 +158,13 @@ def _two_beams(source: LightSource, base: Base) -> Iterator[Finding]:
         )
         yield Finding(Level.STOP, text, PRACTICE, number, limit, advice)
         return
-    if way == "same":
+    if way == "both":
+        text, advice = (
+            "Its low row stays lit with high beam.",
+            "More light near the car than far: the eye opens less. Look how far it reaches.",
+        )
+        yield Finding(Level.NOTE, text, PRACTICE, number, limit, advice)
+    elif way == "same":
         text, advice = (
             "Its high beam is only more light in the same place.",
             "High beam keeps the low beam's reach.",

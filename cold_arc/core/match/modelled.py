@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from cold_arc.core.beam import nominal
-from cold_arc.core.beam.setup import ARC_K, FILAMENT_K, LED_K, SetUp, SetUpError
+from cold_arc.core.beam.setup import ARC_K, BOTH_ROWS, FILAMENT_K, LED_K, SetUp, SetUpError
 from cold_arc.core.beam.sources import Led
 from cold_arc.core.car.bases import Base
 from cold_arc.core.car.condition import REFLECTANCE, USUAL_FINISH
@@ -108,7 +108,7 @@ def _with_bulb(
         width=led.width_mm,
         length=led.length_mm,
         rows=led.rows,
-        flux=led.flux_lm,
+        flux=_lit(led.flux_lm, candidate, base, high),
         droop=round(warmth(candidate).fade, 3),
         axial=round(led.axial_mm, 2),
         radial_y=led.radial_y_mm,
@@ -116,6 +116,14 @@ def _with_bulb(
         yellow=candidate.colour == "yellow",
         high_by=candidate.high_beam_by if high and base.is_dual else "row",
     )
+
+
+def _lit(flux_lm: float, candidate: LightSource, base: Base, high: bool) -> float:
+    """The light of the rows that are lit: of a bulb that lights both for high beam, half for
+    low.
+    """
+    half = base.is_dual and not high and candidate.high_beam_by == BOTH_ROWS
+    return flux_lm / 2 if half else flux_lm
 
 
 def _of_the_housing(setting: Setting, candidate: LightSource | None) -> dict[str, float]:

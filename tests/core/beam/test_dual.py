@@ -2,6 +2,8 @@
 after UN R37.
 """
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -100,3 +102,24 @@ def test_a_candidate_for_one_socket_is_modelled_for_both_beams():
     assert (low.high, high.high, high.high_by) == (False, True, "row")
     (single,) = (source for source in SHELF.values() if source.name == "Sableline H7 slim")
     assert setup_of(dual, Function.HIGH, single, "right") is None
+
+
+def test_both_rows_together_are_the_sum_of_each_with_half_the_light():
+    """The beam is linear in the light: the row where the high filament stood, and the low row in
+    its cup; nothing is lost or won.
+    """
+    both, row = beam_of(led("both")), beam_of(led("row"))
+    low = beam_of(SetUp("reflector", "H4", "led", length=4.8, rows=1, flux=750.0))
+    assert both.emitted_lm == pytest.approx(1500.0, rel=0.02)
+    assert both.flux_lm + sum(both.losses.values()) == pytest.approx(both.emitted_lm, rel=1e-3)
+    assert both.flux_lm == pytest.approx(row.flux_lm / 2 + low.flux_lm, rel=0.06)
+    assert share_above(led("both")) < share_above(led("row"))
+    down = float(both.at(0.0, -2.0))
+    assert down == pytest.approx(float(row.at(0.0, -2.0)) / 2 + float(low.at(0.0, -2.0)), rel=0.1)
+
+
+def test_a_bulb_that_lights_both_rows_has_half_its_light_on_low():
+    dual = lamp(Function.LOW, Function.HIGH, base="H4", optic=Optic.REFLECTOR)
+    bulb = replace(SHELF["Longshade H4 dual"], high_by="both")
+    low, high = (setup_of(dual, beam, bulb, "right") for beam in dual.socket.functions)
+    assert (low.flux, high.high_by) == (high.flux / 2, "both")
