@@ -33,6 +33,7 @@ from cold_arc.web.forms.plain_numbers import bounded
 from cold_arc.web.job import at_car, fault, record_views
 from cold_arc.web.job.aim import live as aim_live
 from cold_arc.web.job.aim import photo as aim_photo
+from cold_arc.web.job.aim import rims as aim_rims
 from cold_arc.web.job.aim import wall as aim_wall
 from cold_arc.web.job.lux import experience, meter, numbers, shoot_out, warm_up
 from cold_arc.web.job.lux.stand import Stand
@@ -100,6 +101,7 @@ STAGE_PAGES = (
         fault.bp,
         at_car.bp,
         aim_wall.bp,
+        aim_rims.bp,
         aim_photo.bp,
         aim_live.bp,
     ),
@@ -111,7 +113,7 @@ _log = logging.getLogger(__name__)
 KEY_LENGTH = 64
 MOST_FORM = 1_000_000
 # Forms that take pictures, and how many of the largest.
-PICTURE_FORMS = {"at_car.take_picture": 1, "aim_photo.page": 4}
+PICTURE_FORMS = {"at_car.take_picture": 1, "as_it_came.page": 1, "aim_photo.page": 4}
 MOST_REQUEST = max(PICTURE_FORMS.values()) * photo.MOST_BYTES + MOST_FORM
 OWN_NAMES = ("127.0.0.1", "localhost", "[::1]")
 

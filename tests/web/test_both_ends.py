@@ -161,3 +161,15 @@ def test_an_opened_lamp_cures_before_it_is_proved(demo):
     fits = [slot for name, slot in slots.items() if name.startswith("fit-")]
     assert all(slot.task.cures == 720 for slot in fits)
     assert slots["prove-open"].start >= max(slot.cured for slot in fits)
+
+
+def test_an_old_lamps_rim_is_told_by_straight_edge_and_level(demo):
+    rims = "/jobs/4/low/aim/rims"
+    told = {"lamp": "low-left", "inner": "2", "outer": "6", "across": "172", "bubble": "level"}
+    page = demo.post(rims, **told)
+    assert "Left: it looks outwards." in page
+    assert "Left: it does not lean forward." in page
+    page = demo.post(rims, **(told | {"outer": "2.5", "bubble": "quarter"}))
+    assert "it looks outwards" not in page
+    assert "Not recorded: Say where it stands." in demo.post(rims, **(told | {"bubble": ""}))
+    assert "no old lamp here" in demo.post("/jobs/2/low/aim/rims", **(told | {"lamp": "low-left"}))

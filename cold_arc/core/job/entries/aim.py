@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from cold_arc.core.aim import rims
+from cold_arc.core.aim.rims import Rim
 from cold_arc.core.aim.rules import AimRule, Target, built_in, target_for
 from cold_arc.core.aim.shop_rules import ShopRule
 from cold_arc.core.aim.taping import CHECKS, Floor
@@ -140,6 +142,25 @@ class Readied(Payload):
 
     def in_words(self) -> str:
         return f"Before aiming: {len(self.done)} of {len(CHECKS)} checked"
+
+
+@dataclass(frozen=True)
+class RimSet(Payload):
+    """How the *rim* of the entry's lamps stands against a straight edge and a level."""
+
+    ENTRY = EntryKind("rim-set")
+
+    rim: Rim
+
+    def must_hold(self) -> None:
+        low, high = rims.RIM_MM
+        gaps = (self.rim.inner_mm, self.rim.outer_mm)
+        must(low <= self.rim.rim_mm <= high, "Such a rim")
+        must(all(0 <= gap <= rims.WIDEST_GAP_MM for gap in gaps), "Such a gap")
+        must(self.rim.bubble in rims.BUBBLES, "Such a bubble")
+
+    def in_words(self) -> str:
+        return f"Straight edge: {say_degrees(self.rim.toe_out_deg, 1, signed=True)} outwards"
 
 
 @dataclass(frozen=True)

@@ -9,10 +9,11 @@ from flask import Blueprint, abort, request
 from flask.typing import ResponseReturnValue
 from wtforms import Field, RadioField
 
+from cold_arc.core.aim.rims import rim_findings
 from cold_arc.core.aim.rules import AimRule, OutsideRuleError, Target, target_for
 from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car.front import BeamKey, UnitKey
-from cold_arc.core.car.lamps import Function, Optic, Side
+from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
 from cold_arc.core.job.outcome import (
@@ -31,6 +32,7 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_offset, say_percent
 from cold_arc.web.forms import fields
 from cold_arc.web.job.aim.in_use import InUse, in_use, usual
+from cold_arc.web.job.aim.rims import is_vintage, rim_form, rims_of
 from cold_arc.web.job.aim.rules_here import Here, rules_here
 from cold_arc.web.job.aim.standing import HINTS, StandingForm
 from cold_arc.web.job.stage_page import StagePage, open_stage
@@ -182,6 +184,7 @@ def _render(
             *parallel_findings(page.record, shown, system),
             *ready_findings(page.record, beams[0]),
             *stand.assumed_findings(page.record, beams, system),
+            *rim_findings(rims_of(page, beams)),
         ],
         ["glare"],
         form=form,
@@ -197,7 +200,8 @@ def _render(
         shared=one_adjuster(page.record, beams[0]),
         other=OTHERS[beams[0].function] if others else "",
         phases=AIM_PHASES,
-        vintage=_is_vintage(page, beams[0]),
+        vintage=is_vintage(page, beams[0]),
+        rim_form=rim_form(page),
     )
 
 
@@ -228,12 +232,6 @@ def _drops(target: Target, distance_m: float) -> list[tuple[str, str, str]]:
             )
         )
     return lines
-
-
-def _is_vintage(page: StagePage, beam: BeamKey) -> bool:
-    """Whether a lens with flutes makes the beam."""
-    optics = {page.record.socket(giver).optic for giver in page.record.givers(beam)}
-    return Optic.LENS_OPTIC in optics
 
 
 def _aims(page: StagePage, beams: list[BeamKey]) -> dict[BeamKey, dict[str, Aimed | None]]:
