@@ -25,8 +25,6 @@ from cold_arc.core.wiring.leads import Lead, LeadPart, MappedWire, Switching, Wi
 from cold_arc.demo.shelf import SHELF
 from cold_arc.demo.story import Story, both, due_in, pair_of
 
-BY_MARKS = "By its own marks; the customer was told what it changes."
-
 
 def _rings(session: Session) -> None:
     """A coupe whose rings went dark, at Fit: wires found, what was broken before signed."""
@@ -47,7 +45,7 @@ def _rings(session: Session) -> None:
     story.add(AsItCameShown("M. Ferrand"))
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
     ring = SHELF["Tarn ring, white"]
-    story.add(Chosen(ring, "Two wires, its own driver.", "Ines Corvane", BY_MARKS), *rings)
+    story.add(Chosen(ring, "Two wires, its own driver.", "Ines Corvane"), *rings)
     wires = (
         MappedWire("drl", "grey/red", "yellow", "light"),
         MappedWire("position", "grey", "white", "light"),
@@ -75,7 +73,7 @@ def _never_had(session: Session) -> None:
     story.add(Inspected(UnitCondition(haze=0)), *story.units)
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
     pair = SHELF["Sill daytime pair"]
-    story.add(Chosen(pair, "8 W a side, a relay with it.", "Ines Corvane", BY_MARKS), *lights)
+    story.add(Chosen(pair, "8 W a side, a relay with it.", "Ines Corvane"), *lights)
     feed = SupplyFacts(
         run_m=2.5, slot="switched", slot_name="F17", slot_a=10, tap_loads=1, air_c=70
     )
@@ -119,7 +117,7 @@ def _whole(session: Session) -> None:
     story.finish(Stage.BASELINE)
     lamp = SHELF["Fellside full LED lamp"]
     story.add(
-        Chosen(lamp, "Switchback, same outline.", "Ines Corvane", BY_MARKS, accepted=("glare",)),
+        Chosen(lamp, "Switchback, same outline.", "Ines Corvane", accepted=("glare",)),
         *every,
     )
 

@@ -199,7 +199,17 @@ def claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
             number,
             advice="Compare bulb with bulb.",
         )
-    if setting.market != "us" and setting.socket.gives(Function.LOW) and each > WASHER_LUMENS:
+    low = setting.market != "us" and setting.socket.gives(Function.LOW) and each > WASHER_LUMENS
+    if low and len(source.functions) > 1:
+        yield Finding(
+            Level.NOTE,
+            "Its lumens are claimed for all it gives.",
+            cite("un-r48"),
+            f"{say_number(each, 4)} lm claimed",
+            f"{WASHER_LUMENS:g} lm of low beam",
+            "Ask for its low beam's: a stronger one needs washers and automatic levelling.",
+        )
+    elif low:
         yield Finding(
             Level.CAUTION,
             "A low beam source this strong needs washers and automatic levelling.",

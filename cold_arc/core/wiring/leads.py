@@ -334,16 +334,18 @@ class Switching:
     telltale: bool = False
 
     @property
-    def words(self) -> str:
-        """The logic in a line, for the sheet."""
+    def logic(self) -> str:
+        """What switches it on, and what off."""
         off = " and ".join(_lowered(OFF_WITH[name]) for name in self.off_with)
-        parts = (
-            _lowered(SWITCHED_BY[self.by]),
-            f"off with {off}" if off else "",
-            "through a relay" if self.relay else "",
-            "with a tell-tale" if self.telltale else "",
-        )
-        return ", ".join(filter(None, parts))
+        on = _lowered(SWITCHED_BY[self.by])
+        return f"{on}, off with {off}" if off else on
+
+    @property
+    def words(self) -> str:
+        """The logic and its parts in a line, for the sheet."""
+        relay = "through a relay" if self.relay else ""
+        light = "with a tell-tale" if self.telltale else ""
+        return ", ".join(filter(None, (self.logic, relay, light)))
 
 
 def switching_findings(

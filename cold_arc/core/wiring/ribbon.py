@@ -19,6 +19,7 @@ from cold_arc.core.units import say_number, say_volts
 from cold_arc.core.wiring.setting import Setting
 from cold_arc.core.wiring.working import lamp_amps, resistors, smoothed
 
+ON_ITS_WIRE = "its coil on the lamp's own wire, so the key rules it"
 HOME = "home until it clicks, pull to try it"
 
 
@@ -126,12 +127,12 @@ def _switched(setting: Setting, facts: SupplyFacts, amps: float) -> Iterator[Rib
         light = "with a tell-tale" if switching.telltale else ""
         yield RibbonPart("switch", "Switch", "", light, added=True, once=True)
     if facts.slot == "live" or (switching and switching.relay):
-        coil = switching.words if switching else "its coil on the lamp's own wire"
+        coil = switching.logic if switching else ON_ITS_WIRE
         yield RibbonPart(
             "relay",
             "Relay",
             f"{say_number(amps)} A",
-            f"{coil}, so the key rules it",
+            coil,
             added=True,
             once=True,
         )
