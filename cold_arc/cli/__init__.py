@@ -6,7 +6,7 @@ from __future__ import annotations
 import argparse
 import sys
 
-from cold_arc.cli import aim, beam, compare, keep, meter, photo, serve
+from cold_arc.cli import aim, beam, compare, keep, meter, photo, read, serve
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -21,6 +21,7 @@ def main(arguments: list[str] | None = None) -> int:
     meter.add_command(commands)
     aim.add_command(commands)
     photo.add_command(commands)
+    read.add_commands(commands)
     keep.add_commands(commands)
     options = parser.parse_args(arguments)
     try:

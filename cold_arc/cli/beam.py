@@ -7,13 +7,18 @@ from __future__ import annotations
 
 import argparse
 import json
-from dataclasses import Field, fields
+from dataclasses import Field, fields, replace
 from pathlib import Path
 from typing import Any
 
-from cold_arc.core.beam.report import beam_of, report_of
+from cold_arc.core.beam import derived
+from cold_arc.core.beam.report import beam_of, report_of, report_on, yardstick_for
 from cold_arc.core.beam.setup import FACTS, Fact, SetUp, SetUpError
-from cold_arc.formats import WRITERS, write_beam
+from cold_arc.core.inverse.housing import FittedLamp, foretold_doubts
+from cold_arc.formats import WRITERS, fitted_lamp, write_beam
+
+# What a fitted housing tells of a set-up.
+OF_HOUSING = ("housing", "base", "traffic", "high", "rated_volts")
 
 
 def add_command(commands: Any) -> None:
@@ -24,11 +29,34 @@ def add_command(commands: Any) -> None:
         description=__doc__,
         formatter_class=argparse.RawDescriptionHelpFormatter,
     )
-    for field in fields(SetUp):
-        _add_option(parser, field)
+    add_options(parser, tuple(field.name for field in fields(SetUp)))
+    parser.add_argument(
+        "--housing-file",
+        type=Path,
+        metavar="fitted.json",
+        help="a housing fitted by “cold-arc read”, in place of a typical one",
+    )
     parser.add_argument("--out", type=Path, help=f"write the beam to FILE: {', '.join(WRITERS)}")
     parser.add_argument("--json", action="store_true", help="print one JSON object")
     parser.set_defaults(run=_run)
+
+
+def add_options(
+    parser: argparse.ArgumentParser, names: tuple[str, ...], **defaults: object
+) -> None:
+    """An option for each of a set-up's fields that are named, with other *defaults*."""
+    for field in fields(SetUp):
+        if field.name in names:
+            _add_option(parser, field)
+    parser.set_defaults(**defaults)
+
+
+def setup_of(options: argparse.Namespace, names: tuple[str, ...]) -> SetUp:
+    """The set-up of the options that are named; ValueError, naming the option, for none."""
+    try:
+        return SetUp(**{name: getattr(options, name) for name in names})
+    except SetUpError as error:
+        raise ValueError(f"--{error.field.replace('_', '-')}: {error}") from error
 
 
 def _add_option(parser: argparse.ArgumentParser, field: Field[Any]) -> None:
@@ -49,19 +77,29 @@ def _add_option(parser: argparse.ArgumentParser, field: Field[Any]) -> None:
 
 
 def _run(options: argparse.Namespace) -> int:
-    try:
-        setup = SetUp(**{field.name: getattr(options, field.name) for field in fields(SetUp)})
-    except SetUpError as error:
-        raise ValueError(f"--{error.field.replace('_', '-')}: {error}") from error
+    setup = setup_of(options, tuple(field.name for field in fields(SetUp)))
+    if options.housing_file:
+        lamp = fitted_lamp.from_json(options.housing_file.read_bytes())
+        setup = replace(setup, **{name: getattr(lamp.setup, name) for name in OF_HOUSING})
+        beam, numbers = lamp.beam(setup), _fitted_numbers(lamp, setup)
+    else:
+        beam, numbers = beam_of(setup), report_of(setup).plain()
     if options.out:
-        write_beam(beam_of(setup), options.out, f"{setup.base} {setup.source} in {setup.housing}")
-    numbers = report_of(setup).plain()
+        write_beam(beam, options.out, f"{setup.base} {setup.source} in {setup.housing}")
     if options.json:
         print(json.dumps(numbers))
     else:
         for name, value in numbers.items():
             print(f"{name}: {_plain(value)}")
     return 0
+
+
+def _fitted_numbers(lamp: FittedLamp, setup: SetUp) -> dict[str, Any]:
+    """A beam's numbers in a fitted housing, with the standard uncertainty of three of them."""
+    beam = lamp.beam(setup)
+    kept = derived.fidelity(beam, lamp.beam(setup.reference()))
+    report = report_on(beam, setup.traffic, yardstick_for(setup), kept)
+    return report.plain() | {"uncertainty": foretold_doubts(lamp, setup)}
 
 
 def _plain(value: Any) -> str:

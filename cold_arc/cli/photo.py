@@ -65,7 +65,7 @@ def _run(options: argparse.Namespace) -> int:
     )
     marks = read_marks(options.marks)
     try:
-        series = [read_pixels(_bytes(path)) for path in options.photo]
+        series = [read_pixels(picture_bytes(path)) for path in options.photo]
         measured = measure(
             picture_of([series[index] for index in in_order(series)]), marks, subject
         )
@@ -76,7 +76,8 @@ def _run(options: argparse.Namespace) -> int:
     return 0
 
 
-def _bytes(path: Path) -> bytes:
+def picture_bytes(path: Path) -> bytes:
+    """A picture's file; ValueError for one too large."""
     if path.stat().st_size > MOST_BYTES:
         raise ValueError(f"{path.name} is larger than {MOST_BYTES // 1_000_000} MB.")
     return path.read_bytes()

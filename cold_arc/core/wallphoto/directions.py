@@ -76,16 +76,23 @@ def places(subject: Subject, h: Array, v: Array) -> tuple[Array, Array]:
     return 100 * x, 100 * y
 
 
+Window = tuple[tuple[float, float], tuple[float, float]]
+
+
 def in_directions(
-    picture: WallPicture, camera: WallCamera, subject: Subject, coarse: int = 1
+    picture: WallPicture,
+    camera: WallCamera,
+    subject: Subject,
+    coarse: int = 1,
+    window: Window = (H_SEEN, V_SEEN),
 ) -> Directions:
     """The light of a picture in directions from the lamp, as intensity: E on a flat wall goes with
-    cos³.
+    cos³. *window*: from where to where across and up, degrees.
 
     PhotoUnusableError where the picture shows hardly any of it.
     """
-    h = np.arange(H_SEEN[0], H_SEEN[1] + 1e-9, H_STEP * coarse)
-    v = np.arange(V_SEEN[0], V_SEEN[1] + 1e-9, V_STEP * coarse)
+    h = np.arange(window[0][0], window[0][1] + 1e-9, H_STEP * coarse)
+    v = np.arange(window[1][0], window[1][1] + 1e-9, V_STEP * coarse)
     light, clipped = _seen(picture, camera, *places(subject, *np.meshgrid(h, v)))
     if np.isfinite(light).mean() < LEAST_SEEN:
         raise PhotoUnusableError("The picture shows too little of the wall about the lamp's axis.")

@@ -1,0 +1,308 @@
+"""This lamp's housing from its light on the wall: the figures of the modelled kind turned until its
+own source gives the map.
+
+Bounded, robust least squares (SciPy) with the typical housing as a prior, so that what a map can't
+tell stays typical; Laplace's approximation gives the posterior's covariance, widened by what the
+fit leaves over, from which predictions are drawn (D. J. C. MacKay, Information Theory, Inference,
+and Learning Algorithms, 2003, ch. 27; from memory).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping
+from dataclasses import asdict, dataclass, replace
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+from scipy.optimize import least_squares
+
+from cold_arc.core.beam import derived, nominal
+from cold_arc.core.beam.housings import KINDS, Housing, HousingKind, Pattern
+from cold_arc.core.beam.model import Array, Beam, Conditions, added, illuminate
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.inverse.light_map import LightMap, of_beam
+
+# What lamps of a kind differ by, as standard deviations: figures of the pattern and brightness as
+# natural logarithms, haze, aim in degrees (own; lamps of a kind resemble each other by a tenth).
+FIGURE, BRIGHT, HAZE, AIM_DEG = 0.12, 0.4, 0.12, 0.6
+# Mirror elements and source points to fit with: enough for cells of a degree.
+SAMPLES, SOURCE_POINTS = 8192, 64
+LEAST_FIGURE, MOST_FIGURE = 0.3, 3.0
+# The loss goes linear from so many deviations on: a mark on the wall bends nothing.
+ROBUST_AT, MOST_TRIES = 3.0, 6
+PATTERN_LOW = ("aim", "narrow", "wide", "grows", "shallow", "deep", "kerb", "sign")
+PATTERN_HIGH = ("narrow", "wide", "grows", "shallow", "deep")
+PATTERN_DUAL = ("high_narrow", "high_wide")
+PATTERN_FOG = ("narrow", "wide", "grows", "shallow", "deep")
+OF_THE_LAMP = ("gain", "haze", "aim_v", "aim_h")
+Progress = Callable[[float], None]
+
+
+@dataclass(frozen=True)
+class FittedLamp:
+    """A housing fitted to a map: *setup* with its own source, as it was lit; *names* and *values*
+    of what was turned (figures of the pattern in their own unit), *covariance* of them as they are
+    turned (logarithms of the pattern's and of gain); *left_pct*: what the fit leaves over, root
+    mean square of the peak; *absolute*: whether its brightness is known.
+    """
+
+    setup: SetUp
+    names: tuple[str, ...]
+    values: tuple[float, ...]
+    covariance: tuple[tuple[float, ...], ...]
+    left_pct: float
+    absolute: bool
+    notes: tuple[str, ...] = ()
+
+    @staticmethod
+    def usual_names(setup: SetUp) -> tuple[str, ...]:
+        """The figures that are turned for a set-up's kind of housing."""
+        return _names(setup)
+
+    @property
+    def figures(self) -> Mapping[str, tuple[float, float]]:
+        """Each figure with its standard uncertainty, in its own unit."""
+        spread = np.sqrt(np.diag(np.array(self.covariance)))
+        return {
+            name: (value, float(sd * value if _is_log(name) else sd))
+            for name, value, sd in zip(self.names, self.values, spread, strict=True)
+        }
+
+    def drawn(self, count: int, seed: int = 1) -> list[FittedLamp]:
+        """Lamps that agree with the map as well, drawn from the posterior."""
+        random = np.random.default_rng(seed)
+        middle = _as_turned(self.names, self.values)
+        draws = random.multivariate_normal(middle, np.array(self.covariance), count)
+        return [replace(self, values=_as_figures(self.names, each)) for each in draws]
+
+    def beam(self, setup: SetUp, samples: int | None = None) -> Beam:
+        """The beam of any set-up's source in this housing, at its aim and behind its lens."""
+        values = dict(zip(self.names, self.values, strict=True))
+        housing = _housing(self.setup, tuple(values.items()), samples)
+        points = SOURCE_POINTS if samples else housing.source_points
+        conditions = _conditions(setup, values, points)
+        beams = [
+            illuminate(housing, setup.nominal, source, conditions)
+            for source in setup.built_sources()
+        ]
+        return replace(added(beams), cct_k=setup.colour_k, yellow=setup.yellow)
+
+
+def _is_log(name: str) -> bool:
+    return name not in ("haze", "aim_v", "aim_h")
+
+
+def _as_turned(names: tuple[str, ...], values: tuple[float, ...]) -> Array:
+    return np.array([math.log(v) if _is_log(n) else v for n, v in zip(names, values, strict=True)])
+
+
+def _as_figures(names: tuple[str, ...], turned: Array) -> tuple[float, ...]:
+    figures = [
+        math.exp(x) if _is_log(n) else float(np.clip(x, 0, 1)) if n == "haze" else float(x)
+        for n, x in zip(names, turned, strict=True)
+    ]
+    return tuple(figures)
+
+
+def _kind_and_pattern(setup: SetUp) -> tuple[HousingKind, Pattern]:
+    kind = KINDS[setup.housing]
+    shared = nominal.shares_mirror(setup.housing, setup.catalogue_base)
+    return kind, kind.pattern(setup.lamp, setup.high and not shared)
+
+
+@lru_cache(maxsize=64)
+def _housing(setup: SetUp, values: tuple[tuple[str, float], ...], samples: int | None) -> Housing:
+    """The kind's housing with some figures in place of its pattern's."""
+    kind, pattern = _kind_and_pattern(setup)
+    own = {name: value for name, value in values if name not in OF_THE_LAMP}
+    dual = setup.catalogue_base.is_dual
+    made: Any = kind.made(setup.traffic, setup.high, dual, setup.lamp, replace(pattern, **own))
+    housing: Housing = replace(made, samples=samples) if samples else made
+    return housing
+
+
+def _conditions(setup: SetUp, values: Mapping[str, float], points: int) -> Conditions:
+    own = setup.conditions
+    return replace(
+        own,
+        haze=float(np.clip(values.get("haze", own.haze), 0.0, 1.0)),
+        aim_v_deg=values.get("aim_v", own.aim_v_deg),
+        aim_h_deg=values.get("aim_h", own.aim_h_deg),
+        gain=values.get("gain", own.gain),
+        source_points=points,
+    )
+
+
+def _names(setup: SetUp) -> tuple[str, ...]:
+    kind = KINDS[setup.housing]
+    if kind.is_fog:
+        return (*PATTERN_FOG, *OF_THE_LAMP)
+    if setup.high and nominal.shares_mirror(setup.housing, setup.catalogue_base):
+        return (*PATTERN_LOW, *PATTERN_DUAL, *OF_THE_LAMP)
+    if setup.high:
+        return (*PATTERN_HIGH, *OF_THE_LAMP)
+    shield = ("over",) if kind.images_source else ()
+    low = tuple(name for name in PATTERN_LOW if name != "kerb" or not kind.images_source)
+    return (*low, *shield, *OF_THE_LAMP)
+
+
+def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) -> FittedLamp:
+    """The housing of *setup*'s kind fitted to a map taken with its own source.
+
+    *progress* is told how far it is, 0 to 1, and may raise to stop it.
+    """
+    names = _names(setup)
+    expected, holds = _prior(setup, names, light)
+    lamp = FittedLamp(setup, names, _as_figures(names, expected), (), 0.0, light.absolute)
+    done = [0]
+
+    def wrong(turned: Array) -> Array:
+        done[0] += 1
+        if progress:
+            progress(min(0.99, done[0] / (MOST_TRIES * (2 * len(names) + 1))))
+        trial = replace(lamp, values=_as_figures(names, turned))
+        modelled = of_beam(trial.beam(setup, SAMPLES))
+        return np.concatenate([_apart(modelled, light), (turned - expected) / holds])
+
+    low, high = expected - 4 * holds, expected + 4 * holds
+    low[names.index("haze")], high[names.index("haze")] = -1e-9, 1.0
+    start = np.clip(expected, low + 1e-6, high - 1e-6)
+    solved = least_squares(
+        wrong,
+        start,
+        bounds=(low, high),
+        x_scale=holds,
+        diff_step=None,
+        loss="soft_l1",
+        f_scale=ROBUST_AT,
+        max_nfev=MOST_TRIES,
+        ftol=2e-3,
+        jac=lambda x: slopes(wrong, x, holds),
+    )
+    off = solved.fun[: -len(names)]
+    widened = max(1.0, float(np.mean(np.minimum(off**2, ROBUST_AT**2))))
+    covariance = np.asarray(
+        np.linalg.inv(_information(solved.jac, len(names), widened)), dtype=np.float64
+    )
+    values = _as_figures(names, solved.x)
+    left = float(np.sqrt(np.mean((off * light.doubt[light.known]) ** 2))) / light.peak * 100
+    return replace(
+        lamp,
+        values=values,
+        covariance=tuple(tuple(float(x) for x in row) for row in covariance),
+        left_pct=left,
+        notes=_notes(names, covariance, holds, left),
+    )
+
+
+def slopes(wrong: Callable[[Array], Array], x: Array, holds: Array) -> Array:
+    """The Jacobian of *wrong* at *x* by central differences, over steps of nearly half of what each
+    figure is usually off by: larger than the model's texture, which one-sided ones follow into a
+    valley beside the right one.
+    """
+    columns = []
+    for place, hold in enumerate(holds):
+        step = np.zeros_like(x)
+        step[place] = STEP * hold
+        columns.append((wrong(x + step) - wrong(x - step)) / (2 * step[place]))
+    return np.stack(columns, axis=1)
+
+
+STEP = 0.4
+
+
+def _information(jacobian: Array, figures: int, widened: float) -> Array:
+    """The inverse of the posterior's covariance: the map's part, less by what the fit leaves over,
+    and the prior's. A map's cells are not independent: a mirror's texture spans several.
+    """
+    of_map, of_prior = jacobian[:-figures], jacobian[-figures:]
+    return np.asarray(of_map.T @ of_map / (widened * CELLS_ALIKE) + of_prior.T @ of_prior)
+
+
+# How many neighbouring cells err together (own).
+CELLS_ALIKE = 6.0
+
+
+def _prior(setup: SetUp, names: tuple[str, ...], light: LightMap) -> tuple[Array, Array]:
+    """What each figure is expected to be, as it is turned, and how firmly."""
+    _, pattern = _kind_and_pattern(setup)
+    figures = asdict(pattern)
+    modelled = of_beam(
+        FittedLamp(setup, ("gain",), (1.0,), ((1.0,),), 0.0, True).beam(setup, SAMPLES)
+    )
+    gain = 1.0 if light.absolute else light.peak / modelled.peak
+    of_lamp = {"gain": math.log(gain), "haze": setup.haze, "aim_v": 0.0, "aim_h": 0.0}
+    firm = {"gain": BRIGHT if light.absolute else 2.0, "haze": HAZE, "aim_v": AIM_DEG}
+    expected = [
+        of_lamp[name] if name in of_lamp else math.log(max(figures[name], 1e-3)) for name in names
+    ]
+    holds = [firm.get(name, AIM_DEG if name == "aim_h" else FIGURE) for name in names]
+    return np.array(expected), np.array(holds)
+
+
+def _apart(modelled: LightMap, light: LightMap) -> Array:
+    """How far a model lies from a map in its known cells, in standard deviations."""
+    known = light.known
+    return np.asarray((modelled.candela[known] - light.candela[known]) / light.doubt[known])
+
+
+# A figure whose uncertainty stayed this near its prior's was not told by the map.
+UNTOLD = 0.9
+NAMED = {
+    "aim": "how far the hot spot leans to the kerb",
+    "narrow": "how narrow the hot spot is",
+    "wide": "how wide the spread is",
+    "grows": "how hot spot and spread share the mirror",
+    "shallow": "how close the flattest images hang under the line",
+    "deep": "how deep the foreground reaches",
+    "kerb": "how much of the mirror draws the kerb's rise",
+    "sign": "the light for signs",
+    "high_narrow": "how narrow its high beam is",
+    "high_wide": "how wide its high beam is",
+    "over": "how far images stand over the shield",
+    "gain": "its brightness",
+    "haze": "its haze",
+    "aim_v": "its aim up",
+    "aim_h": "its aim aside",
+}
+
+
+def _notes(
+    names: tuple[str, ...], covariance: Array, holds: Array, left_pct: float
+) -> tuple[str, ...]:
+    spread = np.sqrt(np.diag(covariance))
+    untold = [
+        NAMED[name]
+        for name, sd, hold in zip(names, spread, holds, strict=True)
+        if sd > UNTOLD * hold
+    ]
+    notes = [f"The map does not tell {', '.join(untold)}: taken as typical."] if untold else []
+    if left_pct > MUCH_LEFT_PCT:
+        notes.append(
+            f"The fit leaves {left_pct:.0f} % of the peak over: the pattern is damaged, the kind "
+            "another, or the source not its own."
+        )
+    return tuple(notes)
+
+
+MUCH_LEFT_PCT = 5.0
+
+
+# How many lamps are drawn for a prediction's doubt.
+DRAWN = 16
+
+
+def foretold_doubts(lamp: FittedLamp, setup: SetUp) -> dict[str, float | None]:
+    """The standard uncertainty of a source's peak (cd), share above the cut-off (0 to 1) and flux
+    in the beam (lm) in a fitted housing, from lamps drawn from its posterior; the share is None for
+    a high beam.
+    """
+    beams = [drawn.beam(setup, SAMPLES) for drawn in lamp.drawn(DRAWN)]
+    shares = [share for beam in beams if (share := derived.share_above(beam)) is not None]
+    return {
+        "peak_cd": float(np.std([derived.peak(beam).candela for beam in beams])),
+        "share_above_cutoff": float(np.std(shares)) if shares else None,
+        "flux_beam_lm": float(np.std([beam.flux_lm for beam in beams])),
+    }

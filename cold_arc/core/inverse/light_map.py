@@ -1,0 +1,112 @@
+"""A map of a beam's light: candela in cells of directions from the lamp, which of them are known,
+and how well. One type for a photograph, a file and the model.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from cold_arc.core.beam.model import Array, Beam
+from cold_arc.core.wallphoto.camera import PhotoMark, find_camera
+from cold_arc.core.wallphoto.directions import Subject, in_directions
+from cold_arc.core.wallphoto.isolux import LuxReading, lux_a_light
+from cold_arc.core.wallphoto.picture import PhotoUnusableError, WallPicture
+
+# The cells: from where to where, and how wide and high, degrees: what a wall at 7.6 m shows of a
+# lamp, as coarse as its mirror's own texture (own).
+H_FROM, H_TO, H_CELL = -24.0, 24.0, 1.0
+V_FROM, V_TO, V_CELL = -8.0, 5.0, 0.5
+# What a cell is worth: a share of its light, and of the brightest cell's (own: a telephone's tone
+# and its corners; a mirror's texture).
+DOUBT_SHARE, DOUBT_OF_PEAK = 0.06, 0.006
+# A cell counts as known where so much of it was seen; a map tells a beam with so many cells.
+SEEN_SHARE, LEAST_CELLS = 0.6, 60
+
+
+@dataclass(frozen=True)
+class LightMap:
+    """*h*, *v*: the cells' middles, degrees right (columns) and up (rows); *candela* (rows,
+    columns), of relative light where it is not *absolute*; *known*: which cells were seen and not
+    clipped.
+    """
+
+    h: Array
+    v: Array
+    candela: Array
+    known: NDArray[np.bool_]
+    absolute: bool = True
+
+    @property
+    def peak(self) -> float:
+        """The brightest known cell."""
+        return float(self.candela[self.known].max())
+
+    @property
+    def doubt(self) -> Array:
+        """The standard uncertainty of every cell, in the unit of its candela."""
+        return np.hypot(DOUBT_SHARE * self.candela, DOUBT_OF_PEAK * self.peak)
+
+    def mirrored(self) -> LightMap:
+        """The same light with left and right exchanged."""
+        return LightMap(self.h, self.v, self.candela[:, ::-1], self.known[:, ::-1], self.absolute)
+
+
+def cells() -> tuple[Array, Array]:
+    """The middles of the cells across and up."""
+    h = np.arange(H_FROM + H_CELL / 2, H_TO, H_CELL)
+    return h, np.arange(V_FROM + V_CELL / 2, V_TO, V_CELL)
+
+
+def binned(h: Array, v: Array, values: Array, seen: NDArray[np.bool_]) -> tuple[Array, Array]:
+    """The mean of what was *seen* (rows along *v*, columns along *h*) in each cell, and how much of
+    each was seen, 0 to 1.
+    """
+    column = np.floor((h - H_FROM) / H_CELL + 1e-9).astype(int)
+    row = np.floor((v - V_FROM) / V_CELL + 1e-9).astype(int)
+    columns, rows = (axis.size for axis in cells())
+    across = (column[:, None] == np.arange(columns)).astype(float)
+    up = (row[:, None] == np.arange(rows)).astype(float)
+    total = up.T @ np.where(seen, values, 0.0) @ across
+    count = up.T @ seen.astype(float) @ across
+    every = up.T @ np.ones(seen.shape) @ across
+    return total / np.maximum(count, 1.0), count / np.maximum(every, 1.0)
+
+
+def of_beam(beam: Beam) -> LightMap:
+    """The map of a beam over the model's grid; what lies outside it is not known."""
+    mean, share = binned(
+        beam.grid.h, beam.grid.v, beam.intensity, np.ones(beam.intensity.shape, dtype=bool)
+    )
+    h, v = cells()
+    return LightMap(h, v, mean, share > SEEN_SHARE)
+
+
+def of_picture(
+    picture: WallPicture,
+    marks: list[PhotoMark],
+    subject: Subject,
+    reading: LuxReading | None = None,
+) -> LightMap:
+    """The map of a photograph of the wall, absolute with one *reading* of a meter.
+
+    PhotoUnusableError where it shows too little of the beam.
+    """
+    camera = find_camera(marks, picture.size)
+    wall = in_directions(picture, camera, subject, 5, ((H_FROM, H_TO), (V_FROM, V_TO)))
+    seen = np.isfinite(wall.light) & ~wall.clipped
+    light = np.maximum(wall.known - wall.dark, 0.0)
+    mean, share = binned(wall.h, wall.v, light, seen)
+    scale = lux_a_light(picture, camera, reading)
+    if reading is not None and scale is None:
+        raise PhotoUnusableError(
+            "The meter's reading lies outside the picture, or where it is plain white."
+        )
+    factor = scale * subject.distance_m**2 if scale else 1.0
+    h, v = cells()
+    found = LightMap(h, v, mean * factor, share > SEEN_SHARE, scale is not None)
+    if int(found.known.sum()) < LEAST_CELLS or found.peak <= 0:
+        raise PhotoUnusableError("The picture shows too little of the beam to tell a housing.")
+    return found

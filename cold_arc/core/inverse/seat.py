@@ -1,0 +1,340 @@
+"""How a bulb sits, from the light it throws: clock, depth, place, tilt and flux fitted to the map
+after, in a housing that is known; and which of a few things that go wrong explains it best.
+
+Each hypothesis is a change of the model, fitted by least squares and weighed by its evidence
+(Laplace's approximation, as for the housing): a change that explains no more than a simpler one
+weighs less. What two explain alike is named with the look that tells them apart.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.optimize import least_squares
+
+from cold_arc.core.beam.model import Array, Beam
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.inverse.housing import SAMPLES, FittedLamp, Progress, slopes
+from cold_arc.core.inverse.light_map import LightMap, of_beam
+from cold_arc.core.units import say_degrees, say_mm
+
+# What each figure is usually off by, as a standard deviation: degrees, mm; flux as a logarithm
+# (own).
+HOLDS = {
+    "clock": 15.0,
+    "axial": 0.7,
+    "radial_x": 0.3,
+    "radial_y": 0.3,
+    "tilt": 2.0,
+    "flux": 0.25,
+    "aim_v": 0.6,
+    "aim_h": 0.6,
+    "haze": 0.2,
+}
+LIMITS = {
+    "clock": (-95.0, 95.0),
+    "axial": (-4.0, 4.0),
+    "radial_x": (-2.0, 2.0),
+    "radial_y": (-2.0, 2.0),
+    "tilt": (-10.0, 10.0),
+    "flux": (-1.5, 1.5),
+    "aim_v": (-3.0, 3.0),
+    "aim_h": (-3.0, 3.0),
+    "haze": (0.0, 1.0),
+}
+SEATED = ("clock", "axial", "radial_x", "radial_y", "tilt", "flux")
+# Where a search begins, degrees and mm: a beam says little of a seat far from it.
+BEGUN = {
+    "clock": (-75.0, -40.0, -15.0, 0.0, 15.0, 40.0, 75.0),
+    "axial": (-1.4, -0.7, 0.0, 0.7, 1.4),
+}
+# What neighbouring cells err alike, and what the housing itself is still off by, share of a cell.
+CELLS_ALIKE, HOUSING_SHARE, TYPICAL_SHARE = 12.0, 0.05, 0.25
+MOST_TRIES = 5
+
+
+@dataclass(frozen=True)
+class Hypothesis:
+    """What may be wrong: which figures it turns besides flux, how often it is met (a weight), in
+    words, what to do, and whether the light is looked at with left and right exchanged.
+    """
+
+    id: str
+    turns: tuple[str, ...]
+    weight: float
+    words: str
+    advice: str
+    mirrored: bool = False
+
+
+# Common practice, no published source.
+HYPOTHESES = (
+    Hypothesis(
+        "right", (), 4.0, "It sits as it should.", "Nothing to turn: confirm it on the wall."
+    ),
+    Hypothesis(
+        "clock",
+        ("clock",),
+        3.0,
+        "Its faces do not look to 3 and 9 o'clock.",
+        "Turn the collar back by as much, lock it, photograph again.",
+    ),
+    Hypothesis(
+        "depth",
+        ("axial",),
+        2.0,
+        "It sits at another depth.",
+        "Look whether it is flush and locked; change the O-ring; photograph again.",
+    ),
+    Hypothesis(
+        "seat",
+        ("clock", "axial", "radial_x", "radial_y", "tilt"),
+        1.5,
+        "It sits askew: turned, off its depth and off the axis.",
+        "Take it out, look at the tabs and the seat, lock it flush, photograph again.",
+    ),
+    Hypothesis(
+        "aim",
+        ("aim_v", "aim_h"),
+        2.0,
+        "The lamp was moved: the same light, aimed elsewhere.",
+        "Look at its mounts; then aim it.",
+    ),
+    Hypothesis(
+        "haze",
+        ("haze",),
+        1.0,
+        "The lens scatters more than before: mist inside, or a film left on.",
+        "Look at the lens with a torch, inside and out.",
+    ),
+    Hypothesis(
+        "traffic",
+        (),
+        0.3,
+        "The pattern is that of the other side of traffic, or left and right were exchanged.",
+        "Read the marks on the lens; look which lamp was photographed.",
+        mirrored=True,
+    ),
+)
+
+
+@dataclass(frozen=True)
+class Explained:
+    """A hypothesis fitted: its *figures* by name, each with its standard uncertainty, its
+    *probability*.
+    """
+
+    hypothesis: Hypothesis
+    figures: Mapping[str, tuple[float, float]]
+    probability: float
+
+    @property
+    def words(self) -> str:
+        """What it says, with its figures."""
+        said = [_say(name, *self.figures[name]) for name in self.hypothesis.turns]
+        return " ".join([self.hypothesis.words, *([f"{'; '.join(said)}."] if said else [])])
+
+
+def _say(name: str, value: float, spread: float) -> str:
+    if name == "clock":
+        way = "clockwise" if value >= 0 else "anticlockwise"
+        return f"turned {say_degrees(abs(value))} ± {say_degrees(spread)} {way}"
+    if name in ("axial", "radial_x", "radial_y"):
+        ways = {"axial": ("forward", "back"), "radial_x": ("right", "left")}
+        ahead, behind = ways.get(name, ("up", "down"))
+        way = ahead if value >= 0 else behind
+        return f"{say_mm(abs(value))} ± {say_mm(spread)} {way}"
+    if name == "haze":
+        return f"haze {value:.2f} ± {spread:.2f}"
+    words = {"tilt": "nose up", "aim_v": "aimed up", "aim_h": "aimed right"}
+    return f"{words[name]} {say_degrees(value, 1, signed=True)} ± {say_degrees(spread, 1)}"
+
+
+@dataclass(frozen=True)
+class Seat:
+    """How a bulb sits: every figure of its seat with its standard uncertainty, degrees and mm, and
+    the hypotheses, the likeliest first.
+    """
+
+    figures: Mapping[str, tuple[float, float]]
+    explained: tuple[Explained, ...]
+
+    @property
+    def advice(self) -> str:
+        """What to do: of the likeliest, and the look that tells it from the next where that is
+        nearly as likely.
+        """
+        first, second = self.explained[0], self.explained[1]
+        if second.probability < NEARLY * first.probability:
+            return first.hypothesis.advice
+        return f"{first.hypothesis.advice} {_apart(first.hypothesis, second.hypothesis)}"
+
+
+# A second explanation this much as likely as the first is named with it.
+NEARLY = 0.3
+# The look that tells two apart.
+TELLS_APART = {
+    frozenset({"clock", "depth"}): "Or its depth: turn the bulb by 5°; if the smear turns with "
+    "it, it is the clock.",
+    frozenset({"clock", "seat"}): "Or more than the clock: turn it upright and photograph again.",
+    frozenset({"depth", "seat"}): "Or more than its depth: seat it flush and photograph again.",
+    frozenset({"aim", "depth"}): "Or its depth: put the old bulb back; if the line stays, the "
+    "lamp was moved.",
+    frozenset({"aim", "clock"}): "Or its clock: put the old bulb back; if the line stays, the "
+    "lamp was moved.",
+    frozenset({"haze", "depth"}): "Or its depth: look at the lens with a torch first.",
+    frozenset({"right", "aim"}): "Or the lamp was moved a little: measure its line.",
+}
+
+
+def _apart(first: Hypothesis, second: Hypothesis) -> str:
+    usual = f"Or else: {second.words[0].lower()}{second.words[1:]} {second.advice}"
+    return TELLS_APART.get(frozenset({first.id, second.id}), usual)
+
+
+def fit_seat(
+    lamp: FittedLamp, setup: SetUp, light: LightMap, progress: Progress | None = None
+) -> Seat:
+    """How *setup*'s bulb sits in a fitted housing, from the map *light*; its own seat is where it
+    begins. *progress* is told how far it is, 0 to 1, and may raise to stop it.
+    """
+    if not light.absolute:
+        light = _scaled(lamp, setup, light)
+    fits: dict[str, _Fit] = {}
+    for place, hypothesis in enumerate(HYPOTHESES):
+        if progress:
+            progress(place / len(HYPOTHESES))
+        seen = light.mirrored() if hypothesis.mirrored else light
+        fits[hypothesis.id] = _fitted(lamp, setup, seen, hypothesis.turns)
+    evidence = np.array([math.log(each.weight) + fits[each.id].evidence for each in HYPOTHESES])
+    shares = np.exp(evidence - evidence.max())
+    shares /= shares.sum()
+    explained = sorted(
+        (
+            Explained(each, fits[each.id].figures, float(share))
+            for each, share in zip(HYPOTHESES, shares, strict=True)
+        ),
+        key=lambda one: -one.probability,
+    )
+    whole = fits["seat"].figures
+    return Seat({name: whole[name] for name in SEATED}, tuple(explained))
+
+
+def _scaled(lamp: FittedLamp, setup: SetUp, light: LightMap) -> LightMap:
+    """A relative map as bright in all as the bulb is foretold to be: its flux is not told then."""
+    foretold = of_beam(lamp.beam(setup, SAMPLES))
+    factor = float(foretold.candela[light.known].sum() / light.candela[light.known].sum())
+    return replace(light, candela=light.candela * factor)
+
+
+@dataclass(frozen=True)
+class _Fit:
+    """One hypothesis fitted: its figures and how well it explains the map (log evidence)."""
+
+    figures: Mapping[str, tuple[float, float]]
+    evidence: float
+    cost: float
+
+
+def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str]) -> _Fit:
+    """The best fit of some figures, and of the flux, from the likeliest beginning."""
+    names = (*turns, "flux")
+    doubt = _doubt(lamp, light)
+
+    def wrong(x: Array) -> Array:
+        modelled = of_beam(_beam(lamp, setup, names, x))
+        known = light.known
+        off = (modelled.candela[known] - light.candela[known]) / doubt[known]
+        held = [
+            value / HOLDS[name] for name, value in zip(names, _off(lamp, names, x), strict=True)
+        ]
+        return np.concatenate([off / math.sqrt(CELLS_ALIKE), held])
+
+    begun = _begun(lamp, names, wrong)
+    low, high = np.array([LIMITS[name] for name in names]).T
+    holds = np.array([HOLDS[name] for name in names])
+    solved = least_squares(
+        wrong,
+        np.clip(begun, low + 1e-6, high - 1e-6),
+        bounds=(low, high),
+        x_scale=holds,
+        max_nfev=MOST_TRIES,
+        ftol=2e-3,
+        loss="soft_l1",
+        f_scale=3.0,
+        jac=lambda x: slopes(wrong, x, holds),
+    )
+    information = solved.jac.T @ solved.jac
+    covariance = np.linalg.inv(information)
+    spread = np.sqrt(np.diag(covariance))
+    # Laplace: log evidence = −cost − ½ log det(information) − ½ log det(prior).
+    _, determinant = np.linalg.slogdet(information)
+    evidence = -float(solved.cost) - 0.5 * (determinant + 2 * float(np.sum(np.log(holds))))
+    moved = [
+        x if name in AIMED else value
+        for name, x, value in zip(names, _off(lamp, names, solved.x), solved.x, strict=True)
+    ]
+    figures = {
+        name: (float(value), float(sd))
+        for name, value, sd in zip(names, moved, spread, strict=True)
+    }
+    return _Fit(figures, evidence, float(solved.cost))
+
+
+def _doubt(lamp: FittedLamp, light: LightMap) -> Array:
+    """What a cell is worth, with what the housing itself is still off by."""
+    known = len(lamp.covariance) > 1
+    return np.hypot(light.doubt, (HOUSING_SHARE if known else TYPICAL_SHARE) * light.candela)
+
+
+def _begun(lamp: FittedLamp, names: Sequence[str], wrong: Callable[[Array], Array]) -> Array:
+    """Where a search begins: as the lamp was, and of clock and depth, one after the other, where
+    the map is met best.
+    """
+    own = dict(zip(lamp.names, lamp.values, strict=True))
+    usual = {name: own.get(name, 0.0) for name in MOVED}
+    begun = np.array([usual.get(name, 0.0) for name in names])
+    for name, values in BEGUN.items():
+        if name not in names:
+            continue
+        place = list(names).index(name)
+        tried = [np.where(np.arange(begun.size) == place, value, begun) for value in values]
+        costs = [float(np.sum(np.minimum(wrong(each) ** 2, 9.0))) for each in tried]
+        begun = tried[int(np.argmin(costs))]
+    return begun
+
+
+# Of the figures those of the lamp, not of its bulb; and of those what is told as a change.
+AIMED = ("aim_v", "aim_h")
+MOVED = ("haze", *AIMED)
+
+
+def _off(lamp: FittedLamp, names: Sequence[str], x: Array) -> list[float]:
+    """How far figures stand from what is expected: a seat from right, a lamp from as it was."""
+    own = dict(zip(lamp.names, lamp.values, strict=True))
+    usual = {name: own.get(name, 0.0) for name in MOVED}
+    return [float(value) - usual.get(name, 0.0) for name, value in zip(names, x, strict=True)]
+
+
+def _beam(lamp: FittedLamp, setup: SetUp, names: Sequence[str], x: Array) -> Beam:
+    """The beam with some figures as *x* has them."""
+    turned = dict(zip(names, map(float, x), strict=True))
+    moved = {name: value for name, value in turned.items() if name in MOVED}
+    seat = {
+        name: getattr(setup, name) + value
+        for name, value in turned.items()
+        if name not in (*MOVED, "flux")
+    }
+    flux = (setup.flux or setup.own_source.flux_lm) * math.exp(turned["flux"])
+    if moved:
+        values = [moved.get(n, v) for n, v in zip(lamp.names, lamp.values, strict=True)]
+        missing = [name for name in moved if name not in lamp.names]
+        lamp = replace(
+            lamp,
+            names=(*lamp.names, *missing),
+            values=(*values, *(moved[name] for name in missing)),
+        )
+    return lamp.beam(replace(setup, flux=flux, **seat), SAMPLES)

@@ -1,0 +1,83 @@
+"""A housing fitted to a lamp's own light, as a JSON file (docs/read.md): what it was fitted with,
+its figures, their covariance.
+"""
+
+from __future__ import annotations
+
+import json
+import math
+from dataclasses import asdict
+from typing import Any
+
+import numpy as np
+
+from cold_arc.core.beam.setup import SetUp, SetUpError
+from cold_arc.core.errors import ColdArcError
+from cold_arc.core.inverse.housing import FittedLamp
+
+FORMAT, VERSION = "cold-arc-fitted-housing", 1
+MOST_BYTES, MOST_FIGURES, MOST_FIGURE = 200_000, 40, 1e4
+SETUP_FIELDS = ("housing", "base", "traffic", "high", "rated_volts", "haze", "volts")
+
+
+class FittedLampError(ColdArcError, ValueError):
+    """A file that holds no fitted housing; the message says why."""
+
+
+def to_json(lamp: FittedLamp) -> str:
+    """The file's text."""
+    setup = asdict(lamp.setup)
+    return json.dumps(
+        {
+            "format": FORMAT,
+            "version": VERSION,
+            "setup": {name: setup[name] for name in SETUP_FIELDS},
+            "figures": dict(zip(lamp.names, lamp.values, strict=True)),
+            "covariance": lamp.covariance,
+            "left_pct": lamp.left_pct,
+            "absolute": lamp.absolute,
+            "notes": lamp.notes,
+        },
+        indent=1,
+        allow_nan=False,
+    )
+
+
+def from_json(data: bytes) -> FittedLamp:
+    """The housing of a file; FittedLampError for anything else."""
+    if len(data) > MOST_BYTES:
+        raise FittedLampError("The file is too large for a fitted housing.")
+    try:
+        plain = json.loads(data.decode("utf-8"))
+    except (ValueError, RecursionError) as error:
+        raise FittedLampError("The file is no JSON.") from error
+    if not isinstance(plain, dict) or plain.get("format") != FORMAT:
+        raise FittedLampError("The file holds no fitted housing: save one by “cold-arc read”.")
+    if plain.get("version") != VERSION:
+        raise FittedLampError("The file is of another version of Cold Arc.")
+    try:
+        return _read(plain)
+    except (KeyError, TypeError, SetUpError, ValueError) as error:
+        raise FittedLampError(f"The file is damaged: {error}.") from error
+
+
+def _read(plain: dict[str, Any]) -> FittedLamp:
+    setup = SetUp(**{name: plain["setup"][name] for name in SETUP_FIELDS})
+    figures = {str(name): float(value) for name, value in plain["figures"].items()}
+    known = FittedLamp.usual_names(setup)
+    if len(figures) > MOST_FIGURES or not set(figures) <= set(known):
+        raise ValueError("figures that are none of a housing")
+    if not all(math.isfinite(value) and abs(value) <= MOST_FIGURE for value in figures.values()):
+        raise ValueError("a figure beyond all measure")
+    covariance = np.array(plain["covariance"], dtype=np.float64)
+    if covariance.shape != (len(figures), len(figures)) or not np.isfinite(covariance).all():
+        raise ValueError("a covariance of another size")
+    return FittedLamp(
+        setup,
+        tuple(figures),
+        tuple(figures.values()),
+        tuple(tuple(float(x) for x in row) for row in covariance),
+        float(plain["left_pct"]),
+        bool(plain["absolute"]),
+        tuple(str(note) for note in plain["notes"]),
+    )

@@ -1,0 +1,106 @@
+"""Backwards: a housing whose figures are known is told from its own light, foretells a source it
+was not fitted with, and tells how that sits. The truth is the model's own, drawn anew; what a real
+mirror adds is not in it.
+"""
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+
+from cold_arc.core.beam import derived
+from cold_arc.core.inverse.housing import SAMPLES, fit_lamp, foretold_doubts
+from cold_arc.core.inverse.light_map import of_beam
+from cold_arc.core.inverse.seat import HYPOTHESES, fit_seat
+from cold_arc.formats import fitted_lamp
+from tests.core.inverse.lamps import LED, OWN, changed, drawn_lamp, typical_lamp
+from tests.thorough import usual
+
+TRUE = drawn_lamp(OWN, 3)
+
+
+@pytest.fixture(scope="module")
+def fitted():
+    return fit_lamp(OWN, of_beam(TRUE.beam(OWN)))
+
+
+def off_by(lamp, source):
+    """The median error over the wall's cells above a twentieth of the peak."""
+    truth, foretold = of_beam(TRUE.beam(source)), of_beam(lamp.beam(source))
+    bright = truth.candela > 0.05 * truth.peak
+    return float(np.median(np.abs(foretold.candela[bright] / truth.candela[bright] - 1)))
+
+
+def test_a_source_not_fitted_on_is_foretold_three_times_as_well_as_in_a_typical_housing(fitted):
+    assert off_by(fitted, LED) < off_by(typical_lamp(OWN), LED) / 3
+    peak = derived.peak(fitted.beam(LED)).candela
+    assert peak == pytest.approx(derived.peak(TRUE.beam(LED)).candela, rel=0.10)
+
+
+def test_what_is_told_is_near_and_what_is_not_stays_typical(fitted):
+    figures = fitted.figures
+    true = dict(zip(TRUE.names, TRUE.values, strict=True))
+    for name in ("gain", "aim_v", "narrow", "wide"):
+        assert figures[name][0] == pytest.approx(true[name], rel=0.10)
+    assert fitted.left_pct < 2
+    assert any("taken as typical" in note for note in fitted.notes)
+
+
+def test_a_prediction_says_its_doubt_and_lamps_are_drawn_alike(fitted):
+    doubts = foretold_doubts(fitted, LED)
+    peak = derived.peak(fitted.beam(LED)).candela
+    assert 0 < doubts["peak_cd"] < 0.2 * peak
+    assert [lamp.values for lamp in fitted.drawn(3)] == [lamp.values for lamp in fitted.drawn(3)]
+
+
+def test_the_beam_is_linear_in_the_light(fitted):
+    one, two = (fitted.beam(replace(LED, flux=flux), SAMPLES) for flux in (700.0, 1400.0))
+    assert two.flux == pytest.approx(2 * one.flux, rel=1e-9, abs=1e-12)
+
+
+def test_a_fitted_housing_is_kept_and_read_again(fitted):
+    again = fitted_lamp.from_json(fitted_lamp.to_json(fitted).encode())
+    assert again.values == fitted.values
+    assert again.setup == fitted.setup
+    assert np.array(again.covariance) == pytest.approx(np.array(fitted.covariance))
+
+
+@pytest.mark.parametrize(
+    ("damage", "words"),
+    [
+        (lambda text: text[: len(text) // 2], "no JSON"),
+        (lambda text: text.replace("cold-arc-fitted-housing", "x"), "no fitted housing"),
+        (lambda text: text.replace('"version": 1', '"version": 9'), "another version"),
+        (lambda text: text.replace('"narrow"', '"height"'), "damaged"),
+        (lambda text: text.replace('"base": "H7"', '"base": "X7"'), "damaged"),
+    ],
+)
+def test_a_damaged_file_is_refused(fitted, damage, words):
+    with pytest.raises(fitted_lamp.FittedLampError, match=words):
+        fitted_lamp.from_json(damage(fitted_lamp.to_json(fitted)).encode())
+
+
+AIM_V = dict(zip(TRUE.names, TRUE.values, strict=True))["aim_v"]
+WRONG = {
+    "clock": (TRUE, replace(LED, clock=16.0)),
+    "depth": (TRUE, replace(LED, axial=0.9)),
+    "seat": (TRUE, replace(LED, clock=-25.0, axial=-0.8)),
+    "aim": (changed(TRUE, aim_v=AIM_V - 0.6), LED),
+    "haze": (changed(TRUE, haze=0.5), LED),
+}
+
+
+@pytest.mark.parametrize("wrong", usual(WRONG, ["clock"]))
+def test_what_is_wrong_is_named_first_with_what_to_do(fitted, wrong):
+    lamp, seated = WRONG[wrong]
+    seat = fit_seat(fitted, LED, of_beam(lamp.beam(seated)))
+    assert seat.explained[0].hypothesis.id == wrong
+    assert sum(one.probability for one in seat.explained) == pytest.approx(1.0)
+    assert {one.hypothesis.id for one in seat.explained} == {each.id for each in HYPOTHESES}
+    assert seat.advice
+    if lamp is TRUE:
+        assert seat.figures["clock"][0] == pytest.approx(seated.clock, abs=6.0)
+        assert seat.figures["axial"][0] == pytest.approx(seated.axial, abs=0.5)
+    if wrong == "clock":
+        assert "Turn the collar back" in seat.advice
+        assert "clockwise" in seat.explained[0].words
