@@ -113,7 +113,7 @@ SEAT_NAMES = {
 
 
 def _seat_said(seat: Seat) -> dict[str, Any]:
-    figures = {said: _figure(*seat.figures[name]) for name, said in SEAT_NAMES.items()}
+    figures = {option: _figure(*seat.figures[name]) for name, option in SEAT_NAMES.items()}
     hypotheses = [
         {
             "id": each.hypothesis.id,

@@ -16,7 +16,7 @@ from cold_arc.core.errors import ColdArcError
 from cold_arc.core.inverse.housing import FittedLamp
 
 FORMAT, VERSION = "cold-arc-fitted-housing", 1
-MOST_BYTES, MOST_FIGURES, MOST_FIGURE = 200_000, 40, 1e4
+MOST_BYTES, MOST_FIGURE = 200_000, 1e4
 SETUP_FIELDS = ("housing", "base", "traffic", "high", "rated_volts", "haze", "volts")
 
 
@@ -63,21 +63,29 @@ def from_json(data: bytes) -> FittedLamp:
 
 def _read(plain: dict[str, Any]) -> FittedLamp:
     setup = SetUp(**{name: plain["setup"][name] for name in SETUP_FIELDS})
-    figures = {str(name): float(value) for name, value in plain["figures"].items()}
-    known = FittedLamp.usual_names(setup)
-    if len(figures) > MOST_FIGURES or not set(figures) <= set(known):
-        raise ValueError("figures that are none of a housing")
-    if not all(math.isfinite(value) and abs(value) <= MOST_FIGURE for value in figures.values()):
-        raise ValueError("a figure beyond all measure")
-    covariance = np.array(plain["covariance"], dtype=np.float64)
-    if covariance.shape != (len(figures), len(figures)) or not np.isfinite(covariance).all():
-        raise ValueError("a covariance of another size")
+    figures = _figures(plain["figures"], FittedLamp.usual_names(setup))
     return FittedLamp(
         setup,
         tuple(figures),
         tuple(figures.values()),
-        tuple(tuple(float(x) for x in row) for row in covariance),
+        _covariance(plain["covariance"], len(figures)),
         float(plain["left_pct"]),
         bool(plain["absolute"]),
         tuple(str(note) for note in plain["notes"]),
     )
+
+
+def _figures(plain: dict[str, Any], known: tuple[str, ...]) -> dict[str, float]:
+    figures = {str(name): float(value) for name, value in plain.items()}
+    if set(figures) != set(known):
+        raise ValueError("figures that are not those of its kind")
+    if not all(math.isfinite(value) and abs(value) <= MOST_FIGURE for value in figures.values()):
+        raise ValueError("a figure beyond all measure")
+    return figures
+
+
+def _covariance(plain: Any, count: int) -> tuple[tuple[float, ...], ...]:
+    covariance = np.array(plain, dtype=np.float64)
+    if covariance.shape != (count, count) or not np.isfinite(covariance).all():
+        raise ValueError("a covariance of another size")
+    return tuple(tuple(float(x) for x in row) for row in covariance)

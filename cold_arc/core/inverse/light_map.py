@@ -106,7 +106,7 @@ def of_picture(
         )
     factor = scale * subject.distance_m**2 if scale else 1.0
     h, v = cells()
-    found = LightMap(h, v, mean * factor, share > SEEN_SHARE, scale is not None)
-    if int(found.known.sum()) < LEAST_CELLS or found.peak <= 0:
+    light_map = LightMap(h, v, mean * factor, share > SEEN_SHARE, scale is not None)
+    if int(light_map.known.sum()) < LEAST_CELLS or light_map.peak <= 0:
         raise PhotoUnusableError("The picture shows too little of the beam to tell a housing.")
-    return found
+    return light_map

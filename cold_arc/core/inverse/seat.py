@@ -134,8 +134,12 @@ class Explained:
     @property
     def words(self) -> str:
         """What it says, with its figures."""
-        said = [_say(name, *self.figures[name]) for name in self.hypothesis.turns]
-        return " ".join([self.hypothesis.words, *([f"{'; '.join(said)}."] if said else [])])
+        turned = "; ".join(_say(name, *self.figures[name]) for name in self.hypothesis.turns)
+        return (
+            f"{self.hypothesis.words} {turned[0].upper()}{turned[1:]}."
+            if turned
+            else (self.hypothesis.words)
+        )
 
 
 def _say(name: str, value: float, spread: float) -> str:
@@ -322,19 +326,13 @@ def _off(lamp: FittedLamp, names: Sequence[str], x: Array) -> list[float]:
 def _beam(lamp: FittedLamp, setup: SetUp, names: Sequence[str], x: Array) -> Beam:
     """The beam with some figures as *x* has them."""
     turned = dict(zip(names, map(float, x), strict=True))
-    moved = {name: value for name, value in turned.items() if name in MOVED}
-    seat = {
-        name: getattr(setup, name) + value
-        for name, value in turned.items()
-        if name not in (*MOVED, "flux")
-    }
-    flux = (setup.flux or setup.own_source.flux_lm) * math.exp(turned["flux"])
-    if moved:
-        values = [moved.get(n, v) for n, v in zip(lamp.names, lamp.values, strict=True)]
-        missing = [name for name in moved if name not in lamp.names]
-        lamp = replace(
-            lamp,
-            names=(*lamp.names, *missing),
-            values=(*values, *(moved[name] for name in missing)),
-        )
-    return lamp.beam(replace(setup, flux=flux, **seat), SAMPLES)
+    flux = (setup.flux or setup.own_source.flux_lm) * math.exp(turned.pop("flux"))
+    moved = {name: turned.pop(name) for name in MOVED if name in turned}
+    seat = {name: getattr(setup, name) + value for name, value in turned.items()}
+    return _moved(lamp, moved).beam(replace(setup, flux=flux, **seat), SAMPLES)
+
+
+def _moved(lamp: FittedLamp, moved: Mapping[str, float]) -> FittedLamp:
+    """The lamp with some of its own figures set otherwise."""
+    figures = dict(zip(lamp.names, lamp.values, strict=True)) | dict(moved)
+    return replace(lamp, names=tuple(figures), values=tuple(figures.values()))
