@@ -23,11 +23,7 @@ VIEWS = {
     "02-inspect": ("/jobs/2/low/inspect", DESK, "night"),
     "03-baseline": ("/jobs/3/low/baseline?at=below-low-left", DESK, "night"),
     "04-match": ("/jobs/2/low/match?look=5&lens=restored", DESK, "night"),
-    "04-match-wiring-day": (
-        "/jobs/2/low/match/wiring?look=6&monitored_w=40&pwm_hz=100&duty=90&run_m=3&air_c=60",
-        DESK,
-        "day",
-    ),
+    "04-match-leads-day": ("/jobs/6/daytime-1/match/leads", DESK, "day"),
     "05-plan": ("/jobs/5/headlamp/plan", DESK, "night"),
     "05-whole-car": ("/jobs/3/all/plan/whole", DESK, "night"),
     "06-fit": ("/jobs/5/fog/fit", DESK, "night"),

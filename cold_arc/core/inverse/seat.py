@@ -207,7 +207,7 @@ def fit_seat(
     """
     if not light.absolute:
         light = _scaled(lamp, setup, light)
-    fits: dict[str, _Fit] = {}
+    fits: dict[str, _Weighed] = {}
     for place, hypothesis in enumerate(HYPOTHESES):
         if progress:
             progress(place / len(HYPOTHESES))
@@ -235,7 +235,7 @@ def _scaled(lamp: FittedLamp, setup: SetUp, light: LightMap) -> LightMap:
 
 
 @dataclass(frozen=True)
-class _Fit:
+class _Weighed:
     """One hypothesis fitted: its figures and how well it explains the map (log evidence)."""
 
     figures: Mapping[str, tuple[float, float]]
@@ -243,7 +243,7 @@ class _Fit:
     cost: float
 
 
-def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str]) -> _Fit:
+def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str]) -> _Weighed:
     """The best fit of some figures, and of the flux, from the likeliest beginning."""
     names = (*turns, "flux")
     doubt = _doubt(lamp, light)
@@ -285,7 +285,7 @@ def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str
         name: (float(value), float(sd))
         for name, value, sd in zip(names, moved, spread, strict=True)
     }
-    return _Fit(figures, evidence, float(solved.cost))
+    return _Weighed(figures, evidence, float(solved.cost))
 
 
 def _doubt(lamp: FittedLamp, light: LightMap) -> Array:
