@@ -74,6 +74,19 @@ def test_a_fog_with_a_switch_is_judged_by_its_market(demo, market, wanted):
     number = int(walk.path.rpartition("/")[2])
     planned = latest(demo, number, SwitchingPlanned).switching
     assert planned.words == "with low beam, off with high beam, through a relay"
+    leaving = demo.get(f"{walk.path}/all/hand-over")
+    assert ("Front fog is not switched as the rule has it" in leaving) is (market == "un")
+    assert "Front fog lamp" in page
+    assert "Front fog bulb" not in page
+
+
+def test_an_override_is_recorded_only_where_something_speaks_against(demo):
+    """A module with marks is allowed: a reason typed against nothing is not printed as one."""
+    lamps = KINDS["rings renewed"]
+    walk = Walk(demo, lamps, "W-5")
+    walk.come_in()
+    walk.match()
+    assert "Recorded against a rule" not in demo.get(f"{walk.path}/sheet")
 
 
 def test_an_unknown_part_of_the_page_is_no_page(demo):

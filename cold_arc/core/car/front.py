@@ -274,6 +274,22 @@ class Front:
         return "lamp" if whole or self.unit(key).kind is UnitKind.DAYTIME else "bulb"
 
 
+# What a source is called that is no bulb.
+_NOUNS = {Holds.MODULE: "module", Holds.LAMP: "lamp", Holds.NOTHING: "lamp"}
+
+
+@dataclass(frozen=True)
+class HungFront(Front):
+    """A front, and what *hangs* in the sockets that hold no bulb, by their written names."""
+
+    hangs: tuple[tuple[str, Holds], ...] = ()
+
+    def _noun(self, key: SocketKey) -> str:
+        usual = super()._noun(key)
+        held = dict(self.hangs).get(str(key))
+        return _NOUNS[held] if held in _NOUNS and usual == "bulb" else usual
+
+
 @dataclass(frozen=True)
 class Socket:
     """What is known of one socket; facts not identified yet are None. What holds no bulb has no

@@ -15,7 +15,15 @@ from typing import Any, TypeVar, cast
 
 from cold_arc.core.car.bases import Base, find, measured
 from cold_arc.core.car.condition import UnitCondition, as_new
-from cold_arc.core.car.front import BeamKey, Front, Key, Socket, SocketKey, UnitKey
+from cold_arc.core.car.front import (
+    BeamKey,
+    Front,
+    HungFront,
+    Key,
+    Socket,
+    SocketKey,
+    UnitKey,
+)
 from cold_arc.core.car.lamps import Function, Holds, Present
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import (
@@ -132,9 +140,17 @@ class Record:
 
     @cached_property
     def front(self) -> Front:
-        """The car's front as last set; an empty one where none was."""
+        """The car's front as last set, with what holds no bulb called by its name; an empty one
+        where none was.
+        """
         front_set = self.latest(FrontSet)
-        return front_set.front if front_set else Front()
+        front = front_set.front if front_set else Front()
+        hangs = tuple(
+            (str(key), known.holds)
+            for key in front.sockets()
+            if (known := self.latest(Identified, key)) and known.holds is not Holds.BULB
+        )
+        return HungFront(front.units, hangs) if hangs else front
 
     @cached_property
     def sockets(self) -> list[SocketKey]:

@@ -305,7 +305,7 @@ STEPS = {
     "driver": "Tie the driver where it is cool, its lead clear of the fan.",
     "plug": "Push the plug home, or the adapter between; pull to try it.",
     "ground": "Ring to bare metal; scrape, screw, grease.",
-    "relay": "Fix the relay, coil on the lamp's own wire, contacts in the added feed.",
+    "relay": "Fix the relay: its contacts in the added feed, its coil on what switches it.",
     "wire": (
         "Lay the wire along existing wiring, clear of heat and edges; tie it every hand's width."
     ),

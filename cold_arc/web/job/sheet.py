@@ -12,7 +12,7 @@ from functools import cached_property
 from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, Key, Socket, SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Side
-from cold_arc.core.findings import Finding
+from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job import as_it_came, needs
 from cold_arc.core.job.at_lamp import renewed
 from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
@@ -36,6 +36,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import About, Stage
 from cold_arc.core.light_source import MODES
 from cold_arc.core.metering.readings import POINTS
+from cold_arc.core.wiring.leads import switching_findings
 from cold_arc.core.work.access import cautions
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage
@@ -356,7 +357,21 @@ def law_findings(page: StagePage) -> list[Finding]:
     marks = handed_over.marks if handed_over else ""
     judged = [law.judge(page.market, kind, on_road, marks) for kind, on_road in sorted(kinds)]
     opened = any(map(page.record.is_opened, page.record.units))
-    return judged + ([law.opened(page.market, road_use)] if opened else [])
+    judged += [law.opened(page.market, road_use)] if opened else []
+    return judged + _switched_against(page.record)
+
+
+def _switched_against(record: Record) -> list[Finding]:
+    """What a market's rule says against how an added lamp was switched."""
+    market = record.booking.market if record.booking else ""
+    judged = [
+        finding
+        for key in record.sockets
+        if (switching := switching_of(record, key))
+        for finding in switching_findings(switching, record.socket(key).functions[0], market)
+        if finding.level > Level.NOTE
+    ]
+    return list(dict.fromkeys(judged))
 
 
 def dazzles(page: StagePage) -> list[Finding]:

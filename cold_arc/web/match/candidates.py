@@ -72,7 +72,9 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     form.accepted.choices = [(key, cautions()[key]) for key in ids]
     several = len({at_lamp.what_hangs(page.record, key) for key in page.sockets}) > 1
     if form.validate_on_submit() and not several and _allowed(form, looked, shortlist):
-        return page.save(_payload(form, looked), about=_about(page, looked))
+        against = looked is not None and speaks_against(looked.match, shortlist.setting)
+        payload = _payload(form, looked, against)
+        return page.save(payload, about=_about(page, looked))
     return page.render(
         _page_findings(shortlist, looked),
         ids,
@@ -154,7 +156,8 @@ def _override(form: ChoiceForm) -> str:
     return " ".join(f"{sentence}." for sentence in sentences if sentence)
 
 
-def _payload(form: ChoiceForm, looked: Candidate | None) -> Chosen | Refused:
+def _payload(form: ChoiceForm, looked: Candidate | None, against: bool) -> Chosen | Refused:
+    """What is chosen; an override is one only where something speaks *against* it."""
     reason, who = form.reason.data.strip(), (form.who.data or "").strip()
     if looked and form.against.data == "refuse":
         return Refused(looked.source.name, reason, who)
@@ -162,7 +165,7 @@ def _payload(form: ChoiceForm, looked: Candidate | None) -> Chosen | Refused:
         looked.source if looked else None,
         reason,
         who,
-        _override(form) if looked else "",
+        _override(form) if against else "",
         bool(looked) and form.against.data == "off-road",
         tuple(form.accepted.data or ()),
     )

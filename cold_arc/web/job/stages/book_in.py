@@ -208,7 +208,7 @@ def _correct(page: StagePage, form: BookingForm) -> ResponseReturnValue:
     front = form.built()
     work = front_builder.chosen(front)
     changed: list[tuple[Payload, frozenset[Key]]] = [(form.booking(), frozenset())]
-    if front != page.record.front:
+    if front.units != page.record.front.units:
         changed.append((FrontSet(front), frozenset()))
     if set(work) != set(page.record.sockets):
         changed.append((WorkChosen(), frozenset(work)))
