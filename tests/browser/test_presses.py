@@ -289,10 +289,24 @@ class HandWalk(Walk):
             field.press("Enter")
 
 
+DESK, PHONE = (1280, 800), (390, 844)
+
+
+@pytest.mark.thorough
+@pytest.mark.parametrize("kind", ["rings renewed", "fogs it never had"])
+def test_a_whole_job_by_hand_on_a_telephone(serve, open_page, kind, capsys):
+    by_hand(serve(), open_page, kind, capsys, PHONE)
+
+
 @pytest.mark.parametrize("kind", usual(MOST_PRESSES, ["rings renewed"]))
 def test_a_whole_job_by_hand_takes_no_more_presses_than_it_must(serve, open_page, kind, capsys):
-    server, lamps = serve(), replace(KINDS[kind], **FRONTS.get(kind, {}))
-    hand = Hand(open_page(server, 1280, 800))
+    by_hand(serve(), open_page, kind, capsys, DESK)
+
+
+def by_hand(server, open_page, kind, capsys, screen):
+    """A whole job of a kind from booking in to the sheet, its presses counted."""
+    lamps = replace(KINDS[kind], **FRONTS.get(kind, {}))
+    hand = Hand(open_page(server, *screen))
     walk = HandWalk(hand, server, lamps, "P-1")
     walk.come_in()
     if "nothing" in lamps.holds.values():
