@@ -13,12 +13,12 @@ from typing import Any
 
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.report import beam_of, report_of, report_on, yardstick_for
-from cold_arc.core.beam.setup import FACTS, Fact, SetUp, SetUpError
+from cold_arc.core.beam.setup import FACTS, OF_THE_LAMP, Fact, SetUp, SetUpError
 from cold_arc.core.inverse.housing import FittedLamp, foretold_doubts
 from cold_arc.formats import WRITERS, fitted_lamp, write_beam
 
-# What a fitted housing tells of a set-up.
-OF_HOUSING = ("housing", "base", "traffic", "high", "rated_volts")
+# A set-up's fields that tell of its source; a fitted housing tells the rest.
+OF_SOURCE = tuple(f.name for f in fields(SetUp) if f.name not in (*OF_THE_LAMP, "focus"))
 
 
 def add_command(commands: Any) -> None:
@@ -79,8 +79,9 @@ def _add_option(parser: argparse.ArgumentParser, field: Field[Any]) -> None:
 def _run(options: argparse.Namespace) -> int:
     setup = setup_of(options, tuple(field.name for field in fields(SetUp)))
     if options.housing_file:
+        _refuse_told_twice(setup)
         lamp = fitted_lamp.from_json(options.housing_file.read_bytes())
-        setup = replace(setup, **{name: getattr(lamp.setup, name) for name in OF_HOUSING})
+        setup = replace(lamp.setup, **{name: getattr(setup, name) for name in OF_SOURCE})
         beam, numbers = lamp.beam(setup), _fitted_numbers(lamp, setup)
     else:
         beam, numbers = beam_of(setup), report_of(setup).plain()
@@ -92,6 +93,14 @@ def _run(options: argparse.Namespace) -> int:
         for name, value in numbers.items():
             print(f"{name}: {_plain(value)}")
     return 0
+
+
+def _refuse_told_twice(setup: SetUp) -> None:
+    """ValueError for an option that a housing's file tells."""
+    usual = SetUp()
+    for name in (*OF_THE_LAMP, "focus"):
+        if getattr(setup, name) != getattr(usual, name):
+            raise ValueError(f"--{name.replace('_', '-')}: the housing's file tells it.")
 
 
 def _fitted_numbers(lamp: FittedLamp, setup: SetUp) -> dict[str, Any]:

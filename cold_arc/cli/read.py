@@ -10,15 +10,16 @@ from __future__ import annotations
 import argparse
 import json
 import re
-from dataclasses import fields, replace
+import sys
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
 from cold_arc.cli.aim import length_m
-from cold_arc.cli.beam import add_options, setup_of
+from cold_arc.cli.beam import OF_SOURCE, add_options, setup_of
 from cold_arc.cli.photo import picture_bytes, read_marks
-from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.inverse.housing import fit_lamp
+from cold_arc.core.beam.setup import SetUp, SetUpError
+from cold_arc.core.inverse.housing import FittedLamp, fit_lamp
 from cold_arc.core.inverse.light_map import LightMap, of_picture
 from cold_arc.core.inverse.seat import Seat, fit_seat
 from cold_arc.core.wallphoto.directions import Subject
@@ -30,7 +31,7 @@ from cold_arc.formats.light_maps import ENDINGS, read_map
 from cold_arc.formats.photo import PhotoError, read_pixels
 from cold_arc.formats.photometric import MalformedFileError
 
-# What the lamp is, of a set-up's fields; the rest is its source.
+# What is told of a lamp that is read.
 OF_LAMP = ("housing", "base", "traffic", "high", "rated_volts", "volts", "haze")
 READING = re.compile(r"\s*([\d.]+)\s*(?:lx)?\s*@\s*([+-]?[\d.]+)\s*,\s*([+-]?[\d.]+)\s*", re.ASCII)
 MOST_LUX, FARTHEST_CM = 1e6, 4000.0
@@ -44,8 +45,7 @@ def add_commands(commands: Any) -> None:
     read.add_argument("--save", type=Path, metavar="fitted.json", help="keep the housing")
     seat = _parser(commands, "seat", "how a bulb sits, from a picture of the wall", _seat)
     seat.add_argument("--housing-file", type=Path, metavar="fitted.json", required=True)
-    own = tuple(field.name for field in fields(SetUp) if field.name not in OF_LAMP)
-    add_options(seat, own, source="led")
+    add_options(seat, OF_SOURCE, source="led")
 
 
 def _parser(commands: Any, name: str, words: str, run: Any) -> argparse.ArgumentParser:
@@ -76,9 +76,23 @@ def _parser(commands: Any, name: str, words: str, run: Any) -> argparse.Argument
     return parser
 
 
+def _with_source(lamp: FittedLamp, options: argparse.Namespace) -> SetUp:
+    """The lamp with the source of the options; ValueError, naming the option, for none."""
+    try:
+        return replace(lamp.setup, **{name: getattr(options, name) for name in OF_SOURCE})
+    except SetUpError as error:
+        raise ValueError(f"--{error.field.replace('_', '-')}: {error}") from error
+
+
+def shown_progress(share: float) -> None:
+    """How far it is, on a terminal; nothing where the output is read by a program."""
+    if sys.stderr.isatty():
+        print(f"\r{share:4.0%}", end="" if share < 1 else "\n", file=sys.stderr, flush=True)
+
+
 def _read(options: argparse.Namespace) -> int:
     setup = setup_of(options, OF_LAMP)
-    lamp = fit_lamp(setup, _map(options, setup))
+    lamp = fit_lamp(setup, _map(options, setup), shown_progress)
     if options.save:
         options.save.write_text(fitted_lamp.to_json(lamp), encoding="utf-8")
     summary = {
@@ -95,9 +109,8 @@ NO_READING = "Without a meter's reading its brightness is relative: candela can'
 
 def _seat(options: argparse.Namespace) -> int:
     lamp = fitted_lamp.from_json(options.housing_file.read_bytes())
-    own = tuple(field.name for field in fields(SetUp) if field.name not in OF_LAMP)
-    setup = replace(lamp.setup, **{name: getattr(options, name) for name in own})
-    seat = fit_seat(lamp, setup, _map(options, setup))
+    setup = _with_source(lamp, options)
+    seat = fit_seat(lamp, setup, _map(options, setup), shown_progress)
     summary = _seat_said(seat)
     print(json.dumps(summary, allow_nan=False) if options.json else _seat_words(seat))
     return 0

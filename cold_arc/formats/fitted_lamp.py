@@ -13,7 +13,7 @@ import numpy as np
 
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.errors import ColdArcError
-from cold_arc.core.inverse.housing import FittedLamp
+from cold_arc.core.inverse.housing import FittedLamp, figure_names
 
 FORMAT, VERSION = "cold-arc-fitted-housing", 1
 MOST_BYTES, MOST_FIGURE = 200_000, 1e4
@@ -63,7 +63,7 @@ def from_json(data: bytes) -> FittedLamp:
 
 def _read(plain: dict[str, Any]) -> FittedLamp:
     setup = SetUp(**{name: plain["setup"][name] for name in SETUP_FIELDS})
-    figures = _figures(plain["figures"], FittedLamp.usual_names(setup))
+    figures = _figures(plain["figures"], figure_names(setup))
     return FittedLamp(
         setup,
         tuple(figures),

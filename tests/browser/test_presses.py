@@ -308,16 +308,7 @@ def by_hand(server, open_page, kind, capsys, screen):
     lamps = replace(KINDS[kind], **FRONTS.get(kind, {}))
     hand = Hand(open_page(server, *screen))
     walk = HandWalk(hand, server, lamps, "P-1")
-    walk.come_in()
-    if "nothing" in lamps.holds.values():
-        for beam in lamps.read:
-            walk.finish(f"{beam}/baseline")
-    else:
-        walk.read("baseline")
-    walk.match()
-    walk.plan()
-    walk.fit(lamps.sockets)
-    sheet = walk.leave()
+    sheet = walk.whole()
     assert "P-1" in sheet
     with capsys.disabled():
         print(f"\n  {kind}: {hand.presses} presses", end="")

@@ -95,11 +95,7 @@ def test_rear_bulbs_are_named_fitted_and_proved(demo):
 def test_a_rear_lamp_that_is_dark_is_open_as_the_car_leaves(demo):
     lamps = KINDS["wedges and bayonets"]
     walk = Walk(demo, lamps, "W-7")
-    walk.come_in()
-    walk.match()
-    walk.plan()
-    walk.fit(lamps.sockets)
-    walk.leave()
+    walk.whole()
     number = int(walk.path.rpartition("/")[2])
     told = {"function": "tail", "side": "left", "base": "P21/5W", "fitted": "Red two"}
     demo.post(f"/jobs/{number}/all/prove/rear", **told, result="dark")
@@ -164,12 +160,21 @@ def test_an_opened_lamp_cures_before_it_is_proved(demo):
 
 
 def test_an_old_lamps_rim_is_told_by_straight_edge_and_level(demo):
-    rims = "/jobs/4/low/aim/rims"
-    told = {"lamp": "low-left", "inner": "2", "outer": "6", "across": "172", "bubble": "level"}
+    rims = "/jobs/4/low/aim"
+    told = {
+        "part": "rim",
+        "lamp": "low-left",
+        "inner": "2",
+        "outer": "6",
+        "across": "172",
+        "bubble": "level",
+    }
     page = demo.post(rims, **told)
     assert "Left: it looks outwards." in page
     assert "Left: it does not lean forward." in page
     page = demo.post(rims, **(told | {"outer": "2.5", "bubble": "quarter"}))
     assert "it looks outwards" not in page
-    assert "Not recorded: Say where it stands." in demo.post(rims, **(told | {"bubble": ""}))
-    assert "no old lamp here" in demo.post("/jobs/2/low/aim/rims", **(told | {"lamp": "low-left"}))
+    page = demo.post(rims, 422, **(told | {"bubble": "", "outer": "7"}))
+    assert "Say where it stands." in page
+    assert 'value="7"' in page
+    demo.post("/jobs/2/low/aim", 404, **told)

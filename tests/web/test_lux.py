@@ -530,14 +530,17 @@ def test_what_the_eye_sees_is_told_as_the_housings_or_the_sources(booked):
     """Tapped on each turn's wall: dark with both, so the housing's; coloured with one alone."""
     shot(booked, "own", 1)
     shot(booked, "own", 1.5, other="Slim")
-    eye = "/jobs/1/low-left/shoot-out/eye"
+    eye, part = "/jobs/1/low-left/shoot-out", {"part": "eye"}
     for turn, h in (("0", "-4"), ("1", "-3.2")):
-        booked.post(eye, turn=turn, look="dark", h=h, v="-2")
-    page = booked.post(eye, turn="1", look="coloured", h="6", v="-1")
+        booked.post(eye, **part, turn=turn, look="dark", h=h, v="-2")
+    page = booked.post(eye, **part, turn="1", look="coloured", h="6", v="-1")
     assert "Dark 4.0° left, 2.0° down: with every source, so it is the housing" in plain(page)
     assert "Coloured 6.0° right, 1.0° down: with Slim alone" in plain(page)
-    page = booked.post(eye, turn="1", look="dark", h="-3.2", v="-2", off="1")
+    page = booked.post(eye, **part, turn="1", look="dark", h="-3.2", v="-2", off="1")
     assert "with own source alone" in plain(page)
-    for wrong in ({"turn": "7"}, {"h": ""}, {"look": "odd"}, {"v": "60"}):
-        asked = {"turn": "0", "look": "dark", "h": "1", "v": "1"} | wrong
-        assert "tap the wall, or type degrees" in booked.post(eye, **asked)
+    asked = part | {"turn": "0", "look": "dark", "h": "1.5", "v": "1"}
+    booked.post(eye, 404, **(asked | {"turn": "7"}))
+    for wrong in ({"v": ""}, {"look": ""}, {"v": "60"}):
+        page = booked.post(eye, 422, **(asked | wrong))
+        assert "field-error" in page
+        assert 'value="1.5"' in page

@@ -195,16 +195,7 @@ NEVER = {
 def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     lamps = KINDS[kind]
     walk = Walk(demo, lamps, "W-1")
-    walk.come_in()
-    if "nothing" in lamps.holds.values():  # what never was is not read before
-        for beam in lamps.read:
-            walk.finish(f"{beam}/baseline")
-    else:
-        walk.read("baseline")
-    walk.match()
-    walk.plan()
-    walk.fit(lamps.sockets)
-    sheet = walk.leave()
+    sheet = walk.whole()
     steps = "; ".join(walk.listed)
     places = [steps.find(words) for words in HAS[kind]]
     assert places == sorted(places), (HAS[kind], walk.listed)

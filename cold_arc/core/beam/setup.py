@@ -19,6 +19,7 @@ from cold_arc.core.beam.sources import Arc, Filament, Led, Source
 from cold_arc.core.car.bases import Base
 from cold_arc.core.errors import ColdArcError
 from cold_arc.core.light import photometry
+from cold_arc.core.light.colour import ARC_K, FILAMENT_K
 from cold_arc.core.light.photometry import REFERENCE_VOLTS
 from cold_arc.core.units import Meaning
 from cold_arc.core.units.quantities import Quantity
@@ -33,8 +34,8 @@ SUPPLY_SHARE = (0.65, 1.25)
 SOURCES = {"nominal": "Filament or arc the base fixes", "led": "LED", "arc": "Arc"}
 # Share of white light a selective-yellow filter passes (rule of thumb, no published source).
 YELLOW_FACTOR = 0.7
-# What usual sources shine with, K (common practice).
-FILAMENT_K, ARC_K, LED_K = 3200.0, 4300.0, 6000.0
+# What a white LED usually shines with, K (common practice).
+LED_K = 6000.0
 OF_THE_LAMP = (
     *("housing", "base", "rated_volts", "haze", "traffic", "high", "yellow", "aim_v", "aim_h"),
     *("focal", "opening", "opening_up", "hole", "cut_off", "gain", "widen"),

@@ -13,6 +13,7 @@ from typing import Any
 
 from cold_arc.core.findings import Finding, Level, worst
 from cold_arc.core.light import filters
+from cold_arc.core.light.colour import FILAMENT_K
 from cold_arc.core.light.filters import CLEAR, TINTS
 from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import say_mm, say_number, say_percent
@@ -29,8 +30,6 @@ PATIENT_GRIT = 4000
 FIRST_GRIT = {2: 2000, 3: 1000, 4: 800}
 MINUTES = {"mask": 8, "grit": 7, "polish": 10, "coat": 12}
 TIGHT_ROOM_MM = 40.0
-# A filament's colour, K (common practice).
-WARM_K = 3200.0
 
 
 class Verdict(StrEnum):
@@ -285,7 +284,7 @@ def _finish(seen: UnitCondition) -> Finding | None:
 def _tint(seen: UnitCondition) -> Finding | None:
     if seen.tint == CLEAR:
         return None
-    kept = filters.share(WARM_K, seen.tint, led=False)
+    kept = filters.share(FILAMENT_K, seen.tint, led=False)
     return Finding(
         Level.CAUTION,
         f"{TINTS[seen.tint]} glass before the source: it takes light and turns every colour.",

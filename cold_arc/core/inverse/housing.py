@@ -29,14 +29,17 @@ from cold_arc.core.inverse.light_map import LightMap, of_beam
 FIGURE, BRIGHT, HAZE, AIM_DEG = 0.12, 0.4, 0.12, 0.6
 # Mirror elements and source points to fit with: enough for cells of a degree.
 SAMPLES, SOURCE_POINTS = 8192, 64
-LEAST_FIGURE, MOST_FIGURE = 0.3, 3.0
 # The loss goes linear from so many deviations on: a mark on the wall bends nothing.
 ROBUST_AT, MOST_TRIES = 3.0, 6
+# A difference's step, of what a figure is usually off by; how many neighbouring cells err together
+# with a housing's own source; of its prior's, the uncertainty from which a figure is called untold;
+# what a fit may leave over of the peak, per cent (own).
+STEP, CELLS_ALIKE, UNTOLD, MUCH_LEFT_PCT = 0.4, 6.0, 0.9, 5.0
 PATTERN_LOW = ("aim", "narrow", "wide", "grows", "shallow", "deep", "kerb", "sign")
 PATTERN_HIGH = ("narrow", "wide", "grows", "shallow", "deep")
 PATTERN_DUAL = ("high_narrow", "high_wide")
 PATTERN_FOG = ("narrow", "wide", "grows", "shallow", "deep")
-OF_THE_LAMP = ("gain", "haze", "aim_v", "aim_h")
+LAMP_FIGURES = ("gain", "haze", "aim_v", "aim_h")
 Progress = Callable[[float], None]
 
 
@@ -55,11 +58,6 @@ class FittedLamp:
     left_pct: float
     absolute: bool
     notes: tuple[str, ...] = ()
-
-    @staticmethod
-    def usual_names(setup: SetUp) -> tuple[str, ...]:
-        """The figures that are turned for a set-up's kind of housing."""
-        return _names(setup)
 
     @property
     def figures(self) -> Mapping[str, tuple[float, float]]:
@@ -116,7 +114,7 @@ def _kind_and_pattern(setup: SetUp) -> tuple[HousingKind, Pattern]:
 def _housing(setup: SetUp, values: tuple[tuple[str, float], ...], samples: int | None) -> Housing:
     """The kind's housing with some figures in place of its pattern's."""
     kind, pattern = _kind_and_pattern(setup)
-    own = {name: value for name, value in values if name not in OF_THE_LAMP}
+    own = {name: value for name, value in values if name not in LAMP_FIGURES}
     dual = setup.catalogue_base.is_dual
     made: Any = kind.made(setup.traffic, setup.high, dual, setup.lamp, replace(pattern, **own))
     housing: Housing = replace(made, samples=samples) if samples else made
@@ -135,17 +133,18 @@ def _conditions(setup: SetUp, values: Mapping[str, float], points: int) -> Condi
     )
 
 
-def _names(setup: SetUp) -> tuple[str, ...]:
+def figure_names(setup: SetUp) -> tuple[str, ...]:
+    """The figures that are turned for a set-up's kind of housing."""
     kind = KINDS[setup.housing]
     if kind.is_fog:
-        return (*PATTERN_FOG, *OF_THE_LAMP)
+        return (*PATTERN_FOG, *LAMP_FIGURES)
     if setup.high and nominal.shares_mirror(setup.housing, setup.catalogue_base):
-        return (*PATTERN_LOW, *PATTERN_DUAL, *OF_THE_LAMP)
+        return (*PATTERN_LOW, *PATTERN_DUAL, *LAMP_FIGURES)
     if setup.high:
-        return (*PATTERN_HIGH, *OF_THE_LAMP)
+        return (*PATTERN_HIGH, *LAMP_FIGURES)
     shield = ("over",) if kind.images_source else ()
     low = tuple(name for name in PATTERN_LOW if name != "kerb" or not kind.images_source)
-    return (*low, *shield, *OF_THE_LAMP)
+    return (*low, *shield, *LAMP_FIGURES)
 
 
 def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) -> FittedLamp:
@@ -153,7 +152,7 @@ def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) ->
 
     *progress* is told how far it is, 0 to 1, and may raise to stop it.
     """
-    names = _names(setup)
+    names = figure_names(setup)
     expected, holds = _prior(setup, names, light)
     lamp = FittedLamp(setup, names, _as_figures(names, expected), (), 0.0, light.absolute)
     done = [0]
@@ -174,13 +173,14 @@ def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) ->
         start,
         bounds=(low, high),
         x_scale=holds,
-        diff_step=None,
         loss="soft_l1",
         f_scale=ROBUST_AT,
         max_nfev=MOST_TRIES,
         ftol=2e-3,
         jac=lambda x: slopes(wrong, x, holds),
     )
+    if progress:
+        progress(1.0)
     off = solved.fun[: -len(names)]
     widened = max(1.0, float(np.mean(np.minimum(off**2, ROBUST_AT**2))))
     covariance = np.asarray(
@@ -210,19 +210,12 @@ def slopes(wrong: Callable[[Array], Array], x: Array, holds: Array) -> Array:
     return np.stack(columns, axis=1)
 
 
-STEP = 0.4
-
-
 def _information(jacobian: Array, figures: int, widened: float) -> Array:
     """The inverse of the posterior's covariance: the map's part, less by what the fit leaves over,
     and the prior's. A map's cells are not independent: a mirror's texture spans several.
     """
     of_map, of_prior = jacobian[:-figures], jacobian[-figures:]
     return np.asarray(of_map.T @ of_map / (widened * CELLS_ALIKE) + of_prior.T @ of_prior)
-
-
-# How many neighbouring cells err together (own).
-CELLS_ALIKE = 6.0
 
 
 def _prior(setup: SetUp, names: tuple[str, ...], light: LightMap) -> tuple[Array, Array]:
@@ -248,8 +241,7 @@ def _apart(modelled: LightMap, light: LightMap) -> Array:
     return np.asarray((modelled.candela[known] - light.candela[known]) / light.doubt[known])
 
 
-# A figure whose uncertainty stayed this near its prior's was not told by the map.
-UNTOLD = 0.9
+# What each figure is called.
 NAMED = {
     "aim": "how far the hot spot leans to the kerb",
     "narrow": "how narrow the hot spot is",
@@ -285,9 +277,6 @@ def _notes(
             "another, or the source not its own."
         )
     return tuple(notes)
-
-
-MUCH_LEFT_PCT = 5.0
 
 
 # How many lamps are drawn for a prediction's doubt.

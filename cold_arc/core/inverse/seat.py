@@ -19,7 +19,7 @@ from cold_arc.core.beam.model import Array, Beam
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.inverse.housing import SAMPLES, FittedLamp, Progress, slopes
 from cold_arc.core.inverse.light_map import LightMap, of_beam
-from cold_arc.core.units import say_degrees, say_mm
+from cold_arc.core.units import lowered, say_degrees, say_mm
 
 # What each figure is usually off by, as a standard deviation: degrees, mm; flux as a logarithm
 # (own).
@@ -51,7 +51,8 @@ BEGUN = {
     "clock": (-75.0, -40.0, -15.0, 0.0, 15.0, 40.0, 75.0),
     "axial": (-1.4, -0.7, 0.0, 0.7, 1.4),
 }
-# What neighbouring cells err alike, and what the housing itself is still off by, share of a cell.
+# How many neighbouring cells err together (more than with the housing's own source, whose images it
+# was fitted by), and what the housing itself is still off by, share of a cell (own).
 CELLS_ALIKE, HOUSING_SHARE, TYPICAL_SHARE = 12.0, 0.05, 0.25
 MOST_TRIES = 5
 
@@ -195,7 +196,7 @@ TELLS_APART = {
 
 
 def _apart(first: Hypothesis, second: Hypothesis) -> str:
-    usual = f"Or else: {second.words[0].lower()}{second.words[1:]} {second.advice}"
+    usual = f"Or else: {lowered(second.words)} {second.advice}"
     return TELLS_APART.get(frozenset({first.id, second.id}), usual)
 
 
@@ -213,6 +214,8 @@ def fit_seat(
             progress(place / len(HYPOTHESES))
         seen = light.mirrored() if hypothesis.mirrored else light
         fits[hypothesis.id] = _fitted(lamp, setup, seen, hypothesis.turns)
+    if progress:
+        progress(1.0)
     evidence = np.array([math.log(each.weight) + fits[each.id].evidence for each in HYPOTHESES])
     shares = np.exp(evidence - evidence.max())
     shares /= shares.sum()
@@ -240,7 +243,6 @@ class _Weighed:
 
     figures: Mapping[str, tuple[float, float]]
     evidence: float
-    cost: float
 
 
 def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str]) -> _Weighed:
@@ -285,7 +287,7 @@ def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str
         name: (float(value), float(sd))
         for name, value, sd in zip(names, moved, spread, strict=True)
     }
-    return _Weighed(figures, evidence, float(solved.cost))
+    return _Weighed(figures, evidence)
 
 
 def _doubt(lamp: FittedLamp, light: LightMap) -> Array:

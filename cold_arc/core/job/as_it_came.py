@@ -26,7 +26,12 @@ def damage_words(record: Record, seen: DamageSeen) -> str:
 
 
 def all_words(record: Record) -> list[str]:
-    """Everything that was wrong as the car came: of each lamp, of what it gives, of the front."""
+    """Everything that was wrong as the car came."""
+    return [*lamp_words(record), *(f"{damage_words(record, seen)}." for seen in damages(record))]
+
+
+def lamp_words(record: Record) -> list[str]:
+    """What was wrong as the car came, of each lamp and of what it gives."""
     of_lamps = [
         f"{record.front.named(key)}: {finding.text}"
         for key in record.units
@@ -34,7 +39,7 @@ def all_words(record: Record) -> list[str]:
         for finding in faults(seen)
     ]
     dark = [f"{words}." for words in faults_as_it_came(record)]
-    return [*of_lamps, *dark, *(f"{damage_words(record, seen)}." for seen in damages(record))]
+    return [*of_lamps, *dark]
 
 
 def signed(record: Record) -> AsItCameShown | None:

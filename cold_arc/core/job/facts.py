@@ -21,13 +21,14 @@ from cold_arc.core.job.entries.match import (
     WiresMapped,
 )
 from cold_arc.core.job.record import Record
+from cold_arc.core.light.colour import ARC_K, FILAMENT_K
 from cold_arc.core.wiring.leads import Lead, Switching, WireMap
 from cold_arc.core.wiring.ribbon import WiredPart, feed_ribbon, put_in, ribbon
 from cold_arc.core.wiring.setting import Setting
 
 # Usual colour of what is found in a lamp, K; common practice, no published source. An LED's is not
 # to be guessed.
-USUAL_K = {Present.HALOGEN: 3200.0, Present.FILAMENT: 2800.0, Present.HID: 4300.0}
+USUAL_K = {Present.HALOGEN: FILAMENT_K, Present.FILAMENT: 2800.0, Present.HID: ARC_K}
 
 
 def supply_facts(record: Record, key: SocketKey) -> SupplyFacts:

@@ -12,6 +12,8 @@ from __future__ import annotations
 
 PLANCKIAN_TO_K, DAYLIGHT_FROM_K = 4000.0, 5000.0
 RANGE_K = (1667.0, 25000.0)
+# What a halogen filament and an arc usually shine with, K (common practice).
+FILAMENT_K, ARC_K = 3200.0, 4300.0
 
 
 def chromaticity(cct_k: float) -> tuple[float, float]:

@@ -7,7 +7,6 @@ source.
 
 from __future__ import annotations
 
-import math
 from functools import cache, lru_cache
 
 import numpy as np
@@ -94,8 +93,3 @@ def share(cct_k: float, tint: str, led: bool = True) -> float:
     """
     light, luminous = spectrum(cct_k, led), _observer()[1]
     return float(luminous @ (light * transmittance(tint)) / (luminous @ light))
-
-
-def is_plain(tint: str, cct_k: float | None) -> bool:
-    """Whether nothing is to be worked out: a clear lens, or a source whose colour is not told."""
-    return tint == CLEAR or cct_k is None or not math.isfinite(cct_k)

@@ -67,7 +67,7 @@ def _through_tint(source: LightSource, setting: Setting) -> Iterator[Finding]:
     law has.
     """
     tint = setting.condition.tint if setting.condition else filters.CLEAR
-    if source.takes_place or filters.is_plain(tint, source.cct_k) or source.cct_k is None:
+    if source.takes_place or tint == filters.CLEAR or source.cct_k is None:
         return
     point = filters.through(source.cct_k, tint)
     words, functions = filters.TINTS[tint].lower(), setting.socket.functions

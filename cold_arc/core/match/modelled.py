@@ -5,12 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from cold_arc.core.beam import nominal
-from cold_arc.core.beam.setup import ARC_K, BOTH_ROWS, FILAMENT_K, LED_K, SetUp, SetUpError
+from cold_arc.core.beam.setup import BOTH_ROWS, LED_K, SetUp, SetUpError
 from cold_arc.core.beam.sources import Led
 from cold_arc.core.car.bases import Base
 from cold_arc.core.car.condition import REFLECTANCE, USUAL_FINISH
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.light import filters
+from cold_arc.core.light.colour import ARC_K, FILAMENT_K
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.heat import warmth
 from cold_arc.core.wiring.setting import Setting

@@ -17,6 +17,7 @@ from cold_arc.core.units.reading import (
     parse_slope,
 )
 from cold_arc.core.units.saying import (
+    lowered,
     say_candela,
     say_clock_angle,
     say_count,
@@ -46,6 +47,7 @@ __all__ = [
     "NotUnderstoodError",
     "UnitSystem",
     "Within",
+    "lowered",
     "parse_clock_angle",
     "parse_code",
     "parse_illuminance",

@@ -39,6 +39,15 @@ def say_number(value: float, digits: int = 3) -> str:
     return _significant(value, digits)
 
 
+def lowered(sentence: str) -> str:
+    """A sentence as it stands within another: its first letter small.
+
+    >>> lowered("Low beam")
+    'low beam'
+    """
+    return f"{sentence[:1].lower()}{sentence[1:]}"
+
+
 def say_count(number: int, one: str, many: str = "") -> str:
     """So many of a thing: "1 step", "2 steps"; *many*: where that is not *one* and an s."""
     return f"{number} {one if number == 1 else many or f'{one}s'}"

@@ -14,7 +14,7 @@ from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.law import CHECK_LOCALLY, markets
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_number
+from cold_arc.core.units import lowered, say_number
 
 # What may lie between the car's plug and the lamp, in that order.
 PARTS = {
@@ -73,12 +73,8 @@ class LeadPart:
     @property
     def note(self) -> str:
         """How it locks and what it is tied to."""
-        tied = f"tied to {_lowered(TIES[self.tie])}" if self.tie else ""
-        return "; ".join(filter(None, (_lowered(LOCKS[self.lock]) if self.lock else "", tied)))
-
-
-def _lowered(words: str) -> str:
-    return f"{words[0].lower()}{words[1:]}"
+        tied = f"tied to {lowered(TIES[self.tie])}" if self.tie else ""
+        return "; ".join(filter(None, (lowered(LOCKS[self.lock]) if self.lock else "", tied)))
 
 
 def _metres(length_m: float) -> str:
@@ -128,7 +124,7 @@ def _held(lead: Lead) -> Iterator[Finding]:
         if part.tie in BAD_TIES:
             yield Finding(
                 Level.CAUTION,
-                f"{name} tied to {_lowered(TIES[part.tie])}.",
+                f"{name} tied to {lowered(TIES[part.tie])}.",
                 PRACTICE,
                 advice=f"{BAD_TIES[part.tie]} Tie it to what neither moves nor gets hot.",
             )
@@ -246,7 +242,7 @@ def map_findings(wires: WireMap, wanted: Iterable[str] = ()) -> list[Finding]:
 
 def _missing(wires: WireMap, wanted: Iterable[str]) -> Iterator[Finding]:
     mapped = {wire.role for wire in wires.wires}
-    missing = [_lowered(ROLES[role]) for role in wanted if role not in mapped]
+    missing = [lowered(ROLES[role]) for role in wanted if role not in mapped]
     if wires.wires and missing:
         yield Finding(
             Level.CAUTION,
@@ -277,7 +273,7 @@ def _found(wires: WireMap) -> Iterator[Finding]:
     if not guessed:
         return
     kills = wires.reversed == "kills"
-    names = ", ".join(_lowered(ROLES[wire.role]) for wire in guessed)
+    names = ", ".join(lowered(ROLES[wire.role]) for wire in guessed)
     yield Finding(
         _how_bad(guessed, kills),
         f"Not measured: {names}.",
@@ -336,8 +332,8 @@ class Switching:
     @property
     def logic(self) -> str:
         """What switches it on, and what off."""
-        off = " and ".join(_lowered(OFF_WITH[name]) for name in self.off_with)
-        on = _lowered(SWITCHED_BY[self.by])
+        off = " and ".join(lowered(OFF_WITH[name]) for name in self.off_with)
+        on = lowered(SWITCHED_BY[self.by])
         return f"{on}, off with {off}" if off else on
 
     @property
@@ -389,8 +385,8 @@ def _against(
     switching: Switching, by: tuple[str, ...], off_with: tuple[str, ...], telltale: bool
 ) -> Iterator[str]:
     if switching.by not in by:
-        yield f"{_lowered(SWITCHED_BY[switching.by])}"
+        yield lowered(SWITCHED_BY[switching.by])
     missing = [name for name in off_with if name not in switching.off_with]
-    yield from (f"stays on with {_lowered(OFF_WITH[name])}" for name in missing)
+    yield from (f"stays on with {lowered(OFF_WITH[name])}" for name in missing)
     if telltale and not switching.telltale:
         yield "no tell-tale"

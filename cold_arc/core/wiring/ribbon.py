@@ -15,7 +15,7 @@ from cold_arc.core import electrical
 from cold_arc.core.car.lamps import Holds, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.light_source import LightSource
-from cold_arc.core.units import say_number, say_volts
+from cold_arc.core.units import lowered, say_number, say_volts
 from cold_arc.core.wiring.setting import Setting
 from cold_arc.core.wiring.working import lamp_amps, resistors, smoothed
 
@@ -372,7 +372,7 @@ def put_in(parts: Iterable[RibbonPart]) -> list[WiredPart]:
         numbers[part.kind] += 1
         number = f"-{numbers[part.kind]}" if numbers[part.kind] > 1 else ""
         words = f"{part.words}, {part.says}" if part.says else part.words
-        text = f"{words}: {STEPS[part.kind][0].lower()}{STEPS[part.kind][1:]}"
+        text = f"{words}: {lowered(STEPS[part.kind])}"
         caution = CAUTIONS.get(part.kind, "")
         wired.append(WiredPart(f"wire-{part.kind}{number}", words, text, caution, part.once))
     return wired

@@ -13,6 +13,7 @@ from functools import cache
 from cold_arc.core import data
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import Sources, read
+from cold_arc.core.units import lowered
 
 # The mode of a lamp the car lacked, whose switching was planned.
 ADDED = "added"
@@ -65,7 +66,7 @@ def findings(results: Mapping[str, bool]) -> list[Finding]:
     return [
         Finding(
             Level.CAUTION,
-            f"Not so: {interlock.text[0].lower()}{interlock.text[1:]}.",
+            f"Not so: {lowered(interlock.text)}.",
             interlock.sources,
             advice=(
                 "As the car was made, or wired wrong? The car's own rule decides; check locally, "

@@ -8,7 +8,7 @@ import numpy as np
 
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.inverse import housing
-from cold_arc.core.inverse.housing import FittedLamp
+from cold_arc.core.inverse.housing import FittedLamp, figure_names
 
 # How far figures of a pattern differ, as a standard deviation of their logarithms.
 DIFFERS = 0.12
@@ -19,7 +19,7 @@ LED = replace(OWN, source="led", gap=1.6, flux=1500.0, length=4.2)
 def drawn_lamp(setup, seed):
     """A lamp of a kind with figures of its own."""
     random = np.random.default_rng(seed)
-    names = FittedLamp.usual_names(setup)
+    names = figure_names(setup)
     _, pattern = housing._kind_and_pattern(setup)
     values = []
     for name in names:

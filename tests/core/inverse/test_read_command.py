@@ -102,6 +102,8 @@ def test_the_picture_after_tells_how_the_bulb_sits(fitted, capsys, tmp_path):
         (("seat", "{table}", "--housing-file", "{bad}"), "no JSON"),
         (("seat", "{table}", "--housing-file", "{none}"), "No such file"),
         (("beam", "--housing-file", "{bad}", "--json"), "no JSON"),
+        (("beam", "--housing-file", "{bad}", "--aim-v", "1"), "--aim-v: the housing's file tells"),
+        (("beam", "--housing-file", "{bad}", "--base", "H4"), "--base: the housing's file tells"),
     ],
 )
 def test_bad_input_is_a_sentence(capsys, tmp_path, arguments, words):

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from cold_arc.core.car import bases
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must, tells_more
+from cold_arc.core.units import lowered
 from cold_arc.core.work import interlocks, proof
 from cold_arc.core.work.diagnosis import faults
 
@@ -98,7 +99,7 @@ class FaultSought(Payload):
 
     def in_words(self) -> str:
         symptom = faults().symptoms[self.symptom].text
-        return f"Fault sought: {symptom[0].lower()}{symptom[1:]}, {len(self.answers)} tests"
+        return f"Fault sought: {lowered(symptom)}, {len(self.answers)} tests"
 
 
 @dataclass(frozen=True)
@@ -122,7 +123,7 @@ class FaultFound(Payload):
 
     def in_words(self) -> str:
         cause = faults().causes[self.cause].text
-        return f"Fault {'cured' if self.cured else 'found'}: {cause[0].lower()}{cause[1:]}"
+        return f"Fault {'cured' if self.cured else 'found'}: {lowered(cause)}"
 
 
 @dataclass(frozen=True)

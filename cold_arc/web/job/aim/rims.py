@@ -4,21 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from flask import Blueprint, redirect
-from flask.typing import ResponseReturnValue
+from flask import abort
 from flask_wtf import FlaskForm
+from werkzeug.wrappers import Response
 
 from cold_arc.core.aim import rims
 from cold_arc.core.aim.rims import Rim
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Optic, Side
 from cold_arc.core.job.entries.aim import RimSet
-from cold_arc.core.job.stages import Stage
 from cold_arc.web.forms import fields
-from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
-from cold_arc.web.scope import Scope
-
-bp = Blueprint("aim_rims", __name__)
+from cold_arc.web.job.stage_page import StagePage
 
 
 class RimForm(FlaskForm):
@@ -31,9 +27,9 @@ class RimForm(FlaskForm):
     bubble = fields.one_of("Level on the glass", rims.BUBBLES, required="Say where it stands.")
 
 
-def rim_form(page: StagePage) -> RimForm:
-    """The form for the lamps in hand."""
-    form = RimForm()
+def rim_form(page: StagePage, sent: bool) -> RimForm:
+    """The form for the lamps in hand, as it was *sent* or empty."""
+    form = fields.as_sent(RimForm, sent, None)
     names = {str(key): key.side.value.capitalize() for key in page.beams_alike}
     form.lamp.choices = fields.choices(names)
     return form
@@ -51,14 +47,14 @@ def rims_of(page: StagePage, beams: Sequence[BeamKey]) -> dict[Side, Rim]:
     return {side: each.rim for side, each in newest.items() if each}
 
 
-@bp.post("/jobs/<int:job_id>/<scope:scope>/aim/rims")
-def keep(job_id: int, scope: Scope) -> ResponseReturnValue:
-    """Keeps how an old lamp's rim stands."""
-    page = open_stage(job_id, scope, Stage.AIM)
-    form, beams = rim_form(page), page.beams_alike
-    if form.validate() and beams and is_vintage(page, beams[0]):
-        rim = Rim(form.inner.data, form.outer.data, form.across.data, form.bubble.data)
-        return page.save(RimSet(rim), about=[key for key in beams if str(key) == form.lamp.data])
-    first = next((errors[0] for errors in form.errors.values() if errors), "")
-    after_save(f"Not recorded: {first or 'no old lamp here.'}")
-    return redirect(page.url, 303)
+def kept_rim(page: StagePage, form: RimForm) -> Response | None:
+    """The answer once an old lamp's rim was told whole; None, with errors beside its fields, where
+    it was not; 404 for a lamp that is none.
+    """
+    if not is_vintage(page, page.beams_alike[0]):
+        abort(404)
+    if not form.validate():
+        return None
+    rim = Rim(form.inner.data, form.outer.data, form.across.data, form.bubble.data)
+    about = [key for key in page.beams_alike if str(key) == form.lamp.data]
+    return page.save(RimSet(rim), about=about)

@@ -8,9 +8,10 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from flask import Blueprint, abort, flash, redirect, request, url_for
+from flask import Blueprint, abort, flash, request, url_for
 from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
+from werkzeug.wrappers import Response
 from wtforms import StringField
 from wtforms.validators import Length
 
@@ -121,34 +122,50 @@ def _where(job_id: int, scope: Scope) -> ShootOutBeam:
 def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The turns so far, what they come to, and the form for the next; records a turn's readings."""
     where = _where(job_id, scope)
+    by_eye_sent = request.form.get("part") == "eye"
+    seen = fields.as_sent(EyeForm, by_eye_sent, None)
+    if by_eye_sent and (kept := _kept_patch(where, seen)):
+        return kept
     shelf, turns = _shelf(where), shoot_outs.under_way(where.page.record, where.key)
     first = next((reading for turn in turns for reading in turn.readings.values()), None)
-    usual = first or last_reading(where.page.record, [where.key])
-    values = {"source": _next_source(turns)} | _meter_of(first)
-    form = TurnForm(data=set_up_of(usual, where.page.job.booking.volts) | values)
-    form.source.choices = fields.choices({OWN: "the lamp's own", **{name: name for name in shelf}})
+    form = _turn_form(where, shelf, turns, first, not by_eye_sent)
     cells = [TypedInput(f"shot-{point}", fields.READING) for point in readings.POINTS]
     if request.form.get("simulate"):
         _simulate(where, form, shelf, cells)
-    elif request.method == "POST" and (entries := _entries(where, form, turns, first, cells)):
-        return where.page.save(*entries, about=[where.key], back=where.url)
-    return _shown(where, form, cells, shelf, turns)
+    elif request.method == "POST" and not by_eye_sent:
+        if entries := _entries(where, form, turns, first, cells):
+            return where.page.save(*entries, about=[where.key], back=where.url)
+    return _shown(where, form, cells, shelf, turns, seen)
 
 
-@bp.post("/jobs/<int:job_id>/<scope:scope>/shoot-out/eye")
-def eye(job_id: int, scope: Scope) -> ResponseReturnValue:
-    """Keeps what the eye sees on the wall of a turn, or takes it back."""
-    where = _where(job_id, scope)
-    record = where.page.record
-    turns = shoot_outs.latest(record, where.key)
-    form = EyeForm()
+def _turn_form(
+    where: ShootOutBeam,
+    shelf: Mapping[str, LightSource],
+    turns: list[SourceTurn],
+    first: WallReading | None,
+    sent: bool,
+) -> TurnForm:
+    """The form for the next turn, as it was *sent* or as the turns before have it."""
+    usual = first or last_reading(where.page.record, [where.key])
+    set_up = set_up_of(usual, where.page.job.booking.volts)
+    values = set_up | {"source": _next_source(turns)} | _meter_of(first)
+    form = fields.as_sent(TurnForm, sent, values)
+    form.source.choices = fields.choices({OWN: "the lamp's own", **{name: name for name in shelf}})
+    return form
+
+
+def _kept_patch(where: ShootOutBeam, form: EyeForm) -> Response | None:
+    """The answer once what the eye sees was told whole, or taken back; None, with errors beside its
+    fields, where it was not; 404 for a turn that is none.
+    """
+    turns = shoot_outs.latest(where.page.record, where.key)
     number = whole(form.turn.data)
-    if not form.validate() or number is None or not 0 <= number < len(turns):
-        flash("Say what is seen, and where: tap the wall, or type degrees.")
-        return redirect(where.url, 303)
+    if number is None or not 0 <= number < len(turns):
+        abort(404)
+    if not form.validate():
+        return None
     patch = Patch(form.look.data, form.h.data, form.v.data)
-    off = request.form.get("off") == "1"
-    seen = Eyed(number, turns[number].source, patch, off=off)
+    seen = Eyed(number, turns[number].source, patch, off=request.form.get("off") == "1")
     return where.page.save(seen, about=[where.key], back=where.url)
 
 
@@ -291,6 +308,7 @@ def _shown(
     cells: list[TypedInput],
     shelf: Mapping[str, LightSource],
     turns: list[SourceTurn],
+    seen: EyeForm,
 ) -> ResponseReturnValue:
     own = where.setup(None)
     warm = own is not None and model.is_warm()
@@ -322,6 +340,7 @@ def _shown(
         where=where,
         form=form,
         looks=by_eye.LOOKS,
+        eye=seen,
         cells=named,
         shown=shown,
         told=result,

@@ -32,7 +32,7 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_offset, say_percent
 from cold_arc.web.forms import fields
 from cold_arc.web.job.aim.in_use import InUse, in_use, usual
-from cold_arc.web.job.aim.rims import is_vintage, rim_form, rims_of
+from cold_arc.web.job.aim.rims import RimForm, is_vintage, kept_rim, rim_form, rims_of
 from cold_arc.web.job.aim.rules_here import Here, rules_here
 from cold_arc.web.job.aim.standing import HINTS, StandingForm
 from cold_arc.web.job.stage_page import StagePage, open_stage
@@ -139,14 +139,19 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     if not beams:
         return page.render((), ["glare"], form=None)
     rules = rules_here(page, beams[0])
-    form = AimForm(data=usual(page, beams))
+    of_rim = request.form.get("part") == "rim"
+    rims = rim_form(page, of_rim)
+    if of_rim and (kept := kept_rim(page, rims)):
+        return kept
+    form = fields.as_sent(AimForm, not of_rim, usual(page, beams))
     form.offer(rules, beams)
     form.name_beams(page, beams)
     form.lamp.choices = fields.choices({str(key): key.side.value.capitalize() for key in beams})
-    if form.validate_on_submit() and (read := form.readings(page, beams, rules[form.rule.data])):
+    sent = not of_rim and form.validate_on_submit()
+    if sent and (read := form.readings(page, beams, rules[form.rule.data])):
         return page.save_each(read)
     rule = (rules.get(form.rule.data) or next(iter(rules.values()))).rule
-    return _render(page, form, rule, beams)
+    return _render(page, form, rule, beams, rims)
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/aim/adjusters")
@@ -165,7 +170,7 @@ def _housings(page: StagePage) -> list[UnitKey]:
 
 
 def _render(
-    page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey]
+    page: StagePage, form: AimForm, rule: AimRule, beams: list[BeamKey], rims: RimForm
 ) -> ResponseReturnValue:
     distance_m = form.distance.data or stand.distance(page.record, beams).value
     targets = {
@@ -201,7 +206,7 @@ def _render(
         other=OTHERS[beams[0].function] if others else "",
         phases=AIM_PHASES,
         vintage=is_vintage(page, beams[0]),
-        rim_form=rim_form(page),
+        rim_form=rims,
     )
 
 

@@ -76,7 +76,7 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
             (f"{seen.place}:{seen.what}", as_it_came.damage_words(page.record, seen))
             for seen in damages
         ],
-        others=as_it_came.all_words(page.record),
+        others=as_it_came.lamp_words(page.record),
         shown=as_it_came.signed(page.record),
         pictures=[taken for taken in page.record.all(Pictured) if taken.step == AS_IT_CAME],
         picture_error=picture_error,

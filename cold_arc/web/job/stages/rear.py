@@ -4,7 +4,7 @@ proved.
 
 from __future__ import annotations
 
-from flask import Blueprint
+from flask import Blueprint, request
 from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from wtforms import StringField
@@ -54,7 +54,7 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     page = open_stage(job_id, scope, Stage.PROVE)
     form = RearForm()
     if form.validate_on_submit():
-        return page.save(*form.payloads(), about=(), back=page.url + "/rear")
+        return page.save(*form.payloads(), about=(), back=request.path)
     return page.render(
         template="rear", form=form, done=proofs.rear_done(page.record), caution_ids=["hot"]
     )
