@@ -123,6 +123,7 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The turns so far, what they come to, and the form for the next; records a turn's readings."""
     where = _where(job_id, scope)
     by_eye_sent = request.form.get("part") == "eye"
+    turn_sent = request.method == "POST" and not by_eye_sent
     seen = fields.as_sent(EyeForm, by_eye_sent, None)
     if by_eye_sent and (kept := _kept_patch(where, seen)):
         return kept
@@ -132,9 +133,8 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     cells = [TypedInput(f"shot-{point}", fields.READING) for point in readings.POINTS]
     if request.form.get("simulate"):
         _simulate(where, form, shelf, cells)
-    elif request.method == "POST" and not by_eye_sent:
-        if entries := _entries(where, form, turns, first, cells):
-            return where.page.save(*entries, about=[where.key], back=where.url)
+    elif turn_sent and (entries := _entries(where, form, turns, first, cells)):
+        return where.page.save(*entries, about=[where.key], back=where.url)
     return _shown(where, form, cells, shelf, turns, seen)
 
 
