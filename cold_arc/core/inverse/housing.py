@@ -27,7 +27,8 @@ from cold_arc.core.inverse.light_map import LightMap, of_beam
 # What lamps of a kind differ by, as standard deviations: figures of the pattern and brightness as
 # natural logarithms, haze, aim in degrees (own; lamps of a kind resemble each other by a tenth).
 FIGURE, BRIGHT, HAZE, AIM_DEG = 0.12, 0.4, 0.12, 0.6
-# Mirror elements and source points to fit with: enough for cells of a degree.
+# Mirror elements and source points for slopes and spreads. What a map is compared with has all of
+# them: fewer shift a beam's smear by several degrees of its bulb's clock.
 SAMPLES, SOURCE_POINTS = 8192, 64
 # The loss goes linear from so many deviations on: a mark on the wall bends nothing.
 ROBUST_AT, MOST_TRIES = 3.0, 6
@@ -157,12 +158,12 @@ def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) ->
     lamp = FittedLamp(setup, names, _as_figures(names, expected), (), 0.0, light.absolute)
     done = [0]
 
-    def wrong(turned: Array) -> Array:
+    def wrong(turned: Array, samples: int | None = None) -> Array:
         done[0] += 1
         if progress:
             progress(min(0.99, done[0] / (MOST_TRIES * (2 * len(names) + 1))))
         trial = replace(lamp, values=_as_figures(names, turned))
-        modelled = of_beam(trial.beam(setup, SAMPLES))
+        modelled = of_beam(trial.beam(setup, samples))
         return np.concatenate([_apart(modelled, light), (turned - expected) / holds])
 
     low, high = expected - 4 * holds, expected + 4 * holds
@@ -177,7 +178,7 @@ def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) ->
         f_scale=ROBUST_AT,
         max_nfev=MOST_TRIES,
         ftol=2e-3,
-        jac=lambda x: slopes(wrong, x, holds),
+        jac=lambda x: slopes(lambda near: wrong(near, SAMPLES), x, holds),
     )
     if progress:
         progress(1.0)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
+from scipy.sparse import csr_matrix
 
 from cold_arc.core.beam.model import Array, Beam
 from cold_arc.core.wallphoto.camera import PhotoMark, find_camera
@@ -64,15 +65,22 @@ def binned(h: Array, v: Array, values: Array, seen: NDArray[np.bool_]) -> tuple[
     """The mean of what was *seen* (rows along *v*, columns along *h*) in each cell, and how much of
     each was seen, 0 to 1.
     """
-    column = np.floor((h - H_FROM) / H_CELL + 1e-9).astype(int)
-    row = np.floor((v - V_FROM) / V_CELL + 1e-9).astype(int)
     columns, rows = (axis.size for axis in cells())
-    across = (column[:, None] == np.arange(columns)).astype(float)
-    up = (row[:, None] == np.arange(rows)).astype(float)
-    total = up.T @ np.where(seen, values, 0.0) @ across
-    count = up.T @ seen.astype(float) @ across
-    every = up.T @ np.ones(seen.shape) @ across
-    return total / np.maximum(count, 1.0), count / np.maximum(every, 1.0)
+    across = _sorted_into(np.floor((h - H_FROM) / H_CELL + 1e-9), columns)
+    up = _sorted_into(np.floor((v - V_FROM) / V_CELL + 1e-9), rows)
+    total = up @ np.where(seen, values, 0.0) @ across.T
+    count = up @ seen.astype(float) @ across.T
+    every = up.sum(axis=1) @ across.sum(axis=1).T
+    return total / np.maximum(count, 1.0), count / np.maximum(np.asarray(every), 1.0)
+
+
+def _sorted_into(places: Array, cell_count: int) -> csr_matrix:
+    """Ones (cells, places) where a place belongs to a cell."""
+    inside = np.flatnonzero((places >= 0) & (places < cell_count))
+    return csr_matrix(
+        (np.ones(inside.size), (places[inside].astype(int), inside)),
+        shape=(cell_count, places.size),
+    )
 
 
 def of_beam(beam: Beam) -> LightMap:

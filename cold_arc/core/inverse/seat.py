@@ -250,8 +250,8 @@ def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str
     names = (*turns, "flux")
     doubt = _doubt(lamp, light)
 
-    def wrong(x: Array) -> Array:
-        modelled = of_beam(_beam(lamp, setup, names, x))
+    def wrong(x: Array, samples: int | None = None) -> Array:
+        modelled = of_beam(_beam(lamp, setup, names, x, samples))
         known = light.known
         off = (modelled.candela[known] - light.candela[known]) / doubt[known]
         held = [
@@ -259,7 +259,10 @@ def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str
         ]
         return np.concatenate([off / math.sqrt(CELLS_ALIKE), held])
 
-    begun = _begun(lamp, names, wrong)
+    def coarse(x: Array) -> Array:
+        return wrong(x, SAMPLES)
+
+    begun = _begun(lamp, names, coarse)
     low, high = np.array([LIMITS[name] for name in names]).T
     holds = np.array([HOLDS[name] for name in names])
     solved = least_squares(
@@ -271,7 +274,7 @@ def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str
         ftol=2e-3,
         loss="soft_l1",
         f_scale=3.0,
-        jac=lambda x: slopes(wrong, x, holds),
+        jac=lambda x: slopes(coarse, x, holds),
     )
     information = solved.jac.T @ solved.jac
     covariance = np.linalg.inv(information)
@@ -325,13 +328,15 @@ def _off(lamp: FittedLamp, names: Sequence[str], x: Array) -> list[float]:
     return [float(value) - usual.get(name, 0.0) for name, value in zip(names, x, strict=True)]
 
 
-def _beam(lamp: FittedLamp, setup: SetUp, names: Sequence[str], x: Array) -> Beam:
+def _beam(
+    lamp: FittedLamp, setup: SetUp, names: Sequence[str], x: Array, samples: int | None
+) -> Beam:
     """The beam with some figures as *x* has them."""
     turned = dict(zip(names, map(float, x), strict=True))
     flux = (setup.flux or setup.own_source.flux_lm) * math.exp(turned.pop("flux"))
     moved = {name: turned.pop(name) for name in MOVED if name in turned}
     seat = {name: getattr(setup, name) + value for name, value in turned.items()}
-    return _moved(lamp, moved).beam(replace(setup, flux=flux, **seat), SAMPLES)
+    return _moved(lamp, moved).beam(replace(setup, flux=flux, **seat), samples)
 
 
 def _moved(lamp: FittedLamp, moved: Mapping[str, float]) -> FittedLamp:
