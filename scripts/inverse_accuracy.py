@@ -21,14 +21,14 @@ sys.path.insert(0, str(ROOT))
 from cold_arc.core.beam import derived, model  # noqa: E402
 from cold_arc.core.beam.model import Beam  # noqa: E402
 from cold_arc.core.beam.setup import SetUp  # noqa: E402
-from cold_arc.core.inverse.housing import SAMPLES, fit_lamp  # noqa: E402
+from cold_arc.core.inverse.housing import SAMPLES, fit_lamp, typical  # noqa: E402
 from cold_arc.core.inverse.light_map import LightMap, of_beam, of_picture  # noqa: E402
 from cold_arc.core.inverse.seat import fit_seat  # noqa: E402
 from cold_arc.core.wallphoto.directions import Subject  # noqa: E402
 from cold_arc.core.wallphoto.isolux import LuxReading  # noqa: E402
 from cold_arc.core.wallphoto.picture import light_of  # noqa: E402
 from cold_arc.devices.wall_camera import Shot, before_the_wall, photograph  # noqa: E402
-from tests.core.inverse.lamps import changed, drawn_lamp, typical_lamp  # noqa: E402
+from tests.core.inverse.lamps import changed, drawn_lamp  # noqa: E402
 
 FILE = ROOT / "docs" / "read-accuracy.md"
 FIRST_SEED, USUAL_LAMPS = 20_261_130, 12
@@ -84,7 +84,7 @@ def trial(seed: int) -> Told:
     drawn = np.array([of_beam(each.beam(led, SAMPLES)).candela for each in lamp.drawn(12)])
     within = 1.96 * np.hypot(drawn.std(axis=0), CELL_SHARE * foretold.candela)
     off = np.abs(foretold.candela - truth.candela)
-    usual = of_beam(typical_lamp(own).beam(led))
+    usual = of_beam(typical(own).beam(led))
     clock = float(random.uniform(8, 30) * random.choice([-1, 1]))
     depth = float(random.uniform(0.5, 1.2) * random.choice([-1, 1]))
     turned = fit_seat(lamp, led, seen(true.beam(replace(led, clock=clock)), seed + 1, False))

@@ -19,6 +19,8 @@ from cold_arc.formats import WRITERS, fitted_lamp, write_beam
 
 # A set-up's fields that tell of its source; a fitted housing tells the rest.
 OF_SOURCE = tuple(f.name for f in fields(SetUp) if f.name not in (*OF_THE_LAMP, "focus"))
+# A fitted housing's figures come by its file.
+OPTIONS = tuple(field.name for field in fields(SetUp) if field.name != "pattern")
 
 
 def add_command(commands: Any) -> None:
@@ -29,7 +31,7 @@ def add_command(commands: Any) -> None:
         description=__doc__,
         formatter_class=argparse.RawDescriptionHelpFormatter,
     )
-    add_options(parser, tuple(field.name for field in fields(SetUp)))
+    add_options(parser, OPTIONS)
     parser.add_argument(
         "--housing-file",
         type=Path,
@@ -77,7 +79,7 @@ def _add_option(parser: argparse.ArgumentParser, field: Field[Any]) -> None:
 
 
 def _run(options: argparse.Namespace) -> int:
-    setup = setup_of(options, tuple(field.name for field in fields(SetUp)))
+    setup = setup_of(options, OPTIONS)
     if options.housing_file:
         _refuse_told_twice(setup)
         lamp = fitted_lamp.from_json(options.housing_file.read_bytes())

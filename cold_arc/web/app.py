@@ -33,6 +33,7 @@ from cold_arc.web.forms.plain_numbers import bounded
 from cold_arc.web.job import at_car, fault, record_views
 from cold_arc.web.job.aim import live as aim_live
 from cold_arc.web.job.aim import photo as aim_photo
+from cold_arc.web.job.aim import read_wall
 from cold_arc.web.job.aim import wall as aim_wall
 from cold_arc.web.job.lux import experience, meter, numbers, shoot_out, warm_up
 from cold_arc.web.job.lux.stand import Stand
@@ -101,6 +102,7 @@ STAGE_PAGES = (
         at_car.bp,
         aim_wall.bp,
         aim_photo.bp,
+        read_wall.bp,
         aim_live.bp,
     ),
 )

@@ -19,6 +19,7 @@ from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.report import rough_of
 from cold_arc.core.beam.setup import LIMITS, SetUp
 from cold_arc.core.beam.sources import Array
+from cold_arc.core.units import say_count
 
 # Readings of one beam that a fit needs at least.
 LEAST_READINGS = 5
@@ -46,11 +47,19 @@ class BeamReading:
 @dataclass(frozen=True)
 class HousingFit:
     """*setup*: the lamp's own set-up, fitted. *pairs*: (name, cd read, cd modelled). *left_over*:
-    the root mean square of what the fit leaves, as a share."""
+    the root mean square of what the fit leaves, as a share. *by*: where it was read otherwise than
+    by a meter, in words.
+    """
 
     setup: SetUp
     pairs: tuple[tuple[str, float, float], ...]
     left_over: float
+    by: str = ""
+
+    @property
+    def words(self) -> str:
+        """By what it was fitted."""
+        return self.by or f"fitted to {say_count(len(self.pairs), 'reading')}"
 
 
 def fit_housing(
@@ -125,6 +134,13 @@ def _at(beam: Beam, readings: tuple[BeamReading, ...]) -> Array:
             for reading in readings
         ]
     )
+
+
+def ratios_at(beam: Beam, readings: tuple[BeamReading, ...]) -> Array:
+    """How far what was read lies above a beam at each place, as natural logarithms."""
+    read = np.array([max(reading.candela, 1.0) for reading in readings])
+    apart = np.log(read / np.maximum(_at(beam, readings), 1.0))
+    return np.asarray(np.clip(apart, -MOST_RATIO, MOST_RATIO))
 
 
 def _ratios(readings: tuple[BeamReading, ...], modelled: Array) -> Array:

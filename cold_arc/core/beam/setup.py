@@ -9,11 +9,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field, fields, replace
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 from cold_arc.core.beam import nominal
-from cold_arc.core.beam.housings import BEAMS_OF, KINDS, Housing, Sizes, kind
+from cold_arc.core.beam.housings import BEAMS_OF, KINDS, Housing, Pattern, Sizes, kind
 from cold_arc.core.beam.model import Conditions
 from cold_arc.core.beam.sources import Arc, Filament, Led, Source
 from cold_arc.core.car.bases import Base
@@ -38,7 +38,7 @@ YELLOW_FACTOR = 0.7
 LED_K = 6000.0
 OF_THE_LAMP = (
     *("housing", "base", "rated_volts", "haze", "traffic", "high", "yellow", "aim_v", "aim_h"),
-    *("focal", "opening", "opening_up", "hole", "cut_off", "gain", "widen"),
+    *("focal", "opening", "opening_up", "hole", "cut_off", "gain", "widen", "pattern"),
 )
 HIGH_BY = {
     "row": "A second row",
@@ -104,6 +104,32 @@ def chosen(default: str, label: str, choices: Mapping[str, str]) -> Any:
     return field(default=default, metadata={"fact": Fact(label, choices=choices)})
 
 
+PATTERN_FIGURES = {figure.name for figure in fields(Pattern)}
+# What a pattern's figure may be at most; and how many digits of it are written.
+MOST_FIGURE, PATTERN_DIGITS = 1000.0, 6
+
+
+def pattern_text(figures: Mapping[str, float]) -> str:
+    """Figures of a pattern as a set-up carries them, like "narrow:5.2 wide:13"."""
+    return " ".join(f"{name}:{value:.{PATTERN_DIGITS}g}" for name, value in figures.items())
+
+
+@lru_cache(maxsize=256)
+def _figures_of(text: str) -> dict[str, float]:
+    """The figures of `pattern_text`; SetUpError for anything else."""
+    figures = {}
+    for part in text.split():
+        name, _, written = part.partition(":")
+        try:
+            value = float(written)
+        except ValueError:
+            value = -1.0
+        if name not in PATTERN_FIGURES or not 0 <= value <= MOST_FIGURE:
+            raise SetUpError("pattern", f"“{part}” is no figure of a pattern.")
+        figures[name] = value
+    return figures
+
+
 @dataclass(frozen=True)
 class SetUp:
     """Lengths mm, angles degrees, flux lm (None: the base's rated flux), *droop* the share an LED
@@ -115,7 +141,8 @@ class SetUp:
     across and *opening_up*, *hole* and *cut_off* reshape the housing (None, "": as its kind has
     them); of a projector *focal* and *opening* are its lens's. *gain* and *widen*: how much
     brighter and wider this very housing shines than its kind (:mod:`cold_arc.core.beam.fitted`).
-    *high_by*: how an LED bulb makes the high beam of a dual base.
+    *high_by*: how an LED bulb makes the high beam of a dual base. *pattern*: figures in place of
+    its kind's pattern's, of a housing read from its wall, as `pattern_text` writes them.
     """
 
     housing: str = chosen("reflector", "Housing", {kind.id: kind.label for kind in KINDS.values()})
@@ -179,6 +206,7 @@ class SetUp:
         1.0, "Width against its kind", 0.4, 2.5, help="of this housing's beam against its kind's"
     )
     high_by: str = chosen("row", "High beam of an LED on a dual base", HIGH_BY)
+    pattern: str = ""
 
     def __post_init__(self) -> None:
         """Refuses what no set-up can be, naming the field."""
@@ -190,6 +218,7 @@ class SetUp:
             raise SetUpError("base", str(error)) from error
         if self.is_fog and self.high:
             raise SetUpError("high", "A fog lamp has no high beam.")
+        _figures_of(self.pattern)
         self._refuse_base()
         self._refuse_hole()
         if self.traffic == "left" and kind(self.housing).law == "us":
@@ -291,10 +320,20 @@ class SetUp:
         """What its housing is fitted for: the base, and its volts where they are not 12."""
         return self.base if self.rated_volts == 12.0 else f"{self.base} {self.rated_volts:g} V"
 
+    @property
+    def usual_pattern(self) -> Pattern:
+        """The pattern of its kind of housing, for what it is fitted for."""
+        shared = nominal.shares_mirror(self.housing, self.catalogue_base)
+        return kind(self.housing).pattern(self.lamp, self.high and not shared)
+
     def built_housing(self) -> Housing:
         """The housing with its parameters."""
         housing = kind(self.housing).made(
-            self.traffic, self.high, self.catalogue_base.is_dual, self.lamp
+            self.traffic,
+            self.high,
+            self.catalogue_base.is_dual,
+            self.lamp,
+            replace(self.usual_pattern, **_figures_of(self.pattern)) if self.pattern else None,
         )
         if self.cut_off and not self.high:
             housing = housing.with_line(replace(housing.cut_off, shape=self.cut_off))

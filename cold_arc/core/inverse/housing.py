@@ -19,9 +19,10 @@ import numpy as np
 from scipy.optimize import least_squares
 
 from cold_arc.core.beam import derived, nominal
-from cold_arc.core.beam.housings import KINDS, Housing, HousingKind, Pattern
+from cold_arc.core.beam.fitted import READING_SHARE, BeamReading, ratios_at
+from cold_arc.core.beam.housings import KINDS, Housing
 from cold_arc.core.beam.model import Array, Beam, Conditions, added, illuminate
-from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.beam.setup import SetUp, pattern_text
 from cold_arc.core.inverse.light_map import LightMap, of_beam
 
 # What lamps of a kind differ by, as standard deviations: figures of the pattern and brightness as
@@ -40,6 +41,8 @@ PATTERN_LOW = ("aim", "narrow", "wide", "grows", "shallow", "deep", "kerb", "sig
 PATTERN_HIGH = ("narrow", "wide", "grows", "shallow", "deep")
 PATTERN_DUAL = ("high_narrow", "high_wide")
 PATTERN_FOG = ("narrow", "wide", "grows", "shallow", "deep")
+# How finely a lamp's figures are kept in a set-up.
+DECIMALS = 4
 LAMP_FIGURES = ("gain", "haze", "aim_v", "aim_h")
 Progress = Callable[[float], None]
 
@@ -69,6 +72,49 @@ class FittedLamp:
             for name, value, sd in zip(self.names, self.values, spread, strict=True)
         }
 
+    def holding(self, setup: SetUp) -> SetUp:
+        """Any set-up in this housing: at its aim, behind its lens, as bright as it is where that is
+        known.
+        """
+        values = dict(zip(self.names, self.values, strict=True))
+        lamp: dict[str, Any] = {
+            name: round(values.pop(name), DECIMALS) for name in LAMP_FIGURES if name in values
+        }
+        if not self.absolute:
+            lamp["gain"] = setup.gain
+        return replace(setup, pattern=pattern_text(values), **lamp)
+
+    @property
+    def usual_figures(self) -> Mapping[str, float]:
+        """What each figure is of a typical lamp of its kind, as its own set-up has it."""
+        own = {"gain": self.setup.gain, "haze": self.setup.haze, "aim_v": 0.0, "aim_h": 0.0}
+        return asdict(self.setup.usual_pattern) | own
+
+    def turned(self, up_deg: float, right_deg: float) -> FittedLamp:
+        """The lamp after its aim was turned."""
+        by = {"aim_v": up_deg, "aim_h": right_deg}
+        values = [
+            value + by.get(name, 0.0) for name, value in zip(self.names, self.values, strict=True)
+        ]
+        return replace(self, values=tuple(values))
+
+    def told_brightness(self, readings: tuple[BeamReading, ...]) -> FittedLamp:
+        """The lamp as bright as a meter read it somewhere; itself without readings."""
+        if not readings:
+            return self
+        brighter = float(np.exp(np.mean(ratios_at(self.beam(self.setup), readings))))
+        place, covariance = self.names.index("gain"), np.array(self.covariance)
+        covariance[place, :] = covariance[:, place] = 0.0
+        covariance[place, place] = READING_SHARE**2 / len(readings)
+        values = list(self.values)
+        values[place] *= brighter
+        return replace(
+            self,
+            values=tuple(values),
+            covariance=tuple(tuple(float(x) for x in row) for row in covariance),
+            absolute=True,
+        )
+
     def drawn(self, count: int, seed: int = 1) -> list[FittedLamp]:
         """Lamps that agree with the map as well, drawn from the posterior."""
         random = np.random.default_rng(seed)
@@ -89,6 +135,11 @@ class FittedLamp:
         return replace(added(beams), cct_k=setup.colour_k, yellow=setup.yellow)
 
 
+def typical(setup: SetUp) -> FittedLamp:
+    """The typical lamp of a set-up's kind: nothing was read of it."""
+    return FittedLamp(setup, ("gain",), (setup.gain,), ((1.0,),), 0.0, True)
+
+
 def _is_log(name: str) -> bool:
     return name not in ("haze", "aim_v", "aim_h")
 
@@ -105,19 +156,12 @@ def _as_figures(names: tuple[str, ...], turned: Array) -> tuple[float, ...]:
     return tuple(figures)
 
 
-def _kind_and_pattern(setup: SetUp) -> tuple[HousingKind, Pattern]:
-    kind = KINDS[setup.housing]
-    shared = nominal.shares_mirror(setup.housing, setup.catalogue_base)
-    return kind, kind.pattern(setup.lamp, setup.high and not shared)
-
-
 @lru_cache(maxsize=64)
 def _housing(setup: SetUp, values: tuple[tuple[str, float], ...], samples: int | None) -> Housing:
     """The kind's housing with some figures in place of its pattern's."""
-    kind, pattern = _kind_and_pattern(setup)
     own = {name: value for name, value in values if name not in LAMP_FIGURES}
-    dual = setup.catalogue_base.is_dual
-    made: Any = kind.made(setup.traffic, setup.high, dual, setup.lamp, replace(pattern, **own))
+    dual, pattern = setup.catalogue_base.is_dual, replace(setup.usual_pattern, **own)
+    made: Any = KINDS[setup.housing].made(setup.traffic, setup.high, dual, setup.lamp, pattern)
     housing: Housing = replace(made, samples=samples) if samples else made
     return housing
 
@@ -221,11 +265,8 @@ def _information(jacobian: Array, figures: int, widened: float) -> Array:
 
 def _prior(setup: SetUp, names: tuple[str, ...], light: LightMap) -> tuple[Array, Array]:
     """What each figure is expected to be, as it is turned, and how firmly."""
-    _, pattern = _kind_and_pattern(setup)
-    figures = asdict(pattern)
-    modelled = of_beam(
-        FittedLamp(setup, ("gain",), (1.0,), ((1.0,),), 0.0, True).beam(setup, SAMPLES)
-    )
+    figures = asdict(setup.usual_pattern)
+    modelled = of_beam(typical(replace(setup, gain=1.0)).beam(setup, SAMPLES))
     gain = 1.0 if light.absolute else light.peak / modelled.peak
     of_lamp = {"gain": math.log(gain), "haze": setup.haze, "aim_v": 0.0, "aim_h": 0.0}
     firm = {"gain": BRIGHT if light.absolute else 2.0, "haze": HAZE, "aim_v": AIM_DEG}
@@ -282,6 +323,15 @@ def _notes(
 
 # How many lamps are drawn for a prediction's doubt.
 DRAWN = 16
+
+
+def foretold_share(lamp: FittedLamp) -> float:
+    """The relative standard uncertainty of a hot spot foretold in a fitted housing: of an LED like
+    the filament, without its own claim's.
+    """
+    led = replace(lamp.setup, source="led", volts=None)
+    peaks = [derived.peak(each.beam(led, SAMPLES)).candela for each in lamp.drawn(DRAWN)]
+    return float(np.std(np.log(peaks)))
 
 
 def foretold_doubts(lamp: FittedLamp, setup: SetUp) -> dict[str, float | None]:

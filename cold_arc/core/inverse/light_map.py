@@ -4,7 +4,7 @@ and how well. One type for a photograph, a file and the model.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -50,6 +50,16 @@ class LightMap:
         """The standard uncertainty of every cell, in the unit of its candela."""
         return np.hypot(DOUBT_SHARE * self.candela, DOUBT_OF_PEAK * self.peak)
 
+    def as_bright_as(self, other: LightMap) -> LightMap:
+        """The same light, as much in all as another in the cells that both know; itself where both
+        are absolute.
+        """
+        both = self.known & other.known
+        if other.absolute or not both.any():
+            return self
+        factor = float(other.candela[both].sum() / self.candela[both].sum())
+        return replace(self, candela=self.candela * factor, absolute=False)
+
     def mirrored(self) -> LightMap:
         """The same light with left and right exchanged."""
         return LightMap(self.h, self.v, self.candela[:, ::-1], self.known[:, ::-1], self.absolute)
@@ -81,6 +91,21 @@ def _sorted_into(places: Array, cell_count: int) -> csr_matrix:
         (np.ones(inside.size), (places[inside].astype(int), inside)),
         shape=(cell_count, places.size),
     )
+
+
+# From how many standard deviations on two maps differ beyond doubt; what a model is off by in a
+# cell (own).
+BEYOND, MODEL_SHARE = 2.0, 0.08
+
+
+def beyond_doubt(seen: LightMap, foretold: LightMap) -> Array:
+    """How much more light (a share of what was foretold; less where negative) was seen in each cell
+    where the two differ beyond doubt; 0 in every other.
+    """
+    doubt = np.hypot(seen.doubt, MODEL_SHARE * foretold.candela)
+    apart = seen.candela - foretold.candela
+    is_beyond = seen.known & foretold.known & (np.abs(apart) > BEYOND * doubt)
+    return np.where(is_beyond, apart / np.maximum(foretold.candela, doubt), 0.0)
 
 
 def of_beam(beam: Beam) -> LightMap:

@@ -10,6 +10,7 @@ from cold_arc.core.car.front import Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
 from cold_arc.core.job.entries.match import HOUSING, SEAL, Chosen
+from cold_arc.core.job.entries.wall_read import SeatRead
 from cold_arc.core.job.facts import wired, wires_of
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.light_source import LightSource
@@ -228,7 +229,7 @@ def seat_findings(record: Record, key: SocketKey) -> list[Finding]:
     """What is to be said of how a bulb sits: its clocking, what came of the preset, its depth."""
     read = clockings(record, key)
     if not read:
-        return []
+        return read_from_wall(record, key)
     judged = [clocked_as(record, key, clocked) for clocked in read]
     again = clocking.second_reading(judged[-2], judged[-1]) if len(judged) > 1 else None
     depth_mm = read[-1].depth_mm
@@ -237,7 +238,28 @@ def seat_findings(record: Record, key: SocketKey) -> list[Finding]:
     deep = (
         seating.seated(depth_mm, record.base(key), is_projector) if depth_mm is not None else None
     )
-    return [finding for finding in (judged[-1].finding, again, deep) if finding]
+    return [finding for finding in (judged[-1].finding, again, deep) if finding] + (
+        read_from_wall(record, key)
+    )
+
+
+def read_from_wall(record: Record, key: SocketKey) -> list[Finding]:
+    """What was read from the wall of how its bulb sits, until it is clocked again or another is
+    chosen.
+    """
+    beams = set(record.front.beams_of(key))
+    clocked = (
+        entry.id
+        for entry in record.entries
+        if isinstance(entry.payload, Clocked) and key in entry.about
+    )
+    since = max([record.replaced_at(key), *clocked])
+    read = [
+        entry.payload.finding
+        for entry in record.entries
+        if isinstance(entry.payload, SeatRead) and beams & entry.about and entry.id > since
+    ]
+    return read[-1:]
 
 
 def wire_findings(record: Record, key: SocketKey) -> list[Finding]:

@@ -127,7 +127,7 @@ def _lit(flux_lm: float, candidate: LightSource, base: Base, high: bool) -> floa
     return flux_lm / 2 if half else flux_lm
 
 
-def _of_the_housing(setting: Setting, candidate: LightSource | None) -> dict[str, float]:
+def _of_the_housing(setting: Setting, candidate: LightSource | None) -> dict[str, Any]:
     """How hazed its lens is, what its tint and its mirror's finish leave of a source's light, and
     how its housing differs from its kind where that was fitted to readings.
 
@@ -143,6 +143,7 @@ def _of_the_housing(setting: Setting, candidate: LightSource | None) -> dict[str
         "haze": own.haze if haze or not setting.condition else 0.0,
         "gain": own.gain * passes / _passes(setting, None),
         "widen": own.widen,
+        "pattern": own.pattern,
     }
 
 

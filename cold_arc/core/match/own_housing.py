@@ -9,10 +9,11 @@ from collections.abc import Iterator, Sequence
 from dataclasses import replace
 
 from cold_arc.core.beam.derived import wall_direction
-from cold_arc.core.beam.fitted import BeamReading, HousingFit, fit_housing
+from cold_arc.core.beam.fitted import LEAST_READINGS, BeamReading, HousingFit, fit_housing
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.entries.readings import Rastered
+from cold_arc.core.job.entries.wall_read import HousingRead
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering.readings import WallReading, words
 
@@ -73,6 +74,40 @@ def asked_of(record: Record, key: BeamKey, present: SetUp) -> Asked:
         measured_of(record, key),
         math.degrees(math.atan(aimed.slope)) if aimed else None,
     )
+
+
+def read_from_wall(record: Record, key: BeamKey) -> HousingFit | None:
+    """A beam's housing as read from a photograph of its wall; None where none was, or it can't be
+    built any more.
+    """
+    read = record.latest(HousingRead, key)
+    return fit_from(read, "read from its wall") if read else None
+
+
+def fit_from(read: HousingRead, by: str) -> HousingFit | None:
+    """A housing that was read as a fit, in words *by*."""
+    try:
+        lamp = read.lamp
+        holding = lamp.holding(lamp.setup)
+    except SetUpError:
+        return None
+    return HousingFit(holding, (), math.hypot(read.doubt, read.left_pct / 100), by)
+
+
+def own_fit(
+    record: Record, key: BeamKey, present: SetUp, compute: bool
+) -> tuple[HousingFit | None, bool]:
+    """A beam's own housing, by its wall where that was read, else by readings; and whether it is
+    still to be fitted, which *compute* allows.
+    """
+    read = read_from_wall(record, key)
+    if read is not None:
+        return read, False
+    asked = asked_of(record, key, present)
+    if len(asked[1]) < LEAST_READINGS:
+        return None, False
+    fit = fit_of(asked, compute)
+    return fit, fit is None
 
 
 def fit_of(asked: Asked, compute: bool) -> HousingFit | None:

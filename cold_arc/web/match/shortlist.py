@@ -13,7 +13,7 @@ from urllib.parse import urlencode
 from flask import request, url_for
 
 from cold_arc.core.beam import model
-from cold_arc.core.beam.fitted import LEAST_READINGS, HousingFit
+from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Function, Holds
@@ -26,7 +26,7 @@ from cold_arc.core.match import prediction as predicted
 from cold_arc.core.match.choice import housing_findings
 from cold_arc.core.match.experience import Borne, KnownSource
 from cold_arc.core.match.modelled import setup_of, why_no_beam
-from cold_arc.core.match.own_housing import asked_of, fit_of
+from cold_arc.core.match.own_housing import own_fit
 from cold_arc.core.match.ranking import HEAVIEST, USUAL_WEIGHTS, Ranked
 from cold_arc.core.match.weighing import WeighedShelf, suiting, weigh
 from cold_arc.store import catalogue, outcomes
@@ -410,11 +410,9 @@ def _own_housing(page: StagePage, setting: Setting, function: Function) -> tuple
     )
     if present is None or request.args.get("housing") == "typical":
         return setting, False
-    asked = asked_of(page.record, key, present)
-    if len(asked[1]) < LEAST_READINGS:
-        return setting, False
-    fit = fit_of(asked, compute="go" in request.args and model.is_warm())
-    return replace(setting, fit=fit), fit is None
+    compute = "go" in request.args and model.is_warm()
+    fit, is_pending = own_fit(page.record, key, present, compute)
+    return replace(setting, fit=fit), is_pending
 
 
 def _beam_shown(setting: Setting) -> Function:

@@ -138,6 +138,7 @@ class Wall:
     before: str = ""
     after: str = ""
     keep: list[Rect] = field(default_factory=list)
+    apart: list[Rect] = field(default_factory=list)
     setting: list[Rect] = field(default_factory=list)
     found: list[WallLine] = field(default_factory=list)
     left: list[WallLine] = field(default_factory=list)

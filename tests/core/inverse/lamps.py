@@ -7,7 +7,6 @@ from dataclasses import replace
 import numpy as np
 
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.inverse import housing
 from cold_arc.core.inverse.housing import FittedLamp, figure_names
 
 # How far figures of a pattern differ, as a standard deviation of their logarithms.
@@ -20,7 +19,7 @@ def drawn_lamp(setup, seed):
     """A lamp of a kind with figures of its own."""
     random = np.random.default_rng(seed)
     names = figure_names(setup)
-    _, pattern = housing._kind_and_pattern(setup)
+    pattern = setup.usual_pattern
     values = []
     for name in names:
         if name == "gain":
@@ -32,11 +31,6 @@ def drawn_lamp(setup, seed):
         else:
             values.append(getattr(pattern, name) * float(np.exp(random.normal(0, DIFFERS))))
     return FittedLamp(setup, names, tuple(values), (), 0.0, True)
-
-
-def typical_lamp(setup):
-    """The kind's typical lamp."""
-    return FittedLamp(setup, ("gain",), (1.0,), ((1.0,),), 0.0, True)
 
 
 def changed(lamp, **figures):

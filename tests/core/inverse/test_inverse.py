@@ -9,11 +9,11 @@ import numpy as np
 import pytest
 
 from cold_arc.core.beam import derived
-from cold_arc.core.inverse.housing import SAMPLES, fit_lamp, foretold_doubts
+from cold_arc.core.inverse.housing import SAMPLES, fit_lamp, foretold_doubts, typical
 from cold_arc.core.inverse.light_map import of_beam
 from cold_arc.core.inverse.seat import HYPOTHESES, fit_seat
 from cold_arc.formats import fitted_lamp
-from tests.core.inverse.lamps import LED, OWN, changed, drawn_lamp, typical_lamp
+from tests.core.inverse.lamps import LED, OWN, changed, drawn_lamp
 from tests.thorough import usual
 
 TRUE = drawn_lamp(OWN, 3)
@@ -32,7 +32,7 @@ def off_by(lamp, source):
 
 
 def test_a_source_not_fitted_on_is_foretold_three_times_as_well_as_in_a_typical_housing(fitted):
-    assert off_by(fitted, LED) < off_by(typical_lamp(OWN), LED) / 3
+    assert off_by(fitted, LED) < off_by(typical(OWN), LED) / 3
     peak = derived.peak(fitted.beam(LED)).candela
     assert peak == pytest.approx(derived.peak(TRUE.beam(LED)).candela, rel=0.10)
 

@@ -19,6 +19,7 @@ from cold_arc.core.job.entries import (
     prove,
     readings,
     stages,
+    wall_read,
 )
 from cold_arc.core.job.entries.kind import Payload
 
@@ -31,6 +32,7 @@ STAGES: tuple[ModuleType, ...] = (
     fit,
     prove,
     aim,
+    wall_read,
     hand_over,
     stages,
 )

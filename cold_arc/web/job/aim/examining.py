@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.inverse.light_map import LightMap, of_picture
 from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.light.cut_off import LineRead
 from cold_arc.core.wallphoto import isolux, merging, wall_target
@@ -94,6 +95,18 @@ def _with_unseen(taken: WallPhotographed, of: Photographed, why: str) -> str:
         f"Of the printed target's marks {unseen} can't be made out: too dark there, or hidden. "
         "Expose longer, give the wall a little light, or mark four places by hand."
     )
+
+
+def mapped(originals: Sequence[bytes], taken: WallPhotographed, of: Photographed) -> LightMap:
+    """The light of a photograph's pictures, the darkest first, over directions from its lamp.
+
+    PhotoUnusableError where they show too little of it.
+    """
+    picture = merging.picture_of([photo.read_pixels(data) for data in originals])
+    marks = scaled(taken.marks, picture.size[0] / taken.across)
+    covered = wall_target.covered(of.side, 100 * taken.axis_m) if taken.by_target else ()
+    subject = Subject(taken.distance_m, taken.axis_m, of.function, of.traffic, covered, of.line)
+    return of_picture(picture, list(marks), subject, taken.lux)
 
 
 def marks_seen(

@@ -13,7 +13,7 @@ from flask.typing import ResponseReturnValue
 
 from cold_arc.core.beam import model
 from cold_arc.core.beam.derived import MeasuredPoint
-from cold_arc.core.beam.fitted import LEAST_READINGS, HousingFit
+from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.report import yardstick_for
 from cold_arc.core.beam.setup import SetUp
@@ -23,8 +23,7 @@ from cold_arc.core.job.entries.kind import PHASES
 from cold_arc.core.job.entries.readings import Rastered, Read
 from cold_arc.core.job.outcome import compare, gain_findings, lens_gain
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.match import measuring
-from cold_arc.core.match.own_housing import asked_of, fit_of
+from cold_arc.core.match import measuring, own_housing
 from cold_arc.core.metering import meaning, readings, slips
 from cold_arc.core.metering.comparing import Comparison, Gain
 from cold_arc.core.metering.raster import Raster, RasterError, raster
@@ -220,11 +219,8 @@ def _fit(page: StagePage, key: BeamKey) -> tuple[HousingFit | None, bool]:
     present = measuring.setups(page.record, page.job.booking, key, page.market.traffic)[0]
     if present is None:
         return None, False
-    asked = asked_of(page.record, key, present)
-    enough = len(asked[1]) >= LEAST_READINGS
-    return (
-        fit_of(asked, compute="fit" in request.args and model.is_warm()) if enough else None
-    ), enough
+    compute = "fit" in request.args and model.is_warm()
+    return own_housing.own_fit(page.record, key, present, compute)
 
 
 def _foretold(

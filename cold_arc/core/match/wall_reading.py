@@ -1,0 +1,105 @@
+"""A photograph of a lamp's wall read further: its own housing from the light as it came, how the
+new bulb sits from the light after; and which of a car's lamps a reading serves.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from cold_arc.core.beam.fitted import BeamReading
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.front import BeamKey
+from cold_arc.core.inverse.housing import FittedLamp, Progress, fit_lamp, foretold_share, typical
+from cold_arc.core.inverse.light_map import LightMap, of_beam
+from cold_arc.core.inverse.seat import fit_seat
+from cold_arc.core.job.entries.aim import WallPhotographed
+from cold_arc.core.job.entries.book_in import Booking
+from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead, housing_read, seat_read
+from cold_arc.core.job.record import Record
+from cold_arc.core.match.measuring import setups
+from cold_arc.core.match.own_housing import measured_of
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What a *beam*'s *photograph* is asked: *shines*, the set-up that was lit; *lamp*, its housing
+    where that was read before; the *readings* a meter gave of it.
+    """
+
+    beam: BeamKey
+    photograph: WallPhotographed
+    shines: SetUp
+    lamp: FittedLamp | None = None
+    readings: tuple[BeamReading, ...] = ()
+
+    @property
+    def of_housing(self) -> bool:
+        """Whether the housing is asked for; else how the bulb sits."""
+        return self.photograph.phase == "found"
+
+
+@dataclass(frozen=True)
+class WallAnswer:
+    """What was read: the *entry* to keep, the light as *seen* and as it *should* be, and the set-up
+    that gives that.
+    """
+
+    entry: HousingRead | SeatRead
+    seen: LightMap
+    foretold: LightMap
+    should: SetUp
+
+
+def asked_of(
+    record: Record, booking: Booking, beam: BeamKey, photograph: WallPhotographed, traffic: str
+) -> Asked | str:
+    """What a photograph can be asked; in words, why nothing."""
+    if photograph.found is None:
+        return "Mark it first: what isn't measured can't be read."
+    present, chosen = setups(record, booking, beam, traffic)
+    if photograph.phase == "found":
+        if present is None:
+            return "This lamp can't be modelled: its optic or its base is not told, or not known."
+        return Asked(beam, photograph, present, readings=measured_of(record, beam))
+    if chosen is None or chosen.source != "led":
+        return "How a bulb sits is read of an LED bulb chosen for this lamp."
+    kept = record.latest(HousingRead, beam)
+    lamp = _aimed_since(record, beam, kept.lamp) if kept else None
+    return Asked(beam, photograph, chosen, lamp)
+
+
+def _aimed_since(record: Record, beam: BeamKey, lamp: FittedLamp) -> FittedLamp:
+    """A lamp as its aim was changed since it was found: by what its cut-off moved, where both are
+    recorded.
+    """
+    before, after = (record.aimed(beam, phase) for phase in ("found", "left"))
+    if before is None or after is None:
+        return lamp
+    up = math.atan(after.slope) - math.atan(before.slope)
+    right = math.atan(after.sideways or 0.0) - math.atan(before.sideways or 0.0)
+    return lamp.turned(math.degrees(up), math.degrees(right))
+
+
+def answer(asked: Asked, seen: LightMap, progress: Progress) -> WallAnswer:
+    """What the light *seen* says; some ten to thirty seconds.
+
+    *progress* is told how far it is, 0 to 1, and may raise to stop it.
+    """
+    return _housing(asked, seen, progress) if asked.of_housing else _seat(asked, seen, progress)
+
+
+def _housing(asked: Asked, seen: LightMap, progress: Progress) -> WallAnswer:
+    lamp = fit_lamp(asked.shines, seen, progress)
+    shown, taken = of_beam(lamp.beam(asked.shines)), asked.photograph
+    told = lamp if lamp.absolute else lamp.told_brightness(asked.readings)
+    entry = housing_read(told, foretold_share(told), taken.shown, taken.simulated)
+    return WallAnswer(entry, seen, shown, told.holding(asked.shines))
+
+
+def _seat(asked: Asked, seen: LightMap, progress: Progress) -> WallAnswer:
+    lamp, taken = asked.lamp or typical(asked.shines), asked.photograph
+    seat = fit_seat(lamp, asked.shines, seen, progress)
+    foretold = of_beam(lamp.beam(asked.shines)).as_bright_as(seen)
+    entry = seat_read(seat, taken.shown, asked.lamp is None, taken.simulated)
+    return WallAnswer(entry, seen, foretold, lamp.holding(asked.shines))

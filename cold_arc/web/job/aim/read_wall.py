@@ -1,0 +1,247 @@
+"""A photograph of the wall read further: this lamp's own housing from the light of its own source,
+and from the light after, how the new bulb sits in it.
+
+The computation runs beside the pages; what it says is recorded when somebody keeps it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+import numpy as np
+from flask import Blueprint, abort, redirect, request, url_for
+from flask.typing import ResponseReturnValue
+from werkzeug.wrappers import Response
+
+from cold_arc.core.beam import model
+from cold_arc.core.beam.derived import wall_place
+from cold_arc.core.car.front import BeamKey
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.inverse.housing import NAMED, typical
+from cold_arc.core.inverse.light_map import H_CELL, V_CELL, beyond_doubt
+from cold_arc.core.job.entries.aim import WallPhotographed
+from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.match.wall_reading import Asked, WallAnswer, answer, asked_of
+from cold_arc.core.references import MODEL
+from cold_arc.core.units import say_degrees, say_mm, say_number, say_percent
+from cold_arc.core.wallphoto.directions import plan_frame
+from cold_arc.core.work import clocking
+from cold_arc.formats.picture import Frame, LampAxis
+from cold_arc.web.forms.fields import unit_system
+from cold_arc.web.job.aim import wall_photos
+from cold_arc.web.job.aim.examining import Photographed, mapped
+from cold_arc.web.job.aim.in_use import in_use
+from cold_arc.web.job.aim.photo import taken_of
+from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
+from cold_arc.web.parts.beam_wall import picture_url
+from cold_arc.web.parts.dial import Dial, build_dial
+from cold_arc.web.parts.labels import Rect
+from cold_arc.web.parts.wall import View, Wall, lamp_wall
+from cold_arc.web.scope import Scope
+from cold_arc.web.shell import tasks
+from cold_arc.web.shell.apart import apart
+from cold_arc.web.shell.tasks import Progress, Task
+
+bp = Blueprint("read_wall", __name__)
+# How bright what is foretold is drawn beside a photograph, stops.
+EXPOSURE = -0.5
+PHASES = {"found": "as found", "left": "as left"}
+
+
+def _work(page: StagePage, asked: Asked) -> Callable[[Progress], WallAnswer]:
+    """The computation of what is asked, bound to nothing of the request."""
+    originals, key = wall_photos.originals(page, asked.photograph), asked.beam
+    line = in_use(page, key).here.rule.line
+    of = Photographed(key.side, key.function.value, page.market.traffic, line)
+
+    def work(progress: Progress) -> WallAnswer:
+        model.leave_a_processor(True)
+        return answer(asked, apart(mapped, originals, asked.photograph, of), progress)
+
+    return work
+
+
+def _asked(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> Asked | str:
+    """What a photograph can be asked; why nothing, in words."""
+    if not wall_photos.originals(page, photograph):
+        return "The picture as it came from the camera was deleted: nothing is left to be read."
+    return asked_of(page.record, page.job.booking, key, photograph, page.market.traffic)
+
+
+@bp.route("/jobs/<int:job_id>/<scope:scope>/aim/photo/<int:number>/read", methods=["GET", "POST"])
+def page(job_id: int, scope: Scope, number: int) -> ResponseReturnValue:
+    """What one photograph is read for: begun, how far it is, what it says, kept."""
+    page = open_stage(job_id, scope, Stage.AIM)
+    taken = taken_of(page) if page.beams else {}
+    if number not in taken:
+        abort(404)
+    key, photograph = taken[number]
+    asked = _asked(page, key, photograph)
+    name, here = (job_id, number), url_for(".page", job_id=job_id, scope=scope, number=number)
+    task = None if isinstance(asked, str) else tasks.find(name, asked)
+    wrong = ""
+    if request.method == "POST" and not isinstance(asked, str):
+        try:
+            return _done(page, asked, task, here)
+        except tasks.TooManyError as error:
+            wrong = str(error)
+    read: WallAnswer | None = task.answer if task else None
+    return page.render(
+        _findings(page, key, photograph, read),
+        ["glare"],
+        template="read-wall",
+        key=key,
+        photograph=photograph,
+        of_housing=photograph.phase == "found",
+        why_not=asked if isinstance(asked, str) else "",
+        wrong=wrong,
+        ready=model.is_warm(),
+        task=task,
+        here=here,
+        kept=_kept(page, key, photograph),
+        wall=_wall(page, photograph, read) if read else None,
+        rows=_rows(read.entry) if read else [],
+        dial=_dial(read),
+        phases=PHASES,
+    )
+
+
+def _done(page: StagePage, asked: Asked, task: Task | None, here: str) -> Response:
+    """What was pressed: begin, stop, keep."""
+    pressed, name = request.form.get("do", ""), (page.job.id, asked.photograph.shown)
+    if pressed == "keep" and task is not None and task.answer is not None:
+        page.refuse_stale([(task.answer.entry, frozenset([asked.beam]))])
+        kept = page.save(task.answer.entry, about=[asked.beam], back=here, merged=True)
+        after_save("Kept with this lamp.")
+        return kept
+    if pressed == "stop" and task is not None:
+        task.stop()
+    elif pressed == "begin" and model.is_warm():
+        tasks.start(name, asked, _work(page, asked))
+    return redirect(here, 303)
+
+
+def _kept(
+    page: StagePage, key: BeamKey, photograph: WallPhotographed
+) -> HousingRead | SeatRead | None:
+    """What is kept of this photograph's reading."""
+    kind: type[HousingRead | SeatRead] = HousingRead if photograph.phase == "found" else SeatRead
+    return next(
+        (kept for kept in page.record.all(kind, key) if kept.shown == photograph.shown), None
+    )
+
+
+def _findings(
+    page: StagePage, key: BeamKey, photograph: WallPhotographed, read: WallAnswer | None
+) -> list[Finding]:
+    """What is to be minded of a reading, in the findings' column."""
+    entry = read.entry if read else _kept(page, key, photograph)
+    if isinstance(entry, SeatRead):
+        return list(_of_seat(entry))
+    if isinstance(entry, HousingRead):
+        notes = [Finding(Level.NOTE, note, MODEL) for note in entry.notes]
+        return [*notes, *([] if entry.absolute else [NOT_BRIGHT])]
+    return []
+
+
+NOT_BRIGHT = Finding(
+    Level.NOTE,
+    "How bright it is the picture does not tell: its pattern is read, candela stay typical.",
+    MODEL,
+    advice="Read it with a meter at Baseline, or tell one reading beside the marks.",
+)
+
+
+def _of_seat(entry: SeatRead) -> Iterator[Finding]:
+    yield entry.finding
+    if entry.typical:
+        yield Finding(
+            Level.CAUTION,
+            "Read in a typical housing: this lamp's own was not read as it came.",
+            MODEL,
+            advice="Take the angle as a hint; turn, photograph again, and go by what changed.",
+        )
+
+
+@dataclass(frozen=True)
+class ReadRow:
+    """One figure of what was read, with its doubt, and what is usual."""
+
+    what: str
+    value: str
+    doubt: str
+    usual: str = ""
+
+
+SEAT_NAMES = {
+    "clock": "Clock, clockwise from behind",
+    "axial": "Depth, forward",
+    "radial_x": "Right",
+    "radial_y": "Up",
+    "tilt": "Tilt, nose up",
+}
+
+
+def _rows(entry: HousingRead | SeatRead) -> list[ReadRow]:
+    """The figures of what was read."""
+    if isinstance(entry, SeatRead):
+        return [
+            ReadRow(SEAT_NAMES[one.name], *_lengths(one.name, one.value, one.standard))
+            for one in entry.figures
+            if one.name in SEAT_NAMES
+        ]
+    usual = typical(entry.lamp.setup).usual_figures
+    return [
+        ReadRow(
+            NAMED[one.name][0].upper() + NAMED[one.name][1:],
+            say_number(one.value, 2),
+            f"± {say_number(2 * one.standard, 2)}",
+            say_number(usual[one.name], 2),
+        )
+        for one in entry.figures
+        if entry.absolute or one.name != "gain"
+    ]
+
+
+def _lengths(name: str, value: float, standard: float) -> tuple[str, str]:
+    if name in ("clock", "tilt"):
+        return say_degrees(value, 1, signed=True), f"± {say_degrees(2 * standard, 1)}"
+    return say_mm(value, signed=True), f"± {say_mm(2 * standard)}"
+
+
+def _dial(read: WallAnswer | None) -> Dial | None:
+    """The dial as the bulb was read to sit."""
+    if read is None or not isinstance(read.entry, SeatRead):
+        return None
+    return build_dial(clocking.preset(read.entry.clock_deg[0], 2))
+
+
+def _wall(page: StagePage, photograph: WallPhotographed, read: WallAnswer) -> Wall:
+    """The photograph on the Wall, what should be seen to be wiped over it, and where the two part
+    beyond doubt.
+    """
+    left, right, up, down = plan_frame(photograph.distance_m)
+    wall = lamp_wall(Frame(left, -up, right, -down), photograph.distance_m, View(unit_system()), ())
+    wall.after = url_for(
+        "aim_photo.wall_picture", job_id=page.job.id, number=photograph.wall, phase=photograph.phase
+    )
+    wall.before = picture_url(
+        read.should, [LampAxis()], wall.metres, photograph.distance_m, exposure=EXPOSURE
+    )
+    wall.apart = list(_apart(read, photograph.distance_m))
+    return wall.finished()
+
+
+def _apart(read: WallAnswer, distance_m: float) -> Iterator[Rect]:
+    """The cells whose light is beyond doubt not what it should be."""
+    share = beyond_doubt(read.seen, read.foretold)
+    for row, column in zip(*np.nonzero(share), strict=True):
+        h, v = float(read.seen.h[column]), float(read.seen.v[row])
+        left, top = wall_place(h - H_CELL / 2, v + V_CELL / 2, distance_m)
+        right, bottom = wall_place(h + H_CELL / 2, v - V_CELL / 2, distance_m)
+        more = share[row, column]
+        words = f"{say_percent(abs(more))} {'more' if more > 0 else 'less'} light than foretold"
+        size = 100 * (right - left), 100 * (bottom - top)
+        yield Rect(100 * left, 100 * top, *size, words)
