@@ -21,7 +21,7 @@ sys.path.insert(0, str(ROOT))
 from cold_arc.core.beam import derived, model  # noqa: E402
 from cold_arc.core.beam.model import Beam  # noqa: E402
 from cold_arc.core.beam.setup import SetUp  # noqa: E402
-from cold_arc.core.inverse.housing import SAMPLES, fit_lamp, typical  # noqa: E402
+from cold_arc.core.inverse.housing import fit_lamp, typical  # noqa: E402
 from cold_arc.core.inverse.light_map import LightMap, of_beam, of_picture  # noqa: E402
 from cold_arc.core.inverse.seat import fit_seat  # noqa: E402
 from cold_arc.core.wallphoto.directions import Subject  # noqa: E402
@@ -81,7 +81,7 @@ def trial(seed: int) -> Told:
     fit_s = time.perf_counter() - begun
     truth, foretold = of_beam(true.beam(led)), of_beam(lamp.beam(led))
     bright = truth.candela > BRIGHT * truth.peak
-    drawn = np.array([of_beam(each.beam(led, SAMPLES)).candela for each in lamp.drawn(12)])
+    drawn = np.array([of_beam(each.beam(led, rough=True)).candela for each in lamp.drawn(12)])
     within = 1.96 * np.hypot(drawn.std(axis=0), CELL_SHARE * foretold.candela)
     off = np.abs(foretold.candela - truth.candela)
     usual = of_beam(typical(own).beam(led))

@@ -29,6 +29,8 @@ LEAST_READINGS = 5
 READING_SHARE, READING_CD = 0.08, 20.0
 BRIGHTNESS, WIDTH, AIM_DEG, AIM_MEASURED_DEG, HAZE = 0.4, 0.25, 0.6, 0.15, 0.12
 TURNED = ("gain", "widen", "aim_v", "aim_h", "haze")
+# Readings that tell how bright a beam is, of its brightest (own).
+BRIGHT_ENOUGH = 0.1
 # Source elements to fit with; a log ratio that stands for "no light at all" (own).
 FIT_POINTS, MOST_RATIO = 96, 6.0
 
@@ -136,11 +138,16 @@ def _at(beam: Beam, readings: tuple[BeamReading, ...]) -> Array:
     )
 
 
-def ratios_at(beam: Beam, readings: tuple[BeamReading, ...]) -> Array:
-    """How far what was read lies above a beam at each place, as natural logarithms."""
-    read = np.array([max(reading.candela, 1.0) for reading in readings])
-    apart = np.log(read / np.maximum(_at(beam, readings), 1.0))
-    return np.asarray(np.clip(apart, -MOST_RATIO, MOST_RATIO))
+def brightness(beam: Beam, readings: tuple[BeamReading, ...]) -> tuple[float, int]:
+    """How many times as bright as a beam its readings are, by those that are BRIGHT_ENOUGH of the
+    brightest (the dark ones tell its stray), and how many those are.
+    """
+    read = np.array([reading.candela for reading in readings])
+    modelled, most = _at(beam, readings), float(read.max())
+    counts = (read >= BRIGHT_ENOUGH * most) & (modelled > 0)
+    if not counts.any():
+        return 1.0, 0
+    return float(np.exp(np.mean(np.log(read[counts] / modelled[counts])))), int(counts.sum())
 
 
 def _ratios(readings: tuple[BeamReading, ...], modelled: Array) -> Array:

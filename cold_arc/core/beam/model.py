@@ -164,10 +164,11 @@ def illuminate(
     source: Source,
     conditions: Conditions = CLEAR,
     rough: bool = False,
+    thins: int = ROUGH_THINS,
 ) -> Beam:
     """The beam of *source* in *housing*, which was designed for *nominal*.
 
-    *rough*: half as fine a grid and every sixth mirror element, for comparing beams where no
+    *rough*: half as fine a grid and every *thins*-th mirror element, for comparing beams where no
     picture is wanted.
 
     Raises ValueError for haze or filter outside 0 to 1.
@@ -178,7 +179,7 @@ def illuminate(
         mirror = _mirror(housing, nominal)
     grid, optic = GRID, housing.optic()
     if rough:
-        grid, mirror = ROUGH_GRID, mirror.thinned(ROUGH_THINS)
+        grid, mirror = ROUGH_GRID, mirror.thinned(thins)
     cloud = source.cloud(conditions.source_points or housing.source_points)
     up, across = grid.steps
     first_h, first_v = (

@@ -19,10 +19,10 @@ import numpy as np
 from scipy.optimize import least_squares
 
 from cold_arc.core.beam import derived, nominal
-from cold_arc.core.beam.fitted import READING_SHARE, BeamReading, ratios_at
+from cold_arc.core.beam.fitted import READING_SHARE, BeamReading, brightness
 from cold_arc.core.beam.housings import KINDS, Housing
 from cold_arc.core.beam.model import Array, Beam, Conditions, added, illuminate
-from cold_arc.core.beam.setup import SetUp, pattern_text
+from cold_arc.core.beam.setup import LIMITS, SetUp, pattern_text
 from cold_arc.core.inverse.light_map import LightMap, of_beam
 
 # What lamps of a kind differ by, as standard deviations: figures of the pattern and brightness as
@@ -30,9 +30,9 @@ from cold_arc.core.inverse.light_map import LightMap, of_beam
 FIGURE, BRIGHT, HAZE, AIM_DEG = 0.12, 0.4, 0.12, 0.6
 # Mirror elements and source points for slopes and spreads. What a map is compared with has all of
 # them: fewer shift a beam's smear by several degrees of its bulb's clock.
-SAMPLES, SOURCE_POINTS = 8192, 64
+SAMPLES, SOURCE_POINTS = 4096, 64
 # The loss goes linear from so many deviations on: a mark on the wall bends nothing.
-ROBUST_AT, MOST_TRIES = 3.0, 6
+ROBUST_AT, MOST_TRIES = 3.0, 14
 # A difference's step, of what a figure is usually off by; how many neighbouring cells err together
 # with a housing's own source; of its prior's, the uncertainty from which a figure is called untold;
 # what a fit may leave over of the peak, per cent (own).
@@ -41,6 +41,10 @@ PATTERN_LOW = ("aim", "narrow", "wide", "grows", "shallow", "deep", "kerb", "sig
 PATTERN_HIGH = ("narrow", "wide", "grows", "shallow", "deep")
 PATTERN_DUAL = ("high_narrow", "high_wide")
 PATTERN_FOG = ("narrow", "wide", "grows", "shallow", "deep")
+UNLIKELY = (
+    "What a meter read of it no lamp of its kind gives: its brightness is left as typical. Look "
+    "which lamp was read, and at which distance."
+)
 # How finely a lamp's figures are kept in a set-up.
 DECIMALS = 4
 LAMP_FIGURES = ("gain", "haze", "aim_v", "aim_h")
@@ -99,15 +103,20 @@ class FittedLamp:
         return replace(self, values=tuple(values))
 
     def told_brightness(self, readings: tuple[BeamReading, ...]) -> FittedLamp:
-        """The lamp as bright as a meter read it somewhere; itself without readings."""
+        """The lamp as bright as a meter read it somewhere; itself without readings, or with such as
+        no lamp of its kind gives.
+        """
         if not readings:
             return self
-        brighter = float(np.exp(np.mean(ratios_at(self.beam(self.setup), readings))))
+        brighter, count = brightness(self.beam(self.setup), readings)
+        gain = brighter * dict(zip(self.names, self.values, strict=True))["gain"]
+        if count == 0 or not LIMITS["gain"].within.holds(gain):
+            return replace(self, notes=(*self.notes, UNLIKELY))
         place, covariance = self.names.index("gain"), np.array(self.covariance)
         covariance[place, :] = covariance[:, place] = 0.0
-        covariance[place, place] = READING_SHARE**2 / len(readings)
+        covariance[place, place] = READING_SHARE**2 / count
         values = list(self.values)
-        values[place] *= brighter
+        values[place] = gain
         return replace(
             self,
             values=tuple(values),
@@ -122,14 +131,22 @@ class FittedLamp:
         draws = random.multivariate_normal(middle, np.array(self.covariance), count)
         return [replace(self, values=_as_figures(self.names, each)) for each in draws]
 
-    def beam(self, setup: SetUp, samples: int | None = None) -> Beam:
-        """The beam of any set-up's source in this housing, at its aim and behind its lens."""
+    def beam(self, setup: SetUp, rough: bool = False) -> Beam:
+        """The beam of any set-up's source in this housing, at its aim and behind its lens; *rough*:
+        from fewer elements on half as fine a grid, to compare.
+        """
+        return self._beam(setup, SAMPLES if rough else None, rough)
+
+    def light(self, setup: SetUp, coarse: bool = False) -> LightMap:
+        """The same as a map; *coarse*: from fewer elements, for slopes."""
+        return of_beam(self._beam(setup, SAMPLES if coarse else None, rough=True))
+
+    def _beam(self, setup: SetUp, samples: int | None, rough: bool) -> Beam:
         values = dict(zip(self.names, self.values, strict=True))
         housing = _housing(self.setup, tuple(values.items()), samples)
-        points = SOURCE_POINTS if samples else housing.source_points
-        conditions = _conditions(setup, values, points)
+        conditions = _conditions(setup, values, SOURCE_POINTS if samples else housing.source_points)
         beams = [
-            illuminate(housing, setup.nominal, source, conditions)
+            illuminate(housing, setup.nominal, source, conditions, rough, thins=1)
             for source in setup.built_sources()
         ]
         return replace(added(beams), cct_k=setup.colour_k, yellow=setup.yellow)
@@ -202,12 +219,12 @@ def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) ->
     lamp = FittedLamp(setup, names, _as_figures(names, expected), (), 0.0, light.absolute)
     done = [0]
 
-    def wrong(turned: Array, samples: int | None = None) -> Array:
+    def wrong(turned: Array, coarse: bool = False) -> Array:
         done[0] += 1
         if progress:
             progress(min(0.99, done[0] / (MOST_TRIES * (2 * len(names) + 1))))
         trial = replace(lamp, values=_as_figures(names, turned))
-        modelled = of_beam(trial.beam(setup, samples))
+        modelled = trial.light(setup, coarse)
         return np.concatenate([_apart(modelled, light), (turned - expected) / holds])
 
     low, high = expected - 4 * holds, expected + 4 * holds
@@ -221,8 +238,8 @@ def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) ->
         loss="soft_l1",
         f_scale=ROBUST_AT,
         max_nfev=MOST_TRIES,
-        ftol=2e-3,
-        jac=lambda x: slopes(lambda near: wrong(near, SAMPLES), x, holds),
+        ftol=2e-2,
+        jac=lambda x: slopes(lambda near: wrong(near, coarse=True), x, holds),
     )
     if progress:
         progress(1.0)
@@ -266,7 +283,7 @@ def _information(jacobian: Array, figures: int, widened: float) -> Array:
 def _prior(setup: SetUp, names: tuple[str, ...], light: LightMap) -> tuple[Array, Array]:
     """What each figure is expected to be, as it is turned, and how firmly."""
     figures = asdict(setup.usual_pattern)
-    modelled = of_beam(typical(replace(setup, gain=1.0)).beam(setup, SAMPLES))
+    modelled = typical(replace(setup, gain=1.0)).light(setup, coarse=True)
     gain = 1.0 if light.absolute else light.peak / modelled.peak
     of_lamp = {"gain": math.log(gain), "haze": setup.haze, "aim_v": 0.0, "aim_h": 0.0}
     firm = {"gain": BRIGHT if light.absolute else 2.0, "haze": HAZE, "aim_v": AIM_DEG}
@@ -330,7 +347,7 @@ def foretold_share(lamp: FittedLamp) -> float:
     the filament, without its own claim's.
     """
     led = replace(lamp.setup, source="led", volts=None)
-    peaks = [derived.peak(each.beam(led, SAMPLES)).candela for each in lamp.drawn(DRAWN)]
+    peaks = [derived.peak(each.beam(led, rough=True)).candela for each in lamp.drawn(DRAWN)]
     return float(np.std(np.log(peaks)))
 
 
@@ -339,7 +356,7 @@ def foretold_doubts(lamp: FittedLamp, setup: SetUp) -> dict[str, float | None]:
     in the beam (lm) in a fitted housing, from lamps drawn from its posterior; the share is None for
     a high beam.
     """
-    beams = [drawn.beam(setup, SAMPLES) for drawn in lamp.drawn(DRAWN)]
+    beams = [drawn.beam(setup, rough=True) for drawn in lamp.drawn(DRAWN)]
     shares = [share for beam in beams if (share := derived.share_above(beam)) is not None]
     return {
         "peak_cd": float(np.std([derived.peak(beam).candela for beam in beams])),

@@ -15,10 +15,10 @@ from dataclasses import dataclass, replace
 import numpy as np
 from scipy.optimize import least_squares
 
-from cold_arc.core.beam.model import Array, Beam
+from cold_arc.core.beam.model import Array
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.inverse.housing import SAMPLES, FittedLamp, Progress, slopes
-from cold_arc.core.inverse.light_map import LightMap, of_beam
+from cold_arc.core.inverse.housing import FittedLamp, Progress, slopes
+from cold_arc.core.inverse.light_map import LightMap
 from cold_arc.core.units import lowered, say_degrees, say_mm
 
 # What each figure is usually off by, as a standard deviation: degrees, mm; flux as a logarithm
@@ -54,7 +54,7 @@ BEGUN = {
 # How many neighbouring cells err together (more than with the housing's own source, whose images it
 # was fitted by), and what the housing itself is still off by, share of a cell (own).
 CELLS_ALIKE, HOUSING_SHARE, TYPICAL_SHARE = 12.0, 0.05, 0.25
-MOST_TRIES = 5
+MOST_TRIES = 8
 
 
 @dataclass(frozen=True)
@@ -155,7 +155,7 @@ def _say(name: str, value: float, spread: float) -> str:
     if name == "haze":
         return f"haze {value:.2f} ± {spread:.2f}"
     words = {"tilt": "nose up", "aim_v": "aimed up", "aim_h": "aimed right"}
-    return f"{words[name]} {say_degrees(value, 1, signed=True)} ± {say_degrees(spread, 1)}"
+    return f"{words[name]} {say_degrees(value, 2, signed=True)} ± {say_degrees(spread, 2)}"
 
 
 @dataclass(frozen=True)
@@ -232,7 +232,7 @@ def fit_seat(
 
 def _scaled(lamp: FittedLamp, setup: SetUp, light: LightMap) -> LightMap:
     """A relative map as bright in all as the bulb is foretold to be: its flux is not told then."""
-    foretold = of_beam(lamp.beam(setup, SAMPLES))
+    foretold = lamp.light(setup, coarse=True)
     factor = float(foretold.candela[light.known].sum() / light.candela[light.known].sum())
     return replace(light, candela=light.candela * factor)
 
@@ -250,8 +250,8 @@ def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str
     names = (*turns, "flux")
     doubt = _doubt(lamp, light)
 
-    def wrong(x: Array, samples: int | None = None) -> Array:
-        modelled = of_beam(_beam(lamp, setup, names, x, samples))
+    def wrong(x: Array, coarse: bool = False) -> Array:
+        modelled = _light(lamp, setup, names, x, coarse)
         known = light.known
         off = (modelled.candela[known] - light.candela[known]) / doubt[known]
         held = [
@@ -259,10 +259,10 @@ def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str
         ]
         return np.concatenate([off / math.sqrt(CELLS_ALIKE), held])
 
-    def coarse(x: Array) -> Array:
-        return wrong(x, SAMPLES)
+    def roughly(x: Array) -> Array:
+        return wrong(x, coarse=True)
 
-    begun = _begun(lamp, names, coarse)
+    begun = _begun(lamp, names, roughly)
     low, high = np.array([LIMITS[name] for name in names]).T
     holds = np.array([HOLDS[name] for name in names])
     solved = least_squares(
@@ -274,7 +274,7 @@ def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str
         ftol=2e-3,
         loss="soft_l1",
         f_scale=3.0,
-        jac=lambda x: slopes(coarse, x, holds),
+        jac=lambda x: slopes(roughly, x, holds),
     )
     information = solved.jac.T @ solved.jac
     covariance = np.linalg.inv(information)
@@ -328,15 +328,15 @@ def _off(lamp: FittedLamp, names: Sequence[str], x: Array) -> list[float]:
     return [float(value) - usual.get(name, 0.0) for name, value in zip(names, x, strict=True)]
 
 
-def _beam(
-    lamp: FittedLamp, setup: SetUp, names: Sequence[str], x: Array, samples: int | None
-) -> Beam:
-    """The beam with some figures as *x* has them."""
+def _light(
+    lamp: FittedLamp, setup: SetUp, names: Sequence[str], x: Array, coarse: bool
+) -> LightMap:
+    """The light with some figures as *x* has them."""
     turned = dict(zip(names, map(float, x), strict=True))
     flux = (setup.flux or setup.own_source.flux_lm) * math.exp(turned.pop("flux"))
     moved = {name: turned.pop(name) for name in MOVED if name in turned}
     seat = {name: getattr(setup, name) + value for name, value in turned.items()}
-    return _moved(lamp, moved).beam(replace(setup, flux=flux, **seat), samples)
+    return _moved(lamp, moved).light(replace(setup, flux=flux, **seat), coarse)
 
 
 def _moved(lamp: FittedLamp, moved: Mapping[str, float]) -> FittedLamp:

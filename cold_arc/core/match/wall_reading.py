@@ -11,7 +11,7 @@ from cold_arc.core.beam.fitted import BeamReading
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.inverse.housing import FittedLamp, Progress, fit_lamp, foretold_share, typical
-from cold_arc.core.inverse.light_map import LightMap, of_beam
+from cold_arc.core.inverse.light_map import LightMap
 from cold_arc.core.inverse.seat import fit_seat
 from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.job.entries.book_in import Booking
@@ -22,7 +22,7 @@ from cold_arc.core.match.own_housing import measured_of
 
 
 @dataclass(frozen=True)
-class Asked:
+class WallQuestion:
     """What a *beam*'s *photograph* is asked: *shines*, the set-up that was lit; *lamp*, its housing
     where that was read before; the *readings* a meter gave of it.
     """
@@ -53,7 +53,7 @@ class WallAnswer:
 
 def asked_of(
     record: Record, booking: Booking, beam: BeamKey, photograph: WallPhotographed, traffic: str
-) -> Asked | str:
+) -> WallQuestion | str:
     """What a photograph can be asked; in words, why nothing."""
     if photograph.found is None:
         return "Mark it first: what isn't measured can't be read."
@@ -61,12 +61,12 @@ def asked_of(
     if photograph.phase == "found":
         if present is None:
             return "This lamp can't be modelled: its optic or its base is not told, or not known."
-        return Asked(beam, photograph, present, readings=measured_of(record, beam))
+        return WallQuestion(beam, photograph, present, readings=measured_of(record, beam))
     if chosen is None or chosen.source != "led":
         return "How a bulb sits is read of an LED bulb chosen for this lamp."
     kept = record.latest(HousingRead, beam)
     lamp = _aimed_since(record, beam, kept.lamp) if kept else None
-    return Asked(beam, photograph, chosen, lamp)
+    return WallQuestion(beam, photograph, chosen, lamp)
 
 
 def _aimed_since(record: Record, beam: BeamKey, lamp: FittedLamp) -> FittedLamp:
@@ -81,7 +81,7 @@ def _aimed_since(record: Record, beam: BeamKey, lamp: FittedLamp) -> FittedLamp:
     return lamp.turned(math.degrees(up), math.degrees(right))
 
 
-def answer(asked: Asked, seen: LightMap, progress: Progress) -> WallAnswer:
+def answer(asked: WallQuestion, seen: LightMap, progress: Progress) -> WallAnswer:
     """What the light *seen* says; some ten to thirty seconds.
 
     *progress* is told how far it is, 0 to 1, and may raise to stop it.
@@ -89,17 +89,17 @@ def answer(asked: Asked, seen: LightMap, progress: Progress) -> WallAnswer:
     return _housing(asked, seen, progress) if asked.of_housing else _seat(asked, seen, progress)
 
 
-def _housing(asked: Asked, seen: LightMap, progress: Progress) -> WallAnswer:
+def _housing(asked: WallQuestion, seen: LightMap, progress: Progress) -> WallAnswer:
     lamp = fit_lamp(asked.shines, seen, progress)
-    shown, taken = of_beam(lamp.beam(asked.shines)), asked.photograph
-    told = lamp if lamp.absolute else lamp.told_brightness(asked.readings)
-    entry = housing_read(told, foretold_share(told), taken.shown, taken.simulated)
-    return WallAnswer(entry, seen, shown, told.holding(asked.shines))
+    shown, taken = lamp.light(asked.shines), asked.photograph
+    as_bright = lamp if lamp.absolute else lamp.told_brightness(asked.readings)
+    entry = housing_read(as_bright, foretold_share(as_bright), taken.shown, taken.simulated)
+    return WallAnswer(entry, seen, shown, as_bright.holding(asked.shines))
 
 
-def _seat(asked: Asked, seen: LightMap, progress: Progress) -> WallAnswer:
+def _seat(asked: WallQuestion, seen: LightMap, progress: Progress) -> WallAnswer:
     lamp, taken = asked.lamp or typical(asked.shines), asked.photograph
     seat = fit_seat(lamp, asked.shines, seen, progress)
-    foretold = of_beam(lamp.beam(asked.shines)).as_bright_as(seen)
+    foretold = lamp.light(asked.shines).as_bright_as(seen)
     entry = seat_read(seat, taken.shown, asked.lamp is None, taken.simulated)
     return WallAnswer(entry, seen, foretold, lamp.holding(asked.shines))

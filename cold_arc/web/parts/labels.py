@@ -21,6 +21,7 @@ class Rect:
     width: float
     height: float
     words: str = ""
+    kind: str = ""
 
     def meets(self, other: Rect) -> bool:
         """Whether the two share any ground."""

@@ -33,7 +33,7 @@ class TooManyError(ColdArcError, ValueError):
 
 
 @dataclass(eq=False)
-class Task:
+class LongTask:
     """One piece of work about *asked*: how far it is (0 to 1), what came of it, or why nothing
     did.
     """
@@ -79,16 +79,16 @@ class Task:
             self.why = "It failed; the log says why."
 
 
-_kept: dict[object, Task] = {}
+_kept: dict[object, LongTask] = {}
 
 
-def find(name: object, asked: object) -> Task | None:
+def find(name: object, asked: object) -> LongTask | None:
     """The work of that *name* about exactly what is *asked*; None where there is none."""
     task = _kept.get(name)
     return task if task is not None and task.asked == asked else None
 
 
-def start(name: object, asked: object, work: Work) -> Task:
+def start(name: object, asked: object, work: Work) -> LongTask:
     """Begins work, in place of what went by the same *name*; the same again where it runs already.
 
     Raises TooManyError where too much waits.
@@ -100,7 +100,7 @@ def start(name: object, asked: object, work: Work) -> Task:
         if sum(task.is_running for task in _kept.values()) > MOST_WAITING:
             raise TooManyError("Other work of this kind waits already. Try again in a minute.")
         forget(name)
-        task = _kept[name] = Task(asked)
+        task = _kept[name] = LongTask(asked)
         while len(_kept) > MOST_KEPT:
             forget(next(iter(_kept)))
         task.done = _worker.submit(task.run, work)

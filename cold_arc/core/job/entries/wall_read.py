@@ -152,6 +152,12 @@ class SeatRead(Payload):
         return next((f.value, f.standard) for f in self.figures if f.name == "clock")
 
     @property
+    def is_turned(self) -> bool:
+        """Whether the likeliest explanation turns the bulb."""
+        turns = {hypothesis.id: hypothesis.turns for hypothesis in HYPOTHESES}
+        return "clock" in turns[self.first.id]
+
+    @property
     def finding(self) -> Finding:
         """What is to be said of it."""
         level = Level.OK if self.first.id == "right" else Level.CAUTION

@@ -23,7 +23,7 @@ from cold_arc.core.inverse.light_map import H_CELL, V_CELL, beyond_doubt
 from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.match.wall_reading import Asked, WallAnswer, answer, asked_of
+from cold_arc.core.match.wall_reading import WallAnswer, WallQuestion, answer, asked_of
 from cold_arc.core.references import MODEL
 from cold_arc.core.units import say_degrees, say_mm, say_number, say_percent
 from cold_arc.core.wallphoto.directions import plan_frame
@@ -42,7 +42,7 @@ from cold_arc.web.parts.wall import View, Wall, lamp_wall
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell import tasks
 from cold_arc.web.shell.apart import apart
-from cold_arc.web.shell.tasks import Progress, Task
+from cold_arc.web.shell.tasks import LongTask, Progress
 
 bp = Blueprint("read_wall", __name__)
 # How bright what is foretold is drawn beside a photograph, stops.
@@ -50,94 +50,125 @@ EXPOSURE = -0.5
 PHASES = {"found": "as found", "left": "as left"}
 
 
-def _work(page: StagePage, asked: Asked) -> Callable[[Progress], WallAnswer]:
-    """The computation of what is asked, bound to nothing of the request."""
-    originals, key = wall_photos.originals(page, asked.photograph), asked.beam
-    line = in_use(page, key).here.rule.line
-    of = Photographed(key.side, key.function.value, page.market.traffic, line)
+@dataclass(frozen=True)
+class PhotoRead:
+    """One photograph as it is read: its *question*, or *why_not*; the work on it, if any."""
 
-    def work(progress: Progress) -> WallAnswer:
-        model.leave_a_processor(True)
-        return answer(asked, apart(mapped, originals, asked.photograph, of), progress)
+    page: StagePage
+    beam: BeamKey
+    photograph: WallPhotographed
+    question: WallQuestion | None
+    why_not: str
 
-    return work
+    @property
+    def of_housing(self) -> bool:
+        """Whether the housing is read; else how the bulb sits."""
+        return self.photograph.phase == "found"
+
+    @property
+    def name(self) -> object:
+        """What its work goes by."""
+        return self.page.job.id, self.photograph.shown
+
+    @property
+    def task(self) -> LongTask | None:
+        """The work on what is asked now."""
+        return tasks.find(self.name, self.question) if self.question else None
+
+    @property
+    def answer(self) -> WallAnswer | None:
+        """What came of it."""
+        task = self.task
+        return task.answer if task else None
+
+    @property
+    def kept(self) -> HousingRead | SeatRead | None:
+        """What is kept of this photograph's reading."""
+        kind: type[HousingRead | SeatRead] = HousingRead if self.of_housing else SeatRead
+        every = self.page.record.all(kind, self.beam)
+        return next((kept for kept in every if kept.shown == self.photograph.shown), None)
+
+    def work(self, question: WallQuestion) -> Callable[[Progress], WallAnswer]:
+        """The computation of what is asked, bound to nothing of the request."""
+        page, key, taken = self.page, self.beam, self.photograph
+        originals, line = wall_photos.originals(page, taken), in_use(page, key).here.rule.line
+        of = Photographed(key.side, key.function.value, page.market.traffic, line)
+
+        def work(progress: Progress) -> WallAnswer:
+            model.leave_a_processor(True)
+            return answer(question, apart(mapped, originals, taken, of), progress)
+
+        return work
 
 
-def _asked(page: StagePage, key: BeamKey, photograph: WallPhotographed) -> Asked | str:
-    """What a photograph can be asked; why nothing, in words."""
-    if not wall_photos.originals(page, photograph):
-        return "The picture as it came from the camera was deleted: nothing is left to be read."
-    return asked_of(page.record, page.job.booking, key, photograph, page.market.traffic)
+def _photo_read(page: StagePage, number: int) -> PhotoRead:
+    """The photograph that goes by a number; the request ends with 404 where there is none."""
+    taken = taken_of(page) if page.beams else {}
+    if number not in taken:
+        abort(404)
+    key, photograph = taken[number]
+    asked: WallQuestion | str = (
+        asked_of(page.record, page.job.booking, key, photograph, page.market.traffic)
+        if wall_photos.originals(page, photograph)
+        else "The picture as it came from the camera was deleted: nothing is left to be read."
+    )
+    question, why_not = (None, asked) if isinstance(asked, str) else (asked, "")
+    return PhotoRead(page, key, photograph, question, why_not)
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/aim/photo/<int:number>/read", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope, number: int) -> ResponseReturnValue:
     """What one photograph is read for: begun, how far it is, what it says, kept."""
     page = open_stage(job_id, scope, Stage.AIM)
-    taken = taken_of(page) if page.beams else {}
-    if number not in taken:
-        abort(404)
-    key, photograph = taken[number]
-    asked = _asked(page, key, photograph)
-    name, here = (job_id, number), url_for(".page", job_id=job_id, scope=scope, number=number)
-    task = None if isinstance(asked, str) else tasks.find(name, asked)
+    reading = _photo_read(page, number)
+    here = url_for(".page", job_id=job_id, scope=scope, number=number)
     wrong = ""
-    if request.method == "POST" and not isinstance(asked, str):
+    if request.method == "POST" and reading.question:
         try:
-            return _done(page, asked, task, here)
+            return _done(reading, reading.question, here)
         except tasks.TooManyError as error:
             wrong = str(error)
-    read: WallAnswer | None = task.answer if task else None
     return page.render(
-        _findings(page, key, photograph, read),
-        ["glare"],
-        template="read-wall",
-        key=key,
-        photograph=photograph,
-        of_housing=photograph.phase == "found",
-        why_not=asked if isinstance(asked, str) else "",
-        wrong=wrong,
-        ready=model.is_warm(),
-        task=task,
-        here=here,
-        kept=_kept(page, key, photograph),
-        wall=_wall(page, photograph, read) if read else None,
-        rows=_rows(read.entry) if read else [],
-        dial=_dial(read),
-        phases=PHASES,
+        _findings(reading), ["glare"], template="read-wall", wrong=wrong, **_shown(reading, here)
     )
 
 
-def _done(page: StagePage, asked: Asked, task: Task | None, here: str) -> Response:
+def _shown(reading: PhotoRead, here: str) -> dict[str, object]:
+    """What the page shows."""
+    read = reading.answer
+    return {
+        "reading": reading,
+        "task": reading.task,
+        "kept": reading.kept,
+        "of_housing": reading.of_housing,
+        "ready": model.is_warm(),
+        "here": here,
+        "wall": _wall(reading.page, reading.photograph, read) if read else None,
+        "rows": _rows(read.entry) if read else [],
+        "dial": _dial(read),
+        "phases": PHASES,
+    }
+
+
+def _done(reading: PhotoRead, question: WallQuestion, here: str) -> Response:
     """What was pressed: begin, stop, keep."""
-    pressed, name = request.form.get("do", ""), (page.job.id, asked.photograph.shown)
-    if pressed == "keep" and task is not None and task.answer is not None:
-        page.refuse_stale([(task.answer.entry, frozenset([asked.beam]))])
-        kept = page.save(task.answer.entry, about=[asked.beam], back=here, merged=True)
+    pressed, page, task = request.form.get("do", ""), reading.page, reading.task
+    if pressed == "keep" and reading.answer is not None:
+        entry, about = reading.answer.entry, [reading.beam]
+        page.refuse_stale([(entry, frozenset(about))])
+        kept = page.save(entry, about=about, back=here, merged=True)
         after_save("Kept with this lamp.")
         return kept
     if pressed == "stop" and task is not None:
         task.stop()
     elif pressed == "begin" and model.is_warm():
-        tasks.start(name, asked, _work(page, asked))
+        tasks.start(reading.name, question, reading.work(question))
     return redirect(here, 303)
 
 
-def _kept(
-    page: StagePage, key: BeamKey, photograph: WallPhotographed
-) -> HousingRead | SeatRead | None:
-    """What is kept of this photograph's reading."""
-    kind: type[HousingRead | SeatRead] = HousingRead if photograph.phase == "found" else SeatRead
-    return next(
-        (kept for kept in page.record.all(kind, key) if kept.shown == photograph.shown), None
-    )
-
-
-def _findings(
-    page: StagePage, key: BeamKey, photograph: WallPhotographed, read: WallAnswer | None
-) -> list[Finding]:
+def _findings(reading: PhotoRead) -> list[Finding]:
     """What is to be minded of a reading, in the findings' column."""
-    entry = read.entry if read else _kept(page, key, photograph)
+    entry = reading.answer.entry if reading.answer else reading.kept
     if isinstance(entry, SeatRead):
         return list(_of_seat(entry))
     if isinstance(entry, HousingRead):
@@ -212,8 +243,8 @@ def _lengths(name: str, value: float, standard: float) -> tuple[str, str]:
 
 
 def _dial(read: WallAnswer | None) -> Dial | None:
-    """The dial as the bulb was read to sit."""
-    if read is None or not isinstance(read.entry, SeatRead):
+    """The dial as the bulb was read to sit, where the likeliest explanation turns it."""
+    if read is None or not isinstance(read.entry, SeatRead) or not read.entry.is_turned:
         return None
     return build_dial(clocking.preset(read.entry.clock_deg[0], 2))
 
@@ -230,18 +261,21 @@ def _wall(page: StagePage, photograph: WallPhotographed, read: WallAnswer) -> Wa
     wall.before = picture_url(
         read.should, [LampAxis()], wall.metres, photograph.distance_m, exposure=EXPOSURE
     )
-    wall.apart = list(_apart(read, photograph.distance_m))
+    wall.apart = list(_apart(read, wall.frame, photograph.distance_m))
     return wall.finished()
 
 
-def _apart(read: WallAnswer, distance_m: float) -> Iterator[Rect]:
-    """The cells whose light is beyond doubt not what it should be."""
+def _apart(read: WallAnswer, frame: Rect, distance_m: float) -> Iterator[Rect]:
+    """The cells of a frame whose light is beyond doubt not what it should be."""
     share = beyond_doubt(read.seen, read.foretold)
     for row, column in zip(*np.nonzero(share), strict=True):
         h, v = float(read.seen.h[column]), float(read.seen.v[row])
         left, top = wall_place(h - H_CELL / 2, v + V_CELL / 2, distance_m)
         right, bottom = wall_place(h + H_CELL / 2, v - V_CELL / 2, distance_m)
+        x, y = max(100 * left, frame.x), max(100 * top, frame.y)
+        width = min(100 * right, frame.x + frame.width) - x
+        height = min(100 * bottom, frame.y + frame.height) - y
         more = share[row, column]
         words = f"{say_percent(abs(more))} {'more' if more > 0 else 'less'} light than foretold"
-        size = 100 * (right - left), 100 * (bottom - top)
-        yield Rect(100 * left, 100 * top, *size, words)
+        if width > 0 and height > 0:
+            yield Rect(x, y, width, height, words, "more" if more > 0 else "")
