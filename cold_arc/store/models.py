@@ -102,6 +102,7 @@ class EntryRow(Model):
     __table_args__ = (
         Index("ix_entries_job_id", "job_id"),
         Index("ix_entries_faults_found", "kind", sqlite_where=text("kind = 'fault-found'")),
+        Index("ix_entries_housings_read", "kind", sqlite_where=text("kind = 'housing-read'")),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)

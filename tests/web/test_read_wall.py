@@ -14,7 +14,9 @@ from cold_arc.core.car.front import parse_key
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.inverse import housing
 from cold_arc.core.job.entries.aim import WallPhotographed
-from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead
+from cold_arc.core.job.entries.book_in import Identified
+from cold_arc.core.job.entries.inspect import Inspected
+from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead, housing_read
 from cold_arc.core.match import measuring, wall_reading
 from cold_arc.devices.wall_camera import Shot, before_the_wall, photograph
 from cold_arc.store import jobs
@@ -189,3 +191,30 @@ def endless_work():
             time.sleep(0.01)
 
     return work
+
+
+def test_the_next_car_of_the_same_model_begins_with_it(demo):
+    """Entered by hand: reading is tried above."""
+    job = record_of(demo)
+    present, _ = setups(demo)
+    true = replace(drawn_lamp(present, 5), covariance=tuple((0.0,) * 12 for _ in range(12)))
+    with open_database(demo.folder)() as session:
+        jobs.append(session, 1, housing_read(true, 0.05, 1), [LOW_LEFT])
+        next_id = jobs.open_job(
+            session, replace(job.booking, reference="N-2"), job.record.front, job.record.sockets
+        )
+        for entry in job.record.entries:
+            if isinstance(entry.payload, Identified | Inspected):
+                jobs.append(session, next_id, entry.payload, entry.about)
+        session.commit()
+    page = re.sub(r"\s+", " ", demo.get(f"/jobs/{next_id}/low/match?go=1"))
+    print("XX", page[page.find("Computed")-300:page.find("Computed")+300], "weighed" in page)
+    assert f"another such car's projector, as read on job {job.booking.reference}" in page
+    own = re.sub(r"\s+", " ", demo.get("/jobs/1/low/match?go=1"))
+    assert "own projector, read from its wall" in own
+    listed = re.sub(r"\s+", " ", demo.get("/measured"))
+    assert f"{job.booking.vehicle}</th><td>H7 projector, low" in listed
+    with open_database(demo.folder)() as session:
+        jobs.append(session, next_id, replace(job.booking, model="Other", reference="N-2"))
+        session.commit()
+    assert "another such car" not in demo.get(f"/jobs/{next_id}/low/match?go=1")

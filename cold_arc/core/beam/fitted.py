@@ -50,13 +50,14 @@ class BeamReading:
 class HousingFit:
     """*setup*: the lamp's own set-up, fitted. *pairs*: (name, cd read, cd modelled). *left_over*:
     the root mean square of what the fit leaves, as a share. *by*: where it was read otherwise than
-    by a meter, in words.
+    by a meter, in words; *is_own*: it was read of this very lamp.
     """
 
     setup: SetUp
     pairs: tuple[tuple[str, float, float], ...]
     left_over: float
     by: str = ""
+    is_own: bool = True
 
     @property
     def words(self) -> str:

@@ -84,6 +84,18 @@ def read_from_wall(record: Record, key: BeamKey) -> HousingFit | None:
     return fit_from(read, "read from its wall") if read else None
 
 
+# What the housings of two cars of one model still differ by, as a share of a hot spot (own).
+ONE_MODEL = 0.12
+
+
+def fit_alike(read: HousingRead, reference: str) -> HousingFit | None:
+    """A housing that was read on another car of the same model, on the job of that *reference*."""
+    fit = fit_from(read, f"as read on job {reference}")
+    if fit is None:
+        return None
+    return replace(fit, left_over=math.hypot(fit.left_over, ONE_MODEL), is_own=False)
+
+
 def fit_from(read: HousingRead, by: str) -> HousingFit | None:
     """A housing that was read as a fit, in words *by*."""
     try:

@@ -26,10 +26,10 @@ from cold_arc.core.match import prediction as predicted
 from cold_arc.core.match.choice import housing_findings
 from cold_arc.core.match.experience import Borne, KnownSource
 from cold_arc.core.match.modelled import setup_of, why_no_beam
-from cold_arc.core.match.own_housing import own_fit
+from cold_arc.core.match.own_housing import fit_alike, own_fit
 from cold_arc.core.match.ranking import HEAVIEST, USUAL_WEIGHTS, Ranked
 from cold_arc.core.match.weighing import WeighedShelf, suiting, weigh
-from cold_arc.store import catalogue, outcomes
+from cold_arc.store import catalogue, housings, outcomes
 from cold_arc.web.bench.beams import place
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.forms.stale import state_of
@@ -412,7 +412,17 @@ def _own_housing(page: StagePage, setting: Setting, function: Function) -> tuple
         return setting, False
     compute = "go" in request.args and model.is_warm()
     fit, is_pending = own_fit(page.record, key, present, compute)
+    if fit is None and not is_pending:
+        fit = _alike(page, key, present)
     return replace(setting, fit=fit), is_pending
+
+
+def _alike(page: StagePage, key: BeamKey, present: SetUp) -> HousingFit | None:
+    """The housing of another car of the same model, where one was read."""
+    known = housings.alike(
+        session(), page.job.id, page.job.booking, key, present.housing, present.base
+    )
+    return fit_alike(known.read, known.booking.reference) if known else None
 
 
 def _beam_shown(setting: Setting) -> Function:

@@ -18,7 +18,8 @@ from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import experience, measuring
 from cold_arc.core.match.experience import Agreement
 from cold_arc.core.metering.readings import POINTS
-from cold_arc.store import catalogue, jobs, outcomes
+from cold_arc.store import catalogue, housings, jobs, outcomes
+from cold_arc.store.housings import KnownHousing
 from cold_arc.store.outcomes import Outcome
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.scope import Scope, stage_url
@@ -33,6 +34,14 @@ class OutcomeLine:
     """One measurement as shown, with the address of its Verify."""
 
     outcome: Outcome
+    href: str
+
+
+@dataclass(frozen=True)
+class HousingLine:
+    """One housing read from its wall, with the address of its Match."""
+
+    known: KnownHousing
     href: str
 
 
@@ -58,6 +67,10 @@ def page() -> str:
         by_place=by_place,
         whole=_whole(shown),
         points=POINTS,
+        housings=[
+            HousingLine(known, stage_url(known.job_id, Scope.of(known.beam), Stage.MATCH))
+            for known in housings.housings(session())
+        ],
     )
 
 
