@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import argparse
+import json
 from pathlib import Path
 from typing import Any
 
@@ -23,6 +24,8 @@ def add_commands(commands: Any) -> None:
         "check", help="look for damage in the shop's data, or in a copy of it"
     )
     check.add_argument("file", type=Path, nargs="?", help="a copy to look at (the data in use)")
+    check.add_argument("--sheet", metavar="CODE", help="the record a printed sheet was made from")
+    check.add_argument("--json", action="store_true", help="print one JSON object")
     check.set_defaults(run=_check)
 
 
@@ -37,6 +40,45 @@ def _backup(options: argparse.Namespace) -> int:
 
 
 def _check(options: argparse.Namespace) -> int:
+    if options.sheet is not None:
+        return _check_sheet(options)
+    if options.json:
+        raise ValueError("--json goes with --sheet.")
+    return _check_data(options)
+
+
+def _check_sheet(options: argparse.Namespace) -> int:
+    """Whether the record a sheet was printed from is unchanged; 1 where it is not, or not here."""
+    from cold_arc.store import chain, jobs
+    from cold_arc.store.database import open_database
+
+    if options.file:
+        raise ValueError("A sheet is checked against the data in use: leave the file out.")
+    with open_database(shop_folder())() as session:
+        found = chain.find(session, options.sheet)
+        job = jobs.load(session, found.job_id) if found else None
+    if found is None or job is None:
+        raise ValueError(f"No record of this shop has the code {options.sheet}.")
+    facts = {
+        "job": job.booking.reference,
+        "vehicle": job.booking.vehicle,
+        "entries": found.entries,
+        "since": found.since,
+        "unchanged": not found.faults,
+        "faults": found.faults,
+    }
+    if options.json:
+        print(json.dumps(facts))
+    else:
+        word = "unchanged since" if not found.faults else " ".join(found.faults)
+        print(
+            f"{job.booking.reference}, {job.booking.vehicle}: {found.entries} entries then, "
+            f"{found.since} added or undone since; {word}"
+        )
+    return 1 if found.faults else 0
+
+
+def _check_data(options: argparse.Namespace) -> int:
     from cold_arc.store.backup import file_faults, unreadable
     from cold_arc.store.database import FILE_NAME
 

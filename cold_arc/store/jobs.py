@@ -21,6 +21,8 @@ from cold_arc.core.job.entries.book_in import Booking, FrontSet, WorkChosen
 from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.entries.plan import PlannedFor
 from cold_arc.core.job.record import Entry, Record, Unreadable
+from cold_arc.store import chain
+from cold_arc.store.chain import REDONE, UNDONE
 from cold_arc.store.models import EntryRow, JobRow
 
 _log = logging.getLogger(__name__)
@@ -163,7 +165,7 @@ def append(
         payload=to_plain(payload),
     )
     session.add(row)
-    session.flush()
+    chain.lengthen(session, row)
     _changed(session, job_id, isinstance(payload, Booking | PlannedFor))
     return row.id
 
@@ -215,7 +217,7 @@ def undo(session: Session, job_id: int, entry_id: int) -> None:
         raise CannotUndoError("Without it there is no car to work on; correct it instead.")
     if row.undone_at is None:  # undone twice, it keeps the time of the first
         row.undone_at = now()
-        session.flush()
+        chain.lengthen(session, row, UNDONE)
         _changed(session, job_id, row.kind in _TELL_DAYS)
 
 
@@ -237,8 +239,10 @@ def _is_only_one(session: Session, row: EntryRow) -> bool:
 def redo(session: Session, job_id: int, entry_id: int) -> None:
     """Brings an undone entry back into account; KeyError for an entry of no such job."""
     row = _entry_row(session, job_id, entry_id)
+    if row.undone_at is None:
+        return
     row.undone_at = None
-    session.flush()
+    chain.lengthen(session, row, REDONE)
     _changed(session, job_id, row.kind in _TELL_DAYS)
 
 

@@ -116,6 +116,21 @@ class EntryRow(Model):
     job: Mapped[JobRow] = relationship(back_populates="entries")
 
 
+class LinkRow(Model):
+    """One link of a job's chain (:mod:`cold_arc.core.job.chain`)."""
+
+    __tablename__ = "links"
+    __table_args__ = (Index("ix_links_job_id", "job_id"), Index("ix_links_digest", "digest"))
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"))
+    entry_id: Mapped[int] = mapped_column(ForeignKey("entries.id"))
+    what: Mapped[str] = mapped_column(String(8))
+    at: Mapped[dt.datetime]
+    late: Mapped[bool]
+    digest: Mapped[str] = mapped_column(String(64))
+
+
 class LightSourceRow(Model):
     """One light source of the shop's catalogue."""
 

@@ -22,6 +22,7 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
 from cold_arc.web.forms import fields
+from cold_arc.web.job.proof import stamp_of
 from cold_arc.web.job.sheet import CustomerSheet, dazzles, is_replaced, law_findings, socket_rows
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.scope import Scope
@@ -156,9 +157,11 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
 @bp.get("/jobs/<int:job_id>/sheet")
 def sheet(job_id: int) -> str:
     """The customer sheet, to print."""
+    page = open_stage(job_id, Scope(), Stage.HAND_OVER)
     return render_template(
         "sheet.html",
-        sheet=CustomerSheet(open_stage(job_id, Scope(), Stage.HAND_OVER)),
+        sheet=CustomerSheet(page),
+        stamp=stamp_of(page.job),
         shop=setting(session(), "shop_name", "Cold Arc"),
         contact=setting(session(), "shop_contact"),
     )

@@ -1,0 +1,114 @@
+"""A record's chain: every entry, undoing and bringing back carries the SHA-256 of the one before it
+and of its own content, so that a change of anything is found.
+
+Content is canonical JSON (RFC 8785, JSON Canonicalization Scheme, by its library). What was stored
+is taken as its value where it is written as this program writes it; as its very text otherwise.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+import hashlib
+import json
+import re
+from dataclasses import dataclass
+from typing import Any
+
+import rfc8785
+
+from cold_arc.core.errors import ColdArcError
+
+ENTRY, UNDONE, REDONE = "entry", "undo", "redo"
+# A code: the first digits of a digest, in groups.
+CODE_DIGITS, GROUP = 12, 4
+CODE = re.compile(r"[0-9a-f]{12}")
+
+
+class CodeError(ColdArcError, ValueError):
+    """What was typed is no code of a sheet; the message says what one looks like."""
+
+
+@dataclass(frozen=True)
+class Link:
+    """One link as stored: *what* was done with the entry at *place* (from 1) of its job, when;
+    *late*: it was chained after the fact, when the program learnt to; the *digest* kept of it.
+    """
+
+    what: str
+    place: int
+    at: dt.datetime
+    late: bool
+    digest: str
+
+
+@dataclass(frozen=True)
+class StoredContent:
+    """An entry as it is stored: when, kind and version, and the texts of what it is about and of
+    what it says.
+    """
+
+    at: dt.datetime
+    kind: str
+    version: int
+    about: str
+    payload: str
+
+
+def digest_of(before: str, link: Link, content: StoredContent | None) -> str:
+    """The digest of a link after one of digest *before* ("" for the first); *content*: the entry's,
+    where one is added.
+    """
+    plain: dict[str, Any] = {
+        "before": before,
+        "what": link.what,
+        "place": link.place,
+        "at": _moment(link.at),
+        "late": link.late,
+    }
+    if content is not None:
+        plain |= {
+            "kind": content.kind,
+            "version": content.version,
+            "entered": _moment(content.at),
+            "about": _value(content.about),
+            "payload": _value(content.payload),
+        }
+    return hashlib.sha256(rfc8785.dumps(plain)).hexdigest()
+
+
+def _moment(at: dt.datetime) -> str:
+    return at.astimezone(dt.UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ")
+
+
+def _value(text: str) -> Any:
+    """What a stored text stands for, as canonical JSON takes it; else the text itself, so that no
+    byte of it counts for nothing.
+    """
+    try:
+        value = json.loads(text)
+        rfc8785.dumps(value)
+    except (ValueError, RecursionError):
+        return {"text": text}
+    return value if json.dumps(value) == text else {"text": text}
+
+
+def code_of(digest: str) -> str:
+    """A digest's code, as a sheet prints it.
+
+    >>> code_of("7f3a09bcd1e2" + 52 * "0")
+    '7F3A-09BC-D1E2'
+    """
+    digits = digest[:CODE_DIGITS].upper()
+    return "-".join(digits[at : at + GROUP] for at in range(0, CODE_DIGITS, GROUP))
+
+
+def read_code(text: str) -> str:
+    """The first digits of the digest a typed code stands for; CodeError for none.
+
+    >>> read_code(" 7F3A-09BC-D1E2 ")
+    '7f3a09bcd1e2'
+    """
+    digits = re.sub(r"[\s-]", "", text).lower()
+    if not CODE.fullmatch(digits):
+        raise CodeError(f"“{text.strip()[:40]}” is no code of a sheet: one is like 7F3A-09BC-D1E2.")
+    return digits
