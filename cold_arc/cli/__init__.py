@@ -6,7 +6,7 @@ from __future__ import annotations
 import argparse
 import sys
 
-from cold_arc.cli import aim, beam, compare, keep, meter, photo, read, serve
+from cold_arc.cli import aim, beam, compare, files, keep, meter, photo, read, serve
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -23,6 +23,7 @@ def main(arguments: list[str] | None = None) -> int:
     photo.add_command(commands)
     read.add_commands(commands)
     keep.add_commands(commands)
+    files.add_commands(commands)
     options = parser.parse_args(arguments)
     try:
         return int(options.run(options))

@@ -55,27 +55,26 @@ def _check_sheet(options: argparse.Namespace) -> int:
     if options.file:
         raise ValueError("A sheet is checked against the data in use: leave the file out.")
     with open_database(shop_folder())() as session:
-        found = chain.find(session, options.sheet)
-        job = jobs.load(session, found.job_id) if found else None
-    if found is None or job is None:
+        sheet = chain.find(session, options.sheet)
+        job = jobs.load(session, sheet.job_id) if sheet else None
+    if sheet is None or job is None:
         raise ValueError(f"No record of this shop has the code {options.sheet}.")
     facts = {
         "job": job.booking.reference,
         "vehicle": job.booking.vehicle,
-        "entries": found.entries,
-        "since": found.since,
-        "unchanged": not found.faults,
-        "faults": found.faults,
+        "entries": sheet.entries,
+        "since": sheet.since,
+        "unchanged": not sheet.faults,
+        "faults": sheet.faults,
     }
-    if options.json:
-        print(json.dumps(facts))
-    else:
-        word = "unchanged since" if not found.faults else " ".join(found.faults)
-        print(
-            f"{job.booking.reference}, {job.booking.vehicle}: {found.entries} entries then, "
-            f"{found.since} added or undone since; {word}"
-        )
-    return 1 if found.faults else 0
+    word = "unchanged since" if not sheet.faults else " ".join(sheet.faults)
+    print(
+        json.dumps(facts)
+        if options.json
+        else f"{job.booking.reference}, {job.booking.vehicle}: {sheet.entries} entries then, "
+        f"{sheet.since} added or undone since; {word}"
+    )
+    return 1 if sheet.faults else 0
 
 
 def _check_data(options: argparse.Namespace) -> int:

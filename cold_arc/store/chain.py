@@ -5,14 +5,14 @@ checked, found by a sheet's code.
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from sqlalchemy import String, func, select, type_coerce
 from sqlalchemy.orm import Session
 
 from cold_arc.core.job import chain
-from cold_arc.core.job.chain import ENTRY, REDONE, UNDONE, Link, StoredContent
+from cold_arc.core.job.chain import ENTRY, Link, StoredContent
 from cold_arc.store.models import EntryRow, LinkRow
 
 
@@ -21,7 +21,7 @@ def lengthen(session: Session, row: EntryRow, what: str = ENTRY) -> None:
     session.flush()
     at = row.at if what == ENTRY else dt.datetime.now(dt.UTC)
     link = Link(what, _place(session, row), at, False, "")
-    content = _contents(session, row.job_id, row.id)[0][1] if what == ENTRY else None
+    content = contents(session, row.job_id, row.id)[0][1] if what == ENTRY else None
     digest = chain.digest_of(head(session, row.job_id), link, content)
     session.add(
         LinkRow(job_id=row.job_id, entry_id=row.id, what=what, at=at, late=link.late, digest=digest)
@@ -43,7 +43,7 @@ def head(session: Session, job_id: int) -> str:
 StoredEntries = Sequence[tuple[int, StoredContent, bool]]
 
 
-def _contents(session: Session, job_id: int, entry_id: int | None = None) -> StoredEntries:
+def contents(session: Session, job_id: int, entry_id: int | None = None) -> StoredEntries:
     """The entries of a job, or one, oldest first: number, content, whether it is undone."""
     keys, text = type_coerce(EntryRow.about, String), type_coerce(EntryRow.payload, String)
     query = select(
@@ -59,45 +59,19 @@ def _contents(session: Session, job_id: int, entry_id: int | None = None) -> Sto
     ]
 
 
-def links(session: Session, job_id: int) -> list[tuple[int, Link]]:
-    """A job's links, oldest first, each with its entry's number."""
-    places = {number: place for place, (number, *_) in enumerate(_contents(session, job_id), 1)}
-    rows = session.scalars(
-        select(LinkRow).where(LinkRow.job_id == job_id).order_by(LinkRow.id)
-    ).all()
+def links(session: Session, job_id: int) -> list[Link]:
+    """A job's links, oldest first."""
+    places = {number: place for place, (number, *_) in enumerate(contents(session, job_id), 1)}
+    rows = session.scalars(select(LinkRow).where(LinkRow.job_id == job_id).order_by(LinkRow.id))
     return [
-        (row.entry_id, Link(row.what, places.get(row.entry_id, 0), row.at, row.late, row.digest))
-        for row in rows
+        Link(row.what, places.get(row.entry_id, 0), row.at, row.late, row.digest) for row in rows
     ]
 
 
 def faults(session: Session, job_id: int) -> list[str]:
     """What of a job's record is not as it was chained, in words; empty for one that is whole."""
-    return list(_faults(_contents(session, job_id), links(session, job_id)))
-
-
-def _faults(stored: StoredEntries, chained: Sequence[tuple[int, Link]]) -> Iterator[str]:
-    contents = {number: content for number, content, _ in stored}
-    before, undone, added = "", dict.fromkeys(contents, False), []
-    for number, link in chained:
-        content = contents.get(number)
-        if content is None:
-            yield "An entry was taken out."
-            return
-        of_entry = content if link.what == ENTRY else None
-        if chain.digest_of(before, link, of_entry) != link.digest:
-            yield f"Entry {link.place} ({content.kind}) was changed, or one before it taken out."
-            return
-        before = link.digest
-        if link.what == ENTRY:
-            added.append(number)
-        undone[number] = link.what == UNDONE
-    if added != [number for number, *_ in stored]:
-        yield "An entry was put in beside the chain, or taken out at its end."
-    for place, (number, content, is_undone) in enumerate(stored, 1):
-        if undone[number] != is_undone:
-            way = "undone" if is_undone else "brought back"
-            yield f"Entry {place} ({content.kind}) was {way} beside the chain."
+    stored = [(content, is_undone) for _, content, is_undone in contents(session, job_id)]
+    return chain.faults(stored, links(session, job_id))
 
 
 @dataclass(frozen=True)
@@ -122,13 +96,11 @@ def find(session: Session, code: str) -> SheetFound | None:
         return None
     upto = [what for number, what in _whats(session, row.job_id) if number <= row.id]
     every = len(_whats(session, row.job_id))
-    found_faults = tuple(faults(session, row.job_id))
-    return SheetFound(row.job_id, upto.count(ENTRY), every - len(upto), found_faults)
+    return SheetFound(
+        row.job_id, upto.count(ENTRY), every - len(upto), tuple(faults(session, row.job_id))
+    )
 
 
 def _whats(session: Session, job_id: int) -> list[tuple[int, str]]:
     query = select(LinkRow.id, LinkRow.what).where(LinkRow.job_id == job_id)
     return [(number, what) for number, what in session.execute(query.order_by(LinkRow.id))]
-
-
-__all__ = ["REDONE", "UNDONE", "SheetFound", "faults", "find", "head", "lengthen", "links"]

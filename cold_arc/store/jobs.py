@@ -16,13 +16,13 @@ from cold_arc.core.car.front import Front, Key, SocketKey, parse_key
 from cold_arc.core.car.lamps import Drive
 from cold_arc.core.errors import ColdArcError
 from cold_arc.core.job import plausible
+from cold_arc.core.job.chain import REDONE, UNDONE
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, WorkChosen
 from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.entries.plan import PlannedFor
 from cold_arc.core.job.record import Entry, Record, Unreadable
 from cold_arc.store import chain
-from cold_arc.store.chain import REDONE, UNDONE
 from cold_arc.store.models import EntryRow, JobRow
 
 _log = logging.getLogger(__name__)
@@ -168,6 +168,12 @@ def append(
     chain.lengthen(session, row)
     _changed(session, job_id, isinstance(payload, Booking | PlannedFor))
     return row.id
+
+
+def put_in(session: Session, job_id: int) -> None:
+    """What is kept of a job that was put in whole is worked out anew."""
+    session.flush()
+    _changed(session, job_id, days_too=True)
 
 
 def _changed(session: Session, job_id: int, days_too: bool) -> None:

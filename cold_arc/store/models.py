@@ -194,13 +194,16 @@ class WorkDoneRow(Model):
 
 
 class PictureRow(Model):
-    """A picture taken at the car, as JPEG, and a small one of it."""
+    """A picture taken at the car, as JPEG, and a small one of it; its *number* within its job, by
+    which the record goes.
+    """
 
     __tablename__ = "pictures"
-    __table_args__ = (Index("ix_pictures_job_id", "job_id"),)
+    __table_args__ = (Index("ix_pictures_number", "job_id", "number", unique=True),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"))
+    number: Mapped[int] = mapped_column(server_default="0")
     at: Mapped[dt.datetime]
     jpeg: Mapped[bytes] = mapped_column(LargeBinary)
     small: Mapped[bytes] = mapped_column(LargeBinary)

@@ -11,6 +11,7 @@ import datetime as dt
 import hashlib
 import json
 import re
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -74,6 +75,41 @@ def digest_of(before: str, link: Link, content: StoredContent | None) -> str:
             "payload": _value(content.payload),
         }
     return hashlib.sha256(rfc8785.dumps(plain)).hexdigest()
+
+
+def faults(stored: Sequence[tuple[StoredContent, bool]], links: Sequence[Link]) -> list[str]:
+    """What of a record is not as it was chained, in words; empty for one that is whole.
+
+    *stored*: its entries, oldest first, each with whether it is undone; a link's place is 0 where
+    its entry is gone.
+    """
+    wrong = _broken(stored, links)
+    return [wrong] if wrong else list(_beside(stored, links))
+
+
+def _broken(stored: Sequence[tuple[StoredContent, bool]], links: Sequence[Link]) -> str:
+    """The first link that does not hold, in words; "" where all do."""
+    before = ""
+    for link in links:
+        if not 0 < link.place <= len(stored):
+            return "An entry was taken out."
+        content, _ = stored[link.place - 1]
+        if digest_of(before, link, content if link.what == ENTRY else None) != link.digest:
+            return f"Entry {link.place} ({content.kind}) was changed, or one before it taken out."
+        before = link.digest
+    return ""
+
+
+def _beside(stored: Sequence[tuple[StoredContent, bool]], links: Sequence[Link]) -> Iterator[str]:
+    """What was done beside a chain whose links hold."""
+    added = [link.place for link in links if link.what == ENTRY]
+    if added != list(range(1, len(stored) + 1)):
+        yield "An entry was put in beside the chain, or taken out at its end."
+    undone = {link.place: link.what == UNDONE for link in links}
+    for place, (content, is_undone) in enumerate(stored, 1):
+        if undone.get(place, False) != is_undone:
+            way = "undone" if is_undone else "brought back"
+            yield f"Entry {place} ({content.kind}) was {way} beside the chain."
 
 
 def _moment(at: dt.datetime) -> str:

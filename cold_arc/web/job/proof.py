@@ -44,15 +44,15 @@ def stamp_of(job: jobs.Job) -> Stamp | None:
 @bp.get("/check")
 def page() -> str:
     """What became of the record a sheet was printed from."""
-    typed, wrong, found = request.args.get("code", "").strip(), "", None
+    typed, wrong, record = request.args.get("code", "").strip(), "", None
     if typed:
         try:
-            found = chain.find(session(), typed)
-            wrong = "" if found else NOT_HERE
+            record = chain.find(session(), typed)
+            wrong = "" if record else NOT_HERE
         except CodeError as error:
             wrong = str(error)
-    job = jobs.load(session(), found.job_id) if found else None
-    return render_template("check.html", typed=typed, wrong=wrong, found=found, job=job)
+    job = jobs.load(session(), record.job_id) if record else None
+    return render_template("check.html", typed=typed, wrong=wrong, record=record, job=job)
 
 
 NOT_HERE = (

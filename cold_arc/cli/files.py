@@ -1,0 +1,145 @@
+"""`cold-arc export` and `cold-arc import`: jobs as one open file, beside a running server.
+
+Example: cold-arc export TL-318 --to tl-318.zip
+"""
+
+from __future__ import annotations
+
+import argparse
+import json
+import os
+import sys
+from collections.abc import Iterator, Mapping
+from dataclasses import asdict
+from pathlib import Path
+from typing import Any
+
+from cold_arc.cli.folder import shop_folder
+from cold_arc.core import law
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.job.entries.kind import PHASES
+from cold_arc.core.job.entries.readings import Rastered
+from cold_arc.core.job.filed import FiledJob
+from cold_arc.core.match import measuring
+from cold_arc.core.metering.raster import raster
+from cold_arc.core.units import say_count
+from cold_arc.formats import WRITERS, job_file, readings
+from cold_arc.store import job_files, jobs
+from cold_arc.store.database import open_database, writing
+
+
+def add_commands(commands: Any) -> None:
+    """Adds `export` and `import`."""
+    export = commands.add_parser("export", help="write jobs to one open file")
+    export.add_argument("jobs", nargs="*", metavar="JOB", help="references (every job)")
+    export.add_argument("--to", type=Path, required=True, metavar="FILE.zip")
+    export.add_argument("--json", action="store_true", help="print one JSON object")
+    export.set_defaults(run=_export)
+    taken = commands.add_parser("import", help="take jobs in from such a file")
+    taken.add_argument("file", type=Path, metavar="FILE.zip")
+    taken.add_argument("--dry-run", action="store_true", help="show what it holds, change nothing")
+    taken.add_argument("--json", action="store_true", help="print one JSON object")
+    taken.set_defaults(run=_import)
+
+
+def _export(options: argparse.Namespace) -> int:
+    part = options.to.with_name(options.to.name + ".part")
+    with open_database(shop_folder())() as session:
+        try:
+            numbers = job_files.numbers_of(session, options.jobs)
+        except KeyError as error:
+            raise ValueError(f"No job has the reference {error.args[0]}.") from error
+        if not numbers:
+            raise ValueError("There is no job to write.")
+
+        def each() -> Iterator[tuple[FiledJob, Mapping[str, bytes]]]:
+            for number in numbers:
+                job = jobs.load(session, number)
+                assert job is not None
+                beams = beams_of(job) if len(numbers) <= MOST_WITH_BEAMS else {}
+                yield job_files.filed(session, number), readings_of(job) | beams
+
+        try:
+            with part.open("wb") as to:
+                for done in job_file.write(to, each(), len(numbers), jobs.now()):
+                    _show(done, len(numbers))
+            os.replace(part, options.to)
+        finally:
+            part.unlink(missing_ok=True)
+    size = options.to.stat().st_size
+    summary = {"file": str(options.to), "jobs": len(numbers), "bytes": size}
+    written = f"{say_count(len(numbers), 'job')} written to {options.to}"
+    print(json.dumps(summary) if options.json else written)
+    return 0
+
+
+# Predicted beams take the model some tenths of a second each: a whole shop goes without.
+MOST_WITH_BEAMS = 20
+
+
+def beams_of(job: jobs.Job) -> dict[str, bytes]:
+    """A job's beams as IES files by name: predicted with its own and its chosen source, and as
+    rastered.
+    """
+    written, traffic = {}, law.traffic_of(job.booking.market)
+    for beam in job.record.road_beams:
+        setups = measuring.setups(job.record, job.booking, beam, traffic)
+        for phase, setup in zip(PHASES, setups, strict=True):
+            title = f"{job.booking.reference} {beam} {phase}"
+            if setup is not None:
+                name = f"beams/{beam}-{phase}-predicted.ies"
+                written[name] = WRITERS[".ies"](beam_of(setup), f"{title}, predicted")
+            taken = [r for r in job.record.all(Rastered, beam) if r.phase == phase]
+            if taken:
+                measured = raster(taken[-1].readings).beam(traffic)
+                name = f"beams/{beam}-{phase}-measured.ies"
+                written[name] = WRITERS[".ies"](measured, f"{title}, measured")
+    return written
+
+
+def readings_of(job: jobs.Job) -> dict[str, bytes]:
+    """Every reading of a job as one table by its name, for a spreadsheet; none where nothing was
+    read.
+    """
+    tables: list[str] = []
+    for beam in job.record.road_beams:
+        for phase in ("before", "after"):
+            taken = job.record.readings(beam, phase)
+            if taken:
+                head, *rows = readings.write_csv(taken.values()).decode().splitlines()
+                tables += [f"beam,phase,{head}"] if not tables else []
+                tables += [f"{beam},{phase},{row}" for row in rows if row]
+    return {"readings.csv": ("\n".join(tables) + "\n").encode()} if tables else {}
+
+
+def _show(done: int, every: int) -> None:
+    if sys.stderr.isatty():
+        print(f"\r{done} of {every}", end="" if done < every else "\n", file=sys.stderr)
+
+
+def _import(options: argparse.Namespace) -> int:
+    with open_database(shop_folder())() as session:
+        if options.dry_run:
+            incoming = job_files.look(session, job_file.read(options.file))
+        else:
+            writing(session)
+            incoming = list(job_files.take_in(session, job_file.read(options.file)))
+            session.commit()
+    if options.json:
+        print(json.dumps({"dry_run": options.dry_run, "jobs": [asdict(each) for each in incoming]}))
+        return 0
+    for each in incoming:
+        print(
+            f"{each.reference}, {each.vehicle}: {each.entries} entries, {each.pictures} pictures; "
+            f"{WORDS[each.state]}"
+        )
+    return 0
+
+
+WORDS = {
+    job_files.NEW: "new here",
+    job_files.SAME: "here already, the same",
+    job_files.OLDER: "here already, and further on",
+    job_files.GOES_ON: "here already: what was added elsewhere is added",
+    job_files.APART: "here already, and both went on apart: left as it is",
+}
