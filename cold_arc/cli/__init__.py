@@ -6,7 +6,7 @@ from __future__ import annotations
 import argparse
 import sys
 
-from cold_arc.cli import aim, beam, compare, files, keep, meter, photo, read, serve
+from cold_arc.cli import aim, beam, compare, files, keep, meter, photo, read, serve, sheet
 
 
 def main(arguments: list[str] | None = None) -> int:
@@ -24,6 +24,7 @@ def main(arguments: list[str] | None = None) -> int:
     read.add_commands(commands)
     keep.add_commands(commands)
     files.add_commands(commands)
+    sheet.add_command(commands)
     options = parser.parse_args(arguments)
     try:
         return int(options.run(options))

@@ -26,6 +26,7 @@ class Stamp:
 
     code: str
     entries: int
+    words: str
     picture: Markup
 
 
@@ -38,7 +39,7 @@ def stamp_of(job: jobs.Job) -> Stamp | None:
     shop = catalogue.setting(session(), "shop_name")
     words = " · ".join(filter(None, (shop, job.booking.reference, code)))
     drawn = segno.make_qr(words, error="m").svg_inline(scale=DOT_PX, border=2, light="#fff")
-    return Stamp(code, len(job.entries), Markup(drawn))
+    return Stamp(code, len(job.entries), words, Markup(drawn))
 
 
 @bp.get("/check")

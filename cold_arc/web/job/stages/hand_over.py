@@ -154,6 +154,16 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     )
 
 
+# The documents on paper: kind, paper, label.
+PDFS = (
+    ("customer", "a4", "A4"),
+    ("customer", "letter", "Letter"),
+    ("workshop", "a4", "Workshop, A4"),
+    ("workshop", "letter", "Workshop, Letter"),
+    ("card", "card", "Card"),
+)
+
+
 @bp.get("/jobs/<int:job_id>/sheet")
 def sheet(job_id: int) -> str:
     """The customer sheet, to print."""
@@ -162,6 +172,7 @@ def sheet(job_id: int) -> str:
         "sheet.html",
         sheet=CustomerSheet(page),
         stamp=stamp_of(page.job),
+        pdfs=PDFS,
         shop=setting(session(), "shop_name", "Cold Arc"),
         contact=setting(session(), "shop_contact"),
     )

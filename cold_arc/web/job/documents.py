@@ -1,0 +1,358 @@
+"""A job's documents for paper: the customer's sheet, the workshop's, the card for the glove box.
+
+Each is made from what the pages show; `cold_arc.formats.document` sets it.
+"""
+
+from __future__ import annotations
+
+import io
+import re
+from collections.abc import Callable, Iterator, Mapping
+
+import segno
+from flask import Blueprint, Response, abort
+
+from cold_arc.core.car.lamps import Side
+from cold_arc.core.findings import Finding
+from cold_arc.core.job.entries.fit import Clocked, Pictured
+from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.kind import PHASES
+from cold_arc.core.job.stages import Stage
+from cold_arc.core.metering.comparing import Gain
+from cold_arc.core.metering.readings import WallReading, words
+from cold_arc.core.references import say
+from cold_arc.core.units import (
+    say_candela,
+    say_clock_angle,
+    say_degrees,
+    say_distance,
+    say_lux,
+    say_mm,
+    say_percent,
+    say_slope,
+    say_volts,
+)
+from cold_arc.formats.document import (
+    PAPERS,
+    Document,
+    DrawnLine,
+    DrawnWall,
+    Part,
+    PictureOf,
+    Section,
+    TableOf,
+    to_pdf,
+)
+from cold_arc.store import catalogue, pictures
+from cold_arc.web.forms.fields import unit_system
+from cold_arc.web.job.history import history
+from cold_arc.web.job.proof import Stamp, stamp_of
+from cold_arc.web.job.sheet import BeamRow, CustomerSheet, SheetBeam, SheetPair, SocketRow
+from cold_arc.web.job.stage_page import open_stage
+from cold_arc.web.parts.wall import Wall
+from cold_arc.web.scope import Scope
+from cold_arc.web.shell.db import session
+from cold_arc.web.shell.filters import say_date, say_moment
+
+bp = Blueprint("documents", __name__)
+PLACE = re.compile(r"(-?[\d.]+) (-?[\d.]+)")
+STAMP_DOT = 6
+
+
+@bp.get("/jobs/<int:job_id>/documents/<kind>-<paper>.pdf")
+def pdf(job_id: int, kind: str, paper: str) -> Response:
+    """One document of a job as PDF."""
+    if kind not in DOCUMENTS or paper not in PAPERS:
+        abort(404)
+    sheet = CustomerSheet(open_stage(job_id, Scope(), Stage.HAND_OVER))
+    name = f"{kind}-{job_id}.pdf"
+    headers = {"Content-Disposition": f'inline; filename="{name}"', "Cache-Control": "no-store"}
+    return Response(made(sheet, kind, paper), mimetype="application/pdf", headers=headers)
+
+
+def made(sheet: CustomerSheet, kind: str, paper: str) -> bytes:
+    """One document; KeyError for a kind or a paper that is not known."""
+    return to_pdf(DOCUMENTS[kind](sheet), "card" if kind == "card" else paper)
+
+
+def _whole(sheet: CustomerSheet, title: str, sections: Iterator[Section]) -> Document:
+    """A document of a job with its head, its facts and its foot."""
+    booking, opened = sheet.page.job.booking, sheet.page.job.opened_at.date()
+    shop = (catalogue.setting(session(), name) for name in ("shop_name", "shop_contact"))
+    stamp, end = stamp_of(sheet.page.job), sheet.handed_over
+    return Document(
+        f"{title} · {booking.reference}",
+        " · ".join(filter(None, shop)),
+        (
+            ("Reference", booking.reference),
+            ("Vehicle", booking.vehicle),
+            ("Booked in", say_date(opened)),
+            *((("Technician", end.technician),) if end else ()),
+        ),
+        tuple(section for section in sections if section.parts),
+        _foot(stamp),
+        _drawn(stamp),
+        ("Technician", "Customer: told of the law and the cautions") if end else (),
+    )
+
+
+def _foot(stamp: Stamp | None) -> str:
+    if stamp is None:
+        return ""
+    return (
+        f"Record {stamp.code}, {stamp.entries} entries. The shop can show that nothing of it was "
+        "changed since this was printed."
+    )
+
+
+def _drawn(stamp: Stamp | None) -> bytes:
+    if stamp is None:
+        return b""
+    out = io.BytesIO()
+    segno.make_qr(stamp.words, error="m").save(out, kind="png", scale=STAMP_DOT, border=2)
+    return out.getvalue()
+
+
+def customer(sheet: CustomerSheet) -> Document:
+    """What the customer takes home."""
+    return _whole(sheet, "Customer sheet", _customer(sheet))
+
+
+def _customer(sheet: CustomerSheet) -> Iterator[Section]:
+    yield Section("As it came", tuple(sheet.as_it_came))
+    for pair in sheet.pairs:
+        yield _pair(pair, sheet)
+    yield Section("Pictures", (tuple(_pictures(sheet)),) if sheet.pictures else ())
+    photographs = tuple(_photographs(sheet))
+    yield Section("Aim, from photographs of the wall", (photographs,) if photographs else ())
+    yield Section("Caution", tuple(map(_finding, sheet.dazzles)))
+    yield Section("Left against right", tuple(map(_finding, sheet.balance)))
+    yield Section("At the rear, done along the way", tuple(sheet.rear))
+    yield Section("Accepted by the customer", tuple(sheet.accepted))
+    if sheet.handed_over:
+        yield from _end(sheet, sheet.handed_over)
+    else:
+        yield Section("Not completed", ("What was agreed at the end is recorded at Hand over.",))
+
+
+def _finding(finding: Finding) -> str:
+    parts = (finding.number, finding.limit, finding.advice)
+    return f"{finding.text} {'; '.join(filter(None, parts))} ({say(finding.sources)})"
+
+
+def _end(sheet: CustomerSheet, end: HandedOver) -> Iterator[Section]:
+    yield Section("To know", tuple(_to_know(sheet, end)))
+    yield Section("Open as it left", tuple(sheet.standing))
+    yield Section("Not done, and why", tuple(sheet.skipped))
+    dates = [("Re-check", say_date(end.recheck))]
+    if end.warranty_end:
+        dates.append(("Warranty of parts ends", say_date(end.warranty_end)))
+    yield Section("Dates", tuple(f"**{name}**: {day}" for name, day in dates))
+
+
+def _to_know(sheet: CustomerSheet, end: HandedOver) -> Iterator[str]:
+    yield from map(_finding, sheet.law)
+    named = {"Switching": end.switching, "To watch": end.note, "Test drive": sheet.drive}
+    yield from (f"**{name}**: {said}" for name, said in named.items() if said)
+    if sheet.old_parts:
+        yield sheet.old_parts
+
+
+def _pair(pair: SheetPair, sheet: CustomerSheet) -> Section:
+    side = f", {pair.only_side.value}" if pair.only_side else ""
+    return Section(f"{pair.words}{side}", tuple(_of_pair(pair, sheet)))
+
+
+def _of_pair(pair: SheetPair, sheet: CustomerSheet) -> Iterator[Part]:
+    for side, row in pair.fitted:
+        yield f"**{side}**: {_fitted(row)}" if side else _fitted(row)
+    if pair.wired:
+        yield f"Put in along its wiring: {'; '.join(pair.wired)}."
+    yield from pair.leads
+    for beam in pair.beams:
+        yield from _of_beam(beam)
+
+
+def _of_beam(beam: SheetBeam) -> Iterator[Part]:
+    if beam.wall:
+        yield _wall(beam.wall, beam.words)
+    if beam.points:
+        yield _gains(beam)
+    for side, row in beam.sides.items():
+        if row.has_outcome:
+            yield f"**{side.value.capitalize()}**: {_outcome(row)}"
+    if beam.readied:
+        yield f"Checked before aiming: {', '.join(beam.readied)}."
+
+
+def _fitted(row: SocketRow) -> str:
+    marked = f", marked {row.approval}" if row.approval else ""
+    renewed = f", with {' and '.join(row.renewed)}" if row.renewed else ""
+    can = f" {row.abilities}." if row.abilities else ""
+    fitted = row.fitted or "the original, kept"
+    remarks = " ".join(row.remarks)
+    return f"Was: {row.was}. Fitted: {fitted}{marked}{renewed}.{can} {remarks}".strip()
+
+
+def _outcome(row: BeamRow) -> str:
+    said = f"{row.comparison.verdict}. " if row.comparison.gains else ""
+    if row.as_left and row.aim:
+        left = row.as_left
+        said += (
+            f"Aim as left {say_slope(left.slope, left.distance_m, unit_system())} at "
+            f"{say_distance(left.distance_m, unit_system())}: {row.aim.text.lower()} "
+            f"{row.aim.limit} ({say(row.aim.sources)})"
+        )
+    return said
+
+
+def _wall(wall: Wall, beam: str) -> DrawnWall:
+    """The Wall as lines for paper."""
+    frame = wall.frame
+    found = [(mark.path, True) for mark in wall.found] + [(wall.found_line, True)]
+    left = [(mark.path, False) for mark in wall.left] + [(wall.left_line, False)]
+    lines = [DrawnLine(_points(path), dashed) for path, dashed in (*found, *left) if path]
+    return DrawnWall(
+        (frame.x, frame.y, frame.x + frame.width, frame.y + frame.height),
+        tuple(line for line in lines if len(line.points) > 1),
+        tuple((x, y) for x, y, _ in wall.lamps),
+        f"{beam} on the wall at {say_distance(wall.distance_m, unit_system())}: as found dashed, "
+        "as left solid; rings: the lamps' axes.",
+    )
+
+
+def _points(path: str) -> tuple[tuple[float, float], ...]:
+    return tuple((float(x), float(y)) for x, y in PLACE.findall(path))
+
+
+def _gains(beam: SheetBeam) -> TableOf:
+    sides = list(beam.sides)
+    head: tuple[str, ...] = (f"{beam.words}, measured",)
+    for side in sides:
+        head += (f"{side.value.capitalize()}, before", "after", "gain")
+    rows = (
+        (_place(beam, point), *(cell for side in sides for cell in _gain(beam.sides, side, point)))
+        for point in beam.points
+    )
+    return TableOf(head, tuple(rows))
+
+
+def _place(beam: SheetBeam, point: str) -> str:
+    function = next(iter(beam.sides.values())).key.function
+    return words(point, function.value)
+
+
+def _gain(sides: Mapping[Side, BeamRow], side: Side, point: str) -> tuple[str, str, str]:
+    gain: Gain | None = sides[side].comparison.gains.get(point)
+    if gain is None:
+        return "–", "–", "–"
+    change = "none before" if gain.relative is None else say_percent(gain.relative, 0, signed=True)
+    doubt = f" ± {say_percent(gain.uncertainty)}" if gain.uncertainty is not None else ""
+    return say_candela(gain.before_cd), say_candela(gain.after_cd), change + doubt
+
+
+def _pictures(sheet: CustomerSheet) -> Iterator[PictureOf]:
+    taken: Pictured
+    for taken in sheet.pictures:
+        data = pictures.picture(session(), sheet.page.job.id, taken.picture, small=False)
+        if data is not None:
+            yield PictureOf(data, taken.phase.capitalize())
+
+
+def _photographs(sheet: CustomerSheet) -> Iterator[PictureOf]:
+    for key, taken in sheet.photographs:
+        data = taken.wall and pictures.picture(
+            session(), sheet.page.job.id, taken.wall, small=False
+        )
+        if data and taken.found:
+            stands = say_degrees(taken.found.aim_deg[0], 2, signed=True)
+            yield PictureOf(data, f"{sheet.page.progress.words(key)}, as {taken.phase}: {stands}")
+
+
+def workshop(sheet: CustomerSheet) -> Document:
+    """The whole record, for the shelf."""
+    return _whole(sheet, "Workshop sheet", _workshop(sheet))
+
+
+def _workshop(sheet: CustomerSheet) -> Iterator[Section]:
+    yield from _customer(sheet)
+    yield Section("Every reading", (_readings(sheet),) if _read(sheet) else ())
+    clocked = tuple(_clockings(sheet))
+    yield Section("Clocking", clocked)
+    job = sheet.page.job
+    lines = reversed(history(job, len(job.entries)))
+    rows = tuple(
+        (say_moment(line.at), f"{line.text}{' (undone)' if line.undone else ''}", line.about)
+        for line in lines
+    )
+    yield Section("The record", (TableOf(("When", "What", "Of"), rows),))
+
+
+def _read(sheet: CustomerSheet) -> list[tuple[str, ...]]:
+    record = sheet.record
+    return [
+        _reading(f"{sheet.page.progress.words(beam)}, {phase}", beam.function.value, reading)
+        for beam in record.road_beams
+        for phase in PHASES
+        for reading in record.readings(beam, phase).values()
+    ]
+
+
+def _reading(name: str, function: str, reading: WallReading) -> tuple[str, ...]:
+    at = say_distance(reading.distance_m, unit_system())
+    return (
+        f"{name}: {words(reading.point, function)}",
+        say_lux(reading.lux),
+        say_candela(reading.candela),
+        f"{say_volts(reading.volts)} at {at}",
+        f"± {say_percent(reading.spread)}" if reading.spread else "",
+    )
+
+
+def _readings(sheet: CustomerSheet) -> TableOf:
+    head = ("Place", "Read", "Candela", "Supply, wall", "Spread")
+    return TableOf(head, tuple(_read(sheet)))
+
+
+def _clockings(sheet: CustomerSheet) -> Iterator[str]:
+    for key in sheet.record.sockets:
+        for clocked in sheet.record.all(Clocked, key):
+            deep = f", chips {say_mm(clocked.depth_mm)} above the plane" if clocked.depth_mm else ""
+            yield (
+                f"**{sheet.page.progress.words(key)}**: stopped "
+                f"{say_clock_angle(clocked.stopped_deg)}{deep}"
+            )
+
+
+def card(sheet: CustomerSheet) -> Document:
+    """What lies in the glove box: what is fitted, how it is aimed, its marks, the day, the code."""
+    end, booking = sheet.handed_over, sheet.page.job.booking
+    lamps: list[tuple[str, str]] = []
+    for pair in sheet.pairs:
+        for side, row in pair.fitted:
+            name = ", ".join(filter(None, (pair.words, side.lower())))
+            marked = f", marked {row.approval}" if row.approval else ""
+            lamps.append((name, f"{row.fitted or 'original'}{marked}"))
+        lamps += _aims(pair)
+    whole = _whole(sheet, "Lamps of this car", iter(()))
+    dates = (("Re-check", say_date(end.recheck)),) if end else ()
+    shown = (("Vehicle", booking.vehicle), ("Job", booking.reference), *lamps, *dates)
+    return Document(whole.title, whole.head, shown, (), whole.foot, whole.stamp)
+
+
+def _aims(pair: SheetPair) -> Iterator[tuple[str, str]]:
+    for beam in pair.beams:
+        aims = [
+            f"{side.value} {say_slope(row.as_left.slope, row.as_left.distance_m, unit_system())}"
+            for side, row in beam.sides.items()
+            if row.as_left
+        ]
+        if aims:
+            yield f"{beam.words}, aim as left", "; ".join(aims)
+
+
+DOCUMENTS: dict[str, Callable[[CustomerSheet], Document]] = {
+    "customer": customer,
+    "workshop": workshop,
+    "card": card,
+}
