@@ -22,7 +22,7 @@ def add_command(commands: Any) -> None:
     """Adds `sheet`."""
     parser = commands.add_parser("sheet", help="a job's documents as PDF")
     parser.add_argument("job", metavar="JOB", help="its reference")
-    parser.add_argument("--kind", choices=tuple(DOCUMENTS), default="customer")
+    parser.add_argument("--kind", choices=("quote", *DOCUMENTS), default="customer")
     papers = tuple(paper for paper in PAPERS if paper != "card")
     parser.add_argument("--paper", choices=papers, default="a4")
     parser.add_argument("--to", type=Path, required=True, metavar="FILE.pdf")
@@ -40,6 +40,8 @@ def _sheet(options: argparse.Namespace) -> int:
         raise ValueError(f"{len(numbers)} jobs have the reference {options.job}.")
     paper = "card" if options.kind == "card" else options.paper
     address = f"/jobs/{numbers[0]}/documents/{options.kind}-{paper}.pdf"
+    if options.kind == "quote":
+        address = f"/jobs/{numbers[0]}/all/match/quote-{paper}.pdf?go=1"
     answer = create_app(shop_folder()).test_client().get(address)
     if answer.status_code != 200:
         raise ValueError(f"{options.job} can't be put on paper.")

@@ -99,7 +99,7 @@ Part = str | TableOf | PictureOf | DrawnWall | tuple[PictureOf, ...]
 
 
 @dataclass(frozen=True)
-class Section:
+class DocumentPart:
     """A heading and what stands under it; a sentence may begin with a word and a colon in bold:
     "**Left**: …".
     """
@@ -117,7 +117,7 @@ class Document:
     title: str
     head: str
     facts: tuple[tuple[str, str], ...]
-    sections: tuple[Section, ...]
+    sections: tuple[DocumentPart, ...]
     foot: str = ""
     stamp: bytes = b""
     signed: tuple[str, ...] = ()

@@ -51,7 +51,7 @@ from cold_arc.web.job.stages import (
     rear,
     verify,
 )
-from cold_arc.web.match import candidates, leads, options, wiring
+from cold_arc.web.match import candidates, leads, options, quotes, wiring
 from cold_arc.web.scope import IdConverter, ScopeConverter
 from cold_arc.web.shelf import pages as shelf
 from cold_arc.web.shell import aim_rules, calendar, day, filters, guests, home, static_files
@@ -90,10 +90,10 @@ SHOP_PAGES = (
     calendar.bp,
     day.bp,
 )
-# In the order of the work; Match has four pages.
+# In the order of the work; Match has five pages.
 STAGE_PAGES = (
     *(book_in.bp, inspect.bp, as_it_came.bp, baseline.bp),
-    *(candidates.bp, options.bp, wiring.bp, leads.bp),
+    *(candidates.bp, options.bp, wiring.bp, leads.bp, quotes.bp),
     *(plan.bp, car_plan.bp, fit.bp, prove.bp, rear.bp, aim.bp, verify.bp, hand_over.bp),
     *(
         numbers.bp,

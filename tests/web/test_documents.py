@@ -12,7 +12,7 @@ from cold_arc.cli import main
 from cold_arc.core.car.front import parse_key
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.stages import Stage
-from cold_arc.formats.document import PAPERS, Document, Section, TableOf, to_pdf
+from cold_arc.formats.document import PAPERS, Document, DocumentPart, TableOf, to_pdf
 from cold_arc.store import jobs
 from cold_arc.store.database import open_database
 
@@ -105,7 +105,7 @@ def test_what_was_added_since_a_sheet_was_printed_is_said(demo):
 def test_signs_the_font_lacks_are_written_out():
     """An eighth of a turn, an arrow; and rows beyond one page."""
     rows = tuple((f"row {number}", "2⅛ turns → left") for number in range(120))
-    document = Document("T", "", (), (Section("S", (TableOf(("a", "b"), rows),)),))
+    document = Document("T", "", (), (DocumentPart("S", (TableOf(("a", "b"), rows),)),))
     reader = pypdf.PdfReader(io.BytesIO(to_pdf(document)))
     assert "2 1/8 turns to left" in text_of(reader)
     assert len(reader.pages) > 1

@@ -25,7 +25,7 @@ from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of, target_of
 from cold_arc.core.job.entries.hand_over import LEVELLING, TestDriven
-from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.match import Chosen, Quoted
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Comparison
@@ -180,6 +180,24 @@ def aim_verdict(record: Record, beam: BeamKey, aimed: Aimed, system: UnitSystem)
 def _is_second(record: Record, beam: BeamKey) -> bool:
     """Whether a beam is a high beam whose adjuster is low beam's."""
     return beam.function is Function.HIGH and combined_with(record, beam) is not None
+
+
+def quoted_findings(record: Record) -> list[Finding]:
+    """Where what was fitted is not what the customer signed for."""
+    told = []
+    for key in record.sockets:
+        quoted, chosen = record.latest(Quoted, key), record.latest(Chosen, key)
+        if quoted is None or chosen is None:
+            continue
+        fitted, asked = chosen.source.name if chosen.source else "", quoted.way.source
+        if fitted == asked:
+            continue
+        signed = ", ".join(filter(None, (quoted.way.name, asked)))
+        words, now = record.front.words(key), fitted or "the original, kept"
+        text = f"{words}: signed for was “{signed}”; fitted is {now}."
+        advice = "Tell the customer, and have another quote signed at Match."
+        told.append(Finding(Level.CAUTION, text, PRACTICE, advice=advice))
+    return list({finding.text: finding for finding in told}.values())
 
 
 def drive_findings(record: Record) -> list[Finding]:

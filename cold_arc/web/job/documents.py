@@ -35,11 +35,11 @@ from cold_arc.core.units import (
 from cold_arc.formats.document import (
     PAPERS,
     Document,
+    DocumentPart,
     DrawnLine,
     DrawnWall,
     Part,
     PictureOf,
-    Section,
     TableOf,
     to_pdf,
 )
@@ -57,6 +57,7 @@ from cold_arc.web.shell.filters import say_date, say_moment
 bp = Blueprint("documents", __name__)
 PLACE = re.compile(r"(-?[\d.]+) (-?[\d.]+)")
 STAMP_DOT = 6
+SIGNED = ("Technician", "Customer: told of the law and the cautions")
 
 
 @bp.get("/jobs/<int:job_id>/documents/<kind>-<paper>.pdf")
@@ -75,7 +76,12 @@ def made(sheet: CustomerSheet, kind: str, paper: str) -> bytes:
     return to_pdf(DOCUMENTS[kind](sheet), "card" if kind == "card" else paper)
 
 
-def _whole(sheet: CustomerSheet, title: str, sections: Iterator[Section]) -> Document:
+def whole(
+    sheet: CustomerSheet,
+    title: str,
+    sections: Iterator[DocumentPart],
+    signed: tuple[str, ...] | None = None,
+) -> Document:
     """A document of a job with its head, its facts and its foot."""
     booking, opened = sheet.page.job.booking, sheet.page.job.opened_at.date()
     shop = (catalogue.setting(session(), name) for name in ("shop_name", "shop_contact"))
@@ -92,7 +98,7 @@ def _whole(sheet: CustomerSheet, title: str, sections: Iterator[Section]) -> Doc
         tuple(section for section in sections if section.parts),
         _foot(stamp),
         _drawn(stamp),
-        ("Technician", "Customer: told of the law and the cautions") if end else (),
+        signed if signed is not None else SIGNED if end else (),
     )
 
 
@@ -115,24 +121,26 @@ def _drawn(stamp: Stamp | None) -> bytes:
 
 def customer(sheet: CustomerSheet) -> Document:
     """What the customer takes home."""
-    return _whole(sheet, "Customer sheet", _customer(sheet))
+    return whole(sheet, "Customer sheet", _customer(sheet))
 
 
-def _customer(sheet: CustomerSheet) -> Iterator[Section]:
-    yield Section("As it came", tuple(sheet.as_it_came))
+def _customer(sheet: CustomerSheet) -> Iterator[DocumentPart]:
+    yield DocumentPart("As it came", tuple(sheet.as_it_came))
     for pair in sheet.pairs:
         yield _pair(pair, sheet)
-    yield Section("Pictures", (tuple(_pictures(sheet)),) if sheet.pictures else ())
+    yield DocumentPart("Pictures", (tuple(_pictures(sheet)),) if sheet.pictures else ())
     photographs = tuple(_photographs(sheet))
-    yield Section("Aim, from photographs of the wall", (photographs,) if photographs else ())
-    yield Section("Caution", tuple(map(_finding, sheet.dazzles)))
-    yield Section("Left against right", tuple(map(_finding, sheet.balance)))
-    yield Section("At the rear, done along the way", tuple(sheet.rear))
-    yield Section("Accepted by the customer", tuple(sheet.accepted))
+    yield DocumentPart("Aim, from photographs of the wall", (photographs,) if photographs else ())
+    yield DocumentPart("Caution", tuple(map(_finding, sheet.dazzles)))
+    yield DocumentPart("Left against right", tuple(map(_finding, sheet.balance)))
+    yield DocumentPart("At the rear, done along the way", tuple(sheet.rear))
+    yield DocumentPart("Accepted by the customer", tuple(sheet.accepted))
     if sheet.handed_over:
         yield from _end(sheet, sheet.handed_over)
     else:
-        yield Section("Not completed", ("What was agreed at the end is recorded at Hand over.",))
+        yield DocumentPart(
+            "Not completed", ("What was agreed at the end is recorded at Hand over.",)
+        )
 
 
 def _finding(finding: Finding) -> str:
@@ -140,27 +148,27 @@ def _finding(finding: Finding) -> str:
     return f"{finding.text} {'; '.join(filter(None, parts))} ({say(finding.sources)})"
 
 
-def _end(sheet: CustomerSheet, end: HandedOver) -> Iterator[Section]:
-    yield Section("To know", tuple(_to_know(sheet, end)))
-    yield Section("Open as it left", tuple(sheet.standing))
-    yield Section("Not done, and why", tuple(sheet.skipped))
+def _end(sheet: CustomerSheet, end: HandedOver) -> Iterator[DocumentPart]:
+    yield DocumentPart("To know", tuple(_to_know(sheet, end)))
+    yield DocumentPart("Open as it left", tuple(sheet.standing))
+    yield DocumentPart("Not done, and why", tuple(sheet.skipped))
     dates = [("Re-check", say_date(end.recheck))]
     if end.warranty_end:
         dates.append(("Warranty of parts ends", say_date(end.warranty_end)))
-    yield Section("Dates", tuple(f"**{name}**: {day}" for name, day in dates))
+    yield DocumentPart("Dates", tuple(f"**{name}**: {day}" for name, day in dates))
 
 
 def _to_know(sheet: CustomerSheet, end: HandedOver) -> Iterator[str]:
     yield from map(_finding, sheet.law)
     named = {"Switching": end.switching, "To watch": end.note, "Test drive": sheet.drive}
-    yield from (f"**{name}**: {said}" for name, said in named.items() if said)
+    yield from (f"**{name}**: {words_said}" for name, words_said in named.items() if words_said)
     if sheet.old_parts:
         yield sheet.old_parts
 
 
-def _pair(pair: SheetPair, sheet: CustomerSheet) -> Section:
+def _pair(pair: SheetPair, sheet: CustomerSheet) -> DocumentPart:
     side = f", {pair.only_side.value}" if pair.only_side else ""
-    return Section(f"{pair.words}{side}", tuple(_of_pair(pair, sheet)))
+    return DocumentPart(f"{pair.words}{side}", tuple(_of_pair(pair, sheet)))
 
 
 def _of_pair(pair: SheetPair, sheet: CustomerSheet) -> Iterator[Part]:
@@ -271,21 +279,21 @@ def _photographs(sheet: CustomerSheet) -> Iterator[PictureOf]:
 
 def workshop(sheet: CustomerSheet) -> Document:
     """The whole record, for the shelf."""
-    return _whole(sheet, "Workshop sheet", _workshop(sheet))
+    return whole(sheet, "Workshop sheet", _workshop(sheet))
 
 
-def _workshop(sheet: CustomerSheet) -> Iterator[Section]:
+def _workshop(sheet: CustomerSheet) -> Iterator[DocumentPart]:
     yield from _customer(sheet)
-    yield Section("Every reading", (_readings(sheet),) if _read(sheet) else ())
+    yield DocumentPart("Every reading", (_readings(sheet),) if _read(sheet) else ())
     clocked = tuple(_clockings(sheet))
-    yield Section("Clocking", clocked)
+    yield DocumentPart("Clocking", clocked)
     job = sheet.page.job
     lines = reversed(history(job, len(job.entries)))
     rows = tuple(
         (say_moment(line.at), f"{line.text}{' (undone)' if line.undone else ''}", line.about)
         for line in lines
     )
-    yield Section("The record", (TableOf(("When", "What", "Of"), rows),))
+    yield DocumentPart("The record", (TableOf(("When", "What", "Of"), rows),))
 
 
 def _read(sheet: CustomerSheet) -> list[tuple[str, ...]]:
@@ -334,10 +342,10 @@ def card(sheet: CustomerSheet) -> Document:
             marked = f", marked {row.approval}" if row.approval else ""
             lamps.append((name, f"{row.fitted or 'original'}{marked}"))
         lamps += _aims(pair)
-    whole = _whole(sheet, "Lamps of this car", iter(()))
+    made_of = whole(sheet, "Lamps of this car", iter(()))
     dates = (("Re-check", say_date(end.recheck)),) if end else ()
     shown = (("Vehicle", booking.vehicle), ("Job", booking.reference), *lamps, *dates)
-    return Document(whole.title, whole.head, shown, (), whole.foot, whole.stamp)
+    return Document(made_of.title, made_of.head, shown, (), made_of.foot, made_of.stamp)
 
 
 def _aims(pair: SheetPair) -> Iterator[tuple[str, str]]:

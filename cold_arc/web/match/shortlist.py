@@ -48,6 +48,7 @@ TABS = {
     "match_options.page": "Options",
     "match_wiring.page": "Wiring",
     "match_leads.page": "Leads",
+    "match_quote.page": "Quote",
 }
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 from cold_arc.core import ballast
@@ -188,3 +189,66 @@ class BallastTested(Payload):
 
     def in_words(self) -> str:
         return f"Ballast test: {ballast.CAUSES[ballast.cause(self.test)].lower().rstrip('.')}"
+
+
+LONGEST_DRAWN, MOST_WAYS, MOST_TAX = 4000, 3, 50.0
+# A signature as drawn: a path of whole steps on a field of 600 by 160.
+DRAWN = re.compile(r"(M\d{1,3} \d{1,3}(L\d{1,3} \d{1,3})*)*", re.ASCII)
+
+
+@dataclass(frozen=True)
+class QuotedWay:
+    """One way to go as it was quoted: the *id* of its kind, its *name*, the *source* named for it
+    ("" for none), *parts* and *labour* in the shop's currency (None: not told), *minutes* for all
+    lamps, what the beam will be and what the law says, in words.
+    """
+
+    id: str
+    name: str
+    source: str
+    parts: float | None
+    labour: float | None
+    minutes: float
+    beam: str
+    law: str
+
+    def asked(self, tax_pct: float) -> float | None:
+        """What it costs with taxes; None where parts or labour were not told."""
+        if self.parts is None or self.labour is None:
+            return None
+        return (self.parts + self.labour) * (1 + tax_pct / 100)
+
+
+@dataclass(frozen=True)
+class Quoted(Payload):
+    """The ways to go that the customer was shown, the *id* of the one *chosen*, by whom it was
+    *signed*; *drawn*: the signature as a path, where one was drawn; *tax_pct* on parts and labour.
+    """
+
+    ENTRY = EntryKind("quoted")
+
+    ways: tuple[QuotedWay, ...]
+    chosen: str
+    tax_pct: float
+    signed: str
+    drawn: str = ""
+
+    @property
+    def way(self) -> QuotedWay:
+        """The way chosen."""
+        return next(way for way in self.ways if way.id == self.chosen)
+
+    def must_hold(self) -> None:
+        must(0 < len(self.ways) <= MOST_WAYS, "A quote of so many ways")
+        must(self.chosen in {way.id for way in self.ways}, "A choice that was not quoted")
+        must(0 <= self.tax_pct <= MOST_TAX, "Such a tax")
+        must(bool(self.signed.strip()), "A quote nobody signed")
+        must(
+            len(self.drawn) <= LONGEST_DRAWN and DRAWN.fullmatch(self.drawn) is not None,
+            "Such a signature",
+        )
+        figures = [x for way in self.ways for x in (way.parts, way.labour) if x is not None]
+        must(all(0 <= x <= HIGHEST_PRICE for x in figures), "Such a price")
+
+    def in_words(self) -> str:
+        return f"Quote signed by {self.signed}: {self.way.name}"

@@ -10,6 +10,7 @@ from flask_wtf import FlaskForm
 from wtforms import BooleanField, DateField, Field, StringField, TextAreaField
 from wtforms.validators import Length, Optional, ValidationError
 
+from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.hand_over import (
     LEVELLING,
     LONGEST_DRIVE_MIN,
@@ -17,7 +18,7 @@ from cold_arc.core.job.entries.hand_over import (
     TestDriven,
 )
 from cold_arc.core.job.entries.match import Chosen
-from cold_arc.core.job.outcome import drive_findings, drive_words
+from cold_arc.core.job.outcome import drive_findings, drive_words, quoted_findings
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
@@ -118,6 +119,13 @@ def _defaults(page: StagePage) -> dict[str, object]:
     return {"recheck": today + dt.timedelta(days=RECHECK_DAYS), "warranty_end": warranty}
 
 
+def _findings(page: StagePage) -> list[Finding]:
+    """What is to be told before the car leaves."""
+    record = page.record
+    of_record = (*drive_findings(record), *quoted_findings(record))
+    return [*dazzles(page), *of_record, *law_findings(page)]
+
+
 def _has_assembly(page: StagePage) -> bool:
     """Whether a whole lamp or a module was chosen for a road, whose own marks it goes by."""
     chosen = (page.record.latest(Chosen, key) for key in page.record.sockets)
@@ -142,7 +150,7 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     if not is_drive and form.validate_on_submit():
         return page.save(form.handed_over(), about=())
     return page.render(
-        [*dazzles(page), *drive_findings(page.record), *law_findings(page)],
+        _findings(page),
         ["glare"],
         form=form,
         has_assembly=_has_assembly(page),

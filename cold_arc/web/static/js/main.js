@@ -9,6 +9,7 @@ import { takeMeter } from "./meter.js";
 import { showLooked } from "./scrolling.js";
 import { sendInPlace } from "./sending.js";
 import "./shell.js";
+import "./signing.js";
 import "./stepping.js";
 import "./taps.js";
 import { startClocks } from "./together.js";
