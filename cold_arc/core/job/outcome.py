@@ -184,7 +184,7 @@ def _is_second(record: Record, beam: BeamKey) -> bool:
 
 def quoted_findings(record: Record) -> list[Finding]:
     """Where what was fitted is not what the customer signed for."""
-    told = []
+    differing = []
     for key in record.sockets:
         quoted, chosen = record.latest(Quoted, key), record.latest(Chosen, key)
         if quoted is None or chosen is None:
@@ -196,8 +196,8 @@ def quoted_findings(record: Record) -> list[Finding]:
         words, now = record.front.words(key), fitted or "the original, kept"
         text = f"{words}: signed for was “{signed}”; fitted is {now}."
         advice = "Tell the customer, and have another quote signed at Match."
-        told.append(Finding(Level.CAUTION, text, PRACTICE, advice=advice))
-    return list({finding.text: finding for finding in told}.values())
+        differing.append(Finding(Level.CAUTION, text, PRACTICE, advice=advice))
+    return list({finding.text: finding for finding in differing}.values())
 
 
 def drive_findings(record: Record) -> list[Finding]:

@@ -161,7 +161,7 @@ def _end(sheet: CustomerSheet, end: HandedOver) -> Iterator[DocumentPart]:
 def _to_know(sheet: CustomerSheet, end: HandedOver) -> Iterator[str]:
     yield from map(_finding, sheet.law)
     named = {"Switching": end.switching, "To watch": end.note, "Test drive": sheet.drive}
-    yield from (f"**{name}**: {words_said}" for name, words_said in named.items() if words_said)
+    yield from (f"**{name}**: {text}" for name, text in named.items() if text)
     if sheet.old_parts:
         yield sheet.old_parts
 
@@ -203,23 +203,23 @@ def _fitted(row: SocketRow) -> str:
 
 
 def _outcome(row: BeamRow) -> str:
-    said = f"{row.comparison.verdict}. " if row.comparison.gains else ""
+    text = f"{row.comparison.verdict}. " if row.comparison.gains else ""
     if row.as_left and row.aim:
         left = row.as_left
-        said += (
+        text += (
             f"Aim as left {say_slope(left.slope, left.distance_m, unit_system())} at "
             f"{say_distance(left.distance_m, unit_system())}: {row.aim.text.lower()} "
             f"{row.aim.limit} ({say(row.aim.sources)})"
         )
-    return said
+    return text
 
 
 def _wall(wall: Wall, beam: str) -> DrawnWall:
     """The Wall as lines for paper."""
     frame = wall.frame
-    found = [(mark.path, True) for mark in wall.found] + [(wall.found_line, True)]
-    left = [(mark.path, False) for mark in wall.left] + [(wall.left_line, False)]
-    lines = [DrawnLine(_points(path), dashed) for path, dashed in (*found, *left) if path]
+    as_found = [(mark.path, True) for mark in wall.found] + [(wall.found_line, True)]
+    as_left = [(mark.path, False) for mark in wall.left] + [(wall.left_line, False)]
+    lines = [DrawnLine(_points(path), dashed) for path, dashed in (*as_found, *as_left) if path]
     return DrawnWall(
         (frame.x, frame.y, frame.x + frame.width, frame.y + frame.height),
         tuple(line for line in lines if len(line.points) > 1),

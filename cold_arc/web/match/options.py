@@ -30,11 +30,11 @@ from cold_arc.core.job.entries.match import (
     Renewed,
 )
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.match.options import REVERSES, compare
+from cold_arc.core.match.options import REVERSES, Option, compare
 from cold_arc.core.work.access import minutes_one_side
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.match.shortlist import shortlist_for
+from cold_arc.web.match.shortlist import Shortlist, shortlist_for
 from cold_arc.web.scope import Scope
 
 bp = Blueprint("match_options", __name__)
@@ -128,6 +128,14 @@ def _name(what: str) -> str:
     return what.replace(" ", "_")
 
 
+def options_of(shortlist: Shortlist) -> list[Option]:
+    """Every way open to the lamps in hand, with the way in as planned."""
+    way = shortlist.page.record.ways.get(shortlist.page.first.of_unit)
+    ranked = [candidate.ranked for candidate in shortlist.candidates]
+    access_min = minutes_one_side(way) if way else None
+    return compare(shortlist.setting, ranked, shortlist.lamps, access_min)
+
+
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match/options", methods=["GET", "POST"])
 def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     """The ways to go side by side; keeps the ballast test."""
@@ -139,23 +147,19 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     form = _ballast_form(tested)
     if saved := _saved(page, form, renewing, shortlist.here()):
         return saved
-    way = page.record.ways.get(page.first.of_unit)
-    ranked = [candidate.ranked for candidate in shortlist.candidates]
-    access_min = minutes_one_side(way) if way else None
-    options = compare(shortlist.setting, ranked, shortlist.lamps, access_min)
     return page.render(
         _findings(page, shortlist.pattern, tested),
         ["high-voltage", "law"] if is_hid else ["law"],
         "match-options",
         shortlist=shortlist,
-        options=options,
+        options=options_of(shortlist),
         reverses=REVERSES,
         candidates={candidate.id: candidate for candidate in shortlist.candidates},
         form=form if is_hid else None,
         renewing=renewing,
         tested=tested,
         cause=ballast.CAUSES[ballast.cause(tested.test, page.job.booking.volts)] if tested else "",
-        has_route=way is not None,
+        has_route=page.record.ways.get(page.first.of_unit) is not None,
         has_rate=_has_rate(shortlist.setting.condition),
     )
 

@@ -27,9 +27,8 @@ from cold_arc.core.job.entries.match import (
     QuotedWay,
 )
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.match.options import REVERSES, Option, compare
+from cold_arc.core.match.options import REVERSES, Option
 from cold_arc.core.units import say_candela, say_glare, say_minutes, say_number, say_percent
-from cold_arc.core.work.access import minutes_one_side
 from cold_arc.formats import picture
 from cold_arc.formats.document import PAPERS, Document, DocumentPart, Part, PictureOf, to_pdf
 from cold_arc.store import catalogue
@@ -38,6 +37,7 @@ from cold_arc.web.forms import fields
 from cold_arc.web.job.documents import whole
 from cold_arc.web.job.sheet import CustomerSheet
 from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.match.options import options_of
 from cold_arc.web.match.shortlist import Candidate, Shortlist, shortlist_for
 from cold_arc.web.parts.preview import build_preview
 from cold_arc.web.parts.wall import Wall
@@ -84,31 +84,26 @@ class ShownWay:
 
 
 def ways(shortlist: Shortlist) -> list[ShownWay]:
-    """The ways worth quoting: what the ranking has first, at most two, and to stay; what was chosen
-    before all else. None that is closed, or that the law stops.
+    """The ways worth quoting: what the ranking has first, at most two, and to stay. What the law
+    stops comes last; none that is closed.
     """
-    page = shortlist.page
-    way = page.record.ways.get(page.first.of_unit)
     candidates = {candidate.id: candidate for candidate in shortlist.candidates}
-    options = compare(
-        shortlist.setting,
-        [candidate.ranked for candidate in shortlist.candidates],
-        shortlist.lamps,
-        minutes_one_side(way) if way else None,
-    )
-    open_ways = [
-        option
-        for option in options
-        if not option.out
-        and (option.kind.id == STAY or option.best or option.kind.renews)
-        and (option.kind.renews == "" or option.parts is not None)
-    ]
     places = {candidate.id: place for place, candidate in enumerate(shortlist.candidates)}
+    open_ways = [option for option in options_of(shortlist) if _is_worth_quoting(option)]
     open_ways.sort(key=lambda option: _place(option, places))
     stays = [option for option in open_ways if option.kind.id == STAY]
     others = [option for option in open_ways if option.kind.id != STAY]
-    kept = [*others[: MOST_WAYS - len(stays[:1])], *stays[:1]]
+    kept = [*others[: MOST_WAYS - len(stays)], *stays]
     return [_shown(shortlist, option, candidates) for option in kept]
+
+
+def _is_worth_quoting(option: Option) -> bool:
+    """Whether a way is open, and stands for something with a price."""
+    if option.out:
+        return False
+    if option.kind.renews:
+        return option.parts is not None
+    return option.kind.id == STAY or option.best is not None
 
 
 def _place(option: Option, places: dict[int, int]) -> tuple[int, int]:
@@ -187,10 +182,10 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
 def tax_pct() -> float:
     """The shop's taxes, per cent, as told last."""
     try:
-        told = float(catalogue.setting(session(), TAX) or 0.0)
+        tax = float(catalogue.setting(session(), TAX) or 0.0)
     except ValueError:
         return 0.0
-    return told if 0 <= told <= MOST_TAX else 0.0
+    return tax if 0 <= tax <= MOST_TAX else 0.0
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/match/quote-<paper>.pdf")
