@@ -23,7 +23,7 @@ VIEWS = {
     "02-inspect": ("/jobs/2/low/inspect", DESK, "night"),
     "03-baseline": ("/jobs/3/low/baseline?at=below-low-left", DESK, "night"),
     "04-match": ("/jobs/2/low/match?look=5&lens=restored", DESK, "night"),
-    "04-match-leads-day": ("/jobs/6/daytime-1/match/leads", DESK, "day"),
+    "04-match-quote-day": ("/jobs/2/low/match/quote?go=1", DESK, "day"),
     "05-plan": ("/jobs/5/headlamp/plan", DESK, "night"),
     "05-whole-car": ("/jobs/3/all/plan/whole", DESK, "night"),
     "06-fit": ("/jobs/5/fog/fit", DESK, "night"),
@@ -32,7 +32,7 @@ VIEWS = {
     "09-verify": ("/jobs/1/low/verify", DESK, "night"),
     "09-numbers": ("/jobs/1/low-left/numbers", DESK, "night"),
     "09-shoot-out": ("/jobs/1/low-left/shoot-out", DESK, "night"),
-    "08-photo-day": ("/jobs/1/low/aim/photo", DESK, "day"),
+    "08-read-wall-day": ("/jobs/1/low/aim/photo", DESK, "day"),
     "10-hand-over": ("/jobs/1/low/hand-over", DESK, "night"),
     "bench": ("/bench?source=led&axial=-2&points=1", DESK, "night"),
     "sheet-day": ("/jobs/1/sheet", DESK, "day"),
@@ -57,8 +57,11 @@ def main(names: list[str], out: Path) -> None:
                 page.locator("[data-wall]").first.wait_for(timeout=90_000)
             page.locator(".predicting").wait_for(state="detached", timeout=90_000)
             if "photo" in path:
+                page.locator(".photo-form").get_by_text("As left", exact=True).click()
                 page.get_by_role("button", name="Simulated camera").click()
-                page.locator("[data-wall]").wait_for()
+                page.get_by_role("link", name="Read how the bulb sits").click()
+                page.get_by_role("button", name="Read how the bulb sits").click()
+                page.get_by_role("button", name="Keep it").wait_for(timeout=180_000)
             page.wait_for_load_state("networkidle")
             page.screenshot(path=out / f"{name}.png")
             context.close()

@@ -15,17 +15,15 @@ from pathlib import Path
 from typing import Any
 
 from cold_arc.cli.folder import shop_folder
-from cold_arc.core import law
-from cold_arc.core.beam.report import beam_of
-from cold_arc.core.job.entries.kind import PHASES
-from cold_arc.core.job.entries.readings import Rastered
 from cold_arc.core.job.filed import FiledJob
-from cold_arc.core.match import measuring
-from cold_arc.core.metering.raster import raster
 from cold_arc.core.units import say_count
-from cold_arc.formats import WRITERS, job_file, readings
+from cold_arc.formats import job_file
 from cold_arc.store import job_files, jobs
 from cold_arc.store.database import open_database, writing
+from cold_arc.web.job.files import WORDS, beside_of
+
+# Predicted beams take the model some tenths of a second each: a whole shop goes without.
+MOST_WITH_BEAMS = 20
 
 
 def add_commands(commands: Any) -> None:
@@ -56,8 +54,8 @@ def _export(options: argparse.Namespace) -> int:
             for number in numbers:
                 job = jobs.load(session, number)
                 assert job is not None
-                beams = beams_of(job) if len(numbers) <= MOST_WITH_BEAMS else {}
-                yield job_files.filed(session, number), readings_of(job) | beams
+                with_beams = len(numbers) <= MOST_WITH_BEAMS
+                yield job_files.filed(session, number), beside_of(job, with_beams)
 
         try:
             with part.open("wb") as to:
@@ -71,45 +69,6 @@ def _export(options: argparse.Namespace) -> int:
     written = f"{say_count(len(numbers), 'job')} written to {options.to}"
     print(json.dumps(summary) if options.json else written)
     return 0
-
-
-# Predicted beams take the model some tenths of a second each: a whole shop goes without.
-MOST_WITH_BEAMS = 20
-
-
-def beams_of(job: jobs.Job) -> dict[str, bytes]:
-    """A job's beams as IES files by name: predicted with its own and its chosen source, and as
-    rastered.
-    """
-    written, traffic = {}, law.traffic_of(job.booking.market)
-    for beam in job.record.road_beams:
-        setups = measuring.setups(job.record, job.booking, beam, traffic)
-        for phase, setup in zip(PHASES, setups, strict=True):
-            title = f"{job.booking.reference} {beam} {phase}"
-            if setup is not None:
-                name = f"beams/{beam}-{phase}-predicted.ies"
-                written[name] = WRITERS[".ies"](beam_of(setup), f"{title}, predicted")
-            taken = [r for r in job.record.all(Rastered, beam) if r.phase == phase]
-            if taken:
-                measured = raster(taken[-1].readings).beam(traffic)
-                name = f"beams/{beam}-{phase}-measured.ies"
-                written[name] = WRITERS[".ies"](measured, f"{title}, measured")
-    return written
-
-
-def readings_of(job: jobs.Job) -> dict[str, bytes]:
-    """Every reading of a job as one table by its name, for a spreadsheet; none where nothing was
-    read.
-    """
-    tables: list[str] = []
-    for beam in job.record.road_beams:
-        for phase in ("before", "after"):
-            taken = job.record.readings(beam, phase)
-            if taken:
-                head, *rows = readings.write_csv(taken.values()).decode().splitlines()
-                tables += [f"beam,phase,{head}"] if not tables else []
-                tables += [f"{beam},{phase},{row}" for row in rows if row]
-    return {"readings.csv": ("\n".join(tables) + "\n").encode()} if tables else {}
 
 
 def _show(done: int, every: int) -> None:
@@ -134,12 +93,3 @@ def _import(options: argparse.Namespace) -> int:
             f"{WORDS[each.state]}"
         )
     return 0
-
-
-WORDS = {
-    job_files.NEW: "new here",
-    job_files.SAME: "here already, the same",
-    job_files.OLDER: "here already, and further on",
-    job_files.GOES_ON: "here already: what was added elsewhere is added",
-    job_files.APART: "here already, and both went on apart: left as it is",
-}

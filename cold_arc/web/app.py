@@ -30,7 +30,7 @@ from cold_arc.web.bases import identify, measure
 from cold_arc.web.bench import pages as bench
 from cold_arc.web.forms import echo
 from cold_arc.web.forms.plain_numbers import bounded
-from cold_arc.web.job import at_car, documents, fault, proof, record_views
+from cold_arc.web.job import at_car, documents, fault, files, proof, record_views
 from cold_arc.web.job.aim import live as aim_live
 from cold_arc.web.job.aim import photo as aim_photo
 from cold_arc.web.job.aim import read_wall
@@ -86,6 +86,7 @@ SHOP_PAGES = (
     record_views.bp,
     proof.bp,
     documents.bp,
+    files.bp,
     experience.bp,
     calendar.bp,
     day.bp,
@@ -114,8 +115,13 @@ NUMBER_BYTES = 3
 _log = logging.getLogger(__name__)
 KEY_LENGTH = 64
 MOST_FORM = 1_000_000
-# Forms that take pictures, and how many of the largest.
-PICTURE_FORMS = {"at_car.take_picture": 1, "as_it_came.page": 1, "aim_photo.page": 4}
+# Forms that take pictures, or a file of some, and how many of the largest.
+PICTURE_FORMS = {
+    "at_car.take_picture": 1,
+    "as_it_came.page": 1,
+    "aim_photo.page": 4,
+    "files.take_in": 4,
+}
 MOST_REQUEST = max(PICTURE_FORMS.values()) * photo.MOST_BYTES + MOST_FORM
 OWN_NAMES = ("127.0.0.1", "localhost", "[::1]")
 
@@ -161,6 +167,7 @@ def build_app() -> Flask:
 def attach(app: Flask, folder: Path, hosts: Iterable[str] = ()) -> None:
     """Puts the app on the database in *folder*; OSError, in words, when it can't be used."""
     app.extensions["cold_arc_sessions"] = open_database(folder)
+    app.extensions["cold_arc_folder"] = folder
     open_log(folder)
     app.extensions["cold_arc_meters"] = Stand(Feed(), _pace())
     make_token(app.extensions["cold_arc_sessions"])

@@ -1,0 +1,160 @@
+"""Jobs as files on the pages: one job written to a file; a file's jobs looked at, taken in."""
+
+from __future__ import annotations
+
+import hashlib
+import re
+import tempfile
+from pathlib import Path
+
+from flask import (
+    Blueprint,
+    Response,
+    abort,
+    current_app,
+    redirect,
+    render_template,
+    request,
+    url_for,
+)
+from flask.typing import ResponseReturnValue
+from werkzeug.datastructures import FileStorage
+
+from cold_arc.core import law
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.job.entries.kind import PHASES
+from cold_arc.core.job.entries.readings import Rastered
+from cold_arc.core.job.filed import FiledJobError
+from cold_arc.core.match import measuring
+from cold_arc.core.metering.raster import raster
+from cold_arc.formats import WRITERS, job_file, readings
+from cold_arc.store import job_files, jobs
+from cold_arc.store.job_files import Incoming
+from cold_arc.store.owned import OWNER_ONLY
+from cold_arc.web.job.stage_page import after_save
+from cold_arc.web.shell.db import session, writable
+
+bp = Blueprint("files", __name__)
+INCOMING = "incoming"
+SUM = re.compile(r"[0-9a-f]{64}")
+# What became of a job of a file, before and after it is taken in.
+WORDS = {
+    job_files.NEW: "new here",
+    job_files.SAME: "here already, the same",
+    job_files.OLDER: "here already, and further on",
+    job_files.GOES_ON: "here already; what was added elsewhere is added",
+    job_files.APART: "here already, and both went on apart: left as it is",
+}
+
+
+@bp.get("/jobs/<int:job_id>/job.zip")
+def export(job_id: int) -> Response:
+    """One job as a file."""
+    job = jobs.load(session(), job_id)
+    if job is None:
+        abort(404)
+    with tempfile.TemporaryFile() as to:
+        filed = [(job_files.filed(session(), job_id), beside_of(job, with_beams=False))]
+        for _ in job_file.write(to, filed, 1, jobs.now()):
+            pass
+        to.seek(0)
+        data = to.read()
+    name = re.sub(r"[^\w-]", "-", job.booking.reference) or str(job_id)
+    headers = {"Content-Disposition": f'attachment; filename="{name}.zip"'}
+    return Response(data, mimetype="application/zip", headers=headers)
+
+
+def beside_of(job: jobs.Job, with_beams: bool) -> dict[str, bytes]:
+    """What stands beside a job in a file for other programs: its readings, and its beams."""
+    return _readings_of(job) | (_beams_of(job) if with_beams else {})
+
+
+def _beams_of(job: jobs.Job) -> dict[str, bytes]:
+    """A job's beams as IES files by name: predicted with its own and its chosen source, and as
+    rastered.
+    """
+    written, traffic = {}, law.traffic_of(job.booking.market)
+    for beam in job.record.road_beams:
+        setups = measuring.setups(job.record, job.booking, beam, traffic)
+        for phase, setup in zip(PHASES, setups, strict=True):
+            title = f"{job.booking.reference} {beam} {phase}"
+            if setup is not None:
+                name = f"beams/{beam}-{phase}-predicted.ies"
+                written[name] = WRITERS[".ies"](beam_of(setup), f"{title}, predicted")
+            taken = [r for r in job.record.all(Rastered, beam) if r.phase == phase]
+            if taken:
+                measured = raster(taken[-1].readings).beam(traffic)
+                name = f"beams/{beam}-{phase}-measured.ies"
+                written[name] = WRITERS[".ies"](measured, f"{title}, measured")
+    return written
+
+
+def _readings_of(job: jobs.Job) -> dict[str, bytes]:
+    """Every reading of a job as one table by its name, for a spreadsheet; none where nothing was
+    read.
+    """
+    tables: list[str] = []
+    for beam in job.record.road_beams:
+        for phase in ("before", "after"):
+            taken = job.record.readings(beam, phase)
+            if taken:
+                head, *rows = readings.write_csv(taken.values()).decode().splitlines()
+                tables += [f"beam,phase,{head}"] if not tables else []
+                tables += [f"{beam},{phase},{row}" for row in rows if row]
+    return {"readings.csv": ("\n".join(tables) + "\n").encode()} if tables else {}
+
+
+@bp.route("/shop/take-in", methods=["GET", "POST"])
+def take_in() -> ResponseReturnValue:
+    """Looks at a file's jobs, and takes them in once that was seen."""
+    incoming: list[Incoming] = []
+    wrong, digest = "", ""
+    try:
+        if request.form.get("do") == "take":
+            return _taken(request.form.get("sum", ""))
+        if request.method == "POST":
+            digest = _kept(request.files.get("file"))
+            incoming = job_files.look(session(), job_file.read(_path(digest)))
+    except FiledJobError as error:
+        wrong = str(error)
+        if digest:
+            _path(digest).unlink(missing_ok=True)
+    page = render_template(
+        "take_in.html", wrong=wrong, incoming=incoming, digest=digest, words=WORDS
+    )
+    return page, 422 if wrong else 200
+
+
+def _kept(upload: FileStorage | None) -> str:
+    """Keeps a file that was sent, by its sum; FiledJobError where none was."""
+    data = upload.read() if upload else b""
+    if not data:
+        raise FiledJobError("Choose a job file first.")
+    digest = hashlib.sha256(data).hexdigest()
+    folder = _path(digest).parent
+    folder.mkdir(exist_ok=True)
+    for left in folder.glob("*.zip"):
+        left.unlink(missing_ok=True)
+    _path(digest).touch(OWNER_ONLY)
+    _path(digest).write_bytes(data)
+    return digest
+
+
+def _path(digest: str) -> Path:
+    """Where a file of that sum is kept meanwhile; FiledJobError for what is no sum."""
+    if not SUM.fullmatch(digest):
+        raise FiledJobError("Choose the file again.")
+    folder: Path = current_app.extensions["cold_arc_folder"]
+    return folder / INCOMING / f"{digest}.zip"
+
+
+def _taken(digest: str) -> ResponseReturnValue:
+    path = _path(digest)
+    if not path.exists():
+        raise FiledJobError("Choose the file again.")
+    came: list[Incoming] = list(job_files.take_in(writable(anyway=True), job_file.read(path)))
+    writable().commit()
+    path.unlink(missing_ok=True)
+    counted = sum(each.state in (job_files.NEW, job_files.GOES_ON) for each in came)
+    after_save(f"{counted} of {len(came)} taken in; the others are here as they are.")
+    return redirect(url_for("home.page"), 303)
