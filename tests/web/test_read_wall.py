@@ -218,3 +218,13 @@ def test_the_next_car_of_the_same_model_begins_with_it(demo):
         jobs.append(session, next_id, replace(job.booking, model="Other", reference="N-2"))
         session.commit()
     assert "another such car" not in demo.get(f"/jobs/{next_id}/low/match?go=1")
+
+
+def test_a_bulb_that_sits_right_in_an_aimed_lamp_is_told_right(demo):
+    """Its own housing was not read, and its screws were turned since: the aim is nobody's fault."""
+    model.warm()
+    camera = {"lamp": "low-left", "phase": "left", "distance": "7.62 m", "camera": "simulated"}
+    sent = demo.http.post(PAGE, data=camera, follow_redirects=True)
+    page = f"{sent.request.path}/read"
+    assert "It sits as it should." in waited(demo, page).split("What explains it")[1][:400]
+    assert "own was not read as it came" in demo.get(page)

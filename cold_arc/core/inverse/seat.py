@@ -248,21 +248,21 @@ class _Weighed:
 def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str]) -> _Weighed:
     """The best fit of some figures, and of the flux, from the likeliest beginning."""
     names = (*turns, "flux")
-    doubt = _doubt(lamp, light)
+    doubt, usual = _doubt(lamp, light), _usual(lamp, setup)
 
     def wrong(x: Array, coarse: bool = False) -> Array:
         modelled = _light(lamp, setup, names, x, coarse)
         known = light.known
         off = (modelled.candela[known] - light.candela[known]) / doubt[known]
         held = [
-            value / HOLDS[name] for name, value in zip(names, _off(lamp, names, x), strict=True)
+            value / HOLDS[name] for name, value in zip(names, _off(usual, names, x), strict=True)
         ]
         return np.concatenate([off / math.sqrt(CELLS_ALIKE), held])
 
     def roughly(x: Array) -> Array:
         return wrong(x, coarse=True)
 
-    begun = _begun(lamp, names, roughly)
+    begun = _begun(usual, names, roughly)
     low, high = np.array([LIMITS[name] for name in names]).T
     holds = np.array([HOLDS[name] for name in names])
     solved = least_squares(
@@ -284,7 +284,7 @@ def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str
     evidence = -float(solved.cost) - 0.5 * (determinant + 2 * float(np.sum(np.log(holds))))
     moved = [
         x if name in AIMED else value
-        for name, x, value in zip(names, _off(lamp, names, solved.x), solved.x, strict=True)
+        for name, x, value in zip(names, _off(usual, names, solved.x), solved.x, strict=True)
     ]
     figures = {
         name: (float(value), float(sd))
@@ -299,12 +299,20 @@ def _doubt(lamp: FittedLamp, light: LightMap) -> Array:
     return np.hypot(light.doubt, (HOUSING_SHARE if known else TYPICAL_SHARE) * light.candela)
 
 
-def _begun(lamp: FittedLamp, names: Sequence[str], wrong: Callable[[Array], Array]) -> Array:
+def _usual(lamp: FittedLamp, setup: SetUp) -> dict[str, float]:
+    """What the lamp's own figures are expected to be: as they were read, else as the set-up has
+    them.
+    """
+    own = dict(zip(lamp.names, lamp.values, strict=True))
+    return {name: own.get(name, float(getattr(setup, name))) for name in MOVED}
+
+
+def _begun(
+    usual: Mapping[str, float], names: Sequence[str], wrong: Callable[[Array], Array]
+) -> Array:
     """Where a search begins: as the lamp was, and of clock and depth, one after the other, where
     the map is met best.
     """
-    own = dict(zip(lamp.names, lamp.values, strict=True))
-    usual = {name: own.get(name, 0.0) for name in MOVED}
     begun = np.array([usual.get(name, 0.0) for name in names])
     for name, values in BEGUN.items():
         if name not in names:
@@ -321,10 +329,8 @@ AIMED = ("aim_v", "aim_h")
 MOVED = ("haze", *AIMED)
 
 
-def _off(lamp: FittedLamp, names: Sequence[str], x: Array) -> list[float]:
+def _off(usual: Mapping[str, float], names: Sequence[str], x: Array) -> list[float]:
     """How far figures stand from what is expected: a seat from right, a lamp from as it was."""
-    own = dict(zip(lamp.names, lamp.values, strict=True))
-    usual = {name: own.get(name, 0.0) for name in MOVED}
     return [float(value) - usual.get(name, 0.0) for name, value in zip(names, x, strict=True)]
 
 

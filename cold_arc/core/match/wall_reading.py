@@ -5,10 +5,12 @@ new bulb sits from the light after; and which of a car's lamps a reading serves.
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from cold_arc.core.beam import derived
 from cold_arc.core.beam.fitted import BeamReading
-from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam.setup import LIMITS, SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.inverse.housing import FittedLamp, Progress, fit_lamp, foretold_share, typical
 from cold_arc.core.inverse.light_map import LightMap
@@ -98,8 +100,26 @@ def _housing(asked: WallQuestion, seen: LightMap, progress: Progress) -> WallAns
 
 
 def _seat(asked: WallQuestion, seen: LightMap, progress: Progress) -> WallAnswer:
-    lamp, taken = asked.lamp or typical(asked.shines), asked.photograph
-    seat = fit_seat(lamp, asked.shines, seen, progress)
-    foretold = lamp.light(asked.shines).as_bright_as(seen)
+    taken = asked.photograph
+    shines = asked.shines if asked.lamp else _aimed_as_seen(asked.shines, taken)
+    lamp = asked.lamp or typical(shines)
+    seat = fit_seat(lamp, shines, seen, progress)
+    foretold = lamp.light(shines).as_bright_as(seen)
     entry = seat_read(seat, taken.shown, asked.lamp is None, taken.simulated)
-    return WallAnswer(entry, seen, foretold, lamp.holding(asked.shines))
+    return WallAnswer(entry, seen, foretold, lamp.holding(shines))
+
+
+def _aimed_as_seen(shines: SetUp, taken: WallPhotographed) -> SetUp:
+    """A typical housing's set-up aimed as the photograph shows the lamp: nothing is known of how it
+    was aimed, so its aim is nobody's fault.
+    """
+    assert taken.found is not None
+    beam, (up_deg, right_deg) = beam_of(shines), taken.found.aim_deg
+    own_deg = (
+        derived.peak(beam).v_deg
+        if shines.high
+        else derived.cut_off_height(beam, derived.flat_side_deg(beam))
+    )
+    most = LIMITS["aim_v"].high
+    aim_v, aim_h = (max(-most, min(most, x)) for x in (up_deg - own_deg, right_deg or 0.0))
+    return replace(shines, aim_v=round(aim_v, 3), aim_h=round(aim_h, 3))
