@@ -14,6 +14,7 @@ from cold_arc.core.car.front import BeamKey, parse_key
 from cold_arc.core.job import plausible
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.wall_read import HousingRead
+from cold_arc.store import jobs
 from cold_arc.store.models import EntryRow
 
 MOST_LISTED = 200
@@ -36,7 +37,7 @@ def housings(session: Session) -> list[KnownHousing]:
     )  # as written in the index, so that it serves
     query = select(EntryRow).where(is_housing, EntryRow.undone_at.is_(None))
     rows = session.scalars(query.order_by(EntryRow.id.desc()).limit(MOST_LISTED)).all()
-    bookings = _bookings(session, {row.job_id for row in rows})
+    bookings = jobs.bookings(session, {row.job_id for row in rows})
     newest: dict[tuple[int, BeamKey], KnownHousing] = {}
     for row in rows:
         read = plausible.read(row.kind, row.version, row.payload)
@@ -45,18 +46,6 @@ def housings(session: Session) -> list[KnownHousing]:
                 found_on = KnownHousing(row.job_id, bookings[row.job_id], beam, read)
                 newest.setdefault((row.job_id, beam), found_on)
     return list(newest.values())
-
-
-def _bookings(session: Session, job_ids: set[int]) -> dict[int, Booking]:
-    """The newest booking of each job."""
-    query = select(EntryRow).where(
-        EntryRow.job_id.in_(job_ids), EntryRow.kind == "booking", EntryRow.undone_at.is_(None)
-    )
-    read = {
-        row.job_id: plausible.read(row.kind, row.version, row.payload)
-        for row in session.scalars(query.order_by(EntryRow.id))
-    }
-    return {job_id: booking for job_id, booking in read.items() if isinstance(booking, Booking)}
 
 
 def _beams(about: list[str]) -> Iterator[BeamKey]:

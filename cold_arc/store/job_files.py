@@ -43,10 +43,8 @@ def numbers_of(session: Session, references: Sequence[str]) -> list[int]:
     if not references:
         return every
     by_reference: dict[str, list[int]] = {}
-    for number in every:
-        job = jobs.load(session, number)
-        if job is not None:
-            by_reference.setdefault(job.booking.reference.casefold(), []).append(number)
+    for number, booking in jobs.bookings(session, every).items():
+        by_reference.setdefault(booking.reference.casefold(), []).append(number)
     missing = next((asked for asked in references if asked.casefold() not in by_reference), None)
     if missing is not None:
         raise KeyError(missing)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import json
 import logging
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -196,6 +196,18 @@ def load(session: Session, job_id: int) -> Job | None:
         return None
     entries, record = _record(job_id, _stored(session, job_id))
     return Job(row.id, row.opened_at, row.closed_at, entries, record)
+
+
+def bookings(session: Session, job_ids: Collection[int]) -> dict[int, Booking]:
+    """The newest booking of each of some jobs, without reading their records."""
+    query = select(EntryRow).where(
+        EntryRow.job_id.in_(job_ids), EntryRow.kind == "booking", EntryRow.undone_at.is_(None)
+    )
+    read = {
+        row.job_id: plausible.read(row.kind, row.version, row.payload)
+        for row in session.scalars(query.order_by(EntryRow.id))
+    }
+    return {job_id: booking for job_id, booking in read.items() if isinstance(booking, Booking)}
 
 
 def state(session: Session, job_id: int) -> str:

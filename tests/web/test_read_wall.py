@@ -160,7 +160,7 @@ def test_another_measurement_is_not_answered_with_the_one_before(demo, found, en
     demo.post(found, do="begin")
     job = record_of(demo)
     photo = job.record.all(WallPhotographed, LOW_LEFT)[-1]
-    name = (1, photo.shown)
+    name = (demo.folder, 1, photo.shown)
     question = wall_reading.asked_of(job.record, job.booking, LOW_LEFT, photo, "right")
     assert tasks.find(name, question) is not None
     moved = replace(question, photograph=replace(photo, distance_m=10.0))

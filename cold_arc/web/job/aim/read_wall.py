@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
-from flask import Blueprint, abort, redirect, request, url_for
+from flask import Blueprint, abort, current_app, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 from werkzeug.wrappers import Response
 
@@ -68,7 +68,8 @@ class PhotoRead:
     @property
     def name(self) -> object:
         """What its work goes by."""
-        return self.page.job.id, self.photograph.shown
+        shop = current_app.extensions["cold_arc_folder"]
+        return shop, self.page.job.id, self.photograph.shown
 
     @property
     def task(self) -> LongTask | None:
