@@ -5,10 +5,11 @@ checked, found by a sheet's code.
 from __future__ import annotations
 
 import datetime as dt
+import json
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from sqlalchemy import String, func, select, type_coerce
+from sqlalchemy import String, func, insert, select, type_coerce
 from sqlalchemy.orm import Session
 
 from cold_arc.core.job import chain
@@ -16,22 +17,39 @@ from cold_arc.core.job.chain import ENTRY, Link, StoredContent
 from cold_arc.store.models import EntryRow, LinkRow
 
 
-def lengthen(session: Session, row: EntryRow, what: str = ENTRY) -> None:
-    """Adds a link for an entry added, undone or brought back."""
+def lengthen(session: Session, rows: Sequence[EntryRow], what: str = ENTRY) -> None:
+    """Adds a link for each of a job's entries added, the newest it has; or for one undone, or
+    brought back.
+    """
     session.flush()
-    at = row.at if what == ENTRY else dt.datetime.now(dt.UTC)
-    link = Link(what, _place(session, row), at, False, "")
-    content = contents(session, row.job_id, row.id)[0][1] if what == ENTRY else None
-    digest = chain.digest_of(head(session, row.job_id), link, content)
-    session.add(
-        LinkRow(job_id=row.job_id, entry_id=row.id, what=what, at=at, late=link.late, digest=digest)
-    )
-    session.flush()
+    job_id, newest = rows[0].job_id, rows[-1].id
+    links_here = select(LinkRow.digest).where(LinkRow.job_id == job_id)
+    last = links_here.order_by(LinkRow.id.desc()).limit(1).scalar_subquery()
+    upto = func.count().filter(EntryRow.id <= newest)
+    before, place = session.execute(select(last, upto).where(EntryRow.job_id == job_id)).one()
+    added = []
+    for at_place, row in enumerate(rows, place - len(rows) + 1):
+        at = row.at if what == ENTRY else dt.datetime.now(dt.UTC)
+        link = Link(what, at_place, at, False, "")
+        content = _as_stored(row) if what == ENTRY else None
+        before = chain.digest_of(before or "", link, content)
+        added.append(
+            {
+                "job_id": job_id,
+                "entry_id": row.id,
+                "what": what,
+                "at": at,
+                "late": False,
+                "digest": before,
+            }
+        )
+    session.execute(insert(LinkRow), added)
 
 
-def _place(session: Session, row: EntryRow) -> int:
-    query = select(func.count()).where(EntryRow.job_id == row.job_id, EntryRow.id <= row.id)
-    return int(session.scalar(query) or 0)
+def _as_stored(row: EntryRow) -> StoredContent:
+    """An entry as it has just been stored: its values as SQLAlchemy's JSON writes them."""
+    about, payload = json.dumps(row.about), json.dumps(row.payload)
+    return StoredContent(row.at, row.kind, row.version, about, payload)
 
 
 def head(session: Session, job_id: int) -> str:
@@ -43,14 +61,12 @@ def head(session: Session, job_id: int) -> str:
 StoredEntries = Sequence[tuple[int, StoredContent, bool]]
 
 
-def contents(session: Session, job_id: int, entry_id: int | None = None) -> StoredEntries:
-    """The entries of a job, or one, oldest first: number, content, whether it is undone."""
+def contents(session: Session, job_id: int) -> StoredEntries:
+    """The entries of a job, oldest first: number, content, whether it is undone."""
     keys, text = type_coerce(EntryRow.about, String), type_coerce(EntryRow.payload, String)
     query = select(
         EntryRow.id, EntryRow.at, EntryRow.kind, EntryRow.version, keys, text, EntryRow.undone_at
     ).where(EntryRow.job_id == job_id)
-    if entry_id is not None:
-        query = query.where(EntryRow.id == entry_id)
     return [
         (number, StoredContent(at, kind, version, str(about), str(payload)), undone is not None)
         for number, at, kind, version, about, payload, undone in session.execute(
@@ -62,9 +78,11 @@ def contents(session: Session, job_id: int, entry_id: int | None = None) -> Stor
 def links(session: Session, job_id: int) -> list[Link]:
     """A job's links, oldest first."""
     places = {number: place for place, (number, *_) in enumerate(contents(session, job_id), 1)}
-    rows = session.scalars(select(LinkRow).where(LinkRow.job_id == job_id).order_by(LinkRow.id))
+    columns = (LinkRow.what, LinkRow.entry_id, LinkRow.at, LinkRow.late, LinkRow.digest)
+    query = select(*columns).where(LinkRow.job_id == job_id).order_by(LinkRow.id)
     return [
-        Link(row.what, places.get(row.entry_id, 0), row.at, row.late, row.digest) for row in rows
+        Link(what, places.get(number, 0), at, late, digest)
+        for what, number, at, late, digest in session.execute(query)
     ]
 
 

@@ -155,19 +155,34 @@ def append(
 
     Raises ImplausibleError for what a record may not hold.
     """
-    plausible.check(payload)
-    row = EntryRow(
-        job_id=job_id,
-        at=at or now(),
-        kind=payload.ENTRY.id,
-        version=payload.ENTRY.version,
-        about=sorted(map(str, about)),
-        payload=to_plain(payload),
-    )
-    session.add(row)
-    chain.lengthen(session, row)
-    _changed(session, job_id, isinstance(payload, Booking | PlannedFor))
-    return row.id
+    return append_each(session, job_id, [(payload, about)], at)[0]
+
+
+def append_each(
+    session: Session,
+    job_id: int,
+    entries: Iterable[tuple[Payload, Iterable[Key]]],
+    at: dt.datetime | None = None,
+) -> list[int]:
+    """`append`, for entries each about keys of its own, in their order."""
+    rows = []
+    for payload, about in entries:
+        plausible.check(payload)
+        row = EntryRow(
+            job_id=job_id,
+            at=at or now(),
+            kind=payload.ENTRY.id,
+            version=payload.ENTRY.version,
+            about=sorted(map(str, about)),
+            payload=to_plain(payload),
+        )
+        session.add(row)
+        session.flush()  # one by one: their numbers are their order
+        rows.append(row)
+    if rows:
+        chain.lengthen(session, rows)
+        _changed(session, job_id, any(row.kind in _TELL_DAYS for row in rows))
+    return [row.id for row in rows]
 
 
 def put_in(session: Session, job_id: int) -> None:
@@ -235,7 +250,7 @@ def undo(session: Session, job_id: int, entry_id: int) -> None:
         raise CannotUndoError("Without it there is no car to work on; correct it instead.")
     if row.undone_at is None:  # undone twice, it keeps the time of the first
         row.undone_at = now()
-        chain.lengthen(session, row, UNDONE)
+        chain.lengthen(session, [row], UNDONE)
         _changed(session, job_id, row.kind in _TELL_DAYS)
 
 
@@ -260,7 +275,7 @@ def redo(session: Session, job_id: int, entry_id: int) -> None:
     if row.undone_at is None:
         return
     row.undone_at = None
-    chain.lengthen(session, row, REDONE)
+    chain.lengthen(session, [row], REDONE)
     _changed(session, job_id, row.kind in _TELL_DAYS)
 
 

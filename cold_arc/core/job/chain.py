@@ -13,6 +13,7 @@ import json
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import rfc8785
@@ -59,22 +60,33 @@ def digest_of(before: str, link: Link, content: StoredContent | None) -> str:
     """The digest of a link after one of digest *before* ("" for the first); *content*: the entry's,
     where one is added.
     """
-    plain: dict[str, Any] = {
-        "before": before,
-        "what": link.what,
-        "place": link.place,
-        "at": _moment(link.at),
-        "late": link.late,
+    plain: dict[str, str] = {
+        "before": _text(before),
+        "what": _text(link.what),
+        "place": str(link.place),
+        "at": _text(_moment(link.at)),
+        "late": "true" if link.late else "false",
     }
     if content is not None:
         plain |= {
-            "kind": content.kind,
-            "version": content.version,
-            "entered": _moment(content.at),
-            "about": _value(content.about),
-            "payload": _value(content.payload),
+            "kind": _canonical(content.kind),
+            "version": str(content.version),
+            "entered": _text(_moment(content.at)),
+            "about": _canonical_of(content.about),
+            "payload": _canonical_of(content.payload),
         }
-    return hashlib.sha256(rfc8785.dumps(plain)).hexdigest()
+    whole = ",".join(f'"{name}":{plain[name]}' for name in sorted(plain))
+    return hashlib.sha256(f"{{{whole}}}".encode()).hexdigest()
+
+
+def _text(plain: str) -> str:
+    """A text of letters, digits and signs that JSON writes as they are."""
+    return f'"{plain}"'
+
+
+def _canonical(value: Any) -> str:
+    """A value as RFC 8785 writes it."""
+    return rfc8785.dumps(value).decode()
 
 
 def faults(stored: Sequence[tuple[StoredContent, bool]], links: Sequence[Link]) -> list[str]:
@@ -113,19 +125,21 @@ def _beside(stored: Sequence[tuple[StoredContent, bool]], links: Sequence[Link])
 
 
 def _moment(at: dt.datetime) -> str:
-    return at.astimezone(dt.UTC).strftime("%Y-%m-%dT%H:%M:%S.%fZ")
+    return at.astimezone(dt.UTC).isoformat(timespec="microseconds").replace("+00:00", "Z")
 
 
-def _value(text: str) -> Any:
-    """What a stored text stands for, as canonical JSON takes it; else the text itself, so that no
-    byte of it counts for nothing.
+@lru_cache(maxsize=20_000)
+def _canonical_of(text: str) -> str:
+    """What a stored text stands for, as RFC 8785 writes it; else the text itself, so that no byte
+    of it counts for nothing.
     """
     try:
         value = json.loads(text)
-        rfc8785.dumps(value)
+        if json.dumps(value) == text:
+            return _canonical(value)
     except (ValueError, RecursionError):
-        return {"text": text}
-    return value if json.dumps(value) == text else {"text": text}
+        pass
+    return _canonical({"text": text})
 
 
 def code_of(digest: str) -> str:

@@ -124,8 +124,7 @@ class StagePage:
         saved = [(payload, frozenset(about)) for payload, about in entries]
         if not merged:
             self.refuse_stale(saved)
-        for payload, about in saved:
-            jobs.append(writable(), self.job.id, payload, about)
+        jobs.append_each(writable(), self.job.id, saved)
         writable().commit()
         return redirect(back or self.url, 303)
 
