@@ -13,6 +13,7 @@ import json
 import re
 import stat
 import zipfile
+import zlib
 from collections.abc import Iterable, Iterator, Mapping
 from functools import cache
 from pathlib import Path
@@ -20,7 +21,7 @@ from typing import Any, BinaryIO
 
 from jsonschema import Draft202012Validator
 
-from cold_arc.core.job.chain import Link, StoredContent
+from cold_arc.core.job.chain import MOMENT, Link, StoredContent, moment_text
 from cold_arc.core.job.filed import FiledEntry, FiledJob, FiledJobError, FiledPicture
 
 FORMAT, VERSION = "cold-arc-jobs", 1
@@ -39,7 +40,8 @@ MOST_NAMES, MOST_TABLE, MOST_PICTURE, MOST_JOBS, MOST_RATIO = (
     9999,
     400,
 )
-MOMENT = "%Y-%m-%dT%H:%M:%S.%fZ"
+# What a part that is damaged, encrypted or packed otherwise is met with, by zipfile and zlib.
+DAMAGED = (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError)
 
 
 class JobFileError(FiledJobError):
@@ -60,7 +62,7 @@ def write(
         manifest = {
             "format": FORMAT,
             "version": VERSION,
-            "made": made.astimezone(dt.UTC).strftime(MOMENT),
+            "made": moment_text(made),
             "jobs": folders,
         }
         target.writestr(MANIFEST, json.dumps(manifest, indent=1))
@@ -78,10 +80,10 @@ def _write_job(
             name = f"{folder}/pictures/{picture.number}.{ending}"
             target.writestr(name, data, zipfile.ZIP_STORED)
         sums = {ending: hashlib.sha256(data).hexdigest() for ending, data in picture.parts.items()}
-        described.append({"number": picture.number, "at": _said(picture.at), "sha256": sums})
+        described.append({"number": picture.number, "at": moment_text(picture.at), "sha256": sums})
     plain = {
-        "opened": _said(job.opened_at),
-        "closed": _said(job.closed_at) if job.closed_at else None,
+        "opened": moment_text(job.opened_at),
+        "closed": moment_text(job.closed_at) if job.closed_at else None,
         "entries": [_plain_entry(entry) for entry in job.entries],
         "chain": [_plain_link(link) for link in job.links],
         "pictures": described,
@@ -91,19 +93,15 @@ def _write_job(
         target.writestr(f"{folder}/{name}", data)
 
 
-def _said(at: dt.datetime) -> str:
-    return at.astimezone(dt.UTC).strftime(MOMENT)
-
-
 def _plain_entry(entry: FiledEntry) -> dict[str, Any]:
     content = entry.content
     return {
-        "at": _said(content.at),
+        "at": moment_text(content.at),
         "kind": content.kind,
         "version": content.version,
         **_named("about", content.about),
         **_named("payload", content.payload),
-        "undone": _said(entry.undone_at) if entry.undone_at else None,
+        "undone": moment_text(entry.undone_at) if entry.undone_at else None,
     }
 
 
@@ -122,7 +120,7 @@ def _plain_link(link: Link) -> dict[str, Any]:
     return {
         "what": link.what,
         "place": link.place,
-        "at": _said(link.at),
+        "at": moment_text(link.at),
         "late": link.late,
         "digest": link.digest,
     }
@@ -191,12 +189,13 @@ def schema() -> dict[str, Any]:
 def read(path: Path) -> Iterator[FiledJob]:
     """The jobs of a file, one after the other; JobFileError for what is none, or damaged."""
     try:
-        with zipfile.ZipFile(path) as source:
-            _look_at_names(source)
-            for folder in _folders(source):
-                yield _read_job(source, folder)
-    except (zipfile.BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError) as error:
+        source = zipfile.ZipFile(path)
+    except zipfile.BadZipFile as error:
         raise JobFileError(f"{path.name} is no job file, or is damaged: {error}.") from error
+    with source:
+        _look_at_names(source)
+        for folder in _folders(source):
+            yield _read_job(source, folder)
 
 
 def _look_at_names(source: zipfile.ZipFile) -> None:
@@ -246,6 +245,8 @@ def _bytes(source: zipfile.ZipFile, name: str, most: int) -> bytes:
             data = part.read(most + 1)
     except KeyError as error:
         raise JobFileError(f"{name} is missing.") from error
+    except DAMAGED as error:
+        raise JobFileError(f"{name} is damaged, or packed in a way not known: {error}.") from error
     if len(data) > most:
         raise JobFileError(f"{name} is larger than it may be.")
     return data

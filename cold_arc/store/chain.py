@@ -75,9 +75,10 @@ def contents(session: Session, job_id: int) -> StoredEntries:
     ]
 
 
-def links(session: Session, job_id: int) -> list[Link]:
-    """A job's links, oldest first."""
-    places = {number: place for place, (number, *_) in enumerate(contents(session, job_id), 1)}
+def links(session: Session, job_id: int, stored: StoredEntries | None = None) -> list[Link]:
+    """A job's links, oldest first; *stored*: its entries, where they are read already."""
+    entries = contents(session, job_id) if stored is None else stored
+    places = {number: place for place, (number, *_) in enumerate(entries, 1)}
     columns = (LinkRow.what, LinkRow.entry_id, LinkRow.at, LinkRow.late, LinkRow.digest)
     query = select(*columns).where(LinkRow.job_id == job_id).order_by(LinkRow.id)
     return [
@@ -88,8 +89,9 @@ def links(session: Session, job_id: int) -> list[Link]:
 
 def faults(session: Session, job_id: int) -> list[str]:
     """What of a job's record is not as it was chained, in words; empty for one that is whole."""
-    stored = [(content, is_undone) for _, content, is_undone in contents(session, job_id)]
-    return chain.faults(stored, links(session, job_id))
+    stored = contents(session, job_id)
+    entries = [(content, is_undone) for _, content, is_undone in stored]
+    return chain.faults(entries, links(session, job_id, stored))
 
 
 @dataclass(frozen=True)
@@ -112,13 +114,8 @@ def find(session: Session, code: str) -> SheetFound | None:
     ).first()
     if row is None:
         return None
-    upto = [what for number, what in _whats(session, row.job_id) if number <= row.id]
-    every = len(_whats(session, row.job_id))
-    return SheetFound(
-        row.job_id, upto.count(ENTRY), every - len(upto), tuple(faults(session, row.job_id))
-    )
-
-
-def _whats(session: Session, job_id: int) -> list[tuple[int, str]]:
-    query = select(LinkRow.id, LinkRow.what).where(LinkRow.job_id == job_id)
-    return [(number, what) for number, what in session.execute(query.order_by(LinkRow.id))]
+    here = select(LinkRow.id, LinkRow.what).where(LinkRow.job_id == row.job_id)
+    every = session.execute(here).all()
+    upto = [what for number, what in every if number <= row.id]
+    since = len(every) - len(upto)
+    return SheetFound(row.job_id, upto.count(ENTRY), since, tuple(faults(session, row.job_id)))

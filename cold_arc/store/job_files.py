@@ -66,7 +66,7 @@ def filed(session: Session, job_id: int) -> FiledJob:
         job.opened_at,
         job.closed_at,
         tuple(FiledEntry(content, undone[number]) for number, content, _ in stored),
-        tuple(chain.links(session, job_id)),
+        tuple(chain.links(session, job_id, stored)),
         pictures=parts,
     )
 

@@ -87,6 +87,15 @@ def delete_originals(session: Session, job_id: int, numbers: Collection[int]) ->
     return len(held)
 
 
+def has_originals(session: Session, job_id: int, numbers: Collection[int]) -> bool:
+    """Whether any of some pictures of a job is kept as it came from the camera."""
+    query = select(PictureOriginalRow.picture_id).join(
+        PictureRow, PictureRow.id == PictureOriginalRow.picture_id
+    )
+    mine = query.where(PictureRow.job_id == job_id, PictureRow.number.in_(numbers))
+    return session.execute(mine.limit(1)).first() is not None
+
+
 def original(session: Session, job_id: int, number: int) -> bytes | None:
     """A picture of a job as it came from the camera; None where it was not kept."""
     of_job = PictureRow.id == PictureOriginalRow.picture_id

@@ -146,6 +146,22 @@ def test_what_is_broken_or_hostile_is_refused_with_a_sentence(tmp_path, data, wo
         read(tmp_path, data)
 
 
+def garbled(data, name):
+    """The file with the packed bytes of one part changed."""
+    with zipfile.ZipFile(io.BytesIO(data)) as source:
+        part = source.getinfo(name)
+        begins = part.header_offset + 30 + len(part.filename)
+    spoilt = bytes(255 - byte for byte in data[begins : begins + part.compress_size])
+    return data[:begins] + spoilt + data[begins + part.compress_size :]
+
+
+@pytest.mark.parametrize("name", ["manifest.json", JOB, "jobs/0001/pictures/1.jpg"])
+def test_a_part_garbled_on_its_way_is_said(tmp_path, name):
+    """What zlib and zipfile raise of packed bytes, not only of a file's head."""
+    with pytest.raises(JobFileError, match="is damaged, or packed in a way not known"):
+        read(tmp_path, garbled(WHOLE, name))
+
+
 @pytest.mark.filterwarnings("ignore:Duplicate name")
 def test_a_part_that_stands_twice_is_refused(tmp_path):
     with pytest.raises(JobFileError, match="twice"):

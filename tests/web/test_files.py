@@ -24,7 +24,7 @@ def taken(shop, page):
 def written(demo):
     answer = demo.http.get("/jobs/1/job.zip")
     assert answer.mimetype == "application/zip"
-    assert 'filename="TL-318.zip"' in answer.headers["Content-Disposition"]
+    assert "filename=TL-318.zip" in answer.headers["Content-Disposition"]
     return answer.data
 
 

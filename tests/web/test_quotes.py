@@ -35,6 +35,12 @@ def ready(demo):
     return re.sub(r"\s+", " ", page)
 
 
+def sign(demo, status=200, **fields):
+    """The form as the page gives it, signed."""
+    shown = re.search(r'name="shown"[^>]*value="([0-9a-f]{64})"', ready(demo))[1]
+    return demo.post(PAGE, status, **{"shown": shown} | SIGNED | fields)
+
+
 def quoted(demo):
     with open_database(demo.folder)() as session:
         return jobs.load(session, 2).record.all(Quoted, LEFT)
@@ -51,7 +57,7 @@ def test_at_most_three_ways_are_shown_each_with_its_beam_price_time_and_law(demo
 
 def test_it_is_signed_kept_and_another_takes_its_place(demo):
     first, *_ = ways_of(ready(demo))
-    demo.post(PAGE, way=first, **SIGNED)
+    sign(demo, way=first)
     (entry,) = quoted(demo)
     assert (entry.chosen, entry.tax_pct, entry.signed) == (first, 20.0, "R. Amsel")
     assert entry.drawn == SIGNED["drawn"]
@@ -59,7 +65,7 @@ def test_it_is_signed_kept_and_another_takes_its_place(demo):
     assert way.asked(20.0) == pytest.approx((way.parts + way.labour) * 1.2)
     assert "Quote signed by R. Amsel" in demo.get(PAGE)
     assert re.search(r'name="tax"[^>]*value="20', demo.get(PAGE))
-    demo.post(PAGE, **SIGNED | {"way": "stay"})
+    sign(demo, way="stay")
     assert [entry.chosen for entry in quoted(demo)][-1] == "stay"
 
 
@@ -77,17 +83,34 @@ def test_it_is_signed_kept_and_another_takes_its_place(demo):
 )
 def test_what_can_not_be_is_said_and_what_was_typed_stays(demo, field, value, words):
     first, *_ = ways_of(ready(demo))
-    sent = SIGNED | {"way": first, field: value}
-    page = re.sub(r"\s+", " ", demo.post(PAGE, 422, **sent))
+    page = re.sub(r"\s+", " ", sign(demo, 422, **{"way": first, field: value}))
     assert words in page
     assert not quoted(demo)
     if field != "signed":
         assert 'value="R. Amsel"' in page
 
 
+def test_what_is_signed_is_what_was_shown(demo):
+    """A price that changed while the customer read: shown again, nothing kept."""
+    first, *_ = ways_of(ready(demo))
+    page = ready(demo)
+    shown = re.search(r'name="shown"[^>]*value="([0-9a-f]{64})"', page)[1]
+    with open_database(demo.folder).begin() as session:
+        for number, source in catalogue.light_sources(session).items():
+            dearer = replace(source, price=source.price + 100)
+            catalogue.change_light_source(session, number, dearer)
+    ready(demo)
+    answer = demo.post(PAGE, 422, way=first, shown=shown, **SIGNED)
+    assert "The ways changed since they were shown" in answer
+    assert 'value="R. Amsel"' in answer
+    assert not quoted(demo)
+    sign(demo, way=first)
+    assert len(quoted(demo)) == 1
+
+
 def test_the_pdf_says_what_was_signed(demo):
     first, *_ = ways_of(ready(demo))
-    demo.post(PAGE, way=first, **SIGNED)
+    sign(demo, way=first)
     answer = demo.http.get(f"{PAGE}-letter.pdf?go=1")
     reader = pypdf.PdfReader(io.BytesIO(answer.data))
     text = " ".join(" ".join(page.extract_text() for page in reader.pages).split())

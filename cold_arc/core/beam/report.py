@@ -130,6 +130,17 @@ def beam_of(setup: SetUp) -> Beam:
     return _beam(setup, setup.conditions)
 
 
+@lru_cache(maxsize=512)
+def stands_deg(setup: SetUp) -> float:
+    """Where a modelled beam's own cut-off stands, degrees up: read as a photograph's is, so that a
+    simulated camera sees a lamp where it was aimed. 0 for a high beam.
+    """
+    if setup.high:
+        return 0.0
+    beam = beam_of(setup)
+    return derived.cut_off_height(beam, derived.flat_side_deg(beam))
+
+
 def rough_of(setup: SetUp, source_points: int) -> Beam:
     """The beam of a set-up, roughly and some ten times as fast: half as fine a grid, a sixth of the
     mirror's elements."""

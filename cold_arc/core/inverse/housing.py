@@ -177,8 +177,7 @@ def _as_figures(names: tuple[str, ...], turned: Array) -> tuple[float, ...]:
 def _housing(setup: SetUp, values: tuple[tuple[str, float], ...], samples: int | None) -> Housing:
     """The kind's housing with some figures in place of its pattern's."""
     own = {name: value for name, value in values if name not in LAMP_FIGURES}
-    dual, pattern = setup.catalogue_base.is_dual, replace(setup.usual_pattern, **own)
-    made: Any = KINDS[setup.housing].made(setup.traffic, setup.high, dual, setup.lamp, pattern)
+    made: Any = replace(setup, pattern=pattern_text(own)).built_housing()
     housing: Housing = replace(made, samples=samples) if samples else made
     return housing
 
@@ -347,8 +346,12 @@ def foretold_share(lamp: FittedLamp) -> float:
     the filament, without its own claim's.
     """
     led = replace(lamp.setup, source="led", volts=None)
-    peaks = [derived.peak(each.beam(led, rough=True)).candela for each in lamp.drawn(DRAWN)]
-    return float(np.std(np.log(peaks)))
+    return float(np.std(np.log([derived.peak(beam).candela for beam in _drawn_beams(lamp, led)])))
+
+
+def _drawn_beams(lamp: FittedLamp, setup: SetUp) -> list[Beam]:
+    """A source's beams in lamps drawn from a housing's posterior."""
+    return [drawn.beam(setup, rough=True) for drawn in lamp.drawn(DRAWN)]
 
 
 def foretold_doubts(lamp: FittedLamp, setup: SetUp) -> dict[str, float | None]:
@@ -356,7 +359,7 @@ def foretold_doubts(lamp: FittedLamp, setup: SetUp) -> dict[str, float | None]:
     in the beam (lm) in a fitted housing, from lamps drawn from its posterior; the share is None for
     a high beam.
     """
-    beams = [drawn.beam(setup, rough=True) for drawn in lamp.drawn(DRAWN)]
+    beams = _drawn_beams(lamp, setup)
     shares = [share for beam in beams if (share := derived.share_above(beam)) is not None]
     return {
         "peak_cd": float(np.std([derived.peak(beam).candela for beam in beams])),

@@ -229,7 +229,7 @@ def seat_findings(record: Record, key: SocketKey) -> list[Finding]:
     """What is to be said of how a bulb sits: its clocking, what came of the preset, its depth."""
     read = clockings(record, key)
     if not read:
-        return read_from_wall(record, key)
+        return wall_seat_findings(record, key)
     judged = [clocked_as(record, key, clocked) for clocked in read]
     again = clocking.second_reading(judged[-2], judged[-1]) if len(judged) > 1 else None
     depth_mm = read[-1].depth_mm
@@ -238,12 +238,11 @@ def seat_findings(record: Record, key: SocketKey) -> list[Finding]:
     deep = (
         seating.seated(depth_mm, record.base(key), is_projector) if depth_mm is not None else None
     )
-    return [finding for finding in (judged[-1].finding, again, deep) if finding] + (
-        read_from_wall(record, key)
-    )
+    of_hand = (finding for finding in (judged[-1].finding, again, deep) if finding)
+    return [*of_hand, *wall_seat_findings(record, key)]
 
 
-def read_from_wall(record: Record, key: SocketKey) -> list[Finding]:
+def wall_seat_findings(record: Record, key: SocketKey) -> list[Finding]:
     """What was read from the wall of how its bulb sits, until it is clocked again or another is
     chosen.
     """

@@ -21,6 +21,8 @@ import rfc8785
 from cold_arc.core.errors import ColdArcError
 
 ENTRY, UNDONE, REDONE = "entry", "undo", "redo"
+# How `moment_text` writes, as strptime reads it.
+MOMENT = "%Y-%m-%dT%H:%M:%S.%fZ"
 # A code: the first digits of a digest, in groups.
 CODE_DIGITS, GROUP = 12, 4
 CODE = re.compile(r"[0-9a-f]{12}")
@@ -64,14 +66,14 @@ def digest_of(before: str, link: Link, content: StoredContent | None) -> str:
         "before": _text(before),
         "what": _text(link.what),
         "place": str(link.place),
-        "at": _text(_moment(link.at)),
+        "at": _text(moment_text(link.at)),
         "late": "true" if link.late else "false",
     }
     if content is not None:
         plain |= {
             "kind": _canonical(content.kind),
             "version": str(content.version),
-            "entered": _text(_moment(content.at)),
+            "entered": _text(moment_text(content.at)),
             "about": _canonical_of(content.about),
             "payload": _canonical_of(content.payload),
         }
@@ -124,7 +126,8 @@ def _beside(stored: Sequence[tuple[StoredContent, bool]], links: Sequence[Link])
             yield f"Entry {place} ({content.kind}) was {way} beside the chain."
 
 
-def _moment(at: dt.datetime) -> str:
+def moment_text(at: dt.datetime) -> str:
+    """A moment as chains and files write it: UTC, microseconds, "Z"."""
     return at.astimezone(dt.UTC).isoformat(timespec="microseconds").replace("+00:00", "Z")
 
 

@@ -7,9 +7,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from cold_arc.core.beam import derived
 from cold_arc.core.beam.fitted import BeamReading
-from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam.report import stands_deg
 from cold_arc.core.beam.setup import LIMITS, SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.inverse.housing import FittedLamp, Progress, fit_lamp, foretold_share, typical
@@ -114,12 +113,7 @@ def _aimed_as_seen(shines: SetUp, taken: WallPhotographed) -> SetUp:
     was aimed, so its aim is nobody's fault.
     """
     assert taken.found is not None
-    beam, (up_deg, right_deg) = beam_of(shines), taken.found.aim_deg
-    own_deg = (
-        derived.peak(beam).v_deg
-        if shines.high
-        else derived.cut_off_height(beam, derived.flat_side_deg(beam))
-    )
-    most = LIMITS["aim_v"].high
-    aim_v, aim_h = (max(-most, min(most, x)) for x in (up_deg - own_deg, right_deg or 0.0))
+    up_deg, right_deg = taken.found.aim_deg
+    most, turned = LIMITS["aim_v"].high, (up_deg - stands_deg(shines), right_deg or 0.0)
+    aim_v, aim_h = (max(-most, min(most, deg)) for deg in turned)
     return replace(shines, aim_v=round(aim_v, 3), aim_h=round(aim_h, 3))

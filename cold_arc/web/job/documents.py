@@ -57,7 +57,6 @@ from cold_arc.web.shell.filters import say_date, say_moment
 bp = Blueprint("documents", __name__)
 PLACE = re.compile(r"(-?[\d.]+) (-?[\d.]+)")
 STAMP_DOT = 6
-SIGNED = ("Technician", "Customer: told of the law and the cautions")
 
 
 @bp.get("/jobs/<int:job_id>/documents/<kind>-<paper>.pdf")
@@ -96,18 +95,9 @@ def whole(
             *((("Technician", end.technician),) if end else ()),
         ),
         tuple(section for section in sections if section.parts),
-        _foot(stamp),
+        stamp.promise if stamp else "",
         _drawn(stamp),
-        signed if signed is not None else SIGNED if end else (),
-    )
-
-
-def _foot(stamp: Stamp | None) -> str:
-    if stamp is None:
-        return ""
-    return (
-        f"Record {stamp.code}, {stamp.entries} entries. The shop can show that nothing of it was "
-        "changed since this was printed."
+        sheet.signed if signed is None else signed,
     )
 
 
@@ -194,12 +184,8 @@ def _of_beam(beam: SheetBeam) -> Iterator[Part]:
 
 
 def _fitted(row: SocketRow) -> str:
-    marked = f", marked {row.approval}" if row.approval else ""
-    renewed = f", with {' and '.join(row.renewed)}" if row.renewed else ""
-    can = f" {row.abilities}." if row.abilities else ""
-    fitted = row.fitted or "the original, kept"
-    remarks = " ".join(row.remarks)
-    return f"Was: {row.was}. Fitted: {fitted}{marked}{renewed}.{can} {remarks}".strip()
+    can, remarks = f" {row.abilities}." if row.abilities else "", " ".join(row.remarks)
+    return f"Was: {row.was}. Fitted: {row.now}{row.besides}.{can} {remarks}".strip()
 
 
 def _outcome(row: BeamRow) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import re
 import tempfile
+from contextlib import ExitStack
 from pathlib import Path
 
 from flask import (
@@ -15,6 +16,7 @@ from flask import (
     redirect,
     render_template,
     request,
+    send_file,
     url_for,
 )
 from flask.typing import ResponseReturnValue
@@ -53,15 +55,16 @@ def export(job_id: int) -> Response:
     job = jobs.load(session(), job_id)
     if job is None:
         abort(404)
-    with tempfile.TemporaryFile() as to:
-        filed = [(job_files.filed(session(), job_id), beside_of(job, with_beams=False))]
+    held = ExitStack()
+    path = Path(held.enter_context(tempfile.TemporaryDirectory())) / "job.zip"
+    filed = [(job_files.filed(session(), job_id), beside_of(job, with_beams=False))]
+    with path.open("wb") as to:
         for _ in job_file.write(to, filed, 1, jobs.now()):
             pass
-        to.seek(0)
-        data = to.read()
     name = re.sub(r"[^\w-]", "-", job.booking.reference) or str(job_id)
-    headers = {"Content-Disposition": f'attachment; filename="{name}.zip"'}
-    return Response(data, mimetype="application/zip", headers=headers)
+    answer = send_file(path, "application/zip", as_attachment=True, download_name=f"{name}.zip")
+    answer.call_on_close(held.close)
+    return answer
 
 
 def beside_of(job: jobs.Job, with_beams: bool) -> dict[str, bytes]:

@@ -29,6 +29,14 @@ class Stamp:
     words: str
     picture: Markup
 
+    @property
+    def promise(self) -> str:
+        """What it is worth, in words."""
+        return (
+            f"Record {self.code}, {self.entries} entries. The shop can show that nothing of it was "
+            "changed since this was printed."
+        )
+
 
 def stamp_of(job: jobs.Job) -> Stamp | None:
     """The stamp of a record as it stands now; None where nothing is chained."""

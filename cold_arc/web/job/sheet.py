@@ -93,6 +93,17 @@ class SocketRow:
         return self.chosen.source.name if self.chosen and self.chosen.source else ""
 
     @property
+    def now(self) -> str:
+        """What hangs there now, in words."""
+        return self.fitted or "the original, kept"
+
+    @property
+    def besides(self) -> str:
+        """Its marks and what was put in new with it, as they follow its name."""
+        marked = f", marked {self.approval}" if self.approval else ""
+        return marked + (f", with {' and '.join(self.renewed)}" if self.renewed else "")
+
+    @property
     def approval(self) -> str:
         """The marks on what was fitted."""
         return self.chosen.source.approval if self.chosen and self.chosen.source else ""
@@ -172,6 +183,10 @@ class SheetPair:
         return [(row.key.side.value.capitalize(), row) for row in self.rows]
 
 
+# Who signs a sheet, and for what.
+SIGNED = ("Technician", "Customer: told of the law and the cautions")
+
+
 @dataclass(frozen=True)
 class CustomerSheet:
     """All that the customer sheet of a job says."""
@@ -182,6 +197,11 @@ class CustomerSheet:
     def record(self) -> Record:
         """The record it is made from."""
         return self.page.record
+
+    @property
+    def signed(self) -> tuple[str, ...]:
+        """Who signs it, once it is completed."""
+        return SIGNED if self.handed_over else ()
 
     @cached_property
     def pairs(self) -> list[SheetPair]:

@@ -6,11 +6,10 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
-from functools import lru_cache
 
 from cold_arc.core.aim.rules import Target
-from cold_arc.core.beam import derived, model
-from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam import model
+from cold_arc.core.beam.report import stands_deg
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function, Optic
@@ -49,17 +48,6 @@ def turned_deg(setup: SetUp, slope: float, sideways: float | None) -> tuple[floa
     return math.degrees(math.atan(sideways or 0.0)), math.degrees(math.atan(slope)) - stands_deg(
         setup
     )
-
-
-@lru_cache(maxsize=512)
-def stands_deg(setup: SetUp) -> float:
-    """Where a modelled beam's own cut-off stands, degrees up: read as a photograph's is, so that a
-    simulated camera sees a lamp where it was aimed. 0 for a high beam.
-    """
-    if setup.high:
-        return 0.0
-    beam = beam_of(setup)
-    return derived.cut_off_height(beam, derived.flat_side_deg(beam))
 
 
 # How the light is shown under lines and figures, stops: dim enough to read them by night.

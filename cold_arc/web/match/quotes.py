@@ -4,6 +4,7 @@ law; the customer chooses and signs.
 
 from __future__ import annotations
 
+import hashlib
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -45,8 +46,11 @@ from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("match_quote", __name__)
-TAX, LONGEST_WAIT_S = "tax_pct", 20.0
+TAX = "tax_pct"
+# How long a PDF waits for its beams, and between asking for them, s.
+LONGEST_WAIT_S, PAUSE_S = 20.0, 0.05
 STAY = "stay"
+CHANGED = "The ways changed since they were shown: look again, then sign."
 
 
 class QuoteForm(FlaskForm):
@@ -55,6 +59,7 @@ class QuoteForm(FlaskForm):
     way = RadioField("The customer takes", [fields.needed("Say which way.")])
     tax = fields.number("Taxes", 0.0, MOST_TAX, "%")
     signed = StringField("Signed by", [fields.needed("Say who signs."), Length(max=60)])
+    shown = HiddenField()
     drawn = HiddenField(
         validators=[
             Length(max=LONGEST_DRAWN, message="Draw it with fewer strokes."),
@@ -147,26 +152,20 @@ def _beam_words(shortlist: Shortlist, best: Candidate | None) -> str:
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/match/quote", methods=["GET", "POST"])
-@in_turn
 def page(job_id: int, scope: Scope) -> ResponseReturnValue:
-    """The ways to go, to be chosen from and signed."""
+    """The ways to go, to be chosen from and signed: what is kept is what was shown."""
     page = open_stage(job_id, scope, Stage.MATCH)
     shortlist = shortlist_for(page)
     shown = ways(shortlist)
     known = page.record.latest(Quoted, page.first)
     form = QuoteForm(data={"way": known.chosen if known else "", "tax": tax_pct()})
     form.way.choices = fields.choices({way.quoted.id: way.quoted.name for way in shown})
+    seen = _sum_of(shown)
     if form.validate_on_submit():
-        entry = Quoted(
-            tuple(way.quoted for way in shown),
-            form.way.data,
-            form.tax.data,
-            form.signed.data.strip(),
-            form.drawn.data or "",
-        )
-        page.refuse_stale([(entry, frozenset(page.keys))])
-        catalogue.set_setting(writable(), TAX, f"{form.tax.data:g}")
-        return page.save(entry, back=shortlist.here())
+        if form.shown.data == seen:
+            return _signed(page, form, shown, shortlist.here())
+        form.way.errors = [CHANGED]
+    form.shown.data = seen
     return page.render(
         (),
         ["law"],
@@ -179,6 +178,27 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     )
 
 
+def _sum_of(shown: list[ShownWay]) -> str:
+    """A word for the ways as they are shown."""
+    plain = repr([way.quoted for way in shown])
+    return hashlib.sha256(plain.encode()).hexdigest()
+
+
+def _signed(
+    page: StagePage, form: QuoteForm, shown: list[ShownWay], back: str
+) -> ResponseReturnValue:
+    entry = Quoted(
+        tuple(way.quoted for way in shown),
+        form.way.data,
+        form.tax.data,
+        form.signed.data.strip(),
+        form.drawn.data or "",
+    )
+    page.refuse_stale([(entry, frozenset(page.keys))])
+    catalogue.set_setting(writable(), TAX, f"{form.tax.data:g}")
+    return page.save(entry, back=back)
+
+
 def tax_pct() -> float:
     """The shop's taxes, per cent, as told last."""
     try:
@@ -189,7 +209,6 @@ def tax_pct() -> float:
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/match/quote-<paper>.pdf")
-@in_turn
 def pdf(job_id: int, scope: Scope, paper: str) -> Response:
     """The quote as PDF: as it was signed, else as it stands."""
     if paper not in PAPERS or paper == "card":
@@ -199,10 +218,16 @@ def pdf(job_id: int, scope: Scope, paper: str) -> Response:
     until = time.monotonic() + LONGEST_WAIT_S
     shortlist = shortlist_for(page)
     while shortlist.waiting and time.monotonic() < until:
+        time.sleep(PAUSE_S)  # where others compute, it has no place yet
         shortlist = shortlist_for(page)
-    document = _document(page, ways(shortlist))
     headers = {"Content-Disposition": f'inline; filename="quote-{job_id}.pdf"'}
-    return Response(to_pdf(document, paper), mimetype="application/pdf", headers=headers)
+    return Response(_printed(page, shortlist, paper), mimetype="application/pdf", headers=headers)
+
+
+@in_turn
+def _printed(page: StagePage, shortlist: Shortlist, paper: str) -> bytes:
+    """The quote on paper, its beams drawn in their turn."""
+    return to_pdf(_document(page, ways(shortlist)), paper)
 
 
 def _document(page: StagePage, shown: list[ShownWay]) -> Document:

@@ -253,7 +253,7 @@ def one(job_id: int, scope: Scope, number: int) -> ResponseReturnValue:
         figures=figures(photograph),
         taken=taken,
         wrong=wrong,
-        has_originals=bool(wall_photos.originals(page, photograph)),
+        has_originals=wall_photos.has_originals(page, photograph),
         phases=AIM_PHASES,
     )
 

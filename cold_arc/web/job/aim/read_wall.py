@@ -110,7 +110,7 @@ def _photo_read(page: StagePage, number: int) -> PhotoRead:
     key, photograph = taken[number]
     asked: WallQuestion | str = (
         asked_of(page.record, page.job.booking, key, photograph, page.market.traffic)
-        if wall_photos.originals(page, photograph)
+        if wall_photos.has_originals(page, photograph)
         else "The picture as it came from the camera was deleted: nothing is left to be read."
     )
     question, why_not = (None, asked) if isinstance(asked, str) else (asked, "")

@@ -33,6 +33,11 @@ def kept(page: StagePage, examined: Examined) -> WallPhotographed:
     return taken
 
 
+def has_originals(page: StagePage, taken: WallPhotographed) -> bool:
+    """Whether a photograph's pictures are kept as they came from the camera."""
+    return pictures.has_originals(session(), page.job.id, taken.pictures)
+
+
 def originals(page: StagePage, taken: WallPhotographed) -> list[bytes]:
     """A photograph's pictures as they came from the camera, the darkest first."""
     data = (pictures.original(session(), page.job.id, number) for number in taken.pictures)

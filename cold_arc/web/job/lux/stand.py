@@ -14,7 +14,7 @@ from typing import cast
 from flask import current_app
 
 from cold_arc.core.beam import derived
-from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam.report import beam_of, stands_deg
 from cold_arc.core.beam.setup import LIMITS, SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Present
@@ -22,7 +22,6 @@ from cold_arc.core.match import measuring
 from cold_arc.devices.feed import Feed
 from cold_arc.devices.simulated import SimulatedLamp, SimulatedMeter, hidden
 from cold_arc.store.jobs import Job
-from cold_arc.web.job.wall_light import stands_deg
 
 MOST_METERS = 32
 # How a source comes to its settled light where its bulb's own fade is not known: share more (or, an
