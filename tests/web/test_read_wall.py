@@ -17,10 +17,14 @@ from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.job.entries.book_in import Identified
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead, housing_read
+from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import measuring, wall_reading
 from cold_arc.devices.wall_camera import Shot, before_the_wall, photograph
 from cold_arc.store import jobs
 from cold_arc.store.database import open_database
+from cold_arc.web.job.sheet import CustomerSheet
+from cold_arc.web.job.stage_page import open_stage
+from cold_arc.web.scope import Scope
 from cold_arc.web.shell import tasks
 from tests.core.inverse.lamps import drawn_lamp
 
@@ -109,9 +113,21 @@ def test_a_housing_is_read_kept_predicted_in_and_the_turned_bulb_is_told(demo):
     assert seat.clock_deg[0] == pytest.approx(TURNED_DEG, abs=4)
     told = "Left: read from the wall: its faces do not look to 3 and 9"
     assert told in demo.get("/jobs/1/low/fit")
+    at_the_end = "read from the wall: its faces do not look to 3 and 9 o'clock"
+    assert at_the_end in demo.get("/jobs/1/low/hand-over")
+    assert any(at_the_end in line for line in standing(demo))
     clocked = {"do": "clock:headlamp-1-left", "headlamp-1-left-stopped": "0"}
     demo.post("/jobs/1/low/fit", **clocked)
     assert told not in demo.get("/jobs/1/low/fit")
+    assert at_the_end not in demo.get("/jobs/1/low/hand-over")
+    assert not any(at_the_end in line for line in standing(demo))
+
+
+def standing(demo):
+    """What the customer's sheet says is open."""
+    with demo.app.test_request_context():
+        demo.app.preprocess_request()
+        return CustomerSheet(open_stage(1, Scope(), Stage.HAND_OVER)).standing
 
 
 @pytest.fixture

@@ -261,6 +261,16 @@ def wall_seat_findings(record: Record, key: SocketKey) -> list[Finding]:
     return read[-1:]
 
 
+def seats_open(record: Record) -> list[tuple[SocketKey, Finding]]:
+    """What was read from the wall of bulbs that do not sit right, and nobody turned since."""
+    return [
+        (key, finding)
+        for key in record.sockets
+        for finding in wall_seat_findings(record, key)
+        if finding.level > Level.OK
+    ]
+
+
 def wire_findings(record: Record, key: SocketKey) -> list[Finding]:
     """What is to be said of a socket's wires before they are joined; nothing where what it came
     with stays.

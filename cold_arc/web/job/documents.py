@@ -194,8 +194,9 @@ def _outcome(row: BeamRow) -> str:
         left = row.as_left
         text += (
             f"Aim as left {say_slope(left.slope, left.distance_m, unit_system())} at "
-            f"{say_distance(left.distance_m, unit_system())}: {row.aim.text.lower()} "
-            f"{row.aim.limit} ({say(row.aim.sources)})"
+            f"{say_distance(left.distance_m, unit_system())}: "
+            f"{'; '.join((row.aim.text.lower().rstrip('.'), row.aim.limit))} "
+            f"({say(row.aim.sources)})"
         )
     return text
 

@@ -14,7 +14,7 @@ from cold_arc.core.car.front import BeamKey, Key, Socket, SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job import as_it_came, needs
-from cold_arc.core.job.at_lamp import renewed
+from cold_arc.core.job.at_lamp import renewed, seats_open
 from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
 from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
@@ -36,6 +36,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import About, Stage
 from cold_arc.core.light_source import MODES
 from cold_arc.core.metering.readings import POINTS
+from cold_arc.core.units import lowered
 from cold_arc.core.wiring.leads import switching_findings
 from cold_arc.core.work.access import cautions
 from cold_arc.web.forms import fields
@@ -292,7 +293,11 @@ class CustomerSheet:
         """
         progress = self.page.progress
         rear = [f"{done.in_words()}." for done in rear_done(self.record) if not done.works]
-        return rear + [
+        seats = [
+            f"{progress.words(key)}: {lowered(finding.text)}"
+            for key, finding in seats_open(self.record)
+        ]
+        return [*rear, *seats] + [
             f"{progress.words(lacking.key)}: {lacking.words}"
             for lacking in needs.holds_leaving(progress)
             if lacking.need.id != "no-dazzle"

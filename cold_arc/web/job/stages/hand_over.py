@@ -11,6 +11,7 @@ from wtforms import BooleanField, DateField, Field, StringField, TextAreaField
 from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core.findings import Finding
+from cold_arc.core.job.at_lamp import seats_open
 from cold_arc.core.job.entries.hand_over import (
     LEVELLING,
     LONGEST_DRIVE_MIN,
@@ -122,7 +123,8 @@ def _defaults(page: StagePage) -> dict[str, object]:
 def _findings(page: StagePage) -> list[Finding]:
     """What is to be told before the car leaves."""
     record = page.record
-    of_record = (*drive_findings(record), *quoted_findings(record))
+    seats = (finding.named(page.progress.words(key)) for key, finding in seats_open(record))
+    of_record = (*seats, *drive_findings(record), *quoted_findings(record))
     return [*dazzles(page), *of_record, *law_findings(page)]
 
 
