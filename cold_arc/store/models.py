@@ -274,6 +274,46 @@ class DeviceRow(Model):
     out_at: Mapped[dt.datetime | None]
 
 
+class SchoolQuestionRow(Model):
+    """One question of the school: whose, in which round as which; how it was answered, None while
+    it is open.
+    """
+
+    __tablename__ = "school_questions"
+    __table_args__ = (
+        Index("ix_school_questions_place", "round", "number", unique=True),
+        Index("ix_school_questions_learner", "learner"),
+    )
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    learner: Mapped[str] = mapped_column(String(60))
+    round: Mapped[str] = mapped_column(String(32))
+    number: Mapped[int]
+    skill: Mapped[str] = mapped_column(String(40))
+    level: Mapped[int]
+    seed: Mapped[int]
+    lamp: Mapped[dict[str, Any] | None]
+    asked_at: Mapped[dt.datetime]
+    answered_at: Mapped[dt.datetime | None]
+    answer: Mapped[str] = mapped_column(String(400), server_default="")
+    right: Mapped[bool | None]
+    sure: Mapped[int | None]
+    guessed: Mapped[float] = mapped_column(server_default="0")
+    taken_for: Mapped[str] = mapped_column(String(40), server_default="")
+
+
+class SchoolTaskRow(Model):
+    """A set of skills somebody was given to practise, and when."""
+
+    __tablename__ = "school_tasks"
+    __table_args__ = (Index("ix_school_tasks_learner", "learner"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    learner: Mapped[str] = mapped_column(String(60))
+    skills: Mapped[list[str]]
+    given_at: Mapped[dt.datetime]
+
+
 class BenchSetUpRow(Model):
     """A set-up kept on the bench by name."""
 

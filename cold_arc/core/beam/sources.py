@@ -160,9 +160,9 @@ class Led:
     axis.
 
     With *clock_deg* 0, two faces look to 3 and 9 o'clock; it turns clockwise as seen from behind,
-    that is from the bulb's base looking forward. *rows* of chips stand side by side across the
-    face. *axial*, *radial* are errors of the whole body in mm, *tilt_deg* its nose-up tilt.
-    *row_flux* shares the flux among rows.
+    that is from the bulb's base looking forward, and a dip shield with it. *rows* of chips stand
+    side by side across the face. *axial*, *radial* are errors of the whole body in mm, *tilt_deg*
+    its nose-up tilt. *row_flux* shares the flux among rows.
     """
 
     faces: int = 2
@@ -193,7 +193,8 @@ class Led:
         positions = positions @ turn.T + np.array(
             [self.radial_x_mm, self.radial_y_mm, self.axial_mm]
         )
-        shield = Filament(dip_shield=self.dip_shield, traffic=self.traffic).cloud(1).shield
+        cup = Filament(dip_shield=self.dip_shield, traffic=self.traffic).cloud(1).shield
+        shield = cup @ (turn @ _clocked(math.radians(self.clock_deg))).T
         return PointCloud(positions, normals @ turn.T, flux, shield, bare=True)
 
     def _patch(self, face: int, row: int, count: int) -> tuple[Array, Array, Array]:
@@ -210,6 +211,12 @@ class Led:
         positions[:, 2] += (u[:, 0] - 0.5) * self.length_mm
         normals = np.broadcast_to(normal, (count, 3)).copy()
         return positions, normals, np.full(count, self.flux_lm * share / count)
+
+
+def _clocked(angle: float) -> Array:
+    """Rotation about the axis by *angle*, clockwise as seen from behind."""
+    cos, sin = math.cos(angle), math.sin(angle)
+    return np.array([[cos, sin, 0], [-sin, cos, 0], [0, 0, 1]], dtype=np.float64)
 
 
 def _tilt(angle: float) -> Array:

@@ -1,0 +1,173 @@
+"""Exercises at the car: a fault to be found by tests, the order of a way in and of the way back."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+from cold_arc.core.school.exercise import (
+    AnswerError,
+    CarShown,
+    Exercise,
+    Judgement,
+    Option,
+    StepsShown,
+    by_level,
+    draw,
+)
+from cold_arc.core.school.skills import kinds
+from cold_arc.core.work import diagnosis
+from cold_arc.core.work.access import RouteStep, starter_ways
+from cold_arc.core.work.diagnosis import Case, Cause, faults
+from cold_arc.devices.simulated_car import SimulatedCar
+
+# From which level on a car answers as it happens to, not as is likeliest; how long one may search
+# against the table's own way (own).
+LUCKY_FROM, LONGER, LONGER_MIN = 3, (3.0, 2.5, 2.0, 1.75, 1.5), 6.0
+MOST_TRIES = 60
+
+
+def _is_cured(cause: Cause, hidden: str) -> bool:
+    """Whether what is done for a cause cures the hidden one."""
+    return cause.id == hidden or cause.cure == faults().causes[hidden].cure
+
+
+@lru_cache(maxsize=512)
+def best_minutes(car: SimulatedCar, symptom: str) -> float | None:
+    """Minutes of tests in which the table's own best next tests find a car's fault; None where
+    they name another.
+    """
+    case = Case(symptom)
+    while diagnosis.verdict(case) is None:
+        test = diagnosis.promises(case)[0].test.id
+        case = case.answered(test, car.answer(test))
+    named = diagnosis.verdict(case)
+    return case.minutes if named and _is_cured(named, car.fault) else None
+
+
+def fault(skill: str, level: int, seed: int) -> Exercise:
+    """A car with a hidden fault that the table's own way finds."""
+    luck = draw(skill, level, seed)
+    for _ in range(MOST_TRIES):
+        number = luck.randrange(1, 100_000)
+        hidden = SimulatedCar.numbered(number).fault
+        car = SimulatedCar(hidden, number if level >= LUCKY_FROM else 0)
+        shows = car.shows()
+        par = best_minutes(car, shows[0]) if shows else None
+        if par:
+            break
+    else:
+        raise RuntimeError(f"no such car: {skill} {level} {seed}")
+    allowed = max(par * by_level(level, LONGER), par + LONGER_MIN)
+    cause = faults().causes[hidden]
+    return Exercise(
+        skill,
+        level,
+        seed,
+        f"{faults().symptoms[shows[0]].text}. {kinds()['fault'].ask}",
+        CarShown(hidden, car.number, shows[0], allowed),
+        (f"Within {allowed:.0f} minutes of tests.",),
+        why=f"{cause.text}. {cause.cure}",
+    )
+
+
+def case_of(shown: CarShown, answer: str) -> tuple[Case, str]:
+    """The tests made, with what the car answered, and the cause named ("" for none yet):
+    "test,test|cause".
+    """
+    tests, _, named = answer.partition("|")
+    car, case = SimulatedCar(shown.fault, shown.number), Case(shown.symptom)
+    for test in dict.fromkeys(filter(None, tests.split(","))):
+        if test not in faults().tests:
+            raise AnswerError("There is no such test.")
+        case = case.answered(test, car.answer(test))
+    if named and named not in faults().causes:
+        raise AnswerError("There is no such cause.")
+    return case, named
+
+
+def judge_fault(exercise: Exercise, answer: str) -> Judgement:
+    """*answer*: as :func:`case_of` reads it, with a cause."""
+    shown = exercise.shown
+    assert isinstance(shown, CarShown)
+    case, named = case_of(shown, answer)
+    if not named:
+        raise AnswerError("Say what it is.")
+    cause = faults().causes[named]
+    found = _is_cured(cause, shown.fault)
+    count = len(case.answers)
+    tests = f"{count} {'test' if count == 1 else 'tests'}, {case.minutes:.0f} min"
+    late = found and case.minutes > shown.allowed_minutes
+    notes = (
+        ("The right cause, but it took too long: the next best test stands first.",) if late else ()
+    )
+    return Judgement(found and not late, f"{cause.text}, after {tests}", exercise.why, notes=notes)
+
+
+def _ways() -> list[tuple[RouteStep, ...]]:
+    return [way.steps for way in starter_ways() if len(way.steps) > 3]
+
+
+def waits_for(steps: tuple[RouteStep, ...], index: int) -> set[int]:
+    """The places of the steps that must be done before one: those that open what it stands
+    behind, else the one before it.
+    """
+    behind = steps[index].behind
+    if not behind:
+        return {index - 1} - {-1}
+    return {number for number, step in enumerate(steps) if step.opens in behind}
+
+
+def order(skill: str, level: int, seed: int) -> Exercise:
+    """The next step of a way in, or of the way back: of those offered only one can be done."""
+    luck = draw(skill, level, seed)
+    back = skill == "order.back"
+    for _ in range(MOST_TRIES):
+        steps = luck.choice(_ways())
+        done, ahead = _cut(steps, back, luck.random())
+        words = _all_words(steps, back)
+        others = [place for place in ahead[1:] if not _may_be_next(steps, done, place, back)]
+        if len(others) > 1:
+            break
+    else:
+        raise RuntimeError(f"no such way: {skill} {level} {seed}")
+    luck.shuffle(others)
+    offered = [ahead[0], *others[: 1 + level]]
+    luck.shuffle(offered)
+    return Exercise(
+        skill,
+        level,
+        seed,
+        kinds()["order"].ask,
+        StepsShown(tuple(words[place] for place in done), back),
+        (),
+        tuple(Option(str(place), words[place]) for place in offered),
+        frozenset({str(ahead[0])}),
+        why=words[ahead[0]],
+    )
+
+
+def _all_words(steps: tuple[RouteStep, ...], back: bool) -> list[str]:
+    return [step.closing_words if back else step.text for step in steps]
+
+
+def _cut(steps: tuple[RouteStep, ...], back: bool, share: float) -> tuple[list[int], list[int]]:
+    """Places that are done and those ahead, in order; on the way back only what comes back."""
+    places = list(range(len(steps)))
+    if back:
+        places = [place for place in reversed(places) if steps[place].comes_back]
+    cut = int(share * max(1, len(places) - 2))
+    return places[:cut], places[cut:]
+
+
+def _may_be_next(steps: tuple[RouteStep, ...], done: list[int], place: int, back: bool) -> bool:
+    """Whether a step could be done next: in, when all it waits for is done; back, when all that
+    waited for it is back.
+    """
+    if not back:
+        return waits_for(steps, place) <= set(done)
+    behind = [
+        other
+        for other, step in enumerate(steps)
+        if step.comes_back and place in waits_for(steps, other)
+    ]
+    return set(behind) <= set(done)

@@ -1,0 +1,54 @@
+"""From a skill, a level and a seed to an exercise; from an answer to how it was."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from functools import lru_cache
+
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.school.exercise import (
+    LONGEST_ANSWER,
+    AnswerError,
+    Exercise,
+    Judgement,
+    judged_by_options,
+)
+from cold_arc.school import bases, beams, cars, leaving, readings, wall
+
+Maker = Callable[[str, int, int], Exercise]
+MAKERS: Mapping[str, Maker] = {
+    "base": bases.name_base,
+    "read": beams.read_beam,
+    "compare": beams.compare,
+    "line": wall.line,
+    "collar": wall.collar,
+    "screws": wall.screws,
+    "meter": readings.readings,
+    "fault": cars.fault,
+    "order": cars.order,
+    "leave": leaving.leave,
+    "tell": leaving.tell,
+}
+JUDGES: Mapping[str, Callable[[Exercise, str], Judgement]] = {
+    "line": wall.judge_line,
+    "collar": wall.judge_collar,
+    "screws": wall.judge_screws,
+    "fault": cars.judge_fault,
+}
+
+
+@lru_cache(maxsize=512)
+def make(skill: str, level: int, seed: int, lamp: SetUp | None = None) -> Exercise:
+    """The exercise; the same for the same skill, level and seed. *lamp*: a good one that a beam to
+    be read is made from, of the shop's own. Remembered.
+    """
+    if lamp is not None and skill.startswith("read."):
+        return beams.read_beam(skill, level, seed, lamp)
+    return MAKERS[skill.partition(".")[0]](skill, level, seed)
+
+
+def judge(exercise: Exercise, answer: str) -> Judgement:
+    """How an answer was; AnswerError, in words, for what is none."""
+    if len(answer) > LONGEST_ANSWER:
+        raise AnswerError("That is no answer.")
+    return JUDGES.get(exercise.kind, judged_by_options)(exercise, answer)
