@@ -13,6 +13,7 @@ from random import Random
 
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.findings import above
+from cold_arc.core.beam.housings import kind
 from cold_arc.core.beam.report import beam_of, rough_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Level
@@ -203,8 +204,7 @@ def _posed(
     fitting = (key for key in others if is_plain(shown, ways_of(good, level, key, wrong)))
     beside = [key for key, _ in zip(fitting, range(max(2, wanted)), strict=False)]
     options = {key: Option(key, texts[key], key) for key in (*wrong, *beside, FINE)}
-    side = "right" if good.traffic == "right" else "left"
-    told = [f"Made to be driven on the {side}."]
+    told = [lamp_words(good)]
     if len(wrong) > 1:
         told.append("Two things are wrong.")
     return Exercise(
@@ -218,6 +218,13 @@ def _posed(
         wrong,
         picks=len(wrong),
     )
+
+
+def lamp_words(setup: SetUp) -> str:
+    """A lamp in words: its housing and base, what burns in it, where it is driven."""
+    burns = "with an LED bulb" if setup.source == "led" else "with the bulb it was made for"
+    lamp = f"{kind(setup.housing).label} for {setup.base}, {burns}"
+    return f"{lamp}; driven on the {setup.traffic}."
 
 
 def ways_of(good: SetUp, level: int, fault: str, wrong: frozenset[str]) -> list[SetUp]:
@@ -276,14 +283,14 @@ def _gain_words(value: float) -> str:
     return "As bright" if value == 1.0 else f"{say_number(value, 2)} times as bright"
 
 
-# A beam stands clear of the limit above the edge by so much, either way.
+# A beam stands clear of the limit above the cut-off by so much, either way.
 CLEARLY = 1.25
 BOTH, NEITHER = "both", "neither"
 
 
 @dataclass(frozen=True)
 class _Spill:
-    """A lamp for a comparison, and how much of its beam stands above the edge."""
+    """A lamp for a comparison, and how much of its beam stands above the cut-off."""
 
     setup: SetUp
     share: float

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from random import Random
 
 from cold_arc.core.school.exercise import (
     AnswerError,
@@ -13,6 +14,7 @@ from cold_arc.core.school.exercise import (
     StepsShown,
     by_level,
     draw,
+    shuffled,
 )
 from cold_arc.core.school.skills import kinds
 from cold_arc.core.work import diagnosis
@@ -58,16 +60,31 @@ def fault(skill: str, level: int, seed: int) -> Exercise:
     else:
         raise RuntimeError(f"no such car: {skill} {level} {seed}")
     allowed = max(par * by_level(level, LONGER), par + LONGER_MIN)
-    cause = faults().causes[hidden]
+    symptom, cause = faults().symptoms[shows[0]], faults().causes[hidden]
+    options = {key: Option(key, faults().causes[key].text) for key in symptom.shows}
     return Exercise(
         skill,
         level,
         seed,
-        f"{faults().symptoms[shows[0]].text}. {kinds()['fault'].ask}",
-        CarShown(hidden, car.number, shows[0], allowed),
+        f"{symptom.text}. {kinds()['fault'].ask}",
+        CarShown(hidden, car.number, symptom.id, _tests(symptom.id, level, luck), allowed),
         (f"Within {allowed:.0f} minutes of tests.",),
+        shuffled(options, luck),
+        frozenset({hidden}),
         why=f"{cause.text}. {cause.cure}",
     )
+
+
+# Tests that tell nothing of a symptom, offered beside those that do, by level.
+IDLE_TESTS = (1, 2, 4, 6, 8)
+
+
+def _tests(symptom: str, level: int, luck: Random) -> tuple[str, ...]:
+    """The tests that tell of a symptom, and some that don't, in the table's order."""
+    telling = {promise.test.id for promise in diagnosis.promises(Case(symptom))}
+    idle = [test for test in faults().tests if test not in telling]
+    offered = telling | set(luck.sample(idle, min(len(idle), round(by_level(level, IDLE_TESTS)))))
+    return tuple(test for test in faults().tests if test in offered)
 
 
 def case_of(shown: CarShown, answer: str) -> tuple[Case, str]:
@@ -77,11 +94,9 @@ def case_of(shown: CarShown, answer: str) -> tuple[Case, str]:
     tests, _, named = answer.partition("|")
     car, case = SimulatedCar(shown.fault, shown.number), Case(shown.symptom)
     for test in dict.fromkeys(filter(None, tests.split(","))):
-        if test not in faults().tests:
+        if test not in shown.tests:
             raise AnswerError("There is no such test.")
         case = case.answered(test, car.answer(test))
-    if named and named not in faults().causes:
-        raise AnswerError("There is no such cause.")
     return case, named
 
 
@@ -90,7 +105,7 @@ def judge_fault(exercise: Exercise, answer: str) -> Judgement:
     shown = exercise.shown
     assert isinstance(shown, CarShown)
     case, named = case_of(shown, answer)
-    if not named:
+    if named not in {option.id for option in exercise.options}:
         raise AnswerError("Say what it is.")
     cause = faults().causes[named]
     found = _is_cured(cause, shown.fault)

@@ -57,8 +57,8 @@ def leave(skill: str, level: int, seed: int) -> Exercise:
     facts = (
         ("Driven in", market.name),
         ("Fitted", KINDS[kind] + (f", marked {marks}" if marks else "")),
-        ("Above the edge", f"{say_percent(share, 1)} of the beam; {_usual()}"),
-        ("Edge", f"{say_percent(slope, 2)}, lamp 0.65 m high; keep {_keep(rule)}"),
+        ("Above the cut-off", f"{say_percent(share, 1)} of the beam; {_usual()}"),
+        ("Cut-off", f"{say_percent(slope, 2)}, lamp 0.65 m high; keep {_keep(rule)}"),
     )
     return Exercise(
         skill,
@@ -97,7 +97,7 @@ def _fitted(market: Market, luck: Random, unlawful: bool) -> tuple[str, str]:
 
 
 def _slope(rule: AimRule, luck: Random, beyond: float, out: bool) -> float:
-    """Where the edge stands: inside what the rule keeps, or out by a share of its width."""
+    """Where the cut-off stands: inside what the rule keeps, or out by a share of its width."""
     keep = rule.target(HEIGHT_M).keep
     low = keep.low if keep.low > -1 else keep.high - 0.02
     width = keep.high - low
@@ -108,7 +108,7 @@ def _slope(rule: AimRule, luck: Random, beyond: float, out: bool) -> float:
 
 
 def _share(luck: Random, beyond: float, dazzles: bool) -> float:
-    """How much of the beam stands above the edge: plainly too much, or little."""
+    """How much of the beam stands above the cut-off: plainly too much, or little."""
     limit = max(beam_findings.DAZZLE_SHARE, USUAL_SHARE + beam_findings.LITTLE_SHARE)
     return round(limit * (1 + beyond) if dazzles else luck.uniform(0.012, 0.028), 4)
 

@@ -23,7 +23,7 @@ from cold_arc.formats import picture
 # Pixels across, and source elements, of a picture that is looked at at a glance.
 ACROSS, POINTS = 256, 120
 # Pictures that differ by less noise than this look alike to a hurried eye (own, by looking).
-PLAIN_DB = 30.0
+PLAIN_DB = 28.5
 
 
 @lru_cache(maxsize=512)

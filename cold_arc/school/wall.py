@@ -1,4 +1,4 @@
-"""Exercises at the wall: where the edge stands, which way the collar is preset, two screws."""
+"""Exercises at the wall: where the cut-off stands, which way the collar is preset, two screws."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from cold_arc.core.work import clocking
 from cold_arc.devices.simulated_screws import SimulatedScrews
 
 DISTANCE_M, HEIGHT_M = 10.0, 0.65
-# Lamps whose edge is looked for, and how near the line must come, degrees, by level (own; a
+# Lamps whose cut-off is looked for, and how near the line must come, degrees, by level (own; a
 # practised eye lays a tape within a tenth of a degree).
 EDGED = (("reflector", "H7"), ("reflector", "H11"), ("projector", "H7"), ("projector", "D2S"))
 LINE_WITHIN_DEG = (0.35, 0.28, 0.22, 0.17, 0.13)
@@ -220,7 +220,9 @@ def judge_screws(exercise: Exercise, answer: str) -> Judgement:
     within = not shown.target.set.excess(up)
     straight = not (shown.sideways and shown.target.sideways_excess(right))
     count = len(turned.moves)
-    said = f"{count} {'move' if count == 1 else 'moves'}: the edge stands at {say_percent(up, 2)}"
+    said = (
+        f"{count} {'move' if count == 1 else 'moves'}: the cut-off stands at {say_percent(up, 2)}"
+    )
     if shown.sideways:
         said += f", the elbow at {say_percent(right, 2)}"
     return Judgement(within and straight and count <= shown.par, said, exercise.why)

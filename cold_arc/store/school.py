@@ -56,7 +56,9 @@ class Task:
 def pose(
     session: Session, learner: str, round_id: str, number: int, posed: Posed, lamp: SetUp | None
 ) -> None:
-    """Writes a question down."""
+    """Writes a question down, where none stands there yet."""
+    if _row(session, round_id, number) is not None:
+        return
     session.add(
         SchoolQuestionRow(
             learner=learner,

@@ -52,6 +52,8 @@ from cold_arc.web.job.stages import (
     verify,
 )
 from cold_arc.web.match import candidates, leads, options, quotes, wiring
+from cold_arc.web.school import cards, people
+from cold_arc.web.school import pages as school
 from cold_arc.web.scope import IdConverter, ScopeConverter
 from cold_arc.web.shelf import pages as shelf
 from cold_arc.web.shell import aim_rules, calendar, day, filters, guests, home, static_files
@@ -90,6 +92,9 @@ SHOP_PAGES = (
     experience.bp,
     calendar.bp,
     day.bp,
+    school.bp,
+    people.bp,
+    cards.bp,
 )
 # In the order of the work; Match has five pages.
 STAGE_PAGES = (

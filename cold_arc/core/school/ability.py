@@ -31,7 +31,7 @@ HALVES_IN = 60.0
 
 @dataclass(frozen=True)
 class Scored:
-    """One answer: its kind of exercise, its level, what a blind guess gets, whether it was right."""
+    """One answer: its kind of exercise and level, what a blind guess gets, whether it was right."""
 
     kind: str
     level: int

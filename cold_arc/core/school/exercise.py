@@ -99,13 +99,14 @@ class RowsShown:
 
 @dataclass(frozen=True)
 class CarShown:
-    """A simulated car: its hidden fault, its luck, what it is brought in with; how long one may
-    search.
+    """A simulated car: its hidden fault, its luck, what it is brought in with; the tests that are
+    offered and how long one may search.
     """
 
     fault: str
     number: int
     symptom: str
+    tests: tuple[str, ...]
     allowed_minutes: float
 
 

@@ -248,9 +248,11 @@ def sideways(label: str) -> TypedField:
     return TypedField(label, Sideways(id="sideways"), required=False)
 
 
-def clock_angle(label: str) -> TypedField:
-    """Where a bulb stopped when it locked."""
-    return TypedField(label, ClockAngle(id="clock"), required="Read where it stopped.")
+def clock_angle(label: str, missing: str = "Read where it stopped.") -> TypedField:
+    """Where a bulb stopped when it locked, or is to be turned; *missing*: what a blank is answered
+    with.
+    """
+    return TypedField(label, ClockAngle(id="clock"), required=missing)
 
 
 def live(quantity: Quantity, field_id: str, name: str, error: object) -> dict[str, str]:

@@ -1,5 +1,4 @@
-"""Find the fault: from what is seen, by the test that tells most a minute, to a cause and its cure;
-and to practise it."""
+"""Find the fault: from what is seen, by the test that tells most a minute, to cause and cure."""
 
 from __future__ import annotations
 
@@ -7,7 +6,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
+from flask import Blueprint, abort, flash, redirect, request, url_for
 from flask.typing import ResponseReturnValue
 from werkzeug.wrappers import Response
 
@@ -16,7 +15,6 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.work import diagnosis
 from cold_arc.core.work.diagnosis import Case, Cause, Promise, faults
-from cold_arc.devices.simulated_car import SimulatedCar
 from cold_arc.store import faults as kept
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.stage_page import StagePage, open_stage
@@ -24,7 +22,7 @@ from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 
 bp = Blueprint("fault", __name__)
-MOST_SHOWN, MOST_CARS = 6, 9999
+MOST_SHOWN = 6
 
 
 @dataclass(frozen=True)
@@ -148,23 +146,3 @@ def _entry(case: Case, what: str, argument: str) -> FaultSought | FaultFound | N
         sought = case.answered(name, answer)
         return FaultSought(sought.symptom, sought.answers, sought.tried)
     return None
-
-
-@bp.get("/practise")
-def practise() -> str:
-    """A simulated car with a hidden fault, to practise: which tests were made stands in the
-    address.
-    """
-    number = min(whole(request.args.get("car")) or 1, MOST_CARS)
-    car = SimulatedCar.numbered(number)
-    made = [name for name in request.args.get("made", "").split(",") if name in faults().tests]
-    case = Case(car.shows()[0], tuple((name, car.answer(name)) for name in dict.fromkeys(made)))
-    view = CaseView(case)
-    return render_template(
-        "practise.html",
-        view=view,
-        number=number,
-        made=",".join(name for name, _ in case.answers),
-        hidden=faults().causes[car.fault],
-        guess=faults().causes.get(request.args.get("guess", "")),
-    )

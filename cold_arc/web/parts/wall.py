@@ -286,9 +286,22 @@ def draggable(
         number for number, (_, _, words) in enumerate(wall.lamps) if words.startswith(side.value)
     )
     x, y, _ = wall.lamps[index]
-    path = _cut_off_path(0.0, 0.0, wall.arm, 1 if traffic == "right" else -1, elbow)
-    reach = 100 * wall.distance_m
-    return DragLine(path, x + sideways * reach, y - slope * reach, x, y)
+    return drag_line(wall, (x, y), (slope, sideways), traffic, elbow)
+
+
+def drag_line(
+    wall: Wall,
+    lamp: tuple[float, float],
+    stands: tuple[float, float],
+    traffic: str,
+    elbow: bool = True,
+) -> DragLine:
+    """A cut-off to be dragged about a *lamp*'s centre, cm: where it *stands*, slopes up and
+    right.
+    """
+    path = cut_off_path(0.0, 0.0, wall.arm, 1 if traffic == "right" else -1, elbow)
+    reach, (x, y) = 100 * wall.distance_m, lamp
+    return DragLine(path, x + stands[1] * reach, y - stands[0] * reach, x, y)
 
 
 def path_of(places: Iterable[tuple[float, float]]) -> str:
@@ -367,13 +380,16 @@ def _cut_offs(wall: Wall, lamp: WallLamp, x: float, y: float, traffic: str, elbo
     ):
         if slope is not None:
             at_x, at_y = x + sideways * reach, y - slope * reach
-            path = _cut_off_path(at_x, at_y, wall.arm, kerb, elbow)
+            path = cut_off_path(at_x, at_y, wall.arm, kerb, elbow)
             marks.append(
                 WallLine(path, words, at_x - kerb * wall.arm * 0.75, at_y - TEXT_PX * wall.px)
             )
 
 
-def _cut_off_path(x: float, y: float, arm: float, kerb: int, elbow: bool) -> str:
+def cut_off_path(x: float, y: float, arm: float, kerb: int, elbow: bool) -> str:
+    """A cut-off's path, its elbow at (x, y), *arm* to each side; *kerb*: 1 where it rises to the
+    right.
+    """
     if not elbow:
         return f"M{x - arm:.1f} {y:.1f}H{x + arm:.1f}"
     run = kerb * (arm - FLAT_TOP_CM)

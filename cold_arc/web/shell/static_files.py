@@ -29,6 +29,7 @@ SHEETS = (
     "css/photo.css",
     "css/home.css",
     "css/bench.css",
+    "css/school.css",
     "css/sheet.css",
 )
 # Beside the sheets, so that what they name by a relative address is found.

@@ -1,0 +1,36 @@
+"""The next exercise is made while nobody waits: its beams are worked out beside the pages."""
+
+from __future__ import annotations
+
+import threading
+from collections.abc import Iterator
+
+from cold_arc.core.beam import model
+from cold_arc.core.beam.report import beam_of
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.school.exercise import BeamsShown, Exercise, LineShown, ScrewsShown
+from cold_arc.core.school.rounds import Posed
+from cold_arc.school.making import make
+
+
+def beams_shown(exercise: Exercise) -> Iterator[SetUp]:
+    """The set-ups whose pictures an exercise shows, and the lamp as it should be."""
+    shown = exercise.shown
+    if isinstance(shown, BeamsShown):
+        yield from (*shown.setups, shown.meant)
+    elif isinstance(shown, LineShown | ScrewsShown):
+        yield shown.setup
+
+
+def prepare(posed: Posed, lamp: SetUp | None = None) -> threading.Thread:
+    """Makes a question's exercise and its beams in the background; both are remembered."""
+    worker = threading.Thread(target=_made, args=(posed, lamp), daemon=True)
+    worker.start()
+    return worker
+
+
+def _made(posed: Posed, lamp: SetUp | None) -> None:
+    model.leave_a_processor(True)
+    exercise = make(posed.skill, posed.level, posed.seed, lamp)
+    for setup in beams_shown(exercise):
+        beam_of(setup)

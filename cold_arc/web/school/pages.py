@@ -1,0 +1,334 @@
+"""A round of ten: begun, answered question by question, looked back on."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+import secrets
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
+from flask.typing import ResponseReturnValue
+from flask_wtf import FlaskForm
+from werkzeug.wrappers import Response as AnyResponse
+
+from cold_arc.core.beam import model
+from cold_arc.core.beam.report import beam_of, stands_deg
+from cold_arc.core.school.exercise import AnswerError, Exercise, Judgement
+from cold_arc.core.school.memory import Kept, Sure, memories
+from cold_arc.core.school.rounds import A_ROUND, Answered, Posed, next_question
+from cold_arc.core.school.skills import kinds, skills
+from cold_arc.core.units.quantities import Quantity
+from cold_arc.formats import picture as drawing
+from cold_arc.school import wall as at_wall
+from cold_arc.school.making import judge, make
+from cold_arc.store import jobs
+from cold_arc.store import school as kept
+from cold_arc.store.school import Question
+from cold_arc.web.bench.beams import in_turn
+from cold_arc.web.forms import fields
+from cold_arc.web.forms.plain_numbers import bounded, whole
+from cold_arc.web.school import learner, showing
+from cold_arc.web.school.ahead import prepare
+from cold_arc.web.shell import cookies
+from cold_arc.web.shell.db import session, writable
+
+bp = Blueprint("school", __name__)
+ROUND = re.compile(r"[0-9a-f]{16}")
+A_DAY = dt.timedelta(days=1)
+# Kinds of exercise that are answered under what is looked at: it is what is answered on.
+UNDERNEATH = ("collar", "fault")
+
+
+@dataclass(frozen=True)
+class SkillLine:
+    """A skill as the start page shows it: how it is remembered, None where it was not begun."""
+
+    id: str
+    title: str
+    kept: Kept | None
+    is_due: bool
+
+
+@bp.get("/school")
+def page() -> str:
+    """Where one begins: a round, or what was left of one; every skill and how it is remembered."""
+    name = learner.current()
+    answers, now = kept.answers_of(session(), name), jobs.now()
+    task = kept.task_of(session(), name, answers)
+    opened = kept.left_open(session(), name)
+    remembered = memories((answered.practised for answered in answers), now)
+    round_id = secrets.token_hex(8)
+    if opened is None and model.is_warm():
+        prepare(_first(answers, now, round_id, task.ahead if task else ()))
+    lines = [
+        SkillLine(skill.id, skill.title, known := remembered.get(skill.id), _is_due(known, now))
+        for skill in skills().values()
+    ]
+    return render_template(
+        "school/start.html",
+        name=name,
+        opened=opened,
+        round_id=round_id,
+        task=task,
+        kinds=kinds(),
+        lines=lines,
+        due=sum(line.is_due for line in lines),
+        answers=answers,
+        today=sum(answered.at > now - A_DAY for answered in answers),
+        a_round=A_ROUND,
+    )
+
+
+def _is_due(known: Kept | None, now: dt.datetime) -> bool:
+    return known is not None and known.due <= now
+
+
+def _first(
+    answers: list[Answered], now: dt.datetime, round_id: str, wanted: tuple[str, ...]
+) -> Posed:
+    return next_question(answers, now, f"{round_id} 1", (), wanted)
+
+
+@bp.post("/school")
+def begin() -> AnyResponse:
+    """Begins a round under a name, and keeps the name in this browser."""
+    name = learner.tidy(request.form.get("name", ""))
+    round_id = request.form.get("round", "")
+    if not ROUND.fullmatch(round_id):
+        abort(404)
+    back = redirect(url_for("school.question", round_id=round_id, number=1), 303)
+    cookies.keep(back, learner.COOKIE, name)
+    if kept.question(session(), round_id, 1) is not None:
+        return back
+    answers = kept.answers_of(session(), name)
+    task = kept.task_of(session(), name, answers)
+    posed = _first(answers, jobs.now(), round_id, task.ahead if task else ())
+    kept.pose(writable(), name, round_id, 1, posed, None)
+    writable().commit()
+    prepare(posed)
+    return back
+
+
+def _asked(round_id: str, number: int) -> tuple[Question, Exercise]:
+    """A question and its exercise; 404 for one there is not, 503 while beams can't be computed."""
+    asked = kept.question(session(), round_id, number) if ROUND.fullmatch(round_id) else None
+    if asked is None:
+        abort(404)
+    if not model.is_warm():
+        abort(503)
+    posed = asked.posed
+    return asked, make(posed.skill, posed.level, posed.seed, asked.lamp)
+
+
+class LineForm(FlaskForm):
+    """Where the cut-off stands on a wall at a distance."""
+
+    distance = fields.TypedField("Distance", fields.WALL_DISTANCE)
+    stands = fields.slope("The line stands")
+
+
+class CollarForm(FlaskForm):
+    """Where the collar is preset."""
+
+    turned = fields.clock_angle("Preset the collar", "Say where it is preset.")
+
+
+class TurnForm(FlaskForm):
+    """Turns of both screws, clockwise positive."""
+
+    class Meta:
+        """Nothing is saved by it: it needs no token."""
+
+        csrf = False
+
+    _turns = Quantity(-at_wall.MOST_TURNS, at_wall.MOST_TURNS, id="turns")
+    height = fields.TypedField("Height screw, turns", _turns, required=False)
+    side = fields.TypedField("Side screw, turns", _turns, required=False)
+
+
+@bp.get("/school/<round_id>/<int:number>")
+@in_turn
+def question(round_id: str, number: int) -> ResponseReturnValue:
+    """One question, open or answered."""
+    asked, exercise = _asked(round_id, number)
+    return _shown(asked, exercise)
+
+
+def _shown(
+    asked: Question, exercise: Exercise, error: str = "", form: FlaskForm | None = None
+) -> ResponseReturnValue:
+    answer = asked.answer if asked.answered else request.values.get("made", "")[:400]
+    turn_form = TurnForm(request.args) if exercise.kind == "screws" else None
+    if turn_form and not asked.answered and "height" in request.args:
+        answer, error = _turned(turn_form, answer)
+    judged = judge(exercise, asked.answer) if asked.answered else None
+    view = _view(asked, exercise, answer)
+    status = 422 if error or (form and form.errors) or (turn_form and turn_form.errors) else 200
+    return render_template(
+        "school/question.html",
+        asked=asked,
+        exercise=exercise,
+        judged=judged,
+        skill=skills()[exercise.skill],
+        kind=kinds()[exercise.kind],
+        view=view,
+        beside=judged is None and len(view["walls"]) < 2 and exercise.kind not in UNDERNEATH,
+        made=answer,
+        error=error,
+        form=form or _form(exercise),
+        turn_form=turn_form,
+        sure=list(Sure)[::-1],
+        a_round=A_ROUND,
+        picked=request.form.getlist("pick"),
+        here=url_for("school.question", round_id=asked.round, number=asked.number),
+    ), status
+
+
+def _turned(form: TurnForm, made: str) -> tuple[str, str]:
+    """The moves with one more; an error where that is none."""
+    if not form.validate():
+        return made, ""
+    height, side = form.height.data or 0.0, form.side.data or 0.0
+    if not height and not side:
+        return made, "Turn at least one of the screws."
+    more = ";".join(filter(None, [made, f"{height:g},{side:g}"]))
+    try:
+        at_wall.moves_of(more)
+    except AnswerError as wrong:
+        return made, str(wrong)
+    form.height.raw_data = form.side.raw_data = None
+    form.height.data = form.side.data = None
+    return more, ""
+
+
+def _form(exercise: Exercise) -> FlaskForm | None:
+    if exercise.kind == "line":
+        return LineForm(formdata=None, data={"distance": at_wall.DISTANCE_M})
+    return CollarForm(formdata=None) if exercise.kind == "collar" else None
+
+
+def _view(asked: Question, exercise: Exercise, answer: str) -> dict[str, Any]:
+    """What is looked at, by the name of the part that draws it."""
+    try:
+        screws = showing.screws_view(exercise, asked, answer)
+        case = showing.case_view(exercise, answer)
+    except AnswerError:
+        screws, case = showing.screws_view(exercise, asked, ""), showing.case_view(exercise, "")
+    return {
+        "walls": showing.walls(exercise, asked),
+        "line": showing.line_view(exercise, asked),
+        "face": showing.face_view(exercise, asked),
+        "dial": showing.dial_view(exercise, asked),
+        "screws": screws,
+        "case": case,
+        "tests": showing.tests_of(exercise),
+    }
+
+
+@bp.post("/school/<round_id>/<int:number>")
+@in_turn
+def answer(round_id: str, number: int) -> ResponseReturnValue:
+    """Takes an answer, once; poses what comes next. An answered question is only shown."""
+    asked, exercise = _asked(round_id, number)
+    here = url_for("school.question", round_id=round_id, number=number)
+    if asked.answered:
+        return redirect(here, 303)
+    form = _sent_form(exercise)
+    if form is not None and not form.validate_on_submit():
+        return _shown(asked, exercise, form=form)
+    try:
+        text = _answer_text(exercise, form)
+        judged = judge(exercise, text)
+    except AnswerError as wrong:
+        return _shown(asked, exercise, str(wrong), form)
+    given = _given(exercise, judged)
+    posed = _next(asked, given)
+    opened = writable()
+    if kept.answer(opened, asked, text, given) and posed:
+        kept.pose(opened, asked.learner, round_id, number + 1, posed, None)
+    opened.commit()
+    if posed:
+        prepare(posed)
+    return redirect(here, 303)
+
+
+def _sent_form(exercise: Exercise) -> FlaskForm | None:
+    return {"line": LineForm, "collar": CollarForm}.get(exercise.kind, lambda: None)()
+
+
+def _answer_text(exercise: Exercise, form: FlaskForm | None) -> str:
+    """An answer as it is judged and kept."""
+    if isinstance(form, LineForm):
+        return f"{form.stands.data:.6f}"
+    if isinstance(form, CollarForm):
+        return f"{form.turned.data:.3f}"
+    if exercise.kind == "screws":
+        return request.form.get("made", "")
+    if exercise.kind == "fault":
+        return f"{request.form.get('made', '')}|{request.form.get('pick', '')}"
+    return ",".join(request.form.getlist("pick"))
+
+
+def _given(exercise: Exercise, judged: Judgement) -> Answered:
+    sure = whole(request.form.get("sure"))
+    return Answered(
+        exercise.skill,
+        exercise.level,
+        exercise.guessed,
+        jobs.now(),
+        judged.right,
+        Sure(sure) if sure in list(Sure) else Sure.THOUGHT,
+        judged.taken_for,
+    )
+
+
+def _next(asked: Question, given: Answered) -> Posed | None:
+    """What is asked after an answer; None at a round's end."""
+    if asked.number >= A_ROUND:
+        return None
+    answers = [*kept.answers_of(session(), asked.learner), given]
+    task = kept.task_of(session(), asked.learner, answers)
+    so_far = [known.posed.skill for known in kept.round_of(session(), asked.round)]
+    luck = f"{asked.round} {asked.number + 1}"
+    return next_question(answers, jobs.now(), luck, so_far, task.ahead if task else ())
+
+
+@bp.get("/school/<round_id>/<int:number>/<int:which>.png")
+@in_turn
+def picture(round_id: str, number: int, which: int) -> Response:
+    """One of a question's pictures; its address tells nothing of what is in it."""
+    asked, exercise = _asked(round_id, number)
+    setup = showing.picture_setup(exercise, asked, which)
+    if setup is None:
+        abort(404)
+    beam = beam_of(setup)
+    if exercise.kind in ("line", "screws"):
+        up, right = (bounded(request.args.get(name), -6.0, 6.0, 0.0) for name in ("up", "right"))
+        turned = up - stands_deg(setup) if exercise.kind == "screws" else 0.0
+        lamps = (drawing.LampAxis(0.0, 0.0, right, turned),)
+        frame = showing.LINE_FRAME
+        pixels = drawing.render(beam, lamps=lamps, frame=frame, distance_m=at_wall.DISTANCE_M)
+    else:
+        pixels = drawing.render(beam)
+    headers = {"Cache-Control": "private, max-age=3600"}
+    return Response(pixels, mimetype="image/png", headers=headers)
+
+
+@bp.get("/school/<round_id>")
+def looked_back(round_id: str) -> str:
+    """A round looked back on: each question, what was said, what is true."""
+    asked = kept.round_of(session(), round_id) if ROUND.fullmatch(round_id) else []
+    done = [known for known in asked if known.answered]
+    if not done:
+        abort(404)
+    return render_template(
+        "school/round.html",
+        asked=asked,
+        done=done,
+        skills=skills(),
+        kinds=kinds(),
+        right=sum(known.answered.right for known in done if known.answered),
+        a_round=A_ROUND,
+    )

@@ -1,0 +1,226 @@
+"""What an exercise shows, as a page takes it: walls, faces, dials, tables; before and after it was
+answered.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+from flask import url_for
+
+from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.bases import find
+from cold_arc.core.school.exercise import (
+    BeamsShown,
+    CarShown,
+    CollarShown,
+    Exercise,
+    FaceShown,
+    LineShown,
+    ScrewsShown,
+)
+from cold_arc.core.work import clocking
+from cold_arc.core.work.diagnosis import Test, faults
+from cold_arc.formats.picture import Frame
+from cold_arc.school import beams, cars, wall
+from cold_arc.store.school import Question
+from cold_arc.web.forms.fields import unit_system
+from cold_arc.web.job.fault import CaseView
+from cold_arc.web.parts.base_face import DrawnBase, build_base_face
+from cold_arc.web.parts.beam_wall import build_beam_wall
+from cold_arc.web.parts.dial import Dial, build_dial
+from cold_arc.web.parts.wall import (
+    View,
+    Wall,
+    WallLine,
+    add_bands,
+    cut_off_path,
+    drag_line,
+    lamp_wall,
+)
+
+# The part of a wall a line is laid on, m about the lamp's axis at 10 m; how far its arms reach, cm.
+LINE_FRAME, ARM_CM = Frame(-2.2, -0.75, 2.2, 0.95), 160.0
+# Which picture is which: what is shown first, second; the lamp as it should be; as it would look
+# if the answer were right.
+MEANT, THOUGHT = 8, 9
+
+
+@dataclass(frozen=True)
+class Pictured:
+    """A Wall with its caption."""
+
+    wall: Wall
+    words: str
+
+
+def picture_setup(exercise: Exercise, asked: Question, which: int) -> SetUp | None:
+    """The set-up of one of a question's pictures; None where there is none, or it would tell the
+    answer.
+    """
+    shown = exercise.shown
+    if isinstance(shown, LineShown | ScrewsShown):
+        return shown.setup if which == 0 else None
+    if not isinstance(shown, BeamsShown):
+        return None
+    if which < len(shown.setups):
+        return shown.setups[which]
+    if asked.answered is None:
+        return None
+    return {MEANT: shown.meant, THOUGHT: thought_of(exercise, asked)}.get(which)
+
+
+def thought_of(exercise: Exercise, asked: Question) -> SetUp | None:
+    """What the lamp would look like if what was answered wrongly were so."""
+    shown = exercise.shown
+    if exercise.kind != "read" or asked.answered is None or not isinstance(shown, BeamsShown):
+        return None
+    fault = beams.FAULTS.get(asked.answered.taken_for)
+    return next(iter(fault.ways(shown.meant, exercise.level)), None) if fault else None
+
+
+def _address(asked: Question, which: int) -> str:
+    return url_for("school.picture", round_id=asked.round, number=asked.number, which=which)
+
+
+def _view() -> View:
+    return View(unit_system(), degrees=True)
+
+
+def walls(exercise: Exercise, asked: Question) -> list[Pictured]:
+    """The beams of an exercise on walls; once answered, the lamp as it should be beside them."""
+    shown = exercise.shown
+    if not isinstance(shown, BeamsShown):
+        return []
+    letters = "AB" if len(shown.setups) > 1 else ("This lamp",)
+    pictured = [
+        (setup, number, words)
+        for (number, setup), words in zip(enumerate(shown.setups), letters, strict=True)
+    ]
+    if asked.answered is not None and exercise.kind == "read":
+        thought = thought_of(exercise, asked)
+        text = exercise.text_of(asked.answered.taken_for) if thought else ""
+        pictured += [(thought, THOUGHT, f"So it would look: {text}")] if thought else []
+        if beams.FINE not in exercise.right:
+            pictured.append((shown.meant, MEANT, "As it should be"))
+    return [
+        Pictured(_beam_wall(exercise, setup, _address(asked, number)), words)
+        for setup, number, words in pictured
+    ]
+
+
+def _beam_wall(exercise: Exercise, setup: SetUp, address: str) -> Wall:
+    """One beam; with the line where its edge belongs, where the exercise tapes it."""
+    shown = exercise.shown
+    assert isinstance(shown, BeamsShown)
+    cut_off = shown.meant.built_housing().cut_off
+    line = cut_off if shown.taped else replace(cut_off, shape="none")
+    return build_beam_wall(line, _view(), after=address)
+
+
+@dataclass(frozen=True)
+class LineView:
+    """The line to be laid: on its wall; once answered, where it was laid and where it stands."""
+
+    wall: Wall
+
+
+def line_view(exercise: Exercise, asked: Question) -> LineView | None:
+    """The Wall of a line that is laid."""
+    shown = exercise.shown
+    if not isinstance(shown, LineShown):
+        return None
+    drawn = lamp_wall(LINE_FRAME, shown.distance_m, _view())
+    drawn.arm, drawn.after = ARM_CM, _address(asked, 0)
+    if asked.answered is None:
+        drawn.drag = drag_line(drawn, (0.0, 0.0), (0.0, 0.0), shown.setup.traffic)
+        return LineView(drawn.finished())
+    kerb = 1 if shown.setup.traffic == "right" else -1
+    truth = math.tan(math.radians(shown.stands_deg))
+    for slope, words, marks in (
+        (float(asked.answer), "laid", drawn.found),
+        (truth, "stands", drawn.left),
+    ):
+        y = -100 * shown.distance_m * slope
+        path = cut_off_path(0.0, y, ARM_CM, kerb, elbow=True)
+        marks.append(WallLine(path, words, -kerb * ARM_CM * 0.8, y))
+    return LineView(drawn.finished())
+
+
+@dataclass(frozen=True)
+class FaceView:
+    """A base that is not named, from behind; what is seen of it besides."""
+
+    drawn: DrawnBase
+    seen: tuple[tuple[str, str], ...]
+
+
+def face_view(exercise: Exercise, asked: Question) -> FaceView | None:
+    """The face of a base; it is named once it was answered."""
+    shown = exercise.shown
+    base = find(shown.base) if isinstance(shown, FaceShown) else None
+    if base is None or not isinstance(shown, FaceShown):
+        return None
+    drawn = build_base_face(base)
+    words = drawn.words if asked.answered else "A base from behind"
+    return FaceView(replace(drawn, words=words), shown.seen)
+
+
+def dial_view(exercise: Exercise, asked: Question) -> Dial | None:
+    """The dial of a bulb that stopped; with its preset once it was answered."""
+    shown = exercise.shown
+    if not isinstance(shown, CollarShown):
+        return None
+    dial = build_dial(clocking.preset(shown.stopped_deg, shown.turns_alike))
+    return dial if asked.answered else replace(dial, preset_deg=None)
+
+
+@dataclass(frozen=True)
+class ScrewsView:
+    """A lamp before the wall and the moves made: the Wall, each move and where the edge stood
+    after it.
+    """
+
+    wall: Wall
+    rows: tuple[tuple[str, str, float, float], ...]
+    made: str
+    left: int
+    sideways: bool
+    distance_m: float
+
+
+def screws_view(exercise: Exercise, asked: Question, answer: str) -> ScrewsView | None:
+    """The lamp after the moves of an answer."""
+    shown = exercise.shown
+    if not isinstance(shown, ScrewsShown):
+        return None
+    turned = wall.turn(shown, wall.moves_of(answer))
+    up, right = turned.stands
+    drawn = lamp_wall(LINE_FRAME, shown.distance_m, _view())
+    drawn.arm = ARM_CM
+    add_bands(drawn, shown.target, 0.0, 0.0)
+    address = _address(asked, 0)
+    drawn.after = f"{address}?up={math.degrees(up):.3f}&right={math.degrees(right):.3f}"
+    rows = [("", "", *turned.stood[0])]
+    rows += [
+        (f"{height:+g}", f"{side:+g}", *stood)
+        for (height, side), stood in zip(turned.moves, turned.stood[1:], strict=True)
+    ]
+    left = shown.par - len(turned.moves)
+    return ScrewsView(drawn.finished(), tuple(rows), answer, left, shown.sideways, shown.distance_m)
+
+
+def case_view(exercise: Exercise, answer: str) -> CaseView | None:
+    """The case of a car, after the tests of an answer."""
+    shown = exercise.shown
+    if not isinstance(shown, CarShown):
+        return None
+    return CaseView(cars.case_of(shown, answer)[0])
+
+
+def tests_of(exercise: Exercise) -> list[Test]:
+    """The tests that are offered on a car."""
+    shown = exercise.shown
+    tests = shown.tests if isinstance(shown, CarShown) else ()
+    return [faults().tests[test] for test in tests]
