@@ -39,7 +39,9 @@ LAMPS = (
     ("fog-reflector", "H11"),
 )
 DUAL = "H4"
-FINE, UPSIDE = "read.fine", "read.upside"
+FINE, UPSIDE, SWAPPED = "read.fine", "read.upside", "read.swapped"
+# What only a dual bulb can do.
+DUAL_ONLY = (UPSIDE, SWAPPED)
 # How many answers a level offers; from which level on lamps differ in colour and brightness, and
 # two things may be wrong at once.
 OFFERED, VARIED_FROM, TWO_FROM = (3, 4, 5, 6, 7), 3, 5
@@ -123,6 +125,18 @@ FAULTS: dict[str, BeamFault] = {
         lambda setup, size: replace(setup, clock=180.0),
         into=("reflector",),
     ),
+    SWAPPED: BeamFault(
+        "Low and high are exchanged at the plug",
+        (1, 1, 1, 1, 1),
+        lambda setup, size: replace(setup, high=True),
+        into=("reflector",),
+    ),
+    "read.shade": BeamFault(
+        "The shade is bent: its step is gone",
+        (1, 1, 1, 1, 1),
+        lambda setup, size: replace(setup, cut_off="flat"),
+        into=("projector",),
+    ),
 }
 FINE_TEXT = "Nothing: it is as it should be"
 # What may be wrong besides, where two things are.
@@ -133,7 +147,7 @@ def _good_lamp(luck: Random, level: int, fault: str) -> SetUp:
     """A lamp with an LED like the filament, well seated; one *fault* is met in."""
     met = FAULTS[fault].into if fault in FAULTS else ()
     lamps = [lamp for lamp in LAMPS if not met or lamp[0] in met]
-    if fault == UPSIDE:
+    if fault in DUAL_ONLY:
         lamps = [lamp for lamp in lamps if lamp[1] == DUAL]
     housing, base = luck.choice(lamps)
     varied = level >= VARIED_FROM
@@ -152,7 +166,8 @@ def offered(setup: SetUp) -> dict[str, BeamFault]:
     return {
         key: fault
         for key, fault in FAULTS.items()
-        if (not fault.into or setup.housing in fault.into) and (key != UPSIDE or setup.base == DUAL)
+        if (not fault.into or setup.housing in fault.into)
+        and (key not in DUAL_ONLY or setup.base == DUAL)
     }
 
 
@@ -373,9 +388,12 @@ def _dazzling(good: SetUp, level: int, luck: Random) -> _Spill:
 
 
 def _bright(good: SetUp, level: int, luck: Random) -> _Spill:
-    """The lamp as it should be, brighter: that dazzles nobody."""
-    lumens = beam_of(good).emitted_lm
-    return _spill(replace(good, flux=round(lumens * luck.choice((0.7, 1.0, 1.5)), 1)))
+    """The lamp as it should be, brighter or not: that dazzles nobody. With the bulb it was made
+    for, where an LED comes near the limit.
+    """
+    lumens = round(beam_of(good).emitted_lm * luck.choice((0.7, 1.0, 1.5)), 1)
+    lamp = _spill(replace(good, flux=lumens))
+    return lamp if lamp.is_clear else _spill(good.reference())
 
 
 def compare(skill: str, level: int, seed: int) -> Exercise:

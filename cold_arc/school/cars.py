@@ -14,6 +14,7 @@ from cold_arc.core.school.exercise import (
     StepsShown,
     by_level,
     draw,
+    lettered,
     shuffled,
 )
 from cold_arc.core.school.skills import kinds
@@ -34,16 +35,15 @@ def _is_cured(cause: Cause, hidden: str) -> bool:
 
 
 @lru_cache(maxsize=512)
-def best_minutes(car: SimulatedCar, symptom: str) -> float | None:
-    """Minutes of tests in which the table's own best next tests find a car's fault; None where
-    they name another.
+def best_way(car: SimulatedCar, symptom: str) -> Case | None:
+    """The tests by which the table's own best next test finds a car's fault; None where it names
+    another, or needs none.
     """
     case = Case(symptom)
-    while diagnosis.verdict(case) is None:
+    while (named := diagnosis.verdict(case)) is None:
         test = diagnosis.promises(case)[0].test.id
         case = case.answered(test, car.answer(test))
-    named = diagnosis.verdict(case)
-    return case.minutes if named and _is_cured(named, car.fault) else None
+    return case if case.answers and _is_cured(named, car.fault) else None
 
 
 def fault(skill: str, level: int, seed: int) -> Exercise:
@@ -54,12 +54,12 @@ def fault(skill: str, level: int, seed: int) -> Exercise:
         hidden = SimulatedCar.numbered(number).fault
         car = SimulatedCar(hidden, number if level >= LUCKY_FROM else 0)
         shows = car.shows()
-        par = best_minutes(car, shows[0]) if shows else None
-        if par:
+        way = best_way(car, shows[0]) if shows else None
+        if way:
             break
     else:
         raise RuntimeError(f"no such car: {skill} {level} {seed}")
-    allowed = max(par * by_level(level, LONGER), par + LONGER_MIN)
+    allowed = max(way.minutes * by_level(level, LONGER), way.minutes + LONGER_MIN)
     symptom, cause = faults().symptoms[shows[0]], faults().causes[hidden]
     options = {key: Option(key, faults().causes[key].text) for key in symptom.shows}
     return Exercise(
@@ -67,7 +67,7 @@ def fault(skill: str, level: int, seed: int) -> Exercise:
         level,
         seed,
         f"{symptom.text}. {kinds()['fault'].ask}",
-        CarShown(hidden, car.number, symptom.id, _tests(symptom.id, level, luck), allowed),
+        CarShown(hidden, car.number, symptom.id, _tests(way, level, luck), allowed),
         (f"Within {allowed:.0f} minutes of tests.",),
         shuffled(options, luck),
         frozenset({hidden}),
@@ -79,9 +79,12 @@ def fault(skill: str, level: int, seed: int) -> Exercise:
 IDLE_TESTS = (1, 2, 4, 6, 8)
 
 
-def _tests(symptom: str, level: int, luck: Random) -> tuple[str, ...]:
-    """The tests that tell of a symptom, and some that don't, in the table's order."""
-    telling = {promise.test.id for promise in diagnosis.promises(Case(symptom))}
+def _tests(way: Case, level: int, luck: Random) -> tuple[str, ...]:
+    """The tests that tell of what is seen, those of the best way, and some that tell nothing; in
+    the table's order.
+    """
+    telling = {promise.test.id for promise in diagnosis.promises(Case(way.symptom))}
+    telling |= {test for test, _ in way.answers}
     idle = [test for test in faults().tests if test not in telling]
     offered = telling | set(luck.sample(idle, min(len(idle), round(by_level(level, IDLE_TESTS)))))
     return tuple(test for test in faults().tests if test in offered)
@@ -146,8 +149,8 @@ def order(skill: str, level: int, seed: int) -> Exercise:
     else:
         raise RuntimeError(f"no such way: {skill} {level} {seed}")
     luck.shuffle(others)
-    offered = [ahead[0], *others[: 1 + level]]
-    luck.shuffle(offered)
+    offered = [words[place] for place in (ahead[0], *others[: 1 + level])]
+    options, letter = lettered(offered, words[ahead[0]], luck)
     return Exercise(
         skill,
         level,
@@ -155,8 +158,8 @@ def order(skill: str, level: int, seed: int) -> Exercise:
         kinds()["order"].ask,
         StepsShown(tuple(words[place] for place in done), back),
         (),
-        tuple(Option(str(place), words[place]) for place in offered),
-        frozenset({str(ahead[0])}),
+        options,
+        frozenset({letter}),
         why=words[ahead[0]],
     )
 

@@ -13,7 +13,7 @@ from cold_arc.core.car.condition import HAZE_GRADES, UnitCondition
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.law import Market, markets
-from cold_arc.core.school.exercise import Exercise, FactsShown, Option, by_level, draw, shuffled
+from cold_arc.core.school.exercise import Exercise, FactsShown, Option, by_level, draw, lettered
 from cold_arc.core.school.skills import kinds
 from cold_arc.core.units import UnitSystem, say_percent
 from cold_arc.core.work.interlocks import interlocks, wanted
@@ -131,10 +131,7 @@ def _asked(
     """A question of statements: *right* among *others*, as many as the level has."""
     skill, level, seed = place
     luck.shuffle(others)
-    options = {"right": Option("0", right)}
-    options |= {
-        text: Option(str(number), text) for number, text in enumerate(others[: 1 + level], 1)
-    }
+    options, letter = lettered([right, *others[: 1 + level]], right, luck)
     return Exercise(
         skill,
         level,
@@ -142,8 +139,8 @@ def _asked(
         kinds()["tell"].ask,
         FactsShown(facts),
         (),
-        shuffled(options, luck),
-        frozenset({"0"}),
+        options,
+        frozenset({letter}),
         why=right,
     )
 

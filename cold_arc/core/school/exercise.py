@@ -5,9 +5,10 @@ The same skill, level and seed always make the same exercise.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from random import Random
+from string import ascii_lowercase
 
 from cold_arc.core.aim.rules import Target
 from cold_arc.core.beam.setup import SetUp
@@ -221,3 +222,15 @@ def shuffled(options: Mapping[str, Option], luck: Random) -> tuple[Option, ...]:
     order = list(options.values())
     luck.shuffle(order)
     return tuple(order)
+
+
+def lettered(texts: Sequence[str], right: str, luck: Random) -> tuple[tuple[Option, ...], str]:
+    """Options of texts in an order of luck, called by letters that tell nothing; and which is
+    *right*.
+    """
+    order = list(texts)
+    luck.shuffle(order)
+    options = tuple(
+        Option(letter, text) for letter, text in zip(ascii_lowercase, order, strict=False)
+    )
+    return options, next(option.id for option in options if option.text == right)

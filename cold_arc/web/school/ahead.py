@@ -22,15 +22,21 @@ def beams_shown(exercise: Exercise) -> Iterator[SetUp]:
         yield shown.setup
 
 
-def prepare(posed: Posed, lamp: SetUp | None = None) -> threading.Thread:
+# One exercise is made ahead at a time; what comes meanwhile is made when it is asked for.
+_AHEAD = threading.Lock()
+
+
+def prepare(posed: Posed, lamp: SetUp | None = None) -> None:
     """Makes a question's exercise and its beams in the background; both are remembered."""
-    worker = threading.Thread(target=_made, args=(posed, lamp), daemon=True)
-    worker.start()
-    return worker
+    if model.is_warm() and _AHEAD.acquire(blocking=False):
+        threading.Thread(target=_made, args=(posed, lamp), daemon=True).start()
 
 
 def _made(posed: Posed, lamp: SetUp | None) -> None:
-    model.leave_a_processor(True)
-    exercise = make(posed.skill, posed.level, posed.seed, lamp)
-    for setup in beams_shown(exercise):
-        beam_of(setup)
+    try:
+        model.leave_a_processor(True)
+        exercise = make(posed.skill, posed.level, posed.seed, lamp)
+        for setup in beams_shown(exercise):
+            beam_of(setup)
+    finally:
+        _AHEAD.release()

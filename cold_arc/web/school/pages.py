@@ -60,7 +60,7 @@ def page() -> str:
     opened = kept.left_open(session(), name)
     remembered = memories((answered.practised for answered in answers), now)
     round_id = secrets.token_hex(8)
-    if opened is None and model.is_warm():
+    if opened is None:
         prepare(_first(answers, now, round_id, task.ahead if task else ()))
     lines = [
         SkillLine(skill.id, skill.title, known := remembered.get(skill.id), _is_due(known, now))
