@@ -60,13 +60,14 @@ class SimulatedLearner:
             return known
         since, days = self.remembered[posed.skill]
         recalled = RECALLED ** ((now - since) / dt.timedelta(days=days))
-        return recalled * known + (1 - recalled) * guessed
+        return float(recalled * known + (1 - recalled) * guessed)
 
     def practises(self, rounds: int, every_days: float = 1.0) -> list[Answered]:
         """Rounds of ten, one every so many days: what is asked is what the school would ask."""
         answers: list[Answered] = []
         for day in range(rounds):
-            now, asked = BEGAN + dt.timedelta(days=day * every_days), []
+            now = BEGAN + dt.timedelta(days=day * every_days)
+            asked: list[str] = []
             for number in range(1, A_ROUND + 1):
                 posed = next_question(answers, now, f"{self.number} {day} {number}", asked)
                 answers.append(self.answers(posed, now))

@@ -11,7 +11,7 @@ from cold_arc.core.car import identify
 from cold_arc.core.car.base_faces import faces
 from cold_arc.core.car.bases import Base, find, usual
 from cold_arc.core.car.identify import QUESTIONS, Question
-from cold_arc.core.school.exercise import Exercise, FaceShown, Option, by_level, draw
+from cold_arc.core.school.exercise import AnswerOption, Exercise, FaceShown, by_level, draw
 from cold_arc.core.school.skills import kinds
 
 # How many bases a level offers, and how many facts beyond what tells them apart.
@@ -48,15 +48,16 @@ def fitting(seen: Sequence[tuple[str, str]], among: Sequence[str]) -> list[str]:
 
 def _others(base: Base, skill: str, count: int, luck: Random) -> list[str]:
     """Bases offered beside the right one: look-alikes first, or of other bodies."""
-    if skill == "base.alike":
-        near = [name for group in _alike() if base.name in group for name in group]
-        rest = [other.name for other in _drawn() if other.looks == base.looks]
-    else:
-        near = []
-        rest = [other.name for other in _drawn() if other.looks != base.looks]
+    alike = skill == "base.alike"
+    rest = [other.name for other in _drawn() if (other.looks == base.looks) is alike]
     luck.shuffle(rest)
-    names = dict.fromkeys(name for name in (*near, *rest) if name != base.name)
-    return list(names)[: count - 1]
+    names = dict.fromkeys([base.name, *(_mistaken(base.name) if alike else ()), *rest])
+    return list(names)[1:count]
+
+
+def _mistaken(name: str) -> list[str]:
+    """The bases one is mistaken for."""
+    return [other for group in _alike() if name in group for other in group]
 
 
 def name_base(skill: str, level: int, seed: int) -> Exercise:
@@ -78,7 +79,7 @@ def name_base(skill: str, level: int, seed: int) -> Exercise:
         kinds()["base"].ask,
         FaceShown(base.name, tuple(_words(*pair) for pair in seen)),
         (),
-        tuple(Option(name, name) for name in names),
+        tuple(AnswerOption(name, name) for name in names),
         frozenset({base.name}),
         why=_why(base),
     )

@@ -18,9 +18,9 @@ from cold_arc.core.beam.report import beam_of, rough_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Level
 from cold_arc.core.school.exercise import (
+    AnswerOption,
     BeamsShown,
     Exercise,
-    Option,
     by_level,
     draw,
     shuffled,
@@ -218,17 +218,17 @@ def _posed(
     wanted = round(by_level(level, OFFERED)) - len(wrong | {FINE})
     fitting = (key for key in others if is_plain(shown, ways_of(good, level, key, wrong)))
     beside = [key for key, _ in zip(fitting, range(max(2, wanted)), strict=False)]
-    options = {key: Option(key, texts[key], key) for key in (*wrong, *beside, FINE)}
-    told = [lamp_words(good)]
+    options = {key: AnswerOption(key, texts[key], key) for key in (*wrong, *beside, FINE)}
+    words = [lamp_words(good)]
     if len(wrong) > 1:
-        told.append("Two things are wrong.")
+        words.append("Two things are wrong.")
     return Exercise(
         skill,
         level,
         seed,
         kinds()["read"].ask,
         BeamsShown((shown,), good, taped=level <= 2),
-        tuple(told),
+        tuple(words),
         shuffled(options, luck),
         wrong,
         picks=len(wrong),
@@ -277,7 +277,7 @@ def compare_gain(skill: str, level: int, seed: int) -> Exercise:
     lumens = rough_of(second, POINTS).emitted_lm
     ratio = _peak(second) / _peak(first)
     second = replace(second, flux=round(lumens * factor / ratio, 1))
-    options = tuple(Option(f"x{value:g}", _gain_words(value)) for value in GAINS[level - 1])
+    options = tuple(AnswerOption(f"x{value:g}", _gain_words(value)) for value in GAINS[level - 1])
     return Exercise(
         skill,
         level,
@@ -301,6 +301,8 @@ def _gain_words(value: float) -> str:
 # A beam stands clear of the limit above the cut-off by so much, either way.
 CLEARLY = 1.25
 BOTH, NEITHER = "both", "neither"
+# Which answer is right, by whether A and B dazzle.
+WHICH = {(True, True): BOTH, (True, False): "A", (False, True): "B", (False, False): NEITHER}
 
 
 @dataclass(frozen=True)
@@ -339,27 +341,20 @@ def compare_glare(skill: str, level: int, seed: int) -> Exercise:
     luck = draw(skill, level, seed)
     housing, base = luck.choice([lamp for lamp in LAMPS if lamp[0] == "reflector"])
     good = SetUp(housing=housing, base=base, source="led", traffic=luck.choice(("right", "left")))
-    lamps = []
-    for _ in range(2):
-        spoilt = luck.random() < 0.5
-        lamps.append(_dazzling(good, level, luck) if spoilt else _bright(good, level, luck))
-    which = {"A": lamps[0].dazzles, "B": lamps[1].dazzles}
-    count = sum(which.values())
-    right = (
-        BOTH if count == 2 else NEITHER if count == 0 else next(k for k, v in which.items() if v)
-    )
+    lamps = [_to_compare(good, level, luck) for _ in range(2)]
+    right = WHICH[lamps[0].dazzles, lamps[1].dazzles]
     options = (
-        Option("A", "A dazzles"),
-        Option("B", "B dazzles"),
-        Option(BOTH, "Both dazzle"),
-        Option(NEITHER, "Neither dazzles"),
+        AnswerOption("A", "A dazzles"),
+        AnswerOption("B", "B dazzles"),
+        AnswerOption(BOTH, "Both dazzle"),
+        AnswerOption(NEITHER, "Neither dazzles"),
     )
     shares = ", ".join(
         f"{name} {say_percent(lamp.share, 1)}" for name, lamp in zip("AB", lamps, strict=True)
     )
     why = (
         f"{next(option.text for option in options if option.id == right)}. Of the beam above the "
-        f"edge: {shares}; with the nominal source {say_percent(lamps[0].usual, 1)}"
+        f"cut-off: {shares}; with the nominal source {say_percent(lamps[0].usual, 1)}"
     )
     return Exercise(
         skill,
@@ -372,6 +367,11 @@ def compare_glare(skill: str, level: int, seed: int) -> Exercise:
         frozenset({right}),
         why=why,
     )
+
+
+def _to_compare(good: SetUp, level: int, luck: Random) -> _Spill:
+    """A lamp that dazzles, or one that does not."""
+    return _dazzling(good, level, luck) if luck.random() < 0.5 else _bright(good, luck)
 
 
 def _dazzling(good: SetUp, level: int, luck: Random) -> _Spill:
@@ -387,7 +387,7 @@ def _dazzling(good: SetUp, level: int, luck: Random) -> _Spill:
     return spill
 
 
-def _bright(good: SetUp, level: int, luck: Random) -> _Spill:
+def _bright(good: SetUp, luck: Random) -> _Spill:
     """The lamp as it should be, brighter or not: that dazzles nobody. With the bulb it was made
     for, where an LED comes near the limit.
     """

@@ -6,11 +6,11 @@ from functools import lru_cache
 from random import Random
 
 from cold_arc.core.school.exercise import (
-    AnswerError,
+    AnswerOption,
     CarShown,
     Exercise,
     Judgement,
-    Option,
+    NoAnswerError,
     StepsShown,
     by_level,
     draw,
@@ -61,7 +61,7 @@ def fault(skill: str, level: int, seed: int) -> Exercise:
         raise RuntimeError(f"no such car: {skill} {level} {seed}")
     allowed = max(way.minutes * by_level(level, LONGER), way.minutes + LONGER_MIN)
     symptom, cause = faults().symptoms[shows[0]], faults().causes[hidden]
-    options = {key: Option(key, faults().causes[key].text) for key in symptom.shows}
+    options = {key: AnswerOption(key, faults().causes[key].text) for key in symptom.shows}
     return Exercise(
         skill,
         level,
@@ -98,7 +98,7 @@ def case_of(shown: CarShown, answer: str) -> tuple[Case, str]:
     car, case = SimulatedCar(shown.fault, shown.number), Case(shown.symptom)
     for test in dict.fromkeys(filter(None, tests.split(","))):
         if test not in shown.tests:
-            raise AnswerError("There is no such test.")
+            raise NoAnswerError("There is no such test.")
         case = case.answered(test, car.answer(test))
     return case, named
 
@@ -109,16 +109,16 @@ def judge_fault(exercise: Exercise, answer: str) -> Judgement:
     assert isinstance(shown, CarShown)
     case, named = case_of(shown, answer)
     if named not in {option.id for option in exercise.options}:
-        raise AnswerError("Say what it is.")
+        raise NoAnswerError("Say what it is.")
     cause = faults().causes[named]
-    found = _is_cured(cause, shown.fault)
+    cured = _is_cured(cause, shown.fault)
     count = len(case.answers)
     tests = f"{count} {'test' if count == 1 else 'tests'}, {case.minutes:.0f} min"
-    late = found and case.minutes > shown.allowed_minutes
+    late = cured and case.minutes > shown.allowed_minutes
     notes = (
         ("The right cause, but it took too long: the next best test stands first.",) if late else ()
     )
-    return Judgement(found and not late, f"{cause.text}, after {tests}", exercise.why, notes=notes)
+    return Judgement(cured and not late, f"{cause.text}, after {tests}", exercise.why, notes=notes)
 
 
 def _ways() -> list[tuple[RouteStep, ...]]:

@@ -13,7 +13,14 @@ from cold_arc.core.car.condition import HAZE_GRADES, UnitCondition
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.law import Market, markets
-from cold_arc.core.school.exercise import Exercise, FactsShown, Option, by_level, draw, lettered
+from cold_arc.core.school.exercise import (
+    AnswerOption,
+    Exercise,
+    FactsShown,
+    by_level,
+    draw,
+    lettered,
+)
 from cold_arc.core.school.skills import kinds
 from cold_arc.core.units import UnitSystem, say_percent
 from cold_arc.core.work.interlocks import interlocks, wanted
@@ -67,7 +74,7 @@ def leave(skill: str, level: int, seed: int) -> Exercise:
         kinds()["leave"].ask,
         FactsShown(facts),
         (),
-        tuple(Option(key, text, key) for key, text in REASONS.items()),
+        tuple(AnswerOption(key, text, key) for key, text in REASONS.items()),
         frozenset({right}),
         why=_why(judged, stops),
     )

@@ -8,9 +8,9 @@ from functools import lru_cache
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.school.exercise import (
     LONGEST_ANSWER,
-    AnswerError,
     Exercise,
     Judgement,
+    NoAnswerError,
     judged_by_options,
 )
 from cold_arc.school import bases, beams, cars, leaving, readings, wall
@@ -48,7 +48,7 @@ def make(skill: str, level: int, seed: int, lamp: SetUp | None = None) -> Exerci
 
 
 def judge(exercise: Exercise, answer: str) -> Judgement:
-    """How an answer was; AnswerError, in words, for what is none."""
+    """How an answer was; NoAnswerError, in words, for what is none."""
     if len(answer) > LONGEST_ANSWER:
-        raise AnswerError("That is no answer.")
+        raise NoAnswerError("That is no answer.")
     return JUDGES.get(exercise.kind, judged_by_options)(exercise, answer)

@@ -17,7 +17,7 @@ from cold_arc.core.metering import readings as metering
 from cold_arc.core.metering import slips
 from cold_arc.core.metering.peak import Likeness, hot_spot
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.school.exercise import Exercise, Option, RowsShown, by_level, draw
+from cold_arc.core.school.exercise import AnswerOption, Exercise, RowsShown, by_level, draw
 from cold_arc.core.school.skills import kinds
 from cold_arc.core.units import say_lux, say_volts
 
@@ -112,6 +112,6 @@ def _table(taken: dict[str, WallReading]) -> RowsShown:
     return RowsShown(("Place", "Read", "Supply"), rows)
 
 
-def _options() -> tuple[Option, ...]:
-    places = (Option(place, metering.words(place)) for place in PLACES)
-    return (*places, Option(ALL_SOUND, "All of them can be trusted", "meter.sound"))
+def _options() -> tuple[AnswerOption, ...]:
+    places = (AnswerOption(place, metering.words(place)) for place in PLACES)
+    return (*places, AnswerOption(ALL_SOUND, "All of them can be trusted", "meter.sound"))

@@ -9,11 +9,11 @@ from cold_arc.core.aim.rules import Target, built_in
 from cold_arc.core.beam.report import stands_deg
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.school.exercise import (
-    AnswerError,
     CollarShown,
     Exercise,
     Judgement,
     LineShown,
+    NoAnswerError,
     ScrewsShown,
     by_level,
     draw,
@@ -62,19 +62,19 @@ def judge_line(exercise: Exercise, answer: str) -> Judgement:
     laid = math.degrees(math.atan(_figure(answer)))
     off = laid - exercise.shown.stands_deg
     way = "too high" if off > 0 else "too low"
-    said = f"{say_degrees(laid, 2)}: {say_degrees(abs(off), 2)} {way}"
+    answered = f"{say_degrees(laid, 2)}: {say_degrees(abs(off), 2)} {way}"
     within = exercise.shown.within_deg
     note = f"Asked at this level: within {say_degrees(within, 2)}."
-    return Judgement(abs(off) <= within, said, exercise.why, notes=(note,))
+    return Judgement(abs(off) <= within, answered, exercise.why, notes=(note,))
 
 
 def _figure(text: str) -> float:
     try:
         value = float(text)
     except ValueError as error:
-        raise AnswerError("Lay the line, or type where it stands.") from error
+        raise NoAnswerError("Lay the line, or type where it stands.") from error
     if not math.isfinite(value):
-        raise AnswerError("Lay the line, or type where it stands.")
+        raise NoAnswerError("Lay the line, or type where it stands.")
     return value
 
 
@@ -91,9 +91,9 @@ def collar(skill: str, level: int, seed: int) -> Exercise:
     most = 150 if alike == 2 else 90
     stopped = step * luck.randint(1, int(most / step)) * luck.choice((1, -1))
     within = by_level(level, COLLAR_WITHIN_DEG)
-    told = [f"It locked at {say_clock_angle(stopped)}, seen from behind."]
+    words = [f"It locked at {say_clock_angle(stopped)}, seen from behind."]
     if alike == 2:
-        told.append("Two equal faces, no shield: it looks alike twice in a turn.")
+        words.append("Two equal faces, no shield: it looks alike twice in a turn.")
     preset = clocking.preset(stopped, alike).preset_deg
     return Exercise(
         skill,
@@ -101,7 +101,7 @@ def collar(skill: str, level: int, seed: int) -> Exercise:
         seed,
         kinds()["collar"].ask,
         CollarShown(stopped, alike, within),
-        tuple(told),
+        tuple(words),
         why=f"Preset it {say_clock_angle(preset)}",
     )
 
@@ -112,13 +112,15 @@ def judge_collar(exercise: Exercise, answer: str) -> Judgement:
     assert isinstance(shown, CollarShown)
     turned = _figure(answer)
     left_deg = clocking.preset(shown.stopped_deg + turned, shown.turns_alike).stopped_deg
-    said = f"Preset {say_clock_angle(turned)}: it then locks at {say_clock_angle(left_deg)}"
+    answered = f"Preset {say_clock_angle(turned)}: it then locks at {say_clock_angle(left_deg)}"
     note = clocking.second_reading(
         clocking.preset(shown.stopped_deg, shown.turns_alike),
         clocking.preset(shown.stopped_deg + turned, shown.turns_alike),
     )
     right = abs(left_deg) <= shown.within_deg
-    return Judgement(right, said, exercise.why, notes=(note.text,) if note and not right else ())
+    return Judgement(
+        right, answered, exercise.why, notes=(note.text,) if note and not right else ()
+    )
 
 
 # What a turn of a screw does, slopes: its own way and the other; play, turns; by level.
@@ -185,15 +187,15 @@ class Turned:
 
 
 def moves_of(answer: str) -> tuple[tuple[float, float], ...]:
-    """Moves as an address writes them, "0.5,0;-1,2"; AnswerError for what is none."""
+    """Moves as an address writes them, "0.5,0;-1,2"; NoAnswerError for what is none."""
     moves = []
     for part in filter(None, answer.split(";")):
         turns = tuple(_figure(text) for text in part.split(","))
         if len(turns) != 2 or any(abs(turn) > MOST_TURNS for turn in turns):
-            raise AnswerError(f"A move is up to {MOST_TURNS:g} turns of each screw.")
+            raise NoAnswerError(f"A move is up to {MOST_TURNS:g} turns of each screw.")
         moves.append((turns[0], turns[1]))
     if len(moves) > MOST_MOVES:
-        raise AnswerError(f"No more than {MOST_MOVES} moves.")
+        raise NoAnswerError(f"No more than {MOST_MOVES} moves.")
     return tuple(moves)
 
 
@@ -215,14 +217,14 @@ def judge_screws(exercise: Exercise, answer: str) -> Judgement:
     assert isinstance(shown, ScrewsShown)
     turned = turn(shown, moves_of(answer))
     if not turned.moves:
-        raise AnswerError("Turn a screw first.")
+        raise NoAnswerError("Turn a screw first.")
     up, right = turned.stands
     within = not shown.target.set.excess(up)
     straight = not (shown.sideways and shown.target.sideways_excess(right))
     count = len(turned.moves)
-    said = (
+    answered = (
         f"{count} {'move' if count == 1 else 'moves'}: the cut-off stands at {say_percent(up, 2)}"
     )
     if shown.sideways:
-        said += f", the elbow at {say_percent(right, 2)}"
-    return Judgement(within and straight and count <= shown.par, said, exercise.why)
+        answered += f", the elbow at {say_percent(right, 2)}"
+    return Judgement(within and straight and count <= shown.par, answered, exercise.why)

@@ -28,7 +28,7 @@ MOST_ANSWERS, MOST_LEARNERS = 2000, 200
 
 
 @dataclass(frozen=True)
-class Question:
+class PosedQuestion:
     """One question as it is kept: where it stands, what was posed; *answer* and *answered*: None
     while it is open. *lamp*: the shop's own lamp it is made from.
     """
@@ -43,7 +43,7 @@ class Question:
 
 
 @dataclass(frozen=True)
-class Task:
+class GivenSkills:
     """What somebody was given: skills, and those of them not practised since."""
 
     id: int
@@ -74,7 +74,7 @@ def pose(
     session.flush()
 
 
-def question(session: Session, round_id: str, number: int) -> Question | None:
+def question(session: Session, round_id: str, number: int) -> PosedQuestion | None:
     """One question; None where there is none that can be read."""
     row = _row(session, round_id, number)
     return _question(row) if row else None
@@ -85,7 +85,7 @@ def _row(session: Session, round_id: str, number: int) -> SchoolQuestionRow | No
     return session.scalars(query).one_or_none()
 
 
-def answer(session: Session, asked: Question, text: str, given: Answered) -> bool:
+def answer(session: Session, asked: PosedQuestion, text: str, given: Answered) -> bool:
     """Writes an answer down; False where the question was answered before, and nothing is
     changed.
     """
@@ -98,7 +98,7 @@ def answer(session: Session, asked: Question, text: str, given: Answered) -> boo
     return True
 
 
-def round_of(session: Session, round_id: str) -> list[Question]:
+def round_of(session: Session, round_id: str) -> list[PosedQuestion]:
     """The questions of a round, in order."""
     query = select(SchoolQuestionRow).filter_by(round=round_id).order_by(SchoolQuestionRow.number)
     return _read(session.scalars(query))
@@ -116,7 +116,7 @@ def answers_of(session: Session, learner: str) -> list[Answered]:
     return [known.answered for known in reversed(asked) if known.answered]
 
 
-def left_open(session: Session, learner: str) -> Question | None:
+def left_open(session: Session, learner: str) -> PosedQuestion | None:
     """The newest question somebody left unanswered, of late; None for none."""
     query = (
         select(SchoolQuestionRow)
@@ -147,7 +147,7 @@ def give(session: Session, learner: str, given: Sequence[str]) -> None:
     session.flush()
 
 
-def task_of(session: Session, learner: str, answers: Sequence[Answered]) -> Task | None:
+def task_of(session: Session, learner: str, answers: Sequence[Answered]) -> GivenSkills | None:
     """What somebody was given last, and what of it is still ahead; None for nothing."""
     query = select(SchoolTaskRow).filter_by(learner=learner).order_by(SchoolTaskRow.id.desc())
     row = session.scalars(query.limit(1)).one_or_none()
@@ -156,21 +156,21 @@ def task_of(session: Session, learner: str, answers: Sequence[Answered]) -> Task
     given = tuple(name for name in row.skills if name in skills())
     since = {answered.skill for answered in answers if answered.at >= row.given_at}
     ahead = tuple(name for name in given if name not in since)
-    return Task(row.id, learner, given, ahead, row.given_at)
+    return GivenSkills(row.id, learner, given, ahead, row.given_at)
 
 
-def _read(rows: Iterable[SchoolQuestionRow]) -> list[Question]:
+def _read(rows: Iterable[SchoolQuestionRow]) -> list[PosedQuestion]:
     """The questions that can be read; those of a skill this version does not know are left out."""
     return [known for row in rows if (known := _question(row))]
 
 
-def _question(row: SchoolQuestionRow) -> Question | None:
+def _question(row: SchoolQuestionRow) -> PosedQuestion | None:
     if row.skill not in skills() or row.level not in LEVELS:
         return None
     lamp = read_or_none(row.lamp, SetUp) if row.lamp else None
     if row.lamp and lamp is None:
         return None
-    return Question(
+    return PosedQuestion(
         row.round,
         row.number,
         row.learner,

@@ -14,7 +14,7 @@ from cold_arc.core.car.bases import find
 from cold_arc.core.car.identify import QUESTIONS
 from cold_arc.core.findings import Level
 from cold_arc.core.law import markets
-from cold_arc.core.school.exercise import LEVELS, AnswerError, BeamsShown, LineShown
+from cold_arc.core.school.exercise import LEVELS, BeamsShown, LineShown, NoAnswerError
 from cold_arc.core.school.skills import skills
 from cold_arc.core.units import UnitSystem
 from cold_arc.core.work import clocking, diagnosis
@@ -265,5 +265,5 @@ def _cures(cause, hidden):
     ],
 )
 def test_what_is_no_answer_is_said_so(skill, answer):
-    with pytest.raises(AnswerError):
+    with pytest.raises(NoAnswerError):
         judge(make(skill, 2, 4), answer)

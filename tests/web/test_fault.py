@@ -92,29 +92,9 @@ def test_junk_is_no_answer(booked, do):
     assert booked.http.get(f"{WHERE}?symptom=nothing").status_code == 404
 
 
-def test_the_practice_car_is_found_out(shop):
-    number = next(n for n in range(1, 99) if SimulatedCar.numbered(n).fault == "polarity")
-    page = shop.get(f"/practise?car={number}")
-    assert "Dark after fitting" in page
-    assert "Plus and minus" in page
-    page = shop.get(f"/practise?car={number}&made=turn-plug")
-    assert "Turn the plug by half and switch on: <b>" in page
-    assert "Right: plus and minus exchanged" in shop.get(
-        f"/practise?car={number}&made=turn-plug&guess=polarity"
-    )
-    assert "No: plus and minus exchanged" in shop.get(f"/practise?car={number}&guess=fuse")
-
-
 def test_every_practice_car_has_something_to_show():
     assert all(SimulatedCar.numbered(number).shows() for number in range(1, 300))
     one = SimulatedCar.numbered(7)
     assert [one.answer(test) for test in faults().tests] == [
         SimulatedCar.numbered(7).answer(test) for test in faults().tests
     ]
-
-
-@pytest.mark.parametrize(
-    "query", ["car=x", "car=-1", "car=99999999", "made=nothing,,fuse,fuse", "guess=zzz", "car=0"]
-)
-def test_junk_to_the_practice_car_is_answered(shop, query):
-    assert shop.http.get(f"/practise?{query}").status_code == 200

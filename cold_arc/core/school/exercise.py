@@ -21,12 +21,12 @@ MOST_SEED = 1_000_000
 LONGEST_ANSWER = 400
 
 
-class AnswerError(ColdArcError, ValueError):
+class NoAnswerError(ColdArcError, ValueError):
     """An answer that is none, in words."""
 
 
 @dataclass(frozen=True)
-class Option:
+class AnswerOption:
     """One answer to choose; *means*: the skill that is confused with where it is chosen wrongly."""
 
     id: str
@@ -151,7 +151,7 @@ class Exercise:
     ask: str
     shown: Shown
     told: tuple[str, ...] = ()
-    options: tuple[Option, ...] = ()
+    options: tuple[AnswerOption, ...] = ()
     right: frozenset[str] = field(default_factory=frozenset)
     picks: int = 1
     why: str = ""
@@ -187,13 +187,13 @@ class Judgement:
 
 
 def judged_by_options(exercise: Exercise, answer: str) -> Judgement:
-    """An answer of options, their ids parted by commas; AnswerError for one that is none."""
+    """An answer of options, their ids parted by commas; NoAnswerError for one that is none."""
     chosen = frozenset(filter(None, answer.split(",")))
     known = {option.id: option for option in exercise.options}
     if not chosen or not chosen <= known.keys():
-        raise AnswerError("Choose one of the answers.")
+        raise NoAnswerError("Choose one of the answers.")
     if len(chosen) > exercise.picks:
-        raise AnswerError(f"Choose {exercise.picks} at most.")
+        raise NoAnswerError(f"Choose {exercise.picks} at most.")
     wrong = [known[key] for key in known if key in chosen - exercise.right]
     return Judgement(
         chosen == exercise.right,
@@ -217,20 +217,22 @@ def by_level(level: int, values: tuple[float, ...]) -> float:
     return values[level - 1]
 
 
-def shuffled(options: Mapping[str, Option], luck: Random) -> tuple[Option, ...]:
+def shuffled(options: Mapping[str, AnswerOption], luck: Random) -> tuple[AnswerOption, ...]:
     """Options in an order of luck."""
     order = list(options.values())
     luck.shuffle(order)
     return tuple(order)
 
 
-def lettered(texts: Sequence[str], right: str, luck: Random) -> tuple[tuple[Option, ...], str]:
+def lettered(
+    texts: Sequence[str], right: str, luck: Random
+) -> tuple[tuple[AnswerOption, ...], str]:
     """Options of texts in an order of luck, called by letters that tell nothing; and which is
     *right*.
     """
     order = list(texts)
     luck.shuffle(order)
     options = tuple(
-        Option(letter, text) for letter, text in zip(ascii_lowercase, order, strict=False)
+        AnswerOption(letter, text) for letter, text in zip(ascii_lowercase, order, strict=False)
     )
     return options, next(option.id for option in options if option.text == right)

@@ -15,7 +15,7 @@ from werkzeug.wrappers import Response as AnyResponse
 
 from cold_arc.core.beam import model
 from cold_arc.core.beam.report import beam_of, stands_deg
-from cold_arc.core.school.exercise import AnswerError, Exercise, Judgement
+from cold_arc.core.school.exercise import LONGEST_ANSWER, Exercise, Judgement, NoAnswerError
 from cold_arc.core.school.memory import Kept, Sure, memories
 from cold_arc.core.school.rounds import A_ROUND, Answered, Posed, next_question
 from cold_arc.core.school.skills import kinds, skills
@@ -25,7 +25,7 @@ from cold_arc.school import wall as at_wall
 from cold_arc.school.making import judge, make
 from cold_arc.store import jobs
 from cold_arc.store import school as kept
-from cold_arc.store.school import Question
+from cold_arc.store.school import PosedQuestion
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import bounded, whole
@@ -111,7 +111,7 @@ def begin() -> AnyResponse:
     return back
 
 
-def _asked(round_id: str, number: int) -> tuple[Question, Exercise]:
+def _asked(round_id: str, number: int) -> tuple[PosedQuestion, Exercise]:
     """A question and its exercise; 404 for one there is not, 503 while beams can't be computed."""
     asked = kept.question(session(), round_id, number) if ROUND.fullmatch(round_id) else None
     if asked is None:
@@ -135,7 +135,7 @@ class CollarForm(FlaskForm):
     turned = fields.clock_angle("Preset the collar", "Say where it is preset.")
 
 
-class TurnForm(FlaskForm):
+class ScrewForm(FlaskForm):
     """Turns of both screws, clockwise positive."""
 
     class Meta:
@@ -144,49 +144,64 @@ class TurnForm(FlaskForm):
         csrf = False
 
     _turns = Quantity(-at_wall.MOST_TURNS, at_wall.MOST_TURNS, id="turns")
-    height = fields.TypedField("Height screw, turns", _turns, required=False)
-    side = fields.TypedField("Side screw, turns", _turns, required=False)
+    _once = {"data-no-draft": ""}  # noqa: RUF012 - a move is made once: nothing of it is kept
+    height = fields.TypedField("Height screw, turns", _turns, required=False, render_kw=_once)
+    side = fields.TypedField("Side screw, turns", _turns, required=False, render_kw=_once)
 
 
 @bp.get("/school/<round_id>/<int:number>")
 @in_turn
 def question(round_id: str, number: int) -> ResponseReturnValue:
     """One question, open or answered."""
+    if not model.is_warm():
+        return render_template("school/preparing.html")
     asked, exercise = _asked(round_id, number)
     return _shown(asked, exercise)
 
 
 def _shown(
-    asked: Question, exercise: Exercise, error: str = "", form: FlaskForm | None = None
+    asked: PosedQuestion, exercise: Exercise, error: str = "", form: FlaskForm | None = None
 ) -> ResponseReturnValue:
-    answer = asked.answer if asked.answered else request.values.get("made", "")[:400]
-    turn_form = TurnForm(request.args) if exercise.kind == "screws" else None
-    if turn_form and not asked.answered and "height" in request.args:
-        answer, error = _turned(turn_form, answer)
-    judged = judge(exercise, asked.answer) if asked.answered else None
+    screws = ScrewForm(request.args) if exercise.kind == "screws" else None
+    answer, error = _so_far(asked, screws, error)
+    form = form or _form(exercise)
     view = _view(asked, exercise, answer)
-    status = 422 if error or (form and form.errors) or (turn_form and turn_form.errors) else 200
+    wrong = bool(error) or any(one.errors for one in (form, screws) if one)
     return render_template(
         "school/question.html",
         asked=asked,
         exercise=exercise,
-        judged=judged,
+        judged=judge(exercise, asked.answer) if asked.answered else None,
         skill=skills()[exercise.skill],
         kind=kinds()[exercise.kind],
         view=view,
-        beside=judged is None and len(view["walls"]) < 2 and exercise.kind not in UNDERNEATH,
+        beside=_stands_beside(asked, exercise, view),
         made=answer,
         error=error,
-        form=form or _form(exercise),
-        turn_form=turn_form,
+        form=form,
+        turn_form=screws,
         sure=list(Sure)[::-1],
         a_round=A_ROUND,
         picked=request.form.getlist("pick"),
         here=url_for("school.question", round_id=asked.round, number=asked.number),
-    ), status
+    ), 422 if wrong else 200
 
 
-def _turned(form: TurnForm, made: str) -> tuple[str, str]:
+def _so_far(asked: PosedQuestion, screws: ScrewForm | None, error: str) -> tuple[str, str]:
+    """The answer given, or what was made of one so far; and what is wrong with it."""
+    if asked.answered:
+        return asked.answer, error
+    made = request.values.get("made", "")[:LONGEST_ANSWER]
+    return _turned(screws, made) if screws and "height" in request.args else (made, error)
+
+
+def _stands_beside(asked: PosedQuestion, exercise: Exercise, view: dict[str, Any]) -> bool:
+    """Whether the answer is given beside what is looked at, and not under it."""
+    wide = len(view["walls"]) > 1 or exercise.kind in UNDERNEATH
+    return asked.answered is None and not wide
+
+
+def _turned(form: ScrewForm, made: str) -> tuple[str, str]:
     """The moves with one more; an error where that is none."""
     if not form.validate():
         return made, ""
@@ -196,7 +211,7 @@ def _turned(form: TurnForm, made: str) -> tuple[str, str]:
     more = ";".join(filter(None, [made, f"{height:g},{side:g}"]))
     try:
         at_wall.moves_of(more)
-    except AnswerError as wrong:
+    except NoAnswerError as wrong:
         return made, str(wrong)
     form.height.raw_data = form.side.raw_data = None
     form.height.data = form.side.data = None
@@ -209,12 +224,12 @@ def _form(exercise: Exercise) -> FlaskForm | None:
     return CollarForm(formdata=None) if exercise.kind == "collar" else None
 
 
-def _view(asked: Question, exercise: Exercise, answer: str) -> dict[str, Any]:
+def _view(asked: PosedQuestion, exercise: Exercise, answer: str) -> dict[str, Any]:
     """What is looked at, by the name of the part that draws it."""
     try:
         screws = showing.screws_view(exercise, asked, answer)
         case = showing.case_view(exercise, answer)
-    except AnswerError:
+    except NoAnswerError:
         screws, case = showing.screws_view(exercise, asked, ""), showing.case_view(exercise, "")
     return {
         "walls": showing.walls(exercise, asked),
@@ -241,7 +256,7 @@ def answer(round_id: str, number: int) -> ResponseReturnValue:
     try:
         text = _answer_text(exercise, form)
         judged = judge(exercise, text)
-    except AnswerError as wrong:
+    except NoAnswerError as wrong:
         return _shown(asked, exercise, str(wrong), form)
     given = _given(exercise, judged)
     posed = _next(asked, given)
@@ -284,7 +299,7 @@ def _given(exercise: Exercise, judged: Judgement) -> Answered:
     )
 
 
-def _next(asked: Question, given: Answered) -> Posed | None:
+def _next(asked: PosedQuestion, given: Answered) -> Posed | None:
     """What is asked after an answer; None at a round's end."""
     if asked.number >= A_ROUND:
         return None

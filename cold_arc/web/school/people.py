@@ -32,7 +32,7 @@ MOST_SHOWN, LAMPS_SHOWN, MOST_GIVEN = 30, 6, 12
 
 
 @dataclass(frozen=True)
-class Cell:
+class KindCell:
     """How somebody does in one kind of exercise: right of so many, and the level that fits."""
 
     right: int
@@ -45,7 +45,7 @@ class Row:
     """One learner: a cell by kind (None: nothing answered), and when the last answer was."""
 
     name: str
-    cells: tuple[Cell | None, ...]
+    cells: tuple[KindCell | None, ...]
     count: int
     last: dt.datetime | None
 
@@ -67,11 +67,11 @@ def row_of(name: str, answers: Sequence[Answered]) -> Row:
     return Row(name, cells, len(answers), answers[-1].at if answers else None)
 
 
-def _cell(kind: str, answers: Sequence[Answered], able: Ability) -> Cell | None:
+def _cell(kind: str, answers: Sequence[Answered], able: Ability) -> KindCell | None:
     of_kind = [answered.right for answered in answers if answered.kind == kind]
     if not of_kind:
         return None
-    return Cell(sum(of_kind), len(of_kind), able.level(kind, kinds()[kind].guessed))
+    return KindCell(sum(of_kind), len(of_kind), able.level(kind, kinds()[kind].guessed))
 
 
 def confusions(answers: Sequence[Answered]) -> list[Confused]:

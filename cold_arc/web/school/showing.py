@@ -24,7 +24,7 @@ from cold_arc.core.work import clocking
 from cold_arc.core.work.diagnosis import Test, faults
 from cold_arc.formats.picture import Frame
 from cold_arc.school import beams, cars, wall
-from cold_arc.store.school import Question
+from cold_arc.store.school import PosedQuestion
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.fault import CaseView
 from cold_arc.web.parts.base_face import DrawnBase, build_base_face
@@ -48,14 +48,14 @@ MEANT, THOUGHT = 8, 9
 
 
 @dataclass(frozen=True)
-class Pictured:
+class CaptionedWall:
     """A Wall with its caption."""
 
     wall: Wall
     words: str
 
 
-def picture_setup(exercise: Exercise, asked: Question, which: int) -> SetUp | None:
+def picture_setup(exercise: Exercise, asked: PosedQuestion, which: int) -> SetUp | None:
     """The set-up of one of a question's pictures; None where there is none, or it would tell the
     answer.
     """
@@ -71,7 +71,7 @@ def picture_setup(exercise: Exercise, asked: Question, which: int) -> SetUp | No
     return {MEANT: shown.meant, THOUGHT: thought_of(exercise, asked)}.get(which)
 
 
-def thought_of(exercise: Exercise, asked: Question) -> SetUp | None:
+def thought_of(exercise: Exercise, asked: PosedQuestion) -> SetUp | None:
     """What the lamp would look like if what was answered wrongly were so."""
     shown = exercise.shown
     if exercise.kind != "read" or asked.answered is None or not isinstance(shown, BeamsShown):
@@ -80,7 +80,7 @@ def thought_of(exercise: Exercise, asked: Question) -> SetUp | None:
     return next(iter(fault.ways(shown.meant, exercise.level)), None) if fault else None
 
 
-def _address(asked: Question, which: int) -> str:
+def _address(asked: PosedQuestion, which: int) -> str:
     return url_for("school.picture", round_id=asked.round, number=asked.number, which=which)
 
 
@@ -88,7 +88,7 @@ def _view() -> View:
     return View(unit_system(), degrees=True)
 
 
-def walls(exercise: Exercise, asked: Question) -> list[Pictured]:
+def walls(exercise: Exercise, asked: PosedQuestion) -> list[CaptionedWall]:
     """The beams of an exercise on walls; once answered, the lamp as it should be beside them."""
     shown = exercise.shown
     if not isinstance(shown, BeamsShown):
@@ -105,7 +105,7 @@ def walls(exercise: Exercise, asked: Question) -> list[Pictured]:
         if beams.FINE not in exercise.right:
             pictured.append((shown.meant, MEANT, "As it should be"))
     return [
-        Pictured(_beam_wall(exercise, setup, _address(asked, number)), words)
+        CaptionedWall(_beam_wall(exercise, setup, _address(asked, number)), words)
         for setup, number, words in pictured
     ]
 
@@ -126,7 +126,7 @@ class LineView:
     wall: Wall
 
 
-def line_view(exercise: Exercise, asked: Question) -> LineView | None:
+def line_view(exercise: Exercise, asked: PosedQuestion) -> LineView | None:
     """The Wall of a line that is laid."""
     shown = exercise.shown
     if not isinstance(shown, LineShown):
@@ -156,7 +156,7 @@ class FaceView:
     seen: tuple[tuple[str, str], ...]
 
 
-def face_view(exercise: Exercise, asked: Question) -> FaceView | None:
+def face_view(exercise: Exercise, asked: PosedQuestion) -> FaceView | None:
     """The face of a base; it is named once it was answered."""
     shown = exercise.shown
     base = find(shown.base) if isinstance(shown, FaceShown) else None
@@ -167,7 +167,7 @@ def face_view(exercise: Exercise, asked: Question) -> FaceView | None:
     return FaceView(replace(drawn, words=words), shown.seen)
 
 
-def dial_view(exercise: Exercise, asked: Question) -> Dial | None:
+def dial_view(exercise: Exercise, asked: PosedQuestion) -> Dial | None:
     """The dial of a bulb that stopped; with its preset once it was answered."""
     shown = exercise.shown
     if not isinstance(shown, CollarShown):
@@ -190,7 +190,7 @@ class ScrewsView:
     distance_m: float
 
 
-def screws_view(exercise: Exercise, asked: Question, answer: str) -> ScrewsView | None:
+def screws_view(exercise: Exercise, asked: PosedQuestion, answer: str) -> ScrewsView | None:
     """The lamp after the moves of an answer."""
     shown = exercise.shown
     if not isinstance(shown, ScrewsShown):

@@ -1,0 +1,137 @@
+"""A round of the school in the browser: by keys, by touch on a telephone, left and gone on with."""
+
+import math
+import re
+
+import pytest
+from playwright.sync_api import expect
+
+from cold_arc.core.school.rounds import A_ROUND, Posed
+from cold_arc.school.making import make
+from cold_arc.store import school
+from cold_arc.store.database import open_database, writing
+from tests.browser.hands import press
+from tests.school.test_exercises import right_answer
+from tests.thorough import THOROUGH
+
+pytestmark = pytest.mark.browser
+ROUND = "cd" * 8
+# A round of each kind of exercise that has a surface of its own, and of options.
+SKILLS = ("tell.law", "line.edge", "collar.preset", "screws.two", "fault.search", "meter.place")
+
+
+@pytest.fixture
+def posed(shop, empty_folder):
+    """Poses a question in the shop that is served."""
+
+    def pose(skill, number=1, level=2, seed=5):
+        with writing(open_database(empty_folder)()) as session:
+            school.pose(session, "", ROUND, number, Posed(skill, level, seed), None)
+            session.commit()
+        return make(skill, level, seed)
+
+    return pose
+
+
+def answer_by_keys(page, exercise):
+    """Answers rightly by keys alone."""
+    answer = right_answer(exercise)
+    if exercise.kind == "line":
+        type_into(page, "stands", f"{float(answer) * 100:.3f} %")
+    elif exercise.kind == "collar":
+        type_into(page, "turned", f"{float(answer):.0f}")
+    elif exercise.kind == "screws":
+        turn_by_keys(page, answer)
+    elif exercise.kind == "fault":
+        made, _, cause = answer.partition("|")
+        for count, _ in enumerate(made.split(","), 1):
+            chosen = made.split(",")[:count]
+            page.locator(f'[href$="made={",".join(chosen)}"]').focus()
+            press(page, "Enter", re.escape(f"made={','.join(chosen)}"))
+        choose(page, exercise, cause)
+    else:
+        for option in answer.split(","):
+            choose(page, exercise, option)
+    press(page, "k")
+
+
+def type_into(page, name, text):
+    page.locator(f"[name={name}]").focus()
+    page.keyboard.type(text)
+    page.keyboard.press("Escape")
+
+
+def turn_by_keys(page, answer):
+    for count, move in enumerate(answer.split(";"), 1):
+        height, side = move.split(",")
+        type_into(page, "height", height)
+        type_into(page, "side", side)
+        press(page, "t")
+        expect(page.locator(".school-screws tbody tr")).to_have_count(count + 1)
+
+
+def choose(page, exercise, option):
+    number = [known.id for known in exercise.options].index(option) + 1
+    press(page, str(number))
+
+
+@pytest.mark.parametrize("skill", SKILLS)
+def test_each_surface_is_answered_by_keyboard_alone(shop, posed, open_page, skill):
+    exercise = posed(skill)
+    page = open_page(shop)
+    page.goto(f"{shop.url}/school/{ROUND}/1")
+    answer_by_keys(page, exercise)
+    expect(page.locator(".school-judged h2")).to_have_text("Right")
+    press(page, "m", f"/school/{ROUND}/2")
+    expect(page.locator(".school-place")).to_contain_text("2 of 10")
+
+
+def test_a_round_of_ten_by_keyboard_left_and_come_back_to(shop, empty_folder, open_page):
+    page = open_page(shop)
+    page.goto(f"{shop.url}/school")
+    press(page, "m", r"/school/\w{16}/1$")
+    round_id = page.url.split("/")[-2]
+    for number in range(1, A_ROUND + 1):
+        if number == 4:  # somebody comes to the counter
+            press(page, "h", r"/$")
+            page.goto(f"{shop.url}/school")
+            press(page, "m", f"/school/{round_id}/4")
+        with open_database(empty_folder)() as session:
+            asked = school.question(session, round_id, number).posed
+        answer_by_keys(page, make(asked.skill, asked.level, asked.seed))
+        expect(page.locator(".school-judged h2")).to_have_text("Right")
+        press(page, "m", rf"/school/{round_id}(/{number + 1})?$")
+    expect(page.locator("h1")).to_have_text("10 of 10 right")
+
+
+def test_by_touch_on_a_telephone_the_line_is_dragged_and_an_answer_tapped(shop, posed, open_page):
+    exercise = posed("line.edge")
+    page = open_page(shop, 390, 844)
+    page.goto(f"{shop.url}/school/{ROUND}/1")
+    handle = page.locator(".cut-drag .handle").bounding_box()
+    wall = page.locator("[data-wall]").first
+    across = wall.bounding_box()["width"]
+    shown = [float(part) for part in wall.get_attribute("viewBox").split()]
+    down_cm = -100 * exercise.shown.distance_m * math.tan(math.radians(exercise.shown.stands_deg))
+    at = (handle["x"] + handle["width"] / 2, handle["y"] + handle["height"] / 2)
+    page.mouse.move(*at)
+    page.mouse.down()
+    page.mouse.move(at[0], at[1] + down_cm * across / shown[2], steps=4)
+    page.mouse.up()
+    page.locator("button", has_text="I am sure").click()
+    expect(page.locator(".school-judged h2")).to_have_text("Right")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+@pytest.mark.parametrize("skill", SKILLS if THOROUGH else ("meter.place", "screws.two"))
+def test_every_question_fits_a_telephone_and_is_sent_from_the_first_screen(
+    shop, posed, open_page, skill
+):
+    posed(skill)
+    page = open_page(shop, 390, 844)
+    page.goto(f"{shop.url}/school/{ROUND}/1")
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    for button in page.locator(".school-sure button").all():
+        box = button.bounding_box()
+        assert box["height"] >= 44
+        assert box["y"] + box["height"] <= 844
