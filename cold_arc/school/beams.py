@@ -80,14 +80,13 @@ def _other_side(setup: SetUp, _: float) -> SetUp:
     return replace(setup, traffic="left" if setup.traffic == "right" else "right")
 
 
-REFLECTORS = ("reflector", "fog-reflector")
 FAULTS: dict[str, BeamFault] = {
     "read.clock": BeamFault(
         "The bulb is turned in its seat",
         (90, 60, 45, 32, 24),
         lambda setup, size: replace(setup, clock=max(-90.0, min(90.0, size))),
         both=True,
-        into=REFLECTORS,
+        into=("reflector",),
     ),
     "read.depth": BeamFault(
         "The bulb sits too deep, or not deep enough",

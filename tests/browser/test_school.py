@@ -37,7 +37,7 @@ def answer_by_keys(page, exercise):
     """Answers rightly by keys alone."""
     answer = right_answer(exercise)
     if exercise.kind == "line":
-        type_into(page, "stands", f"{float(answer) * 100:.3f} %")
+        type_into(page, "stands", f"{float(answer) * 100:+.3f} %")
     elif exercise.kind == "collar":
         type_into(page, "turned", f"{float(answer):.0f}")
     elif exercise.kind == "screws":

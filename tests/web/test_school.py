@@ -9,6 +9,7 @@ import re
 import pytest
 from sqlalchemy import text
 
+from cold_arc.core.beam import model
 from cold_arc.core.school.rounds import A_ROUND, Posed
 from cold_arc.core.school.skills import skills
 from cold_arc.school.making import make
@@ -25,6 +26,12 @@ OF_EACH_KIND = [
 ]
 
 
+@pytest.fixture(autouse=True)
+def warm():
+    """Beams can be computed."""
+    model.warm()
+
+
 def pose(shop, skill, number=1, level=2, seed=5, learner=""):
     with writing(open_database(shop.folder)()) as session:
         school.pose(session, learner, ROUND, number, Posed(skill, level, seed), None)
@@ -35,7 +42,7 @@ def pose(shop, skill, number=1, level=2, seed=5, learner=""):
 def fields(exercise, answer, sure="2"):
     """An answer as the page's form sends it."""
     if exercise.kind == "line":
-        return {"distance": "10 m", "stands": f"{float(answer) * 100:.3f} %", "sure": sure}
+        return {"distance": "10 m", "stands": f"{float(answer) * 100:+.3f} %", "sure": sure}
     if exercise.kind == "collar":
         return {"turned": f"{float(answer):.1f}°", "sure": sure}
     if exercise.kind == "screws":
@@ -174,6 +181,18 @@ def test_a_round_of_ten_from_begin_to_end(shop):
     assert "10 answered so far" in shop.get("/school")
     people = shop.get("/school/people")
     assert "Mira Sol" in people
+
+
+@pytest.mark.parametrize("skill", OF_EACH_KIND)
+def test_an_answer_that_can_not_be_read_any_more_breaks_nothing(shop, skill):
+    pose(shop, skill)
+    with writing(open_database(shop.folder)()) as session:
+        session.execute(
+            text("UPDATE school_questions SET answer='~', answered_at=asked_at, right=0, sure=1")
+        )
+        session.commit()
+    assert "Not so" in shop.get(f"{WHERE}/1")
+    assert "0 of 1 right" in shop.get(WHERE)
 
 
 def test_a_round_that_was_left_is_gone_on_with(shop):

@@ -102,16 +102,20 @@ def _in_order(
     """
     by_recall = sorted(kept, key=lambda skill: kept[skill].recall)
     due = [skill for skill in by_recall if kept[skill].due <= now]
-    new = _spread([skill for skill in skills() if skill not in kept], dice)
+    new = _spread([skill for skill in skills() if skill not in kept], kept, dice)
     return [due, new if begun < MOST_NEW or not kept else [], by_recall, new]
 
 
-def _spread(names: Sequence[str], dice: Random) -> list[str]:
-    """New skills, one of each kind first, so that a first round shows them all."""
-    seen: Counter[str] = Counter()
-    ranked = []
-    for name in names:
+def _spread(names: Sequence[str], begun: Iterable[str], dice: Random) -> list[str]:
+    """New skills in an order of luck, those of kinds least begun first, so that a first round shows
+    many kinds.
+    """
+    shuffled = dice.sample(names, len(names))
+    seen = Counter(skill.partition(".")[0] for skill in begun)
+    ranks = []
+    for name in shuffled:
         kind = name.partition(".")[0]
-        ranked.append((seen[kind], dice.random(), name))
+        ranks.append(seen[kind])
         seen[kind] += 1
-    return [name for _, _, name in sorted(ranked)]
+    ranked = sorted(zip(ranks, range(len(shuffled)), shuffled, strict=True))
+    return [name for _, _, name in ranked]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 import re
 import secrets
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
@@ -171,7 +171,7 @@ def _shown(
         "school/question.html",
         asked=asked,
         exercise=exercise,
-        judged=judge(exercise, asked.answer) if asked.answered else None,
+        judged=_judged(asked, exercise),
         skill=skills()[exercise.skill],
         kind=kinds()[exercise.kind],
         view=view,
@@ -185,6 +185,19 @@ def _shown(
         picked=request.form.getlist("pick"),
         here=url_for("school.question", round_id=asked.round, number=asked.number),
     ), 422 if wrong else 200
+
+
+def _judged(asked: PosedQuestion, exercise: Exercise) -> Judgement | None:
+    """How an answer was, as it was judged then; None for a question that is open."""
+    if asked.answered is None:
+        return None
+    try:
+        judged = judge(exercise, asked.answer)
+    except NoAnswerError:  # written by a version that asked otherwise
+        judged = Judgement(
+            asked.answered.right, "an answer that can't be read any more", exercise.why
+        )
+    return replace(judged, right=asked.answered.right)
 
 
 def _so_far(asked: PosedQuestion, screws: ScrewForm | None, error: str) -> tuple[str, str]:

@@ -138,14 +138,19 @@ def line_view(exercise: Exercise, asked: PosedQuestion) -> LineView | None:
         return LineView(drawn.finished())
     kerb = 1 if shown.setup.traffic == "right" else -1
     truth = math.tan(math.radians(shown.stands_deg))
-    for slope, words, marks in (
-        (float(asked.answer), "laid", drawn.found),
-        (truth, "stands", drawn.left),
-    ):
+    laid = [(float(asked.answer), "laid", drawn.found)] if _is_figure(asked.answer) else []
+    for slope, words, marks in (*laid, (truth, "stands", drawn.left)):
         y = -100 * shown.distance_m * slope
         path = cut_off_path(0.0, y, ARM_CM, kerb, elbow=True)
         marks.append(WallLine(path, words, -kerb * ARM_CM * 0.8, y))
     return LineView(drawn.finished())
+
+
+def _is_figure(text: str) -> bool:
+    try:
+        return math.isfinite(float(text))
+    except ValueError:
+        return False
 
 
 @dataclass(frozen=True)
