@@ -17,6 +17,7 @@ if "PYTEST_XDIST_WORKER" in os.environ:
 
 from cold_arc.demo.garage import load_once
 from cold_arc.store.database import open_database
+from tests.serving import StandingServer
 
 # How long an example takes says nothing on a machine that is busy elsewhere.
 settings.register_profile("steady", deadline=None, max_examples=25)
@@ -56,6 +57,14 @@ def demo_folder(prepared, tmp_path):
     """A copy of the demo's data of this test's own."""
     shutil.copytree(prepared, tmp_path, dirs_exist_ok=True)
     return tmp_path
+
+
+@pytest.fixture(scope="session")
+def standing():
+    """A server that most tests of one share, put on each one's folder."""
+    server = StandingServer()
+    yield server
+    server.kill()
 
 
 @pytest.fixture

@@ -9,7 +9,7 @@ import shutil
 import pytest
 from playwright.sync_api import expect, sync_playwright
 
-from tests.serving import CHROMIUM_FLAGS, Server, StandingServer, serving
+from tests.serving import CHROMIUM_FLAGS, Server, serving
 
 TIMEOUT_MS = (
     40_000  # a machine may be busy elsewhere; what must be quick is timed by the tests that say so
@@ -34,14 +34,6 @@ def chromium():
         )
         yield browser
         browser.close()
-
-
-@pytest.fixture(scope="session")
-def standing():
-    """A server that most tests share, put on each one's folder."""
-    server = StandingServer()
-    yield server
-    server.kill()
 
 
 @pytest.fixture

@@ -9,6 +9,7 @@ import urllib.request
 import pytest
 from playwright.sync_api import expect
 
+from cold_arc.cli.network import certificate
 from cold_arc.core.car.lamps import Side
 from cold_arc.devices.wall_camera import LiveCamera
 from tests.core.wallphoto.rendered import SETUPS, lit
@@ -84,11 +85,8 @@ def test_without_https_a_telephone_is_told_how_to_get_it(start, telephone):
     expect(page.locator("[data-live-refused]")).to_contain_text("--network")
 
 
-def test_the_key_is_its_owners_alone_and_stays_the_same(start, tmp_path):
-    server = start("--network")
-    held = tmp_path / "https.pem"
+def test_the_key_is_its_owners_alone_and_stays_the_same(tmp_path):
+    held = certificate(tmp_path, [NAME])
     assert stat.S_IMODE(held.stat().st_mode) == 0o600
     before = held.read_bytes()
-    server.kill()
-    server.start()
-    assert held.read_bytes() == before
+    assert certificate(tmp_path, [NAME]).read_bytes() == before

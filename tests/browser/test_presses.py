@@ -298,7 +298,7 @@ def test_a_whole_job_by_hand_on_a_telephone(serve, open_page, kind, capsys):
     by_hand(serve(), open_page, kind, capsys, PHONE)
 
 
-@pytest.mark.parametrize("kind", usual(MOST_PRESSES, ["rings renewed"]))
+@pytest.mark.parametrize("kind", usual(MOST_PRESSES, []))
 def test_a_whole_job_by_hand_takes_no_more_presses_than_it_must(serve, open_page, kind, capsys):
     by_hand(serve(), open_page, kind, capsys, DESK)
 

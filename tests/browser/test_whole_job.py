@@ -261,6 +261,7 @@ def go_on(page, name):
     page.wait_for_load_state()
 
 
+@pytest.mark.thorough
 def test_a_dual_bulb_car_does_each_thing_once(serve, open_page):
     """Booked in by one tap; one bulb identified, chosen and fitted, one lens inspected, two beams
     read and aimed.

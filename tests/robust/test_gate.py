@@ -13,7 +13,6 @@ import pytest
 from cold_arc.cli.server import SMALL_BODY, Gate
 from cold_arc.web.shell.guests import ask_for_code, takes_large
 from tests.apps import app_on
-from tests.serving import serving
 
 
 @pytest.fixture
@@ -83,7 +82,7 @@ def meter_token(folder):
         return database.execute(query).fetchone()[0]
 
 
-def test_an_answer_without_a_body_is_an_answer(demo_folder):
+def test_an_answer_without_a_body_is_an_answer(standing, demo_folder):
     """HEAD and 204: what asks whether a page is there, and what takes a meter's display."""
 
     def answered(port, method, path, body=None, **head):
@@ -93,10 +92,9 @@ def test_an_answer_without_a_body_is_an_answer(demo_folder):
         answer.read()
         return answer.status
 
-    with serving(demo_folder, "demo") as server:
-        ask = partial(answered, server.port)
-        token = meter_token(demo_folder)
-        assert ask("HEAD", "/jobs/1/all/fit") == 200
-        display = json.dumps({"value": 300.5, "unit": "lx"})
-        for _ in range(2):
-            assert ask("POST", "/meter", display, Authorization=f"Bearer {token}") == 204
+    ask = partial(answered, standing.open(demo_folder).port)
+    token = meter_token(demo_folder)
+    assert ask("HEAD", "/jobs/1/all/fit") == 200
+    display = json.dumps({"value": 300.5, "unit": "lx"})
+    for _ in range(2):
+        assert ask("POST", "/meter", display, Authorization=f"Bearer {token}") == 204

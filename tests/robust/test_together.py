@@ -18,6 +18,7 @@ import pytest
 from cold_arc.web.bench import beams
 from tests.robust.conftest import ask, forms
 from tests.serving import serving
+from tests.thorough import THOROUGH
 from tests.web.test_pages import next_tick
 
 MANY = 12
@@ -212,7 +213,7 @@ def test_killed_while_writing_nothing_acknowledged_is_lost(tmp_path):
     """Rounds of SIGKILL under writers: whatever was answered is there, and the shop opens again."""
     dice, acknowledged = random.Random(3), []
     with serving(tmp_path, "demo") as server:
-        for _ in range(2):
+        for _ in range(4 if THOROUGH else 1):
             stop = threading.Event()
             writers = [
                 threading.Thread(target=write, args=(server, n, stop, acknowledged))
@@ -232,7 +233,7 @@ def test_killed_while_writing_nothing_acknowledged_is_lost(tmp_path):
             tmp_path, "SELECT json_extract(payload, '$.typed') FROM entries WHERE kind = 'clocked'"
         )
     }
-    assert len(acknowledged) >= 8
+    assert len(acknowledged) >= 4
     assert set(acknowledged) <= kept
     assert ask(tmp_path, "PRAGMA integrity_check") == [("ok",)]
 

@@ -135,8 +135,8 @@ def test_an_old_shop_is_chained_as_it_opens(tmp_path):
 
 def test_ten_thousand_entries_are_checked_in_a_second(sessions, job_id):
     with sessions.begin() as session:
-        for number in range(2_000):
-            jobs.append(session, job_id, Passed(Stage.BASELINE.value, f"{number}"), [LEFT])
+        each = [(Passed(Stage.BASELINE.value, f"{number}"), [LEFT]) for number in range(2_000)]
+        jobs.append_each(session, job_id, each)
     begun = time.process_time()
     assert faults(sessions, job_id) == []
     assert (

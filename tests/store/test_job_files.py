@@ -1,6 +1,7 @@
 """Jobs carried from one shop to another: nothing lost, nothing doubled, what goes on goes on."""
 
 import json
+import shutil
 import sqlite3
 import zipfile
 from contextlib import closing
@@ -14,7 +15,6 @@ from cold_arc.core.car.lamps import Drive, Side
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.stages import Stage
-from cold_arc.demo.garage import load_once
 from cold_arc.store import chain, jobs, pictures
 from cold_arc.store.database import FILE_NAME, open_database
 
@@ -58,8 +58,8 @@ def carried(shops, tmp_path, *more):
     return [job["state"] for job in json.loads(out)["jobs"]]
 
 
-def test_a_whole_shop_is_the_same_after_there_and_back(shops, tmp_path):
-    load_once(tmp_path / "one")
+def test_a_whole_shop_is_the_same_after_there_and_back(shops, prepared, tmp_path):
+    shutil.copytree(prepared, tmp_path / "one", dirs_exist_ok=True)
     opened(tmp_path)
     assert set(carried(shops, tmp_path)) == {"new"}
     shops("two", "export", "--to", tmp_path / "again.zip")

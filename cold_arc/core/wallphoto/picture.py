@@ -51,11 +51,25 @@ def _linear_table() -> Light:
 TO_LINEAR = _linear_table()
 
 
-def as_shown(light: NDArray[Any]) -> Pixels:
-    """Linear light, 1 for white, as 8-bit sRGB (IEC 61966-2-1)."""
-    share = np.clip(light, 0, 1)
+# Steps of linear light that 8-bit sRGB is looked up for: a twentieth of its step where it is
+# finest.
+SHOWN_STEPS = 65535
+
+
+def _shown_table() -> Pixels:
+    """8-bit sRGB (IEC 61966-2-1) of SHOWN_STEPS even steps of linear light."""
+    share = np.arange(SHOWN_STEPS + 1) / SHOWN_STEPS
     shown = np.where(share <= 0.0031308, 12.92 * share, 1.055 * share ** (1 / 2.4) - 0.055)
     return np.asarray(np.round(255 * shown), dtype=np.uint8)
+
+
+TO_SHOWN = _shown_table()
+
+
+def as_shown(light: NDArray[Any]) -> Pixels:
+    """Linear light, 1 for white, as 8-bit sRGB (IEC 61966-2-1), by a table."""
+    steps = np.clip(light * np.float32(SHOWN_STEPS), 0, SHOWN_STEPS) + np.float32(0.5)
+    return np.asarray(TO_SHOWN[steps.astype(np.uint16)])
 
 
 def light_of(pixels: Pixels) -> WallPicture:

@@ -80,6 +80,7 @@ def test_any_source_is_foretold_in_it_with_its_doubt(fitted, capsys, tmp_path):
     assert ies.read(out.read_bytes()).candela.max() == pytest.approx(numbers["peak_cd"], rel=0.02)
 
 
+@pytest.mark.thorough
 def test_the_picture_after_tells_how_the_bulb_sits(fitted, capsys, tmp_path):
     _, file = fitted
     after = taken(tmp_path, "after", TRUE.beam(replace(LED, clock=-18.0)))

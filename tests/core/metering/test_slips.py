@@ -94,7 +94,7 @@ def is_caught(kind, found):
     return any(kind in (slip.kind, ALIKE.get(slip.kind)) for slip in found)
 
 
-@pytest.mark.parametrize("count", [60, pytest.param(JOBS, marks=pytest.mark.thorough)])
+@pytest.mark.parametrize("count", [30, pytest.param(JOBS, marks=pytest.mark.thorough)])
 def test_ten_kinds_are_caught_and_honest_readings_left_alone(capsys, count):
     rng, tried, caught, alarms = np.random.default_rng(3), Counter(), Counter(), 0
     for known, taken in jobs(count, 11):

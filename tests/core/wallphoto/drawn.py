@@ -5,6 +5,7 @@ simulated camera.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from scipy import ndimage
@@ -67,8 +68,11 @@ def _axes():
     )
 
 
-def photographed(beam, random, blur_px=0.7, noise=0.004, clicked_px=0.5):
-    """Its pixels, and its marks as a hand clicks them."""
+@lru_cache(maxsize=1)
+def _directions():
+    """For every pixel the direction right, the height, degrees, and what a cosine leaves of its
+    light.
+    """
     right, up, forward = _axes()
     u, v = np.meshgrid(np.arange(SIZE[0]), np.arange(SIZE[1]))
     middle = (np.array(SIZE) - 1) / 2
@@ -78,13 +82,21 @@ def photographed(beam, random, blur_px=0.7, noise=0.004, clicked_px=0.5):
     x, y = CAMERA_M[0] + reach * ray[..., 0], CAMERA_M[1] + reach * ray[..., 1]
     h, rise = np.arctan2(x, DISTANCE_M), np.arctan2(y - LAMP_M, np.hypot(x, DISTANCE_M))
     height = np.degrees(np.arctan2(y - LAMP_M, DISTANCE_M))
-    lit = beam.light(np.degrees(h), height) * (np.cos(h) * np.cos(rise)) ** 3
-    light = ndimage.gaussian_filter(0.85 * lit / lit.max() + 0.002, blur_px)[..., None] * np.array(
-        [1, 0.97, 0.9]
-    )
-    pixels = as_shown(light + random.normal(0, noise, light.shape))
+    return np.degrees(h), height, (np.cos(h) * np.cos(rise)) ** 3
+
+
+def photographed(beam, random, blur_px=0.7, noise=0.004, clicked_px=0.5):
+    """Its pixels, and its marks as a hand clicks them."""
+    across, height, left = _directions()
+    lit = beam.light(across, height) * left
+    shown = (0.85 * lit / lit.max() + 0.002).astype(np.float32)
+    tint = np.array([1, 0.97, 0.9], dtype=np.float32)
+    light = ndimage.gaussian_filter(shown, blur_px)[..., None] * tint
+    grain = random.standard_normal(light.shape, dtype=np.float32)
+    pixels = as_shown(light + np.float32(noise) * grain)
     return pixels, [
-        _mark(at, (right, up, forward), middle, random.normal(0, clicked_px, 2)) for at in MARKS_CM
+        _mark(at, _axes(), (np.array(SIZE) - 1) / 2, random.normal(0, clicked_px, 2))
+        for at in MARKS_CM
     ]
 
 
