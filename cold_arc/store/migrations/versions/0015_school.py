@@ -23,7 +23,7 @@ def upgrade() -> None:
         sa.Column("answer", sa.String(400), nullable=False, server_default=""),
         sa.Column("right", sa.Boolean()),
         sa.Column("sure", sa.Integer()),
-        sa.Column("guessed", sa.Float(), nullable=False, server_default="0"),
+        sa.Column("guessed", sa.Double(), nullable=False, server_default="0"),
         sa.Column("taken_for", sa.String(40), nullable=False, server_default=""),
     )
     op.create_index("ix_school_questions_place", "school_questions", ["round", "number"], unique=True)
