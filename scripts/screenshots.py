@@ -13,7 +13,7 @@ from playwright.sync_api import sync_playwright
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
 
-from tests.serving import CHROMIUM_FLAGS, serving  # noqa: E402
+from tests.serving import CHROMIUM, CHROMIUM_FLAGS, serving  # noqa: E402
 
 DESK = (1280, 800)
 # A round of the school that begins with a beam to be read.
@@ -48,7 +48,7 @@ def main(names: list[str], out: Path) -> None:
         serving(Path(folder), "demo") as server,
         sync_playwright() as p,
     ):
-        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS)
+        browser = p.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
         for name in names or VIEWS:
             path, (width, height), theme = VIEWS[name]
             context = browser.new_context(viewport={"width": width, "height": height})

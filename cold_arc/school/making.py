@@ -13,13 +13,13 @@ from cold_arc.core.school.exercise import (
     NoAnswerError,
     judged_by_options,
 )
-from cold_arc.school import bases, beams, cars, leaving, readings, wall
+from cold_arc.school import bases, beams, cars, comparing, leaving, readings, wall
 
 Maker = Callable[[str, int, int], Exercise]
 MAKERS: Mapping[str, Maker] = {
     "base": bases.name_base,
     "read": beams.read_beam,
-    "compare": beams.compare,
+    "compare": comparing.compare,
     "line": wall.line,
     "collar": wall.collar,
     "screws": wall.screws,

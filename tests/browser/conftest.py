@@ -9,7 +9,7 @@ import shutil
 import pytest
 from playwright.sync_api import expect, sync_playwright
 
-from tests.serving import CHROMIUM_FLAGS, Server, serving
+from tests.serving import CHROMIUM, CHROMIUM_FLAGS, Server, serving
 
 TIMEOUT_MS = (
     40_000  # a machine may be busy elsewhere; what must be quick is timed by the tests that say so
@@ -30,7 +30,7 @@ def is_fault(message):
 def chromium():
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=CHROMIUM_FLAGS
+            executable_path=CHROMIUM, args=CHROMIUM_FLAGS
         )
         yield browser
         browser.close()

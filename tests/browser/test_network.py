@@ -13,7 +13,7 @@ from cold_arc.cli.network import certificate
 from cold_arc.core.car.lamps import Side
 from cold_arc.devices.wall_camera import LiveCamera
 from tests.core.wallphoto.rendered import SETUPS, lit
-from tests.serving import CHROMIUM_FLAGS
+from tests.serving import CHROMIUM, CHROMIUM_FLAGS
 
 pytestmark = pytest.mark.browser
 NAME = "bay-one.test"
@@ -39,7 +39,7 @@ def telephone(chromium, tmp_path):
         f"--use-file-for-fake-video-capture={film(tmp_path / 'wall.mjpeg')}",
         f"--host-resolver-rules=MAP {NAME} 127.0.0.1",
     ]
-    browser = chromium.browser_type.launch(executable_path="/usr/bin/chromium", args=flags)
+    browser = chromium.browser_type.launch(executable_path=CHROMIUM, args=flags)
     yield browser.new_context(ignore_https_errors=True, viewport={"width": 390, "height": 844})
     browser.close()
 

@@ -10,7 +10,9 @@ import pytest
 from cold_arc.core import law
 from cold_arc.core.aim import judging
 from cold_arc.core.beam.findings import above
+from cold_arc.core.car import condition
 from cold_arc.core.car.bases import find
+from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.identify import QUESTIONS
 from cold_arc.core.findings import Level
 from cold_arc.core.law import markets
@@ -19,8 +21,9 @@ from cold_arc.core.school.skills import skills
 from cold_arc.core.units import UnitSystem
 from cold_arc.core.work import clocking, diagnosis
 from cold_arc.core.work.diagnosis import faults
+from cold_arc.core.work.interlocks import interlocks, wanted
 from cold_arc.devices.simulated_car import SimulatedCar
-from cold_arc.school import bases, beams, cars, wall
+from cold_arc.school import bases, beam_faults, beams, cars, comparing, wall
 from cold_arc.school.making import judge, make
 from cold_arc.school.seeing import PLAIN_DB, alike_db, glance
 from tests.thorough import THOROUGH, usual
@@ -100,7 +103,7 @@ def test_a_beam_to_be_read_looks_like_no_other_answer(skill, level):
     for seed in BEAM_SEEDS:
         exercise = make(skill, level, seed)
         assert skill in exercise.right
-        assert beams.FINE in {option.id for option in exercise.options}
+        assert beam_faults.FINE in {option.id for option in exercise.options}
         pairs = beams.looks_alike(exercise)
         assert max(alike_db(*pair) for pair in pairs) <= PLAIN_DB
         assert min(delta_e(*pair) for pair in pairs) > PLAIN_DELTA_E
@@ -113,7 +116,7 @@ def test_a_beam_to_be_read_looks_like_no_other_answer(skill, level):
 def test_each_gain_offered_looks_another(level):
     for seed in BEAM_SEEDS:
         exercise = make("compare.gain", level, seed)
-        assert min(delta_e(*pair) for pair in beams.looks_alike(exercise)) > PLAIN_DELTA_E
+        assert min(delta_e(*pair) for pair in comparing.at_each_gain(exercise)) > PLAIN_DELTA_E
 
 
 def delta_e(one, other):
@@ -138,7 +141,7 @@ def test_which_dazzles_is_the_findings_own_word(level):
     for seed in BEAM_SEEDS:
         exercise = make("compare.glare", level, seed)
         assert isinstance(exercise.shown, BeamsShown)
-        lamps = [beams._spill(setup) for setup in exercise.shown.setups]
+        lamps = [comparing._spill(setup) for setup in exercise.shown.setups]
         stops = [
             any(f.level is Level.STOP for f in above(lamp.share, lamp.usual)) for lamp in lamps
         ]
@@ -208,6 +211,39 @@ def test_what_stops_a_car_is_stopped_by_the_rules_themselves():
         for level in LEVELS:
             for seed in range(30):
                 assert make(skill, level, seed).right == {skill}
+
+
+def test_what_is_told_is_the_cores_own_word():
+    """The rule of the market, the lens's advice, the interlocks: no second truth."""
+    notes = {note.text for market in markets().values() for note in market.notes.values()}
+    together = {interlock.text for interlock in interlocks().values()}
+    advice = {
+        finding.advice
+        for grade in condition.HAZE_GRADES
+        for lens in condition.LENS
+        for finding in condition.findings(UnitCondition(haze=grade, lens=lens))
+    }
+    for skill, words in (("tell.law", notes), ("tell.lens", advice), ("tell.together", together)):
+        for seed in range(30):
+            exercise = make(skill, 3, seed)
+            (right,) = exercise.right
+            assert exercise.text_of(right) in words
+
+
+def test_an_interlock_of_another_market_is_offered_as_wrong():
+    """Fog lamps: alone by the UN's rule, with low beam only by the United States'."""
+    seen = {"un": set(), "us": set()}
+    for seed in range(200):
+        exercise = make("tell.together", 5, seed)
+        name = dict(exercise.shown.facts)["Driven in"]
+        market = next(known.id for known in markets().values() if known.name == name)
+        if market in seen:
+            wrong = {o.text for o in exercise.options if o.id not in exercise.right}
+            seen[market] |= wrong
+            theirs = {one.text for one in wanted(market, ("fog", "low", "high"))}
+            assert not wrong & theirs
+    assert interlocks()["fog-out-with-high"].text in seen["un"]
+    assert interlocks()["fog-independent"].text in seen["us"]
 
 
 def test_an_aim_that_is_out_is_out_by_its_rule():

@@ -15,6 +15,7 @@ from cold_arc.core.school.skills import skills
 from cold_arc.school.making import make
 from cold_arc.store import school
 from cold_arc.store.database import open_database, writing
+from cold_arc.web.school import cards
 from tests.school.test_exercises import right_answer
 
 ROUND = "ab" * 8
@@ -260,6 +261,8 @@ def test_every_skill_has_a_card(shop):
     for skill in skills().values():
         assert skill.rule in page
     assert page.count("As it should be") > 8
+    assert page.count("/bench/beam.png?") == 2 * len(cards.pairs())
+    assert "9005 from behind" in page
 
 
 @pytest.mark.parametrize(

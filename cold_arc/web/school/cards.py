@@ -1,40 +1,83 @@
-"""Cards to keep: each skill's half-page, with a pair of pictures where it is of a beam."""
+"""Cards to keep: each skill's half-page, with a pair of pictures where it can be seen."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cache
 
 from flask import Blueprint, render_template
 
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.bases import find
 from cold_arc.core.school.skills import Skill, kinds, skills
-from cold_arc.school import beams
+from cold_arc.school.beam_faults import DUAL, DUAL_ONLY, FAULTS
+from cold_arc.web.parts.base_face import DrawnBase, build_base_face
 from cold_arc.web.parts.beam_wall import picture_url
 
 bp = Blueprint("school_cards", __name__)
 # The level a card's fault is drawn at: plain to see.
 PLAIN_LEVEL = 2
+GOOD = SetUp(housing="reflector", base="H7", source="led")
+# What two bases that are mistaken for one another look like.
+ALIKE = ("9005", "9006")
+
+
+@dataclass(frozen=True)
+class BeamPair:
+    """Two lamps side by side, each with its words."""
+
+    one: SetUp
+    other: SetUp
+    words: tuple[str, str]
+
+    @property
+    def figures(self) -> tuple[tuple[str, str], ...]:
+        """The address of each picture, and its words."""
+        lamps = (self.one, self.other)
+        return tuple(
+            (picture_url(setup), text) for setup, text in zip(lamps, self.words, strict=True)
+        )
 
 
 @dataclass(frozen=True)
 class Card:
-    """A skill, and the addresses of a lamp as it should be and as it is with the fault."""
+    """A skill, and what is drawn beside it: a pair of beams, or faces of bases."""
 
     skill: Skill
-    good: str = ""
-    bad: str = ""
+    pair: BeamPair | None = None
+    faces: tuple[DrawnBase, ...] = ()
+
+
+@cache
+def pairs() -> Mapping[str, BeamPair]:
+    """Beams side by side, by skill: as it should be, and what the skill is about."""
+    drawn = {
+        "compare.gain": BeamPair(GOOD, replace(GOOD, flux=3000.0), ("A", "B, twice as bright")),
+        "compare.glare": BeamPair(
+            replace(GOOD, flux=3000.0), replace(GOOD, axial=2.5), ("Bright", "It dazzles")
+        ),
+        "line.edge": BeamPair(GOOD, replace(GOOD, haze=0.4), ("A sharp one", "A soft one")),
+        "collar.preset": BeamPair(
+            GOOD, replace(GOOD, clock=40.0), ("Preset, upright", "As it locked, 40° off")
+        ),
+        "screws.two": BeamPair(
+            GOOD, replace(GOOD, aim_v=1.0, aim_h=1.5), ("Aimed", "1° up and 1.5° right")
+        ),
+    }
+    for key, fault in FAULTS.items():
+        housing = fault.into[0] if fault.into else GOOD.housing
+        good = replace(GOOD, housing=housing, base=DUAL if key in DUAL_ONLY else GOOD.base)
+        bad = next(iter(fault.ways(good, PLAIN_LEVEL)))
+        drawn[key] = BeamPair(good, bad, ("As it should be", skills()[key].title))
+    return drawn
 
 
 def card_of(skill: Skill) -> Card:
     """A skill's card."""
-    fault = beams.FAULTS.get(skill.id)
-    if fault is None:
-        return Card(skill)
-    housing = fault.into[0] if fault.into else "reflector"
-    base = beams.DUAL if skill.id == beams.UPSIDE else "H7"
-    good = SetUp(housing=housing, base=base, source="led")
-    bad = next(iter(fault.ways(good, PLAIN_LEVEL)))
-    return Card(skill, picture_url(good), picture_url(bad))
+    alike = ALIKE if skill.id == "base.alike" else ()
+    faces = tuple(build_base_face(base) for base in map(find, alike) if base)
+    return Card(skill, pairs().get(skill.id), faces)
 
 
 @bp.get("/school/cards")

@@ -19,7 +19,7 @@ from cold_arc.core.school.ability import Ability, ability
 from cold_arc.core.school.memory import memories
 from cold_arc.core.school.rounds import Answered, Posed, next_question
 from cold_arc.core.school.skills import Skill, kinds, skills
-from cold_arc.school import beams
+from cold_arc.school import beam_faults
 from cold_arc.store import board, jobs
 from cold_arc.store import school as kept
 from cold_arc.web.forms.plain_numbers import whole
@@ -180,5 +180,5 @@ def own() -> Response:
 def _on(lamp: SetUp, answers: list[Answered], luck: str) -> Posed:
     """A beam to be read on a lamp, with a fault such a lamp can have, at this learner's level."""
     able = next_question(answers, jobs.now(), luck, (), ["read.fine"])
-    faults = [beams.FINE, *beams.offered(lamp)]
+    faults = [beam_faults.FINE, *beam_faults.offered(lamp)]
     return replace(able, skill=faults[able.seed % len(faults)])

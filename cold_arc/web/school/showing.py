@@ -23,7 +23,7 @@ from cold_arc.core.school.exercise import (
 from cold_arc.core.work import clocking
 from cold_arc.core.work.diagnosis import Test, faults
 from cold_arc.formats.picture import Frame
-from cold_arc.school import beams, cars, wall
+from cold_arc.school import beam_faults, cars, wall
 from cold_arc.store.school import PosedQuestion
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.fault import CaseView
@@ -76,7 +76,7 @@ def thought_of(exercise: Exercise, asked: PosedQuestion) -> SetUp | None:
     shown = exercise.shown
     if exercise.kind != "read" or asked.answered is None or not isinstance(shown, BeamsShown):
         return None
-    fault = beams.FAULTS.get(asked.answered.taken_for)
+    fault = beam_faults.FAULTS.get(asked.answered.taken_for)
     return next(iter(fault.ways(shown.meant, exercise.level)), None) if fault else None
 
 
@@ -102,7 +102,7 @@ def walls(exercise: Exercise, asked: PosedQuestion) -> list[CaptionedWall]:
         thought = thought_of(exercise, asked)
         text = exercise.text_of(asked.answered.taken_for) if thought else ""
         pictured += [(thought, THOUGHT, f"So it would look: {text}")] if thought else []
-        if beams.FINE not in exercise.right:
+        if beam_faults.FINE not in exercise.right:
             pictured.append((shown.meant, MEANT, "As it should be"))
     return [
         CaptionedWall(_beam_wall(exercise, setup, _address(asked, number)), words)
