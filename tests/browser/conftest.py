@@ -29,9 +29,7 @@ def is_fault(message):
 @pytest.fixture(scope="session")
 def chromium():
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path=CHROMIUM, args=CHROMIUM_FLAGS
-        )
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
         yield browser
         browser.close()
 

@@ -45,6 +45,7 @@ def record(page, phase, screws, turns=None):
     expect(page.locator("[data-undo]")).not_to_have_text(before)
 
 
+@pytest.mark.thorough
 def test_a_lamp_is_aimed_in_at_most_four_rounds_by_turning_as_told(serve, open_page):
     """The UK's rule for a lamp at 0.7 m: −0.5 to −2.0 %, sideways from the centre line to 2 %
     left.

@@ -126,6 +126,7 @@ def test_a_picture_of_the_clip_is_kept_beside_its_step(serve, open_page):
     expect(shown).to_have_js_property("naturalWidth", 320)
 
 
+@pytest.mark.thorough
 def test_the_whole_of_it_by_touch_on_a_phone(serve, open_page):
     """Opened, fitted, proved open, closed in reverse, proved closed; a plug left for later is asked
     for.

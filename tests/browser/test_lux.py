@@ -40,6 +40,7 @@ def steady(page):
     expect(page.locator("[data-meter-said]")).not_to_contain_text("settling")
 
 
+@pytest.mark.thorough
 def test_a_baseline_with_the_simulated_meter_by_keyboard_alone(quick, open_page):
     """Job 3, gas discharge: the brightest point is searched, walked to and recorded, then every
     other place.

@@ -12,7 +12,7 @@ from cold_arc.store import school
 from cold_arc.store.database import open_database, writing
 from tests.browser.hands import press
 from tests.school.test_exercises import right_answer
-from tests.thorough import THOROUGH
+from tests.thorough import THOROUGH, usual
 
 pytestmark = pytest.mark.browser
 ROUND = "cd" * 8
@@ -75,7 +75,7 @@ def choose(page, exercise, option):
     press(page, str(number))
 
 
-@pytest.mark.parametrize("skill", SKILLS)
+@pytest.mark.parametrize("skill", usual(SKILLS, ("line.edge", "screws.two", "meter.place")))
 def test_each_surface_is_answered_by_keyboard_alone(shop, posed, open_page, skill):
     exercise = posed(skill)
     page = open_page(shop)
@@ -86,6 +86,7 @@ def test_each_surface_is_answered_by_keyboard_alone(shop, posed, open_page, skil
     expect(page.locator(".school-place")).to_contain_text("2 of 10")
 
 
+@pytest.mark.thorough
 def test_a_round_of_ten_by_keyboard_left_and_come_back_to(shop, empty_folder, open_page):
     page = open_page(shop)
     page.goto(f"{shop.url}/school")
