@@ -19,7 +19,7 @@ from cold_arc.core.school.exercise import (
 )
 from cold_arc.core.school.skills import kinds
 from cold_arc.core.work import diagnosis
-from cold_arc.core.work.access import RouteStep, starter_ways
+from cold_arc.core.work.access import RouteStep, stands_behind, starter_ways
 from cold_arc.core.work.diagnosis import Case, Cause, faults
 from cold_arc.devices.simulated_car import SimulatedCar
 
@@ -125,16 +125,6 @@ def _ways() -> list[tuple[RouteStep, ...]]:
     return [way.steps for way in starter_ways() if len(way.steps) > 3]
 
 
-def waits_for(steps: tuple[RouteStep, ...], index: int) -> set[int]:
-    """The places of the steps that must be done before one: those that open what it stands
-    behind, else the one before it.
-    """
-    behind = steps[index].behind
-    if not behind:
-        return {index - 1} - {-1}
-    return {number for number, step in enumerate(steps) if step.opens in behind}
-
-
 def order(skill: str, level: int, seed: int) -> Exercise:
     """The next step of a way in, or of the way back: of those offered only one can be done."""
     luck = draw(skill, level, seed)
@@ -182,10 +172,10 @@ def _may_be_next(steps: tuple[RouteStep, ...], done: list[int], place: int, back
     waited for it is back.
     """
     if not back:
-        return waits_for(steps, place) <= set(done)
+        return set(stands_behind(steps, place)) <= set(done)
     behind = [
         other
         for other, step in enumerate(steps)
-        if step.comes_back and place in waits_for(steps, other)
+        if step.comes_back and place in stands_behind(steps, other)
     ]
     return set(behind) <= set(done)

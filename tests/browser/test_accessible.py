@@ -47,6 +47,7 @@ PAGES = (
     *("/jobs/5/fog/plan", "/jobs/5/all/book-in?edit=1", "/jobs/3/low/baseline?at=edge-low-left"),
     *("/jobs/1/low/numbers", "/jobs/1/low-left/warm-up", "/jobs/1/low-left/shoot-out", "/measured"),
     *("/jobs/1/record", "/jobs/1/sheet", "/nowhere"),
+    *("/school", "/school/people", "/school/cards"),
 )
 
 

@@ -11,6 +11,7 @@ from cold_arc.school.making import make
 from cold_arc.store import school
 from cold_arc.store.database import open_database, writing
 from tests.browser.hands import press
+from tests.browser.test_accessible import AXE, RULES
 from tests.school.test_exercises import right_answer
 from tests.thorough import THOROUGH, usual
 
@@ -122,6 +123,24 @@ def test_by_touch_on_a_telephone_the_line_is_dragged_and_an_answer_tapped(shop, 
     page.locator("button", has_text="I am sure").click()
     expect(page.locator(".school-judged h2")).to_have_text("Right")
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+@pytest.mark.parametrize("theme", ["night", "day"])
+def test_a_question_and_its_answer_pass_the_accessibility_checker(shop, posed, open_page, theme):
+    exercise = posed("meter.place")
+    page = open_page(shop, watched=False)
+    page.context.add_cookies([{"name": "theme", "value": theme, "url": shop.url}])
+    page.goto(f"{shop.url}/school/{ROUND}/1")
+    assert faults_of(page) == []
+    answer_by_keys(page, exercise)
+    expect(page.locator(".school-judged h2")).to_have_text("Right")
+    assert faults_of(page) == []
+
+
+def faults_of(page):
+    page.evaluate(AXE)
+    answer = page.evaluate("(rules) => axe.run(document, {runOnly: rules})", RULES)
+    return [(fault["id"], fault["nodes"][0]["html"][:120]) for fault in answer["violations"]]
 
 
 @pytest.mark.parametrize("skill", SKILLS if THOROUGH else ("meter.place", "screws.two"))

@@ -81,7 +81,7 @@ def solved(shown):
     return ";".join(f"{height:g},{side:g}" for height, side in moves)
 
 
-@pytest.mark.parametrize("level", LEVELS)
+@pytest.mark.parametrize("level", usual(LEVELS, (1, 3, 5)))
 @pytest.mark.parametrize("skill", OTHERS)
 def test_who_knows_is_right_and_every_other_answer_is_wrong(skill, level):
     for seed in SEEDS:
@@ -97,7 +97,7 @@ def test_who_knows_is_right_and_every_other_answer_is_wrong(skill, level):
             assert wrong.true
 
 
-@pytest.mark.parametrize("level", usual(LEVELS, (1, 3, 5)))
+@pytest.mark.parametrize("level", usual(LEVELS, (2, 5)))
 @pytest.mark.parametrize("skill", READ)
 def test_a_beam_to_be_read_looks_like_no_other_answer(skill, level):
     for seed in BEAM_SEEDS:
@@ -169,7 +169,7 @@ def test_the_same_seed_makes_the_same_exercise():
         assert any(make(skill, 3, seed) != first for seed in range(12, 18))
 
 
-@pytest.mark.parametrize("level", LEVELS)
+@pytest.mark.parametrize("level", usual(LEVELS, (1, 5)))
 def test_a_base_is_the_only_one_offered_that_agrees_with_what_is_seen(level):
     asked = {question.text: question for question in QUESTIONS}
     for seed in SEEDS:

@@ -7,7 +7,7 @@ second side.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any
@@ -154,6 +154,15 @@ def in_order(steps: tuple[RouteStep, ...]) -> tuple[RouteStep, ...]:
     for index in range(len(steps)):
         take(index, frozenset({index}))
     return tuple(steps[index] for index in order)
+
+
+def stands_behind(steps: Sequence[RouteStep], number: int) -> list[int]:
+    """Which of the steps before it one stands behind: those that open what it names, the last where
+    it names none of them; by their numbers from 0.
+    """
+    earlier = {step.opens: place for place, step in enumerate(steps[:number]) if step.opens}
+    named = [earlier[name] for name in steps[number].behind if name in earlier]
+    return named or list(range(number))[-1:]
 
 
 def renumbered(steps: Iterable[RouteStep], first_id: int) -> tuple[RouteStep, ...]:

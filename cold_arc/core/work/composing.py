@@ -12,13 +12,13 @@ from __future__ import annotations
 import heapq
 import math
 from collections import Counter
-from collections.abc import Callable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from graphlib import TopologicalSorter
 
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.work.access import SECOND_SIDE, RouteStep, in_order, tools
+from cold_arc.core.work.access import SECOND_SIDE, RouteStep, in_order, stands_behind, tools
 from cold_arc.core.work.learning import part_of
 
 # Of fasteners that break, this share is kept ready as spares.
@@ -186,23 +186,13 @@ def _chains(ways: Ways) -> tuple[dict[UnitKey, list[OpeningPlace]], Before]:
     for key, steps in ways.items():
         chain = chains[key] = []
         for number, step in enumerate(steps):
-            behind = _stands_behind(step, steps, chain)
+            behind = [chain[before_it] for before_it in stands_behind(steps, number)]
             needed = set(chain).union(*(_needed(before, place) for place in behind))
             places = _places(key, number, step)
             place = next(candidate for candidate in places if candidate not in needed)
             before.setdefault(place, set()).update(behind)
             chain.append(place)
     return chains, before
-
-
-def _stands_behind(
-    step: RouteStep, steps: Sequence[RouteStep], chain: list[OpeningPlace]
-) -> list[OpeningPlace]:
-    """The places a step stands behind, of those already in its chain; the last where it names
-    none.
-    """
-    earlier = {step.opens: place for step, place in zip(steps, chain, strict=False) if step.opens}
-    return [earlier[name] for name in step.behind if name in earlier] or chain[-1:]
 
 
 def _needed(before: Before, place: OpeningPlace) -> set[OpeningPlace]:

@@ -69,6 +69,7 @@ def page() -> str:
     return render_template(
         "school/start.html",
         name=name,
+        learners=list(filter(None, kept.learners(session()))),
         opened=opened,
         round_id=round_id,
         task=task,
