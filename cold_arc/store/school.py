@@ -24,7 +24,7 @@ from cold_arc.store.models import SchoolQuestionRow, SchoolTaskRow
 
 # How long a round that was left may be gone on with.
 OPEN_FOR = dt.timedelta(days=2)
-MOST_ANSWERS, MOST_LEARNERS = 2000, 200
+MOST_ANSWERS, MOST_LEARNERS = 1000, 200
 
 
 @dataclass(frozen=True)
@@ -106,14 +106,15 @@ def round_of(session: Session, round_id: str) -> list[PosedQuestion]:
 
 def answers_of(session: Session, learner: str) -> list[Answered]:
     """What somebody answered, the oldest first; MOST_ANSWERS at most."""
+    asked = SchoolQuestionRow
     query = (
-        select(SchoolQuestionRow)
-        .where(SchoolQuestionRow.learner == learner, SchoolQuestionRow.answered_at.is_not(None))
-        .order_by(SchoolQuestionRow.id.desc())
+        select(*(getattr(asked, name) for name in ANSWER_COLUMNS))
+        .where(asked.learner == learner, asked.answered_at.is_not(None))
+        .order_by(asked.id.desc())
         .limit(MOST_ANSWERS)
     )
-    asked = _read(session.scalars(query))
-    return [known.answered for known in reversed(asked) if known.answered]
+    rows = session.execute(query).all()
+    return [_answered(*row) for row in reversed(rows) if _is_known(row.skill, row.level)]
 
 
 def left_open(session: Session, learner: str) -> PosedQuestion | None:
@@ -164,8 +165,13 @@ def _read(rows: Iterable[SchoolQuestionRow]) -> list[PosedQuestion]:
     return [known for row in rows if (known := _question(row))]
 
 
+def _is_known(skill: str, level: int) -> bool:
+    """Whether this version knows a question's skill and level."""
+    return skill in skills() and level in LEVELS
+
+
 def _question(row: SchoolQuestionRow) -> PosedQuestion | None:
-    if row.skill not in skills() or row.level not in LEVELS:
+    if not _is_known(row.skill, row.level):
         return None
     lamp = read_or_none(row.lamp, SetUp) if row.lamp else None
     if row.lamp and lamp is None:
@@ -177,14 +183,23 @@ def _question(row: SchoolQuestionRow) -> PosedQuestion | None:
         Posed(row.skill, row.level, row.seed),
         lamp,
         row.answer,
-        _answered(row),
+        _answered(*(getattr(row, name) for name in ANSWER_COLUMNS)) if row.answered_at else None,
     )
 
 
-def _answered(row: SchoolQuestionRow) -> Answered | None:
-    if row.answered_at is None:
-        return None
-    sure = Sure(row.sure) if row.sure in list(Sure) else Sure.THOUGHT
-    return Answered(
-        row.skill, row.level, row.guessed, row.answered_at, bool(row.right), sure, row.taken_for
-    )
+# What an answer is read from, in the order `_answered` takes it.
+ANSWER_COLUMNS = ("skill", "level", "guessed", "answered_at", "right", "sure", "taken_for")
+SURE = {sure.value: sure for sure in Sure}
+
+
+def _answered(
+    skill: str,
+    level: int,
+    guessed: float,
+    at: dt.datetime,
+    right: bool | None,
+    sure: int | None,
+    taken_for: str,
+) -> Answered:
+    how = SURE.get(sure, Sure.THOUGHT) if sure is not None else Sure.THOUGHT
+    return Answered(skill, level, guessed, at, bool(right), how, taken_for)

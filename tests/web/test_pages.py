@@ -70,7 +70,9 @@ def test_pages_answer_within_100_ms(demo):
         f"/jobs/2/low/{path}"
         for path in ("match", "match/options", "match/wiring", "match/beside?id=5", "identify")
     )
-    paths = ("/", "/jobs/new", "/bases", "/light-sources", "/light-sources/1", *stages, *match)
+    school = ("/school", "/school/people", "/school/cards")
+    shop = ("/", "/jobs/new", "/bases", "/light-sources", "/light-sources/1")
+    paths = (*shop, *school, *stages, *match)
     slow = {path: quickest(partial(demo.get, path)) for path in paths}
     assert max(slow.values()) < 0.1, slow
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from cold_arc.core.beam import model
 from cold_arc.core.beam.report import beam_of
@@ -26,15 +26,18 @@ def beams_shown(exercise: Exercise) -> Iterator[SetUp]:
 _AHEAD = threading.Lock()
 
 
-def prepare(posed: Posed, lamp: SetUp | None = None) -> None:
-    """Makes a question's exercise and its beams in the background; both are remembered."""
+def prepare(pose: Callable[[], Posed], lamp: SetUp | None = None) -> None:
+    """Makes the exercise of the question that is posed, and its beams, in the background; both are
+    remembered.
+    """
     if model.is_warm() and _AHEAD.acquire(blocking=False):
-        threading.Thread(target=_made, args=(posed, lamp), daemon=True).start()
+        threading.Thread(target=_made, args=(pose, lamp), daemon=True).start()
 
 
-def _made(posed: Posed, lamp: SetUp | None) -> None:
+def _made(pose: Callable[[], Posed], lamp: SetUp | None) -> None:
     try:
         model.leave_a_processor(True)
+        posed = pose()
         exercise = make(posed.skill, posed.level, posed.seed, lamp)
         for setup in beams_shown(exercise):
             beam_of(setup)

@@ -6,6 +6,7 @@ import datetime as dt
 import re
 import secrets
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
@@ -61,7 +62,7 @@ def page() -> str:
     remembered = memories((answered.practised for answered in answers), now)
     round_id = secrets.token_hex(8)
     if opened is None:
-        prepare(_first(answers, now, round_id, task.ahead if task else ()))
+        prepare(partial(_first, answers, now, round_id, task.ahead if task else ()))
     lines = [
         SkillLine(skill.id, skill.title, known := remembered.get(skill.id), _is_due(known, now))
         for skill in skills().values()
@@ -108,7 +109,7 @@ def begin() -> AnyResponse:
     posed = _first(answers, jobs.now(), round_id, task.ahead if task else ())
     kept.pose(writable(), name, round_id, 1, posed, None)
     writable().commit()
-    prepare(posed)
+    prepare(lambda: posed)
     return back
 
 
@@ -279,7 +280,7 @@ def answer(round_id: str, number: int) -> ResponseReturnValue:
         kept.pose(opened, asked.learner, round_id, number + 1, posed, None)
     opened.commit()
     if posed:
-        prepare(posed)
+        prepare(partial(Posed, posed.skill, posed.level, posed.seed))
     return redirect(here, 303)
 
 

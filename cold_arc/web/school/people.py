@@ -173,7 +173,7 @@ def own() -> Response:
     posed = _on(lamp.setup, kept.answers_of(session(), name), round_id)
     kept.pose(writable(), name, round_id, 1, posed, lamp.setup)
     writable().commit()
-    prepare(posed, lamp.setup)
+    prepare(lambda: posed, lamp.setup)
     return redirect(url_for("school.question", round_id=round_id, number=1), 303)
 
 
