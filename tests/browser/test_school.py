@@ -125,6 +125,51 @@ def test_by_touch_on_a_telephone_the_line_is_dragged_and_an_answer_tapped(shop, 
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
 
+def answer_by_taps(page, exercise):
+    """Answers rightly by touch, typing what is typed on a telephone too."""
+    answer = right_answer(exercise)
+    if exercise.kind in ("line", "collar"):
+        name, text = (
+            ("stands", f"{float(answer) * 100:+.3f} %")
+            if exercise.kind == "line"
+            else ("turned", f"{float(answer):.0f}")
+        )
+        page.locator(f"[name={name}]").fill(text)
+    elif exercise.kind == "screws":
+        for count, move in enumerate(answer.split(";"), 1):
+            for name, turns in zip(("height", "side"), move.split(","), strict=True):
+                page.locator(f"[name={name}]").fill(turns)
+            page.get_by_role("button", name="Turn and read").click()
+            expect(page.locator(".school-screws tbody tr")).to_have_count(count + 1)
+    else:
+        made, _, picked = answer.rpartition("|")
+        tests = made.split(",") if made else []
+        for count in range(1, len(tests) + 1):
+            page.locator(f'[href$="made={",".join(tests[:count])}"]').click()
+            page.wait_for_url(re.compile(re.escape(f"made={','.join(tests[:count])}")))
+        for option in picked.split(","):
+            page.locator(f'.school-option:has([value="{option}"])').click()
+    page.get_by_role("button", name="I think so").click()
+
+
+@pytest.mark.thorough
+def test_a_round_of_ten_by_touch_on_a_telephone(shop, empty_folder, open_page):
+    page = open_page(shop, 390, 844)
+    page.goto(f"{shop.url}/school")
+    page.get_by_role("button", name="Ten minutes").click()
+    page.wait_for_url(re.compile(r"/school/\w{16}/1$"))
+    round_id = page.url.split("/")[-2]
+    for number in range(1, A_ROUND + 1):
+        with open_database(empty_folder)() as session:
+            asked = school.question(session, round_id, number).posed
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390
+        answer_by_taps(page, make(asked.skill, asked.level, asked.seed))
+        expect(page.locator(".school-judged h2")).to_have_text("Right")
+        page.locator("[data-main]").click()
+        page.wait_for_url(re.compile(rf"/school/{round_id}(/{number + 1})?$"))
+    expect(page.locator("h1")).to_have_text("10 of 10 right")
+
+
 @pytest.mark.parametrize("theme", ["night", "day"])
 def test_a_question_and_its_answer_pass_the_accessibility_checker(shop, posed, open_page, theme):
     exercise = posed("meter.place")
