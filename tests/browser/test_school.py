@@ -162,7 +162,7 @@ def test_a_round_of_ten_by_touch_on_a_telephone(shop, empty_folder, open_page):
     for number in range(1, A_ROUND + 1):
         with open_database(empty_folder)() as session:
             asked = school.question(session, round_id, number).posed
-        assert page.evaluate("document.documentElement.scrollWidth") <= 390
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390, asked
         answer_by_taps(page, make(asked.skill, asked.level, asked.seed))
         expect(page.locator(".school-judged h2")).to_have_text("Right")
         page.locator("[data-main]").click()
