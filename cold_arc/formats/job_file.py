@@ -41,7 +41,7 @@ MOST_NAMES, MOST_TABLE, MOST_PICTURE, MOST_JOBS, MOST_RATIO = (
     400,
 )
 # What a part that is damaged, encrypted or packed otherwise is met with, by zipfile and zlib.
-DAMAGED = (zipfile.BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError)
+DAMAGED = (zipfile.BadZipFile, zlib.error, EOFError, RuntimeError)
 
 
 class JobFileError(FiledJobError):

@@ -33,9 +33,9 @@ def compare_gain(skill: str, level: int, seed: int) -> Exercise:
     first = SetUp(housing=housing, base=base, traffic=luck.choice(("right", "left")))
     factor = luck.choice(GAINS[level - 1])
     second = replace(first, source="led", cct=luck.choice((5000.0, 6000.0)))
-    lumens = rough_of(second, POINTS).emitted_lm
-    ratio = _peak(second) / _peak(first)
-    second = replace(second, flux=round(lumens * factor / ratio, 1))
+    dim, bright = (rough_of(setup, POINTS) for setup in (first, second))
+    ratio = derived.peak(bright).candela / derived.peak(dim).candela
+    second = replace(second, flux=round(bright.emitted_lm * factor / ratio, 1))
     options = tuple(AnswerOption(f"x{value:g}", _gain_words(value)) for value in GAINS[level - 1])
     return Exercise(
         skill,
@@ -47,10 +47,6 @@ def compare_gain(skill: str, level: int, seed: int) -> Exercise:
         options,
         frozenset({f"x{factor:g}"}),
     )
-
-
-def _peak(setup: SetUp) -> float:
-    return derived.peak(rough_of(setup, POINTS)).candela
 
 
 def _gain_words(value: float) -> str:
@@ -75,19 +71,15 @@ class _Spill:
     @property
     def dazzles(self) -> bool:
         """Whether the core's own judgement stops it."""
-        return any(finding.level is Level.STOP for finding in above(self.share, self.usual))
+        return self._stops(self.share)
 
     @property
     def is_clear(self) -> bool:
         """Whether it is far enough from the limit to be seen."""
-        over = [
-            any(f.level is Level.STOP for f in above(share, self.usual)) for share in self._near
-        ]
-        return over[0] == over[1]
+        return self._stops(self.share / CLEARLY) == self._stops(self.share * CLEARLY)
 
-    @property
-    def _near(self) -> tuple[float, float]:
-        return self.share / CLEARLY, self.share * CLEARLY
+    def _stops(self, share: float) -> bool:
+        return any(finding.level is Level.STOP for finding in above(share, self.usual))
 
 
 def _spill(setup: SetUp) -> _Spill:

@@ -65,7 +65,7 @@ def leave(skill: str, level: int, seed: int) -> Exercise:
         ("Driven in", market.name),
         ("Fitted", KINDS[kind] + (f", marked {marks}" if marks else "")),
         ("Above the cut-off", f"{say_percent(share, 1)} of the beam; {_usual()}"),
-        ("Cut-off", f"{say_percent(slope, 2)}, lamp 0.65 m high; keep {_keep(rule)}"),
+        ("Cut-off", f"{say_percent(slope, 2)}, lamp {HEIGHT_M:g} m high; keep {_keep(rule)}"),
     )
     return Exercise(
         skill,

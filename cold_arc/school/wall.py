@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from cold_arc.core.aim.rules import Target, built_in
+from cold_arc.core.aim.rules import SlopeBand, built_in
 from cold_arc.core.beam.report import stands_deg
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.school.exercise import (
@@ -24,6 +24,7 @@ from cold_arc.core.work import clocking
 from cold_arc.devices.simulated_screws import SimulatedScrews
 
 DISTANCE_M, HEIGHT_M = 10.0, 0.65
+STANDS = f"lamp {HEIGHT_M:g} m high, wall at {DISTANCE_M:g} m"
 # Lamps whose cut-off is looked for, and how near the line must come, degrees, by level (own; a
 # practised eye lays a tape within a tenth of a degree).
 EDGED = (("reflector", "H7"), ("reflector", "H11"), ("projector", "H7"), ("projector", "D2S"))
@@ -51,7 +52,7 @@ def line(skill: str, level: int, seed: int) -> Exercise:
         seed,
         kinds()["line"].ask,
         shown,
-        (f"Its flat part, on the {side}. Wall at 10 m.",),
+        (f"Its flat part, on the {side}. Wall at {DISTANCE_M:g} m.",),
         why=f"It stands {say_degrees(shown.stands_deg, 2)} from the lamp's height",
     )
 
@@ -59,7 +60,7 @@ def line(skill: str, level: int, seed: int) -> Exercise:
 def judge_line(exercise: Exercise, answer: str) -> Judgement:
     """*answer*: a slope, up positive."""
     assert isinstance(exercise.shown, LineShown)
-    laid = math.degrees(math.atan(_figure(answer)))
+    laid = math.degrees(math.atan(_figure(answer, "Lay the line, or type where it stands.")))
     off = laid - exercise.shown.stands_deg
     way = "too high" if off > 0 else "too low"
     answered = f"{say_degrees(laid, 2)}: {say_degrees(abs(off), 2)} {way}"
@@ -68,13 +69,14 @@ def judge_line(exercise: Exercise, answer: str) -> Judgement:
     return Judgement(abs(off) <= within, answered, exercise.why, notes=(note,))
 
 
-def _figure(text: str) -> float:
+def _figure(text: str, otherwise: str) -> float:
+    """A finite figure; NoAnswerError, saying *otherwise*, for anything else."""
     try:
         value = float(text)
-    except ValueError as error:
-        raise NoAnswerError("Lay the line, or type where it stands.") from error
+    except ValueError:
+        value = math.nan
     if not math.isfinite(value):
-        raise NoAnswerError("Lay the line, or type where it stands.")
+        raise NoAnswerError(otherwise)
     return value
 
 
@@ -110,7 +112,7 @@ def judge_collar(exercise: Exercise, answer: str) -> Judgement:
     """*answer*: degrees clockwise."""
     shown = exercise.shown
     assert isinstance(shown, CollarShown)
-    turned = _figure(answer)
+    turned = _figure(answer, "Say where it is preset.")
     left_deg = clocking.preset(shown.stopped_deg + turned, shown.turns_alike).stopped_deg
     answered = f"Preset {say_clock_angle(turned)}: it then locks at {say_clock_angle(left_deg)}"
     note = clocking.second_reading(
@@ -128,6 +130,8 @@ TURN_SLOPE, CROSS = (0.004, 0.007), (0.0, 0.06, 0.1, 0.14, 0.18)
 PLAY_TURNS, PAR = (0.0, 0.05, 0.1, 0.15, 0.2), (4, 4, 4, 4, 3)
 SIDEWAYS_FROM, RULE = 3, "un-r48-low"
 MOST_MOVES, MOST_TURNS = 12, 8.0
+# How far off it comes; where the elbow must stand, where it is aimed too (own; slopes).
+ELBOW_SLOPE = 0.005
 OFF_SLOPE, OFF_SIDEWAYS = (0.008, 0.022), (0.008, 0.02)
 
 
@@ -148,29 +152,20 @@ def screws(skill: str, level: int, seed: int) -> Exercise:
         by_level(level, PLAY_TURNS),
         PAR[level - 1],
         sideways,
-        _with_sideways(target),
+        replace(target, sideways=SlopeBand(-ELBOW_SLOPE, ELBOW_SLOPE)),
         DISTANCE_M,
-        HEIGHT_M,
     )
-    elbow = " Elbow within 0.5 % of the lamp's centre line." if sideways else ""
+    aside = f" Elbow within {say_percent(ELBOW_SLOPE, 1)} of the lamp's centre line."
+    elbow = aside if sideways else ""
     return Exercise(
         skill,
         level,
         seed,
         f"{kinds()['screws'].ask}: {shown.par} moves at most",
         shown,
-        (f"Keep {target.set.words}, lamp 0.65 m high, wall at 10 m.{elbow}",),
+        (f"Set it within {target.set.words}: {STANDS}.{elbow}",),
         why=f"Within {target.set.words} in {shown.par} moves",
     )
-
-
-# Where the elbow must stand, where it is aimed too (own: half a per cent either way).
-ELBOW_SLOPE = 0.005
-
-
-def _with_sideways(target: Target) -> Target:
-    band = type(target.set)(-ELBOW_SLOPE, ELBOW_SLOPE)
-    return replace(target, sideways=band)
 
 
 @dataclass(frozen=True)
@@ -188,11 +183,11 @@ class Turned:
 
 def moves_of(answer: str) -> tuple[tuple[float, float], ...]:
     """Moves as an address writes them, "0.5,0;-1,2"; NoAnswerError for what is none."""
-    moves = []
+    moves, otherwise = [], f"A move is up to {MOST_TURNS:g} turns of each screw."
     for part in filter(None, answer.split(";")):
-        turns = tuple(_figure(text) for text in part.split(","))
+        turns = tuple(_figure(text, otherwise) for text in part.split(","))
         if len(turns) != 2 or any(abs(turn) > MOST_TURNS for turn in turns):
-            raise NoAnswerError(f"A move is up to {MOST_TURNS:g} turns of each screw.")
+            raise NoAnswerError(otherwise)
         moves.append((turns[0], turns[1]))
     if len(moves) > MOST_MOVES:
         raise NoAnswerError(f"No more than {MOST_MOVES} moves.")

@@ -104,14 +104,14 @@ def round_of(session: Session, round_id: str) -> list[PosedQuestion]:
     return _read(session.scalars(query))
 
 
-def answers_of(session: Session, learner: str) -> list[Answered]:
-    """What somebody answered, the oldest first; MOST_ANSWERS at most."""
+def answers_of(session: Session, learner: str, most: int = MOST_ANSWERS) -> list[Answered]:
+    """What somebody answered last, the oldest first; so many at *most*."""
     asked = SchoolQuestionRow
     query = (
         select(*(getattr(asked, name) for name in ANSWER_COLUMNS))
         .where(asked.learner == learner, asked.answered_at.is_not(None))
         .order_by(asked.id.desc())
-        .limit(MOST_ANSWERS)
+        .limit(most)
     )
     rows = session.execute(query).all()
     return [_answered(*row) for row in reversed(rows) if _is_known(row.skill, row.level)]

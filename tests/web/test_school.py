@@ -136,6 +136,22 @@ def test_what_is_no_answer_is_said_beside_it_and_what_was_typed_stays(shop, skil
     assert stored(shop, 1).answered is None
 
 
+@pytest.mark.parametrize("sure", ["", "7", "x"])
+def test_how_sure_one_is_is_never_guessed(shop, sure):
+    exercise = pose(shop, "tell.law")
+    (right,) = exercise.right
+    assert "Say how sure you are." in shop.post(f"{WHERE}/1", status=422, pick=right, sure=sure)
+    assert stored(shop, 1).answered is None
+
+
+def test_what_is_only_looked_at_is_no_handle(shop):
+    exercise = pose(shop, "collar.preset")
+    assert 'role="slider"' in shop.http.get(f"{WHERE}/1").text
+    page = shop.post(f"{WHERE}/1", **fields(exercise, right_answer(exercise)))
+    assert 'role="slider"' not in page
+    assert "data-into" not in page
+
+
 def test_what_was_chosen_stays_beside_the_error(shop):
     pose(shop, "meter.range")
     page = shop.post(f"{WHERE}/1", status=422, pick=["peak", "edge", "below"], sure="1")

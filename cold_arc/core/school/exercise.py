@@ -87,7 +87,6 @@ class ScrewsShown:
     sideways: bool
     target: Target
     distance_m: float
-    height_m: float
 
 
 @dataclass(frozen=True)

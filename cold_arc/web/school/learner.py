@@ -5,7 +5,6 @@ from __future__ import annotations
 from flask import request
 
 COOKIE, LONGEST = "learner", 60
-ALONE = ""
 
 
 def current() -> str:

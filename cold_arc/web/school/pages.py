@@ -175,7 +175,6 @@ def _shown(
         exercise=exercise,
         judged=_judged(asked, exercise),
         skill=skills()[exercise.skill],
-        kind=kinds()[exercise.kind],
         view=view,
         beside=_stands_beside(asked, exercise, view),
         made=answer,
@@ -248,7 +247,7 @@ def _view(asked: PosedQuestion, exercise: Exercise, answer: str) -> dict[str, An
         screws, case = showing.screws_view(exercise, asked, ""), showing.case_view(exercise, "")
     return {
         "walls": showing.walls(exercise, asked),
-        "line": showing.line_view(exercise, asked),
+        "line": showing.line_wall(exercise, asked),
         "face": showing.face_view(exercise, asked),
         "dial": showing.dial_view(exercise, asked),
         "screws": screws,
@@ -270,10 +269,9 @@ def answer(round_id: str, number: int) -> ResponseReturnValue:
         return _shown(asked, exercise, form=form)
     try:
         text = _answer_text(exercise, form)
-        judged = judge(exercise, text)
+        given = _given(exercise, judge(exercise, text))
     except NoAnswerError as wrong:
         return _shown(asked, exercise, str(wrong), form)
-    given = _given(exercise, judged)
     posed = _next(asked, given)
     opened = writable()
     if kept.answer(opened, asked, text, given) and posed:
@@ -303,13 +301,15 @@ def _answer_text(exercise: Exercise, form: FlaskForm | None) -> str:
 
 def _given(exercise: Exercise, judged: Judgement) -> Answered:
     sure = whole(request.form.get("sure"))
+    if sure not in list(Sure):
+        raise NoAnswerError("Say how sure you are.")
     return Answered(
         exercise.skill,
         exercise.level,
         exercise.guessed,
         jobs.now(),
         judged.right,
-        Sure(sure) if sure in list(Sure) else Sure.THOUGHT,
+        Sure(sure),
         judged.taken_for,
     )
 
@@ -334,14 +334,13 @@ def picture(round_id: str, number: int, which: int) -> Response:
     if setup is None:
         abort(404)
     beam = beam_of(setup)
+    where: dict[str, Any] = {}
     if exercise.kind in ("line", "screws"):
+        where = {"frame": showing.LINE_FRAME, "distance_m": at_wall.DISTANCE_M}
+    if exercise.kind == "screws":
         up, right = (bounded(request.args.get(name), -6.0, 6.0, 0.0) for name in ("up", "right"))
-        turned = up - stands_deg(setup) if exercise.kind == "screws" else 0.0
-        lamps = (drawing.LampAxis(0.0, 0.0, right, turned),)
-        frame = showing.LINE_FRAME
-        pixels = drawing.render(beam, lamps=lamps, frame=frame, distance_m=at_wall.DISTANCE_M)
-    else:
-        pixels = drawing.render(beam)
+        where["lamps"] = (drawing.LampAxis(0.0, 0.0, right, up - stands_deg(setup)),)
+    pixels = drawing.render(beam, **where)
     headers = {"Cache-Control": "private, max-age=3600"}
     return Response(pixels, mimetype="image/png", headers=headers)
 
@@ -355,10 +354,7 @@ def looked_back(round_id: str) -> str:
         abort(404)
     return render_template(
         "school/round.html",
-        asked=asked,
         done=done,
         skills=skills(),
-        kinds=kinds(),
         right=sum(known.answered.right for known in done if known.answered),
-        a_round=A_ROUND,
     )

@@ -7,6 +7,7 @@ import secrets
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from random import Random
 
 from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
@@ -17,7 +18,7 @@ from cold_arc.core.law import traffic_of
 from cold_arc.core.match import measuring
 from cold_arc.core.school.ability import Ability, ability
 from cold_arc.core.school.memory import memories
-from cold_arc.core.school.rounds import Answered, Posed, next_question
+from cold_arc.core.school.rounds import Answered, next_question
 from cold_arc.core.school.skills import Skill, kinds, skills
 from cold_arc.school import beam_faults
 from cold_arc.store import board, jobs
@@ -29,6 +30,8 @@ from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("school_people", __name__)
 MOST_SHOWN, LAMPS_SHOWN, MOST_GIVEN = 30, 6, 12
+# By how many of somebody's answers what they can do is told: earlier ones tell next to nothing.
+OF_LATE = 120
 
 
 @dataclass(frozen=True)
@@ -46,7 +49,6 @@ class Row:
 
     name: str
     cells: tuple[KindCell | None, ...]
-    count: int
     last: dt.datetime | None
 
 
@@ -64,7 +66,7 @@ def row_of(name: str, answers: Sequence[Answered]) -> Row:
     """One learner's row."""
     able = ability([answered.scored for answered in answers])
     cells = tuple(_cell(kind, answers, able) for kind in kinds())
-    return Row(name, cells, len(answers), answers[-1].at if answers else None)
+    return Row(name, cells, answers[-1].at if answers else None)
 
 
 def _cell(kind: str, answers: Sequence[Answered], able: Ability) -> KindCell | None:
@@ -92,13 +94,14 @@ def confusions(answers: Sequence[Answered]) -> list[Confused]:
 def page() -> str:
     """Everybody who practised, by kind of exercise; one of them closer."""
     names = kept.learners(session())[:MOST_SHOWN]
-    rows = [row_of(name, kept.answers_of(session(), name)) for name in names]
+    rows = [row_of(name, kept.answers_of(session(), name, OF_LATE)) for name in names]
     name = learner.tidy(request.args["of"]) if "of" in request.args else None
     answers = kept.answers_of(session(), name) if name is not None else []
     now = jobs.now()
     return render_template(
         "school/people.html",
         rows=rows,
+        of_late=OF_LATE,
         kinds=kinds(),
         skills=skills(),
         name=name,
@@ -170,15 +173,10 @@ def own() -> Response:
     if lamp is None:
         abort(404)
     round_id = secrets.token_hex(8)
-    posed = _on(lamp.setup, kept.answers_of(session(), name), round_id)
+    wrong = Random(round_id).choice([beam_faults.FINE, *beam_faults.offered(lamp.setup)])
+    answers = kept.answers_of(session(), name)
+    posed = next_question(answers, jobs.now(), round_id, (), [wrong])
     kept.pose(writable(), name, round_id, 1, posed, lamp.setup)
     writable().commit()
     prepare(lambda: posed, lamp.setup)
     return redirect(url_for("school.question", round_id=round_id, number=1), 303)
-
-
-def _on(lamp: SetUp, answers: list[Answered], luck: str) -> Posed:
-    """A beam to be read on a lamp, with a fault such a lamp can have, at this learner's level."""
-    able = next_question(answers, jobs.now(), luck, (), ["read.fine"])
-    faults = [beam_faults.FINE, *beam_faults.offered(lamp)]
-    return replace(able, skill=faults[able.seed % len(faults)])

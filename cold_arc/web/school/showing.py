@@ -94,40 +94,28 @@ def walls(exercise: Exercise, asked: PosedQuestion) -> list[CaptionedWall]:
     if not isinstance(shown, BeamsShown):
         return []
     letters = "AB" if len(shown.setups) > 1 else ("This lamp",)
-    pictured = [
-        (setup, number, words)
-        for (number, setup), words in zip(enumerate(shown.setups), letters, strict=True)
-    ]
+    pictured = list(enumerate(letters))
     if asked.answered is not None and exercise.kind == "read":
-        thought = thought_of(exercise, asked)
-        text = exercise.text_of(asked.answered.taken_for) if thought else ""
-        pictured += [(thought, THOUGHT, f"So it would look: {text}")] if thought else []
+        if thought_of(exercise, asked) is not None:
+            text = exercise.text_of(asked.answered.taken_for)
+            pictured.append((THOUGHT, f"So it would look: {text}"))
         if beam_faults.FINE not in exercise.right:
-            pictured.append((shown.meant, MEANT, "As it should be"))
+            pictured.append((MEANT, "As it should be"))
     return [
-        CaptionedWall(_beam_wall(exercise, setup, _address(asked, number)), words)
-        for setup, number, words in pictured
+        CaptionedWall(_beam_wall(shown, _address(asked, number)), words)
+        for number, words in pictured
     ]
 
 
-def _beam_wall(exercise: Exercise, setup: SetUp, address: str) -> Wall:
+def _beam_wall(shown: BeamsShown, address: str) -> Wall:
     """One beam; with the line where its edge belongs, where the exercise tapes it."""
-    shown = exercise.shown
-    assert isinstance(shown, BeamsShown)
     cut_off = shown.meant.built_housing().cut_off
     line = cut_off if shown.taped else replace(cut_off, shape="none")
     return build_beam_wall(line, _view(), after=address)
 
 
-@dataclass(frozen=True)
-class LineView:
-    """The line to be laid: on its wall; once answered, where it was laid and where it stands."""
-
-    wall: Wall
-
-
-def line_view(exercise: Exercise, asked: PosedQuestion) -> LineView | None:
-    """The Wall of a line that is laid."""
+def line_wall(exercise: Exercise, asked: PosedQuestion) -> Wall | None:
+    """The Wall a line is laid on; once answered, where it was laid and where it stands."""
     shown = exercise.shown
     if not isinstance(shown, LineShown):
         return None
@@ -135,7 +123,7 @@ def line_view(exercise: Exercise, asked: PosedQuestion) -> LineView | None:
     drawn.arm, drawn.after = ARM_CM, _address(asked, 0)
     if asked.answered is None:
         drawn.drag = drag_line(drawn, (0.0, 0.0), (0.0, 0.0), shown.setup.traffic)
-        return LineView(drawn.finished())
+        return drawn.finished()
     kerb = 1 if shown.setup.traffic == "right" else -1
     truth = math.tan(math.radians(shown.stands_deg))
     laid = [(float(asked.answer), "laid", drawn.found)] if _is_figure(asked.answer) else []
@@ -143,7 +131,7 @@ def line_view(exercise: Exercise, asked: PosedQuestion) -> LineView | None:
         y = -100 * shown.distance_m * slope
         path = cut_off_path(0.0, y, ARM_CM, kerb, elbow=True)
         marks.append(WallLine(path, words, -kerb * ARM_CM * 0.8, y))
-    return LineView(drawn.finished())
+    return drawn.finished()
 
 
 def _is_figure(text: str) -> bool:
@@ -192,7 +180,6 @@ class ScrewsView:
     made: str
     left: int
     sideways: bool
-    distance_m: float
 
 
 def screws_view(exercise: Exercise, asked: PosedQuestion, answer: str) -> ScrewsView | None:
@@ -213,7 +200,7 @@ def screws_view(exercise: Exercise, asked: PosedQuestion, answer: str) -> Screws
         for (height, side), stood in zip(turned.moves, turned.stood[1:], strict=True)
     ]
     left = shown.par - len(turned.moves)
-    return ScrewsView(drawn.finished(), tuple(rows), answer, left, shown.sideways, shown.distance_m)
+    return ScrewsView(drawn.finished(), tuple(rows), answer, left, shown.sideways)
 
 
 def case_view(exercise: Exercise, answer: str) -> CaseView | None:
