@@ -9,7 +9,7 @@ import numpy as np
 
 from cold_arc.core.beam import model
 from cold_arc.core.school.ability import ability
-from cold_arc.core.school.exercise import LEVELS
+from cold_arc.core.school.exercise import LEVELS, Posed
 from cold_arc.core.school.skills import kinds, skills
 from cold_arc.devices.simulated_learner import SimulatedLearner
 from cold_arc.school import making
@@ -25,7 +25,7 @@ def times() -> None:
         names = [name for name in skills() if name.startswith(f"{kind}.")]
         for seed in range(MADE):
             began = time.perf_counter()
-            making.make(names[seed % len(names)], LEVELS[seed % len(LEVELS)], seed)
+            making.make(Posed(names[seed % len(names)], LEVELS[seed % len(LEVELS)], seed))
             took.append(1000 * (time.perf_counter() - began))
         middle, most = np.percentile(took, [50, 95])
         print(f"{kind}: {middle:.0f} ms, 95 % within {most:.0f} ms")

@@ -12,8 +12,9 @@ from dataclasses import dataclass, field
 from random import Random
 
 from cold_arc.core.school.ability import chance
+from cold_arc.core.school.exercise import Posed
 from cold_arc.core.school.memory import RECALLED, Sure
-from cold_arc.core.school.rounds import A_ROUND, Answered, Posed, next_question
+from cold_arc.core.school.rounds import A_ROUND, Answered, next_question
 from cold_arc.core.school.skills import kinds
 
 # How able learners are: common to all kinds, and each kind's own besides (standard deviations).
@@ -47,7 +48,7 @@ class SimulatedLearner:
 
     def answers(self, posed: Posed, now: dt.datetime) -> Answered:
         """Answers a question, and remembers its skill the better for it."""
-        kind = kinds()[posed.skill.partition(".")[0]]
+        kind = kinds()[posed.kind]
         right = self._luck.random() < self._chance(posed, kind.id, kind.guessed, now)
         _, days = self.remembered.get(posed.skill, (now, FIRST_DAYS / LONGER))
         self.remembered[posed.skill] = now, (days * LONGER if right else FIRST_DAYS)

@@ -11,7 +11,7 @@ from cold_arc.core.car import identify
 from cold_arc.core.car.base_faces import faces
 from cold_arc.core.car.bases import Base, find, usual
 from cold_arc.core.car.identify import QUESTIONS, Question
-from cold_arc.core.school.exercise import AnswerOption, Exercise, FaceShown, by_level, draw
+from cold_arc.core.school.exercise import AnswerOption, Exercise, FaceShown, Posed, by_level
 from cold_arc.core.school.skills import kinds
 
 # How many bases a level offers, and how many facts beyond what tells them apart.
@@ -60,22 +60,20 @@ def _mistaken(name: str) -> list[str]:
     return [other for group in _alike() if name in group for other in group]
 
 
-def name_base(skill: str, level: int, seed: int) -> Exercise:
+def name_base(posed: Posed) -> Exercise:
     """Which base it is, from its face and as many facts as tell it from the others offered."""
-    luck = draw(skill, level, seed)
+    luck, level = posed.luck, posed.level
     for _ in range(MOST_TRIES):
-        base = _any(skill, luck)
-        names = [base.name, *_others(base, skill, round(by_level(level, OFFERED)), luck)]
+        base = _any(posed.skill, luck)
+        names = [base.name, *_others(base, posed.skill, round(by_level(level, OFFERED)), luck)]
         seen = _seen(base, names, level, luck)
         if len(names) > 2 and seen and fitting(seen, names) == [base.name]:
             break
     else:
-        raise RuntimeError(f"no such base: {skill} {level} {seed}")
+        raise RuntimeError(f"no such base: {posed}")
     luck.shuffle(names)
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         kinds()["base"].ask,
         FaceShown(base.name, tuple(_words(*pair) for pair in seen)),
         (),

@@ -12,8 +12,8 @@ from cold_arc.core.school.exercise import (
     AnswerOption,
     BeamsShown,
     Exercise,
+    Posed,
     by_level,
-    draw,
     shuffled,
 )
 from cold_arc.core.school.skills import kinds
@@ -34,38 +34,33 @@ OFFERED, TWO_FROM, TWO_SHARE = (3, 4, 5, 6, 7), 5, 0.5
 SECOND = ("read.haze", "read.high", "read.low")
 
 
-def read_beam(skill: str, level: int, seed: int, lamp: SetUp | None = None) -> Exercise:
+def read_beam(posed: Posed, lamp: SetUp | None = None) -> Exercise:
     """What is wrong with this lamp; *lamp*: a good one to make it from, a made-up one by
     default.
     """
-    luck = draw(skill, level, seed)
-    good = lamp or good_lamp(luck, level, skill)
+    luck, level = posed.luck, posed.level
+    good = lamp or good_lamp(luck, level, posed.skill)
     faults = offered(good)
-    if skill not in faults:
-        return _posed(skill, level, seed, good, frozenset({FINE}), luck, good)
-    two = level >= TWO_FROM and skill not in SECOND and luck.random() < TWO_SHARE
-    bad = spoilt(good, skill, level, luck.choice((1, -1)) if faults[skill].both else 1)
-    wrong = {skill}
+    if posed.skill not in faults:
+        return _asked(posed, good, frozenset({FINE}), luck, good)
+    two = level >= TWO_FROM and posed.skill not in SECOND and luck.random() < TWO_SHARE
+    bad = spoilt(good, posed.skill, level, luck.choice((1, -1)) if faults[posed.skill].both else 1)
+    wrong = {posed.skill}
     if two:
         second = luck.choice(SECOND)
         both = spoilt(bad, second, 3, 1)
         if is_plain(both, [bad, good]):
-            bad, wrong = both, {skill, second}
-    return _posed(skill, level, seed, good, frozenset(wrong), luck, bad)
+            bad, wrong = both, {posed.skill, second}
+    return _asked(posed, good, frozenset(wrong), luck, bad)
 
 
-def _posed(
-    skill: str,
-    level: int,
-    seed: int,
-    good: SetUp,
-    wrong: frozenset[str],
-    luck: Random,
-    shown: SetUp,
+def _asked(
+    posed: Posed, good: SetUp, wrong: frozenset[str], luck: Random, shown: SetUp
 ) -> Exercise:
     """The question, with the answers that plainly do not fit beside those that do."""
-    texts = {FINE: FINE_TEXT} | {key: fault.text for key, fault in offered(good).items()}
-    others = [key for key in offered(good) if key not in wrong]
+    level, faults = posed.level, offered(good)
+    texts = {FINE: FINE_TEXT} | {key: fault.text for key, fault in faults.items()}
+    others = [key for key in faults if key not in wrong]
     luck.shuffle(others)
     wanted = round(by_level(level, OFFERED)) - len(wrong | {FINE})
     fitting = (key for key in others if is_plain(shown, ways_of(good, level, key, wrong)))
@@ -75,9 +70,7 @@ def _posed(
     if len(wrong) > 1:
         words.append("Two things are wrong.")
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         kinds()["read"].ask,
         BeamsShown((shown,), good, taped=level <= 2),
         tuple(words),
@@ -99,4 +92,4 @@ def looks_alike(exercise: Exercise) -> list[tuple[SetUp, SetUp]]:
 
 
 def _looks(exercise: Exercise, good: SetUp, key: str) -> list[SetUp]:
-    return [good] if key == FINE else ways_of(good, exercise.level, key, exercise.right)
+    return [good] if key == FINE else ways_of(good, exercise.posed.level, key, exercise.right)

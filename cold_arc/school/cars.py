@@ -11,9 +11,9 @@ from cold_arc.core.school.exercise import (
     Exercise,
     Judgement,
     NoAnswerError,
+    Posed,
     StepsShown,
     by_level,
-    draw,
     lettered,
     shuffled,
 )
@@ -46,9 +46,9 @@ def best_way(car: SimulatedCar, symptom: str) -> Case | None:
     return case if case.answers and _is_cured(named, car.fault) else None
 
 
-def fault(skill: str, level: int, seed: int) -> Exercise:
+def fault(posed: Posed) -> Exercise:
     """A car with a hidden fault that the table's own way finds."""
-    luck = draw(skill, level, seed)
+    luck, level = posed.luck, posed.level
     for _ in range(MOST_TRIES):
         number = luck.randrange(1, 100_000)
         hidden = SimulatedCar.numbered(number).fault
@@ -58,14 +58,12 @@ def fault(skill: str, level: int, seed: int) -> Exercise:
         if way:
             break
     else:
-        raise RuntimeError(f"no such car: {skill} {level} {seed}")
+        raise RuntimeError(f"no such car: {posed}")
     allowed = max(way.minutes * by_level(level, LONGER), way.minutes + LONGER_MIN)
     symptom, cause = faults().symptoms[shows[0]], faults().causes[hidden]
     options = {key: AnswerOption(key, faults().causes[key].text) for key in symptom.shows}
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         f"{symptom.text}. {kinds()['fault'].ask}",
         CarShown(hidden, car.number, symptom.id, _tests(way, level, luck), allowed),
         (f"Within {allowed:.0f} minutes of tests.",),
@@ -125,10 +123,10 @@ def _ways() -> list[tuple[RouteStep, ...]]:
     return [way.steps for way in starter_ways() if len(way.steps) > 3]
 
 
-def order(skill: str, level: int, seed: int) -> Exercise:
+def order(posed: Posed) -> Exercise:
     """The next step of a way in, or of the way back: of those offered only one can be done."""
-    luck = draw(skill, level, seed)
-    back = skill == "order.back"
+    luck, level = posed.luck, posed.level
+    back = posed.skill == "order.back"
     for _ in range(MOST_TRIES):
         steps = luck.choice(_ways())
         done, ahead = _cut(steps, back, luck.random())
@@ -137,14 +135,12 @@ def order(skill: str, level: int, seed: int) -> Exercise:
         if len(others) > 1:
             break
     else:
-        raise RuntimeError(f"no such way: {skill} {level} {seed}")
+        raise RuntimeError(f"no such way: {posed}")
     luck.shuffle(others)
     offered = [words[place] for place in (ahead[0], *others[: 1 + level])]
     options, letter = lettered(offered, words[ahead[0]], luck)
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         kinds()["order"].ask,
         StepsShown(tuple(words[place] for place in done), back),
         (),

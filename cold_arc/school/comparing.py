@@ -11,7 +11,7 @@ from cold_arc.core.beam.findings import above
 from cold_arc.core.beam.report import beam_of, rough_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Level
-from cold_arc.core.school.exercise import AnswerOption, BeamsShown, Exercise, by_level, draw
+from cold_arc.core.school.exercise import AnswerOption, BeamsShown, Exercise, Posed, by_level
 from cold_arc.core.units import say_number, say_percent
 from cold_arc.school.beam_faults import FAULTS, LAMPS, LARGER, MOST_LARGER
 from cold_arc.school.seeing import POINTS
@@ -26,9 +26,9 @@ GAINS = (
 )
 
 
-def compare_gain(skill: str, level: int, seed: int) -> Exercise:
+def compare_gain(posed: Posed) -> Exercise:
     """How many times as bright the second lamp's hot spot is."""
-    luck = draw(skill, level, seed)
+    luck, level = posed.luck, posed.level
     housing, base = luck.choice([lamp for lamp in LAMPS if lamp[1] != "D2S"])
     first = SetUp(housing=housing, base=base, traffic=luck.choice(("right", "left")))
     factor = luck.choice(GAINS[level - 1])
@@ -38,9 +38,7 @@ def compare_gain(skill: str, level: int, seed: int) -> Exercise:
     second = replace(second, flux=round(bright.emitted_lm * factor / ratio, 1))
     options = tuple(AnswerOption(f"x{value:g}", _gain_words(value)) for value in GAINS[level - 1])
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         "How bright is the hot spot of B, against that of A?",
         BeamsShown((first, second), first),
         ("Same place, same distance, same exposure.",),
@@ -87,9 +85,9 @@ def _spill(setup: SetUp) -> _Spill:
     return _Spill(setup, share or 0.0, usual or 0.0)
 
 
-def compare_glare(skill: str, level: int, seed: int) -> Exercise:
+def compare_glare(posed: Posed) -> Exercise:
     """Which of two lamps dazzles: one, both, none."""
-    luck = draw(skill, level, seed)
+    luck, level = posed.luck, posed.level
     housing, base = luck.choice([lamp for lamp in LAMPS if lamp[0] == "reflector"])
     good = SetUp(housing=housing, base=base, source="led", traffic=luck.choice(("right", "left")))
     lamps = [_to_compare(good, level, luck) for _ in range(2)]
@@ -108,9 +106,7 @@ def compare_glare(skill: str, level: int, seed: int) -> Exercise:
         f"cut-off: {shares}; with the nominal source {say_percent(lamps[0].usual, 1)}"
     )
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         "Which of these dazzles?",
         BeamsShown((lamps[0].setup, lamps[1].setup), good, taped=True),
         ("Same place, same distance, same exposure.",),
@@ -147,9 +143,9 @@ def _bright(good: SetUp, luck: Random) -> _Spill:
     return lamp if lamp.is_clear else _spill(good.reference())
 
 
-def compare(skill: str, level: int, seed: int) -> Exercise:
+def compare(posed: Posed) -> Exercise:
     """One lamp against another: how much brighter, or which dazzles."""
-    return (compare_glare if skill == "compare.glare" else compare_gain)(skill, level, seed)
+    return (compare_glare if posed.skill == "compare.glare" else compare_gain)(posed)
 
 
 def at_each_gain(exercise: Exercise) -> list[tuple[SetUp, SetUp]]:

@@ -17,8 +17,8 @@ from cold_arc.core.school.exercise import (
     AnswerOption,
     Exercise,
     FactsShown,
+    Posed,
     by_level,
-    draw,
     lettered,
 )
 from cold_arc.core.school.skills import kinds
@@ -43,17 +43,17 @@ REASONS = {
 BEYOND, USUAL_SHARE = (1.0, 0.7, 0.45, 0.3, 0.2), 0.02
 
 
-def leave(skill: str, level: int, seed: int) -> Exercise:
+def leave(posed: Posed) -> Exercise:
     """May this car leave: law, glare and aim as the core judges them; one of them stops it, or
     none.
     """
-    luck = draw(skill, level, seed)
+    luck, level = posed.luck, posed.level
     market = markets()[luck.choice(list(markets()))]
-    kind, marks = _fitted(market, luck, skill == "leave.law")
+    kind, marks = _fitted(market, luck, posed.skill == "leave.law")
     beyond = by_level(level, BEYOND)
     rule = rules_for(market.id, Function.LOW)[0]
-    slope = _slope(rule, luck, beyond, skill == "leave.aim")
-    share = _share(luck, beyond, skill == "leave.glare")
+    slope = _slope(rule, luck, beyond, posed.skill == "leave.aim")
+    share = _share(luck, beyond, posed.skill == "leave.glare")
     judged = {
         "leave.law": law.judge(market, kind, True, marks),
         "leave.glare": next(beam_findings.above(share, USUAL_SHARE)),
@@ -68,9 +68,7 @@ def leave(skill: str, level: int, seed: int) -> Exercise:
         ("Cut-off", f"{say_percent(slope, 2)}, lamp {HEIGHT_M:g} m high; keep {_keep(rule)}"),
     )
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         kinds()["leave"].ask,
         FactsShown(facts),
         (),
@@ -120,29 +118,24 @@ def _share(luck: Random, beyond: float, dazzles: bool) -> float:
     return round(limit * (1 + beyond) if dazzles else luck.uniform(0.012, 0.028), 4)
 
 
-def tell(skill: str, level: int, seed: int) -> Exercise:
+def tell(posed: Posed) -> Exercise:
     """What is told: what the core's own finding says of the case, among what it says of others."""
-    luck = draw(skill, level, seed)
-    return {"tell.law": _tell_law, "tell.lens": _tell_lens, "tell.together": _tell_together}[skill](
-        skill, level, seed, luck
-    )
+    by_skill = {"tell.law": _tell_law, "tell.lens": _tell_lens, "tell.together": _tell_together}
+    return by_skill[posed.skill](posed, posed.luck)
 
 
 def _asked(
-    place: tuple[str, int, int],
+    posed: Posed,
     facts: tuple[tuple[str, str], ...],
     right: str,
     others: list[str],
     luck: Random,
 ) -> Exercise:
     """A question of statements: *right* among *others*, as many as the level has."""
-    skill, level, seed = place
     luck.shuffle(others)
-    options, letter = lettered([right, *others[: 1 + level]], right, luck)
+    options, letter = lettered([right, *others[: 1 + posed.level]], right, luck)
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         kinds()["tell"].ask,
         FactsShown(facts),
         (),
@@ -152,26 +145,26 @@ def _asked(
     )
 
 
-def _tell_law(skill: str, level: int, seed: int, luck: Random) -> Exercise:
+def _tell_law(posed: Posed, luck: Random) -> Exercise:
     market = markets()[luck.choice(list(markets()))]
     kind = luck.choice(list(KINDS))
     right = _note(market, kind)
     others = {_note(other, part) for other in markets().values() for part in KINDS} - {right}
     facts = (("Driven in", market.name), ("To be fitted", KINDS[kind]))
-    return _asked((skill, level, seed), facts, right, sorted(others), luck)
+    return _asked(posed, facts, right, sorted(others), luck)
 
 
 def _note(market: Market, kind: str) -> str:
     return market.notes[kind].text
 
 
-def _tell_lens(skill: str, level: int, seed: int, luck: Random) -> Exercise:
+def _tell_lens(posed: Posed, luck: Random) -> Exercise:
     lens = luck.choice(("plastic", "plastic", "glass"))
     grade = luck.choice([grade for grade in HAZE_GRADES if grade])
     right = _lens_words(grade, lens)
     every = {_lens_words(other, kind) for other in HAZE_GRADES if other for kind in condition.LENS}
     facts = (("Lens", condition.LENS[lens]), ("State", HAZE_GRADES[grade]))
-    return _asked((skill, level, seed), facts, right, sorted(every - {right}), luck)
+    return _asked(posed, facts, right, sorted(every - {right}), luck)
 
 
 def _lens_words(grade: int, lens: str) -> str:
@@ -185,7 +178,7 @@ def _lens_words(grade: int, lens: str) -> str:
 FUNCTIONS = ("low", "high", "fog", "drl", "turn", "position", "hazard")
 
 
-def _tell_together(skill: str, level: int, seed: int, luck: Random) -> Exercise:
+def _tell_together(posed: Posed, luck: Random) -> Exercise:
     market = markets()[luck.choice(list(markets()))]
     asked = wanted(market.id, FUNCTIONS)
     right = luck.choice(asked).text
@@ -200,7 +193,7 @@ def _tell_together(skill: str, level: int, seed: int, luck: Random) -> Exercise:
         ("Driven in", market.name),
         ("It has", "low and high beam, fog lamps, daytime light, turn signals, position light"),
     )
-    return _asked((skill, level, seed), facts, right, others, luck)
+    return _asked(posed, facts, right, others, luck)
 
 
 # What is said in shops and is nowhere the rule (common practice, no published source).

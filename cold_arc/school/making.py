@@ -11,11 +11,12 @@ from cold_arc.core.school.exercise import (
     Exercise,
     Judgement,
     NoAnswerError,
+    Posed,
     judged_by_options,
 )
 from cold_arc.school import bases, beams, cars, comparing, leaving, readings, wall
 
-Maker = Callable[[str, int, int], Exercise]
+Maker = Callable[[Posed], Exercise]
 MAKERS: Mapping[str, Maker] = {
     "base": bases.name_base,
     "read": beams.read_beam,
@@ -38,17 +39,17 @@ JUDGES: Mapping[str, Callable[[Exercise, str], Judgement]] = {
 
 
 @lru_cache(maxsize=512)
-def make(skill: str, level: int, seed: int, lamp: SetUp | None = None) -> Exercise:
+def make(posed: Posed, lamp: SetUp | None = None) -> Exercise:
     """The exercise; the same for the same skill, level and seed. *lamp*: a good one that a beam to
     be read is made from, of the shop's own. Remembered.
     """
-    if lamp is not None and skill.startswith("read."):
-        return beams.read_beam(skill, level, seed, lamp)
-    return MAKERS[skill.partition(".")[0]](skill, level, seed)
+    if lamp is not None and posed.kind == "read":
+        return beams.read_beam(posed, lamp)
+    return MAKERS[posed.kind](posed)
 
 
 def judge(exercise: Exercise, answer: str) -> Judgement:
     """How an answer was; NoAnswerError, in words, for what is none."""
     if len(answer) > LONGEST_ANSWER:
         raise NoAnswerError("That is no answer.")
-    return JUDGES.get(exercise.kind, judged_by_options)(exercise, answer)
+    return JUDGES.get(exercise.posed.kind, judged_by_options)(exercise, answer)

@@ -21,7 +21,7 @@ from cold_arc.core.metering import readings as metering
 from cold_arc.core.metering import slips
 from cold_arc.core.metering.peak import Likeness, hot_spot
 from cold_arc.core.metering.readings import WallReading
-from cold_arc.core.school.exercise import AnswerOption, Exercise, RowsShown, by_level, draw
+from cold_arc.core.school.exercise import AnswerOption, Exercise, Posed, RowsShown, by_level
 from cold_arc.core.school.skills import kinds
 from cold_arc.core.units import say_lux, say_volts
 
@@ -128,25 +128,23 @@ def doubted(taken: Taken, known: slips.KnownBeam) -> dict[str, str]:
     return reasons
 
 
-def readings(skill: str, level: int, seed: int) -> Exercise:
+def readings(posed: Posed) -> Exercise:
     """Six readings; the slip is tried until the core's own check asks about just that."""
-    luck = draw(skill, level, seed)
+    luck, level = posed.luck, posed.level
     for _ in range(MOST_TRIES):
-        known = _known(*luck.choice(LAMPS), "led" if skill == "meter.warm" else "nominal")
+        known = _known(*luck.choice(LAMPS), "led" if posed.skill == "meter.warm" else "nominal")
         sound = {place: _read(known, place, luck, by_level(level, SCATTER)) for place in PLACES}
-        taken, planted = SLIPS[skill](sound, level, luck)
+        taken, planted = SLIPS[posed.skill](sound, level, luck)
         reasons = doubted(taken, known)
         if reasons.keys() == planted:
             break
     else:
-        raise RuntimeError(f"no such readings: {skill} {level} {seed}")
+        raise RuntimeError(f"no such readings: {posed}")
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         kinds()["meter"].ask,
         _table(taken, luck),
-        (f"Low beam, {_burns(skill)}; wall at 10 m, engine running, one meter, lens clean.",),
+        (f"Low beam, {_burns(posed.skill)}; wall at 10 m, engine running, one meter, lens clean.",),
         _options(),
         planted or frozenset({ALL_SOUND}),
         picks=2,

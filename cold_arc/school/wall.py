@@ -14,9 +14,9 @@ from cold_arc.core.school.exercise import (
     Judgement,
     LineShown,
     NoAnswerError,
+    Posed,
     ScrewsShown,
     by_level,
-    draw,
 )
 from cold_arc.core.school.skills import kinds
 from cold_arc.core.units import say_clock_angle, say_degrees, say_percent
@@ -32,9 +32,9 @@ LINE_WITHIN_DEG = (0.35, 0.28, 0.22, 0.17, 0.13)
 MOST_OFF_DEG = 1.2
 
 
-def line(skill: str, level: int, seed: int) -> Exercise:
+def line(posed: Posed) -> Exercise:
     """Lay the line on the cut-off, away from the rise."""
-    luck = draw(skill, level, seed)
+    luck, level = posed.luck, posed.level
     housing, base = luck.choice(EDGED)
     setup = SetUp(
         housing=housing,
@@ -47,9 +47,7 @@ def line(skill: str, level: int, seed: int) -> Exercise:
     shown = LineShown(setup, stands_deg(setup), by_level(level, LINE_WITHIN_DEG), DISTANCE_M)
     side = "left" if setup.traffic == "right" else "right"
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         kinds()["line"].ask,
         shown,
         (f"Its flat part, on the {side}. Wall at {DISTANCE_M:g} m.",),
@@ -85,9 +83,9 @@ STOPS_DEG, COLLAR_WITHIN_DEG = (30.0, 15.0, 10.0, 5.0, 1.0), (12.0, 9.0, 7.0, 6.
 ALIKE_FROM = 3
 
 
-def collar(skill: str, level: int, seed: int) -> Exercise:
+def collar(posed: Posed) -> Exercise:
     """Where to preset the collar of a bulb that stopped askew."""
-    luck = draw(skill, level, seed)
+    luck, level = posed.luck, posed.level
     alike = 2 if level >= ALIKE_FROM and luck.random() < 0.5 else 1
     step = by_level(level, STOPS_DEG)
     most = 150 if alike == 2 else 90
@@ -98,9 +96,7 @@ def collar(skill: str, level: int, seed: int) -> Exercise:
         words.append("Two equal faces, no shield: it looks alike twice in a turn.")
     preset = clocking.preset(stopped, alike).preset_deg
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         kinds()["collar"].ask,
         CollarShown(stopped, alike, within),
         tuple(words),
@@ -135,9 +131,9 @@ ELBOW_SLOPE = 0.005
 OFF_SLOPE, OFF_SIDEWAYS = (0.008, 0.022), (0.008, 0.02)
 
 
-def screws(skill: str, level: int, seed: int) -> Exercise:
+def screws(posed: Posed) -> Exercise:
     """Aim a lamp by two screws whose turns are not known beforehand."""
-    luck = draw(skill, level, seed)
+    luck, level = posed.luck, posed.level
     target = built_in()[RULE].target(HEIGHT_M)
     sideways = level >= SIDEWAYS_FROM
     cross = by_level(level, CROSS)
@@ -158,9 +154,7 @@ def screws(skill: str, level: int, seed: int) -> Exercise:
     aside = f" Elbow within {say_percent(ELBOW_SLOPE, 1)} of the lamp's centre line."
     elbow = aside if sideways else ""
     return Exercise(
-        skill,
-        level,
-        seed,
+        posed,
         f"{kinds()['screws'].ask}: {shown.par} moves at most",
         shown,
         (f"Set it within {target.set.words}: {STANDS}.{elbow}",),

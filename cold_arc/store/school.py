@@ -15,9 +15,9 @@ from sqlalchemy.orm import Session
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.plausible import read_or_none
-from cold_arc.core.school.exercise import LEVELS
+from cold_arc.core.school.exercise import LEVELS, Posed
 from cold_arc.core.school.memory import Sure
-from cold_arc.core.school.rounds import Answered, Posed
+from cold_arc.core.school.rounds import Answered
 from cold_arc.core.school.skills import skills
 from cold_arc.store.jobs import now
 from cold_arc.store.models import SchoolQuestionRow, SchoolTaskRow

@@ -6,7 +6,8 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from cold_arc.core.school.rounds import A_ROUND, Posed
+from cold_arc.core.school.exercise import Posed
+from cold_arc.core.school.rounds import A_ROUND
 from cold_arc.school.making import make
 from cold_arc.store import school
 from cold_arc.store.database import open_database, writing
@@ -29,7 +30,7 @@ def posed(shop, empty_folder):
         with writing(open_database(empty_folder)()) as session:
             school.pose(session, "", ROUND, number, Posed(skill, level, seed), None)
             session.commit()
-        return make(skill, level, seed)
+        return make(Posed(skill, level, seed))
 
     return pose
 
@@ -40,13 +41,13 @@ def answer_by_keys(page, exercise):
     """
     expect(page.locator(".school-sure")).to_be_visible()
     answer = right_answer(exercise)
-    if exercise.kind == "line":
+    if exercise.posed.kind == "line":
         type_into(page, "stands", f"{float(answer) * 100:+.3f} %")
-    elif exercise.kind == "collar":
+    elif exercise.posed.kind == "collar":
         type_into(page, "turned", f"{float(answer):.0f}")
-    elif exercise.kind == "screws":
+    elif exercise.posed.kind == "screws":
         turn_by_keys(page, answer)
-    elif exercise.kind == "fault":
+    elif exercise.posed.kind == "fault":
         made, _, cause = answer.partition("|")
         for count, _ in enumerate(made.split(","), 1):
             chosen = made.split(",")[:count]
@@ -103,7 +104,7 @@ def test_a_round_of_ten_by_keyboard_left_and_come_back_to(shop, empty_folder, op
             press(page, "m", f"/school/{round_id}/4")
         with open_database(empty_folder)() as session:
             asked = school.question(session, round_id, number).posed
-        answer_by_keys(page, make(asked.skill, asked.level, asked.seed))
+        answer_by_keys(page, make(asked))
         expect(page.locator(".school-judged h2")).to_have_text("Right")
         press(page, "m", rf"/school/{round_id}(/{number + 1})?$")
     expect(page.locator("h1")).to_have_text("10 of 10 right")
@@ -131,14 +132,14 @@ def test_by_touch_on_a_telephone_the_line_is_dragged_and_an_answer_tapped(shop, 
 def answer_by_taps(page, exercise):
     """Answers rightly by touch, typing what is typed on a telephone too."""
     answer = right_answer(exercise)
-    if exercise.kind in ("line", "collar"):
+    if exercise.posed.kind in ("line", "collar"):
         name, text = (
             ("stands", f"{float(answer) * 100:+.3f} %")
-            if exercise.kind == "line"
+            if exercise.posed.kind == "line"
             else ("turned", f"{float(answer):.0f}")
         )
         page.locator(f"[name={name}]").fill(text)
-    elif exercise.kind == "screws":
+    elif exercise.posed.kind == "screws":
         for count, move in enumerate(answer.split(";"), 1):
             for name, turns in zip(("height", "side"), move.split(","), strict=True):
                 page.locator(f"[name={name}]").fill(turns)
@@ -166,7 +167,7 @@ def test_a_round_of_ten_by_touch_on_a_telephone(shop, empty_folder, open_page):
         with open_database(empty_folder)() as session:
             asked = school.question(session, round_id, number).posed
         assert page.evaluate("document.documentElement.scrollWidth") <= 390, asked
-        answer_by_taps(page, make(asked.skill, asked.level, asked.seed))
+        answer_by_taps(page, make(asked))
         expect(page.locator(".school-judged h2")).to_have_text("Right")
         page.locator("[data-main]").click()
         page.wait_for_url(re.compile(rf"/school/{round_id}(/{number + 1})?$"))

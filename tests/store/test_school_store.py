@@ -5,8 +5,9 @@ import datetime as dt
 from sqlalchemy import text
 
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.school.exercise import Posed
 from cold_arc.core.school.memory import Sure
-from cold_arc.core.school.rounds import Answered, Posed
+from cold_arc.core.school.rounds import Answered
 from cold_arc.store import school
 from cold_arc.store.database import open_database, writing
 

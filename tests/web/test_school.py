@@ -10,7 +10,8 @@ import pytest
 from sqlalchemy import text
 
 from cold_arc.core.beam import model
-from cold_arc.core.school.rounds import A_ROUND, Posed
+from cold_arc.core.school.exercise import Posed
+from cold_arc.core.school.rounds import A_ROUND
 from cold_arc.core.school.skills import skills
 from cold_arc.school.making import make
 from cold_arc.store import school
@@ -37,18 +38,18 @@ def pose(shop, skill, number=1, level=2, seed=5, learner=""):
     with writing(open_database(shop.folder)()) as session:
         school.pose(session, learner, ROUND, number, Posed(skill, level, seed), None)
         session.commit()
-    return make(skill, level, seed)
+    return make(Posed(skill, level, seed))
 
 
 def fields(exercise, answer, sure="2"):
     """An answer as the page's form sends it."""
-    if exercise.kind == "line":
+    if exercise.posed.kind == "line":
         return {"distance": "10 m", "stands": f"{float(answer) * 100:+.3f} %", "sure": sure}
-    if exercise.kind == "collar":
+    if exercise.posed.kind == "collar":
         return {"turned": f"{float(answer):.1f}°", "sure": sure}
-    if exercise.kind == "screws":
+    if exercise.posed.kind == "screws":
         return {"made": answer, "sure": sure}
-    if exercise.kind == "fault":
+    if exercise.posed.kind == "fault":
         made, _, pick = answer.partition("|")
         return {"made": made, "pick": pick, "sure": sure}
     return {"pick": answer.split(","), "sure": sure}
@@ -83,7 +84,7 @@ def test_no_page_tells_the_answer_before_it_is_given(shop, skill):
     assert raw.count(skill) == named  # among the answers, where it is one
     assert "clock=" not in raw
     assert "traffic=" not in raw
-    if exercise.kind == "base":
+    if exercise.posed.kind == "base":
         assert f"{exercise.shown.base} from behind" not in raw
     for which in (8, 9):
         assert shop.http.get(f"{WHERE}/1/{which}.png").status_code == 404
@@ -185,7 +186,7 @@ def test_a_round_of_ten_from_begin_to_end(shop):
         with open_database(shop.folder)() as session:
             asked = school.question(session, round_id, number)
         assert asked.learner == "Mira Sol"
-        exercise = make(asked.posed.skill, asked.posed.level, asked.posed.seed)
+        exercise = make(asked.posed)
         answer = right_answer(exercise)
         page = shop.post(f"/school/{round_id}/{number}", **fields(exercise, answer, "1"))
         assert "<h2>Right</h2>" in page, exercise

@@ -13,6 +13,7 @@ from string import ascii_lowercase
 from cold_arc.core.aim.rules import Target
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.errors import ColdArcError
+from cold_arc.core.school.skills import kind_of
 
 LEVELS = (1, 2, 3, 4, 5)
 # Seeds are drawn below this.
@@ -23,6 +24,25 @@ LONGEST_ANSWER = 400
 
 class NoAnswerError(ColdArcError, ValueError):
     """An answer that is none, in words."""
+
+
+@dataclass(frozen=True)
+class Posed:
+    """A question: a skill, a level and a seed, which make it."""
+
+    skill: str
+    level: int
+    seed: int
+
+    @property
+    def kind(self) -> str:
+        """Its kind of exercise."""
+        return kind_of(self.skill)
+
+    @property
+    def luck(self) -> Random:
+        """What chance makes of it, from the beginning: always the same."""
+        return Random(f"{self.skill} {self.level} {self.seed}")
 
 
 @dataclass(frozen=True)
@@ -144,9 +164,7 @@ class Exercise:
     that are; *picks*: how many are to be chosen; *why*: what is true of it.
     """
 
-    skill: str
-    level: int
-    seed: int
+    posed: Posed
     ask: str
     shown: Shown
     told: tuple[str, ...] = ()
@@ -154,11 +172,6 @@ class Exercise:
     right: frozenset[str] = field(default_factory=frozenset)
     picks: int = 1
     why: str = ""
-
-    @property
-    def kind(self) -> str:
-        """Its kind."""
-        return self.skill.partition(".")[0]
 
     @property
     def guessed(self) -> float:
@@ -185,6 +198,11 @@ class Judgement:
     notes: tuple[str, ...] = ()
 
 
+def by_level(level: int, values: Sequence[float]) -> float:
+    """What a level has of five values."""
+    return values[level - 1]
+
+
 def judged_by_options(exercise: Exercise, answer: str) -> Judgement:
     """An answer of options, their ids parted by commas; NoAnswerError for one that is none."""
     chosen = frozenset(filter(None, answer.split(",")))
@@ -204,16 +222,6 @@ def judged_by_options(exercise: Exercise, answer: str) -> Judgement:
 
 def _words(exercise: Exercise, chosen: frozenset[str]) -> str:
     return "; ".join(option.text for option in exercise.options if option.id in chosen)
-
-
-def draw(skill: str, level: int, seed: int) -> Random:
-    """The luck of an exercise: the same for the same skill, level and seed."""
-    return Random(f"{skill} {level} {seed}")
-
-
-def by_level(level: int, values: tuple[float, ...]) -> float:
-    """What a level has of five values."""
-    return values[level - 1]
 
 
 def shuffled(options: Mapping[str, AnswerOption], luck: Random) -> tuple[AnswerOption, ...]:

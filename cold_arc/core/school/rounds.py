@@ -13,9 +13,9 @@ from dataclasses import dataclass
 from random import Random
 
 from cold_arc.core.school.ability import Scored, ability
-from cold_arc.core.school.exercise import MOST_SEED
+from cold_arc.core.school.exercise import MOST_SEED, Posed
 from cold_arc.core.school.memory import Kept, Practised, Sure, memories
-from cold_arc.core.school.skills import kinds, skills
+from cold_arc.core.school.skills import kind_of, kinds, skills
 
 A_ROUND = 10
 # How many new skills are begun in a round at most.
@@ -37,7 +37,7 @@ class Answered:
     @property
     def kind(self) -> str:
         """Its kind of exercise."""
-        return self.skill.partition(".")[0]
+        return kind_of(self.skill)
 
     @property
     def scored(self) -> Scored:
@@ -48,15 +48,6 @@ class Answered:
     def practised(self) -> Practised:
         """As it tells of a skill's memory."""
         return Practised(self.skill, self.at, self.right, self.sure)
-
-
-@dataclass(frozen=True)
-class Posed:
-    """A question: a skill, a level and a seed."""
-
-    skill: str
-    level: int
-    seed: int
 
 
 def next_question(
@@ -76,7 +67,7 @@ def next_question(
     begun = sum(practised[skill] == 1 for skill in this_round)
     rows = [list(wanted), *_in_order(kept, now, dice, begun)]
     skill = _first(rows, this_round) or dice.choice(list(skills()))
-    kind = kinds()[skill.partition(".")[0]]
+    kind = kinds()[kind_of(skill)]
     level = ability([answer.scored for answer in answers]).level(kind.id, kind.guessed)
     return Posed(skill, level, dice.randrange(MOST_SEED))
 
@@ -85,10 +76,10 @@ def _first(rows: Iterable[Sequence[str]], this_round: Sequence[str]) -> str:
     """The first skill that was not asked in this round, of another kind than the last where a row
     has one; "" for none.
     """
-    last = this_round[-1].partition(".")[0] if this_round else ""
+    last = kind_of(this_round[-1]) if this_round else ""
     for row in rows:
         fresh = [skill for skill in row if skill not in this_round]
-        others = [skill for skill in fresh if skill.partition(".")[0] != last]
+        others = [skill for skill in fresh if kind_of(skill) != last]
         if fresh:
             return (others or fresh)[0]
     return ""
@@ -111,10 +102,10 @@ def _spread(names: Sequence[str], begun: Iterable[str], dice: Random) -> list[st
     many kinds.
     """
     shuffled = dice.sample(names, len(names))
-    seen = Counter(skill.partition(".")[0] for skill in begun)
+    seen = Counter(kind_of(skill) for skill in begun)
     ranks = []
     for name in shuffled:
-        kind = name.partition(".")[0]
+        kind = kind_of(name)
         ranks.append(seen[kind])
         seen[kind] += 1
     ranked = sorted(zip(ranks, range(len(shuffled)), shuffled, strict=True))

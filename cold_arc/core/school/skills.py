@@ -20,6 +20,11 @@ class KindOfExercise:
     guessed: float = 0.25
 
 
+def kind_of(skill: str) -> str:
+    """The kind of exercise a skill is of, by its id."""
+    return skill.partition(".")[0]
+
+
 @dataclass(frozen=True)
 class Skill:
     """One skill: its *kind* of exercise, its *rule* as a half-page, the *cue* to look for."""
@@ -44,7 +49,7 @@ def skills() -> Mapping[str, Skill]:
     table = {
         key: Skill(
             key,
-            key.partition(".")[0],
+            kind_of(key),
             row["title"],
             row["rule"],
             row["cue"],

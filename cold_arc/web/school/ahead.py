@@ -8,8 +8,7 @@ from collections.abc import Callable, Iterator
 from cold_arc.core.beam import model
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.school.exercise import BeamsShown, Exercise, LineShown, ScrewsShown
-from cold_arc.core.school.rounds import Posed
+from cold_arc.core.school.exercise import BeamsShown, Exercise, LineShown, Posed, ScrewsShown
 from cold_arc.school.making import make
 
 
@@ -38,7 +37,7 @@ def _made(pose: Callable[[], Posed], lamp: SetUp | None) -> None:
     try:
         model.leave_a_processor(True)
         posed = pose()
-        exercise = make(posed.skill, posed.level, posed.seed, lamp)
+        exercise = make(posed, lamp)
         for setup in beams_shown(exercise):
             beam_of(setup)
     finally:

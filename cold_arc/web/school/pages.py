@@ -16,9 +16,9 @@ from werkzeug.wrappers import Response as AnyResponse
 
 from cold_arc.core.beam import model
 from cold_arc.core.beam.report import beam_of, stands_deg
-from cold_arc.core.school.exercise import LONGEST_ANSWER, Exercise, Judgement, NoAnswerError
+from cold_arc.core.school.exercise import LONGEST_ANSWER, Exercise, Judgement, NoAnswerError, Posed
 from cold_arc.core.school.memory import Kept, Sure, memories
-from cold_arc.core.school.rounds import A_ROUND, Answered, Posed, next_question
+from cold_arc.core.school.rounds import A_ROUND, Answered, next_question
 from cold_arc.core.school.skills import kinds, skills
 from cold_arc.core.units.quantities import Quantity
 from cold_arc.formats import picture as drawing
@@ -120,8 +120,7 @@ def _asked(round_id: str, number: int) -> tuple[PosedQuestion, Exercise]:
         abort(404)
     if not model.is_warm():
         abort(503)
-    posed = asked.posed
-    return asked, make(posed.skill, posed.level, posed.seed, asked.lamp)
+    return asked, make(asked.posed, asked.lamp)
 
 
 class LineForm(FlaskForm):
@@ -164,7 +163,7 @@ def question(round_id: str, number: int) -> ResponseReturnValue:
 def _shown(
     asked: PosedQuestion, exercise: Exercise, error: str = "", form: FlaskForm | None = None
 ) -> ResponseReturnValue:
-    screws = ScrewForm(request.args) if exercise.kind == "screws" else None
+    screws = ScrewForm(request.args) if exercise.posed.kind == "screws" else None
     answer, error = _so_far(asked, screws, error)
     form = form or _form(exercise)
     view = _view(asked, exercise, answer)
@@ -174,7 +173,7 @@ def _shown(
         asked=asked,
         exercise=exercise,
         judged=_judged(asked, exercise),
-        skill=skills()[exercise.skill],
+        skill=skills()[exercise.posed.skill],
         view=view,
         beside=_stands_beside(asked, exercise, view),
         made=answer,
@@ -211,7 +210,7 @@ def _so_far(asked: PosedQuestion, screws: ScrewForm | None, error: str) -> tuple
 
 def _stands_beside(asked: PosedQuestion, exercise: Exercise, view: dict[str, Any]) -> bool:
     """Whether the answer is given beside what is looked at, and not under it."""
-    wide = len(view["walls"]) > 1 or exercise.kind in UNDERNEATH
+    wide = len(view["walls"]) > 1 or exercise.posed.kind in UNDERNEATH
     return asked.answered is None and not wide
 
 
@@ -233,9 +232,9 @@ def _turned(form: ScrewForm, made: str) -> tuple[str, str]:
 
 
 def _form(exercise: Exercise) -> FlaskForm | None:
-    if exercise.kind == "line":
+    if exercise.posed.kind == "line":
         return LineForm(formdata=None, data={"distance": at_wall.DISTANCE_M})
-    return CollarForm(formdata=None) if exercise.kind == "collar" else None
+    return CollarForm(formdata=None) if exercise.posed.kind == "collar" else None
 
 
 def _view(asked: PosedQuestion, exercise: Exercise, answer: str) -> dict[str, Any]:
@@ -278,12 +277,12 @@ def answer(round_id: str, number: int) -> ResponseReturnValue:
         kept.pose(opened, asked.learner, round_id, number + 1, posed, None)
     opened.commit()
     if posed:
-        prepare(partial(Posed, posed.skill, posed.level, posed.seed))
+        prepare(lambda: posed)
     return redirect(here, 303)
 
 
 def _sent_form(exercise: Exercise) -> FlaskForm | None:
-    return {"line": LineForm, "collar": CollarForm}.get(exercise.kind, lambda: None)()
+    return {"line": LineForm, "collar": CollarForm}.get(exercise.posed.kind, lambda: None)()
 
 
 def _answer_text(exercise: Exercise, form: FlaskForm | None) -> str:
@@ -292,9 +291,9 @@ def _answer_text(exercise: Exercise, form: FlaskForm | None) -> str:
         return f"{form.stands.data:.6f}"
     if isinstance(form, CollarForm):
         return f"{form.turned.data:.3f}"
-    if exercise.kind == "screws":
+    if exercise.posed.kind == "screws":
         return request.form.get("made", "")
-    if exercise.kind == "fault":
+    if exercise.posed.kind == "fault":
         return f"{request.form.get('made', '')}|{request.form.get('pick', '')}"
     return ",".join(request.form.getlist("pick"))
 
@@ -304,8 +303,8 @@ def _given(exercise: Exercise, judged: Judgement) -> Answered:
     if sure not in list(Sure):
         raise NoAnswerError("Say how sure you are.")
     return Answered(
-        exercise.skill,
-        exercise.level,
+        exercise.posed.skill,
+        exercise.posed.level,
         exercise.guessed,
         jobs.now(),
         judged.right,
@@ -335,9 +334,9 @@ def picture(round_id: str, number: int, which: int) -> Response:
         abort(404)
     beam = beam_of(setup)
     where: dict[str, Any] = {}
-    if exercise.kind in ("line", "screws"):
+    if exercise.posed.kind in ("line", "screws"):
         where = {"frame": showing.LINE_FRAME, "distance_m": at_wall.DISTANCE_M}
-    if exercise.kind == "screws":
+    if exercise.posed.kind == "screws":
         up, right = (bounded(request.args.get(name), -6.0, 6.0, 0.0) for name in ("up", "right"))
         where["lamps"] = (drawing.LampAxis(0.0, 0.0, right, up - stands_deg(setup)),)
     pixels = drawing.render(beam, **where)

@@ -74,10 +74,10 @@ def picture_setup(exercise: Exercise, asked: PosedQuestion, which: int) -> SetUp
 def thought_of(exercise: Exercise, asked: PosedQuestion) -> SetUp | None:
     """What the lamp would look like if what was answered wrongly were so."""
     shown = exercise.shown
-    if exercise.kind != "read" or asked.answered is None or not isinstance(shown, BeamsShown):
+    if exercise.posed.kind != "read" or asked.answered is None or not isinstance(shown, BeamsShown):
         return None
     fault = beam_faults.FAULTS.get(asked.answered.taken_for)
-    return next(iter(fault.ways(shown.meant, exercise.level)), None) if fault else None
+    return next(iter(fault.ways(shown.meant, exercise.posed.level)), None) if fault else None
 
 
 def _address(asked: PosedQuestion, which: int) -> str:
@@ -95,7 +95,7 @@ def walls(exercise: Exercise, asked: PosedQuestion) -> list[CaptionedWall]:
         return []
     letters = "AB" if len(shown.setups) > 1 else ("This lamp",)
     pictured = list(enumerate(letters))
-    if asked.answered is not None and exercise.kind == "read":
+    if asked.answered is not None and exercise.posed.kind == "read":
         if thought_of(exercise, asked) is not None:
             text = exercise.text_of(asked.answered.taken_for)
             pictured.append((THOUGHT, f"So it would look: {text}"))
