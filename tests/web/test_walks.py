@@ -102,6 +102,15 @@ KINDS = {
         {"low": LOW, "high": HIGH}, UN,
         holds={"headlamp-1": "lamp", "headlamp-2": "lamp", "headlamp-3": "lamp"},
     ),
+    "a hazed projector, the rest kept": Lamps(
+        "projector-low", ("turn",),
+        {"headlamp-1": ("projector", "H7", "halogen"),
+         "headlamp-2": ("reflector", "H7", "halogen"),
+         "indicator-1": ("reflector", "PY21W", "filament")},
+        {"headlamp-1": "", "headlamp-2": "stay", "indicator-1": "stay"},
+        {"headlamp": "Wheel-liner", "indicator": ""},
+        {"low": LOW, "high": HIGH}, UK, {"headlamp": {"haze": "2"}}, booking={"market": "uk"},
+    ),
     "car of 1936": Lamps(
         "vintage", ("position",),
         {"headlamp-1": ("lens-optic", "S2", "filament")},
@@ -138,6 +147,14 @@ HAS = {
         "Prove it open",
     ],
     "arc tubes worn out": ["Seat the new arc tube", "Prove it open"],
+    "a hazed projector, the rest kept": [
+        "Open the door in the wheel liner",
+        "Restore the lens",
+        "Seat the bulb",
+        "Prove it open",
+        "Cap on",
+        "Wheels straight",
+    ],
     "rings renewed": [
         "take it out",
         "start every fastener",
@@ -185,6 +202,7 @@ NEVER = {
     "daytime light it never had": ["bulb", "old", "collar", "O-ring", "Move grommets"],
     "fogs it never had": ["bulb", "old", "collar", "Move grommets", "against"],
     "whole LED lamps": ["bulb", "collar", "O-ring", "dust cap"],
+    "a hazed projector, the rest kept": ["battery off", "arc tube", "jack", "new housing"],
     "car of 1936": ["cap", "vent", "O-ring", "Pack the old part", "Seat the bulb"],
 }
 
@@ -212,4 +230,6 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     for what in lamps.new:
         new = renewed_words(what.replace("_", " ")).lower()
         assert f"with {new}" in sheet
+    restored = kind == "a hazed projector, the rest kept"
+    assert ("lens restored, wet sanded" in sheet) is restored
     assert "Open as it left" not in sheet

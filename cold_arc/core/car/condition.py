@@ -159,6 +159,18 @@ def restoration_of(seen: UnitCondition) -> tuple[RestoreStep, ...]:
     return restoration(seen.haze, seen.patient, seen.is_glass)
 
 
+def restored_words(seen: UnitCondition) -> str:
+    """What was done to a lens that was restored, as it was seen before.
+
+    >>> restored_words(UnitCondition(haze=2))
+    'wet sanded with 2000, 3000 grit, polished, UV coat'
+    """
+    if seen.is_glass:
+        return "glass washed and polished"
+    steps = ", ".join(map(str, grits(seen.haze, seen.patient)))
+    return f"wet sanded with {steps} grit, polished, UV coat" if steps else "polished, UV coat"
+
+
 def restoration_minutes(seen: UnitCondition) -> int:
     """Minutes to restore one lens as it was seen."""
     return sum(step.minutes for step in restoration_of(seen))

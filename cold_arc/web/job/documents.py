@@ -116,6 +116,7 @@ def customer(sheet: CustomerSheet) -> Document:
 
 def _customer(sheet: CustomerSheet) -> Iterator[DocumentPart]:
     yield DocumentPart("As it came", tuple(sheet.as_it_came))
+    yield DocumentPart("Lenses", tuple(sheet.lenses))
     for pair in sheet.pairs:
         yield _pair(pair, sheet)
     yield DocumentPart("Pictures", (tuple(_pictures(sheet)),) if sheet.pictures else ())

@@ -287,6 +287,11 @@ class CustomerSheet:
         return [*as_it_came.all_words(self.record), *by]
 
     @property
+    def lenses(self) -> list[str]:
+        """Each lens that was restored, and how."""
+        return as_it_came.lenses_restored(self.record)
+
+    @property
     def standing(self) -> list[str]:
         """What is not as it should be as the car leaves, but for dazzle, which is told by
         itself.
