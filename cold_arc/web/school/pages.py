@@ -87,6 +87,12 @@ def _is_due(known: Kept | None, now: dt.datetime) -> bool:
     return known is not None and known.due <= now
 
 
+def _given_ahead(name: str, answers: list[Answered]) -> tuple[str, ...]:
+    """The skills somebody was given that were not asked since."""
+    task = kept.task_of(session(), name, answers)
+    return task.ahead if task else ()
+
+
 def _first(
     answers: list[Answered], now: dt.datetime, round_id: str, wanted: tuple[str, ...]
 ) -> Posed:
@@ -105,8 +111,7 @@ def begin() -> AnyResponse:
     if kept.question(session(), round_id, 1) is not None:
         return back
     answers = kept.answers_of(session(), name)
-    task = kept.task_of(session(), name, answers)
-    posed = _first(answers, jobs.now(), round_id, task.ahead if task else ())
+    posed = _first(answers, jobs.now(), round_id, _given_ahead(name, answers))
     kept.pose(writable(), name, round_id, 1, posed, None)
     writable().commit()
     prepare(lambda: posed)
@@ -318,10 +323,10 @@ def _next(asked: PosedQuestion, given: Answered) -> Posed | None:
     if asked.number >= A_ROUND:
         return None
     answers = [*kept.answers_of(session(), asked.learner), given]
-    task = kept.task_of(session(), asked.learner, answers)
+    given_ahead = _given_ahead(asked.learner, answers)
     so_far = [known.posed.skill for known in kept.round_of(session(), asked.round)]
     luck = f"{asked.round} {asked.number + 1}"
-    return next_question(answers, jobs.now(), luck, so_far, task.ahead if task else ())
+    return next_question(answers, jobs.now(), luck, so_far, given_ahead)
 
 
 @bp.get("/school/<round_id>/<int:number>/<int:which>.png")
