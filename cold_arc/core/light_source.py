@@ -65,7 +65,8 @@ class LightSource:
     its faces at 3 and 9 o'clock. Geometry is None for an assembly or projector, which have an
     *optic* of their own. *plug*: the base whose socket its plug mates with, "" for its own base's.
     *adapters*: other bases it fits through an adapter. *chroma_x*, *chroma_y*: CIE 1931, where
-    told. *ip*: 67 for IP67. *high_by*: how it makes the high beam of a dual base.
+    told. *ip*: 67 for IP67. *life_h*: hours claimed to 70 % of
+    its light (L70). *high_by*: how it makes the high beam of a dual base.
 
     *functions*: what a whole lamp or a module gives, so that it takes the place of what gave them,
     *base* or none; *modes*: what it can do besides; *coding*: whether the car must be coded to it;
@@ -107,6 +108,7 @@ class LightSource:
     monitor_proof: bool = False
     pwm_proof: bool = False
     warranty_years: float = 1.0
+    life_h: float | None = None
     approval: str = ""
     functions: tuple[str, ...] = ()
     modes: tuple[str, ...] = ()
@@ -195,6 +197,7 @@ LIMITS: dict[str, Quantity] = {
     "tail_width_mm": Quantity(0, 120, "mm"),
     "ip": Code(0, 69, whole=True),
     "warranty_years": Quantity(0, 50, "years"),
+    "life_h": Quantity(100, 200_000, "h"),
 }
 LONGEST_TEXT = {
     "name": 80,

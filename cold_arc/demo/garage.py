@@ -26,6 +26,7 @@ from cold_arc.core.job.entries.readings import Warmed
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.metering.shoot_out import OWN
+from cold_arc.demo.came_back import last_season
 from cold_arc.demo.cars import known_ways
 from cold_arc.demo.shelf import SHELF
 from cold_arc.demo.story import Story, both, due_in, pair_of
@@ -64,7 +65,7 @@ def _load(session: Session) -> None:
     for vehicle, way in known_ways():
         unit = f"{way.unit}-{way.side}" if way.side else way.unit
         catalogue.save_route(session, Routed(way.name, way.steps), vehicle, unit)
-    for car in (_nearly_done, _hazy, _gas_discharge, _vintage, _fog, *WITHOUT_BULBS):
+    for car in (_nearly_done, _hazy, _gas_discharge, _vintage, _fog, *WITHOUT_BULBS, last_season):
         car(session)
 
 

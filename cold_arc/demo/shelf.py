@@ -23,6 +23,7 @@ def _bulb(
         "tail_width_mm": 36.0,
         "ip": 65,
         "warranty_years": 2.0,
+        "life_h": 20_000.0,
     }
     return LightSource(name, "bulb", base, watts, lumens, price=price, **(facts | more))  # type: ignore[arg-type]
 

@@ -98,6 +98,7 @@ class Story:
 
     def record(self) -> Record:
         """The record so far."""
+        self.session.flush()
         self.session.expire_all()
         job = jobs.load(self.session, self.job_id)
         assert job is not None

@@ -41,6 +41,7 @@ class JobCard:
     waits_on: Stage | None
     work: tuple[tuple[str, dict[Side, Stage | None]], ...]
     closed_at: dt.datetime | None
+    recheck: dt.date | None
 
 
 def in_lane(name: str, today: dt.date) -> ColumnElement[bool]:
@@ -111,6 +112,11 @@ def handed_over(session: Session, most: int) -> list[JobCard]:
     return [_card(session, row) for row in session.scalars(query).all()]
 
 
+def to_recheck(session: Session, today: dt.date, most: int) -> list[JobCard]:
+    """The cars to come back within a week for a re-check, the longest due first."""
+    return found(session, "", "recheck", today, most)
+
+
 def _card(session: Session, row: JobRow) -> JobCard:
     """A job's card, from what is kept of it or, where that is out of date, worked out."""
     try:
@@ -135,6 +141,7 @@ def _card_of(row: JobRow, kept: Any) -> JobCard:
         waits_on,
         tuple(work.items()),
         row.closed_at,
+        row.recheck,
     )
 
 
@@ -150,6 +157,7 @@ WHICH = {
     "wall": "Wall work next",
     "parts": "Chosen, not fitted",
     "order": "Waiting for parts",
+    "recheck": "Re-check due",
     "closed": "Handed over",
 }
 # What is looked through where none of them was picked: open ones, then those handed over.
@@ -162,7 +170,7 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
 
     *which* of :data:`WHICH`, or :data:`ANY`: open ones, due by today, with wall work next (which
     needs the dark), with parts chosen that are not fitted yet, with parts on order, or handed over
-    (the last first).
+    (the last first), to come back for a re-check within a week.
     """
     wanted = [
         JobRow.words.contains(word, autoescape=True)
@@ -176,6 +184,7 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
         "wall": [is_open, JobRow.words.contains(WALL)],
         "parts": [is_open, JobRow.words.contains(PARTS)],
         "order": [is_open, JobRow.words.contains(ORDERED)],
+        "recheck": [JobRow.recheck <= today + dt.timedelta(days=SOON_DAYS)],
         "closed": [JobRow.closed_at.is_not(None)],
     }
     parts: list[tuple[list[ColumnElement[bool]], Any]]
@@ -185,6 +194,8 @@ def found(session: Session, text: str, which: str, today: dt.date, most: int) ->
     )
     if which == "closed":
         parts = [closed]
+    elif which == "recheck":
+        parts = [([], JobRow.recheck)]
     elif which == ANY:
         parts = [([is_open], JobRow.due), closed]
     else:  # those with a due date first: the index yields them in order, so that a scan ends early
@@ -206,6 +217,7 @@ def _words(job: jobs.Job, progress: Progress) -> str:
     """What a job is found by, in small letters, with the finder's marks."""
     booking, record, front = job.booking, job.record, job.record.front
     words = [booking.reference, booking.vehicle, booking.complaint, booking.tampered]
+    words += [booking.plate, booking.vin, *booking.known_by]
     words += booking.wishes
     for key in record.sockets:
         chosen = record.latest(Chosen, key)

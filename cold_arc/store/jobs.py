@@ -21,6 +21,7 @@ from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, WorkChosen
 from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.entries.plan import PlannedFor
+from cold_arc.core.job.later import recheck_due
 from cold_arc.core.job.record import Entry, Record, Unreadable
 from cold_arc.store import chain
 from cold_arc.store.models import EntryRow, JobRow
@@ -192,8 +193,8 @@ def put_in(session: Session, job_id: int) -> None:
 
 
 def _changed(session: Session, job_id: int, days_too: bool) -> None:
-    """What the board keeps of a job is out of date; when it is due and worked on follows its
-    entries at once.
+    """What the board keeps of a job is out of date; its days, and what its car is known by, follow
+    its entries at once.
     """
     row = session.get_one(JobRow, job_id)
     row.board = None
@@ -202,6 +203,8 @@ def _changed(session: Session, job_id: int, days_too: bool) -> None:
         assert job is not None
         planned = job.record.latest(PlannedFor)
         row.due, row.starts = job.booking.due, planned.day if planned else None
+        row.vin, row.plate = (known or None for known in job.booking.known_by)
+        row.recheck = recheck_due(job.record)
 
 
 def load(session: Session, job_id: int) -> Job | None:
@@ -254,7 +257,7 @@ def undo(session: Session, job_id: int, entry_id: int) -> None:
         _changed(session, job_id, row.kind in _TELL_DAYS)
 
 
-_TELL_DAYS = ("booking", "planned-for")
+_TELL_DAYS = ("booking", "planned-for", "handed-over", "followed-up")
 _NEEDED = ("front", "work")
 
 

@@ -72,14 +72,18 @@ class Model(DeclarativeBase):
 
 
 class JobRow(Model):
-    """One job: a car's visit; *starts*: the day it is worked on. *board* keeps what the board shows
-    of it, *words* what it is found by; None until worked out anew."""
+    """One job: a car's visit; *starts*: the day it is worked on. *vin* and *plate*: what the car is
+    known again by, as compared; *recheck*: the day it is to come back, None once it did. *board*
+    keeps what the board shows of it, *words* what it is found by; None until worked out anew."""
 
     __tablename__ = "jobs"
     __table_args__ = (
         Index("ix_jobs_closed_due", "closed_at", "due"),
         Index("ix_jobs_found", "closed_at", "due", "words"),
         Index("ix_jobs_starts", "starts"),
+        Index("ix_jobs_vin", "vin"),
+        Index("ix_jobs_plate", "plate"),
+        Index("ix_jobs_recheck", "recheck"),
         Index("ix_jobs_without_board", "id", sqlite_where=text("board IS NULL")),
     )
 
@@ -88,6 +92,9 @@ class JobRow(Model):
     closed_at: Mapped[dt.datetime | None]
     due: Mapped[dt.date | None]
     starts: Mapped[dt.date | None]
+    vin: Mapped[str | None] = mapped_column(String(20))
+    plate: Mapped[str | None] = mapped_column(String(15))
+    recheck: Mapped[dt.date | None]
     board: Mapped[dict[str, Any] | None]
     words: Mapped[str | None]
     entries: Mapped[list[EntryRow]] = relationship(order_by="EntryRow.id", back_populates="job")
@@ -102,6 +109,7 @@ class EntryRow(Model):
     __table_args__ = (
         Index("ix_entries_job_id", "job_id"),
         Index("ix_entries_faults_found", "kind", sqlite_where=text("kind = 'fault-found'")),
+        Index("ix_entries_claimed", "kind", sqlite_where=text("kind = 'claimed'")),
         Index("ix_entries_housings_read", "kind", sqlite_where=text("kind = 'housing-read'")),
     )
 

@@ -30,7 +30,7 @@ from cold_arc.web.bases import identify, measure
 from cold_arc.web.bench import pages as bench
 from cold_arc.web.forms import echo
 from cold_arc.web.forms.plain_numbers import bounded
-from cold_arc.web.job import at_car, documents, fault, files, proof, record_views
+from cold_arc.web.job import at_car, car, documents, fault, files, proof, record_views
 from cold_arc.web.job.aim import live as aim_live
 from cold_arc.web.job.aim import photo as aim_photo
 from cold_arc.web.job.aim import read_wall
@@ -88,6 +88,7 @@ SHOP_PAGES = (
     record_views.bp,
     proof.bp,
     documents.bp,
+    car.bp,
     files.bp,
     experience.bp,
     calendar.bp,

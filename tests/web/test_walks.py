@@ -1,6 +1,8 @@
 """Whole jobs of different kinds, from booking in to the sheet: nothing is missing anywhere that was
 done, and no list says what the car does not have. Common practice, no published source."""
 
+import re
+
 import pytest
 
 from cold_arc.core.job.entries.match import renewed_words
@@ -233,3 +235,15 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     restored = kind == "a hazed projector, the rest kept"
     assert ("lens restored, wet sanded" in sheet) is restored
     assert "Open as it left" not in sheet
+    again = walk.come_back()
+    assert "Here before as W-1" in again
+    assert "Open as it left" not in again
+    assert "Not done, and why" not in again
+    if lamps.read:
+        held = "the aim has held since it left. 0.00 % up; left at"
+        assert again.count(held) == 2 * len(lamps.read), again
+        gained = re.findall(r"[+−]\d+ % ±", again)
+        assert gained
+        assert set(gained) <= {"−3 % ±", "−4 % ±", "−5 % ±"}, again  # a display rounds
+    kept = [name for name in lamps.choices.values() if name != "stay"]
+    assert not kept or ", kept" in again

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Ticked
+from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
@@ -47,6 +48,14 @@ def in_socket(record: Record, key: SocketKey) -> InSocket:
     return _own(record, key)
 
 
+def by_the_shop(record: Record, key: SocketKey) -> LightSource | None:
+    """The light source this job, or an earlier one, put into a socket; None for what the lamp came
+    with.
+    """
+    before = record.latest(FittedBefore, key)
+    return in_socket(record, key).source or (before.source if before else None)
+
+
 def _last_put_in(record: Record, key: SocketKey) -> tuple[str, Chosen | None]:
     """Whether the "new" source or the lamp's "own" was put in last, and what was chosen then; a
     choice made since has not been put in.
@@ -63,7 +72,9 @@ def _last_put_in(record: Record, key: SocketKey) -> tuple[str, Chosen | None]:
 
 
 def _own(record: Record, key: SocketKey) -> InSocket:
-    """What a lamp came with."""
+    """What a lamp came with: what an earlier job put in, or what was told of it."""
+    if before := record.latest(FittedBefore, key):
+        return InSocket(before.source.name, f"fitted by {before.reference}")
     socket, identified = record.socket(key), record.is_identified(key)
     if not socket.words:
         return InSocket("not known", "not told yet", assumed=True)

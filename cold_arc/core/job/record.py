@@ -36,6 +36,7 @@ from cold_arc.core.job.entries.book_in import (
 from cold_arc.core.job.entries.fit import Clocked, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.kind import Payload
+from cold_arc.core.job.entries.later import RECHECK, Returned
 from cold_arc.core.job.entries.match import HOUSING, SEAL, Chosen, Renewed
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import NotOnCar
@@ -427,17 +428,28 @@ class Record:
         self, key: BeamKey, phase: str, practised: bool = True, since: int = 0
     ) -> Aimed | None:
         """The newest aim reading, as found or as left; *practised*: a simulated camera's counts
-        too, where no lamp was looked at; *since*: after that entry.
+        too, where no lamp was looked at; *since*: after that entry. At a re-check a beam that is
+        not turned is left as it was found.
         """
-        measured = practice = None
+        taken = list(self._aims(key, phase, since))
+        measured = [aim for aim in taken if not aim.simulated]
+        if newest := measured or (taken if practised else []):
+            return newest[-1]
+        as_found = phase == "left" and self.is_recheck
+        return self.aimed(key, "found", practised, since) if as_found else None
+
+    def _aims(self, key: BeamKey, phase: str, since: int) -> Iterator[Aimed]:
         for entry in self.entries:
             aim = entry.payload
-            if isinstance(aim, Aimed) and key in entry.about and entry.id > since:
-                if aim.phase == phase and aim.simulated:
-                    practice = aim
-                elif aim.phase == phase:
-                    measured = aim
-        return measured or (practice if practised else None)
+            mine = key in entry.about and entry.id > since
+            if mine and isinstance(aim, Aimed) and aim.phase == phase:
+                yield aim
+
+    @property
+    def is_recheck(self) -> bool:
+        """Whether the job looks at what an earlier one did, and does nothing else."""
+        back = self.latest(Returned)
+        return back is not None and back.visit == RECHECK
 
     def absent_functions(self) -> set[str]:
         """Functions this car does not have."""

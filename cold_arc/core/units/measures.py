@@ -48,6 +48,7 @@ PLAIN: dict[str, Family] = {
     "°": DEGREES,
     "mm": {unit: round(size * 1000, 9) for family in LENGTHS for unit, size in family.items()},
     "min": MINUTES,
+    "h": {"HOUR": 1.0},
     "years": {"YEAR": 1.0},
     "turns": {"TURN": 1.0},
 }

@@ -90,7 +90,7 @@ def whole(
         " · ".join(filter(None, shop)),
         (
             ("Reference", booking.reference),
-            ("Vehicle", booking.vehicle),
+            ("Vehicle", ", ".join(filter(None, (booking.vehicle, booking.plate)))),
             ("Booked in", say_date(opened)),
             *((("Technician", end.technician),) if end else ()),
         ),
@@ -115,6 +115,7 @@ def customer(sheet: CustomerSheet) -> Document:
 
 
 def _customer(sheet: CustomerSheet) -> Iterator[DocumentPart]:
+    yield DocumentPart("Since it left", tuple(sheet.since))
     yield DocumentPart("As it came", tuple(sheet.as_it_came))
     yield DocumentPart("Lenses", tuple(sheet.lenses))
     for pair in sheet.pairs:

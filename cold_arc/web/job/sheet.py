@@ -14,13 +14,16 @@ from cold_arc.core.car.front import BeamKey, Key, Socket, SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job import as_it_came, needs
+from cold_arc.core.job.again import WHY_NOT
 from cold_arc.core.job.at_lamp import renewed, seats_open
 from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
 from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
+from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import Chosen, renewed_words
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.facts import switching_of, wired, wires_of
+from cold_arc.core.job.later import drift_findings, fade_findings, returned
 from cold_arc.core.job.outcome import (
     AIM_PHASES,
     Comparison,
@@ -43,6 +46,7 @@ from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage
 from cold_arc.web.job.wall_light import record_wall
 from cold_arc.web.parts.wall import Wall
+from cold_arc.web.shell.filters import say_date
 
 
 @dataclass(frozen=True)
@@ -78,10 +82,13 @@ class SocketRow:
     renewed: list[str]
     identified: bool
     leads: list[str]
+    before: FittedBefore | None
 
     @property
     def was(self) -> str:
         """What was in it, as far as told."""
+        if self.before:
+            return f"{self.before.source.name}, in since {self.before.reference}"
         if not self.identified:
             return "not identified"
         optic = self.socket.optic
@@ -96,7 +103,8 @@ class SocketRow:
     @property
     def now(self) -> str:
         """What hangs there now, in words."""
-        return self.fitted or "the original, kept"
+        kept = f"{self.before.source.name}, kept" if self.before else "the original, kept"
+        return self.fitted or kept
 
     @property
     def besides(self) -> str:
@@ -287,6 +295,19 @@ class CustomerSheet:
         return [*as_it_came.all_words(self.record), *by]
 
     @property
+    def since(self) -> list[str]:
+        """How it stands against how it left, where it was here before."""
+        back = returned(self.record)
+        if back is None:
+            return []
+        here = f"Here before as {back.reference}, left {say_date(back.left_on)}"
+        if not self.record.is_recheck:
+            return [f"{here}."]
+        beams = self.record.road_beams
+        judged = [*drift_findings(self.record, beams), *fade_findings(self.record, beams)]
+        return [f"{here}: before is how it left, after is now.", *map(_line, judged)]
+
+    @property
     def lenses(self) -> list[str]:
         """Each lens that was restored, and how."""
         return as_it_came.lenses_restored(self.record)
@@ -315,11 +336,11 @@ class CustomerSheet:
 
     @property
     def skipped(self) -> list[str]:
-        """What was not done, of which lamps, and why."""
+        """What was not done, of which lamps, and why; not what a re-check never does."""
         lines = (
             f"{self._stage_of(passed, entry.about)}: {passed.reason}"
             for entry in self.record.entries
-            if isinstance(passed := entry.payload, Passed) and passed.reason
+            if isinstance(passed := entry.payload, Passed) and passed.reason not in ("", WHY_NOT)
         )
         return list(dict.fromkeys(lines))
 
@@ -329,6 +350,11 @@ class CustomerSheet:
             return stage.label
         names = dict.fromkeys(self.record.front.words(key).lower() for key in about)
         return f"{stage.label}, {', '.join(names)}"
+
+
+def _line(finding: Finding) -> str:
+    """A finding in a line: what, the number against its limit."""
+    return f"{finding.text} {'; '.join(filter(None, (finding.number, finding.limit)))}."
 
 
 def socket_rows(page: StagePage) -> list[SocketRow]:
@@ -348,6 +374,7 @@ def _socket_row(record: Record, key: SocketKey) -> SocketRow:
         [renewed_words(what).lower() for what in sorted(renewed(record, key))],
         record.is_identified(key),
         _lead_lines(record, key),
+        record.latest(FittedBefore, key),
     )
 
 

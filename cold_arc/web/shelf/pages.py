@@ -79,6 +79,7 @@ class LightSourceForm(FlaskForm):
     pwm_proof = BooleanField("Made for a pulsed supply")
     price = _figure("Price, one", "price", required=True)
     warranty_years = _figure("Warranty, years", "warranty_years", required=True, default=1.0)
+    life_h = _figure("Claimed life to 70 %", "life_h")
     approval = StringField("Approval marks", [Length(max=LONGEST_TEXT["approval"])])
     marks_at = StringField("Where they stand", [Length(max=LONGEST_TEXT["marks_at"])])
     functions = fields.several("Takes over", light_source.LISTS["functions"])

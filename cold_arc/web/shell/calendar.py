@@ -11,6 +11,7 @@ from flask import Blueprint, Response, abort, request
 
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.plan import PlannedFor
+from cold_arc.core.job.later import recheck_due
 from cold_arc.core.units import say_time
 from cold_arc.formats.calendar import CalendarDay, write_calendar
 from cold_arc.store import board, catalogue, jobs
@@ -73,12 +74,13 @@ def _after(job: Job) -> Iterator[CalendarDay]:
     handed_over, booking = job.record.latest(HandedOver), job.booking
     if handed_over is None:
         return
-    yield CalendarDay(
-        _uid(job.id, "recheck"),
-        handed_over.recheck,
-        f"{booking.reference} re-check",
-        f"{booking.vehicle}: aim, moisture, seat",
-    )
+    if due := recheck_due(job.record):
+        yield CalendarDay(
+            _uid(job.id, "recheck"),
+            due,
+            f"{booking.reference} re-check",
+            f"{booking.vehicle}: aim, moisture, seat",
+        )
     if handed_over.warranty_end:
         yield CalendarDay(
             _uid(job.id, "warranty"),

@@ -46,10 +46,12 @@ def page() -> str:
         if count
     ]
     closed = board.handed_over(session(), CLOSED_SHOWN)
+    to_recheck = board.to_recheck(session(), today, AT_A_GLANCE)
     return render_template(
         "home.html",
         lanes=lanes,
         closed=closed,
+        to_recheck=to_recheck,
         lane_numbers=LANES.index,
         text="",
         which="",

@@ -14,6 +14,7 @@ from cold_arc.core.job.entries import (
     fit,
     hand_over,
     inspect,
+    later,
     match,
     plan,
     prove,
@@ -34,6 +35,7 @@ STAGES: tuple[ModuleType, ...] = (
     aim,
     wall_read,
     hand_over,
+    later,
     stages,
 )
 

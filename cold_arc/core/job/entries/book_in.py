@@ -6,7 +6,7 @@ import datetime as dt
 from dataclasses import dataclass
 
 from cold_arc.core import law
-from cold_arc.core.car import bases
+from cold_arc.core.car import bases, identity
 from cold_arc.core.car.bases import MeasuredBulb
 from cold_arc.core.car.front import Front
 from cold_arc.core.car.lamps import Drive, Holds, Optic, Present
@@ -34,9 +34,12 @@ def _optic_for_housing(plain: Plain) -> Plain:
 
 @dataclass(frozen=True)
 class Booking(Payload):
-    """The car, the customer's wish, the terms. *volts* is the nominal supply."""
+    """The car, the customer's wish, the terms. *volts* is the nominal supply; *plate* and *vin* as
+    they were typed, empty where nobody told them.
+    """
 
-    ENTRY = EntryKind("booking")
+    # 2: by what the car is known again.
+    ENTRY = EntryKind("booking", 2, older={1: tells_more})
 
     reference: str
     make: str
@@ -51,6 +54,13 @@ class Booking(Payload):
     complaint: str = ""
     tampered: str = ""
     due: dt.date | None = None
+    plate: str = ""
+    vin: str = ""
+
+    @property
+    def known_by(self) -> tuple[str, str]:
+        """Its number and its plate, as they are compared."""
+        return identity.plain(self.vin), identity.plain(self.plate)
 
     @property
     def vehicle(self) -> str:
@@ -61,6 +71,10 @@ class Booking(Payload):
         must(
             self.market in law.markets() and self.volts in bases.TEST_VOLTS,
             "A market or supply that is not known",
+        )
+        must(
+            len(self.plate) <= identity.LONGEST_PLATE and len(self.vin) <= identity.LONGEST_NUMBER,
+            "Such a plate or number",
         )
 
     def in_words(self) -> str:

@@ -24,8 +24,8 @@ class Chosen(Payload):
     accepted.
     """
 
-    # 2: what a whole lamp or a module takes over.
-    ENTRY = EntryKind("chosen", 2, older={1: tells_more})
+    # 2: what a whole lamp or a module takes over. 3: the life claimed.
+    ENTRY = EntryKind("chosen", 3, older={1: tells_more, 2: tells_more})
 
     source: LightSource | None
     reason: str

@@ -5,6 +5,7 @@ jobs.
 from __future__ import annotations
 
 import time
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -13,12 +14,13 @@ from flask.typing import ResponseReturnValue
 
 from cold_arc.core import law
 from cold_arc.core.beam import model
+from cold_arc.core.job.entries.later import CLAIMS, Claimed
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import experience, measuring
 from cold_arc.core.match.experience import Agreement
 from cold_arc.core.metering.readings import POINTS
-from cold_arc.store import catalogue, housings, jobs, outcomes
+from cold_arc.store import cars, catalogue, housings, jobs, outcomes
 from cold_arc.store.housings import KnownHousing
 from cold_arc.store.outcomes import Outcome
 from cold_arc.web.bench.beams import in_turn
@@ -45,6 +47,16 @@ class HousingLine:
     href: str
 
 
+@dataclass(frozen=True)
+class ClaimLine:
+    """What was claimed of one source: how often, for which reasons, in which jobs."""
+
+    source: str
+    count: int
+    reasons: Counter[str]
+    job_ids: list[int]
+
+
 @bp.get("/measured")
 def page() -> str:
     """Every measurement, the model's record by place, and what is still to be worked out."""
@@ -67,11 +79,29 @@ def page() -> str:
         by_place=by_place,
         whole=_whole(shown),
         points=POINTS,
+        claims=_claims(),
         housings=[
             HousingLine(known, stage_url(known.job_id, Scope.of(known.beam), Stage.MATCH))
             for known in housings.housings(session())
         ],
     )
+
+
+def _claims() -> list[ClaimLine]:
+    """Every source anything was claimed of, the most first."""
+    by_source: dict[str, list[tuple[int, Claimed]]] = {}
+    for job_id, _, claim in cars.claims(session()):
+        by_source.setdefault(claim.source, []).append((job_id, claim))
+    lines = [
+        ClaimLine(
+            source,
+            len(made),
+            Counter(CLAIMS[reason].lower() for _, claim in made for reason in claim.reasons),
+            [job_id for job_id, _ in made],
+        )
+        for source, made in by_source.items()
+    ]
+    return sorted(lines, key=lambda line: -line.count)
 
 
 def _pairs(shown: list[Outcome], place: str) -> list[tuple[float, float]]:

@@ -16,6 +16,7 @@ from cold_arc.core.car.front import BeamKey, UnitKey
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
+from cold_arc.core.job.later import drift_findings
 from cold_arc.core.job.outcome import (
     AIM_PHASES,
     aim_findings,
@@ -184,6 +185,7 @@ def _render(
     findings = [finding for key in shown for finding in aim_findings(page.record, key, system)]
     return page.render(
         [
+            *drift_findings(page.record, beams),
             *combined_findings(page.record, beams, system),
             *findings,
             *parallel_findings(page.record, shown, system),

@@ -14,13 +14,14 @@ from wtforms import BooleanField, DateField, Field, HiddenField, StringField, Te
 from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core import law
-from cold_arc.core.car import bases
+from cold_arc.core.car import bases, identity
 from cold_arc.core.car.front import Front, Key, SocketKey, parse_key
 from cold_arc.core.car.identify import against_optic, mistaken_for, not_known
 from cold_arc.core.car.lamps import Drive, Holds, Optic, Present, Side
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, Identified, WorkChosen
 from cold_arc.core.job.entries.kind import Payload
+from cold_arc.core.job.later import returned
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.store import jobs
@@ -63,6 +64,9 @@ class BookingForm(FlaskForm):
     complaint = TextAreaField("Complaint, in the customer's words", [Length(max=500)])
     tampered = StringField("Already changed (kit, clear coat)", [Length(max=200)])
     due = DateField("Due", [Optional()])
+    plate = StringField("Plate", [Optional(), Length(max=identity.LONGEST_PLATE)])
+    vin = StringField("Vehicle number (VIN)", [Optional(), Length(max=identity.LONGEST_NUMBER)])
+    vin_stands = BooleanField("It stands so on the car")
     front = HiddenField("Front")
 
     def validate_front(self, field: Field) -> None:
@@ -75,6 +79,12 @@ class BookingForm(FlaskForm):
             raise ValidationError("Say what the front is made of: tap the one that is like it.")
         if not front_builder.chosen(built):
             raise ValidationError("Tap at least one lamp to work on.")
+
+    def validate_vin(self, field: Field) -> None:
+        """What speaks against a car's number is asked back."""
+        doubt = identity.doubt(field.data or "", int(self.year.data) if self.year.data else None)
+        if doubt and not self.vin_stands.data:
+            raise ValidationError(f"{doubt} Correct it, or tick that it stands so on the car.")
 
     def built(self) -> Front:
         """The front entered."""
@@ -96,6 +106,8 @@ class BookingForm(FlaskForm):
             complaint=(self.complaint.data or "").strip(),
             tampered=(self.tampered.data or "").strip(),
             due=self.due.data,
+            plate=(self.plate.data or "").strip(),
+            vin=(self.vin.data or "").strip(),
         )
 
 
@@ -293,6 +305,7 @@ def _render(
         editing=bool(builder or form.errors) or request.args.get("edit") == "1",
         catalogue=bases.catalogue(),
         wish_words=WISHES,
+        back=returned(record),
         both_sides={scope.name for scope in identify if _is_pair(record, scope)},
     )
 

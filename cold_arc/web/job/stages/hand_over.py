@@ -36,8 +36,9 @@ CUSTOMER_CAUTIONS = ("glare", "eyes", "law", "mercury")
 
 
 class HandOverForm(FlaskForm):
-    """What is said and agreed at the end."""
+    """What is said and agreed at the end; *only_looked_at*: of a re-check, which fits nothing."""
 
+    only_looked_at = False
     technician = StringField("Technician", [fields.needed("Sign with your name."), Length(max=60)])
     cautions = fields.several("Cautions told", {})
     law_told = BooleanField("The law note was read out and accepted")
@@ -54,8 +55,8 @@ class HandOverForm(FlaskForm):
             raise ValidationError("The re-check must not lie in the past.")
 
     def validate_law_told(self, field: Field) -> None:
-        """The law note is not optional."""
-        if not field.data:
+        """The law note is not optional where anything was done."""
+        if not field.data and not self.only_looked_at:
             raise ValidationError("Read the law note to the customer, then tick this.")
 
     def handed_over(self) -> HandedOver:
@@ -146,6 +147,7 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     is_drive = request.form.get("do") == "drive:"
     drive = fields.as_sent(DriveForm, is_drive, known)
     form = fields.as_sent(HandOverForm, not is_drive, _defaults(page))
+    form.only_looked_at = page.record.is_recheck
     form.cautions.choices = [(key, cautions()[key]) for key in _cautions(page)]
     if is_drive and drive.validate_on_submit():
         return page.save(drive.driven(), about=())

@@ -5,9 +5,12 @@ from __future__ import annotations
 from flask import Blueprint
 from flask.typing import ResponseReturnValue
 
+from cold_arc.core.job.entries.later import HoursLit
 from cold_arc.core.job.in_socket import phase_findings
+from cold_arc.core.job.later import fade_findings, returned
 from cold_arc.core.job.outcome import compare, gain_findings
 from cold_arc.core.job.stages import Stage
+from cold_arc.web.job.car import HoursForm
 from cold_arc.web.job.stage_page import open_stage
 from cold_arc.web.job.stages.readings_view import shown
 from cold_arc.web.job.stages.wall_readings import ReadingsForm, save_readings
@@ -29,8 +32,11 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     return page.render(
         [
             *phase_findings(page.record, page.beams, "after"),
+            *fade_findings(page.record, page.beams),
             *gain_findings(page.record, page.beams),
         ],
         ["eyes", "engine"],
+        back=returned(page.record) if page.record.is_recheck else None,
+        hours=HoursForm(data=vars(lit) if (lit := page.record.latest(HoursLit)) else None),
         **shown(page, form, comparisons),
     )

@@ -1,0 +1,137 @@
+"""What a re-check says: how the light and the aim stand against how the car left, and what the
+maker claimed.
+"""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Iterator, Sequence
+
+from cold_arc.core.car.front import BeamKey
+from cold_arc.core.findings import Finding, Level
+from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.later import (
+    RECHECK,
+    FollowedUp,
+    HoursLit,
+    LeftSo,
+    Returned,
+)
+from cold_arc.core.job.in_socket import by_the_shop
+from cold_arc.core.job.outcome import compare
+from cold_arc.core.job.record import Record
+from cold_arc.core.light import fade
+from cold_arc.core.light.fade import Fade
+from cold_arc.core.references import PRACTICE
+from cold_arc.core.units import say_number, say_percent
+
+# An aim that stands within this of how it left has held: what reading it by eye leaves in doubt
+# (own).
+DRIFT_NOTED, DRIFT_MUCH = 0.002, 0.005
+# So much dimmer in a thousand hours is more than any claim (own).
+FADE_MUCH = 0.1
+
+
+def returned(record: Record) -> Returned | None:
+    """Why the car is here again, where it was here before."""
+    return record.latest(Returned)
+
+
+def recheck_due(record: Record) -> dt.date | None:
+    """The day a car is to come back to be looked at; None where none was set, or it came back
+    since.
+    """
+    day = None
+    for entry in record.entries:
+        if isinstance(entry.payload, HandedOver):
+            day = entry.payload.recheck
+        elif isinstance(entry.payload, FollowedUp) and entry.payload.visit == RECHECK:
+            day = None
+    return day
+
+
+def drift_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
+    """How far each beam's aim, before a screw is turned, stands from how it left."""
+    found = [_drift(record, beam) for beam in beams]
+    return [finding for finding in found if finding is not None]
+
+
+def _drift(record: Record, beam: BeamKey) -> Finding | None:
+    left, now = record.latest(LeftSo, beam), record.aimed(beam, "found", practised=False)
+    if left is None or now is None:
+        return None
+    up = now.slope - left.slope
+    right = None
+    if left.sideways is not None and now.sideways is not None:
+        right = now.sideways - left.sideways
+    far = max(abs(up), abs(right or 0.0))
+    held = far <= DRIFT_NOTED
+    side = f", {say_percent(right, 2, True)} to the right" if right is not None else ""
+    return Finding(
+        Level.OK if held else Level.CAUTION if far > DRIFT_MUCH else Level.NOTE,
+        f"{_name(beam)}: the aim {'has held' if held else 'has moved'} since it left.",
+        PRACTICE,
+        f"{say_percent(up, 2, True)} up{side}",
+        f"left at {say_percent(left.slope, 2)}",
+        "" if held else "Look for play in the adjuster, a bent bracket, load or tyres, then aim.",
+    )
+
+
+def _name(beam: BeamKey) -> str:
+    return f"{beam.function.label}, {beam.side.value}"
+
+
+def faded(record: Record, beam: BeamKey) -> Fade | None:
+    """What a beam lost in a thousand hours; None where no hours, no readings, or none that compare
+    are told.
+    """
+    lit, comparison = record.latest(HoursLit), compare(record, beam)
+    whole = comparison.overall
+    if not record.is_recheck or lit is None or comparison.refused or whole is None:
+        return None
+    if not whole.ratio or whole.uncertainty is None:
+        return None
+    return fade.measured(whole.ratio, whole.uncertainty, lit.hours)
+
+
+def fade_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
+    """How fast each beam fades, against what its maker claims."""
+    return list(_fades(record, beams))
+
+
+def _fades(record: Record, beams: Sequence[BeamKey]) -> Iterator[Finding]:
+    for beam in beams:
+        measured = faded(record, beam)
+        if measured is not None:
+            yield _fade_finding(_name(beam), measured, claimed_life(record, beam))
+
+
+def claimed_life(record: Record, beam: BeamKey) -> float | None:
+    """The hours to 70 % its maker claims of what gives a beam; None where nobody claimed any."""
+    fitted = (by_the_shop(record, key) for key in record.givers(beam))
+    lives = [source.life_h for source in fitted if source and source.life_h]
+    return min(lives) if lives else None
+
+
+def _fade_finding(name: str, measured: Fade, life_h: float | None) -> Finding:
+    claim = fade.claimed(life_h) if life_h else None
+    most = claim if claim is not None else FADE_MUCH
+    level = Level.OK
+    words = f"{name}: it fades no faster than it may."
+    if measured.least > most:
+        level, words = Level.CAUTION, f"{name}: it fades faster than it may."
+    elif measured.most > most:
+        level, words = Level.NOTE, f"{name}: whether it fades too fast can't be told yet."
+    limit = f"{say_percent(most, 1)} in a thousand hours"
+    asked = f", claimed: 70 % after {say_number(life_h)} h" if life_h else ", more than any claim"
+    share, least, most_lost = (
+        say_percent(lost, 1) for lost in (measured.share, measured.least, measured.most)
+    )
+    return Finding(
+        level,
+        words,
+        fade.SOURCES,
+        f"{share} in a thousand hours, {least} to {most_lost}",
+        limit + asked,
+        "Clean the lens, read again warm; then it is a claim." if level is Level.CAUTION else "",
+    )

@@ -1,0 +1,136 @@
+"""A car that comes back: known by its plate or number, booked in again, claimed on."""
+
+import re
+
+import pytest
+
+from cold_arc.store import cars, jobs
+from cold_arc.store.database import open_database
+from tests.web.conftest import BOOKING, identification
+from tests.web.walking import bare
+
+VIN = "WXY00000000000017"
+
+
+def booked(client, **more):
+    answer = client.http.post("/jobs/new", data=BOOKING | more)
+    return answer.headers.get("Location", ""), bare(answer.text)
+
+
+def record_of(client, job_id):
+    with open_database(client.folder)() as session:
+        return jobs.load(session, job_id).record
+
+
+def test_a_number_that_can_not_be_is_asked_back_and_may_stand(shop):
+    nothing, page = booked(shop, vin="1XY00000000000017", year="2012")
+    assert not nothing
+    assert "Its ninth sign is 0" in page
+    assert "It stands so on the car" in page
+    place, _ = booked(shop, vin="1XY00000000000017", year="2012", vin_stands="y")
+    assert place
+
+
+def test_a_car_is_known_by_plate_however_it_is_written(shop):
+    booked(shop, plate="BR 204-k", reference="First")
+    assert "was here before, 1 time, last as First" in shop.get("/cars/known?plate=br204K")
+    assert shop.get("/cars/known?plate=BR204L").strip() == ""
+    assert shop.get("/cars/known?plate=&vin=").strip() == ""
+    assert "First" in shop.get("/?q=br204k")
+
+
+def test_a_plate_that_went_to_another_car_says_nothing_of_it(shop):
+    booked(shop, plate="BR 204", vin=VIN)
+    booked(shop, plate="BR 204", vin=VIN[:-1] + "8")
+    with open_database(shop.folder)() as session:
+        assert [visit.job_id for visit in cars.visits(session, 1)] == [1]
+        assert cars.known(session, "", "BR204") == [2, 1]
+        assert cars.known(session, VIN, "BR204") == [1]
+
+
+@pytest.fixture
+def left(demo):
+    """The number of the demo's car that left with LED low beams."""
+    with open_database(demo.folder)() as session:
+        (number,) = cars.known(session, "", "BK287F")
+    return number
+
+
+def again(client, number, visit):
+    answer = client.http.post(f"/jobs/{number}/again", data={"visit": visit})
+    return int(re.search(r"/jobs/(\d+)", answer.headers["Location"])[1])
+
+
+def test_more_work_starts_with_what_is_known(demo, left):
+    new = again(demo, left, "work")
+    record, before = record_of(demo, new), record_of(demo, left)
+    assert record.sockets == before.sockets
+    assert record.ways.keys() == before.ways.keys()
+    assert record.booking.known_by == before.booking.known_by
+    assert (record.booking.complaint, record.booking.due) == ("", None)
+    page = demo.get(f"/jobs/{new}/car")
+    assert "2 visits" in page
+    assert "More work of TL-287" in page
+    assert "Sableline H7 slim" in page.partition("In it now")[2].partition("Visits")[0]
+    assert "TL-287" in demo.get("/?which=closed")
+
+
+def test_a_claim_stands_with_the_car_and_with_the_light_source(demo, left):
+    page, name = f"/jobs/{left}/car", "Sableline H7 slim"
+    refused = demo.http.post(page, data={"source": name, "settled": "open"})
+    assert refused.status_code == 422
+    assert "Say what is wrong with it." in refused.text
+    claim = {"source": name, "settled": "replaced", "reasons": ["flicker", "fan"], "note": "cold"}
+    told = demo.post(page, **claim)
+    assert f"Claim on {name}: flickers, fan loud or still; replaced" in told
+    listed = bare(demo.get("/measured"))
+    assert f"{name} 1 flickers, fan loud or still {left}" in listed
+
+
+def test_a_claim_may_be_made_at_the_next_visit_on_what_the_first_fitted(demo, left):
+    new = again(demo, left, "recheck")
+    claim = {"source": "Sableline H7 slim", "settled": "open", "reasons": ["dead"]}
+    assert "Claim on Sableline H7 slim: dark" in demo.post(f"/jobs/{new}/car", **claim)
+
+
+def test_a_re_check_is_on_the_board_and_in_the_calendar_until_the_car_comes(demo, left):
+    board = demo.get("/")
+    assert "TL-287" in board.partition('aria-label="Re-check due"')[2].partition("</section>")[0]
+    assert "TL-287" in demo.get("/?which=recheck")
+    assert "TL-287 re-check" in demo.http.get("/calendar.ics").text
+    again(demo, left, "recheck")
+    assert "TL-287" not in bare(demo.get("/?which=recheck")).partition("Found")[2]
+    assert "TL-287 re-check\r\nDTSTART" not in demo.http.get("/calendar.ics").text
+
+
+def test_nothing_comes_back_that_was_not_here(shop):
+    shop.post("/jobs/9/again", 404, visit="recheck")
+    booked(shop)
+    shop.post("/jobs/1/again", 404, visit="party")
+    shop.get("/jobs/9/car", 404)
+
+
+def test_hours_are_read_as_they_are_typed_and_turn_light_into_fade(demo, left):
+    new = again(demo, left, "recheck")
+    assert "Hours lit" in demo.post(f"/jobs/{new}/hours", hours="many")
+    demo.post(f"/jobs/{new}/hours", hours="400 h")
+    set_up = {
+        "distance": "10 m",
+        "range_factor": "1",
+        "volts": "13.8",
+        "meter": "b",
+        "settled": "1",
+    }
+    verify = f"/jobs/{new}/low/verify"
+    page = demo.post(verify, **set_up, **{"peak-low-left": "150", "height": "0.68 m"})
+    assert "Low beam, left: it fades faster than it may." in page
+    assert "claimed: 70 % after 20 000 h" in page
+    assert "Before is how it left on" in page
+
+
+def test_identification_survives_a_visit(shop):
+    shop.post("/jobs/new", **BOOKING)
+    shop.post("/jobs/1/all/book-in", **identification())
+    shop.post("/jobs/1/again", visit="work")
+    record = record_of(shop, 2)
+    assert [record.base(key).name for key in record.sockets] == ["H7", "H7"]
