@@ -77,7 +77,7 @@ def last_season(session: Session) -> None:
         story.read("after", beam, replace(before, volts=13.8), after, "right")
     story.finish(Stage.VERIFY)
     _hand_over(story)
-    jobs.set_closed(session, story.job_id, True)
+    jobs.set_closed(session, story.job_id, True, story.clock)
 
 
 def _hand_over(story: Story) -> None:

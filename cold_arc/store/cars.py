@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from cold_arc.core.car import identity
 from cold_arc.core.job import plausible
 from cold_arc.core.job.again import LeftJob, booked_again, carried
-from cold_arc.core.job.car_history import Visit
+from cold_arc.core.job.car_history import CarVisit
 from cold_arc.core.job.entries.later import Claimed, FollowedUp
 from cold_arc.store import jobs
 from cold_arc.store.jobs import Job
@@ -36,7 +36,7 @@ def known(session: Session, vin: str, plate: str) -> list[int]:
     ]
 
 
-def visits(session: Session, job_id: int) -> list[Visit]:
+def visits(session: Session, job_id: int) -> list[CarVisit]:
     """Every job of the car of one job, oldest first; that job alone where its car is known by
     nothing. Empty for no such job.
     """
@@ -48,9 +48,9 @@ def visits(session: Session, job_id: int) -> list[Visit]:
     return [_visit(each) for each in loaded if each is not None]
 
 
-def _visit(job: Job) -> Visit:
+def _visit(job: Job) -> CarVisit:
     left_on = job.closed_at.date() if job.closed_at else None
-    return Visit(job.id, job.opened_at.date(), left_on, job.booking, job.record)
+    return CarVisit(job.id, job.opened_at.date(), left_on, job.booking, job.record)
 
 
 def come_back(session: Session, job_id: int, visit: str) -> int:
@@ -61,11 +61,12 @@ def come_back(session: Session, job_id: int, visit: str) -> int:
     if job is None:
         raise KeyError(job_id)
     left = LeftJob(job.booking, job.record, (job.closed_at or job.opened_at).date())
-    row = JobRow(opened_at=jobs.now())
+    moment = jobs.now()
+    row = JobRow(opened_at=moment)
     session.add(row)
     session.flush()
     booking = booked_again(left, visit)
-    jobs.append_each(session, row.id, [(booking, ()), *carried(left, visit)])
+    jobs.append_each(session, row.id, [(booking, ()), *carried(left, visit)], moment)
     jobs.append(session, job_id, FollowedUp(visit, booking.reference))
     return row.id
 

@@ -289,8 +289,8 @@ def _entry_row(session: Session, job_id: int, entry_id: int) -> EntryRow:
     return row
 
 
-def set_closed(session: Session, job_id: int, closed: bool) -> None:
-    """Marks a job handed over, or open again."""
+def set_closed(session: Session, job_id: int, closed: bool, at: dt.datetime | None = None) -> None:
+    """Marks a job handed over, *at* a moment or now, or open again."""
     row = session.get_one(JobRow, job_id)
     if bool(row.closed_at) != closed:
-        row.closed_at = now() if closed else None
+        row.closed_at = (at or now()) if closed else None

@@ -15,7 +15,7 @@ from cold_arc.core.light_source import LightSource
 
 
 @dataclass(frozen=True)
-class Visit:
+class CarVisit:
     """One job of a car: its number, when it was opened and left."""
 
     job_id: int
@@ -55,7 +55,7 @@ class SocketNow:
     source: LightSource | None = None
 
 
-def sockets_now(visits: Sequence[Visit]) -> list[SocketNow]:
+def sockets_now(visits: Sequence[CarVisit]) -> list[SocketNow]:
     """What is in each socket any of the *visits*, oldest first, worked on; the newest says it."""
     now: dict[str, SocketNow] = {}
     for visit in visits:
@@ -63,7 +63,7 @@ def sockets_now(visits: Sequence[Visit]) -> list[SocketNow]:
     return list(now.values())
 
 
-def _of_visit(visit: Visit, earlier: dict[str, SocketNow]) -> Iterator[SocketNow]:
+def _of_visit(visit: CarVisit, earlier: dict[str, SocketNow]) -> Iterator[SocketNow]:
     record = visit.record
     for key in record.sockets:
         name, here = record.front.named(key), in_socket(record, key)

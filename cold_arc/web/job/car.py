@@ -12,7 +12,7 @@ from wtforms.validators import Length, ValidationError
 
 from cold_arc.core.car import identity
 from cold_arc.core.car.front import SocketKey
-from cold_arc.core.job.car_history import SocketNow, Visit, sockets_now
+from cold_arc.core.job.car_history import CarVisit, SocketNow, sockets_now
 from cold_arc.core.job.entries.later import (
     CLAIMS,
     MOST_HOURS,
@@ -87,7 +87,7 @@ def page(job_id: int) -> ResponseReturnValue:
     return _render(visits, here, form if fitted else None)
 
 
-def _render(visits: list[Visit], here: Visit, form: ClaimForm | None) -> ResponseReturnValue:
+def _render(visits: list[CarVisit], here: CarVisit, form: ClaimForm | None) -> ResponseReturnValue:
     now: list[SocketNow] = sockets_now(visits)
     page = render_template(
         "car.html",

@@ -13,7 +13,7 @@ SHOWN = 8
 
 @dataclass(frozen=True)
 class HistoryLine:
-    """One entry as shown."""
+    """One entry as shown; *founding*: the job was opened with it."""
 
     id: int
     at: dt.datetime
@@ -21,6 +21,7 @@ class HistoryLine:
     about: str
     undone: bool
     can_undo: bool
+    founding: bool
 
 
 def history(job: Job, most: int, skip: int = 0) -> list[HistoryLine]:
@@ -36,6 +37,7 @@ def history(job: Job, most: int, skip: int = 0) -> list[HistoryLine]:
             _about(job.record.front, entry.about),
             entry.undone_at is not None,
             entry.id != founding,
+            entry.at == job.opened_at,
         )
         for entry in reversed(shown)
     ]

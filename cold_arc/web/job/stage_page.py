@@ -25,7 +25,7 @@ from cold_arc.core.work.access import cautions
 from cold_arc.store import jobs
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.front_builder import is_tap
-from cold_arc.web.job.history import SHOWN, history
+from cold_arc.web.job.history import SHOWN, HistoryLine, history
 from cold_arc.web.parts.face import build_face
 from cold_arc.web.parts.track import build_track
 from cold_arc.web.scope import Scope, scope_at, stage_url
@@ -164,12 +164,20 @@ class StagePage:
             findings=worst_first(findings),
             cautions=[cautions()[caution] for caution in dict.fromkeys(caution_ids)],
             history=lines,
-            last=next((line for line in lines if line.can_undo and not line.undone), None),
+            last=last_entry(lines),
             shown_findings=shown_first(findings),
             why=why(self.stage),
             **context,
         )
         return page, status
+
+
+def last_entry(lines: Sequence[HistoryLine]) -> HistoryLine | None:
+    """The entry one press takes back: the newest that stands, of those made since the job was
+    opened.
+    """
+    made = (line for line in lines if line.can_undo and not line.undone)
+    return next((line for line in made if not line.founding), None)
 
 
 # Findings that stand unfolded beside the work: at most and at least.
