@@ -1,4 +1,5 @@
-"""`cold-arc export` and `cold-arc import`: jobs as one open file, beside a running server.
+"""`cold-arc export`, `import`, `tables`: jobs as one open file, or as tables for a spreadsheet,
+beside a running server.
 
 Example: cold-arc export TL-318 --to tl-318.zip
 """
@@ -16,9 +17,11 @@ from typing import Any
 
 from cold_arc.cli.folder import shop_folder
 from cold_arc.core.job.filed import FiledJob
+from cold_arc.core.job.tables import TABLES
 from cold_arc.core.units import say_count
-from cold_arc.formats import job_file
+from cold_arc.formats import job_file, spreadsheet
 from cold_arc.store import job_files, jobs
+from cold_arc.store import tables as store_tables
 from cold_arc.store.database import open_database, writing
 from cold_arc.web.job.files import WORDS, beside_of
 
@@ -33,6 +36,10 @@ def add_commands(commands: Any) -> None:
     export.add_argument("--to", type=Path, required=True, metavar="FILE.zip")
     export.add_argument("--json", action="store_true", help="print one JSON object")
     export.set_defaults(run=_export)
+    tables = commands.add_parser("tables", help="write tables over all jobs, for a spreadsheet")
+    tables.add_argument("--to", type=Path, required=True, metavar="FOLDER")
+    tables.add_argument("--json", action="store_true", help="print one JSON object")
+    tables.set_defaults(run=_tables)
     taken = commands.add_parser("import", help="take jobs in from such a file")
     taken.add_argument("file", type=Path, metavar="FILE.zip")
     taken.add_argument("--dry-run", action="store_true", help="show what it holds, change nothing")
@@ -68,6 +75,20 @@ def _export(options: argparse.Namespace) -> int:
     summary = {"file": str(options.to), "jobs": len(numbers), "bytes": size}
     written = f"{say_count(len(numbers), 'job')} written to {options.to}"
     print(json.dumps(summary) if options.json else written)
+    return 0
+
+
+def _tables(options: argparse.Namespace) -> int:
+    options.to.mkdir(parents=True, exist_ok=True)
+    written = {}
+    with open_database(shop_folder())() as session:
+        for name, table in TABLES.items():
+            path = options.to / f"{name}.csv"
+            with path.open("wb") as to:
+                lines = spreadsheet.lines(table.columns, store_tables.rows(session, table))
+                written[str(path)] = sum(bool(to.write(line)) for line in lines) - 1
+    reports = (f"{say_count(rows, 'row')} written to {path}" for path, rows in written.items())
+    print(json.dumps({"tables": written}) if options.json else "\n".join(reports))
     return 0
 
 

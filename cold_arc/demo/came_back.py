@@ -51,10 +51,10 @@ def last_season(session: Session) -> None:
     for beam in low:
         story.read("before", beam, before, read, "right")
     story.finish(Stage.BASELINE)
-    why = "Thin two-faced bulb, same light centre, fits under the cap."
-    told = "Show car on trade plates. The customer was told."
+    reason = "Thin two-faced bulb, same light centre, fits under the cap."
+    override = "Show car on trade plates. The customer was told."
     accepted = ("law", "glare", "hot", "fan")
-    story.add(Chosen(SHELF[FITTED], why, "Ines Corvane", told, True, accepted), *bulbs)
+    story.add(Chosen(SHELF[FITTED], reason, "Ines Corvane", override, True, accepted), *bulbs)
     story.finish(Stage.MATCH)
     story.route("Move the air box, then the cap")
     story.finish(Stage.PLAN)

@@ -22,7 +22,7 @@ from typing import Any
 from cold_arc.core.metering.readings import PLACES, POINTS, WallReading, joined, place
 from cold_arc.core.units import FOOT_CANDLE_LX
 from cold_arc.formats.photometric import MalformedFileError, decoded
-from cold_arc.formats.table import parted_by
+from cold_arc.formats.table import no_formula, parted_by
 
 COLUMNS = ("point", "x_cm", "y_cm", "lux", "range", "distance_m", "volts", "ambient_lx", "unit")
 NEEDED = ("point", "lux")
@@ -41,8 +41,6 @@ BOUNDS = {
 MOST_ROWS = 20_000
 LONGEST_NAME = 40
 _FIGURE = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d{1,3})?")
-# Cells that a spreadsheet would take for a formula get an apostrophe before them.
-_FORMULA = ("=", "+", "-", "@")
 
 
 @dataclass(frozen=True)
@@ -206,7 +204,7 @@ def write_csv(readings: Iterable[WallReading]) -> bytes:
         name = str(row["point"])
         writer.writerow(
             [
-                f"'{name}" if name.startswith(_FORMULA) else name,
+                no_formula(name),
                 *(_plain(row[key]) for key in COLUMNS[1:]),
             ]
         )

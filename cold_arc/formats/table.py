@@ -8,6 +8,17 @@ import io
 from cold_arc.core.beam.model import Beam
 
 EVERY = 5
+# What a spreadsheet would take for the start of a formula.
+FORMULA = ("=", "+", "-", "@", "\t", "\r")
+
+
+def no_formula(cell: str) -> str:
+    """A cell's text with an apostrophe before what a spreadsheet would take for a formula.
+
+    >>> no_formula("=1+1"), no_formula("H7")
+    ("'=1+1", 'H7')
+    """
+    return f"'{cell}" if cell.startswith(FORMULA) else cell
 
 
 def parted_by(line: str) -> str:

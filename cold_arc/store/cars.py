@@ -14,7 +14,6 @@ from cold_arc.core.job.again import LeftJob, booked_again, carried
 from cold_arc.core.job.car_history import CarVisit
 from cold_arc.core.job.entries.later import Claimed, FollowedUp
 from cold_arc.store import jobs
-from cold_arc.store.jobs import Job
 from cold_arc.store.models import EntryRow, JobRow
 
 MOST_VISITS, MOST_CLAIMS = 60, 2000
@@ -43,18 +42,23 @@ def visits(session: Session, job_id: int) -> list[CarVisit]:
     job = jobs.load(session, job_id)
     if job is None:
         return []
-    numbers = known(session, *job.booking.known_by) or [job_id]
-    loaded = (jobs.load(session, number) for number in sorted({*numbers, job_id}))
-    return [_visit(each) for each in loaded if each is not None]
+    numbers = {*known(session, *job.booking.known_by), job_id}
+    loaded = (visit(session, number) for number in sorted(numbers))
+    return [each for each in loaded if each is not None]
 
 
-def _visit(job: Job) -> CarVisit:
+def visit(session: Session, job_id: int) -> CarVisit | None:
+    """One job as a visit of its car; None for no such job."""
+    job = jobs.load(session, job_id)
+    if job is None:
+        return None
     left_on = job.closed_at.date() if job.closed_at else None
     return CarVisit(job.id, job.opened_at.date(), left_on, job.booking, job.record)
 
 
-def come_back(session: Session, job_id: int, visit: str) -> int:
-    """Opens a job for a car that comes back, with what its last one told of it; returns its number.
+def come_back(session: Session, job_id: int, why: str) -> int:
+    """Opens a job for a car that comes back, and *why*, with what its last one told of it; returns
+    its number.
     The caller commits. KeyError for no such job.
     """
     job = jobs.load(session, job_id)
@@ -65,9 +69,9 @@ def come_back(session: Session, job_id: int, visit: str) -> int:
     row = JobRow(opened_at=moment)
     session.add(row)
     session.flush()
-    booking = booked_again(left, visit)
-    jobs.append_each(session, row.id, [(booking, ()), *carried(left, visit)], moment)
-    jobs.append(session, job_id, FollowedUp(visit, booking.reference))
+    booking = booked_again(left, why)
+    jobs.append_each(session, row.id, [(booking, ()), *carried(left, why)], moment)
+    jobs.append(session, job_id, FollowedUp(why, booking.reference))
     return row.id
 
 

@@ -52,29 +52,36 @@ def recheck_due(record: Record) -> dt.date | None:
 
 def drift_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
     """How far each beam's aim, before a screw is turned, stands from how it left."""
-    found = [_drift(record, beam) for beam in beams]
-    return [finding for finding in found if finding is not None]
+    drifts = [_drift(record, beam) for beam in beams]
+    return [drift for drift in drifts if drift is not None]
 
 
 def _drift(record: Record, beam: BeamKey) -> Finding | None:
     left, now = record.latest(LeftSo, beam), record.aimed(beam, "found", practised=False)
     if left is None or now is None:
         return None
-    up = now.slope - left.slope
-    right = None
+    up, right = now.slope - left.slope, None
     if left.sideways is not None and now.sideways is not None:
         right = now.sideways - left.sideways
-    far = max(abs(up), abs(right or 0.0))
-    held = far <= DRIFT_NOTED
-    side = f", {say_percent(right, 2, True)} to the right" if right is not None else ""
+    level = _drift_level(max(abs(up), abs(right or 0.0)))
+    held, side = level is Level.OK, ""
+    if right is not None:
+        side = f", {say_percent(right, 2, True)} to the right"
     return Finding(
-        Level.OK if held else Level.CAUTION if far > DRIFT_MUCH else Level.NOTE,
+        level,
         f"{_name(beam)}: the aim {'has held' if held else 'has moved'} since it left.",
         PRACTICE,
         f"{say_percent(up, 2, True)} up{side}",
         f"left at {say_percent(left.slope, 2)}",
         "" if held else "Look for play in the adjuster, a bent bracket, load or tyres, then aim.",
     )
+
+
+def _drift_level(far: float) -> Level:
+    """How bad a drift is, a slope."""
+    if far <= DRIFT_NOTED:
+        return Level.OK
+    return Level.CAUTION if far > DRIFT_MUCH else Level.NOTE
 
 
 def _name(beam: BeamKey) -> str:

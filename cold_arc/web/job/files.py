@@ -17,6 +17,7 @@ from flask import (
     render_template,
     request,
     send_file,
+    stream_with_context,
     url_for,
 )
 from flask.typing import ResponseReturnValue
@@ -27,10 +28,11 @@ from cold_arc.core.beam.report import beam_of
 from cold_arc.core.job.entries.kind import PHASES
 from cold_arc.core.job.entries.readings import Rastered
 from cold_arc.core.job.filed import FiledJobError
+from cold_arc.core.job.tables import TABLES
 from cold_arc.core.match import measuring
 from cold_arc.core.metering.raster import raster
-from cold_arc.formats import WRITERS, job_file, readings
-from cold_arc.store import job_files, jobs
+from cold_arc.formats import WRITERS, job_file, readings, spreadsheet
+from cold_arc.store import job_files, jobs, tables
 from cold_arc.store.job_files import Incoming
 from cold_arc.store.owned import OWNER_ONLY
 from cold_arc.web.job.stage_page import after_save
@@ -105,6 +107,19 @@ def _readings_of(job: jobs.Job) -> dict[str, bytes]:
                 tables += [f"beam,phase,{head}"] if not tables else []
                 tables += [f"{beam},{phase},{row}" for row in rows if row]
     return {"readings.csv": ("\n".join(tables) + "\n").encode()} if tables else {}
+
+
+@bp.get("/shop/tables/<name>.csv")
+def table(name: str) -> Response:
+    """One table over all jobs, for a spreadsheet, written as it is read."""
+    asked = TABLES.get(name)
+    if asked is None:
+        abort(404)
+    written = spreadsheet.lines(asked.columns, tables.rows(session(), asked))
+    headers = {"Content-Disposition": f'attachment; filename="{name}.csv"'}
+    return Response(
+        stream_with_context(written), mimetype="text/csv; charset=utf-8", headers=headers
+    )
 
 
 @bp.route("/shop/take-in", methods=["GET", "POST"])

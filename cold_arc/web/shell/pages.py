@@ -11,6 +11,7 @@ from werkzeug.wrappers import Response
 from wtforms import StringField
 from wtforms.validators import Length
 
+from cold_arc.core.job.tables import TABLES
 from cold_arc.core.units import UnitSystem
 from cold_arc.core.work import choosing
 from cold_arc.core.work.access import MOST_PEOPLE
@@ -119,6 +120,7 @@ def shop() -> ResponseReturnValue:
         devices=guests.let_in(),
         feed=url_for(guests.BY_ADDRESS, token=guests.calendar_token()),
         token=token(),
+        tables=TABLES,
     )
     return page, 422 if form.errors else 200
 
