@@ -11,12 +11,13 @@ from cold_arc.core.references import Sources, cite
 
 VIN_LENGTH, VIN_SINCE = 17, 1981
 SHORTEST_NUMBER, LONGEST_NUMBER, LONGEST_PLATE = 3, 20, 15
-NEVER_USED = "IOQ"
+NEVER_USED = frozenset("IOQ")
 CHECK_PLACE = 8
 # Where a number's first sign says it was given: there the check digit is asked.
 CHECKED_BY = "12345L"
 # 49 CFR 565.15(c), tables III and IV, from memory: what a letter counts, what a place weighs.
 _COUNTS = dict(zip("ABCDEFGHJKLMNPRSTUVWXYZ", map(int, "12345678123457923456789"), strict=True))
+_COUNTS |= {str(digit): digit for digit in range(10)}
 _WEIGHTS = (8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2)
 SOURCES: Sources = cite("cfr-565 565.15(c)", "iso-3779")
 
@@ -38,7 +39,7 @@ def check_digit(vin: str) -> str:
     '1'
     """
     try:
-        counts = [int(sign) if sign.isdigit() else _COUNTS[sign] for sign in vin]
+        counts = [_COUNTS[sign] for sign in vin]
     except KeyError as error:
         raise ValueError(f"{error.args[0]} is no sign of such a number.") from error
     rest = sum(count * weight for count, weight in zip(counts, _WEIGHTS, strict=True)) % 11
@@ -56,11 +57,10 @@ def doubt(number: str, year: int | None) -> str:
     if len(signs) != VIN_LENGTH:
         is_old = not signs or year is None or year < VIN_SINCE
         return "" if is_old else f"It has {len(signs)} signs; since {VIN_SINCE} they have 17."
-    if wrong := [sign for sign in signs if sign in NEVER_USED]:
-        return f"It has {wrong[0]}, which such a number never has: 1 or 0 is meant?"
-    if not signs.isascii():
-        return "It has a sign such a number never has."
-    asked = check_digit(signs)
+    try:
+        asked = check_digit(signs)
+    except ValueError as error:
+        return f"{error} 1 or 0 is meant?" if NEVER_USED.intersection(signs) else str(error)
     if signs[0] in CHECKED_BY and signs[CHECK_PLACE] != asked:
         return (
             f"Its ninth sign is {signs[CHECK_PLACE]}, the others ask for {asked}: one is misread."

@@ -42,7 +42,7 @@ def test_one_sign_misread_is_asked_back(number, place, other):
         ("A 1234", None, ""),
         ("A 1234", 2012, "It has 5 signs"),
         ("WXY00000000000000", 2012, ""),  # made for Europe: no digit to check
-        ("WXYO0000000000000", 2012, "It has O"),
+        ("WXYO0000000000000", 2012, "O is no sign of such a number. 1 or 0 is meant?"),
     ],
 )
 def test_what_speaks_against_a_number(number, year, asked):
