@@ -78,21 +78,18 @@ def _check_sheet(options: argparse.Namespace) -> int:
 
 
 def _check_data(options: argparse.Namespace) -> int:
-    from cold_arc.store.backup import file_faults, unreadable
+    from cold_arc.store.damage import chain_faults, file_faults, picture_faults, unreadable
     from cold_arc.store.database import FILE_NAME
 
     path = options.file or shop_folder() / FILE_NAME
     if not path.exists() or path.stat().st_size == 0:
         raise ValueError(f"{path} is missing or empty.")
-    faults = file_faults(path)
-    notes = [] if faults else unreadable(path)
-    for line in [*faults, *notes][:SHOWN]:
-        print(line)
-    if faults:
-        print(f"{path} is damaged. Put a backup in its place.")
+    if faults := file_faults(path) or picture_faults(path):
+        print(*faults[:SHOWN], f"{path} is damaged. Put a backup in its place.", sep="\n")
         return 1
-    print(
-        f"{path} is "
-        f"sound{f'; this version cannot read {len(notes)} of what it holds' if notes else ''}."
-    )
-    return 0
+    changed, notes = chain_faults(path), unreadable(path)
+    more = [f"this version cannot read {len(notes)} of what it holds"] if notes else []
+    more += ["records in it are not as they were written"] if changed else []
+    sound = "; ".join([f"{path} is sound", *more])
+    print(*[*changed, *notes][:SHOWN], f"{sound}.", sep="\n")
+    return 1 if changed else 0

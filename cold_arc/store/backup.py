@@ -1,32 +1,19 @@
 """A second copy of the shop's only data: made while it is in use, checked before it counts, kept in
-number.
+number. Pictures are copied once, however many copies refer to them.
 """
 
 from __future__ import annotations
 
 import datetime as dt
-import os
 import sqlite3
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from contextlib import closing
 from pathlib import Path
-from typing import Any
 
-from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.job import plausible
-from cold_arc.core.job.record import Unreadable
-from cold_arc.core.light_source import LightSource
-from cold_arc.store.catalogue import stored_route
-from cold_arc.store.database import (
-    FILE_NAME,
-    OWNERS_FOLDER,
-    StoreError,
-    is_known,
-    newest,
-    plain_or_none,
-)
-from cold_arc.store.models import TABLES
+from cold_arc.store import picture_files
+from cold_arc.store.damage import digests_in, file_faults
+from cold_arc.store.database import FILE_NAME, OWNERS_FOLDER, StoreError
 from cold_arc.store.owned import OWNER_ONLY
 
 BACKUPS = "backups"
@@ -62,6 +49,7 @@ def back_up(
             raise StoreError(
                 f"The copy is damaged ({faults[0]}); so is {source}. `cold-arc check` tells more."
             )
+        picture_files.carry(folder, target, digests_in(part))
         part.replace(copy)
     except (OSError, sqlite3.Error) as error:
         part.unlink(missing_ok=True)
@@ -72,7 +60,14 @@ def back_up(
         ) from error
     for old_copy in copies(target)[:-keep]:
         old_copy.unlink(missing_ok=True)
+    _sweep(folder, target)
     return copy
+
+
+def _sweep(folder: Path, target: Path) -> None:
+    """Removes pictures no copy refers to, and of the data in use those that have not for a day."""
+    picture_files.sweep(target, set().union(*map(digests_in, copies(target))), 0.0)
+    picture_files.sweep(folder, digests_in(folder / FILE_NAME))
 
 
 def _clear_away(target: Path) -> None:
@@ -102,97 +97,3 @@ def is_due(target: Path, now: dt.datetime) -> bool:
     """Whether the newest copy is a day old, or there is none."""
     newest = copies(target)[-1:]
     return not newest or now - dt.datetime.strptime(newest[0].name, STAMP) >= dt.timedelta(days=1)
-
-
-def _opened(path: Path) -> sqlite3.Connection:
-    """A database file to read, on a medium that can't be written to as well: SQLite then must not
-    look for what others write meanwhile.
-    """
-    way = "mode=ro" if os.access(path.parent, os.W_OK) else "mode=ro&immutable=1"
-    return sqlite3.connect(f"file:{path}?{way}", uri=True)
-
-
-def file_faults(path: Path) -> list[str]:
-    """What is wrong with a database file: by SQLite, and by the tables there should be; empty when
-    it is sound.
-    """
-    try:
-        with closing(_opened(path)) as database:
-            faults = [row[0] for row in database.execute("PRAGMA integrity_check(20)")]
-            faults += [
-                f"a row of {row[0]} points nowhere"
-                for row in database.execute("PRAGMA foreign_key_check")
-            ]
-            faults += _schema_faults(database)
-    except sqlite3.Error as error:
-        return [str(error)]
-    return [fault for fault in faults if fault != "ok"]
-
-
-def _schema_faults(database: sqlite3.Connection) -> Iterator[str]:
-    """Tables that are not there, of a file of this version; a file of a newer one."""
-    there = {
-        row[0] for row in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
-    }
-    if "alembic_version" not in there:
-        yield "it is no Cold Arc database: it does not say its version"
-        return
-    (version,) = database.execute("SELECT version_num FROM alembic_version").fetchone() or ("",)
-    if not is_known(version):
-        yield f"it was written by a newer Cold Arc (version {version} of its tables)"
-    elif version == newest():
-        yield from (f"the table {name} is missing" for name in sorted(TABLES - there))
-
-
-# Things kept by name: their table, its JSON column, what they are called, and how one is read of
-# its name and JSON.
-NAMED: tuple[tuple[str, str, str, Callable[[str, Any], object]], ...] = (
-    (
-        "light_sources",
-        "facts",
-        "light source",
-        lambda name, facts: plausible.read_or_none(facts, LightSource),
-    ),
-    ("route_templates", "steps", "route", stored_route),
-    ("bench_setups", "facts", "set-up", lambda name, facts: plausible.read_or_none(facts, SetUp)),
-)
-
-
-def unreadable(path: Path) -> list[str]:
-    """Entries, light sources, routes and set-ups this version can't read, in words; kept, of no
-    account.
-    """
-    with closing(_opened(path)) as database:
-        there = {
-            row[0]
-            for row in database.execute("SELECT name FROM sqlite_master WHERE type = 'table'")
-        }
-        words = _unreadable_entries(database) if "entries" in there and _is_of_now(database) else []
-        for table, column, what, read in NAMED:
-            rows = (
-                database.execute(f"SELECT name, {column} FROM {table} ORDER BY id")
-                if table in there
-                else ()
-            )
-            words += [
-                f"{what} {name}: can't be read"
-                for name, text in rows
-                if read(name, plain_or_none(text)) is None
-            ]
-    return words
-
-
-def _is_of_now(database: sqlite3.Connection) -> bool:
-    """Whether entries carry versions: those of a copy from before are read once it is opened and
-    brought up to date.
-    """
-    return any(row[1] == "version" for row in database.execute("PRAGMA table_info(entries)"))
-
-
-def _unreadable_entries(database: sqlite3.Connection) -> list[str]:
-    rows = database.execute("SELECT id, job_id, kind, version, payload FROM entries")
-    return [
-        f"job {job}, entry {number}: {kind} can't be read"
-        for number, job, kind, version, text in rows
-        if isinstance(plausible.read(kind, version, plain_or_none(text)), Unreadable)
-    ]

@@ -8,7 +8,7 @@ import datetime as dt
 from collections.abc import Callable
 from typing import Any
 
-from sqlalchemy import JSON, Date, DateTime, ForeignKey, Index, LargeBinary, String, text
+from sqlalchemy import JSON, Date, DateTime, ForeignKey, Index, String, text
 from sqlalchemy.engine import Dialect
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
 from sqlalchemy.types import TypeDecorator
@@ -202,8 +202,8 @@ class WorkDoneRow(Model):
 
 
 class PictureRow(Model):
-    """A picture taken at the car, as JPEG, and a small one of it; its *number* within its job, by
-    which the record goes.
+    """A picture taken at the car, as JPEG, and a small one of it, by the digests of their files
+    (:mod:`cold_arc.store.picture_files`); its *number* within its job, by which the record goes.
     """
 
     __tablename__ = "pictures"
@@ -213,17 +213,17 @@ class PictureRow(Model):
     job_id: Mapped[int] = mapped_column(ForeignKey("jobs.id"))
     number: Mapped[int] = mapped_column(server_default="0")
     at: Mapped[dt.datetime]
-    jpeg: Mapped[bytes] = mapped_column(LargeBinary)
-    small: Mapped[bytes] = mapped_column(LargeBinary)
+    jpeg_sum: Mapped[str] = mapped_column(String(64), server_default="")
+    small_sum: Mapped[str] = mapped_column(String(64), server_default="")
 
 
 class PictureOriginalRow(Model):
-    """A picture as it came from the camera."""
+    """A picture as it came from the camera, by the digest of its file."""
 
     __tablename__ = "picture_originals"
 
     picture_id: Mapped[int] = mapped_column(ForeignKey("pictures.id"), primary_key=True)
-    data: Mapped[bytes] = mapped_column(LargeBinary)
+    sum: Mapped[str] = mapped_column(String(64), server_default="")
 
 
 class AimRuleRow(Model):

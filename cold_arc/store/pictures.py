@@ -5,10 +5,13 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Collection
 from dataclasses import dataclass
+from pathlib import Path
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import Select, event, func, select
 from sqlalchemy.orm import Session
 
+from cold_arc.store import picture_files
+from cold_arc.store.database import StoreError
 from cold_arc.store.jobs import now
 from cold_arc.store.models import PictureOriginalRow, PictureRow
 
@@ -36,21 +39,31 @@ class KeptPicture:
     original: bytes | None
 
 
+class PictureMissingError(StoreError):
+    """A picture's file is gone, or was changed."""
+
+
+def _folder(session: Session) -> Path:
+    """The folder of the data a session is on."""
+    return Path(str(session.get_bind().engine.url.database)).parent
+
+
 def put_in(session: Session, job_id: int, picture: KeptPicture) -> None:
-    """Keeps a picture under its own number."""
+    """Keeps a picture under its own number: its files are on the disk before its row is."""
+    folder = _folder(session)
     row = PictureRow(
         job_id=job_id,
         number=picture.number,
         at=picture.at,
-        jpeg=picture.jpeg,
-        small=picture.small,
+        jpeg_sum=picture_files.put(folder, picture.jpeg),
+        small_sum=picture_files.put(folder, picture.small),
     )
     session.add(row)
     session.flush()
     if picture.original is not None:
-        session.add(PictureOriginalRow(picture_id=row.id, data=picture.original))
+        digest = picture_files.put(folder, picture.original)
+        session.add(PictureOriginalRow(picture_id=row.id, sum=digest))
     session.flush()
-    session.expunge(row)
 
 
 def numbers(session: Session, job_id: int) -> list[int]:
@@ -60,31 +73,55 @@ def numbers(session: Session, job_id: int) -> list[int]:
 
 
 def kept(session: Session, job_id: int, number: int) -> KeptPicture:
-    """One picture of a job, whole; its memory is given back with it."""
-    columns = (PictureRow.at, PictureRow.jpeg, PictureRow.small)
-    query = select(*columns).where(PictureRow.job_id == job_id, PictureRow.number == number)
-    at, jpeg, small = session.execute(query).one()
-    return KeptPicture(number, at, jpeg, small, original(session, job_id, number))
+    """One picture of a job, whole; PictureMissingError where a file of it is not as it was kept."""
+    row = session.scalars(_row(job_id, number)).one()
+    held = session.get(PictureOriginalRow, row.id)
+    original = _whole(session, row, held.sum) if held else None
+    jpeg, small = (_whole(session, row, digest) for digest in (row.jpeg_sum, row.small_sum))
+    return KeptPicture(number, row.at, jpeg, small, original)
+
+
+def _row(job_id: int, number: int) -> Select[PictureRow]:
+    return select(PictureRow).where(PictureRow.job_id == job_id, PictureRow.number == number)
+
+
+def _whole(session: Session, row: PictureRow, digest: str) -> bytes:
+    wrong = picture_files.fault(_folder(session), digest)
+    data = picture_files.read(_folder(session), digest)
+    if wrong or data is None:
+        raise PictureMissingError(f"Picture {row.number} of job {row.job_id} is {wrong}.")
+    return data
 
 
 def picture(session: Session, job_id: int, number: int, small: bool) -> bytes | None:
     """One picture of a job as JPEG, or None."""
-    column = PictureRow.small if small else PictureRow.jpeg
-    return session.scalar(
-        select(column).where(PictureRow.number == number, PictureRow.job_id == job_id)
-    )
+    row = session.scalars(_row(job_id, number)).one_or_none()
+    if row is None:
+        return None
+    return picture_files.read(_folder(session), row.small_sum if small else row.jpeg_sum)
 
 
 def delete_originals(session: Session, job_id: int, numbers: Collection[int]) -> int:
-    """Deletes pictures of a job as they came from the camera, for good; how many there were. What
-    is shown of them stays.
+    """Deletes pictures of a job as they came from the camera, for good once it is committed; how
+    many there were. What is shown of them stays.
     """
     mine = select(PictureRow.id).where(PictureRow.job_id == job_id, PictureRow.number.in_(numbers))
-    held = session.scalars(
-        select(PictureOriginalRow.picture_id).where(PictureOriginalRow.picture_id.in_(mine))
+    rows = session.scalars(
+        select(PictureOriginalRow).where(PictureOriginalRow.picture_id.in_(mine))
     ).all()
-    session.execute(delete(PictureOriginalRow).where(PictureOriginalRow.picture_id.in_(held)))
-    return len(held)
+    digests = {row.sum for row in rows}
+    for row in rows:
+        session.delete(row)
+    session.flush()
+    gone, folder = digests - digests_kept(session), _folder(session)
+    event.listen(session, "after_commit", lambda _: picture_files.remove(folder, gone), once=True)
+    return len(rows)
+
+
+def digests_kept(session: Session) -> set[str]:
+    """The digests of every picture any row refers to."""
+    columns = (PictureRow.jpeg_sum, PictureRow.small_sum, PictureOriginalRow.sum)
+    return {digest for column in columns for digest in session.scalars(select(column))}
 
 
 def has_originals(session: Session, job_id: int, numbers: Collection[int]) -> bool:
@@ -99,7 +136,7 @@ def has_originals(session: Session, job_id: int, numbers: Collection[int]) -> bo
 def original(session: Session, job_id: int, number: int) -> bytes | None:
     """A picture of a job as it came from the camera; None where it was not kept."""
     of_job = PictureRow.id == PictureOriginalRow.picture_id
-    query = (
-        select(PictureOriginalRow.data).join(PictureRow, of_job).where(PictureRow.job_id == job_id)
-    )
-    return session.scalar(query.where(PictureRow.number == number))
+    query = select(PictureOriginalRow.sum).join(PictureRow, of_job)
+    mine = query.where(PictureRow.job_id == job_id, PictureRow.number == number)
+    digest = session.scalar(mine)
+    return picture_files.read(_folder(session), digest) if digest else None

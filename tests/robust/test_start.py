@@ -16,7 +16,7 @@ import pytest
 
 from cold_arc import cli
 from cold_arc.demo.garage import load_once
-from cold_arc.store import backup
+from cold_arc.store import backup, damage
 from cold_arc.store.database import StoreError, open_database
 from cold_arc.web.app import create_app
 from tests.old_shops import write_old
@@ -147,7 +147,7 @@ def test_a_backup_while_somebody_writes(shop):
         writer.execute("INSERT INTO settings VALUES ('half', 'done')")
         copy = backup.back_up(shop)
         writer.execute("ROLLBACK")
-    assert backup.file_faults(copy) == []
+    assert damage.file_faults(copy) == []
 
 
 def test_nothing_to_back_up_is_said(tmp_path):
@@ -160,10 +160,11 @@ def test_check_tells_sound_from_damaged(shop, capsys):
     assert said(capsys, "check") == (0, f"{shop / 'cold-arc.sqlite'} is sound.\n")
     change(shop, "UPDATE entries SET kind = 'levitated' WHERE id = 3")
     code, text = said(capsys, "check")
-    assert (code, "levitated can't be read" in text) == (0, True)
+    assert (code, "levitated can't be read" in text) == (1, True)
+    assert "records in it are not as they were written" in text
     change(shop, "UPDATE light_sources SET facts = '{\"base\": 7}' WHERE id = 2")
     code, text = said(capsys, "check")
-    assert (code, text.count("can't be read"), "\nlight source " in text) == (0, 2, True)
+    assert (code, text.count("can't be read"), "\nlight source " in text) == (1, 2, True)
     assert "this version cannot read 2 of what it holds" in text
     settle(shop)
     with open(shop / "cold-arc.sqlite", "r+b") as file:

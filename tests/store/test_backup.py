@@ -10,7 +10,7 @@ from contextlib import closing
 
 import pytest
 
-from cold_arc.store import backup
+from cold_arc.store import backup, damage
 from cold_arc.store.database import FILE_NAME, StoreError, open_database
 
 
@@ -28,25 +28,25 @@ def copy(empty_folder):
 def test_a_sound_copy_on_a_medium_that_can_not_be_written_to_is_sound(copy, monkeypatch):
     monkeypatch.setattr(os, "access", lambda *_: False)
     before = sorted(copy.parent.iterdir())
-    assert backup.file_faults(copy) == []
-    assert backup.unreadable(copy) == []
+    assert damage.file_faults(copy) == []
+    assert damage.unreadable(copy) == []
     assert sorted(copy.parent.iterdir()) == before
 
 
 def test_a_table_that_is_gone_is_told(copy):
     change(copy, "DROP TABLE light_sources")
-    assert backup.file_faults(copy) == ["the table light_sources is missing"]
+    assert damage.file_faults(copy) == ["the table light_sources is missing"]
 
 
 def test_a_newer_file_is_told_as_one(copy):
     change(copy, "UPDATE alembic_version SET version_num = '9999'")
-    (fault,) = backup.file_faults(copy)
+    (fault,) = damage.file_faults(copy)
     assert "newer Cold Arc" in fault
 
 
 def test_another_programs_database_is_none_of_ours(tmp_path):
     change(tmp_path / "other.sqlite", "CREATE TABLE things (id)")
-    (fault,) = backup.file_faults(tmp_path / "other.sqlite")
+    (fault,) = damage.file_faults(tmp_path / "other.sqlite")
     assert "no Cold Arc database" in fault
 
 
