@@ -60,6 +60,7 @@ def _load(session: Session) -> None:
     catalogue.set_setting(
         session, "shop_contact", "Unit 4, Tallow Lane, Brackenford · bay open after dusk"
     )
+    catalogue.set_setting(session, "currency", "EUR")
     for source in SHELF.values():
         catalogue.add_light_source(session, source)
     for vehicle, way in known_ways():

@@ -95,7 +95,18 @@ class DrawnWall:
     caption: str
 
 
-Part = str | TableOf | PictureOf | DrawnWall | tuple[PictureOf, ...]
+@dataclass(frozen=True)
+class DrawnSign:
+    """A signature as it was drawn: its strokes, each points right and down on a field of
+    `SIGN_FIELD`, and by whom.
+    """
+
+    strokes: tuple[tuple[tuple[float, float], ...], ...]
+    caption: str
+
+
+SIGN_FIELD, SIGN_MM = (600.0, 160.0), 60.0
+Part = str | TableOf | PictureOf | DrawnWall | DrawnSign | tuple[PictureOf, ...]
 
 
 @dataclass(frozen=True)
@@ -252,6 +263,8 @@ def _part(part: Part, width: float, styles: dict[str, ParagraphStyle]) -> Iterat
         yield KeepTogether(
             [WallDrawing(part, width), Paragraph(_rich(part.caption), styles["quiet"])]
         )
+    elif isinstance(part, DrawnSign):
+        yield KeepTogether([SignDrawing(part), Paragraph(_rich(part.caption), styles["quiet"])])
     else:
         for start in range(0, len(part), 2):
             yield _pictures(part[start : start + 2], width, styles)
@@ -285,6 +298,27 @@ def _picture(picture: PictureOf, width: float) -> Flowable:
         across, down = opened.size
     scale = min(width / across, 70 * mm / down)
     return Image(io.BytesIO(picture.data), across * scale, down * scale, hAlign="LEFT")
+
+
+class SignDrawing(Flowable):
+    """A signature, its strokes as lines."""
+
+    def __init__(self, sign: DrawnSign) -> None:
+        super().__init__()
+        self.sign, self.scale = sign, SIGN_MM * mm / SIGN_FIELD[0]
+        self.width, self.height = (side * self.scale for side in SIGN_FIELD)
+
+    def draw(self) -> None:
+        """Draws it."""
+        canvas = self.canv
+        canvas.setStrokeColor(INK)
+        canvas.setLineWidth(1.0)
+        for stroke in self.sign.strokes:
+            path = canvas.beginPath()
+            for place, (right, down) in enumerate(stroke):
+                step = path.lineTo if place else path.moveTo
+                step(right * self.scale, self.height - down * self.scale)
+            canvas.drawPath(path)
 
 
 class WallDrawing(Flowable):

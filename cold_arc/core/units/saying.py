@@ -130,6 +130,15 @@ def say_mm(millimetres: float, signed: bool = False) -> str:
     return f"{plus}{_grouped(millimetres, 1)}{NBSP}mm"
 
 
+def say_price(price: float, currency: str = "") -> str:
+    """A price as a bill has it, with the shop's currency where it told one.
+
+    >>> say_price(1249.5, "EUR"), say_price(58)
+    ('1\\xa0249.50\\xa0EUR', '58.00')
+    """
+    return f"{_grouped(price, 2)}{NBSP if currency else ''}{currency}"
+
+
 def say_percent(fraction: float, decimals: int = 0, signed: bool = False) -> str:
     """A fraction as per cent.
 

@@ -17,6 +17,7 @@ from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.fit import Clocked, Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.kind import PHASES
+from cold_arc.core.job.settled import time_taken
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.comparing import Gain
 from cold_arc.core.metering.readings import WallReading, words
@@ -156,6 +157,8 @@ def _to_know(sheet: CustomerSheet, end: HandedOver) -> Iterator[str]:
     yield from (f"**{name}**: {text}" for name, text in named.items() if text)
     if sheet.old_parts:
         yield sheet.old_parts
+    if sheet.price:
+        yield sheet.price
 
 
 def _pair(pair: SheetPair, sheet: CustomerSheet) -> DocumentPart:
@@ -274,6 +277,8 @@ def workshop(sheet: CustomerSheet) -> Document:
 def _workshop(sheet: CustomerSheet) -> Iterator[DocumentPart]:
     yield from _customer(sheet)
     yield DocumentPart("Every reading", (_readings(sheet),) if _read(sheet) else ())
+    taken = time_taken(sheet.record)
+    yield DocumentPart("Time", (taken.words,) if taken else ())
     clocked = tuple(_clockings(sheet))
     yield DocumentPart("Clocking", clocked)
     job = sheet.page.job

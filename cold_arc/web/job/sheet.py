@@ -36,10 +36,11 @@ from cold_arc.core.job.outcome import (
 )
 from cold_arc.core.job.proofs import rear_done
 from cold_arc.core.job.record import Record
+from cold_arc.core.job.settled import quoted_price
 from cold_arc.core.job.stages import About, Stage
 from cold_arc.core.light_source import MODES
 from cold_arc.core.metering.readings import POINTS
-from cold_arc.core.units import lowered
+from cold_arc.core.units import lowered, say_price
 from cold_arc.core.wiring.leads import switching_findings
 from cold_arc.core.work.access import cautions
 from cold_arc.web.forms import fields
@@ -47,6 +48,7 @@ from cold_arc.web.job.stage_page import StagePage
 from cold_arc.web.job.wall_light import record_wall
 from cold_arc.web.parts.wall import Wall
 from cold_arc.web.shell.filters import say_date
+from cold_arc.web.shell.place import shop_currency
 
 
 @dataclass(frozen=True)
@@ -245,6 +247,16 @@ class CustomerSheet:
         back = self.handed_over.old_parts_kept
         stayed = "went back to the customer" if back else "stayed with the shop"
         return f"The old parts {stayed}."
+
+    @property
+    def price(self) -> str:
+        """What was asked, against what was quoted; empty where no price was told."""
+        asked = self.handed_over.asked if self.handed_over else None
+        if asked is None:
+            return ""
+        quoted, currency = quoted_price(self.record), shop_currency()
+        before = f"; quoted was {say_price(quoted, currency)}" if quoted is not None else ""
+        return f"Asked, with taxes: {say_price(asked, currency)}{before}."
 
     @property
     def drive(self) -> str:

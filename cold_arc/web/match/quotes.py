@@ -29,9 +29,24 @@ from cold_arc.core.job.entries.match import (
 )
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match.options import REVERSES, Option
-from cold_arc.core.units import say_candela, say_glare, say_minutes, say_number, say_percent
+from cold_arc.core.units import (
+    say_candela,
+    say_glare,
+    say_minutes,
+    say_number,
+    say_percent,
+    say_price,
+)
 from cold_arc.formats import picture
-from cold_arc.formats.document import PAPERS, Document, DocumentPart, Part, PictureOf, to_pdf
+from cold_arc.formats.document import (
+    PAPERS,
+    Document,
+    DocumentPart,
+    DrawnSign,
+    Part,
+    PictureOf,
+    to_pdf,
+)
 from cold_arc.store import catalogue
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
@@ -44,6 +59,7 @@ from cold_arc.web.parts.preview import build_preview
 from cold_arc.web.parts.wall import Wall
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session, writable
+from cold_arc.web.shell.place import shop_currency
 
 bp = Blueprint("match_quote", __name__)
 TAX = "tax_pct"
@@ -242,7 +258,9 @@ def _document(page: StagePage, shown: list[ShownWay]) -> Document:
     ]
     if signed:
         taken = f"{signed.way.name}. Signed by {signed.signed}."
-        sections.insert(0, DocumentPart("Taken", (taken,)))
+        strokes = tuple(map(tuple, signed.strokes))
+        drawn = (DrawnSign(strokes, f"Signed by {signed.signed}"),) if strokes else ()
+        sections.insert(0, DocumentPart("Taken", (taken, *drawn)))
     return whole(sheet, "Quote", iter(sections), () if signed else ("Shop", "Customer"))
 
 
@@ -266,9 +284,11 @@ def price(way: QuotedWay, tax: float) -> str:
     """What a way costs, in words, in the shop's currency."""
     if way.parts is None:
         return "parts to be asked for"
-    parts = f"parts {say_number(way.parts, 4)}"
+    currency = shop_currency()
+    parts = f"parts {say_price(way.parts, currency)}"
     asked = way.asked(tax)
     if way.labour is None or asked is None:
         return f"{parts}, and labour"
     taxes = f", taxes of {say_number(tax)} % in it" if tax else ""
-    return f"{say_number(asked, 5)}: {parts}, labour {say_number(way.labour, 4)}{taxes}"
+    labour = say_price(way.labour, currency)
+    return f"{say_price(asked, currency)}: {parts}, labour {labour}{taxes}"

@@ -15,7 +15,7 @@ from cold_arc.core.match.doubt import Range
 from cold_arc.core.work.access import cautions
 from cold_arc.web.forms.fields import live
 from cold_arc.web.parts.front_drawing import ready_drawings
-from cold_arc.web.shell.place import dark_said
+from cold_arc.web.shell.place import dark_said, shop_currency
 
 
 def register(app: Flask) -> None:
@@ -38,6 +38,7 @@ def register(app: Flask) -> None:
     app.add_template_filter(say_fact, "fact")
     app.add_template_filter(say_moment, "moment")
     app.add_template_filter(units.say_minutes, "minutes")
+    app.add_template_filter(lambda price: units.say_price(price, shop_currency()), "price")
     app.add_template_global(side_words)
     app.add_template_global(ready_drawings)
     app.add_template_global(dark_said)

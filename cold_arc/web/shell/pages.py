@@ -39,6 +39,7 @@ bp = Blueprint("shell", __name__)
 SETTINGS = {
     "shop_name": "shop_name",
     "shop_contact": "shop_contact",
+    "currency": "currency",
     **{name: f"place_{name}" for name in PLACE},
     "people": PEOPLE,
     "prefers": PREFERS,
@@ -52,6 +53,7 @@ class ShopForm(FlaskForm):
 
     shop_name = StringField("Shop name", [fields.needed(), Length(max=80)])
     shop_contact = StringField("Address and telephone, one line", [Length(max=200)])
+    currency = StringField("Currency, like EUR or £", [Length(max=6)])
     latitude = fields.number("Latitude, north positive", -90, 90, required=False)
     longitude = fields.number("Longitude, east positive", -180, 180, required=False)
     zone = StringField("Time zone, like Europe/Paris", [Length(max=60)])

@@ -1,9 +1,11 @@
-"""Where the shop is, and when it is dark there."""
+"""What the shop told of itself: where it is, and when it is dark there; people, currency."""
 
 from __future__ import annotations
 
 import datetime as dt
 from contextlib import suppress
+
+from flask import g
 
 from cold_arc.core.work import choosing
 from cold_arc.core.work.access import MOST_PEOPLE
@@ -39,6 +41,13 @@ def plan_prefers() -> str:
     """What the shop would rather have of a way in: the least time, or the least risk."""
     preference = catalogue.setting(session(), PREFERS)
     return preference if preference in choosing.PREFERS else next(iter(choosing.PREFERS))
+
+
+def shop_currency() -> str:
+    """The currency of the shop's prices; "" where it told none. Asked once a request."""
+    if "currency" not in g:
+        g.currency = catalogue.setting(session(), "currency")
+    return str(g.currency)
 
 
 def dark_said() -> str:

@@ -5,16 +5,18 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from cold_arc.core.job.entries.kind import EntryKind, Payload, must
+from cold_arc.core.job.entries.kind import HIGHEST_PRICE, EntryKind, Payload, must, tells_more
 
 
 @dataclass(frozen=True)
 class HandedOver(Payload):
     """The close of the job. *cautions* are the ids of those the customer was told; *marks*: the
-    approval marks read on whole lamps fitted.
+    approval marks read on whole lamps fitted; *asked*: the price in all, with taxes, in the shop's
+    currency.
     """
 
-    ENTRY = EntryKind("handed-over")
+    # 2: the price asked.
+    ENTRY = EntryKind("handed-over", 2, older={1: tells_more})
 
     technician: str
     cautions: tuple[str, ...]
@@ -25,6 +27,10 @@ class HandedOver(Payload):
     switching: str = ""
     note: str = ""
     marks: str = ""
+    asked: float | None = None
+
+    def must_hold(self) -> None:
+        must(self.asked is None or 0 <= self.asked <= HIGHEST_PRICE, "Such a price")
 
     def in_words(self) -> str:
         return f"Customer sheet by {self.technician}"

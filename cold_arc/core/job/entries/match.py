@@ -8,7 +8,14 @@ from dataclasses import dataclass
 from cold_arc.core import ballast
 from cold_arc.core.ballast import BallastTest
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must, tells_more
+from cold_arc.core.job.entries.kind import (
+    HIGHEST_PRICE,
+    EntryKind,
+    Payload,
+    Subject,
+    must,
+    tells_more,
+)
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.wiring import leads
 from cold_arc.core.wiring.leads import Lead, Switching, WireMap
@@ -46,7 +53,6 @@ RENEWALS = {
     BALLAST: "New ballast",
     ARC_TUBE: "New arc tube",
 }
-HIGHEST_PRICE = 1e6
 
 
 def renewed_words(what: str) -> str:
@@ -237,6 +243,12 @@ class Quoted(Payload):
     def way(self) -> QuotedWay:
         """The way chosen."""
         return next(way for way in self.ways if way.id == self.chosen)
+
+    @property
+    def strokes(self) -> list[list[tuple[float, float]]]:
+        """The signature's strokes, each its points right and down."""
+        each = (re.findall(r"(\d+) (\d+)", stroke) for stroke in self.drawn.split("M")[1:])
+        return [[(float(x), float(y)) for x, y in stroke] for stroke in each]
 
     def must_hold(self) -> None:
         must(0 < len(self.ways) <= MOST_WAYS, "A quote of so many ways")

@@ -18,8 +18,10 @@ from cold_arc.core.job.entries.hand_over import (
     HandedOver,
     TestDriven,
 )
+from cold_arc.core.job.entries.kind import HIGHEST_PRICE
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.outcome import drive_findings, drive_words, quoted_findings
+from cold_arc.core.job.settled import price_findings, quoted_price, time_taken
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
@@ -29,6 +31,7 @@ from cold_arc.web.job.sheet import CustomerSheet, dazzles, is_replaced, law_find
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
+from cold_arc.web.shell.place import shop_currency
 
 bp = Blueprint("hand_over", __name__)
 RECHECK_DAYS = 90
@@ -47,6 +50,7 @@ class HandOverForm(FlaskForm):
     warranty_end = DateField("Warranty ends", [Optional()])
     switching = TextAreaField("Switching, changed", [Length(max=300)])
     note = TextAreaField("What to watch, notes", [Length(max=500)])
+    asked = fields.number("Price asked, with taxes", 0, HIGHEST_PRICE, required=False)
     marks = StringField("Approval marks read on the new lamps", [Length(max=120)])
 
     def validate_recheck(self, field: Field) -> None:
@@ -71,6 +75,7 @@ class HandOverForm(FlaskForm):
             switching=(self.switching.data or "").strip(),
             note=(self.note.data or "").strip(),
             marks=(self.marks.data or "").strip(),
+            asked=self.asked.data,
         )
 
 
@@ -125,7 +130,8 @@ def _findings(page: StagePage) -> list[Finding]:
     """What is to be told before the car leaves."""
     record = page.record
     seats = (finding.named(page.progress.words(key)) for key, finding in seats_open(record))
-    of_record = (*seats, *drive_findings(record), *quoted_findings(record))
+    prices = price_findings(record, shop_currency())
+    of_record = (*seats, *drive_findings(record), *quoted_findings(record), *prices)
     return [*dazzles(page), *of_record, *law_findings(page)]
 
 
@@ -162,6 +168,8 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
         said=page.record.latest(HandedOver),
         drive=drive,
         driven=drive_words(driven) if driven else "",
+        taken=time_taken(page.record),
+        quoted=quoted_price(page.record),
         sockets=socket_rows(page),
     )
 
