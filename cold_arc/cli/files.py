@@ -20,7 +20,7 @@ from cold_arc.core.job.filed import FiledJob
 from cold_arc.core.job.tables import TABLES
 from cold_arc.core.units import say_count
 from cold_arc.formats import job_file, spreadsheet
-from cold_arc.store import job_files, jobs
+from cold_arc.store import job_files, jobs, shop_file
 from cold_arc.store import tables as store_tables
 from cold_arc.store.database import open_database, writing
 from cold_arc.web.job.files import WORDS, beside_of
@@ -32,7 +32,9 @@ MOST_WITH_BEAMS = 20
 def add_commands(commands: Any) -> None:
     """Adds `export` and `import`."""
     export = commands.add_parser("export", help="write jobs to one open file")
-    export.add_argument("jobs", nargs="*", metavar="JOB", help="references (every job)")
+    export.add_argument(
+        "jobs", nargs="*", metavar="JOB", help="references (every job, and the shop itself)"
+    )
     export.add_argument("--to", type=Path, required=True, metavar="FILE.zip")
     export.add_argument("--json", action="store_true", help="print one JSON object")
     export.set_defaults(run=_export)
@@ -54,8 +56,6 @@ def _export(options: argparse.Namespace) -> int:
             numbers = job_files.numbers_of(session, options.jobs)
         except KeyError as error:
             raise ValueError(f"No job has the reference {error.args[0]}.") from error
-        if not numbers:
-            raise ValueError("There is no job to write.")
 
         def each() -> Iterator[tuple[FiledJob, Mapping[str, bytes]]]:
             for number in numbers:
@@ -66,7 +66,8 @@ def _export(options: argparse.Namespace) -> int:
 
         try:
             with part.open("wb") as to:
-                for done in job_file.write(to, each(), len(numbers), jobs.now()):
+                shop = None if options.jobs else shop_file.filed_shop(session)
+                for done in job_file.write(to, each(), len(numbers), jobs.now(), shop):
                     _show(done, len(numbers))
             os.replace(part, options.to)
         finally:
@@ -99,18 +100,25 @@ def _show(done: int, every: int) -> None:
 
 def _import(options: argparse.Namespace) -> int:
     with open_database(shop_folder())() as session:
+        shop = job_file.read_shop(options.file) or {}
         if options.dry_run:
             incoming = job_files.look(session, job_file.read(options.file))
+            besides = shop_file.held(shop)
         else:
             writing(session)
             incoming = list(job_files.take_in(session, job_file.read(options.file)))
+            besides = shop_file.take_in(session, shop)
             session.commit()
     if options.json:
-        print(json.dumps({"dry_run": options.dry_run, "jobs": [asdict(each) for each in incoming]}))
+        listed = [asdict(each) for each in incoming]
+        summary = {"dry_run": options.dry_run, "jobs": listed, "shop": asdict(besides)}
+        print(json.dumps(summary))
         return 0
     for each in incoming:
         print(
             f"{each.reference}, {each.vehicle}: {each.entries} entries, {each.pictures} pictures; "
             f"{WORDS[each.state]}"
         )
+    if besides.words:
+        print(f"{'In it besides' if options.dry_run else 'New besides'}: {besides.words}")
     return 0

@@ -1,5 +1,6 @@
 """Jobs as one open file (docs/job-file.md): a zip of `manifest.json` and, for each job, `job.json`,
-its pictures, and for other programs its readings as CSV and its beams as IES.
+its pictures, and for other programs its readings as CSV and its beams as IES; of a whole shop
+`shop.json` too.
 
 A file is read as if somebody wished harm by it: names, sizes, links and sums are looked at before
 anything is believed.
@@ -25,9 +26,9 @@ from cold_arc.core.job.chain import MOMENT, Link, StoredContent, moment_text
 from cold_arc.core.job.filed import FiledEntry, FiledJob, FiledJobError, FiledPicture
 
 FORMAT, VERSION = "cold-arc-jobs", 1
-MANIFEST = "manifest.json"
+MANIFEST, SHOP = "manifest.json", "shop.json"
 NAME = re.compile(
-    r"manifest\.json|jobs/\d{4,6}/(job\.json|readings\.csv|beams/[a-z0-9-]{1,60}\.ies"
+    r"manifest\.json|shop\.json|jobs/\d{4,6}/(job\.json|readings\.csv|beams/[a-z0-9-]{1,60}\.ies"
     r"|pictures/\d{1,9}\.(jpg|small\.jpg|original))",
     re.ASCII,
 )
@@ -53,9 +54,10 @@ def write(
     jobs: Iterable[tuple[FiledJob, Mapping[str, bytes]]],
     count: int,
     made: dt.datetime,
+    shop: Mapping[str, Any] | None = None,
 ) -> Iterator[int]:
-    """Writes *count* jobs one after the other, each with what else stands beside it by name;
-    yields how many are written.
+    """Writes *count* jobs one after the other, each with what else stands beside it by name, and
+    the *shop* besides where it is given; yields how many jobs are written.
     """
     with zipfile.ZipFile(to, "w", zipfile.ZIP_DEFLATED, allowZip64=True) as target:
         folders = [f"jobs/{place:04}" for place in range(1, count + 1)]
@@ -66,6 +68,8 @@ def write(
             "jobs": folders,
         }
         target.writestr(MANIFEST, json.dumps(manifest, indent=1))
+        if shop is not None:
+            target.writestr(SHOP, json.dumps(shop, indent=1))
         for done, (folder, (job, beside)) in enumerate(zip(folders, jobs, strict=True), 1):
             _write_job(target, folder, job, beside)
             yield done
@@ -198,6 +202,36 @@ def read(path: Path) -> Iterator[FiledJob]:
             yield _read_job(source, folder)
 
 
+def read_shop(path: Path) -> dict[str, Any] | None:
+    """What a file holds of a shop besides its jobs; None where it holds nothing. JobFileError as
+    `read`.
+    """
+    try:
+        source = zipfile.ZipFile(path)
+    except zipfile.BadZipFile as error:
+        raise JobFileError(f"{path.name} is no job file, or is damaged: {error}.") from error
+    with source:
+        _look_at_names(source)
+        if SHOP not in source.namelist():
+            return None
+        plain = _table(source, SHOP)
+    wrong = next(Draft202012Validator(SHOP_SCHEMA).iter_errors(plain), None)
+    if wrong is not None:
+        raise JobFileError(f"{SHOP}: {wrong.json_path}: {wrong.message[:120]}")
+    return dict(plain)
+
+
+_ROWS = {"type": "array", "maxItems": 10_000, "items": {"type": "object"}}
+# What of a shop may stand in a file; what it does not name is let be.
+SHOP_SCHEMA: dict[str, Any] = {
+    "type": "object",
+    "properties": {
+        **dict.fromkeys(("light_sources", "routes", "aim_rules", "setups"), _ROWS),
+        "settings": {"type": "object", "additionalProperties": {"type": "string"}},
+    },
+}
+
+
 def _look_at_names(source: zipfile.ZipFile) -> None:
     """JobFileError for a name, a size or a kind that no job file holds."""
     parts = source.infolist()
@@ -222,7 +256,8 @@ def _folders(source: zipfile.ZipFile) -> list[str]:
     if manifest.get("version") != VERSION:
         raise JobFileError("The file is of another version of Cold Arc: renew this one first.")
     folders = manifest.get("jobs")
-    if not isinstance(folders, list) or not 0 < len(folders) <= MOST_JOBS:
+    least = 0 if SHOP in source.namelist() else 1
+    if not isinstance(folders, list) or not least <= len(folders) <= MOST_JOBS:
         raise JobFileError("The file names no jobs.")
     if len({str(folder) for folder in folders}) != len(folders):
         raise JobFileError("The file names a job twice.")

@@ -30,7 +30,16 @@ from cold_arc.web.bases import identify, measure
 from cold_arc.web.bench import pages as bench
 from cold_arc.web.forms import echo
 from cold_arc.web.forms.plain_numbers import bounded
-from cold_arc.web.job import at_car, car, documents, fault, files, proof, record_views
+from cold_arc.web.job import (
+    at_car,
+    car,
+    documents,
+    fault,
+    files,
+    proof,
+    record_views,
+    whole_shop,
+)
 from cold_arc.web.job.aim import live as aim_live
 from cold_arc.web.job.aim import photo as aim_photo
 from cold_arc.web.job.aim import read_wall
@@ -90,6 +99,7 @@ SHOP_PAGES = (
     documents.bp,
     car.bp,
     files.bp,
+    whole_shop.bp,
     experience.bp,
     calendar.bp,
     day.bp,

@@ -116,6 +116,12 @@ def test_the_pdf_says_what_was_signed(demo):
     text = " ".join(" ".join(page.extract_text() for page in reader.pages).split())
     assert "Signed by R. Amsel" in text
     assert "taxes of 20 % in it" in text.replace("\u00a0", " ")
+    drawn = reader.pages[0].get_contents().get_data().decode("latin-1")
+    unsigned = demo.http.get(f"{PAGE.replace('/2/', '/3/')}-letter.pdf").data
+    strokes = re.compile(r"m [\d.]+ [\d.]+ l [\d.]+ [\d.]+ l\nS\n")  # down, and two lines on
+    assert strokes.search(drawn)
+    other = pypdf.PdfReader(io.BytesIO(unsigned)).pages[0].get_contents().get_data()
+    assert not strokes.search(other.decode("latin-1"))
     assert len(list(reader.pages[0].images)) >= 3  # two beams of a way, and the code
     assert demo.http.get(f"{PAGE}-card.pdf").status_code == 404
 

@@ -32,7 +32,7 @@ from cold_arc.core.job.tables import TABLES
 from cold_arc.core.match import measuring
 from cold_arc.core.metering.raster import raster
 from cold_arc.formats import WRITERS, job_file, readings, spreadsheet
-from cold_arc.store import job_files, jobs, tables
+from cold_arc.store import job_files, jobs, shop_file, tables
 from cold_arc.store.job_files import Incoming
 from cold_arc.store.owned import OWNER_ONLY
 from cold_arc.web.job.stage_page import after_save
@@ -126,19 +126,20 @@ def table(name: str) -> Response:
 def take_in() -> ResponseReturnValue:
     """Looks at a file's jobs, and takes them in once that was seen."""
     incoming: list[Incoming] = []
-    wrong, digest = "", ""
+    wrong, digest, shop = "", "", shop_file.ShopHeld()
     try:
         if request.form.get("do") == "take":
             return _taken(request.form.get("sum", ""))
         if request.method == "POST":
             digest = _kept(request.files.get("file"))
             incoming = job_files.look(session(), job_file.read(_path(digest)))
+            shop = shop_file.held(job_file.read_shop(_path(digest)) or {})
     except FiledJobError as error:
         wrong = str(error)
         if digest:
             _path(digest).unlink(missing_ok=True)
     page = render_template(
-        "take_in.html", wrong=wrong, incoming=incoming, digest=digest, words=WORDS
+        "take_in.html", wrong=wrong, incoming=incoming, digest=digest, words=WORDS, shop=shop
     )
     return page, 422 if wrong else 200
 
@@ -171,8 +172,10 @@ def _taken(digest: str) -> ResponseReturnValue:
     if not path.exists():
         raise FiledJobError("Choose the file again.")
     came: list[Incoming] = list(job_files.take_in(writable(anyway=True), job_file.read(path)))
+    besides = shop_file.take_in(writable(), job_file.read_shop(path) or {})
     writable().commit()
     path.unlink(missing_ok=True)
     counted = sum(each.state in (job_files.NEW, job_files.GOES_ON) for each in came)
-    after_save(f"{counted} of {len(came)} taken in; the others are here as they are.")
+    new = f" New besides: {besides.words}." if besides.words else ""
+    after_save(f"{counted} of {len(came)} taken in; the others are here as they are.{new}")
     return redirect(url_for("home.page"), 303)
