@@ -16,6 +16,9 @@ from cold_arc.store import job_files
 from cold_arc.store.database import open_database
 from cold_arc.web.app import create_app
 from cold_arc.web.job.documents import DOCUMENTS
+from cold_arc.web.shell.signing_key import ELSEWHERE, PASSWORD
+
+SIGN_HELP = f"sign with this key (the shop's own, where it has one; its password in {PASSWORD})"
 
 
 def add_command(commands: Any) -> None:
@@ -26,6 +29,7 @@ def add_command(commands: Any) -> None:
     papers = tuple(paper for paper in PAPERS if paper != "card")
     parser.add_argument("--paper", choices=papers, default="a4")
     parser.add_argument("--to", type=Path, required=True, metavar="FILE.pdf")
+    parser.add_argument("--sign-with", type=Path, metavar="KEY.p12", help=SIGN_HELP)
     parser.add_argument("--json", action="store_true", help="print one JSON object")
     parser.set_defaults(run=_sheet)
 
@@ -42,7 +46,10 @@ def _sheet(options: argparse.Namespace) -> int:
     address = f"/jobs/{numbers[0]}/documents/{options.kind}-{paper}.pdf"
     if options.kind == "quote":
         address = f"/jobs/{numbers[0]}/all/match/quote-{paper}.pdf?go=1"
-    answer = create_app(shop_folder()).test_client().get(address)
+    app = create_app(shop_folder())
+    if options.sign_with:
+        app.config[ELSEWHERE] = str(options.sign_with)
+    answer = app.test_client().get(address)
     if answer.status_code != 200:
         raise ValueError(f"{options.job} can't be put on paper.")
     options.to.write_bytes(answer.data)

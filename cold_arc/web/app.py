@@ -23,9 +23,11 @@ from cold_arc.core.job.entries.kind import ImplausibleError
 from cold_arc.core.units import UnitSystem
 from cold_arc.devices.feed import Feed
 from cold_arc.formats import photo
+from cold_arc.formats.signing import SigningError
 from cold_arc.store.database import StoreError, open_database
 from cold_arc.store.logbook import open_log
 from cold_arc.store.owned import write_for_owner
+from cold_arc.store.pictures import PictureMissingError
 from cold_arc.web.bases import identify, measure
 from cold_arc.web.bench import pages as bench
 from cold_arc.web.forms import echo
@@ -65,7 +67,16 @@ from cold_arc.web.school import cards, people
 from cold_arc.web.school import pages as school
 from cold_arc.web.scope import IdConverter, ScopeConverter
 from cold_arc.web.shelf import pages as shelf
-from cold_arc.web.shell import aim_rules, calendar, day, filters, guests, home, static_files
+from cold_arc.web.shell import (
+    aim_rules,
+    calendar,
+    day,
+    filters,
+    guests,
+    home,
+    signing_key,
+    static_files,
+)
 from cold_arc.web.shell import pages as shell
 from cold_arc.web.shell.cookies import SecureWhereItCan
 from cold_arc.web.shell.db import OnceMoreFlask, after_post, close_session, form_key
@@ -86,6 +97,7 @@ CONTENT_SECURITY_POLICY = "; ".join(
 )
 SHOP_PAGES = (
     shell.bp,
+    signing_key.bp,
     guests.bp,
     aim_rules.bp,
     home.bp,
@@ -330,6 +342,15 @@ def _error_pages(app: Flask) -> None:
     app.register_error_handler(
         ImplausibleError,
         lambda error: page("That can't be recorded", f"Nothing was saved. {error}", 422),
+    )
+
+    app.register_error_handler(
+        SigningError,
+        lambda error: page("That can't be signed", f"{error} See the Shop's page.", 409),
+    )
+    app.register_error_handler(
+        PictureMissingError,
+        lambda error: page("That can't be written", f"{error} See what cold-arc check says.", 409),
     )
 
     def broken(error: InternalServerError) -> tuple[str, int]:

@@ -54,6 +54,7 @@ from cold_arc.web.parts.wall import Wall
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
 from cold_arc.web.shell.filters import say_date, say_moment
+from cold_arc.web.shell.signing_key import as_signed
 
 bp = Blueprint("documents", __name__)
 PLACE = re.compile(r"(-?[\d.]+) (-?[\d.]+)")
@@ -73,7 +74,8 @@ def pdf(job_id: int, kind: str, paper: str) -> Response:
 
 def made(sheet: CustomerSheet, kind: str, paper: str) -> bytes:
     """One document; KeyError for a kind or a paper that is not known."""
-    return to_pdf(DOCUMENTS[kind](sheet), "card" if kind == "card" else paper)
+    document = DOCUMENTS[kind](sheet)
+    return as_signed(to_pdf(document, "card" if kind == "card" else paper), document.title)
 
 
 def whole(

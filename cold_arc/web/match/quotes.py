@@ -60,6 +60,7 @@ from cold_arc.web.parts.wall import Wall
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session, writable
 from cold_arc.web.shell.place import shop_currency
+from cold_arc.web.shell.signing_key import as_signed
 
 bp = Blueprint("match_quote", __name__)
 TAX = "tax_pct"
@@ -243,7 +244,8 @@ def pdf(job_id: int, scope: Scope, paper: str) -> Response:
 @in_turn
 def _printed(page: StagePage, shortlist: Shortlist, paper: str) -> bytes:
     """The quote on paper, its beams drawn in their turn."""
-    return to_pdf(_document(page, ways(shortlist)), paper)
+    document = _document(page, ways(shortlist))
+    return as_signed(to_pdf(document, paper), document.title)
 
 
 def _document(page: StagePage, shown: list[ShownWay]) -> Document:

@@ -33,6 +33,7 @@ from cold_arc.web.shell.place import (
     shop_people,
     shop_place,
 )
+from cold_arc.web.shell.signing_key import certificate_of, is_elsewhere
 
 bp = Blueprint("shell", __name__)
 # Where each field is kept.
@@ -123,6 +124,8 @@ def shop() -> ResponseReturnValue:
         feed=url_for(guests.BY_ADDRESS, token=guests.calendar_token()),
         token=token(),
         tables=TABLES,
+        signing=certificate_of(),
+        key_elsewhere=is_elsewhere(),
     )
     return page, 422 if form.errors else 200
 
