@@ -1,7 +1,7 @@
 // Every form that saves is sent without leaving the page, so that a failure costs nothing that was typed.
 import { forget } from "./drafts.js";
 
-const IN_PLACE = { "hx-boost": "true", "hx-target": "#page", "hx-select": "#page", "hx-swap": "outerHTML show:none", "hx-sync": "this:replace" };
+const IN_PLACE = { "hx-boost": "true", "hx-target": "#page", "hx-select": "#page", "hx-select-oob": "#top-job", "hx-swap": "outerHTML show:none", "hx-sync": "this:replace" };
 const FAILED = {
   400: "Not saved: this page was too old. It has been renewed: press again.",
   413: "Not saved: that was too large.",
