@@ -106,7 +106,10 @@ def _import(options: argparse.Namespace) -> int:
             besides = shop_file.held(shop)
         else:
             writing(session)
-            incoming = list(job_files.take_in(session, job_file.read(options.file)))
+            incoming, count = [], job_file.count(options.file)
+            for taken in job_files.take_in(session, job_file.read(options.file)):
+                incoming.append(taken)
+                _show(len(incoming), count)
             besides = shop_file.take_in(session, shop)
             session.commit()
     if options.json:

@@ -202,6 +202,15 @@ def read(path: Path) -> Iterator[FiledJob]:
             yield _read_job(source, folder)
 
 
+def count(path: Path) -> int:
+    """How many jobs a file holds; JobFileError as `read`."""
+    try:
+        with zipfile.ZipFile(path) as source:
+            return len(_folders(source))
+    except zipfile.BadZipFile as error:
+        raise JobFileError(f"{path.name} is no job file, or is damaged: {error}.") from error
+
+
 def read_shop(path: Path) -> dict[str, Any] | None:
     """What a file holds of a shop besides its jobs; None where it holds nothing. JobFileError as
     `read`.

@@ -23,6 +23,8 @@ from cold_arc.core.work.learning import Done
 from cold_arc.store import jobs, outcomes, work_done
 from cold_arc.store.models import EntryRow, JobRow
 
+# From how long before its end a warranty is told.
+WARRANTY_DAYS = 30
 LANES = ("Overdue", "Today", "Next seven days", "Later", "No date")
 SOON_DAYS = 7
 
@@ -42,6 +44,7 @@ class JobCard:
     work: tuple[tuple[str, dict[Side, Stage | None]], ...]
     closed_at: dt.datetime | None
     recheck: dt.date | None
+    warranty_end: dt.date | None
 
 
 def in_lane(name: str, today: dt.date) -> ColumnElement[bool]:
@@ -117,6 +120,15 @@ def to_recheck(session: Session, today: dt.date, most: int) -> list[JobCard]:
     return found(session, "", "recheck", today, most)
 
 
+def warranty_ends(session: Session, today: dt.date, most: int) -> list[JobCard]:
+    """The cars whose warranty ends within a month, the next first: what is wrong is claimed in
+    time.
+    """
+    soon = JobRow.warranty_end.between(today, today + dt.timedelta(days=WARRANTY_DAYS))
+    query = select(JobRow).where(soon).order_by(JobRow.warranty_end, JobRow.id).limit(most)
+    return [_card(session, row) for row in session.scalars(query).all()]
+
+
 def _card(session: Session, row: JobRow) -> JobCard:
     """A job's card, from what is kept of it or, where that is out of date, worked out."""
     try:
@@ -142,6 +154,7 @@ def _card_of(row: JobRow, kept: Any) -> JobCard:
         tuple(work.items()),
         row.closed_at,
         row.recheck,
+        row.warranty_end,
     )
 
 

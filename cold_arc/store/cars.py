@@ -75,6 +75,11 @@ def come_back(session: Session, job_id: int, why: str) -> int:
     return row.id
 
 
+def claims_on(session: Session, source: str) -> list[Claimed]:
+    """The claims that stand on one light source, by its name."""
+    return [claim for _, _, claim in claims(session) if claim.source == source]
+
+
 def claims(session: Session) -> Iterator[tuple[int, dt.datetime, Claimed]]:
     """Every claim that stands, the newest first, with its job."""
     # As written in the index, so that it serves.

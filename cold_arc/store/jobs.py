@@ -19,6 +19,7 @@ from cold_arc.core.job import plausible
 from cold_arc.core.job.chain import REDONE, UNDONE
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, WorkChosen
+from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.entries.plan import PlannedFor
 from cold_arc.core.job.later import recheck_due
@@ -204,7 +205,8 @@ def _changed(session: Session, job_id: int, days_too: bool) -> None:
         planned = job.record.latest(PlannedFor)
         row.due, row.starts = job.booking.due, planned.day if planned else None
         row.vin, row.plate = (known or None for known in job.booking.known_by)
-        row.recheck = recheck_due(job.record)
+        left = job.record.latest(HandedOver)
+        row.recheck, row.warranty_end = recheck_due(job.record), left and left.warranty_end
 
 
 def load(session: Session, job_id: int) -> Job | None:

@@ -73,8 +73,9 @@ class Model(DeclarativeBase):
 
 class JobRow(Model):
     """One job: a car's visit; *starts*: the day it is worked on. *vin* and *plate*: what the car is
-    known again by, as compared; *recheck*: the day it is to come back, None once it did. *board*
-    keeps what the board shows of it, *words* what it is found by; None until worked out anew."""
+    known again by, as compared; *recheck*: the day it is to come back, None once it did;
+    *warranty_end* of its parts. *board* keeps what the board shows of it, *words* what it is found
+    by; None until worked out anew."""
 
     __tablename__ = "jobs"
     __table_args__ = (
@@ -84,6 +85,7 @@ class JobRow(Model):
         Index("ix_jobs_vin", "vin"),
         Index("ix_jobs_plate", "plate"),
         Index("ix_jobs_recheck", "recheck"),
+        Index("ix_jobs_warranty_end", "warranty_end"),
         Index("ix_jobs_without_board", "id", sqlite_where=text("board IS NULL")),
     )
 
@@ -95,6 +97,7 @@ class JobRow(Model):
     vin: Mapped[str | None] = mapped_column(String(20))
     plate: Mapped[str | None] = mapped_column(String(15))
     recheck: Mapped[dt.date | None]
+    warranty_end: Mapped[dt.date | None]
     board: Mapped[dict[str, Any] | None]
     words: Mapped[str | None]
     entries: Mapped[list[EntryRow]] = relationship(order_by="EntryRow.id", back_populates="job")

@@ -1,5 +1,6 @@
 """A car that comes back: known by its plate or number, booked in again, claimed on."""
 
+import datetime as dt
 import re
 
 import pytest
@@ -83,6 +84,9 @@ def test_a_claim_stands_with_the_car_and_with_the_light_source(demo, left):
     claim = {"source": name, "settled": "replaced", "reasons": ["flicker", "fan"], "note": "cold"}
     told = demo.post(page, **claim)
     assert f"Claim on {name}: flickers, fan loud or still; replaced" in told
+    assert "1 claim on it in this shop: flickers, fan" in demo.get("/light-sources/1")
+    match = "/jobs/1/low/match?look=1"
+    assert "1 claim on it in this shop" in demo.get(match)
     listed = bare(demo.get("/measured"))
     assert f"{name} 1 flickers, fan loud or still {left}" in listed
 
@@ -134,3 +138,13 @@ def test_identification_survives_a_visit(shop):
     shop.post("/jobs/1/again", visit="work")
     record = record_of(shop, 2)
     assert [record.base(key).name for key in record.sockets] == ["H7", "H7"]
+
+
+def test_a_warranty_that_ends_soon_is_on_the_board(demo, left):
+    board = demo.get("/")
+    assert 'aria-label="Warranty ends"' not in board
+    soon = (dt.date.today() + dt.timedelta(days=20)).isoformat()
+    form = {"technician": "Ines", "law_told": "y", "recheck": soon, "warranty_end": soon}
+    demo.post(f"/jobs/{left}/all/hand-over", **form)
+    lane = demo.get("/").partition('aria-label="Warranty ends"')[2].partition("</section>")[0]
+    assert "TL-287" in lane

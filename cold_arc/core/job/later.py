@@ -1,17 +1,20 @@
 """What a re-check says: how the light and the aim stand against how the car left, and what the
-maker claimed.
+maker claimed; what is claimed of a light source.
 """
 
 from __future__ import annotations
 
 import datetime as dt
+from collections import Counter
 from collections.abc import Iterator, Sequence
 
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.later import (
+    CLAIMS,
     RECHECK,
+    Claimed,
     FollowedUp,
     HoursLit,
     LeftSo,
@@ -23,7 +26,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.light import fade
 from cold_arc.core.light.fade import Fade
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_number, say_percent
+from cold_arc.core.units import say_count, say_number, say_percent
 
 # An aim that stands within this of how it left has held: what reading it by eye leaves in doubt
 # (own).
@@ -142,3 +145,26 @@ def _fade_finding(name: str, measured: Fade, life_h: float | None) -> Finding:
         limit + asked,
         "Clean the lens, read again warm; then it is a claim." if level is Level.CAUTION else "",
     )
+
+
+# So many claims on one light source are no chance any more (own).
+CLAIMS_TOLD = 2
+
+
+def claim_findings(claims: Sequence[Claimed]) -> list[Finding]:
+    """What the claims on one light source say; none where there are none."""
+    if not claims:
+        return []
+    counted = Counter(CLAIMS[reason].lower() for claim in claims for reason in claim.reasons)
+    reasons = ", ".join(
+        f"{reason} ×{count}" if count > 1 else reason for reason, count in counted.most_common()
+    )
+    times = say_count(len(claims), "claim")
+    return [
+        Finding(
+            Level.CAUTION if len(claims) >= CLAIMS_TOLD else Level.NOTE,
+            f"{times} on it in this shop: {reasons}.",
+            PRACTICE,
+            advice="Ask its maker, or weigh another." if len(claims) >= CLAIMS_TOLD else "",
+        )
+    ]

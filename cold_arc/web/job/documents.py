@@ -340,7 +340,8 @@ def card(sheet: CustomerSheet) -> Document:
         lamps += _aims(pair)
     made_of = whole(sheet, "Lamps of this car", iter(()))
     dates = (("Re-check", say_date(end.recheck)),) if end else ()
-    shown = (("Vehicle", booking.vehicle), ("Job", booking.reference), *lamps, *dates)
+    vehicle = ", ".join(filter(None, (booking.vehicle, booking.plate)))
+    shown = (("Vehicle", vehicle), ("Job", booking.reference), *lamps, *dates)
     return Document(made_of.title, made_of.head, shown, (), made_of.foot, made_of.stamp)
 
 

@@ -15,6 +15,7 @@ from cold_arc.core.car.front import SocketKey
 from cold_arc.core.findings import Finding
 from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.match import Chosen, Refused
+from cold_arc.core.job.later import claim_findings
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import Match, Setting
 from cold_arc.core.match.choice import (
@@ -26,12 +27,13 @@ from cold_arc.core.match.choice import (
 )
 from cold_arc.core.match.ranking import CRITERIA, HEAVIEST, USUAL_WEIGHTS
 from cold_arc.core.work.access import cautions
+from cold_arc.store import cars
 from cold_arc.web.forms import fields
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.match.shortlist import Candidate, Shortlist, keep_weights, shortlist_for, weights
 from cold_arc.web.scope import Scope, stage_url
 from cold_arc.web.setup_query import query
-from cold_arc.web.shell.db import writable
+from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("match", __name__)
 STAY = "stay"
@@ -180,7 +182,8 @@ def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Findi
     if looked is None:
         return [*first, *last]
     others = other_beams(setting, shortlist.function, looked.source, page.market.traffic)
-    own = [looked.match.law, *looked.match.findings, *looked.predicted_findings()]
+    claimed = claim_findings(cars.claims_on(session(), looked.source.name))
+    own = [looked.match.law, *looked.match.findings, *looked.predicted_findings(), *claimed]
     return [*first, *own, *others, *last]
 
 

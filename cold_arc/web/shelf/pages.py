@@ -25,9 +25,10 @@ from wtforms.validators import Length, ValidationError
 from cold_arc.core import light_source
 from cold_arc.core.car import bases
 from cold_arc.core.job.codec import to_plain
+from cold_arc.core.job.later import claim_findings
 from cold_arc.core.light_source import LIMITS, LONGEST_TEXT, LightSource, faults
 from cold_arc.formats import light_sources as files
-from cold_arc.store import catalogue
+from cold_arc.store import cars, catalogue
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.stale import is_stale, state_of
 from cold_arc.web.shell.db import session, writable
@@ -209,6 +210,7 @@ def source(source_id: int) -> ResponseReturnValue:
         made_from=state_of(known),
         clash=clash,
         history=catalogue.history(session(), source_id),
+        claimed=claim_findings(cars.claims_on(session(), known.name)),
     ), 409 if clash else 422 if form.errors else 200
 
 

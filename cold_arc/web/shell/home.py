@@ -52,6 +52,7 @@ def page() -> str:
         lanes=lanes,
         closed=closed,
         to_recheck=to_recheck,
+        warranty_ends=board.warranty_ends(session(), today, AT_A_GLANCE),
         lane_numbers=LANES.index,
         text="",
         which="",

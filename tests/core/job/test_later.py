@@ -11,6 +11,7 @@ from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.later import (
     RECHECK,
     WORK,
+    Claimed,
     FittedBefore,
     FollowedUp,
     HoursLit,
@@ -86,3 +87,13 @@ def test_a_re_check_is_due_until_the_car_came_back_for_it():
     assert later.recheck_due(story.record) == DAY
     story.add(FollowedUp(RECHECK, "A-1, re-check"))
     assert later.recheck_due(story.record) is None
+
+
+def test_claims_on_a_source_are_told_and_two_are_no_chance():
+    assert later.claim_findings([]) == []
+    (once,) = later.claim_findings([Claimed("Thin", ("flicker",))])
+    assert (once.level, once.text) == (Level.NOTE, "1 claim on it in this shop: flickers.")
+    twice = [Claimed("Thin", ("flicker", "fan")), Claimed("Thin", ("flicker",))]
+    (often,) = later.claim_findings(twice)
+    assert often.level is Level.CAUTION
+    assert "flickers ×2, fan loud or still" in often.text
