@@ -27,7 +27,7 @@ VIEWS = {
     "04-match": ("/jobs/2/low/match?look=5&lens=restored", DESK, "night"),
     "04-match-quote-day": ("/jobs/2/low/match/quote?go=1", DESK, "day"),
     "05-plan": ("/jobs/5/headlamp/plan", DESK, "night"),
-    "05-whole-car": ("/jobs/3/all/plan/whole", DESK, "night"),
+    "car": ("/jobs/9/car", DESK, "night"),
     "06-fit": ("/jobs/5/fog/fit", DESK, "night"),
     "07-prove": ("/jobs/4/low/prove?pass=closed", DESK, "night"),
     "08-aim": ("/jobs/1/low/aim", DESK, "night"),

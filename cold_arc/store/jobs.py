@@ -206,7 +206,8 @@ def _changed(session: Session, job_id: int, days_too: bool) -> None:
         row.due, row.starts = job.booking.due, planned.day if planned else None
         row.vin, row.plate = (known or None for known in job.booking.known_by)
         left = job.record.latest(HandedOver)
-        row.recheck, row.warranty_end = recheck_due(job.record), left and left.warranty_end
+        row.warranty_end = left.warranty_end if left else None
+        row.recheck = recheck_due(job.record)
 
 
 def load(session: Session, job_id: int) -> Job | None:

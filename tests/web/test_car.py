@@ -5,6 +5,7 @@ import re
 
 import pytest
 
+from cold_arc.core.job import stand
 from cold_arc.store import cars, jobs
 from cold_arc.store.database import open_database
 from tests.web.conftest import BOOKING, identification
@@ -69,6 +70,9 @@ def test_more_work_starts_with_what_is_known(demo, left):
     assert record.ways.keys() == before.ways.keys()
     assert record.booking.known_by == before.booking.known_by
     assert (record.booking.complaint, record.booking.due) == ("", None)
+    for beam in record.road_beams:
+        assert stand.height(record, beam).value == stand.height(before, beam).value == 0.68
+        assert not stand.height(record, beam).assumed
     page = demo.get(f"/jobs/{new}/car")
     assert "2 visits" in page
     assert "More work of TL-287" in page

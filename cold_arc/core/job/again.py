@@ -11,9 +11,9 @@ import datetime as dt
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 
-from cold_arc.core.car.front import Key, SocketKey
+from cold_arc.core.car.front import BeamKey, Key, SocketKey
 from cold_arc.core.car.lamps import Holds, Optic, Present
-from cold_arc.core.job.entries.aim import AdjustersTold
+from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, WallLaid
 from cold_arc.core.job.entries.book_in import (
     Booking,
     FrontSet,
@@ -77,6 +77,8 @@ def carried(left: LeftJob, visit: str) -> Iterator[Carried]:
         yield from _of_socket(left, key)
     for kind in _LASTING:
         yield from _newest(record, kind)
+    for beam in record.road_beams:
+        yield from _before_the_wall(record, beam)
     if visit == RECHECK:
         yield from _as_it_left(record)
         yield from _left_out(record)
@@ -113,6 +115,28 @@ def _newest(record: Record, kind: type[Payload]) -> Iterator[Carried]:
         if isinstance(entry.payload, kind):
             newest |= dict.fromkeys(entry.about, entry.payload)
     yield from ((payload, frozenset([key])) for key, payload in newest.items())
+
+
+def _before_the_wall(record: Record, beam: BeamKey) -> Iterator[Carried]:
+    """How a lamp was told to stand before the wall, by which rule: at Aim last."""
+    laid = [
+        entry.payload
+        for entry in record.entries
+        if isinstance(entry.payload, Aimed | WallLaid) and beam in entry.about
+    ][-1:]
+    for newest in laid:
+        stands = newest.of(beam.side) if isinstance(newest, WallLaid) else newest
+        yield (
+            WallLaid(
+                stands.rule,
+                stands.height_m,
+                stands.distance_m,
+                stands.spacing_m,
+                mark=stands.mark,
+                own=stands.own,
+            ),
+            frozenset([beam]),
+        )
 
 
 def _as_it_left(record: Record) -> Iterator[Carried]:

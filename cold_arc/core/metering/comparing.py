@@ -238,7 +238,7 @@ def compare(before: Readings, after: Readings, change: SourceChange | bool) -> C
     gains = {name: gain(was, now, changes) for name, (was, now) in pairs.items()}
     collected = [
         *differences(list(pairs.values()), changes),
-        *_gain_findings(gains, changes.function),
+        *_gain_findings(gains, changes.function, changes.source_changed),
         *_stray_findings(gains, after.get("stray"), changes.function),
         *_range_findings(gains, changes.function),
         *_cold_findings(after),
@@ -256,7 +256,19 @@ def say_gain(gain_there: Gain) -> str:
     )
 
 
-def _gain_findings(gains: Mapping[str, Gain], function: str) -> Iterator[Finding]:
+# What less light means, by whether another source was put in.
+DIMMED = {
+    True: ("not brighter.", "Check depth, clocking and aim before blaming the bulb."),
+    False: (
+        "dimmer than before.",
+        "It is the same source: look at its lens, supply and aim; then it has faded.",
+    ),
+}
+
+
+def _gain_findings(
+    gains: Mapping[str, Gain], function: str, source_changed: bool
+) -> Iterator[Finding]:
     for point in JUDGED_POINTS:
         change = gains.get(point)
         if change is None or change.relative is None:
@@ -274,8 +286,8 @@ def _gain_findings(gains: Mapping[str, Gain], function: str) -> Iterator[Finding
                 Level.NOTE, text, cite("jcgm-100"), number, advice=largest.advice if largest else ""
             )
         else:
-            advice = "Check depth, clocking and aim before blaming the bulb."
-            yield Finding(Level.CAUTION, f"{name}: not brighter.", PRACTICE, number, advice=advice)
+            text, advice = DIMMED[source_changed]
+            yield Finding(Level.CAUTION, f"{name}: {text}", PRACTICE, number, advice=advice)
 
 
 def _stray_findings(

@@ -46,6 +46,7 @@ SETTINGS = {
     "prefers": PREFERS,
     "dark_bay": DARK_BAY,
 }
+OF_WORDS = ("shop_name", "shop_contact", "currency")
 A_YEAR = 60 * 60 * 24 * 365
 
 
@@ -139,7 +140,7 @@ def _known() -> dict[str, object]:
     """Where the shop is and how it works, as kept."""
     place = shop_place()
     return {
-        **{name: catalogue.setting(session(), name) for name in ("shop_name", "shop_contact")},
+        **{name: catalogue.setting(session(), name) for name in OF_WORDS},
         **(vars(place) if place else {}),
         DARK_BAY: "1" if has_dark_bay() else "0",
         "people": shop_people(),
