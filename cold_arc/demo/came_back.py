@@ -17,6 +17,7 @@ from cold_arc.core.job.entries.fit import Clocked
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.prove import NotOnCar
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.demo.shelf import SHELF
@@ -62,9 +63,11 @@ def last_season(session: Session) -> None:
     for bulb in bulbs:
         story.add(Clocked(1.0, "1 cw"), bulb)
     story.finish(Stage.FIT)
+    for function in ("fog", "drl"):
+        story.add(NotOnCar(function))
     story.prove("open", ["low"])
     story.close_up()
-    story.prove("closed", ["low", "high", "turn", "position", "marker", "hazard", "fog", "drl"])
+    story.prove("closed", ["low", "high", "turn", "position", "marker", "hazard"])
     story.finish(Stage.PROVE)
     story.add(Readied(tuple(CHECKS)), *low)
     for beam, left in zip(low, (-0.0124, -0.0119), strict=True):

@@ -56,6 +56,20 @@ def test_the_customer_s_says_what_the_page_says(demo):
     assert "This record, unchanged since" in demo.get(f"/check?code={code}")
 
 
+def test_the_workshop_s_says_how_it_was_done(demo):
+    reader, _ = pdf(demo, "workshop", "a4")
+    text = " ".join(" ".join(page.extract_text() for page in reader.pages).split())
+    for heading, row in {
+        "Wiring, battery to lamp": "Sableline H7 slim",
+        "Fasteners": "2 bolt M6",
+        "Adjusters": "1.5 turns",
+        "Time": "Hands: ",
+        "Who": "Chosen by: Ines Corvane",
+    }.items():
+        assert row in text.partition(heading)[2], heading
+    assert "Class B" in text.partition("Every reading")[2] or "class b" in text.lower()
+
+
 def test_the_workshop_s_holds_the_whole_record_over_its_pages(demo):
     reader, _ = pdf(demo, "workshop", "a4")
     assert len(reader.pages) > 2

@@ -14,24 +14,18 @@ from flask import Blueprint, Response, abort
 
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding
-from cold_arc.core.job.entries.fit import Clocked, Pictured
+from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver
-from cold_arc.core.job.entries.kind import PHASES
-from cold_arc.core.job.settled import time_taken
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.comparing import Gain
-from cold_arc.core.metering.readings import WallReading, words
+from cold_arc.core.metering.readings import words
 from cold_arc.core.references import say
 from cold_arc.core.units import (
     say_candela,
-    say_clock_angle,
     say_degrees,
     say_distance,
-    say_lux,
-    say_mm,
     say_percent,
     say_slope,
-    say_volts,
 )
 from cold_arc.formats.document import (
     PAPERS,
@@ -46,14 +40,14 @@ from cold_arc.formats.document import (
 )
 from cold_arc.store import catalogue, pictures
 from cold_arc.web.forms.fields import unit_system
-from cold_arc.web.job.history import history
 from cold_arc.web.job.proof import Stamp, stamp_of
 from cold_arc.web.job.sheet import BeamRow, CustomerSheet, SheetBeam, SheetPair, SocketRow
 from cold_arc.web.job.stage_page import open_stage
+from cold_arc.web.job.workshop import workshop_parts
 from cold_arc.web.parts.wall import Wall
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
-from cold_arc.web.shell.filters import say_date, say_moment
+from cold_arc.web.shell.filters import say_date
 from cold_arc.web.shell.signing_key import as_signed
 
 bp = Blueprint("documents", __name__)
@@ -278,54 +272,7 @@ def workshop(sheet: CustomerSheet) -> Document:
 
 def _workshop(sheet: CustomerSheet) -> Iterator[DocumentPart]:
     yield from _customer(sheet)
-    yield DocumentPart("Every reading", (_readings(sheet),) if _read(sheet) else ())
-    taken = time_taken(sheet.record)
-    yield DocumentPart("Time", (taken.words,) if taken else ())
-    clocked = tuple(_clockings(sheet))
-    yield DocumentPart("Clocking", clocked)
-    job = sheet.page.job
-    lines = reversed(history(job, len(job.entries)))
-    rows = tuple(
-        (say_moment(line.at), f"{line.text}{' (undone)' if line.undone else ''}", line.about)
-        for line in lines
-    )
-    yield DocumentPart("The record", (TableOf(("When", "What", "Of"), rows),))
-
-
-def _read(sheet: CustomerSheet) -> list[tuple[str, ...]]:
-    record = sheet.record
-    return [
-        _reading(f"{sheet.page.progress.words(beam)}, {phase}", beam.function.value, reading)
-        for beam in record.road_beams
-        for phase in PHASES
-        for reading in record.readings(beam, phase).values()
-    ]
-
-
-def _reading(name: str, function: str, reading: WallReading) -> tuple[str, ...]:
-    at = say_distance(reading.distance_m, unit_system())
-    return (
-        f"{name}: {words(reading.point, function)}",
-        say_lux(reading.lux),
-        say_candela(reading.candela),
-        f"{say_volts(reading.volts)} at {at}",
-        f"± {say_percent(reading.spread)}" if reading.spread else "",
-    )
-
-
-def _readings(sheet: CustomerSheet) -> TableOf:
-    head = ("Place", "Read", "Candela", "Supply, wall", "Spread")
-    return TableOf(head, tuple(_read(sheet)))
-
-
-def _clockings(sheet: CustomerSheet) -> Iterator[str]:
-    for key in sheet.record.sockets:
-        for clocked in sheet.record.all(Clocked, key):
-            deep = f", chips {say_mm(clocked.depth_mm)} above the plane" if clocked.depth_mm else ""
-            yield (
-                f"**{sheet.page.progress.words(key)}**: stopped "
-                f"{say_clock_angle(clocked.stopped_deg)}{deep}"
-            )
+    yield from workshop_parts(sheet)
 
 
 def card(sheet: CustomerSheet) -> Document:

@@ -50,7 +50,7 @@ class HandOverForm(FlaskForm):
     warranty_end = DateField("Warranty ends", [Optional()])
     switching = TextAreaField("Switching, changed", [Length(max=300)])
     note = TextAreaField("What to watch, notes", [Length(max=500)])
-    asked = fields.number("Price asked, with taxes", 0, HIGHEST_PRICE, required=False)
+    asked = fields.number("Asked, with taxes", 0, HIGHEST_PRICE, required=False)
     marks = StringField("Approval marks read on the new lamps", [Length(max=120)])
 
     def validate_recheck(self, field: Field) -> None:
