@@ -39,7 +39,7 @@ def workshop_parts(sheet: CustomerSheet) -> Iterator[DocumentPart]:
     """Each part that has anything to say."""
     tables: dict[str, tuple[tuple[str, ...], Iterable[tuple[str, ...]]]] = {
         "Every reading": (
-            ("Place", "Read", "Candela", "Supply, wall", "Meter, lens", "Spread"),
+            ("Place", "Read", "Candela", "Supply, wall", "Meter, lens"),
             _readings(sheet),
         ),
         "Wiring, battery to lamp": (("Lamp", "Part", "Says", "Mind"), _wiring(sheet)),
@@ -67,13 +67,13 @@ def _readings(sheet: CustomerSheet) -> Iterator[tuple[str, ...]]:
 
 def _reading(name: str, reading: WallReading) -> tuple[str, ...]:
     at = say_distance(reading.distance_m, unit_system())
+    spread = f" ± {say_percent(reading.spread)}" if reading.spread else ""
     return (
         name,
-        say_lux(reading.lux),
+        f"{say_lux(reading.lux)}{spread}",
         say_candela(reading.candela),
         f"{say_volts(reading.volts)} at {at}",
         f"{reading.meter_class.label}, lens {LENSES[reading.lens].lower()}",
-        f"± {say_percent(reading.spread)}" if reading.spread else "",
     )
 
 
