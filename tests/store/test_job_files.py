@@ -15,7 +15,7 @@ from cold_arc.core.car.lamps import Drive, Side
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.stages import Stage
-from cold_arc.store import chain, jobs, pictures
+from cold_arc.store import chain, job_files, jobs, pictures
 from cold_arc.store.database import FILE_NAME, open_database
 
 LEFT = SocketKey("headlamp", 1, Side.LEFT)
@@ -139,3 +139,26 @@ def test_jobs_are_named_by_reference(shops, tmp_path):
     assert code == 1
     assert "No job has the reference Z-9." in err
     assert shops("two", "import", tmp_path / "missing.zip")[0] == 1
+
+
+def test_taking_in_that_is_stopped_leaves_nothing_behind(shops, tmp_path, monkeypatch):
+    for _ in range(3):
+        opened(tmp_path)
+    file = tmp_path / "jobs.zip"
+    shops("one", "export", "--to", file)
+    taken, take_in = [], job_files.take_in
+
+    def stopped(*given):
+        for each in take_in(*given):
+            taken.append(each)
+            if len(taken) == 2:
+                raise KeyboardInterrupt
+            yield each
+
+    monkeypatch.setattr(job_files, "take_in", stopped)
+    with pytest.raises(KeyboardInterrupt):
+        shops("two", "import", file)
+    with within(tmp_path, "two") as session:
+        assert job_files.numbers_of(session, ()) == []
+    monkeypatch.setattr(job_files, "take_in", take_in)
+    assert carried(shops, tmp_path) == ["new"] * 3
