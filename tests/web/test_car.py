@@ -115,6 +115,11 @@ def test_nothing_comes_back_that_was_not_here(shop):
     shop.post("/jobs/9/again", 404, visit="recheck")
     booked(shop)
     shop.post("/jobs/1/again", 404, visit="party")
+    assert "It has not left yet" in shop.post("/jobs/1/again", visit="recheck")
+    page = shop.get("/jobs/1/car")
+    assert "It is here now: A-1" in page
+    assert "Book the re-check" not in page
+    shop.get("/jobs/2/car", 404)
     shop.get("/jobs/9/car", 404)
 
 
@@ -139,6 +144,8 @@ def test_hours_are_read_as_they_are_typed_and_turn_light_into_fade(demo, left):
 def test_identification_survives_a_visit(shop):
     shop.post("/jobs/new", **BOOKING)
     shop.post("/jobs/1/all/book-in", **identification())
+    with open_database(shop.folder).begin() as session:
+        jobs.set_closed(session, 1, True)
     shop.post("/jobs/1/again", visit="work")
     record = record_of(shop, 2)
     assert [record.base(key).name for key in record.sockets] == ["H7", "H7"]

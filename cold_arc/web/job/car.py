@@ -107,9 +107,12 @@ def _render(visits: list[CarVisit], here: CarVisit, form: ClaimForm | None) -> R
 @bp.post("/jobs/<int:job_id>/again")
 def again(job_id: int) -> ResponseReturnValue:
     """Books the car in again, for more work or to look at what was done."""
-    visit = request.form.get("visit", "")
-    if visit not in VISITS or jobs.load(session(), job_id) is None:
+    visit, job = request.form.get("visit", ""), jobs.load(session(), job_id)
+    if visit not in VISITS or job is None:
         abort(404)
+    if job.closed_at is None:
+        flash("It has not left yet: hand it over first.")
+        return redirect(url_for("car.page", job_id=job_id), 303)
     number = cars.come_back(writable(), job_id, visit)
     writable().commit()
     flash("Booked in with what is known of the car; nothing of it is asked again.")
