@@ -27,7 +27,7 @@ from cold_arc.core.wallphoto.isolux import LuxReading
 from cold_arc.core.wallphoto.merging import in_order, picture_of
 from cold_arc.core.wallphoto.picture import PhotoUnusableError
 from cold_arc.formats import fitted_lamp
-from cold_arc.formats.light_maps import ENDINGS, read_map
+from cold_arc.formats.light_maps import ENDINGS, read_map, write_map
 from cold_arc.formats.photo import PhotoError, read_pixels
 from cold_arc.formats.photometric import MalformedFileError
 
@@ -70,6 +70,9 @@ def _parser(commands: Any, name: str, words: str, run: Any) -> argparse.Argument
         metavar="LX @ X, Y",
         help="one reading of a meter and where on the wall, cm right of the lamp's centre line and "
         "up from the floor, like “236 lx @ 0, 64”",
+    )
+    parser.add_argument(
+        "--save-map", type=Path, metavar="map.json", help=f"keep the map: {', '.join(ENDINGS)}"
     )
     parser.add_argument("--json", action="store_true", help="print one JSON object")
     parser.set_defaults(run=run)
@@ -156,6 +159,17 @@ def _lamp_words(summary: dict[str, Any]) -> str:
 
 
 def _map(options: argparse.Namespace, setup: SetUp) -> LightMap:
+    """The map of what was given, kept where that is asked."""
+    ending = options.save_map.suffix.lower() if options.save_map else ""
+    if options.save_map and ending not in ENDINGS:
+        raise ValueError(f"--save-map: the ending must be one of {', '.join(ENDINGS)}.")
+    light = _map_of(options, setup)
+    if options.save_map:
+        options.save_map.write_bytes(write_map(light, ending, options.picture[0].stem))
+    return light
+
+
+def _map_of(options: argparse.Namespace, setup: SetUp) -> LightMap:
     """The map of what was given: a file's, or photographs'."""
     first = options.picture[0]
     ending = first.suffix.lower()

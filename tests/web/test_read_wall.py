@@ -20,6 +20,7 @@ from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead, housing_r
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import measuring, wall_reading
 from cold_arc.devices.wall_camera import Shot, before_the_wall, photograph
+from cold_arc.formats.light_maps import read_map
 from cold_arc.store import jobs
 from cold_arc.store.database import open_database
 from cold_arc.web.job.sheet import CustomerSheet
@@ -91,6 +92,12 @@ def test_a_housing_is_read_kept_predicted_in_and_the_turned_bulb_is_told(demo):
     true = drawn_lamp(present, 5)
     page = pictured(demo, true.beam(present), "found")
     assert "Keep it with this lamp" in waited(demo, page)
+    saved = demo.http.get(page.replace("/read", "/map.json"))
+    light = read_map(saved.data, ".json")
+    assert light.known.sum() > 100
+    for ending in ("csv", "ies", "ldt"):
+        answer = demo.http.get(page.replace("/read", f"/map.{ending}"))
+        assert answer.status_code == (200 if light.absolute or ending == "csv" else 404), ending
     assert not kept(demo, HousingRead)  # nothing is recorded before somebody says so
     assert "Kept with this lamp" in demo.post(page, do="keep")
     (read,) = kept(demo, HousingRead)

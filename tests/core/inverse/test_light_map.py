@@ -1,5 +1,7 @@
 """The map of light: closed forms, and no light lost between a photograph and its map."""
 
+import json
+
 import numpy as np
 import pytest
 
@@ -7,13 +9,13 @@ from cold_arc.core.beam import derived
 from cold_arc.core.beam.given import given_beam
 from cold_arc.core.beam.model import GRID
 from cold_arc.core.beam.report import beam_of
-from cold_arc.core.inverse.light_map import H_CELL, V_CELL, of_beam, of_picture
+from cold_arc.core.inverse.light_map import H_CELL, V_CELL, LightMap, of_beam, of_picture
 from cold_arc.core.wallphoto.directions import Subject
 from cold_arc.core.wallphoto.isolux import LuxReading
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, light_of
 from cold_arc.devices.wall_camera import Shot, before_the_wall, photograph
 from cold_arc.formats import table
-from cold_arc.formats.light_maps import read_map
+from cold_arc.formats.light_maps import ENDINGS, WHOLE, read_map, write_map
 from cold_arc.formats.photometric import MalformedFileError
 from tests.core.inverse.lamps import OWN
 
@@ -104,3 +106,42 @@ def test_a_table_of_darkness_tells_no_lamp():
     rows = "".join(f"{h},{v},0\n" for h in range(-20, 21) for v in range(-8, 6))
     with pytest.raises(ValueError, match="too little"):
         read_map(("h_deg,v_deg,cd\n" + rows).encode(), ".csv")
+
+
+@pytest.mark.parametrize("ending", ENDINGS)
+@pytest.mark.parametrize("absolute", [True, False])
+def test_a_map_is_read_as_it_was_written(ending, absolute):
+    """JSON and CSV hold light, what was seen, and whether it is in candela. IES and EULUMDAT hold
+    candela alone: what was seen is the rectangle about it."""
+    full = of_beam(beam_of(OWN))
+    known = full.known & (np.abs(full.h) < 12)[None, :] & (full.v > -6)[:, None]
+    known[20:22, 18:20] = False
+    light = LightMap(full.h, full.v, full.candela, known, absolute)
+    if ending not in WHOLE and not absolute:
+        with pytest.raises(ValueError, match="no candela"):
+            write_map(light, ending, "A-1")
+        return
+    again = read_map(write_map(light, ending, "A-1"), ending)
+    both = known & again.known & (light.candela > 0.1 * light.peak)
+    if ending in WHOLE:
+        assert (again.known == known).all()
+        assert np.allclose(again.candela, light.candela, rtol=1e-5)
+        assert again.absolute is absolute
+    assert both.sum() > 20
+    assert np.median(np.abs(again.candela[both] / light.candela[both] - 1)) < 0.03
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        (lambda plain: plain | {"format": "other"}, "no map is told"),
+        (lambda plain: plain | {"h_deg": plain["h_deg"][1:]}, "other cells"),
+        (lambda plain: plain | {"cd": plain["cd"][1:]}, "not whole"),
+        (lambda plain: plain | {"known": plain["known"][1:]}, "not whole"),
+        (lambda plain: plain | {"cd": [[-1.0 for _ in row] for row in plain["cd"]]}, "can't be"),
+    ],
+)
+def test_a_map_that_is_none_is_refused(change, words):
+    written = json.loads(write_map(of_beam(beam_of(OWN)), ".json", ""))
+    with pytest.raises(MalformedFileError, match=words):
+        read_map(json.dumps(change(written)).encode(), ".json")

@@ -6,11 +6,12 @@ The computation runs beside the pages; what it says is recorded when somebody ke
 
 from __future__ import annotations
 
+import io
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 import numpy as np
-from flask import Blueprint, abort, current_app, redirect, request, url_for
+from flask import Blueprint, abort, current_app, redirect, request, send_file, url_for
 from flask.typing import ResponseReturnValue
 from werkzeug.wrappers import Response
 
@@ -28,6 +29,7 @@ from cold_arc.core.references import MODEL
 from cold_arc.core.units import say_degrees, say_mm, say_number, say_percent
 from cold_arc.core.wallphoto.directions import plan_frame
 from cold_arc.core.work import clocking
+from cold_arc.formats.light_maps import endings_for, write_map
 from cold_arc.formats.picture import Frame, LampAxis
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.aim import wall_photos
@@ -134,6 +136,20 @@ def page(job_id: int, scope: Scope, number: int) -> ResponseReturnValue:
     )
 
 
+@bp.get(
+    "/jobs/<int:job_id>/<scope:scope>/aim/photo/<int:number>/map.<any(json, csv, ies, ldt):ending>"
+)
+def light_map(job_id: int, scope: Scope, number: int, ending: str) -> Response:
+    """The light of a photograph that was read, as a file for other programs."""
+    reading = _photo_read(open_stage(job_id, scope, Stage.AIM), number)
+    if reading.answer is None or f".{ending}" not in endings_for(reading.answer.seen):
+        abort(404)
+    title = f"{reading.page.job.booking.reference} {reading.beam} {reading.photograph.phase}"
+    data = write_map(reading.answer.seen, f".{ending}", title)
+    name = f"{reading.beam}-{reading.photograph.phase}.{ending}"
+    return send_file(io.BytesIO(data), as_attachment=True, download_name=name)
+
+
 def _shown(reading: PhotoRead, here: str) -> dict[str, object]:
     """What the page shows."""
     read = reading.answer
@@ -148,6 +164,7 @@ def _shown(reading: PhotoRead, here: str) -> dict[str, object]:
         "rows": _rows(read.entry) if read else [],
         "dial": _dial(read),
         "phases": PHASES,
+        "map_endings": [ending[1:] for ending in endings_for(read.seen)] if read else [],
     }
 
 
