@@ -69,7 +69,8 @@ def come_back(session: Session, job_id: int, why: str) -> int:
     row = JobRow(opened_at=moment)
     session.add(row)
     session.flush()
-    booking = booked_again(left, why)
+    taken = {visit.booking.reference for visit in visits(session, job_id)}
+    booking = booked_again(left, why, taken)
     jobs.append_each(session, row.id, [(booking, ()), *carried(left, why)], moment)
     jobs.append(session, job_id, FollowedUp(why, booking.reference))
     return row.id

@@ -13,11 +13,16 @@ from collections.abc import Collection, Iterable, Iterator
 from contextlib import suppress
 from pathlib import Path
 
+from cold_arc.core.errors import ColdArcError
 from cold_arc.store.owned import OWNER_ONLY
 
 PICTURES = "pictures"
 # A file nobody refers to may be one whose job is just being written, for so long, s.
 LEFT_ALONE_S = 24 * 3600.0
+
+
+class ChangedError(ColdArcError, OSError):
+    """A file is not as it was put there; the message says how."""
 
 
 def path_of(folder: Path, digest: str) -> Path:
@@ -63,12 +68,25 @@ def read(folder: Path, digest: str) -> bytes | None:
     return None
 
 
-def fault(folder: Path, digest: str) -> str:
-    """What is wrong with a file: "missing", "changed", or ""."""
+def whole(folder: Path, digest: str) -> bytes:
+    """A file's bytes as they were put there; ChangedError, "missing" or "changed", where they are
+    not.
+    """
     data = read(folder, digest)
     if data is None:
-        return "missing"
-    return "" if hashlib.sha256(data).hexdigest() == digest else "changed"
+        raise ChangedError("missing")
+    if hashlib.sha256(data).hexdigest() != digest:
+        raise ChangedError("changed")
+    return data
+
+
+def fault(folder: Path, digest: str) -> str:
+    """What is wrong with a file: "missing", "changed", or ""."""
+    try:
+        whole(folder, digest)
+    except ChangedError as error:
+        return str(error)
+    return ""
 
 
 def remove(folder: Path, digests: Iterable[str]) -> None:
@@ -90,9 +108,17 @@ def carry(source: Path, target: Path, digests: Iterable[str]) -> None:
         try:
             os.link(old, part)
         except OSError:
-            shutil.copyfile(old, part)
-            part.chmod(OWNER_ONLY)
+            _copy(old, part)
         part.replace(new)
+
+
+def _copy(old: Path, new: Path) -> None:
+    """A file's copy, on the disk before this returns."""
+    opened = os.open(new, os.O_WRONLY | os.O_CREAT | os.O_EXCL, OWNER_ONLY)
+    with old.open("rb") as source, os.fdopen(opened, "wb") as to:
+        shutil.copyfileobj(source, to)
+        to.flush()
+        os.fsync(to.fileno())
 
 
 def sweep(folder: Path, wanted: Collection[str], left_alone_s: float = LEFT_ALONE_S) -> None:

@@ -86,11 +86,11 @@ def _row(job_id: int, number: int) -> Select[PictureRow]:
 
 
 def _whole(session: Session, row: PictureRow, digest: str) -> bytes:
-    wrong = picture_files.fault(_folder(session), digest)
-    data = picture_files.read(_folder(session), digest)
-    if wrong or data is None:
-        raise PictureMissingError(f"Picture {row.number} of job {row.job_id} is {wrong}.")
-    return data
+    try:
+        return picture_files.whole(_folder(session), digest)
+    except picture_files.ChangedError as error:
+        where = f"Picture {row.number} of job {row.job_id}"
+        raise PictureMissingError(f"{where} is {error}.") from error
 
 
 def picture(session: Session, job_id: int, number: int, small: bool) -> bytes | None:

@@ -123,6 +123,17 @@ def test_nothing_comes_back_that_was_not_here(shop):
     shop.get("/jobs/9/car", 404)
 
 
+def test_a_car_that_comes_again_and_again_has_references_of_its_own(demo, left):
+    for number, reference in ((left, "TL-287, re-check"), (left, "TL-287, re-check 2")):
+        new = again(demo, number, "recheck")
+        record = record_of(demo, new)
+        assert record.booking.reference == reference
+        with open_database(demo.folder).begin() as session:
+            jobs.set_closed(session, new, True)
+        taken = again(demo, new, "work")
+        assert record_of(demo, taken).booking.reference.startswith(f"{reference}, more work")
+
+
 def test_hours_are_read_as_they_are_typed_and_turn_light_into_fade(demo, left):
     new = again(demo, left, "recheck")
     assert "Hours lit" in demo.post(f"/jobs/{new}/hours", hours="many")

@@ -8,8 +8,9 @@ one is held against, and what takes lamps apart is left out.
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
+from itertools import count
 
 from cold_arc.core.car.front import BeamKey, Key, SocketKey
 from cold_arc.core.car.lamps import Holds, Optic, Present
@@ -56,13 +57,16 @@ class LeftJob:
 Carried = tuple[Payload, frozenset[Key]]
 
 
-def booked_again(left: LeftJob, visit: str) -> Booking:
-    """The booking of a car that comes back; what was wished and complained of was another
-    visit's."""
-    known = left.booking
-    ending = f", {VISITS[visit].lower()}"
-    reference = known.reference.partition(", re-check")[0][: LONGEST_REFERENCE - len(ending)]
-    return replace(known, reference=reference + ending, wishes=(), complaint="", due=None)
+def booked_again(left: LeftJob, visit: str, taken: Collection[str]) -> Booking:
+    """The booking of a car that comes back, under a reference none of those *taken*; what was
+    wished and complained of was another visit's.
+    """
+    known, word = left.booking, f", {VISITS[visit].lower()}"
+    first = known.reference.partition(word)[0]
+    endings = (f"{word} {number}" if number > 1 else word for number in count(1))
+    names = (first[: LONGEST_REFERENCE - len(ending)] + ending for ending in endings)
+    reference = next(name for name in names if name not in taken)
+    return replace(known, reference=reference, wishes=(), complaint="", due=None)
 
 
 def carried(left: LeftJob, visit: str) -> Iterator[Carried]:
