@@ -377,8 +377,10 @@ _RULES: tuple[Callable[[UnitCondition], Finding | None], ...] = (
 
 
 def faults(seen: UnitCondition) -> list[Finding]:
-    """What is wrong with a lamp as it was seen; not what the work on it needs or costs."""
-    of_lamp = (rule(seen) for rule in _RULES if rule not in (_finish, _tint, _room, _cost))
+    """What is wrong with a lamp as it was seen, or not as its maker's; not what the work on it
+    needs or costs.
+    """
+    of_lamp = (rule(seen) for rule in _RULES if rule not in (_finish, _room, _cost))
     return [finding for finding in of_lamp if finding and finding.level >= Level.CAUTION]
 
 

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
+from cold_arc.core.job.facts import USUAL_K
 from cold_arc.core.light import colour, filters
 from cold_arc.core.light_source import MOST_LM_PER_W, LightSource
 from cold_arc.core.references import PRACTICE, cite
@@ -85,6 +86,31 @@ def _through_tint(source: LightSource, setting: Setting) -> Iterator[Finding]:
         LEGAL.get(functions, "white"),
         "A warmer source, a clear cap or lens, or the lamp's own bulb." if level > 1 else "",
     )
+
+
+def own_through_tint(setting: Setting) -> list[Finding]:
+    """Where a lamp's own source, kept, gives no legal colour through its tinted glass; none where
+    it does, or its colour is not to be guessed.
+    """
+    tint = setting.condition.tint if setting.condition else filters.CLEAR
+    present, functions = setting.socket.present, setting.socket.functions
+    cct_k = USUAL_K.get(present) if present else None
+    if tint == filters.CLEAR or cct_k is None:
+        return []
+    point = filters.through(cct_k, tint, led=False)
+    if _is_legal(point, functions):
+        return []
+    return [
+        Finding(
+            Level.STOP,
+            f"Through the {filters.TINTS[tint].lower()} glass its own light is none the law has: "
+            f"{', '.join(colour.white_faults(*point))}.",
+            (*CHROMATICITY, *cite("cie-15 white LED spectra")),
+            _say_point(point),
+            LEGAL.get(functions, "white"),
+            "A clear cap or lens, whatever is fitted behind it.",
+        )
+    ]
 
 
 def _yellow(source: LightSource, functions: tuple[Function, ...]) -> Iterator[Finding]:

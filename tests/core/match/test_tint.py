@@ -7,9 +7,10 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.car.condition import as_new, findings
-from cold_arc.core.car.lamps import Function
+from cold_arc.core.car.lamps import Function, Present
 from cold_arc.core.findings import Level
 from cold_arc.core.match import judge
+from cold_arc.core.match.light import own_through_tint
 from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp, setup
 
 
@@ -62,3 +63,23 @@ def test_a_chrome_mirror_is_named_with_what_it_loses():
     assert any("Chrome" in f.text or "chrome" in f.text for f in findings(chrome))
     bright = replace(REFLECTOR, condition=replace(chrome, finish="silver"))
     assert setup(GOOD, bright).gain > 1 > setup(GOOD, replace(REFLECTOR, condition=chrome)).gain
+
+
+@pytest.mark.parametrize(
+    ("function", "present", "tint", "legal"),
+    [
+        (Function.LOW, Present.HALOGEN, "none", True),
+        (Function.LOW, Present.HALOGEN, "yellow", False),
+        (Function.FOG, Present.HALOGEN, "yellow", True),
+        (Function.LOW, Present.HID, "yellow", False),
+        (Function.LOW, Present.LED, "yellow", True),  # its colour is not to be guessed
+    ],
+)
+def test_a_lamps_own_light_through_its_glass_is_judged_where_it_is_kept(
+    function, present, tint, legal
+):
+    setting = tinted(lamp(function), tint)
+    setting = replace(setting, socket=replace(setting.socket, present=present))
+    judged = own_through_tint(setting)
+    assert (judged == []) is legal
+    assert all(finding.level is Level.STOP for finding in judged)
