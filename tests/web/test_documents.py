@@ -9,12 +9,18 @@ import pypdfium2
 import pytest
 
 from cold_arc.cli import main
+from cold_arc.core.car import front as fronts
 from cold_arc.core.car.front import parse_key
+from cold_arc.core.car.lamps import Function
+from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.metering.readings import WallReading
 from cold_arc.formats.document import PAPERS, Document, DocumentPart, TableOf, to_pdf
 from cold_arc.store import jobs
 from cold_arc.store.database import open_database
+from cold_arc.web.job import front_builder
+from tests.web.conftest import BOOKING
 
 KINDS = [("customer", "a4"), ("customer", "letter"), ("workshop", "a4"), ("card", "card")]
 
@@ -139,3 +145,20 @@ def test_the_command_writes_one(demo, tmp_path, monkeypatch, capsys):
     assert json.loads(capsys.readouterr().out)["bytes"] == to.stat().st_size
     assert main(["sheet", "none", "--to", str(to)]) == 1
     assert "No job has the reference none" in capsys.readouterr().err
+
+
+def test_a_beam_two_lamps_give_is_printed_once(shop):
+    made = fronts.made("four-round", [])
+    work = [str(key) for key in made.sockets()]
+    form = {"front": front_builder.write(made), "work": work}
+    shop.http.post("/jobs/new", data=BOOKING | form)
+    with open_database(shop.folder).begin() as session:
+        record = jobs.load(session, 1).record
+        high = next(key for key in record.road_beams if key.function is Function.HIGH)
+        assert len(record.givers(high)) == 2
+        for phase, lux in (("before", 200.0), ("after", 300.0)):
+            reading = WallReading("peak", lux, 10.0, 13.2)
+            jobs.append(session, 1, Read(phase, f"{lux}", reading), [high])
+    page = shop.get("/jobs/1/sheet")
+    assert page.count("High beam, measured") == 1
+    assert page.count("+50 %") == 1

@@ -216,13 +216,17 @@ class CustomerSheet:
 
     @cached_property
     def pairs(self) -> list[SheetPair]:
-        """What was done, by pairs of sockets."""
+        """What was done, by pairs of sockets; a beam that several give stands with the first."""
         rows = socket_rows(self.page)
-        names = dict.fromkeys(row.key.name for row in rows)
-        return [self._pair([row for row in rows if row.key.name == name]) for name in names]
+        by_name: dict[str, list[SocketRow]] = {}
+        for row in rows:
+            by_name.setdefault(row.key.name, []).append(row)
+        first = {beam.key: row.key.name for row in reversed(rows) for beam in row.beams}
+        return [self._pair(pair, first) for pair in by_name.values()]
 
-    def _pair(self, rows: list[SocketRow]) -> SheetPair:
-        shown = [beam for row in rows for beam in row.beams]
+    def _pair(self, rows: list[SocketRow], first: dict[BeamKey, str]) -> SheetPair:
+        mine = rows[0].key.name
+        shown = [beam for row in rows for beam in row.beams if first[beam.key] == mine]
         functions = dict.fromkeys(beam.key.function for beam in shown)
         return SheetPair(rows, [self._beam(function, shown) for function in functions])
 
