@@ -14,7 +14,7 @@ from scipy.special import erf
 from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.directions import Subject
 from cold_arc.core.wallphoto.measure import measure
-from cold_arc.core.wallphoto.picture import as_shown, light_of
+from cold_arc.core.wallphoto.picture import PhotoUnusableError, as_shown, light_of
 from tests.core.wallphoto.rendered import Trial, told
 
 SIZE, FOCAL_PX, DISTANCE_M, LAMP_M = (1600, 1200), 1350.0, 10.0, 0.7
@@ -85,19 +85,72 @@ def _directions():
     return np.degrees(h), height, (np.cos(h) * np.cos(rise)) ** 3
 
 
-def photographed(beam, random, blur_px=0.7, noise=0.004, clicked_px=0.5):
-    """Its pixels, and its marks as a hand clicks them."""
+def _both(lit, beam, across, height, left, random):
+    """The other lamp lit too, 1.2 m beside it, somewhat brighter or darker and higher or lower."""
+    aside = np.degrees(np.arctan(np.tan(np.radians(across)) + 1.2 / DISTANCE_M))
+    other = beam.light(aside, height + random.uniform(-0.1, 0.1)) * left
+    return lit + random.uniform(0.8, 1.2) * other
+
+
+def _bands(lit, beam, across, height, left, random):
+    """A lamp that pulses at 120 Hz under a rolling shutter: bands across the picture."""
+    rows = np.arange(SIZE[1])[:, None] / random.uniform(60, 240)
+    return lit * (1 + random.uniform(0.03, 0.12) * np.sin(2 * np.pi * (rows + random.random())))
+
+
+def _ribs(lit, beam, across, height, left, random):
+    """A ribbed door for a wall: upright ribs of some centimetres."""
+    at_m = DISTANCE_M * np.tan(np.radians(across))
+    ribs = np.sin(2 * np.pi * at_m / random.uniform(0.04, 0.12))
+    return lit * (1 + random.uniform(0.05, 0.2) * ribs)
+
+
+def _haze(lit, beam, across, height, left, random):
+    """A hazed lens: some of the light a wide glow."""
+    share = random.uniform(0.03, 0.12)
+    return (1 - share) * lit + share * ndimage.gaussian_filter(lit, 60)
+
+
+# What spoils the light on the wall, by its name; a telephone's tone curve and a picture upright
+# spoil the picture itself.
+SPOILT = {"both lamps lit": _both, "120 Hz bands": _bands, "ribbed wall": _ribs, "haze": _haze}
+TONE, UPRIGHT, SOFT = "tone curve", "portrait", "soft edge"
+CONDITIONS = ("", TONE, UPRIGHT, SOFT, *SPOILT)
+
+
+def _toned(pixels, random):
+    """A telephone's own curve over the picture: shadows and lights pressed together."""
+    shown = pixels / 255.0
+    curve = shown * shown * (3 - 2 * shown)
+    share = random.uniform(0.2, 0.6)
+    return np.uint8(np.round(255 * ((1 - share) * shown + share * curve)))
+
+
+def _upright(pixels, marks):
+    """The picture turned a quarter anticlockwise, its marks with it."""
+    last = pixels.shape[1] - 1
+    turned = [PhotoMark((mark.px[1], last - mark.px[0]), mark.wall_cm) for mark in marks]
+    return np.ascontiguousarray(np.rot90(pixels)), turned
+
+
+def photographed(beam, random, blur_px=0.7, noise=0.004, clicked_px=0.5, condition=""):
+    """Its pixels, and its marks as a hand clicks them; *condition*: one of CONDITIONS."""
     across, height, left = _directions()
     lit = beam.light(across, height) * left
+    if condition in SPOILT:
+        lit = SPOILT[condition](lit, beam, across, height, left, random)
     shown = (0.85 * lit / lit.max() + 0.002).astype(np.float32)
     tint = np.array([1, 0.97, 0.9], dtype=np.float32)
     light = ndimage.gaussian_filter(shown, blur_px)[..., None] * tint
     grain = random.standard_normal(light.shape, dtype=np.float32)
     pixels = as_shown(light + np.float32(noise) * grain)
-    return pixels, [
+    marks = [
         _mark(at, _axes(), (np.array(SIZE) - 1) / 2, random.normal(0, clicked_px, 2))
         for at in MARKS_CM
     ]
+    if condition == UPRIGHT:
+        return _upright(pixels, marks)
+    return (_toned(pixels, random) if condition == TONE else pixels), marks
 
 
 def _mark(at, axes, middle, off):
@@ -107,9 +160,9 @@ def _mark(at, axes, middle, off):
     return PhotoMark((float(px[0]), float(px[1])), (float(at[0]), float(at[1])))
 
 
-def drawn_trials(count, seed):
-    """Random beams drawn by formula, photographed, measured, and held against the lines they were
-    drawn along.
+def drawn_trials(count, seed, condition=""):
+    """Random beams drawn by formula, photographed under a *condition*, measured, and held against
+    the lines they were drawn along; those refused as unusable are left out.
     """
     random = np.random.default_rng(seed)
     for _ in range(count):
@@ -118,14 +171,16 @@ def drawn_trials(count, seed):
             random.uniform(-1.2, 1.2),
             ("kink", "step", "flat")[random.integers(3)],
             random.uniform(-1.5, 1.5),
-            random.uniform(0.01, 0.06),
+            random.uniform(0.1, 0.3) if condition == SOFT else random.uniform(0.01, 0.06),
             random.uniform(0.0, 0.02),
             ("right", "left")[random.integers(2)],
         )
-        pixels, marks = photographed(
-            beam, random, random.uniform(0.4, 1.5), random.uniform(0.001, 0.006)
-        )
-        found = measure(light_of(pixels), marks, beam.subject)
+        blur_px, noise = random.uniform(0.4, 1.5), random.uniform(0.001, 0.006)
+        pixels, marks = photographed(beam, random, blur_px, noise, condition=condition)
+        try:
+            found = measure(light_of(pixels), marks, beam.subject)
+        except PhotoUnusableError:
+            continue
         truth = {"cutoff_v_deg": beam.cut, "roll_deg": beam.roll, "elbow_h_deg": beam.elbow}
         truth["elbow_v_deg"] = beam.cut + np.tan(np.radians(beam.roll)) * beam.elbow
         figures = told(found)

@@ -1,0 +1,19 @@
+"""Photographs as telephones take them: what is stated of the cut-off holds under each condition but
+with both lamps lit, which docs/accuracy.md says."""
+
+import pytest
+
+from tests.core.wallphoto.drawn import CONDITIONS, drawn_trials
+from tests.thorough import THOROUGH
+
+HOLD = [name for name in CONDITIONS if name != "both lamps lit"]
+
+
+@pytest.mark.parametrize("condition", HOLD)
+def test_what_is_stated_of_the_cut_off_holds(condition):
+    count = 20 if THOROUGH else 2
+    done = list(drawn_trials(count, 20_261_201, condition))
+    assert len(done) >= 0.8 * count
+    name = "cutoff_v_deg"
+    held = sum(abs(trial.errors[name]) <= trial.stated[name] for trial in done)
+    assert held >= 0.9 * len(done)
