@@ -22,7 +22,7 @@ LENS_K1, COVER = 0.02, 2.0
 METHOD_DEG = {
     "cutoff_v_deg": 0.007,
     "roll_deg": 0.0545,
-    "elbow_h_deg": 0.0198,
+    "elbow_h_deg": 0.028,
     "elbow_v_deg": 0.0066,
     "hot_spot_h_deg": 0.019,
     "hot_spot_v_deg": 0.0075,

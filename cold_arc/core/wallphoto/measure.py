@@ -34,8 +34,9 @@ SHARP_AT_DEG = 2.5
 # What a usual telephone's lens and its pixels blur, pixels; how far columns lend to their
 # neighbours, degrees (own).
 BLUR_PX, ACROSS_DEG = 0.8, 0.2
-# What a blur carries up.
-READ_UP = ("cutoff_v_deg", "elbow_v_deg")
+# By how much a soft edge widens each figure, of how far the schools read it apart: heights in full;
+# tilt and elbow as drawn photographs left them (own; docs/accuracy.md).
+SOFTENED = {"cutoff_v_deg": 1.0, "elbow_v_deg": 1.0, "roll_deg": 1.8, "elbow_h_deg": 0.4}
 # Where stray light is looked for: degrees above the cut-off and off the middle on the flat side
 # (own; B50L is in it).
 STRAY_ABOVE_DEG, STRAY_AT_DEG = (0.5, 2.0), (1.0, 5.0)
@@ -116,7 +117,11 @@ def measure(
         if not sharp_by(picture, marks, soft.steep_deg * _a_degree_px(camera, subject)):
             warnings = (_blur_words(soft), *warnings)
         apart_deg = soft.schools.spread_deg
-        worth |= {name: math.hypot(worth[name], apart_deg) for name in READ_UP if name in worth}
+        worth |= {
+            name: math.hypot(worth[name], share * apart_deg)
+            for name, share in SOFTENED.items()
+            if name in worth
+        }
         measured = replace(measured, schools=soft.schools)
     brightest = peak_cd(wall, subject, lux_a_light(picture, camera, lux))
     return replace(measured, uncertainty=worth, warnings=warnings, peak_cd=brightest)
