@@ -91,10 +91,46 @@ def _write_job(
         "entries": [_plain_entry(entry) for entry in job.entries],
         "chain": [_plain_link(link) for link in job.links],
         "pictures": described,
+        **job.carried.get("job", {}),
     }
+    for place, more in _of_entries(job.carried):
+        plain["entries"][place] |= more
     target.writestr(f"{folder}/job.json", json.dumps(plain, indent=1))
     for name, data in beside.items():
         target.writestr(f"{folder}/{name}", data)
+
+
+# What of a newer version is carried on at most, characters.
+MOST_CARRIED = 100_000
+
+
+def _of_entries(carried: Mapping[str, Any]) -> Iterator[tuple[int, dict[str, Any]]]:
+    """What is carried of entries, by their place from 0."""
+    for name, more in carried.items():
+        word, _, place = name.partition(" ")
+        if word == "entry":
+            yield int(place) - 1, more
+
+
+def _carried(plain: dict[str, Any]) -> dict[str, Any]:
+    """The fields this version does not know, by where they stand; JobFileError for more of them
+    than are carried.
+    """
+    known = schema()["properties"]
+    of_entry = known["entries"]["items"]["properties"]
+    more = {"job": _unknown(plain, known)}
+    more |= {
+        f"entry {place}": _unknown(entry, of_entry)
+        for place, entry in enumerate(plain["entries"], 1)
+    }
+    carried = {name: fields for name, fields in more.items() if fields}
+    if len(json.dumps(carried)) > MOST_CARRIED:
+        raise JobFileError("The file holds more of a newer version than is carried on.")
+    return carried
+
+
+def _unknown(plain: dict[str, Any], known: Mapping[str, Any]) -> dict[str, Any]:
+    return {name: value for name, value in plain.items() if name not in known}
 
 
 def _plain_entry(entry: FiledEntry) -> dict[str, Any]:
@@ -321,7 +357,7 @@ def _read_job(source: zipfile.ZipFile, folder: str) -> FiledJob:
         for picture in plain["pictures"]:
             yield _picture(source, folder, picture)
 
-    return FiledJob(opened, closed, entries, links, numbers, pictures)
+    return FiledJob(opened, closed, entries, links, numbers, pictures, _carried(plain))
 
 
 def _picture(source: zipfile.ZipFile, folder: str, plain: dict[str, Any]) -> FiledPicture:

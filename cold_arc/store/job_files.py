@@ -67,6 +67,7 @@ def filed(session: Session, job_id: int) -> FiledJob:
         job.closed_at,
         tuple(FiledEntry(content, undone[number]) for number, content, _ in stored),
         tuple(chain.links(session, job_id, stored)),
+        carried=session.get_one(JobRow, job_id).carried or {},
         pictures=parts,
     )
 
@@ -130,7 +131,7 @@ def _taken(session: Session, job: FiledJob, incoming: Incoming) -> Incoming:
     if row is None:
         row = JobRow(opened_at=job.opened_at)
         session.add(row)
-    row.closed_at = job.closed_at
+    row.closed_at, row.carried = job.closed_at, dict(job.carried) or None
     session.flush()
     _put_record(session, row.id, job)
     _put_pictures(session, row.id, job.pictures())

@@ -74,8 +74,9 @@ class Model(DeclarativeBase):
 class JobRow(Model):
     """One job: a car's visit; *starts*: the day it is worked on. *vin* and *plate*: what the car is
     known again by, as compared; *recheck*: the day it is to come back, None once it did;
-    *warranty_end* of its parts. *board* keeps what the board shows of it, *words* what it is found
-    by; None until worked out anew."""
+    *warranty_end* of its parts; *carried*: what a file of a newer version said of it besides.
+    *board* keeps what the board shows of it, *words* what it is found by; None until worked out
+    anew."""
 
     __tablename__ = "jobs"
     __table_args__ = (
@@ -98,6 +99,7 @@ class JobRow(Model):
     plate: Mapped[str | None] = mapped_column(String(15))
     recheck: Mapped[dt.date | None]
     warranty_end: Mapped[dt.date | None]
+    carried: Mapped[dict[str, Any] | None]
     board: Mapped[dict[str, Any] | None]
     words: Mapped[str | None]
     entries: Mapped[list[EntryRow]] = relationship(order_by="EntryRow.id", back_populates="job")

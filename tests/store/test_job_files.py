@@ -162,3 +162,37 @@ def test_taking_in_that_is_stopped_leaves_nothing_behind(shops, tmp_path, monkey
         assert job_files.numbers_of(session, ()) == []
     monkeypatch.setattr(job_files, "take_in", take_in)
     assert carried(shops, tmp_path) == ["new"] * 3
+
+
+def test_what_a_newer_version_says_besides_is_carried_on(shops, tmp_path):
+    opened(tmp_path)
+    file, newer, again = (tmp_path / name for name in ("a.zip", "newer.zip", "again.zip"))
+    shops("one", "export", "--to", file)
+    with zipfile.ZipFile(file) as source, zipfile.ZipFile(newer, "w") as to:
+        for name in source.namelist():
+            data = source.read(name)
+            if name.endswith("job.json"):
+                plain = json.loads(data)
+                plain["mood"] = {"of": ["tomorrow", 1.5]}
+                plain["entries"][2]["weight"] = 7
+                data = json.dumps(plain)
+            to.writestr(name, data)
+    assert shops("two", "import", newer)[0] == 0
+    shops("two", "export", "--to", again)
+    with zipfile.ZipFile(newer) as one, zipfile.ZipFile(again) as two:
+        name = next(name for name in one.namelist() if name.endswith("job.json"))
+        assert json.loads(one.read(name)) == json.loads(two.read(name))
+
+
+def test_more_of_a_newer_version_than_is_carried_is_refused(shops, tmp_path):
+    opened(tmp_path)
+    file, newer = tmp_path / "a.zip", tmp_path / "newer.zip"
+    shops("one", "export", "--to", file)
+    with zipfile.ZipFile(file) as source, zipfile.ZipFile(newer, "w") as to:
+        for name in source.namelist():
+            data = source.read(name)
+            if name.endswith("job.json"):
+                data = json.dumps(json.loads(data) | {"mood": "x" * 100_001})
+            to.writestr(name, data)
+    code, _, wrong = shops("two", "import", newer)
+    assert (code, "more of a newer version" in wrong) == (1, True)

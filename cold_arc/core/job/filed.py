@@ -6,6 +6,7 @@ import datetime as dt
 import json
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
+from typing import Any
 
 from cold_arc.core.errors import ColdArcError
 from cold_arc.core.job import chain, plausible
@@ -39,7 +40,8 @@ class FiledEntry:
 @dataclass(frozen=True)
 class FiledJob:
     """A job: when it was opened and closed, its entries and its chain; its pictures, read one after
-    the other when asked for.
+    the other when asked for. *carried*: fields of a newer version, by where they stand: "job", or
+    "entry N" with N from 1; kept as they are.
     """
 
     opened_at: dt.datetime
@@ -48,6 +50,7 @@ class FiledJob:
     links: tuple[Link, ...]
     picture_numbers: tuple[int, ...] = ()
     pictures: Callable[[], Iterator[FiledPicture]] = field(default=lambda: iter(()), compare=False)
+    carried: Mapping[str, Any] = field(default_factory=dict)
 
     def booking(self) -> Booking:
         """The booking it was founded with; FiledJobError where its chain does not hold, or it

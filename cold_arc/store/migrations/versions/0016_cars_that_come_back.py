@@ -1,5 +1,6 @@
 """What a car is known again by, when it is to come back and when its warranty ends: of jobs handed
-over, as their sheet says. Claims are found by an index of their own.
+over, as their sheet says. Claims are found by an index of their own. What a file of a newer version
+said of a job besides is carried on.
 """
 
 import sqlalchemy as sa
@@ -15,6 +16,7 @@ def upgrade() -> None:
     op.add_column("jobs", sa.Column("plate", sa.String(15)))
     op.add_column("jobs", sa.Column("recheck", sa.Date()))
     op.add_column("jobs", sa.Column("warranty_end", sa.Date()))
+    op.add_column("jobs", sa.Column("carried", sa.JSON()))
     for name in COLUMNS:
         op.create_index(f"ix_jobs_{name}", "jobs", [name])
     op.execute("CREATE INDEX ix_entries_claimed ON entries (kind) WHERE kind = 'claimed'")
@@ -27,6 +29,7 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
+    op.drop_column("jobs", "carried")
     op.drop_index("ix_entries_claimed", "entries")
     for name in COLUMNS:
         op.drop_index(f"ix_jobs_{name}", "jobs")
