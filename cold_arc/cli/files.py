@@ -10,20 +10,18 @@ import argparse
 import json
 import os
 import sys
-from collections.abc import Iterator, Mapping
 from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 from cold_arc.cli.folder import shop_folder
-from cold_arc.core.job.filed import FiledJob
 from cold_arc.core.job.tables import TABLES
 from cold_arc.core.units import say_count
 from cold_arc.formats import job_file, spreadsheet
 from cold_arc.store import job_files, jobs, shop_file
 from cold_arc.store import tables as store_tables
 from cold_arc.store.database import open_database, writing
-from cold_arc.web.job.files import WORDS, beside_of
+from cold_arc.web.job.files import WORDS, with_beside
 
 # Predicted beams take the model some tenths of a second each: a whole shop goes without.
 MOST_WITH_BEAMS = 20
@@ -57,17 +55,11 @@ def _export(options: argparse.Namespace) -> int:
         except KeyError as error:
             raise ValueError(f"No job has the reference {error.args[0]}.") from error
 
-        def each() -> Iterator[tuple[FiledJob, Mapping[str, bytes]]]:
-            for number in numbers:
-                job = jobs.load(session, number)
-                assert job is not None
-                with_beams = len(numbers) <= MOST_WITH_BEAMS
-                yield job_files.filed(session, number), beside_of(job, with_beams)
-
+        every = with_beside(session, numbers, len(numbers) <= MOST_WITH_BEAMS)
         try:
             with part.open("wb") as to:
                 shop = None if options.jobs else shop_file.filed_shop(session)
-                for done in job_file.write(to, each(), len(numbers), jobs.now(), shop):
+                for done in job_file.write(to, every, len(numbers), jobs.now(), shop):
                     _show(done, len(numbers))
             os.replace(part, options.to)
         finally:

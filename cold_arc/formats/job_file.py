@@ -16,6 +16,7 @@ import stat
 import zipfile
 import zlib
 from collections.abc import Iterable, Iterator, Mapping
+from contextlib import contextmanager
 from functools import cache
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -226,37 +227,36 @@ def schema() -> dict[str, Any]:
     }
 
 
-def read(path: Path) -> Iterator[FiledJob]:
-    """The jobs of a file, one after the other; JobFileError for what is none, or damaged."""
+@contextmanager
+def _opened(path: Path) -> Iterator[zipfile.ZipFile]:
+    """A file whose names were looked at; JobFileError for what is none, or damaged."""
     try:
         source = zipfile.ZipFile(path)
     except zipfile.BadZipFile as error:
         raise JobFileError(f"{path.name} is no job file, or is damaged: {error}.") from error
     with source:
         _look_at_names(source)
+        yield source
+
+
+def read(path: Path) -> Iterator[FiledJob]:
+    """The jobs of a file, one after the other; JobFileError for what is none, or damaged."""
+    with _opened(path) as source:
         for folder in _folders(source):
             yield _read_job(source, folder)
 
 
 def count(path: Path) -> int:
     """How many jobs a file holds; JobFileError as `read`."""
-    try:
-        with zipfile.ZipFile(path) as source:
-            return len(_folders(source))
-    except zipfile.BadZipFile as error:
-        raise JobFileError(f"{path.name} is no job file, or is damaged: {error}.") from error
+    with _opened(path) as source:
+        return len(_folders(source))
 
 
 def read_shop(path: Path) -> dict[str, Any] | None:
     """What a file holds of a shop besides its jobs; None where it holds nothing. JobFileError as
     `read`.
     """
-    try:
-        source = zipfile.ZipFile(path)
-    except zipfile.BadZipFile as error:
-        raise JobFileError(f"{path.name} is no job file, or is damaged: {error}.") from error
-    with source:
-        _look_at_names(source)
+    with _opened(path) as source:
         if SHOP not in source.namelist():
             return None
         plain = _table(source, SHOP)

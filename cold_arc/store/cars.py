@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 from collections.abc import Iterator
 
 from sqlalchemy import literal_column, or_, select
@@ -78,10 +77,10 @@ def come_back(session: Session, job_id: int, why: str) -> int:
 
 def claims_on(session: Session, source: str) -> list[Claimed]:
     """The claims that stand on one light source, by its name."""
-    return [claim for _, _, claim in claims(session) if claim.source == source]
+    return [claim for _, claim in claims(session) if claim.source == source]
 
 
-def claims(session: Session) -> Iterator[tuple[int, dt.datetime, Claimed]]:
+def claims(session: Session) -> Iterator[tuple[int, Claimed]]:
     """Every claim that stands, the newest first, with its job."""
     # As written in the index, so that it serves.
     is_claim = EntryRow.kind == literal_column("'claimed'")
@@ -91,4 +90,4 @@ def claims(session: Session) -> Iterator[tuple[int, dt.datetime, Claimed]]:
         claim = plausible.read(row.kind, row.version, row.payload)
         if isinstance(claim, Claimed) and (row.job_id, claim.source) not in listed:
             listed.add((row.job_id, claim.source))
-            yield row.job_id, row.at, claim
+            yield row.job_id, claim

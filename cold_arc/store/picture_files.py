@@ -14,7 +14,7 @@ from contextlib import suppress
 from pathlib import Path
 
 from cold_arc.core.errors import ColdArcError
-from cold_arc.store.owned import OWNER_ONLY
+from cold_arc.store.owned import OWNER_ONLY, write_for_owner
 
 PICTURES = "pictures"
 # A file nobody refers to may be one whose job is just being written, for so long, s.
@@ -38,16 +38,7 @@ def put(folder: Path, data: bytes) -> str:
         os.utime(path)  # somebody refers to it from now on
         return digest
     path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-    part = path.with_name(f"{digest}.{secrets.token_hex(4)}.part")
-    try:
-        with os.fdopen(os.open(part, os.O_WRONLY | os.O_CREAT | os.O_EXCL, OWNER_ONLY), "wb") as to:
-            to.write(data)
-            to.flush()
-            os.fsync(to.fileno())
-        part.replace(path)
-    except OSError:
-        part.unlink(missing_ok=True)
-        raise
+    write_for_owner(path, data)
     _reach_disk(path.parent)
     return digest
 

@@ -143,3 +143,22 @@ def test_a_copy_from_before_is_sound_as_it_is(tmp_path):
     path = old_shop(tmp_path / "old") / FILE_NAME
     assert damage.digests_in(path) == set()
     assert damage.picture_faults(path) == damage.chain_faults(path) == []
+
+
+def test_files_go_back_into_the_database_of_before(tmp_path):
+    folder = old_shop(tmp_path / "old")
+    path = folder / FILE_NAME
+    with closing(sqlite3.connect(path)) as opened:
+        before = opened.execute("SELECT id, jpeg, small FROM pictures ORDER BY id").fetchall()
+    engine = database.create_engine(f"sqlite:///{path}")
+    config = database._config()
+    for to in (command.upgrade, command.downgrade):
+        with engine.begin() as connection:
+            config.attributes["connection"] = connection
+            to(config, "0017" if to is command.upgrade else "0016")
+    engine.dispose()
+    with closing(sqlite3.connect(path)) as opened:
+        assert (
+            opened.execute("SELECT id, jpeg, small FROM pictures ORDER BY id").fetchall() == before
+        )
+        assert opened.execute("SELECT data FROM picture_originals").fetchone() == (RAW,)

@@ -11,7 +11,7 @@ import pytest
 from cold_arc import cli
 from cold_arc.store import aim_rules, bench, catalogue, job_files, jobs, shop_file
 from cold_arc.store.database import open_database
-from cold_arc.web.job import whole_shop
+from cold_arc.web.job import files, whole_shop
 from tests.web.conftest import BOOKING, Client
 
 
@@ -92,7 +92,7 @@ def test_it_can_be_stopped_and_leaves_nothing_behind(demo, monkeypatch):
             time.sleep(0.01)
         return {}
 
-    monkeypatch.setattr(whole_shop, "beside_of", slow)
+    monkeypatch.setattr(files, "beside_of", slow)
     demo.post("/shop/file", do="begin")
     while not begun:
         time.sleep(0.01)

@@ -10,7 +10,7 @@ from __future__ import annotations
 from cold_arc.core.references import Sources, cite
 
 VIN_LENGTH, VIN_SINCE = 17, 1981
-SHORTEST_NUMBER, LONGEST_NUMBER, LONGEST_PLATE = 3, 20, 15
+LONGEST_NUMBER, LONGEST_PLATE = 20, 15
 NEVER_USED = frozenset("IOQ")
 CHECK_PLACE = 8
 # Where a number's first sign says it was given: there the check digit is asked.

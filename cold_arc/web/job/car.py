@@ -95,10 +95,9 @@ def _render(visits: list[CarVisit], here: CarVisit, form: ClaimForm | None) -> R
         here=here,
         newest=visits[-1],
         now=now,
+        references={visit.job_id: visit.booking.reference for visit in visits},
         due=recheck_due(visits[-1].record),
         form=form,
-        reasons=CLAIMS,
-        settled=SETTLED,
         visit_words=VISITS,
     )
     return page, 422 if request.method == "POST" else 200

@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import re
 import tempfile
+from collections.abc import Iterable, Iterator
 from contextlib import ExitStack
 from pathlib import Path
 
@@ -21,13 +22,14 @@ from flask import (
     url_for,
 )
 from flask.typing import ResponseReturnValue
+from sqlalchemy.orm import Session
 from werkzeug.datastructures import FileStorage
 
 from cold_arc.core import law
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.job.entries.kind import PHASES
 from cold_arc.core.job.entries.readings import Rastered
-from cold_arc.core.job.filed import FiledJobError
+from cold_arc.core.job.filed import FiledJob, FiledJobError
 from cold_arc.core.job.tables import TABLES
 from cold_arc.core.match import measuring
 from cold_arc.core.metering.raster import raster
@@ -59,7 +61,7 @@ def export(job_id: int) -> Response:
         abort(404)
     held = ExitStack()
     path = Path(held.enter_context(tempfile.TemporaryDirectory())) / "job.zip"
-    filed = [(job_files.filed(session(), job_id), beside_of(job, with_beams=False))]
+    filed = with_beside(session(), [job_id], with_beams=False)
     with path.open("wb") as to:
         for _ in job_file.write(to, filed, 1, jobs.now()):
             pass
@@ -67,6 +69,16 @@ def export(job_id: int) -> Response:
     answer = send_file(path, "application/zip", as_attachment=True, download_name=f"{name}.zip")
     answer.call_on_close(held.close)
     return answer
+
+
+def with_beside(
+    opened: Session, numbers: Iterable[int], with_beams: bool
+) -> Iterator[tuple[FiledJob, dict[str, bytes]]]:
+    """Jobs as a file takes them, one after the other, each with what stands beside it."""
+    for number in numbers:
+        job = jobs.load(opened, number)
+        if job is not None:
+            yield job_files.filed(opened, number), beside_of(job, with_beams)
 
 
 def beside_of(job: jobs.Job, with_beams: bool) -> dict[str, bytes]:

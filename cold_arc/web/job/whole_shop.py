@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable
 from pathlib import Path
 
 from flask import (
@@ -19,11 +19,10 @@ from flask import (
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
-from cold_arc.core.job.filed import FiledJob
 from cold_arc.formats import job_file
 from cold_arc.store import job_files, jobs, shop_file
 from cold_arc.store.owned import OWNER_ONLY
-from cold_arc.web.job.files import beside_of
+from cold_arc.web.job.files import with_beside
 from cold_arc.web.shell import tasks
 from cold_arc.web.shell.tasks import LongTask, Progress
 
@@ -88,7 +87,7 @@ def _writing(sessions: Callable[[], Session], folder: Path) -> tasks.Work:
         try:
             with sessions() as session, part.open("wb") as to:
                 numbers = job_files.numbers_of(session, ())
-                shop, every = shop_file.filed_shop(session), _each(session, numbers)
+                shop, every = shop_file.filed_shop(session), with_beside(session, numbers, False)
                 for done in job_file.write(to, every, len(numbers), jobs.now(), shop):
                     progress(done / len(numbers))
             return part.replace(folder / "shop.zip")
@@ -96,10 +95,3 @@ def _writing(sessions: Callable[[], Session], folder: Path) -> tasks.Work:
             part.unlink(missing_ok=True)
 
     return work
-
-
-def _each(session: Session, numbers: list[int]) -> Iterator[tuple[FiledJob, Mapping[str, bytes]]]:
-    for number in numbers:
-        job = jobs.load(session, number)
-        if job is not None:
-            yield job_files.filed(session, number), beside_of(job, with_beams=False)

@@ -19,10 +19,14 @@ down_revision = "0016"
 
 def upgrade() -> None:
     database = op.get_bind()
-    paths = {name: path for _, name, path in database.exec_driver_sql("PRAGMA database_list")}
-    folder = Path(paths["main"]).parent / "pictures"
+    folder = _folder(database)
     _write_out(database, folder, "pictures", "id", {"jpeg": "jpeg_sum", "small": "small_sum"})
     _write_out(database, folder, "picture_originals", "picture_id", {"data": "sum"})
+
+
+def _folder(database: Any) -> Path:
+    paths = {name: path for _, name, path in database.exec_driver_sql("PRAGMA database_list")}
+    return Path(paths["main"]).parent / "pictures"
 
 
 def _write_out(database: Any, folder: Path, table: str, key: str, columns: dict[str, str]) -> None:
@@ -52,4 +56,17 @@ def _put(folder: Path, data: bytes) -> str:
 
 
 def downgrade() -> None:
-    raise NotImplementedError("Put a backup from before in its place.")
+    database = op.get_bind()
+    folder = _folder(database)
+    _read_in(database, folder, "pictures", "id", {"jpeg": "jpeg_sum", "small": "small_sum"})
+    _read_in(database, folder, "picture_originals", "picture_id", {"data": "sum"})
+
+
+def _read_in(database: Any, folder: Path, table: str, key: str, columns: dict[str, str]) -> None:
+    """The files back into their rows; FileNotFoundError where one is gone."""
+    for data, digest in columns.items():
+        op.add_column(table, sa.Column(data, sa.LargeBinary(), nullable=False, server_default=""))
+        for number, name in database.exec_driver_sql(f"SELECT {key}, {digest} FROM {table}").fetchall():
+            held = (folder / name[:2] / name).read_bytes()
+            database.exec_driver_sql(f"UPDATE {table} SET {data} = ? WHERE {key} = ?", (held, number))
+        op.drop_column(table, digest)

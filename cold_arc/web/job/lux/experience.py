@@ -90,7 +90,7 @@ def page() -> str:
 def _claims() -> list[ClaimLine]:
     """Every source anything was claimed of, the most first."""
     by_source: dict[str, list[tuple[int, Claimed]]] = {}
-    for job_id, _, claim in cars.claims(session()):
+    for job_id, claim in cars.claims(session()):
         by_source.setdefault(claim.source, []).append((job_id, claim))
     lines = [
         ClaimLine(
