@@ -113,6 +113,14 @@ KINDS = {
         {"headlamp": "Wheel-liner", "indicator": ""},
         {"low": LOW, "high": HIGH}, UK, {"headlamp": {"haze": "2"}}, booking={"market": "uk"},
     ),
+    "four round lamps, the inner kept": Lamps(
+        "four-round", (),
+        {"headlamp-1": ("reflector", "H4", "halogen"),
+         "headlamp2-1": ("reflector", "H1", "halogen")},
+        {"headlamp-1": "", "headlamp2-1": "stay"}, {"headlamp": "", "headlamp2": ""},
+        {"low": LOW, "high": HIGH}, {"low": ("us-vor", "0%"), "high": ("high-centred", "0%")},
+        booking={"market": "us", "year": "1978"}, height="0.66 m", gain=1.2,
+    ),
     "car of 1936": Lamps(
         "vintage", ("position",),
         {"headlamp-1": ("lens-optic", "S2", "filament")},
@@ -190,6 +198,7 @@ HAS = {
         "Prove it open",
     ],
     "whole LED lamps": ["draw it forward", "Move grommets", "Prove it open"],
+    "four round lamps, the inner kept": ["dust cap", "Seat the bulb", "Prove it open", "Cap on"],
     "car of 1936": ["rim off", "Press and turn", "Refit the original", "Lens and mirror in"],
 }
 NEVER = {
@@ -205,6 +214,7 @@ NEVER = {
     "fogs it never had": ["bulb", "old", "collar", "Move grommets", "against"],
     "whole LED lamps": ["bulb", "collar", "O-ring", "dust cap"],
     "a hazed projector, the rest kept": ["battery off", "arc tube", "jack", "new housing"],
+    "four round lamps, the inner kept": ["battery off", "arc tube", "assembly"],
     "car of 1936": ["cap", "vent", "O-ring", "Pack the old part", "Seat the bulb"],
 }
 
@@ -239,6 +249,8 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     assert "Here before as W-1" in again
     assert "Open as it left" not in again
     assert "Not done, and why" not in again
+    if "The lamp was opened" not in sheet and "Switched" not in sheet:
+        assert walk.law(again) == walk.law(sheet)
     if lamps.read:
         held = "the aim has held since it left. 0.00 % up; left at"
         assert again.count(held) == 2 * len(lamps.read), again

@@ -203,6 +203,11 @@ class Walk:
             self.finish(f"{unit}/inspect")
         return self.hand_over("found", self.lamps.gain * 0.97)
 
+    @staticmethod
+    def law(sheet):
+        """The law's word on a sheet."""
+        return sheet.partition("To know")[2].partition("Test drive")[0]
+
     def leave(self):
         """Prove closed, Aim, Verify, Hand over; the sheet's words."""
         self.prove("closed")

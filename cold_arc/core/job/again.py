@@ -22,6 +22,7 @@ from cold_arc.core.job.entries.book_in import (
     OldBulbMeasured,
     WorkChosen,
 )
+from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.entries.later import RECHECK, VISITS, FittedBefore, LeftSo, Returned
 from cold_arc.core.job.entries.match import Chosen
@@ -94,12 +95,24 @@ def _of_socket(left: LeftJob, key: SocketKey) -> Iterator[Carried]:
     now, known = in_socket(record, key), record.latest(Identified, key)
     if now.source is not None:
         yield _holding(now.source, known), here
-        yield FittedBefore(now.source, left.booking.reference, left.left_on), here
+        yield _fitted(left, key, now.source), here
         return
     if known is not None:
         yield known, here
     if before := record.latest(FittedBefore, key):
         yield before, here
+
+
+def _fitted(left: LeftJob, key: SocketKey, source: LightSource) -> FittedBefore:
+    """What this job put in, with what the law's word on it goes by."""
+    chosen, end = left.record.latest(Chosen, key), left.record.latest(HandedOver)
+    return FittedBefore(
+        source,
+        left.booking.reference,
+        left.left_on,
+        bool(chosen and chosen.off_road),
+        end.marks if end else "",
+    )
 
 
 def _holding(source: LightSource, known: Identified | None) -> Identified:

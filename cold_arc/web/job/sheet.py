@@ -419,19 +419,24 @@ def _photographs(record: Record) -> Iterator[tuple[BeamKey, WallPhotographed]]:
 
 
 def law_findings(page: StagePage) -> list[Finding]:
-    """The market's word on everything chosen."""
-    road_use = page.job.booking.road_use
-    kinds = {
-        (chosen.source.kind, road_use and not chosen.off_road)
-        for key in page.record.sockets
-        if (chosen := page.record.latest(Chosen, key)) and chosen.source
-    }
-    handed_over = page.record.latest(HandedOver)
-    marks = handed_over.marks if handed_over else ""
-    judged = [law.judge(page.market, kind, on_road, marks) for kind, on_road in sorted(kinds)]
+    """The market's word on everything chosen, and on what an earlier job fitted that stays."""
+    road_use, asked = page.job.booking.road_use, _asked_of_law(page.record)
+    kinds = sorted({(kind, road_use and not off_road, marks) for kind, off_road, marks in asked})
+    judged = [law.judge(page.market, kind, on_road, marks) for kind, on_road, marks in kinds]
     opened = any(map(page.record.is_opened, page.record.units))
     judged += [law.opened(page.market, road_use)] if opened else []
     return judged + _switched_against(page.record)
+
+
+def _asked_of_law(record: Record) -> Iterator[tuple[str, bool, str]]:
+    """Each source's kind, whether it is for off-road use alone, and the marks read on it."""
+    end = record.latest(HandedOver)
+    for key in record.sockets:
+        chosen, before = record.latest(Chosen, key), record.latest(FittedBefore, key)
+        if chosen and chosen.source:
+            yield chosen.source.kind, chosen.off_road, end.marks if end else ""
+        elif before:
+            yield before.source.kind, before.off_road, before.marks
 
 
 def _switched_against(record: Record) -> list[Finding]:

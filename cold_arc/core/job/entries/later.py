@@ -52,13 +52,17 @@ class Returned(Payload):
 
 @dataclass(frozen=True)
 class FittedBefore(Payload):
-    """What an earlier job, *reference*, put into the entry's sockets, and when it left."""
+    """What an earlier job, *reference*, put into the entry's sockets, and when it left; *off_road*:
+    for such use alone; *marks*: the approval marks read then.
+    """
 
     ENTRY = EntryKind("fitted-before")
 
     source: LightSource
     reference: str
     left_on: dt.date
+    off_road: bool = False
+    marks: str = ""
 
     def in_words(self) -> str:
         return f"In since {self.reference}: {self.source.name}"

@@ -24,6 +24,7 @@ from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.later import returned
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.references import say
 from cold_arc.store import jobs
 from cold_arc.web.forms import fields
 from cold_arc.web.job import front_builder
@@ -84,7 +85,10 @@ class BookingForm(FlaskForm):
         """What speaks against a car's number is asked back."""
         doubt = identity.doubt(field.data or "", int(self.year.data) if self.year.data else None)
         if doubt and not self.vin_stands.data:
-            raise ValidationError(f"{doubt} Correct it, or tick that it stands so on the car.")
+            raise ValidationError(
+                f"{doubt} Correct it, or tick that it stands so on the car "
+                f"({say(identity.SOURCES)})."
+            )
 
     def built(self) -> Front:
         """The front entered."""
