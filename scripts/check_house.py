@@ -74,6 +74,56 @@ def doubled_classes(trees: dict[Path, ast.Module]) -> Iterator[str]:
             yield f"class {name} stands for several things: {', '.join(sorted(map(str, paths)))}"
 
 
+WORDED = ("text", "number", "limit", "advice")
+
+
+def glued_findings(path: Path, tree: ast.Module) -> Iterator[str]:
+    """Findings whose words are glued from strings, not worded with named values."""
+    for function in ast.walk(tree):
+        if isinstance(function, ast.FunctionDef):
+            for call in _findings_made(function):
+                given = [*call.args[2:3], *call.args[4:7]]
+                given += [word.value for word in call.keywords if word.arg in WORDED]
+                names = {part.id for part in given if isinstance(part, ast.Name)}
+                for part in (*given, *_bound_to(function, names)):
+                    if isinstance(part, ast.JoinedStr | ast.BinOp):
+                        yield f"{path}:{part.lineno}: words of a finding are glued: use worded()"
+
+
+def _findings_made(tree: ast.AST) -> list[ast.Call]:
+    return [
+        node
+        for node in ast.walk(tree)
+        if isinstance(node, ast.Call)
+        and isinstance(node.func, ast.Name)
+        and node.func.id == "Finding"
+    ]
+
+
+def _bound_to(function: ast.FunctionDef, names: set[str]) -> Iterator[ast.expr]:
+    """What is bound to some names in a function, one by one or several at once."""
+    for node in ast.walk(function):
+        for target in node.targets if isinstance(node, ast.Assign) else ():
+            pairs = [(target, node.value)]
+            if isinstance(target, ast.Tuple) and isinstance(node.value, ast.Tuple):
+                pairs = list(zip(target.elts, node.value.elts, strict=True))
+            yield from (
+                value for name, value in pairs if isinstance(name, ast.Name) and name.id in names
+            )
+
+
+def doubled_findings(trees: dict[Path, ast.Module]) -> Iterator[str]:
+    """Ids that two findings share: an id says one thing."""
+    where: dict[str, list[str]] = defaultdict(list)
+    for path, tree in trees.items():
+        for call in _findings_made(tree):
+            if call.args and isinstance(call.args[0], ast.Constant):
+                where[call.args[0].value].append(f"{path}:{call.lineno}")
+    for name, places in sorted(where.items()):
+        if len(places) > 1:
+            yield f"finding {name} is made in several places: {', '.join(places)}"
+
+
 def complex_functions(path: Path, text: str) -> Iterator[str]:
     """Functions of a grade worse than the one kept, comprehensions counted (radon's grades)."""
     for block in cc_visit(text):
@@ -113,7 +163,9 @@ def faults() -> Iterator[str]:
     for path, tree in trees.items():
         yield from vague_names(path, tree)
         yield from complex_functions(path, texts[path])
+        yield from glued_findings(path, tree)
     yield from doubled_classes(trees)
+    yield from doubled_findings(trees)
     yield from deciding_templates()
     for name in ("CONTRIBUTING.md", "docs/architecture.md"):
         yield from missing_paths(ROOT / name)

@@ -88,13 +88,14 @@ def findings(test: BallastTest, nominal_v: float) -> list[Finding]:
     culprit, good = cause(test, nominal_v), ballast_good(test, nominal_v)
     if good:
         advice = "Plug-in on the ballast, own driver, or past it: all three are open."
-        collected = [Finding(Level.OK, CAUSES[culprit], PRACTICE, advice=advice)]
+        collected = [Finding("ballast-good", Level.OK, CAUSES[culprit], PRACTICE, advice=advice)]
     elif good is False:
         advice = "Not a plug-in on this ballast: own driver, past it, or a new ballast."
-        collected = [Finding(Level.STOP, CAUSES[culprit], PRACTICE, advice=advice)]
+        collected = [Finding("ballast-bad", Level.STOP, CAUSES[culprit], PRACTICE, advice=advice)]
     else:
         collected = [
             Finding(
+                "ballast-open",
                 Level.CAUTION,
                 CAUSES[culprit],
                 PRACTICE,

@@ -14,7 +14,7 @@ from dataclasses import dataclass
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light.photometry import POWER_EXPONENT, reference_volts
 from cold_arc.core.references import PRACTICE, cite
-from cold_arc.core.units import say_number, say_volts
+from cold_arc.core.units import say_number, worded
 
 HIGHEST_SHARE = 1.2
 # What a 6, 12 or 24 V car's wires carry from a tired battery to a hard-charging alternator, V; one
@@ -369,14 +369,15 @@ def laid_wire(facts: SupplyFacts, amps: float, nominal_v: float) -> list[Finding
         return []
     lost, allowed = drop_v(amps, facts.run_m, facts.wire_mm2, facts.air_c), DROP_SHARE * nominal_v
     number, limit = (
-        f"{say_volts(lost)} lost",
-        f"{say_volts(allowed)}, 3 % of {say_volts(nominal_v)}",
+        worded("{lost:volts} lost", lost=lost),
+        worded("{allowed:volts}, 3 % of {nominal_v:volts}", allowed=allowed, nominal_v=nominal_v),
     )
     sources = cite("electrical-textbook copper 0.0172 Ω·mm²/m, +0.39 %/K", "practice")
     if lost <= allowed:
-        drop = Finding(Level.OK, "The wire loses little.", sources, number, limit)
+        drop = Finding("drop-small", Level.OK, "The wire loses little.", sources, number, limit)
     else:
         drop = Finding(
+            "drop-large",
             Level.CAUTION,
             "The wire loses too much.",
             sources,
@@ -385,12 +386,22 @@ def laid_wire(facts: SupplyFacts, amps: float, nominal_v: float) -> list[Finding
             "Lay a thicker wire, or a shorter one.",
         )
     carries, needed = ampacity_a(facts.wire_mm2, facts.air_c, facts.insulation), fuse(amps)
-    bears = f"{carries:.1f} A in this wire, class {facts.insulation}, in air of {facts.air_c:g} °C"
+    bears = worded(
+        "{carries:.1f} A in this wire, class {insulation}, in air of {air_c:g} °C",
+        carries=carries,
+        insulation=facts.insulation,
+        air_c=facts.air_c,
+    )
     if needed is None or needed > carries:
-        words = f"{needed:g} A fuse needed" if needed else "more than any blade fuse carries"
+        words = (
+            worded("{needed:g} A fuse needed", needed=needed)
+            if needed
+            else "more than any blade fuse carries"
+        )
         return [
             drop,
             Finding(
+                "fuse-none-fits",
                 Level.STOP,
                 "No fuse protects this wire.",
                 cite("electrical-textbook heat balance", "iso-6722 insulation classes", "practice"),
@@ -402,10 +413,11 @@ def laid_wire(facts: SupplyFacts, amps: float, nominal_v: float) -> list[Finding
     return [
         drop,
         Finding(
+            "fuse-size",
             Level.OK,
-            f"Fuse it at {needed:g} A, at the battery end.",
+            worded("Fuse it at {needed:g} A, at the battery end.", needed=needed),
             PRACTICE,
-            f"{amps:.1f} A",
+            worded("{amps:.1f} A", amps=amps),
             bears,
         ),
     ]
@@ -427,6 +439,7 @@ def tap(facts: SupplyFacts, amps: float) -> list[Finding]:
         )
         collected.append(
             Finding(
+                "tap-live",
                 Level.CAUTION,
                 text,
                 PRACTICE,
@@ -440,10 +453,11 @@ def tap(facts: SupplyFacts, amps: float) -> list[Finding]:
         )
         collected.append(
             Finding(
+                "tap-shared",
                 Level.CAUTION,
                 text,
                 PRACTICE,
-                f"{facts.tap_loads} loads",
+                worded("{tap_loads} loads", tap_loads=facts.tap_loads),
                 "one",
                 "Give each a tap and a fuse.",
             )
@@ -453,11 +467,12 @@ def tap(facts: SupplyFacts, amps: float) -> list[Finding]:
     if facts.slot_a is not None and (needed := fuse(amps)) and needed > facts.slot_a:
         collected.append(
             Finding(
+                "tap-slot-small",
                 Level.CAUTION,
                 "The slot is rated for less than the feed takes.",
                 PRACTICE,
-                f"{needed:g} A needed",
-                f"{facts.slot_a:g} A slot",
+                worded("{needed:g} A needed", needed=needed),
+                worded("{slot_a:g} A slot", slot_a=facts.slot_a),
                 "Another slot, or from the battery through a relay the slot only works.",
             )
         )
@@ -465,6 +480,7 @@ def tap(facts: SupplyFacts, amps: float) -> list[Finding]:
         text = "A load resistor on plastic: it melts it, and can set it alight."
         collected.append(
             Finding(
+                "resistor-on-plastic",
                 Level.STOP,
                 text,
                 PRACTICE,
@@ -484,7 +500,13 @@ def _tap_fuse(facts: SupplyFacts, fuse_a: float, amps: float) -> list[Finding]:
         )
         return [
             Finding(
-                Level.STOP, text, PRACTICE, f"{fuse_a:g} A", f"{carries:.1f} A in this wire", advice
+                "tap-fuse-above-wire",
+                Level.STOP,
+                text,
+                PRACTICE,
+                worded("{fuse_a:g} A", fuse_a=fuse_a),
+                worded("{carries:.1f} A in this wire", carries=carries),
+                advice,
             )
         ]
     if fuse_a * FUSE_LOAD < amps:
@@ -493,15 +515,24 @@ def _tap_fuse(facts: SupplyFacts, fuse_a: float, amps: float) -> list[Finding]:
             "Work out the wire first, then the fuse for it.",
         )
         return [
-            Finding(Level.CAUTION, text, PRACTICE, f"{fuse_a:g} A", f"{amps:.1f} A at 80 %", advice)
+            Finding(
+                "tap-fuse-small",
+                Level.CAUTION,
+                text,
+                PRACTICE,
+                worded("{fuse_a:g} A", fuse_a=fuse_a),
+                worded("{amps:.1f} A at 80 %", amps=amps),
+                advice,
+            )
         ]
     return [
         Finding(
+            "tap-fuse-suits",
             Level.OK,
             "The fuse in the tap suits wire and load.",
             PRACTICE,
-            f"{fuse_a:g} A",
-            f"{amps:.1f} A flow",
+            worded("{fuse_a:g} A", fuse_a=fuse_a),
+            worded("{amps:.1f} A flow", amps=amps),
         )
     ]
 
@@ -515,9 +546,13 @@ def feed_point(point: str, volts: float | None, nominal_v: float) -> list[Findin
     """
     if point == "out":
         text = "Never from the wire between ballast and bulb: it is destroyed, and so may you be."
-        number, limit = "up to about 23 kV at ignition, 85 or 42 V a.c.", say_volts(nominal_v)
+        number, limit = (
+            "up to about 23 kV at ignition, 85 or 42 V a.c.",
+            worded("{nominal_v:volts}", nominal_v=nominal_v),
+        )
         return [
             Finding(
+                "feed-behind-ballast",
                 Level.STOP,
                 text,
                 cite("un-r99"),
@@ -529,18 +564,27 @@ def feed_point(point: str, volts: float | None, nominal_v: float) -> list[Findin
     if volts is None:
         return [
             Finding(
+                "feed-unread",
                 Level.NOTE,
                 "Read the voltage at the plug into the ballast, lamp on.",
                 PRACTICE,
-                limit=f"about {say_volts(nominal_v)} d.c.",
+                limit=worded("about {nominal_v:volts} d.c.", nominal_v=nominal_v),
             )
         ]
     least, most = RUNNING_VOLTS[nominal_v]
-    number, limit = f"{say_volts(volts)} d.c.", f"{say_volts(least)} to {say_volts(most)}"
+    number, limit = (
+        worded("{volts:volts} d.c.", volts=volts),
+        worded("{least:volts} to {most:volts}", least=least, most=most),
+    )
     if least <= volts <= most:
-        return [Finding(Level.OK, "The feed into the ballast is good.", PRACTICE, number, limit)]
+        return [
+            Finding(
+                "feed-good", Level.OK, "The feed into the ballast is good.", PRACTICE, number, limit
+            )
+        ]
     return [
         Finding(
+            "feed-not-supply",
             Level.STOP,
             "The feed into the ballast is not the car's supply.",
             PRACTICE,

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import IntEnum
+from typing import Any
 
 from cold_arc.core.references import Sources
+from cold_arc.core.units import Sentence
 
 
 class Level(IntEnum):
@@ -25,18 +27,35 @@ class Level(IntEnum):
 
 @dataclass(frozen=True)
 class Finding:
-    """One judgement: what, how bad, the number against its limit, whose rule it is, what to do."""
+    """One judgement: which, how bad, in words, the number against its limit, whose rule it is, what
+    to do, and which lamp or reading it is *about*. Words with values in them are sentences made of
+    both (:func:`cold_arc.core.units.worded`), never glued.
+    """
 
+    id: str
     level: Level
     text: str
     sources: Sources
     number: str = ""
     limit: str = ""
     advice: str = ""
+    about: str = ""
+
+    @property
+    def values(self) -> dict[str, Any]:
+        """What its words were made from, by name."""
+        parts = (self.text, self.number, self.limit, self.advice)
+        sentences = [part for part in parts if isinstance(part, Sentence)]
+        return {name: value for part in sentences for name, value in part.values.items()}
+
+    @property
+    def words(self) -> str:
+        """Its text, behind what it is about where that is said."""
+        return f"{self.about}: {self.text}" if self.about else self.text
 
     def named(self, name: str) -> Finding:
         """The same finding, saying which lamp or reading it is about."""
-        return replace(self, text=f"{name}: {self.text[0].lower()}{self.text[1:]}")
+        return replace(self, about=f"{name}, {self.about}" if self.about else name)
 
 
 def worst(findings: Iterable[Finding]) -> Level:

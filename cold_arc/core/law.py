@@ -13,7 +13,7 @@ from cold_arc.core import data
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import KINDS, OWN_PLACE
 from cold_arc.core.references import Sources, read
-from cold_arc.core.units import UnitSystem, say_offset
+from cold_arc.core.units import UnitSystem, say_offset, worded
 
 # A tape is read no better, m (own).
 HEIGHT_SLACK_M = 0.001
@@ -126,12 +126,17 @@ def mounting_words(
     low, high = (say_offset(metres, system) for metres in (rule.from_m, rule.to_m))
     return [
         Finding(
+            "height-unlawful",
             Level.CAUTION,
-            f"The lamp stands {off} than such lamps may.",
+            worded("The lamp stands {off} than such lamps may.", off=off),
             rule.sources,
             say_offset(height_m, system),
-            f"{low} to {high}",
-            f"Measure it again, from the ground. {rule.advice} {CHECK_LOCALLY}",
+            worded("{low} to {high}", low=low, high=high),
+            worded(
+                "Measure it again, from the ground. {advice} {check_locally}",
+                advice=rule.advice,
+                check_locally=CHECK_LOCALLY,
+            ),
         )
     ]
 
@@ -139,11 +144,15 @@ def mounting_words(
 def opened(market: Market, road_use: bool) -> Finding:
     """What a market says of a lamp that was opened and sealed anew."""
     return Finding(
+        "lamp-opened",
         Level.CAUTION if road_use else Level.NOTE,
         "The lamp was opened: whether its approval still stands is in doubt.",
         market.opened.sources,
         market.opened.text,
-        advice=f"The customer is told, and the sheet says so. {CHECK_LOCALLY}",
+        advice=worded(
+            "The customer is told, and the sheet says so. {check_locally}",
+            check_locally=CHECK_LOCALLY,
+        ),
     )
 
 
@@ -158,6 +167,7 @@ def judge(market: Market, kind: str, road_use: bool, marks: str = "") -> Finding
     )
     if not road_use:
         return Finding(
+            "off-road",
             Level.NOTE,
             "Off-road or show use only.",
             sources,
@@ -166,11 +176,15 @@ def judge(market: Market, kind: str, road_use: bool, marks: str = "") -> Finding
         )
     if kind in OWN_PLACE and note.road == "yes" and not marks:
         return Finding(
+            "marks-unread",
             Level.CAUTION,
             "On the road here by its own approval marks alone: none are read yet.",
             sources,
             note.text,
-            advice=f"Read them on the lamp in hand and record them. {CHECK_LOCALLY}",
+            advice=worded(
+                "Read them on the lamp in hand and record them. {check_locally}",
+                check_locally=CHECK_LOCALLY,
+            ),
         )
     level = {"yes": Level.OK, "listed": Level.CAUTION, "no": Level.STOP}[note.road]
     text = {
@@ -178,5 +192,9 @@ def judge(market: Market, kind: str, road_use: bool, marks: str = "") -> Finding
         "listed": "On the road only as a listed bulb and vehicle pair.",
         "no": "Not for road use here.",
     }[note.road]
-    number = f"Marks read: {marks}. {note.text}" if marks and kind in OWN_PLACE else note.text
-    return Finding(level, text, sources, number, advice=CHECK_LOCALLY)
+    number = (
+        worded("Marks read: {marks}. {text}", marks=marks, text=note.text)
+        if marks and kind in OWN_PLACE
+        else note.text
+    )
+    return Finding(f"law-{note.road}", level, text, sources, number, advice=CHECK_LOCALLY)

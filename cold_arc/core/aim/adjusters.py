@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from cold_arc.core.aim.rules import Target
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_number, say_percent
+from cold_arc.core.units import worded
 
 Array = NDArray[np.float64]
 SCREWS = ("height screw", "side screw")
@@ -293,18 +293,26 @@ def advice(moves: Sequence[Move], target: Target, up: float, right: float | None
 def _told(response: Response, turn: ScrewTurn) -> Finding:
     """A turn in words, with what it goes by; a caution where it is more than a screw has."""
     does = float(response.axes[turn.screw].does[turn.screw])
-    learnt = f"a turn clockwise moves it {say_percent(does, 2, signed=True)}"
+    learnt = worded("a turn clockwise moves it {does:percent 2 signed}", does=does)
     if _is_too_far(response, turn):
-        text = (
-            f"By its moves so far the {SCREWS[turn.screw]} would have to be turned "
-            f"{round(abs(turn.in_all))} times: more than such a screw has."
+        text = worded(
+            "By its moves so far the {screw} would have to be turned {in_all} times: more "
+            "than such a screw has.",
+            screw=SCREWS[turn.screw],
+            in_all=round(abs(turn.in_all)),
         )
-        return Finding(Level.CAUTION, text, PRACTICE, learnt, advice=LOOK)
+        return Finding("turn-beyond-screw", Level.CAUTION, text, PRACTICE, learnt, advice=LOOK)
     if turn.whole is not None:
-        text = f"Turn the {turn.words}, then read again: it is a long way."
-        return Finding(Level.NOTE, text, PRACTICE, learnt)
-    text = f"Turn the {turn.words} to stand mid-band."
-    return Finding(Level.NOTE, text, PRACTICE, f"{learnt} ± {say_number(2 * turn.sd, 1)} turns")
+        text = worded("Turn the {turn}, then read again: it is a long way.", turn=turn.words)
+        return Finding("turn-long-way", Level.NOTE, text, PRACTICE, learnt)
+    text = worded("Turn the {turn} to stand mid-band.", turn=turn.words)
+    return Finding(
+        "turn-to-middle",
+        Level.NOTE,
+        text,
+        PRACTICE,
+        worded("{learnt} ± {sd:number 1} turns", learnt=learnt, sd=2 * turn.sd),
+    )
 
 
 LOOK = (
@@ -321,15 +329,17 @@ def _unsure(response: Response, wanted: dict[int, float]) -> Iterator[Finding]:
             and not response.is_known(screw)
             and not response.is_dead(screw)
         ):
-            text = (
-                f"What the {SCREWS[screw]} did so far is no more than readings differ: no turn is "
-                "told by it yet."
+            text = worded(
+                "What the {screw} did so far is no more than readings differ: no turn is told "
+                "by it yet.",
+                screw=SCREWS[screw],
             )
             yield Finding(
+                "screw-unsure",
                 Level.NOTE,
                 text,
                 PRACTICE,
-                f"{say_number(response.tried[screw], 2)} turns",
+                worded("{tried:number 2} turns", tried=response.tried[screw]),
                 advice="Turn it alone, two turns more one way, and read again.",
             )
             return
@@ -355,12 +365,19 @@ def _loose(response: Response) -> list[Finding]:
     if max(axis.scatter for axis in response.axes) < LOOSE:
         return []
     text = "The beam does not follow the screws: it moves by what no turn explains."
-    return [Finding(Level.CAUTION, text, PRACTICE, advice=LOOK)]
+    return [Finding("screws-loose", Level.CAUTION, text, PRACTICE, advice=LOOK)]
 
 
 def _dead(screw: int, tried: float) -> Finding:
-    text = f"The {SCREWS[screw]} moves nothing."
-    return Finding(Level.CAUTION, text, PRACTICE, f"{say_number(tried, 2)} turns", advice=LOOK)
+    text = worded("The {screw} moves nothing.", screw=SCREWS[screw])
+    return Finding(
+        "screw-dead",
+        Level.CAUTION,
+        text,
+        PRACTICE,
+        worded("{tried:number 2} turns", tried=tried),
+        advice=LOOK,
+    )
 
 
 def _short(moves: Sequence[Move], screw: int) -> list[Finding]:
@@ -395,20 +412,30 @@ def _missing(before: Sequence[Move], last: Move, screw: int, certain_sd: float) 
 
 
 def _play(screw: int, turns: float) -> Finding:
-    text = (
-        f"The {SCREWS[screw]} has play: about {say_number(turns, 1)} of a turn is lost on the way "
-        "back."
+    text = worded(
+        "The {screw} has play: about {turns:number 1} of a turn is lost on the way back.",
+        screw=SCREWS[screw],
+        turns=turns,
     )
     return Finding(
-        Level.NOTE, text, PRACTICE, advice="Come to the line turning the same way each time."
+        "screw-play",
+        Level.NOTE,
+        text,
+        PRACTICE,
+        advice="Come to the line turning the same way each time.",
     )
 
 
 def _stopped(screw: int) -> Finding:
-    text = (
-        f"The {SCREWS[screw]}'s last turns did far less than those before: it is near the end of "
-        "its travel."
+    text = worded(
+        "The {screw}'s last turns did far less than those before: it is near the end "
+        "of its travel.",
+        screw=SCREWS[screw],
     )
     return Finding(
-        Level.CAUTION, text, PRACTICE, advice="Don't force it: look at the lamp's seat and mounts."
+        "screw-stopped",
+        Level.CAUTION,
+        text,
+        PRACTICE,
+        advice="Don't force it: look at the lamp's seat and mounts.",
     )

@@ -12,10 +12,11 @@ from dataclasses import dataclass, replace
 from cold_arc.core.aim.rules import SlopeBand, Target
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import UnitSystem, say_offset, say_percent
+from cold_arc.core.units import UnitSystem, say_offset, say_percent, worded
 
 _EPSILON = 1e-9
 SHARED = Finding(
+    "one-adjuster",
     Level.NOTE,
     "One adjuster moves low and high beam of this lamp.",
     PRACTICE,
@@ -61,12 +62,15 @@ def judge_together(low: Stands, high: Stands, distance_m: float, system: UnitSys
     """What is to be done with the one adjuster of both beams; lengths on a wall at *distance_m*."""
     apart = high.slope - low.slope
     off = f"{say_offset(abs(apart) * distance_m, system)}, {say_percent(abs(apart), 2)}"
-    number = (
-        f"{off} from low beam's cut-off {'up' if apart > 0 else 'down'} to high beam's hot spot"
+    number = worded(
+        "{off} from low beam's cut-off {way} to high beam's hot spot",
+        off=off,
+        way="up" if apart > 0 else "down",
     )
     both = moves(low, high)
     if both is None:
         return Finding(
+            "both-cannot-be-in",
             Level.CAUTION,
             "Low and high beam can't both be in: one adjuster moves both, and low beam goes first.",
             PRACTICE,
@@ -76,17 +80,21 @@ def judge_together(low: Stands, high: Stands, distance_m: float, system: UnitSys
             "to one another than this lamp was made for.",
         )
     if not both.excess(0.0):
-        return Finding(Level.OK, "Low and high beam are both in.", PRACTICE, number)
+        return Finding("both-in", Level.OK, "Low and high beam are both in.", PRACTICE, number)
     move = best_move(low, both)
     way = "up" if move > 0 else "down"
     return Finding(
+        "both-can-be-in",
         Level.CAUTION,
         "Low and high beam are not both in, and one adjuster moves both.",
         PRACTICE,
         number,
-        advice=f"Move both {say_offset(abs(move) * distance_m, system)} {way}: low beam then "
-        "stands "
-        "at "
-        f"{say_percent(low.slope + move, 2)}, high beam at "
-        f"{say_percent(high.slope + move, 2)}, both in.",
+        advice=worded(
+            "Move both {move} {way}: low beam then stands at {low:percent 2}, high beam "
+            "at {high:percent 2}, both in.",
+            move=say_offset(abs(move) * distance_m, system),
+            way=way,
+            low=low.slope + move,
+            high=high.slope + move,
+        ),
     )

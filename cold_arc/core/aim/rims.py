@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_degrees
+from cold_arc.core.units import worded
 
 # How far the bubble stands from the middle when the glass leans forward, as a share of itself.
 BUBBLES = {
@@ -59,22 +59,40 @@ def rim_findings(rims: Mapping[Side, Rim]) -> list[Finding]:
 
 def _parallel(rim: Rim) -> Finding:
     toe = rim.toe_out_deg
-    number, limit = say_degrees(abs(toe), 1), f"within {say_degrees(PARALLEL_DEG, 1)}"
+    number, limit = (
+        worded("{toe:degrees 1}", toe=abs(toe)),
+        worded("within {parallel_deg:degrees 1}", parallel_deg=PARALLEL_DEG),
+    )
     if abs(toe) <= PARALLEL_DEG:
         return Finding(
-            Level.OK, "It stands parallel to the straight edge.", PRACTICE, number, limit
+            "rim-parallel",
+            Level.OK,
+            "It stands parallel to the straight edge.",
+            PRACTICE,
+            number,
+            limit,
         )
     way = "outwards" if toe > 0 else "inwards"
     advice = "Turn it on its mount until both gaps are alike; then the wall."
-    return Finding(Level.CAUTION, f"It looks {way}.", PRACTICE, number, limit, advice)
+    return Finding(
+        "rim-turned",
+        Level.CAUTION,
+        worded("It looks {way}.", way=way),
+        PRACTICE,
+        number,
+        limit,
+        advice,
+    )
 
 
 def _tilted(rim: Rim) -> Finding:
     number = BUBBLES[rim.bubble].lower()
     if rim.bubble == "quarter":
         text = "It leans forward as it should: a beginning for the wall."
-        return Finding(Level.OK, text, PRACTICE, number)
+        return Finding("rim-tilted", Level.OK, text, PRACTICE, number)
     low = rim.bubble in ("half", "more")
     text = "It leans far forward: light falls short." if low else "It does not lean forward."
     advice = "A quarter of the bubble forward; then aim on the wall."
-    return Finding(Level.CAUTION, text, PRACTICE, number, "a quarter forward", advice)
+    return Finding(
+        "rim-tilted-wrongly", Level.CAUTION, text, PRACTICE, number, "a quarter forward", advice
+    )

@@ -17,7 +17,7 @@ from cold_arc.core.car.lamps import Side
 from cold_arc.core.errors import ColdArcError
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import UnitSystem, say_offset, say_percent
+from cold_arc.core.units import UnitSystem, say_offset, say_percent, worded
 
 # Before anything is aimed (common practice, no published source).
 CHECKS = {
@@ -166,7 +166,13 @@ def floor_findings(floor: Floor) -> Iterator[Finding]:
             "One wheel stands off the plane of the other three, so the springs tilt the car. "
             "Choose another place."
         )
-        yield Finding(Level.CAUTION, text, PRACTICE, f"{1000 * floor.twist_m:.0f} mm")
+        yield Finding(
+            "floor-twisted",
+            Level.CAUTION,
+            text,
+            PRACTICE,
+            worded("{twist_mm:.0f} mm", twist_mm=1000 * floor.twist_m),
+        )
 
 
 @dataclass(frozen=True)

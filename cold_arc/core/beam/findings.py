@@ -17,7 +17,7 @@ from cold_arc.core.beam.report import BeamReport, report_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.references import MODEL, Sources, cite, read
-from cold_arc.core.units import say_candela, say_degrees, say_glare, say_number, say_percent
+from cold_arc.core.units import worded
 
 # Shares of the beam above the line, for like housings: what dazzles, and what is worth a word
 # beside the nominal source's (own; a wall with a twentieth of the beam above reads plainly wrong).
@@ -71,11 +71,12 @@ def above(share: float | None, usual: float | None) -> Iterator[Finding]:
     if share is None or usual is None:
         return
     number, limit = (
-        f"{say_percent(share, 1)} of the beam",
-        f"{say_percent(usual, 1)} with the nominal source",
+        worded("{share:percent 1} of the beam", share=share),
+        worded("{usual:percent 1} with the nominal source", usual=usual),
     )
     if share > max(DAZZLE_SHARE, usual + LITTLE_SHARE):
         yield Finding(
+            "cutoff-dazzles",
             Level.STOP,
             "Light above the cut-off: it dazzles.",
             MODEL,
@@ -85,6 +86,7 @@ def above(share: float | None, usual: float | None) -> Iterator[Finding]:
         )
     elif share > usual + LITTLE_SHARE:
         yield Finding(
+            "cutoff-lighter",
             Level.CAUTION,
             "More light above the cut-off than with the nominal source.",
             MODEL,
@@ -92,7 +94,7 @@ def above(share: float | None, usual: float | None) -> Iterator[Finding]:
             limit,
         )
     else:
-        yield Finding(Level.OK, "The cut-off holds.", MODEL, number, limit)
+        yield Finding("cutoff-holds", Level.OK, "The cut-off holds.", MODEL, number, limit)
 
 
 def _which_facets(setup: SetUp, share: float | None) -> Iterator[Finding]:
@@ -121,8 +123,13 @@ def _which_facets(setup: SetUp, share: float | None) -> Iterator[Finding]:
     place, height = max(top.items(), key=lambda item: item[1])
     if height > 0.3:
         yield Finding(
+            "facets-raised",
             Level.CAUTION,
-            f"Images from the facets {place} now stand {say_degrees(height, 1)} above the line.",
+            worded(
+                "Images from the facets {place} now stand {height:degrees 1} above the line.",
+                place=place,
+                height=height,
+            ),
             MODEL,
         )
 
@@ -144,10 +151,17 @@ def _peak(report: BeamReport, nominal: BeamReport) -> Iterator[Finding]:
     if nominal.peak_cd <= 0 or flux_ratio <= 0:
         return
     ratio = report.peak_cd / nominal.peak_cd / flux_ratio
-    number = f"{say_candela(report.peak_cd)}, nominal {say_candela(nominal.peak_cd)}"
-    text = f"For like flux the hot spot is {say_number(ratio, 2)} times the nominal source's."
+    number = worded(
+        "{peak_cd:candela}, nominal {nominal_cd:candela}",
+        peak_cd=report.peak_cd,
+        nominal_cd=nominal.peak_cd,
+    )
+    text = worded(
+        "For like flux the hot spot is {ratio:number 2} times the nominal source's.", ratio=ratio
+    )
     if ratio < DIM_RATIO:
         yield Finding(
+            "hot-spot-weak",
             Level.CAUTION,
             text,
             MODEL,
@@ -155,9 +169,9 @@ def _peak(report: BeamReport, nominal: BeamReport) -> Iterator[Finding]:
             advice="The light goes elsewhere: look at the spread.",
         )
     elif ratio > BRIGHT_RATIO:
-        yield Finding(Level.OK, text, MODEL, number)
+        yield Finding("hot-spot-strong", Level.OK, text, MODEL, number)
     else:
-        yield Finding(Level.NOTE, text, MODEL, number)
+        yield Finding("hot-spot-like", Level.NOTE, text, MODEL, number)
 
 
 def _edge(sharp: float | None, usual: float | None) -> Iterator[Finding]:
@@ -168,28 +182,40 @@ def _edge(sharp: float | None, usual: float | None) -> Iterator[Finding]:
         return
     low, high = derived.SHARP_RANGE
     number, limit = (
-        f"G {say_number(sharp, 2)}, nominal {say_number(usual, 2)}",
-        f"{low:.2f} to {high:.2f}",
+        worded("G {sharp:number 2}, nominal {usual:number 2}", sharp=sharp, usual=usual),
+        worded("{low:.2f} to {high:.2f}", low=low, high=high),
     )
     if sharp < low <= usual:
-        yield Finding(Level.CAUTION, "The edge is too soft to aim by.", EDGE, number, limit)
+        yield Finding(
+            "edge-too-soft", Level.CAUTION, "The edge is too soft to aim by.", EDGE, number, limit
+        )
     elif sharp < low:
-        yield Finding(Level.NOTE, "The modelled housing's own edge is soft.", EDGE, number, limit)
+        yield Finding(
+            "edge-own-soft",
+            Level.NOTE,
+            "The modelled housing's own edge is soft.",
+            EDGE,
+            number,
+            limit,
+        )
     elif sharp > high:
-        yield Finding(Level.NOTE, "The edge is very hard.", EDGE, number, limit)
+        yield Finding("edge-hard", Level.NOTE, "The edge is very hard.", EDGE, number, limit)
     else:
-        yield Finding(Level.OK, "The edge is sharp enough to aim by.", EDGE, number, limit)
+        yield Finding(
+            "edge-sharp", Level.OK, "The edge is sharp enough to aim by.", EDGE, number, limit
+        )
 
 
 def shadow(dip: float, usual: float) -> Iterator[Finding]:
     """How much darker it is between two hot spots, where the nominal source has none so dark."""
     if dip > max(SHADOW, usual + LITTLE_SHADOW):
         yield Finding(
+            "hot-spots-two",
             Level.CAUTION,
             "Two hot spots with a darker middle.",
             MODEL,
-            f"{say_percent(dip)} darker between them",
-            f"{say_percent(usual)} with the nominal source",
+            worded("{dip:percent} darker between them", dip=dip),
+            worded("{usual:percent} with the nominal source", usual=usual),
             "The gap between the chips does it, or the real housing: look at its own pattern "
             "first.",
         )
@@ -204,11 +230,12 @@ def glare(seen: Glare, usual: float) -> Iterator[Finding]:
     mark = seen.de_boer
     if mark < GLARE_MARK and mark < usual - WORSE_MARK:
         yield Finding(
+            "glare-disturbing",
             Level.STOP if mark < UNBEARABLE_MARK else Level.CAUTION,
             "Disturbing to an oncoming driver 50 m ahead.",
             (*MODEL, *cite("schmidt-clausen")),
-            f"{say_glare(mark)} (de Boer), {say_number(seen.lux, 2)} lx at the eye",
-            f"5, just admissible; {say_number(usual, 2)} with the nominal source",
+            worded("{mark:glare} (de Boer), {lux:number 2} lx at the eye", mark=mark, lux=seen.lux),
+            worded("5, just admissible; {usual:number 2} with the nominal source", usual=usual),
             "Depth, clocking, aim.",
         )
 
@@ -219,15 +246,21 @@ def _yardstick(report: BeamReport, nominal: BeamReport) -> Iterator[Finding]:
     own = {name for name, point in nominal.test_points.items() if not point.holds}
     judged = [name for name in nominal.test_points if name not in own]
     failed = [name for name in judged if not report.test_points[name].holds]
-    limit = f"the modelled housing itself misses {', '.join(sorted(own))}" if own else ""
-    text = (
-        f"{len(judged) - len(failed)} of the {len(judged)} yardstick points hold that hold with "
-        "the nominal source."
+    limit = (
+        worded("the modelled housing itself misses {own}", own=", ".join(sorted(own)))
+        if own
+        else ""
+    )
+    text = worded(
+        "{holding} of the {judged} yardstick points hold that hold with the nominal source.",
+        holding=len(judged) - len(failed),
+        judged=len(judged),
     )
     yield Finding(
+        "yardstick-points",
         Level.NOTE,
         text,
         yardstick_sources(report.regulation),
-        f"not: {', '.join(failed)}" if failed else "",
+        worded("not: {failed}", failed=", ".join(failed)) if failed else "",
         limit,
     )

@@ -16,7 +16,7 @@ from cold_arc.core.light import filters
 from cold_arc.core.light.colour import FILAMENT_K
 from cold_arc.core.light.filters import CLEAR, TINTS
 from cold_arc.core.references import PRACTICE, cite
-from cold_arc.core.units import say_mm, say_number, say_percent
+from cold_arc.core.units import worded
 
 HAZE_GRADES = {
     0: "Clear",
@@ -179,39 +179,56 @@ def restoration_minutes(seen: UnitCondition) -> int:
 def _haze(seen: UnitCondition) -> Finding | None:
     name = HAZE_GRADES[seen.haze]
     if seen.haze == 0:
-        return Finding(Level.OK, "Lens is clear.", PRACTICE, f"grade {seen.haze}")
+        return Finding(
+            "lens-clear",
+            Level.OK,
+            "Lens is clear.",
+            PRACTICE,
+            worded("grade {haze}", haze=seen.haze),
+        )
     if seen.is_glass:
         return Finding(
+            "glass-dull",
             Level.CAUTION,
-            f"Dull glass: {name.lower()}. It scatters light; no bulb cures it.",
+            worded("Dull glass: {name}. It scatters light; no bulb cures it.", name=name.lower()),
             PRACTICE,
-            f"grade {seen.haze}",
+            worded("grade {haze}", haze=seen.haze),
             advice="Glass is not sanded and takes no coat: clean it inside and out; pitted by "
             "stones, it is replaced.",
         )
     steps = grits(seen.haze, seen.patient)
     way = f"wet sand {', '.join(map(str, steps))}, polish" if steps else "machine polish"
-    advice = f"Restore: {way}, then a UV coat. About {restoration_minutes(seen)} min a lamp."
+    minutes = restoration_minutes(seen)
     if seen.haze == 4:
         return Finding(
+            "lens-crazed",
             Level.CAUTION,
-            f"Haze: {name.lower()}. Sanding may not reach the bottom of it.",
+            worded("Haze: {name}. Sanding may not reach the bottom of it.", name=name.lower()),
             PRACTICE,
             "grade 4",
-            advice=advice + " Replace the assembly if crazing stays.",
+            advice=worded(
+                "Restore: {way}, then a UV coat. About {minutes} min a lamp. Replace the assembly "
+                "if crazing stays.",
+                way=way,
+                minutes=minutes,
+            ),
         )
     return Finding(
+        "lens-hazy",
         Level.CAUTION,
-        f"Haze: {name.lower()}. It scatters light; no bulb cures it.",
+        worded("Haze: {name}. It scatters light; no bulb cures it.", name=name.lower()),
         PRACTICE,
-        f"grade {seen.haze}",
-        advice=advice,
+        worded("grade {haze}", haze=seen.haze),
+        advice=worded(
+            "Restore: {way}, then a UV coat. About {minutes} min a lamp.", way=way, minutes=minutes
+        ),
     )
 
 
 def _condensation(seen: UnitCondition) -> Finding | None:
     if seen.condensation == "drops":
         return Finding(
+            "water-stands",
             Level.STOP,
             "Water stands in the lamp.",
             PRACTICE,
@@ -219,6 +236,7 @@ def _condensation(seen: UnitCondition) -> Finding | None:
         )
     if seen.condensation == "mist":
         return Finding(
+            "lamp-misty",
             Level.CAUTION,
             "Mist in the lamp.",
             PRACTICE,
@@ -231,6 +249,7 @@ def _opened(seen: UnitCondition) -> Finding | None:
     if not seen.opened:
         return None
     return Finding(
+        "opened-before",
         Level.CAUTION,
         "It was opened and sealed before.",
         PRACTICE,
@@ -242,6 +261,7 @@ def _opened(seen: UnitCondition) -> Finding | None:
 def _crack(seen: UnitCondition) -> Finding | None:
     if seen.crack == "through":
         return Finding(
+            "crack-through",
             Level.STOP,
             "Crack goes through.",
             PRACTICE,
@@ -249,6 +269,7 @@ def _crack(seen: UnitCondition) -> Finding | None:
         )
     if seen.crack == "hairline":
         return Finding(
+            "crack-hairline",
             Level.CAUTION,
             "Hairline crack.",
             PRACTICE,
@@ -260,6 +281,7 @@ def _crack(seen: UnitCondition) -> Finding | None:
 def _mirror(seen: UnitCondition) -> Finding | None:
     if seen.mirror == "peeling":
         return Finding(
+            "mirror-gone",
             Level.STOP,
             "Mirror is peeling or burnt.",
             PRACTICE,
@@ -267,6 +289,7 @@ def _mirror(seen: UnitCondition) -> Finding | None:
         )
     if seen.mirror == "dull":
         return Finding(
+            "mirror-dull",
             Level.CAUTION,
             "Mirror is dull: some light is lost whatever bulb is fitted.",
             PRACTICE,
@@ -284,11 +307,12 @@ def _finish(seen: UnitCondition) -> Finding | None:
     share = REFLECTANCE[seen.finish]
     level = Level.CAUTION if seen.finish == "chrome" else Level.NOTE
     return Finding(
+        "mirror-finish",
         level,
-        f"Mirror of {FINISHES[seen.finish].lower()}.",
+        worded("Mirror of {finish}.", finish=FINISHES[seen.finish].lower()),
         cite("handbook reflectance of metals"),
-        f"throws back {say_percent(share)}",
-        f"{say_percent(REFLECTANCE['silver'])} polished silver",
+        worded("throws back {share:percent}", share=share),
+        worded("{reflectance:percent} polished silver", reflectance=REFLECTANCE["silver"]),
         "Have it re-silvered or flash-aluminised: no bulb makes up for it." if level > 1 else "",
     )
 
@@ -298,10 +322,14 @@ def _tint(seen: UnitCondition) -> Finding | None:
         return None
     kept = filters.share(FILAMENT_K, seen.tint, led=False)
     return Finding(
+        "glass-tinted",
         Level.CAUTION,
-        f"{TINTS[seen.tint]} glass before the source: it takes light and turns every colour.",
+        worded(
+            "{tint} glass before the source: it takes light and turns every colour.",
+            tint=TINTS[seen.tint],
+        ),
         cite("cie-15 white LED spectra", "practice"),
-        f"passes {say_percent(kept)} of a filament's light",
+        worded("passes {kept:percent} of a filament's light", kept=kept),
         advice="Match says what colour each source gives through it.",
     )
 
@@ -309,6 +337,7 @@ def _tint(seen: UnitCondition) -> Finding | None:
 def _seating(seen: UnitCondition) -> Finding | None:
     if seen.seating == "broken-tab":
         return Finding(
+            "tab-broken",
             Level.CAUTION,
             "A tab or guide is broken.",
             PRACTICE,
@@ -316,6 +345,7 @@ def _seating(seen: UnitCondition) -> Finding | None:
         )
     if seen.seating == "wobble":
         return Finding(
+            "lamp-wobbles",
             Level.CAUTION,
             "The bulb or lamp wobbles.",
             PRACTICE,
@@ -328,7 +358,11 @@ def _strip(seen: UnitCondition) -> Finding | None:
     if not seen.strip_dead:
         return None
     return Finding(
-        Level.STOP, "A built-in LED strip is dead.", PRACTICE, advice="Replace the assembly."
+        "strip-dead",
+        Level.STOP,
+        "A built-in LED strip is dead.",
+        PRACTICE,
+        advice="Replace the assembly.",
     )
 
 
@@ -336,11 +370,12 @@ def _room(seen: UnitCondition) -> Finding | None:
     if seen.room_mm is None or seen.room_mm >= TIGHT_ROOM_MM:
         return None
     return Finding(
+        "room-little",
         Level.NOTE,
         "Little room behind the bulb.",
         PRACTICE,
-        say_mm(seen.room_mm),
-        f"{say_mm(TIGHT_ROOM_MM)} or more for most tails",
+        worded("{room_mm:mm}", room_mm=seen.room_mm),
+        worded("{tight_room_mm:mm} or more for most tails", tight_room_mm=TIGHT_ROOM_MM),
         "Look for a short tail, or an extended or vented cap.",
     )
 
@@ -349,16 +384,23 @@ def _cost(seen: UnitCondition) -> Finding | None:
     if seen.replacement_price is None or seen.labour_rate is None or seen.haze == 0:
         return None
     cost = restoration_minutes(seen) / 60 * seen.labour_rate
-    number = f"restore {say_number(cost)}, new {say_number(seen.replacement_price)}"
+    number = worded(
+        "restore {cost:number}, new {replacement_price:number}",
+        cost=cost,
+        replacement_price=seen.replacement_price,
+    )
     if seen.replacement_price < cost:
         return Finding(
+            "replacing-cheaper",
             Level.STOP,
             "A new assembly costs less than the labour to restore.",
             PRACTICE,
             number,
             advice="Replace the assembly.",
         )
-    return Finding(Level.OK, "Restoring costs less than a new assembly.", PRACTICE, number)
+    return Finding(
+        "restoring-cheaper", Level.OK, "Restoring costs less than a new assembly.", PRACTICE, number
+    )
 
 
 _RULES: tuple[Callable[[UnitCondition], Finding | None], ...] = (

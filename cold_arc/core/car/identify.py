@@ -19,7 +19,7 @@ from cold_arc.core.car.lamps import Optic
 from cold_arc.core.errors import ColdArcError
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE, cite
-from cold_arc.core.units import NotUnderstoodError, UnitSystem, say_number
+from cold_arc.core.units import NotUnderstoodError, UnitSystem, raised, worded
 from cold_arc.core.units.quantities import Quantity
 
 FACTS_OF_BASES = cite("un-r37", "un-r99", "iec-60061")
@@ -298,6 +298,7 @@ def _contradictions(given: Answers) -> tuple[tuple[Finding, ...], tuple[Base, ..
             return contradictions, tuple(dict.fromkeys(base for _, left in ways for base in left))
     return (
         Finding(
+            "answers-contradict",
             Level.STOP,
             "The answers contradict one another.",
             FACTS_OF_BASES,
@@ -314,10 +315,11 @@ def _contradiction(given: Answers, taken: tuple[str, ...], left: tuple[Base, ...
     more = f" and {len(left) - MOST_ALIKE_SHOWN} more" if len(left) > MOST_ALIKE_SHOWN else ""
     code_too = "printed" in taken
     return Finding(
+        "answer-contradicts",
         Level.CAUTION,
-        f"{phrases[0].upper()}{phrases[1:]} contradicts the other answers.",
+        worded("{phrase} contradicts the other answers.", phrase=raised(phrases)),
         FACTS_OF_BASES,
-        f"without it: {names}{more}",
+        worded("without it: {names}{more}", names=names, more=more),
         advice="Read the code once more: it beats every guess."
         if code_too
         else "Look again, or take it back.",
@@ -385,10 +387,11 @@ def look_alikes(candidates: Iterable[Base]) -> list[Finding]:
         if len(alike) > 1:
             warnings.append(
                 Finding(
+                    "bases-alike",
                     Level.CAUTION,
-                    f"{', '.join(alike)} look alike.",
+                    worded("{alike} look alike.", alike=", ".join(alike)),
                     PRACTICE,
-                    advice=f"{tell[0].upper()}{tell[1:]}.",
+                    advice=worded("{tell}.", tell=raised(tell)),
                 )
             )
     return warnings
@@ -398,10 +401,15 @@ def mistaken_for(base: Base) -> list[Finding]:
     """What an identified base is often mistaken for."""
     return [
         Finding(
+            "base-mistaken",
             Level.NOTE,
-            f"{base.name} is mistaken for {', '.join(sorted(group - {base.name}))}.",
+            worded(
+                "{base} is mistaken for {group}.",
+                base=base.name,
+                group=", ".join(sorted(group - {base.name})),
+            ),
             PRACTICE,
-            advice=f"{tell[0].upper()}{tell[1:]}.",
+            advice=worded("{tell}.", tell=raised(tell)),
         )
         for group, tell in _groups()
         if base.name in group
@@ -422,13 +430,20 @@ def against_optic(base: Base, optic: Optic | None) -> list[Finding]:
         return []
     return [
         Finding(
+            "base-of-other-optic",
             Level.CAUTION,
             (
-                f"{base.name} belongs in a {made_for.label.lower()}, and this is a "
-                f"{optic.label.lower()}."
+                worded(
+                    "{base} belongs in a {made_for}, and this is a {optic}.",
+                    base=base.name,
+                    made_for=made_for.label.lower(),
+                    optic=optic.label.lower(),
+                )
             ),
             cite("un-r99"),
-            f"rim {say_number(base.diameter_mm)} mm either way" if base.diameter_mm else "",
+            worded("rim {diameter_mm:number} mm either way", diameter_mm=base.diameter_mm)
+            if base.diameter_mm
+            else "",
             advice=(
                 "Look at the glass: a painted shield means R. Somebody may have fitted the wrong "
                 "one."
@@ -443,10 +458,16 @@ def not_known(base: Base) -> list[Finding]:
     """
     if base.lcl_mm is not None or base.beams == "signal" or base.sealed:
         return []
-    text = (
-        f"The light centre of {base.name} is not known here, so a candidate's depth can't be "
-        "judged."
+    text = worded(
+        "The light centre of {base} is not known here, so a candidate's depth can't be judged.",
+        base=base.name,
     )
     return [
-        Finding(Level.NOTE, text, PRACTICE, advice="Measure the old bulb: two caliper readings.")
+        Finding(
+            "light-centre-unknown",
+            Level.NOTE,
+            text,
+            PRACTICE,
+            advice="Measure the old bulb: two caliper readings.",
+        )
     ]

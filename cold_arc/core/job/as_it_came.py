@@ -12,6 +12,7 @@ from cold_arc.core.job.entries.prove import Proved
 from cold_arc.core.job.proofs import ARRIVAL, faults_as_it_came
 from cold_arc.core.job.record import Record
 from cold_arc.core.references import PRACTICE
+from cold_arc.core.units import worded
 
 
 def damages(record: Record) -> list[DamageSeen]:
@@ -35,7 +36,7 @@ def all_words(record: Record) -> list[str]:
 def lamp_words(record: Record) -> list[str]:
     """What was wrong as the car came, of each lamp and of what it gives."""
     of_lamps = [
-        f"{record.front.named(key)}: {finding.text}"
+        finding.named(record.front.named(key)).words
         for key in record.units
         if (seen := record.condition(key))
         for finding in faults(seen)
@@ -85,10 +86,11 @@ def unsigned(record: Record) -> list[Finding]:
         return []
     return [
         Finding(
+            "damage-unsigned",
             Level.CAUTION,
             "What was wrong as it came is not signed.",
             PRACTICE,
-            f"{len(wrong)} told",
+            worded("{wrong} told", wrong=len(wrong)),
             advice="Show it to the customer and have it signed, at Inspect, before the first "
             "screw: what was broken before is then never yours.",
         )

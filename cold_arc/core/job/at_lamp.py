@@ -15,6 +15,7 @@ from cold_arc.core.job.facts import wired, wires_of
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE
+from cold_arc.core.units import worded
 from cold_arc.core.wiring import leads
 from cold_arc.core.work import clocking, fitting, seating
 from cold_arc.core.work.access import PLUGGED
@@ -111,8 +112,9 @@ def way_findings(record: Record, unit: UnitKey) -> list[Finding]:
     why = "The whole lamp leaves the car" if record.leaves(unit) else "The lamp is opened"
     return [
         Finding(
+            "way-in-too-short",
             Level.CAUTION,
-            f"{why}; this way in does not take it out.",
+            worded("{why}; this way in does not take it out.", why=why),
             PRACTICE,
             advice="Take a way with the housing out, or add a step with its fasteners: what is not "
             "in the plan is not counted in the tray.",

@@ -17,6 +17,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE
+from cold_arc.core.units import worded
 from cold_arc.core.work import fitting
 
 BEFORE, AFTER = "before", "after"
@@ -99,10 +100,11 @@ def _new_is_in(record: Record, key: SocketKey, beam: BeamKey) -> Finding | None:
     if now.source is None:
         return None
     return Finding(
+        "read-not-before",
         Level.NOTE if record.readings(beam, BEFORE) else Level.CAUTION,
-        f"{record.front.named(key)}: what is read now is no reading before.",
+        worded("{lamp}: what is read now is no reading before.", lamp=record.front.named(key)),
         PRACTICE,
-        f"{now.words}, {now.origin}",
+        worded("{now}, {origin}", now=now.words, origin=now.origin),
         advice="Put its own source back in to read it before; else record it at Verify.",
     )
 
@@ -112,10 +114,11 @@ def _new_is_not_in(record: Record, key: SocketKey) -> Finding | None:
     if wanted is None or wanted.source is None or now.source == wanted.source:
         return None
     return Finding(
+        "chosen-not-in",
         Level.CAUTION,
-        f"{record.front.named(key)}: what was chosen is not in yet.",
+        worded("{lamp}: what was chosen is not in yet.", lamp=record.front.named(key)),
         PRACTICE,
-        f"{now.words}, {now.origin}",
-        f"{wanted.source.name}, chosen at Match",
+        worded("{now}, {origin}", now=now.words, origin=now.origin),
+        worded("{source}, chosen at Match", source=wanted.source.name),
         "Fit it first: a reading after is one with it in.",
     )

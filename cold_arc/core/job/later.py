@@ -26,7 +26,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.light import fade
 from cold_arc.core.light.fade import Fade
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_count, say_number, say_percent
+from cold_arc.core.units import say_count, worded
 
 # An aim that stands within this of how it left has held: what reading it by eye leaves in doubt
 # (own).
@@ -67,16 +67,24 @@ def _drift(record: Record, beam: BeamKey) -> Finding | None:
     if left.sideways is not None and now.sideways is not None:
         right = now.sideways - left.sideways
     level = _drift_level(max(abs(up), abs(right or 0.0)))
-    held, side = level is Level.OK, ""
+    moved = worded("{up:percent 2 signed} up", up=up)
     if right is not None:
-        side = f", {say_percent(right, 2, True)} to the right"
+        moved = worded(
+            "{up:percent 2 signed} up, {right:percent 2 signed} to the right", up=up, right=right
+        )
+    left_at = worded("left at {slope:percent 2}", slope=left.slope)
+    if level is Level.OK:
+        kept = "The aim has held since it left."
+        return Finding("aim-held", level, kept, PRACTICE, moved, left_at, about=_name(beam))
     return Finding(
+        "aim-moved",
         level,
-        f"{_name(beam)}: the aim {'has held' if held else 'has moved'} since it left.",
+        "The aim has moved since it left.",
         PRACTICE,
-        f"{say_percent(up, 2, True)} up{side}",
-        f"left at {say_percent(left.slope, 2)}",
-        "" if held else "Look for play in the adjuster, a bent bracket, load or tyres, then aim.",
+        moved,
+        left_at,
+        "Look for play in the adjuster, a bent bracket, load or tyres, then aim.",
+        _name(beam),
     )
 
 
@@ -126,25 +134,27 @@ def claimed_life(record: Record, beam: BeamKey) -> float | None:
 def _fade_finding(name: str, measured: Fade, life_h: float | None) -> Finding:
     claim = fade.claimed(life_h) if life_h else None
     most = claim if claim is not None else FADE_MUCH
-    level = Level.OK
-    words = f"{name}: it fades no faster than it may."
+    verdict, level, text, advice = "fade-in-bounds", Level.OK, "It fades no faster than it may.", ""
     if measured.least > most:
-        level, words = Level.CAUTION, f"{name}: it fades faster than it may."
+        verdict, level, text = "fade-fast", Level.CAUTION, "It fades faster than it may."
+        advice = "Clean the lens, read again warm; then it is a claim."
     elif measured.most > most:
-        level, words = Level.NOTE, f"{name}: whether it fades too fast can't be told yet."
-    limit = f"{say_percent(most, 1)} in a thousand hours"
-    asked = f", claimed: 70 % after {say_number(life_h)} h" if life_h else ", more than any claim"
-    share, least, most_lost = (
-        say_percent(lost, 1) for lost in (measured.share, measured.least, measured.most)
+        text = "Whether it fades too fast can't be told yet."
+        verdict, level = "fade-undecided", Level.NOTE
+    number = worded(
+        "{share:percent 1} in a thousand hours, {least:percent 1} to {most:percent 1}",
+        share=measured.share,
+        least=measured.least,
+        most=measured.most,
     )
-    return Finding(
-        level,
-        words,
-        fade.SOURCES,
-        f"{share} in a thousand hours, {least} to {most_lost}",
-        limit + asked,
-        "Clean the lens, read again warm; then it is a claim." if level is Level.CAUTION else "",
-    )
+    limit = worded("{may:percent 1} in a thousand hours, more than any claim", may=most)
+    if life_h:
+        limit = worded(
+            "{may:percent 1} in a thousand hours, claimed: 70 % after {life_h:number} h",
+            may=most,
+            life_h=life_h,
+        )
+    return Finding(verdict, level, text, fade.SOURCES, number, limit, advice, name)
 
 
 # So many claims on one light source are no chance any more (own).
@@ -162,8 +172,9 @@ def claim_findings(claims: Sequence[Claimed]) -> list[Finding]:
     times = say_count(len(claims), "claim")
     return [
         Finding(
+            "claimed-before",
             Level.CAUTION if len(claims) >= CLAIMS_TOLD else Level.NOTE,
-            f"{times} on it in this shop: {reasons}.",
+            worded("{times} on it in this shop: {reasons}.", times=times, reasons=reasons),
             PRACTICE,
             advice="Ask its maker, or weigh another." if len(claims) >= CLAIMS_TOLD else "",
         )

@@ -32,7 +32,7 @@ from cold_arc.core.metering.comparing import Comparison
 from cold_arc.core.metering.differing import SourceChange
 from cold_arc.core.metering.readings import LENSES, YARDSTICKS, least_stray_cd
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import UnitSystem, say_candela, say_minutes
+from cold_arc.core.units import UnitSystem, say_minutes, worded
 
 AIM_PHASES = {"found": "As found", "left": "As left"}
 BALANCED_POINTS = ("peak", "edge")
@@ -100,11 +100,12 @@ def dazzle(record: Record, beam: BeamKey) -> Finding | None:
     if least_stray_cd(read) <= yardstick.candela:
         return None
     return Finding(
+        "left-dazzling",
         Level.CAUTION,
         "It dazzles: stray light above the cut-off.",
         yardstick.sources,
-        say_candela(read.candela),
-        f"{say_candela(yardstick.candela)} {yardstick.where}",
+        worded("{candela:candela}", candela=read.candela),
+        worded("{candela:candela} {where}", candela=yardstick.candela, where=yardstick.where),
         "Check depth, clocking and aim; it must not leave so unless a reason is recorded.",
     )
 
@@ -194,9 +195,14 @@ def quoted_findings(record: Record) -> list[Finding]:
             continue
         signed = ", ".join(filter(None, (quoted.way.name, asked)))
         words, now = record.front.words(key), fitted or "the original, kept"
-        text = f"{words}: signed for was “{signed}”; fitted is {now}."
+        text = worded(
+            "{lamp}: signed for was “{signed}”; fitted is {now}.",
+            lamp=words,
+            signed=signed,
+            now=now,
+        )
         advice = "Tell the customer, and have another quote signed at Match."
-        differing.append(Finding(Level.CAUTION, text, PRACTICE, advice=advice))
+        differing.append(Finding("signed-other", Level.CAUTION, text, PRACTICE, advice=advice))
     return list({finding.text: finding for finding in differing}.values())
 
 
@@ -205,23 +211,29 @@ def drive_findings(record: Record) -> list[Finding]:
     drive = record.latest(TestDriven)
     if drive is None:
         return []
-    seen = {
-        "Somebody flashed at it on the test drive.": (
+    seen = [
+        (
             drive.flashed,
+            "drive-flashed",
+            "Somebody flashed at it on the test drive.",
             "Aim and stray light again before it leaves: Aim, then Verify.",
         ),
-        "A fan or a hum was heard on the test drive.": (
+        (
             drive.heard,
+            "drive-heard",
+            "A fan or a hum was heard on the test drive.",
             "Find what touches the fan, or what the feed pulses at: Find a fault.",
         ),
-        "The levelling did not move under load.": (
+        (
             drive.levelling == "stuck",
+            "drive-levelling",
+            "The levelling did not move under load.",
             "Aimed for one load alone it dazzles with another: its plug, its rod, its fuse.",
         ),
-    }
+    ]
     return [
-        Finding(Level.CAUTION, text, PRACTICE, advice=advice)
-        for text, (holds, advice) in seen.items()
+        Finding(which, Level.CAUTION, text, PRACTICE, advice=advice)
+        for holds, which, text, advice in seen
         if holds
     ]
 
@@ -249,8 +261,20 @@ def ready_findings(record: Record, beam: BeamKey) -> list[Finding]:
     open_yet = len(CHECKS) - len(readied(record, beam))
     if not open_yet:
         return []
-    text = f"Before aiming, {open_yet} of {len(CHECKS)} are not ticked."
-    return [Finding(Level.NOTE, text, PRACTICE, advice="What moves the car's body moves the beam.")]
+    text = worded(
+        "Before aiming, {open_yet} of {checks} are not ticked.",
+        open_yet=open_yet,
+        checks=len(CHECKS),
+    )
+    return [
+        Finding(
+            "readying-open",
+            Level.NOTE,
+            text,
+            PRACTICE,
+            advice="What moves the car's body moves the beam.",
+        )
+    ]
 
 
 def parallel_findings(

@@ -12,7 +12,7 @@ from cold_arc.core.job.entries.match import Quoted
 from cold_arc.core.job.handwork import done_of
 from cold_arc.core.job.record import Record
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_minutes, say_price
+from cold_arc.core.units import say_minutes, say_price, worded
 
 # So much more than quoted wants a word to the customer first (own).
 MORE_TOLD = 0.1
@@ -68,11 +68,12 @@ def price_findings(record: Record, currency: str) -> list[Finding]:
     more = end.asked > quoted * (1 + MORE_TOLD)
     return [
         Finding(
+            "price-against-quote",
             Level.CAUTION if more else Level.OK,
             "More is asked than was quoted." if more else "What is asked is as quoted, or less.",
             PRACTICE,
             say_price(end.asked, currency),
-            f"{say_price(quoted, currency)} quoted and signed for",
+            worded("{quoted} quoted and signed for", quoted=say_price(quoted, currency)),
             "Tell the customer why before the bill does." if more else "",
         )
     ]

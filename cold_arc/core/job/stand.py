@@ -15,7 +15,7 @@ from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import UnitSystem, say_offset
+from cold_arc.core.units import UnitSystem, say_offset, worded
 
 # A lamp's height where nobody measured one, m (common practice, no published source).
 USUAL_HEIGHT_M, USUAL_DISTANCE_M = 0.65, 10.0
@@ -146,8 +146,9 @@ def assumed_findings(record: Record, beams: Sequence[BeamKey], system: UnitSyste
     facts["The wall's distance"] = away
     return [
         Finding(
+            "figure-not-measured",
             Level.CAUTION,
-            f"{what} is {fact.origin}.",
+            worded("{what} is {origin}.", what=what, origin=fact.origin),
             PRACTICE,
             say_offset(fact.value, system),
             advice="Measure it: every line on the wall, and the rule's own limits, hang on it.",

@@ -16,7 +16,7 @@ from cold_arc.core.match import prediction as predicted
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.core.match.prediction import Prediction
 from cold_arc.core.references import MODEL, PRACTICE
-from cold_arc.core.units import say_candela
+from cold_arc.core.units import worded
 
 # The ways to go where the law or a rule speaks against a choice.
 OVERRIDE, OFF_ROAD, REFUSE = "override", "off-road", "refuse"
@@ -65,7 +65,7 @@ def housing_findings(
         return first, []
     text = "This housing was judged fit to replace, not to refill."
     advice = "Choose a complete assembly, or record why not."
-    return first, [Finding(Level.STOP, text, PRACTICE, advice=advice)]
+    return first, [Finding("housing-to-replace", Level.STOP, text, PRACTICE, advice=advice)]
 
 
 def other_beams(
@@ -85,10 +85,19 @@ def other_beams(
             yield _hot_spot(outlook.prediction, own.prediction).named(beam.label)
         else:
             advice = "This socket gives it too: look at it before choosing."
-            yield Finding(Level.NOTE, f"{beam.label} not looked at yet.", PRACTICE, advice=advice)
+            yield Finding(
+                "beam-not-seen",
+                Level.NOTE,
+                worded("{beam} not looked at yet.", beam=beam.label),
+                PRACTICE,
+                advice=advice,
+            )
 
 
 def _hot_spot(beam: Prediction, own: Prediction) -> Finding:
     """A beam's hot spot against the lamp's own."""
-    number, limit = say_candela(beam.peak_cd), f"{say_candela(own.peak_cd)} with its own source"
-    return Finding(Level.NOTE, "hot spot as predicted.", MODEL, number, limit)
+    number, limit = (
+        worded("{peak_cd:candela}", peak_cd=beam.peak_cd),
+        worded("{peak_cd:candela} with its own source", peak_cd=own.peak_cd),
+    )
+    return Finding("hot-spot-predicted", Level.NOTE, "Hot spot as predicted.", MODEL, number, limit)

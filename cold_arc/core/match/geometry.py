@@ -10,7 +10,7 @@ from cold_arc.core.car.bases import Base
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import HIGH_BY, LightSource
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_mm, say_number
+from cold_arc.core.units import say_mm, worded
 from cold_arc.core.wiring.setting import Setting
 from cold_arc.core.work.seating import emitters_at
 
@@ -35,11 +35,17 @@ def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """How far the faces stand off the axis: the core's thickness."""
     if source.gap_mm is None or not source.is_bulb:
         return
-    number, limit = f"{say_mm(source.gap_mm)} between faces", f"{say_mm(GAP_GOOD_MM)} or less"
+    number, limit = (
+        worded("{gap_mm:mm} between faces", gap_mm=source.gap_mm),
+        worded("{gap_good_mm:mm} or less", gap_good_mm=GAP_GOOD_MM),
+    )
     if source.gap_mm <= GAP_GOOD_MM:
-        yield Finding(Level.OK, "Thin core, like the filament.", PRACTICE, number, limit)
+        yield Finding(
+            "core-thin", Level.OK, "Thin core, like the filament.", PRACTICE, number, limit
+        )
     elif source.gap_mm <= GAP_TOLERABLE_MM:
         yield Finding(
+            "core-thick-side",
             Level.CAUTION,
             "Core on the thick side: the filament was thin.",
             PRACTICE,
@@ -52,9 +58,18 @@ def gap(source: LightSource, setting: Setting) -> Iterator[Finding]:
             "Expect a dark slit between two hot spots. Look at the halogen pattern before blaming "
             "the bulb."
         )
-        yield Finding(Level.CAUTION, "Wide gap between the chips.", PRACTICE, number, limit, advice)
+        yield Finding(
+            "gap-wide",
+            Level.CAUTION,
+            "Wide gap between the chips.",
+            PRACTICE,
+            number,
+            limit,
+            advice,
+        )
     else:
         yield Finding(
+            "core-thick",
             Level.STOP,
             "Thick core: the filament was thin.",
             PRACTICE,
@@ -80,26 +95,52 @@ def axis(source: LightSource, setting: Setting) -> Iterator[Finding]:
     off = source.off_axis_mm
     if off is None or not source.is_bulb:
         return
-    place, limit = say_off_axis(off), f"±{say_mm(OFF_AXIS_GOOD_MM)}"
+    place, limit = (
+        say_off_axis(off),
+        worded("±{off_axis_good_mm:mm}", off_axis_good_mm=OFF_AXIS_GOOD_MM),
+    )
     if abs(off) <= OFF_AXIS_GOOD_MM:
-        yield Finding(Level.OK, "Chips are centred on the axis.", PRACTICE, place, limit)
+        yield Finding(
+            "chips-centred", Level.OK, "Chips are centred on the axis.", PRACTICE, place, limit
+        )
     elif abs(off) <= OFF_AXIS_TOLERABLE_MM or setting.in_projector:
-        yield Finding(Level.CAUTION, "Chips sit off the axis.", PRACTICE, place, limit, LOOK_FIRST)
+        yield Finding(
+            "chips-off",
+            Level.CAUTION,
+            "Chips sit off the axis.",
+            PRACTICE,
+            place,
+            limit,
+            LOOK_FIRST,
+        )
     else:
         advice = (
             "In a reflector the beam is lifted or dropped with them. Choose one that is centred."
         )
-        yield Finding(Level.STOP, "Chips sit far off the axis.", PRACTICE, place, limit, advice)
+        yield Finding(
+            "chips-far-off",
+            Level.STOP,
+            "Chips sit far off the axis.",
+            PRACTICE,
+            place,
+            limit,
+            advice,
+        )
 
 
 def faces(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """Two faces look like the filament from the side; more light up what the mirror can't use."""
     if source.faces is None or not source.is_bulb:
         return
-    number, limit = f"{source.faces} faces", "2 thin faces"
+    number, limit = worded("{faces} faces", faces=source.faces), "2 thin faces"
     if source.faces == 2:
         yield Finding(
-            Level.OK, "Two faces, like the filament seen from the side.", PRACTICE, number, limit
+            "faces-two",
+            Level.OK,
+            "Two faces, like the filament seen from the side.",
+            PRACTICE,
+            number,
+            limit,
         )
         return
     text = (
@@ -109,7 +150,7 @@ def faces(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if source.faces == 1:
         text = "One face lights half the mirror."
     level = Level.CAUTION if setting.in_projector else Level.STOP
-    yield Finding(level, text, PRACTICE, number, limit, "Choose a two-faced bulb.")
+    yield Finding("faces-wrong", level, text, PRACTICE, number, limit, "Choose a two-faced bulb.")
 
 
 def length(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -118,13 +159,21 @@ def length(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if base is None or base.filament_mm is None or source.emitter_mm is None:
         return
     ratio, where = source.emitter_mm / base.filament_mm, (*base.light_centre_sources, *PRACTICE)
-    number = f"{say_mm(source.emitter_mm)} lit, {say_number(ratio)} times the filament"
-    limit = f"{LENGTH_RATIO[0]} to {LENGTH_RATIO[1]} times"
+    number = worded(
+        "{emitter_mm:mm} lit, {ratio:number} times the filament",
+        emitter_mm=source.emitter_mm,
+        ratio=ratio,
+    )
+    limit = worded(
+        "{least} to {most} times",
+        least=LENGTH_RATIO[0],
+        most=LENGTH_RATIO[1],
+    )
     if LENGTH_RATIO[0] <= ratio <= LENGTH_RATIO[1]:
-        yield Finding(Level.OK, "As long as the filament.", where, number, limit)
+        yield Finding("length-like", Level.OK, "As long as the filament.", where, number, limit)
     else:
         text = "Not as long as the filament: the spread changes."
-        yield Finding(Level.CAUTION, text, where, number, limit, CHOOSE_LIKE)
+        yield Finding("length-unlike", Level.CAUTION, text, where, number, limit, CHOOSE_LIKE)
 
 
 def rows(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -136,10 +185,11 @@ def rows(source: LightSource, setting: Setting) -> Iterator[Finding]:
         yield from _two_beams(source, base)
     elif source.rows > 1:
         yield Finding(
+            "rows-more",
             Level.CAUTION,
             "Two rows on a one-beam base: more light, more heat, not a high beam.",
             PRACTICE,
-            f"{source.rows} rows",
+            worded("{rows} rows", rows=source.rows),
             "1 row",
             "Check the cooler's room and the fade.",
         )
@@ -156,24 +206,27 @@ def _two_beams(source: LightSource, base: Base) -> Iterator[Finding]:
             "It does one beam alone.",
             "Choose one with a row for each beam, or a shield that moves.",
         )
-        yield Finding(Level.STOP, text, PRACTICE, number, limit, advice)
+        yield Finding("beams-one", Level.STOP, text, PRACTICE, number, limit, advice)
         return
     if way == "both":
         text, advice = (
             "Its low row stays lit with high beam.",
             "More light near the car than far: the eye opens less. Look how far it reaches.",
         )
-        yield Finding(Level.NOTE, text, PRACTICE, number, limit, advice)
+        yield Finding("beams-both-lit", Level.NOTE, text, PRACTICE, number, limit, advice)
     elif way == "same":
         text, advice = (
             "Its high beam is only more light in the same place.",
             "High beam keeps the low beam's reach.",
         )
-        yield Finding(Level.CAUTION, text, PRACTICE, number, limit, advice)
+        yield Finding("beams-same", Level.CAUTION, text, PRACTICE, number, limit, advice)
     else:
-        yield Finding(Level.OK, "It does both low and high beam.", PRACTICE, number, limit)
+        yield Finding(
+            "beams-both", Level.OK, "It does both low and high beam.", PRACTICE, number, limit
+        )
     if base.dip_shield and not source.dip_shield and way != "shield":
         yield Finding(
+            "shield-none",
             Level.STOP,
             "No shield under the low row: low beam throws light up.",
             PRACTICE,

@@ -10,7 +10,7 @@ from cold_arc.core.job.facts import USUAL_K
 from cold_arc.core.light import colour, filters
 from cold_arc.core.light_source import MOST_LM_PER_W, LightSource
 from cold_arc.core.references import PRACTICE, cite
-from cold_arc.core.units import say_number, say_percent
+from cold_arc.core.units import worded
 from cold_arc.core.wiring.setting import Setting
 
 # lm from which UN R48 asks for washers and levelling (from memory); a just visible and a plain step
@@ -37,6 +37,7 @@ def legal_colour(source: LightSource, setting: Setting) -> Iterator[Finding]:
     elif source.colour == "amber":
         if functions != (Function.TURN,):
             yield Finding(
+                "amber-elsewhere",
                 Level.STOP,
                 "Amber is for turn signals.",
                 PRACTICE,
@@ -71,18 +72,27 @@ def _through_tint(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if source.takes_place or tint == filters.CLEAR or source.cct_k is None:
         return
     point = filters.through(source.cct_k, tint)
-    words, functions = filters.TINTS[tint].lower(), setting.socket.functions
+    glass, functions = filters.TINTS[tint].lower(), setting.socket.functions
     if _is_legal(point, functions):
-        level, text = Level.NOTE, f"Through the {words} glass its colour stays legal."
+        level = Level.NOTE
+        text = worded("Through the {glass} glass its colour stays legal.", glass=glass)
     else:
-        faults = ", ".join(colour.white_faults(*point))
         level = Level.STOP
-        text = f"Through the {words} glass its colour is none the law has: {faults}."
+        text = worded(
+            "Through the {glass} glass its colour is none the law has: {faults}.",
+            glass=glass,
+            faults=", ".join(colour.white_faults(*point)),
+        )
     yield Finding(
+        "tint-colour",
         level,
         text,
         (*CHROMATICITY, *cite("cie-15 white LED spectra")),
-        f"{_say_point(point)}; passes {say_percent(filters.share(source.cct_k, tint))}",
+        worded(
+            "{point}; passes {share:percent}",
+            point=_say_point(point),
+            share=filters.share(source.cct_k, tint),
+        ),
         LEGAL.get(functions, "white"),
         "A warmer source, a clear cap or lens, or the lamp's own bulb." if level > 1 else "",
     )
@@ -102,9 +112,13 @@ def own_through_tint(setting: Setting) -> list[Finding]:
         return []
     return [
         Finding(
+            "tint-own-colour",
             Level.STOP,
-            f"Through the {filters.TINTS[tint].lower()} glass its own light is none the law has: "
-            f"{', '.join(colour.white_faults(*point))}.",
+            worded(
+                "Through the {tint} glass its own light is none the law has: {faults}.",
+                tint=filters.TINTS[tint].lower(),
+                faults=", ".join(colour.white_faults(*point)),
+            ),
             (*CHROMATICITY, *cite("cie-15 white LED spectra")),
             _say_point(point),
             LEGAL.get(functions, "white"),
@@ -116,6 +130,7 @@ def own_through_tint(setting: Setting) -> list[Finding]:
 def _yellow(source: LightSource, functions: tuple[Function, ...]) -> Iterator[Finding]:
     if functions != (Function.FOG,):
         yield Finding(
+            "yellow-elsewhere",
             Level.STOP,
             "Yellow is for fog lamps.",
             PRACTICE,
@@ -127,6 +142,7 @@ def _yellow(source: LightSource, functions: tuple[Function, ...]) -> Iterator[Fi
     if point is None:
         advice = "Ask for x and y; look at it beside a known one."
         yield Finding(
+            "yellow-untold",
             Level.NOTE,
             "Yellow, its colour point not told.",
             PRACTICE,
@@ -134,15 +150,28 @@ def _yellow(source: LightSource, functions: tuple[Function, ...]) -> Iterator[Fi
             advice=advice,
         )
     elif faults := colour.yellow_faults(*point):
-        text = f"Outside selective yellow: {', '.join(faults)}."
+        text = worded("Outside selective yellow: {faults}.", faults=", ".join(faults))
         advice = "Choose another: it may be judged as amber or as white."
         yield Finding(
-            Level.STOP, text, CHROMATICITY, _say_point(point), "inside selective yellow", advice
+            "yellow-outside",
+            Level.STOP,
+            text,
+            CHROMATICITY,
+            _say_point(point),
+            "inside selective yellow",
+            advice,
         )
     else:
-        text = "Inside selective yellow."
-        yield Finding(Level.OK, text, CHROMATICITY, _say_point(point), "inside selective yellow")
+        yield Finding(
+            "yellow-inside",
+            Level.OK,
+            "Inside selective yellow.",
+            CHROMATICITY,
+            _say_point(point),
+            "inside selective yellow",
+        )
     yield Finding(
+        "yellow-less-light",
         Level.NOTE,
         "Selective yellow: legal in many places, about 30 % less light by rule of thumb.",
         PRACTICE,
@@ -156,18 +185,18 @@ def _say_point(point: tuple[float, float]) -> str:
 def _white(source: LightSource, point: tuple[float, float]) -> Finding:
     faults = colour.white_faults(*point)
     number = (
-        f"{say_number(source.cct_k, 4)} K, {_say_point(point)}"
+        worded("{cct_k:number 4} K, {point}", cct_k=source.cct_k, point=_say_point(point))
         if source.cct_k
         else _say_point(point)
     )
     where = (*CHROMATICITY, *cite("cie-15 daylight locus"))
     if faults:
         text, advice = (
-            f"Outside legal white: {', '.join(faults)}.",
+            worded("Outside legal white: {faults}.", faults=", ".join(faults)),
             "Choose one near 6000 K or warmer.",
         )
-        return Finding(Level.STOP, text, where, number, "inside white", advice)
-    return Finding(Level.OK, "Inside legal white.", where, number, "inside white")
+        return Finding("colour-not-white", Level.STOP, text, where, number, "inside white", advice)
+    return Finding("colour-white", Level.OK, "Inside legal white.", where, number, "inside white")
 
 
 def beside_others(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -177,18 +206,40 @@ def beside_others(source: LightSource, setting: Setting) -> Iterator[Finding]:
         return
     for name, cct_k in setting.others:
         apart = colour.difference(point, colour.chromaticity(cct_k))
-        number = f"{say_number(apart, 2)} in u′v′ from {name}, {say_number(cct_k, 4)} K"
+        number = worded(
+            "{apart:number 2} in u′v′ from {name}, {cct_k:number 4} K",
+            apart=apart,
+            name=name,
+            cct_k=cct_k,
+        )
         where = cite("cie-15 u′v′", "handbook steps after MacAdam")
-        limit = f"{STEP_UV} just visible, {PLAIN_UV} plain"
+        limit = worded(
+            "{step_uv} just visible, {plain_uv} plain", step_uv=STEP_UV, plain_uv=PLAIN_UV
+        )
         if apart > PLAIN_UV:
             advice = "Tell the customer, change both, or choose one nearer."
             yield Finding(
-                Level.CAUTION, f"Plainly another colour than {name}.", where, number, limit, advice
+                "colour-apart",
+                Level.CAUTION,
+                worded("Plainly another colour than {name}.", name=name),
+                where,
+                number,
+                limit,
+                advice,
             )
         elif apart > STEP_UV:
-            yield Finding(Level.NOTE, f"Visibly another colour than {name}.", where, number, limit)
+            yield Finding(
+                "colour-near",
+                Level.NOTE,
+                worded("Visibly another colour than {name}.", name=name),
+                where,
+                number,
+                limit,
+            )
         else:
-            yield Finding(Level.OK, f"Matches {name}.", where, number, limit)
+            yield Finding(
+                "colour-alike", Level.OK, worded("Matches {name}.", name=name), where, number, limit
+            )
 
 
 def claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -197,7 +248,10 @@ def claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """
     each = source.lumens_each
     per_watt = each / source.watts
-    number, limit = f"{say_number(per_watt)} lm/W", f"{say_number(MOST_LM_PER_W)} lm/W or less"
+    number, limit = (
+        worded("{per_watt:number} lm/W", per_watt=per_watt),
+        worded("{most_lm_per_w:number} lm/W or less", most_lm_per_w=MOST_LM_PER_W),
+    )
     if per_watt > MOST_LM_PER_W:
         halved = per_watt / 2 <= MOST_LM_PER_W and source.claim_basis == "bulb"
         advice = (
@@ -207,18 +261,30 @@ def claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
         )
         text = "Claimed lumens do not add up."
         yield Finding(
+            "lumens-impossible",
             Level.CAUTION,
             text,
             PRACTICE,
             number,
             limit,
-            f"{advice} Predicted with {say_number(source.believable_lm)} lm.",
+            worded(
+                "{advice} Predicted with {believable_lm:number} lm.",
+                advice=advice,
+                believable_lm=source.believable_lm,
+            ),
         )
     else:
-        yield Finding(Level.OK, "Claimed lumens are possible.", PRACTICE, number, limit)
-    if source.claim_basis == "set":
-        number = f"{say_number(source.claimed_lm, 4)} lm for two, {say_number(each, 4)} lm each"
         yield Finding(
+            "lumens-possible", Level.OK, "Claimed lumens are possible.", PRACTICE, number, limit
+        )
+    if source.claim_basis == "set":
+        number = worded(
+            "{claimed_lm:number 4} lm for two, {each:number 4} lm each",
+            claimed_lm=source.claimed_lm,
+            each=each,
+        )
+        yield Finding(
+            "lumens-of-set",
             Level.NOTE,
             "Its lumens are claimed for the set.",
             PRACTICE,
@@ -228,19 +294,21 @@ def claims(source: LightSource, setting: Setting) -> Iterator[Finding]:
     low = setting.market != "us" and setting.socket.gives(Function.LOW) and each > WASHER_LUMENS
     if low and len(source.functions) > 1:
         yield Finding(
+            "lumens-of-all",
             Level.NOTE,
             "Its lumens are claimed for all it gives.",
             cite("un-r48"),
-            f"{say_number(each, 4)} lm claimed",
-            f"{WASHER_LUMENS:g} lm of low beam",
+            worded("{each:number 4} lm claimed", each=each),
+            worded("{washer_lumens:g} lm of low beam", washer_lumens=WASHER_LUMENS),
             "Ask for its low beam's: a stronger one needs washers and automatic levelling.",
         )
     elif low:
         yield Finding(
+            "strong-source",
             Level.CAUTION,
             "A low beam source this strong needs washers and automatic levelling.",
             cite("un-r48"),
-            f"{say_number(each, 4)} lm claimed",
-            f"{WASHER_LUMENS:g} lm",
+            worded("{each:number 4} lm claimed", each=each),
+            worded("{washer_lumens:g} lm", washer_lumens=WASHER_LUMENS),
             "Choose a weaker one, or see whether the car has both.",
         )

@@ -144,6 +144,7 @@ def _parts_price(
 def _law(kind: OptionKind, setting: Setting) -> Finding:
     if kind.law == "yes":
         return Finding(
+            "as-approved",
             Level.OK,
             "As the lamp was approved.",
             cite("un-r48", "cfr-571-108"),

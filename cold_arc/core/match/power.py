@@ -10,7 +10,7 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match.heat import BEHIND_LAMP_C, FOLD_BACK_C, warmth
 from cold_arc.core.references import PRACTICE, cite
-from cold_arc.core.units import say_number, say_percent, say_volts
+from cold_arc.core.units import worded
 from cold_arc.core.wiring.setting import Setting
 from cold_arc.core.wiring.working import no_feed
 
@@ -25,17 +25,35 @@ def supply(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if source.driver == "ballast":
         return
     low, high = electrical.RUNNING_VOLTS[setting.volts]
-    number = f"{say_volts(source.supply_min_v)} to {say_volts(source.supply_max_v)}"
-    limit = f"{say_volts(low)} to {say_volts(high)} on a {say_volts(setting.volts)} car"
+    number = worded(
+        "{supply_min_v:volts} to {supply_max_v:volts}",
+        supply_min_v=source.supply_min_v,
+        supply_max_v=source.supply_max_v,
+    )
+    limit = worded(
+        "{low:volts} to {high:volts} on a {volts:volts} car",
+        low=low,
+        high=high,
+        volts=setting.volts,
+    )
     if source.supply_min_v > low or source.supply_max_v < high:
-        advice = f"Choose one made for {say_volts(setting.volts)}."
+        advice = worded("Choose one made for {volts:volts}.", volts=setting.volts)
         yield Finding(
-            Level.STOP, "Supply range does not cover this car.", PRACTICE, number, limit, advice
+            "supply-short",
+            Level.STOP,
+            "Supply range does not cover this car.",
+            PRACTICE,
+            number,
+            limit,
+            advice,
         )
     else:
-        yield Finding(Level.OK, "Supply range covers this car.", PRACTICE, number, limit)
+        yield Finding(
+            "supply-covered", Level.OK, "Supply range covers this car.", PRACTICE, number, limit
+        )
     if setting.earth_positive and not source.earth_insulated:
         yield Finding(
+            "body-live",
             Level.STOP,
             "Body is live on a positive-earth car.",
             PRACTICE,
@@ -53,8 +71,13 @@ def polarity(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if source.polarity == "fixed" and source.is_bulb:
         advice = "Dark at first: turn the plug 180° and try again."
         if setting.earth_positive:
-            advice = "Positive earth: its plus goes to the car's earth side. " + advice
-        yield Finding(Level.NOTE, "Works one way round only.", PRACTICE, advice=advice)
+            advice = (
+                "Positive earth: its plus goes to the car's earth side. Dark at first: turn the "
+                "plug 180° and try again."
+            )
+        yield Finding(
+            "one-way-round", Level.NOTE, "Works one way round only.", PRACTICE, advice=advice
+        )
 
 
 def monitor(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -68,12 +91,26 @@ def monitor(source: LightSource, setting: Setting) -> Iterator[Finding]:
         yield from _suspected(source, setting)
         return
     resistor = electrical.monitor_resistor(source.watts, least, setting.volts)
-    number, limit = f"{say_number(source.watts)} W", f"{say_number(least)} W at least"
+    number, limit = (
+        worded("{watts:number} W", watts=source.watts),
+        worded("{least:number} W at least", least=least),
+    )
     if resistor is None:
-        yield Finding(Level.OK, "Draws enough for the bulb-out monitor.", PRACTICE, number, limit)
-    else:
-        advice = f"A decoder, or a load resistor on metal: {electrical.say_resistor(resistor)}."
         yield Finding(
+            "monitor-content",
+            Level.OK,
+            "Draws enough for the bulb-out monitor.",
+            PRACTICE,
+            number,
+            limit,
+        )
+    else:
+        advice = worded(
+            "A decoder, or a load resistor on metal: {resistor}.",
+            resistor=electrical.say_resistor(resistor),
+        )
+        yield Finding(
+            "monitor-sees-none",
             Level.CAUTION,
             "The bulb-out monitor will see it as failed.",
             PRACTICE,
@@ -87,10 +124,15 @@ def _suspected(source: LightSource, setting: Setting) -> Iterator[Finding]:
     rated = setting.rating
     if rated and source.watts < MONITOR_SHARE * rated.watts:
         yield Finding(
+            "monitor-may-see",
             Level.NOTE,
             "Bulb-out monitoring may see it as failed.",
             PRACTICE,
-            f"{say_number(source.watts)} W in place of {say_number(rated.watts)} W",
+            worded(
+                "{watts:number} W in place of {rated:number} W",
+                watts=source.watts,
+                rated=rated.watts,
+            ),
             advice=(
                 "If a warning shows: a decoder, or a load resistor on metal. Wiring works it out."
             ),
@@ -104,17 +146,23 @@ def pulsed(source: LightSource, setting: Setting) -> Iterator[Finding]:
     facts, hold_up = setting.supply, electrical.hold_up(source.watts, setting.supply, setting.volts)
     if not source.is_bulb or not hold_up or source.driver == "ballast":
         return
-    number = f"{say_number(facts.pwm_hz or 0)} Hz, {say_percent(facts.pwm_duty or 0)} on"
+    number = worded(
+        "{pwm_hz:number} Hz, {pwm_duty:percent} on",
+        pwm_hz=facts.pwm_hz or 0,
+        pwm_duty=facts.pwm_duty or 0,
+    )
     if source.pwm_proof:
-        yield Finding(Level.OK, "Made for a pulsed supply.", PRACTICE, number)
+        yield Finding("pulsed-suits", Level.OK, "Made for a pulsed supply.", PRACTICE, number)
         return
     capacitor, _ = hold_up
-    advice = (
-        f"A decoder, or a smoothing capacitor: {electrical.say_smoothing(capacitor)}, behind "
-        "its own "
-        f"{electrical.say_blocking(capacitor)}, plus to plus. Wiring works it out."
+    advice = worded(
+        "A decoder, or a smoothing capacitor: {smoothing}, behind its own "
+        "{blocking}, plus to plus. Wiring works it out.",
+        smoothing=electrical.say_smoothing(capacitor),
+        blocking=electrical.say_blocking(capacitor),
     )
     yield Finding(
+        "pulsed-flickers",
         Level.CAUTION,
         "Will flicker on this pulsed supply.",
         PRACTICE,
@@ -129,23 +177,36 @@ def heat(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if not source.is_bulb or not setting.socket.road_beams:
         return
     warm = warmth(source)
-    number = (
-        f"{say_percent(warm.fade)} of its light gone warm, {say_number(warm.watts_per_cm2, 2)} "
-        "W/cm² of heat"
+    number = worded(
+        "{fade:percent} of its light gone warm, {watts_per_cm2:number 2} W/cm² of heat",
+        fade=warm.fade,
+        watts_per_cm2=warm.watts_per_cm2,
     )
-    limit = f"{say_percent(FADE_NOTED)}, in air of {BEHIND_LAMP_C:g} °C"
+    limit = worded(
+        "{fade_noted:percent}, in air of {behind_lamp_c:g} °C",
+        fade_noted=FADE_NOTED,
+        behind_lamp_c=BEHIND_LAMP_C,
+    )
     where = cite("heat-model", "heat-textbook film coefficients")
     if warm.fade > FADE_MUCH:
         text = "Much heat for its size: expect it to fade as it warms."
         if warm.folds_back:
-            text = (
-                f"Too much heat for its size: its driver must turn it down at {FOLD_BACK_C:g} °C."
+            text = worded(
+                "Too much heat for its size: its driver must turn it down at {fold_back_c:g} °C.",
+                fold_back_c=FOLD_BACK_C,
             )
         yield Finding(
-            Level.CAUTION, text, where, number, limit, "Fewer watts, a bigger body or a fan."
+            "heat-much",
+            Level.CAUTION,
+            text,
+            where,
+            number,
+            limit,
+            "Fewer watts, a bigger body or a fan.",
         )
     elif warm.fade > FADE_NOTED:
         yield Finding(
+            "heat-some",
             Level.NOTE,
             "Fades as it warms.",
             where,
@@ -154,7 +215,7 @@ def heat(source: LightSource, setting: Setting) -> Iterator[Finding]:
             "Read it cold, then until it settles.",
         )
     else:
-        yield Finding(Level.OK, "Fades little as it warms.", where, number, limit)
+        yield Finding("heat-little", Level.OK, "Fades little as it warms.", where, number, limit)
 
 
 def flasher(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -166,6 +227,18 @@ def flasher(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if missing <= 0:
         return
     resistor = electrical.load_resistor(missing, setting.volts)
-    number = f"{say_number(source.watts)} W in place of {say_number(rated.watts)} W"
-    advice = f"An electronic flasher, or a resistor a lamp: {electrical.say_resistor(resistor)}."
-    yield Finding(Level.CAUTION, "Turn signals will blink fast.", PRACTICE, number, advice=advice)
+    number = worded(
+        "{watts:number} W in place of {rated:number} W", watts=source.watts, rated=rated.watts
+    )
+    advice = worded(
+        "An electronic flasher, or a resistor a lamp: {resistor}.",
+        resistor=electrical.say_resistor(resistor),
+    )
+    yield Finding(
+        "blinks-fast",
+        Level.CAUTION,
+        "Turn signals will blink fast.",
+        PRACTICE,
+        number,
+        advice=advice,
+    )

@@ -21,7 +21,7 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.metering.readings import PLACES
 from cold_arc.core.references import MODEL
-from cold_arc.core.units import say_glare, say_percent
+from cold_arc.core.units import worded
 
 # Source points for a prediction and for a try of the seat. A projector images its source, so it
 # takes more of them.
@@ -218,15 +218,16 @@ def findings(outlook: Outlook, nominal: Prediction) -> list[Finding]:
     ]
     seat = outlook.sensitivity
     if seat and seat.forgiveness < HARDLY_FORGIVING:
-        number = (
-            f"{say_percent(seat.loss)} of the hot spot lost, up to {say_percent(seat.stray, 1)} "
-            "above"
+        number = worded(
+            "{loss:percent} of the hot spot lost, up to {stray:percent 1} above",
+            loss=seat.loss,
+            stray=seat.stray,
         )
         text, advice = (
             "It minds a seat 1 mm or 10° off.",
             "Clock it to the degree; no play in the collar.",
         )
-        collected.append(Finding(Level.NOTE, text, MODEL, number, advice=advice))
+        collected.append(Finding("seat-minded", Level.NOTE, text, MODEL, number, advice=advice))
     return collected
 
 
@@ -254,16 +255,19 @@ def pattern(present: SetUp) -> Finding | None:
     sources = beam_findings.yardstick_sources(yardstick_for(present))
     if lost:
         return Finding(
+            "pattern-lost-in-haze",
             Level.STOP,
             "Behind this haze the housing's own pattern fails, and a bulb never improves a "
             "pattern.",
             sources,
-            f"not held: {', '.join(lost)}",
+            worded("not held: {lost}", lost=", ".join(lost)),
             "held behind a clear lens",
             "Restore the lens first, or change the optic: complete assemblies come first.",
         )
     limit = (
-        f"judged by {', '.join(judged)}" if judged else "no point of it can be judged by this model"
+        worded("judged by {judged}", judged=", ".join(judged))
+        if judged
+        else "no point of it can be judged by this model"
     )
     advice = (
         "Look at the wall before taking anything apart: the lamp's own pattern is seen there, not "
@@ -272,13 +276,22 @@ def pattern(present: SetUp) -> Finding | None:
     if clear:
         text = "Whether this lamp's own pattern is good the model can't tell."
         return Finding(
+            "pattern-unknown",
             Level.NOTE,
             text,
             sources,
-            f"its typical housing misses {', '.join(clear)}",
+            worded("its typical housing misses {clear}", clear=", ".join(clear)),
             limit,
             advice,
         )
     glare = derived.oncoming_glare(beam_of(nominal), traffic=present.traffic)
-    number = f"{say_glare(glare.de_boer)} at an oncoming eye"
-    return Finding(Level.OK, "The housing's own pattern holds.", sources, number, limit, advice)
+    number = worded("{de_boer:glare} at an oncoming eye", de_boer=glare.de_boer)
+    return Finding(
+        "pattern-holds",
+        Level.OK,
+        "The housing's own pattern holds.",
+        sources,
+        number,
+        limit,
+        advice,
+    )

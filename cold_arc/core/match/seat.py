@@ -12,7 +12,7 @@ from cold_arc.core.car.lamps import Function, Optic, Present
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import MEASURED, PRACTICE, cite
-from cold_arc.core.units import say_mm
+from cold_arc.core.units import say_mm, worded
 from cold_arc.core.wiring.setting import Setting
 
 # Room that must stay, mm (common practice); second digits of IP codes (IEC 60529, from memory):
@@ -28,23 +28,33 @@ def base(source: LightSource, setting: Setting) -> Iterator[Finding]:
         yield _takes_over(source, setting)
     elif wanted is None:
         yield Finding(
+            "base-unknown",
             Level.STOP,
             "The lamp's base is not identified yet.",
             PRACTICE,
             advice="Identify it at Book in.",
         )
     elif offered is not None and offered.name == wanted.name:
-        yield Finding(Level.OK, "Base agrees.", wanted.sources, source.base, wanted.name)
+        yield Finding(
+            "base-agrees", Level.OK, "Base agrees.", wanted.sources, source.base, wanted.name
+        )
     elif wanted.name in source.adapters:
         advice = (
             "An adapter adds play and moves the light centre: measure it, and check the plug's "
             "order."
         )
         yield Finding(
-            Level.CAUTION, "Fits through an adapter.", PRACTICE, source.base, wanted.name, advice
+            "base-adapter",
+            Level.CAUTION,
+            "Fits through an adapter.",
+            PRACTICE,
+            source.base,
+            wanted.name,
+            advice,
         )
     else:
         yield Finding(
+            "base-wrong",
             Level.STOP,
             "Wrong base.",
             wanted.sources,
@@ -61,9 +71,11 @@ def _takes_over(source: LightSource, setting: Setting) -> Finding:
         for name in source.functions
         if Function(name) not in setting.socket.functions
     ]
-    number = f"gives {', '.join(more)} besides" if more else ""
+    number = worded("gives {more} besides", more=", ".join(more)) if more else ""
     advice = "What gave these before goes dark, or leaves with the lamp." if more else ""
-    return Finding(Level.OK, "It takes over all this gives.", PRACTICE, number, advice=advice)
+    return Finding(
+        "takes-over-all", Level.OK, "It takes over all this gives.", PRACTICE, number, advice=advice
+    )
 
 
 def whole(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -71,15 +83,25 @@ def whole(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if not source.takes_place:
         return
     if source.connectors:
-        cars = f"the car's: {setting.socket.plug}" if setting.socket.plug else ""
+        cars = worded("the car's: {plug}", plug=setting.socket.plug) if setting.socket.plug else ""
         advice = "Hold both in hand before anything opens; an adapter is a part to order."
-        yield Finding(Level.NOTE, "Its plugs.", PRACTICE, source.connectors, cars, advice)
+        yield Finding(
+            "plugs-its", Level.NOTE, "Its plugs.", PRACTICE, source.connectors, cars, advice
+        )
     if source.coding:
         advice = "Have its maker's procedure and the tool for it at hand."
-        yield Finding(Level.NOTE, "The car must be coded to it.", PRACTICE, advice=advice)
+        yield Finding(
+            "coding-needed", Level.NOTE, "The car must be coded to it.", PRACTICE, advice=advice
+        )
     if source.levelling == "none" and Function.LOW in setting.socket.functions:
         advice = "A car with levelling must keep it: choose one that has."
-        yield Finding(Level.CAUTION, "It has no levelling.", cite("un-r48 6.2.6.2"), advice=advice)
+        yield Finding(
+            "levelling-none",
+            Level.CAUTION,
+            "It has no levelling.",
+            cite("un-r48 6.2.6.2"),
+            advice=advice,
+        )
 
 
 def room(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -107,10 +129,14 @@ def _against_old_tail(tail_mm: float, base: Base | None) -> Iterator[Finding]:
     old_mm = base.measured.tail_mm if base and base.measured else None
     if old_mm is None:
         return
-    number, limit = f"{say_mm(tail_mm - old_mm, signed=True)} behind", f"old bulb {say_mm(old_mm)}"
+    number, limit = (
+        worded("{longer_mm:mm signed} behind", longer_mm=tail_mm - old_mm),
+        worded("old bulb {old_mm:mm}", old_mm=old_mm),
+    )
     if tail_mm > old_mm:
         advice = "Measure the room to the cap at Inspect."
         yield Finding(
+            "tail-longer",
             Level.CAUTION,
             "Its tail is longer than the old bulb's.",
             MEASURED,
@@ -120,20 +146,48 @@ def _against_old_tail(tail_mm: float, base: Base | None) -> Iterator[Finding]:
         )
     else:
         yield Finding(
-            Level.OK, "Its tail is no longer than the old bulb's.", MEASURED, number, limit
+            "tail-no-longer",
+            Level.OK,
+            "Its tail is no longer than the old bulb's.",
+            MEASURED,
+            number,
+            limit,
         )
 
 
 def _clearance(where: str, needs: float, has: float, advice: str) -> Finding:
     spare = has - needs
     room = f"{say_mm(spare)} to spare" if spare >= 0 else f"{say_mm(-spare)} too little"
-    number = f"needs {say_mm(needs)}, has {say_mm(has)}: {room}"
-    limit = f"{say_mm(ROOM_MARGIN_MM)} wanted"
+    number = worded("needs {needs:mm}, has {has:mm}: {room}", needs=needs, has=has, room=room)
+    limit = worded("{room_margin_mm:mm} wanted", room_margin_mm=ROOM_MARGIN_MM)
     if spare >= ROOM_MARGIN_MM:
-        return Finding(Level.OK, f"Room enough {where}.", PRACTICE, number, limit)
+        return Finding(
+            "room-enough",
+            Level.OK,
+            worded("Room enough {where}.", where=where),
+            PRACTICE,
+            number,
+            limit,
+        )
     if spare >= 0:
-        return Finding(Level.CAUTION, f"Tight {where}.", PRACTICE, number, limit, advice)
-    return Finding(Level.STOP, f"No room {where}.", PRACTICE, number, limit, advice)
+        return Finding(
+            "room-tight",
+            Level.CAUTION,
+            worded("Tight {where}.", where=where),
+            PRACTICE,
+            number,
+            limit,
+            advice,
+        )
+    return Finding(
+        "room-none",
+        Level.STOP,
+        worded("No room {where}.", where=where),
+        PRACTICE,
+        number,
+        limit,
+        advice,
+    )
 
 
 def optic(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -143,25 +197,33 @@ def optic(source: LightSource, setting: Setting) -> Iterator[Finding]:
     seen = setting.condition
     yield from _in_this_optic(source, setting.socket.optic)
     if source.kind != "assembly" and seen and seen.haze >= 2:
-        text = (
-            f"Lens haze ({HAZE_GRADES[seen.haze].lower()}) scatters more light with a brighter "
-            "source."
+        text = worded(
+            "Lens haze ({haze}) scatters more light with a brighter source.",
+            haze=HAZE_GRADES[seen.haze].lower(),
         )
         limit, advice = "grade 1 or clear", "Restore the lens first."
-        yield Finding(Level.CAUTION, text, PRACTICE, f"grade {seen.haze}", limit, advice)
+        yield Finding(
+            "haze-scatters",
+            Level.CAUTION,
+            text,
+            PRACTICE,
+            worded("grade {haze}", haze=seen.haze),
+            limit,
+            advice,
+        )
 
 
 def _in_this_optic(source: LightSource, made_by: Optic | None) -> Iterator[Finding]:
     """What the sort of optic asks of the sort of source."""
     if source.kind != "assembly" and made_by is Optic.SEALED:
         text, advice = "A sealed lamp takes no bulb.", "Choose a complete assembly."
-        yield Finding(Level.STOP, text, PRACTICE, advice=advice)
+        yield Finding("sealed-no-bulb", Level.STOP, text, PRACTICE, advice=advice)
     elif source.kind == "projector":
         text = "The lamp must be opened and sealed again."
         advice = "Heat, open, fit, align on the wall, re-seal in a cleaned channel, leak check."
-        yield Finding(Level.CAUTION, text, PRACTICE, advice=advice)
+        yield Finding("lamp-to-open", Level.CAUTION, text, PRACTICE, advice=advice)
     elif source.is_bulb and made_by in _OF_THE_OPTIC:
-        yield Finding(Level.NOTE, _OF_THE_OPTIC[made_by], PRACTICE)
+        yield Finding(f"optic-{made_by}", Level.NOTE, _OF_THE_OPTIC[made_by], PRACTICE)
 
 
 _OF_THE_OPTIC: dict[Optic | None, str] = {
@@ -175,7 +237,11 @@ def chuck(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if source.is_bulb and setting.base and setting.base.name[:2] in ("D2", "D4"):
         text = "Its chuck may have to come off to clear the spring."
         yield Finding(
-            Level.NOTE, text, PRACTICE, advice="Try the spring before wiring; keep the chuck."
+            "chuck-fouls",
+            Level.NOTE,
+            text,
+            PRACTICE,
+            advice="Try the spring before wiring; keep the chuck.",
         )
 
 
@@ -185,11 +251,17 @@ def plug(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if wanted is None or not source.is_bulb or not source.plug:
         return
     if find(source.plug) is wanted:
-        yield Finding(Level.OK, "Plug agrees.", PRACTICE, source.plug, wanted.name)
+        yield Finding("plug-agrees", Level.OK, "Plug agrees.", PRACTICE, source.plug, wanted.name)
     else:
         advice = "A lead between the two plugs, not a cut wire; check which contact is which."
         yield Finding(
-            Level.CAUTION, "Needs a plug adapter.", PRACTICE, source.plug, wanted.name, advice
+            "plug-adapter",
+            Level.CAUTION,
+            "Needs a plug adapter.",
+            PRACTICE,
+            source.plug,
+            wanted.name,
+            advice,
         )
 
 
@@ -202,15 +274,29 @@ def sealing(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if source.ip is None or not source.is_bulb:
         return
     number, limit = (
-        f"IP{source.ip}",
-        f"IPx{least} or better {'outside the housing' if outside else 'behind the cap'}",
+        worded("IP{ip}", ip=source.ip),
+        worded(
+            "IPx{least} or better {outside}",
+            least=least,
+            outside="outside the housing" if outside else "behind the cap",
+        ),
     )
     where = cite("iec-60529", "practice")
     if source.ip % 10 >= least:
-        yield Finding(Level.OK, "Sealed well enough for its place.", where, number, limit)
+        yield Finding(
+            "sealing-good", Level.OK, "Sealed well enough for its place.", where, number, limit
+        )
     else:
         advice = "Keep it behind the cap, or choose a potted one."
-        yield Finding(Level.CAUTION, "Not sealed for its place.", where, number, limit, advice)
+        yield Finding(
+            "sealing-short",
+            Level.CAUTION,
+            "Not sealed for its place.",
+            where,
+            number,
+            limit,
+            advice,
+        )
 
 
 def ballast(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -222,18 +308,26 @@ def ballast(source: LightSource, setting: Setting) -> Iterator[Finding]:
     if setting.socket.present is not Present.HID:
         if source.driver in ("ballast", "in-place"):
             text = "Made for an HID ballast: stays dark on a car's supply."
-            yield Finding(Level.STOP, text, PRACTICE, advice="Choose one fed by the car's supply.")
+            yield Finding(
+                "ballast-needed",
+                Level.STOP,
+                text,
+                PRACTICE,
+                advice="Choose one fed by the car's supply.",
+            )
         return
     lethal = "Ballast output is lethal: tens of kilovolts at ignition."
     if source.driver == "in-place":
         yield Finding(
+            "driver-in-ballast-place",
             Level.NOTE,
             "Its own driver goes in the ballast's place.",
             PRACTICE,
-            advice=f"Take the ballast out. {lethal}",
+            advice=worded("Take the ballast out. {lethal}", lethal=lethal),
         )
     elif source.driver != "ballast":
         yield Finding(
+            "ballast-bypassed",
             Level.CAUTION,
             "A 12 V bulb in place of HID: the ballast must be bypassed.",
             PRACTICE,
@@ -244,17 +338,26 @@ def ballast(source: LightSource, setting: Setting) -> Iterator[Finding]:
         )
     elif setting.ballast_good is False:
         yield Finding(
+            "ballast-failed",
             Level.STOP,
             "Fed by a ballast that failed its test.",
             PRACTICE,
             advice="Another school, or a new ballast.",
         )
     elif setting.ballast_good is None:
-        advice = f"Test it by swapping bulbs side to side. {lethal}"
+        advice = worded("Test it by swapping bulbs side to side. {lethal}", lethal=lethal)
         yield Finding(
-            Level.CAUTION, "Fed by the ballast, which is not tested yet.", PRACTICE, advice=advice
+            "ballast-untested",
+            Level.CAUTION,
+            "Fed by the ballast, which is not tested yet.",
+            PRACTICE,
+            advice=advice,
         )
     else:
         yield Finding(
-            Level.OK, "Fed by the ballast, which passed its test.", PRACTICE, advice=lethal
+            "ballast-passed",
+            Level.OK,
+            "Fed by the ballast, which passed its test.",
+            PRACTICE,
+            advice=lethal,
         )

@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_degrees
+from cold_arc.core.units import say_degrees, worded
 
 LOOKS = {"dark": "Dark", "bright": "Bright", "coloured": "Coloured"}
 # Two patches this near are one, degrees (own: what a finger hits and an eye remembers).
@@ -65,9 +65,22 @@ def patch_findings(patches: Patches) -> list[Finding]:
 def _judged(patch: Patch, having: Sequence[str], of: int) -> Finding:
     where = patch.words.capitalize()
     if len(having) == of:
-        text = f"{where}: with every source, so it is the housing's; no bulb cures it."
-        return Finding(Level.NOTE, text, PRACTICE, "by eye")
-    text = f"{where}: with {' and '.join(having)} alone, so it is the source's or its seat's."
+        text = worded(
+            "{where}: with every source, so it is the housing's; no bulb cures it.", where=where
+        )
+        return Finding("patch-of-housing", Level.NOTE, text, PRACTICE, "by eye")
+    text = worded(
+        "{where}: with {having} alone, so it is the source's or its seat's.",
+        where=where,
+        having=" and ".join(having),
+    )
     level = Level.NOTE if patch.look == "bright" else Level.CAUTION
     advice = "Read how it stands, look at its faces; else another source."
-    return Finding(level, text, PRACTICE, f"by eye, {len(having)} of {of}", advice=advice)
+    return Finding(
+        "patch-of-source",
+        level,
+        text,
+        PRACTICE,
+        worded("by eye, {having} of {of}", having=len(having), of=of),
+        advice=advice,
+    )

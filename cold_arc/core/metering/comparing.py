@@ -35,7 +35,7 @@ from cold_arc.core.metering.readings import (
 )
 from cold_arc.core.metering.uncertainty import COVERAGE, EMPTY, Budget, BudgetPart
 from cold_arc.core.references import PRACTICE, cite
-from cold_arc.core.units import say_candela, say_number, say_percent, say_volts
+from cold_arc.core.units import say_candela, say_percent, say_volts, worded
 
 BALANCE_GOOD, BALANCE_TOLERABLE = 0.15, 0.30
 STRAY_GROWTH = 1.25
@@ -258,9 +258,14 @@ def say_gain(gain_there: Gain) -> str:
 
 # What less light means, by whether another source was put in.
 DIMMED = {
-    True: ("not brighter.", "Check depth, clocking and aim before blaming the bulb."),
+    True: (
+        "gain-not-brighter",
+        "{name}: not brighter.",
+        "Check depth, clocking and aim before blaming the bulb.",
+    ),
     False: (
-        "dimmer than before.",
+        "gain-dimmer",
+        "{name}: dimmer than before.",
         "It is the same source: look at its lens, supply and aim; then it has faded.",
     ),
 }
@@ -274,20 +279,33 @@ def _gain_findings(
         if change is None or change.relative is None:
             continue
         name = words(point, function)
-        number = (
-            f"{say_candela(change.before_cd)} to {say_candela(change.after_cd)}, {say_gain(change)}"
+        number = worded(
+            "{before_cd:candela} to {after_cd:candela}, {gain}",
+            before_cd=change.before_cd,
+            after_cd=change.after_cd,
+            gain=say_gain(change),
         )
         if change.verdict == BRIGHTER:
-            yield Finding(Level.OK, f"{name}: brighter.", PRACTICE, number)
+            yield Finding(
+                "gain-brighter", Level.OK, worded("{name}: brighter.", name=name), PRACTICE, number
+            )
         elif change.verdict == SAME:
             largest = change.budget.largest
-            text = f"{name}: no difference that can be told; it is within its uncertainty."
+            text = worded(
+                "{name}: no difference that can be told; it is within its uncertainty.", name=name
+            )
             yield Finding(
-                Level.NOTE, text, cite("jcgm-100"), number, advice=largest.advice if largest else ""
+                "gain-none",
+                Level.NOTE,
+                text,
+                cite("jcgm-100"),
+                number,
+                advice=largest.advice if largest else "",
             )
         else:
-            text, advice = DIMMED[source_changed]
-            yield Finding(Level.CAUTION, f"{name}: {text}", PRACTICE, number, advice=advice)
+            which, template, advice = DIMMED[source_changed]
+            text = worded(template, name=name)
+            yield Finding(which, Level.CAUTION, text, PRACTICE, number, advice=advice)
 
 
 def _stray_findings(
@@ -300,14 +318,19 @@ def _stray_findings(
     yield from _over_yardstick(stray, read, yardstick)
     if peak and peak.ratio and stray.ratio and stray.ratio > peak.ratio * STRAY_GROWTH:
         yield Finding(
+            "stray-grew",
             Level.CAUTION,
             "Stray light grew more than the beam did: the pattern changed.",
             PRACTICE,
-            f"stray ×{say_number(stray.ratio)}, peak ×{say_number(peak.ratio)}",
+            worded(
+                "stray ×{stray:number}, peak ×{peak:number}",
+                stray=stray.ratio,
+                peak=peak.ratio,
+            ),
             advice="Read depth and clocking again.",
         )
     elif stray.after_cd <= yardstick.candela:
-        yield Finding(Level.OK, "Stray light stays low.", PRACTICE, _from_to(stray))
+        yield Finding("stray-low", Level.OK, "Stray light stays low.", PRACTICE, _from_to(stray))
 
 
 def _from_to(change: Gain) -> str:
@@ -320,23 +343,25 @@ def _over_yardstick(stray: Gain, read: WallReading, yardstick: Yardstick) -> Ite
     least = least_stray_cd(read)
     if least <= yardstick.candela < stray.after_cd:
         yield Finding(
+            "stray-at-yardstick",
             Level.NOTE,
             (
                 "Stray light stands at the yardstick, within what the meter's head adds so near "
                 "the wall."
             ),
             yardstick.sources,
-            f"{number}; {say_candela(least)} or more without it",
-            f"{say_candela(yardstick.candela)} {yardstick.where}",
+            worded("{number}; {least:candela} or more without it", number=number, least=least),
+            worded("{candela:candela} {where}", candela=yardstick.candela, where=yardstick.where),
             "Read it again from further off.",
         )
     elif stray.after_cd > yardstick.candela:
         yield Finding(
+            "stray-above",
             Level.CAUTION,
             "Stray light is above the yardstick: it dazzles.",
             yardstick.sources,
             number,
-            f"{say_candela(yardstick.candela)} {yardstick.where}",
+            worded("{candela:candela} {where}", candela=yardstick.candela, where=yardstick.where),
             "Check depth, clocking and aim; look at the wall above the cut-off.",
         )
 
@@ -358,9 +383,11 @@ def _range_findings(gains: Mapping[str, Gain], function: str) -> Iterator[Findin
     usual = statistics.median(known)
     yield from _at_one_place(ratios, usual, function)
     if slip := _forgotten(usual):
-        yield _asked(f"Was {slip} forgotten at one of the two times?", usual)
+        text = worded("Was {slip} forgotten at one of the two times?", slip=slip)
+        yield _asked("slip-at-one-time", text, usual)
     elif max(usual, 1 / usual) > HARDLY.get(function, HARDLY_USUAL):
-        yield _asked("So much is hardly ever gained or lost by one source: is it right?", usual)
+        text = worded("So much is hardly ever gained or lost by one source: is it right?")
+        yield _asked("gain-unlikely", text, usual)
 
 
 def _at_one_place(
@@ -369,8 +396,12 @@ def _at_one_place(
     """A place that gained what a slip there would give against the others."""
     for name, ratio in ratios.items():
         if slip := _forgotten((ratio or 0.0) / usual):
-            text = f"{words(name, function)}: {slip} forgotten at one of its readings?"
-            yield _asked(text, (ratio or 0.0) / usual)
+            text = worded(
+                "{place}: {slip} forgotten at one of its readings?",
+                place=words(name, function),
+                slip=slip,
+            )
+            yield _asked("slip-at-one-place", text, (ratio or 0.0) / usual)
 
 
 def _forgotten(ratio: float) -> str:
@@ -383,12 +414,13 @@ def _forgotten(ratio: float) -> str:
     return slip if distance < NEAR_FORGOTTEN else ""
 
 
-def _asked(text: str, ratio: float) -> Finding:
+def _asked(which: str, text: str, ratio: float) -> Finding:
     return Finding(
+        which,
         Level.CAUTION,
         text,
         PRACTICE,
-        f"×{say_number(ratio)}",
+        worded("×{ratio:number}", ratio=ratio),
         advice="Look at range and unit of both readings.",
     )
 
@@ -396,6 +428,7 @@ def _asked(text: str, ratio: float) -> Finding:
 def _cold_findings(after: Readings) -> Iterator[Finding]:
     if any(not reading.settled for reading in after.values()):
         yield Finding(
+            "read-cold",
             Level.CAUTION,
             "Some readings after were taken cold. LEDs fade as they heat.",
             PRACTICE,
@@ -410,22 +443,32 @@ def balance(left: WallReading, right: WallReading, function: str = "low") -> Fin
     top = max(left.candela, right.candela)
     off = round(abs(left.candela - right.candela) / top, 6) if top else 0.0
     made_of = uncertainty.of_gain(left, right, (False, False), function, colour_changed=False)
-    number = (
-        f"left {say_candela(left.candela)}, right {say_candela(right.candela)}, "
-        f"{say_percent(off)} apart, "
-        f"± {say_percent(COVERAGE * made_of.standard)}"
+    number = worded(
+        "left {left:candela}, right {right:candela}, {off:percent} apart, ± {doubt:percent}",
+        left=left.candela,
+        right=right.candela,
+        off=off,
+        doubt=COVERAGE * made_of.standard,
     )
-    limit = say_percent(BALANCE_GOOD)
+    limit = worded("{balance_good:percent}", balance_good=BALANCE_GOOD)
     name = words(left.point, function)
     if off <= BALANCE_GOOD:
-        return Finding(Level.OK, f"{name}: left equals right.", PRACTICE, number, limit)
+        return Finding(
+            "sides-equal",
+            Level.OK,
+            worded("{name}: left equals right.", name=name),
+            PRACTICE,
+            number,
+            limit,
+        )
     level = Level.CAUTION if off <= BALANCE_TOLERABLE else Level.STOP
     weaker = "left" if left.candela < right.candela else "right"
     return Finding(
+        "sides-weaker",
         level,
-        f"{name}: {weaker} is weaker.",
+        worded("{name}: {weaker} is weaker.", name=name, weaker=weaker),
         PRACTICE,
         number,
         limit,
-        f"Look at the {weaker} lamp's seat and lens.",
+        worded("Look at the {weaker} lamp's seat and lens.", weaker=weaker),
     )

@@ -11,7 +11,7 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.readings import LENSES, WallReading
 from cold_arc.core.references import PRACTICE, cite
-from cold_arc.core.units import say_lux, say_number, say_volts
+from cold_arc.core.units import worded
 
 SAME_DISTANCE_M, SAME_VOLTS, SAME_HEIGHT_M, SAME_AMBIENT_LX = 0.05, 0.1, 0.02, 0.5
 # How far apart supplies may lie, as a ratio, for the power law to hold. Common practice, no
@@ -93,11 +93,12 @@ def _lens_judge(change: SourceChange) -> Judge:
         if was.lens == now.lens:
             return None
         names = [LENSES.get(lens, lens).lower() for lens in (was.lens, now.lens)]
-        number = f"{names[0]} before, {names[1]} after"
+        number = worded("{before} before, {after} after", before=names[0], after=names[1])
         if not change.source_changed:
             text = "The source stayed: what was gained is the lens's."
-            return Finding(Level.NOTE, text, PRACTICE, number)
+            return Finding("lens-gained", Level.NOTE, text, PRACTICE, number)
         return Finding(
+            "lens-worked-on",
             Level.STOP,
             "The lens was worked on between before and after: what it gained is not the bulb's.",
             PRACTICE,
@@ -112,6 +113,7 @@ def _other_lamp_differs(was: WallReading, now: WallReading) -> Finding | None:
     if was.other_lamp == now.other_lamp:
         return None
     return Finding(
+        "other-lamp-shone",
         Level.STOP,
         "Another lamp shone on the wall at one of them.",
         PRACTICE,
@@ -124,12 +126,20 @@ def _distance_differs(was: WallReading, now: WallReading) -> Finding | None:
     if not differs(was.distance_m, now.distance_m, SAME_DISTANCE_M):
         return None
     return Finding(
+        "distance-differs",
         Level.NOTE,
         "Distance differs: raw lux can't be compared; candela can.",
         cite("handbook inverse-square law"),
-        f"{say_number(was.distance_m)} m before, {say_number(now.distance_m)} m after",
+        worded(
+            "{before_m:number} m before, {after_m:number} m after",
+            before_m=was.distance_m,
+            after_m=now.distance_m,
+        ),
         advice=(
-            f"Correction used: {say_number((now.distance_m / was.distance_m) ** 2)} times on lux."
+            worded(
+                "Correction used: {factor:number} times on lux.",
+                factor=(now.distance_m / was.distance_m) ** 2,
+            )
         ),
     )
 
@@ -138,10 +148,15 @@ def _range_differs(was: WallReading, now: WallReading) -> Finding | None:
     if was.range_factor == now.range_factor:
         return None
     return Finding(
+        "range-differs",
         Level.NOTE,
         "Meter range differs between before and after.",
         PRACTICE,
-        f"x{say_number(was.range_factor)} before, x{say_number(now.range_factor)} after",
+        worded(
+            "x{before:number} before, x{after:number} after",
+            before=was.range_factor,
+            after=now.range_factor,
+        ),
         advice="No correction: check that both displays were read with their factor.",
     )
 
@@ -150,10 +165,15 @@ def _meter_differs(was: WallReading, now: WallReading) -> Finding | None:
     if was.meter == now.meter:
         return None
     return Finding(
+        "meters-differ",
         Level.NOTE,
         "Two meters: the error of each counts in full.",
         cite("jcgm-100"),
-        f"{was.meter_class.label.lower()} before, {now.meter_class.label.lower()} after",
+        worded(
+            "{before} before, {after} after",
+            before=was.meter_class.label.lower(),
+            after=now.meter_class.label.lower(),
+        ),
         advice="Take one meter for both; then its own error falls away.",
     )
 
@@ -162,10 +182,11 @@ def _wall_differs(was: WallReading, now: WallReading) -> Finding | None:
     if was.wall == now.wall or not (was.wall and now.wall):
         return None
     return Finding(
+        "walls-differ",
         Level.NOTE,
         "Two walls: the distance of each counts with its own doubt.",
         PRACTICE,
-        f"{was.wall} before, {now.wall} after",
+        worded("{before} before, {after} after", before=was.wall, after=now.wall),
     )
 
 
@@ -177,10 +198,15 @@ def _height_differs(was: WallReading, now: WallReading) -> Finding | None:
     ):
         return None
     return Finding(
+        "height-differs",
         Level.NOTE,
         "The lamp stands at another height: another load, or other tyres?",
         PRACTICE,
-        f"{say_number(was.height_m)} m before, {say_number(now.height_m)} m after",
+        worded(
+            "{before_m:number} m before, {after_m:number} m after",
+            before_m=was.height_m,
+            after_m=now.height_m,
+        ),
         advice="No correction: places are measured from the lamp's axis. Look at its aim.",
     )
 
@@ -189,10 +215,15 @@ def _ambient_differs(was: WallReading, now: WallReading) -> Finding | None:
     if not differs(was.ambient_lx, now.ambient_lx, SAME_AMBIENT_LX):
         return None
     return Finding(
+        "ambient-differs",
         Level.NOTE,
         "The room's own light differs.",
         PRACTICE,
-        f"{say_lux(was.ambient_lx)} before, {say_lux(now.ambient_lx)} after",
+        worded(
+            "{before_lx:lux} before, {after_lx:lux} after",
+            before_lx=was.ambient_lx,
+            after_lx=now.ambient_lx,
+        ),
         advice="Correction used: each is taken off its own readings.",
     )
 
@@ -204,9 +235,10 @@ def _voltage_judge(change: SourceChange) -> Judge:
 def _voltage_differs(was: WallReading, now: WallReading, before_follows: bool) -> Finding | None:
     if not differs(was.volts, now.volts, SAME_VOLTS):
         return None
-    number = f"{say_volts(was.volts)} before, {say_volts(now.volts)} after"
+    number = worded("{before:volts} before, {after:volts} after", before=was.volts, after=now.volts)
     if not before_follows:
         return Finding(
+            "voltage-regulated",
             Level.NOTE,
             "Supply voltage differs.",
             PRACTICE,
@@ -214,16 +246,14 @@ def _voltage_differs(was: WallReading, now: WallReading, before_follows: bool) -
             advice="No correction: the old source was regulated.",
         )
     factor = photometry.filament_factor(now.volts, was.volts)
-    far = max(was.volts / now.volts, now.volts / was.volts) > FAR_SUPPLY
-    more = (
-        " So far apart the law is a guess: one slipped, or it was another car's supply."
-        if far
-        else ""
+    used = worded("Correction used: before readings times {factor:number}.", factor=factor)
+    law, follows = cite("handbook flux ∝ V^3.4"), "a filament's light follows it."
+    if max(was.volts / now.volts, now.volts / was.volts) <= FAR_SUPPLY:
+        text = worded("Supply voltage differs: {follows}", follows=follows)
+        return Finding("voltage-differs", Level.NOTE, text, law, number, advice=used)
+    text = worded(
+        "Supply voltage differs: {follows} So far apart the law is a guess: one slipped, or it was "
+        "another car's supply.",
+        follows=follows,
     )
-    return Finding(
-        Level.CAUTION if far else Level.NOTE,
-        f"Supply voltage differs: a filament's light follows it.{more}",
-        cite("handbook flux ∝ V^3.4"),
-        number,
-        advice=f"Correction used: before readings times {say_number(factor)}.",
-    )
+    return Finding("voltage-far-apart", Level.CAUTION, text, law, number, advice=used)

@@ -16,7 +16,7 @@ from cold_arc.core.light import photometry
 from cold_arc.core.metering.raster import Raster
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.references import PRACTICE, cite
-from cold_arc.core.units import say_candela, say_lux, say_number, say_percent
+from cold_arc.core.units import worded
 
 # Marks of de Boer's scale in words, from the best down (Schmidt-Clausen & Bindels 1974, from
 # memory).
@@ -70,12 +70,14 @@ def glare_finding(stray: WallReading | None) -> list[Finding]:
         return []
     seen = at_the_eye(stray.candela)
     level = Level.OK if seen.mark >= 5 else Level.NOTE if seen.mark >= 4 else Level.CAUTION
-    number = (
-        f"{say_candela(stray.candela)} each, {say_lux(seen.lux)} at the eye, mark "
-        f"{say_number(seen.mark, 2)} of 9"
+    number = worded(
+        "{candela:candela} each, {lux:lux} at the eye, mark {mark:number 2} of 9",
+        candela=stray.candela,
+        lux=seen.lux,
+        mark=seen.mark,
     )
-    text = f"To an oncoming driver 50 m away the stray light is {seen.word}."
-    return [Finding(level, text, cite("schmidt-clausen"), number)]
+    text = worded("To an oncoming driver 50 m away the stray light is {word}.", word=seen.word)
+    return [Finding("glare-at-eye", level, text, cite("schmidt-clausen"), number)]
 
 
 def lumens_finding(
@@ -88,19 +90,32 @@ def lumens_finding(
         return []
     measured = ratio * nominal_lm
     share = measured / claimed_lm
-    number = (
-        f"{say_number(claimed_lm)} lm claimed; as bright as {say_number(measured, 2)} lm of the "
-        "old kind"
+    number = worded(
+        "{claimed_lm:number} lm claimed; as bright as {measured:number 2} lm of the old kind",
+        claimed_lm=claimed_lm,
+        measured=measured,
     )
-    limit = (
-        f"{say_percent(share)} of the claim, ± "
-        f"{say_percent(share * math.hypot(doubt, CLAIM_DOUBT))}"
+    limit = worded(
+        "{share:percent} of the claim, ± {doubt:percent}",
+        share=share,
+        doubt=share * math.hypot(doubt, CLAIM_DOUBT),
     )
     if share * (1 + 2 * math.hypot(doubt / 2, CLAIM_DOUBT)) < 1:
         text = "Much less of the claimed light reaches the wall than the old source's did."
-        return [Finding(Level.NOTE, text, PRACTICE, number, limit, "Lumens on a box say little.")]
+        return [
+            Finding(
+                "lumens-short",
+                Level.NOTE,
+                text,
+                PRACTICE,
+                number,
+                limit,
+                "Lumens on a box say little.",
+            )
+        ]
     return [
         Finding(
+            "lumens-reach",
             Level.OK,
             "The claimed light reaches the wall as the old source's did.",
             PRACTICE,

@@ -16,7 +16,7 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.meters import MeterClass, meter
 from cold_arc.core.references import PRACTICE, Sources, cite
-from cold_arc.core.units import say_degrees, say_lux, say_number, say_percent
+from cold_arc.core.units import worded
 
 POINTS = {
     "peak": "Brightest point",
@@ -226,22 +226,29 @@ def reading_findings(reading: WallReading) -> list[Finding]:
     if reading.ambient_lx > AMBIENT_SHARE * reading.lux:
         collected.append(
             Finding(
+                "ambient-large",
                 Level.CAUTION,
-                f"{words(reading.point)}: the room's own light is a large part of it.",
+                worded(
+                    "{point}: the room's own light is a large part of it.",
+                    point=words(reading.point),
+                ),
                 PRACTICE,
-                f"{say_lux(reading.ambient_lx)} of {say_lux(reading.lux)}",
-                say_percent(AMBIENT_SHARE),
+                worded(
+                    "{ambient_lx:lux} of {lux:lux}", ambient_lx=reading.ambient_lx, lux=reading.lux
+                ),
+                worded("{ambient_share:percent}", ambient_share=AMBIENT_SHARE),
                 "Darken the bay and read again.",
             )
         )
     if reading.distance_m < CLOSE_WALL_M:
         collected.append(
             Finding(
+                "wall-close",
                 Level.CAUTION,
                 "The wall is close: the inverse-square law is only just good.",
                 cite("handbook five-times rule"),
-                f"{say_number(reading.distance_m)} m",
-                f"{say_number(CLOSE_WALL_M)} m or more",
+                worded("{distance_m:number} m", distance_m=reading.distance_m),
+                worded("{close_wall_m:number} m or more", close_wall_m=CLOSE_WALL_M),
             )
         )
     head_mm = reading.meter_class.head_mm
@@ -249,6 +256,7 @@ def reading_findings(reading: WallReading) -> list[Finding]:
     if reading.point == "stray" and most > HEAD_NOTED:
         collected.append(
             Finding(
+                "head-takes-edge",
                 Level.NOTE,
                 (
                     "So near the wall the meter's head takes in light from below the edge: stray "
@@ -256,10 +264,13 @@ def reading_findings(reading: WallReading) -> list[Finding]:
                 ),
                 cite("beam-model fall-off above an edge, averaged over the head"),
                 (
-                    f"a {head_mm:g} mm head covers "
-                    f"{say_degrees(photometry.head_deg(reading.distance_m, head_mm), 2)}"
+                    worded(
+                        "a {head_mm:g} mm head covers {head_deg:degrees 2}",
+                        head_mm=head_mm,
+                        head_deg=photometry.head_deg(reading.distance_m, head_mm),
+                    )
                 ),
-                f"up to {say_percent(most - 1)} too high",
+                worded("up to {most:percent} too high", most=most - 1),
                 "Stand further from the wall, or mask the head.",
             )
         )

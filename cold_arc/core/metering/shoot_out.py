@@ -23,7 +23,7 @@ from cold_arc.core.metering.differing import SAME_DISTANCE_M, SAME_VOLTS, Source
 from cold_arc.core.metering.readings import WallReading, words
 from cold_arc.core.metering.uncertainty import COVERAGE, GUM, Budget, BudgetPart, budget
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_number, say_percent
+from cold_arc.core.units import say_number, say_percent, worded
 
 # A place this much darker than its source's pattern is a shadow; a stray ratio this much above the
 # gain is a fault (own).
@@ -359,15 +359,19 @@ def shoot_out_findings(result: ShootOut) -> list[Finding]:
     """What a shoot-out says besides its ranking: its drift, and shadows that are the housing's."""
     is_little = result.drift is not None and abs(result.drift) < DRIFT_NOTED
     level = Level.NOTE if is_little else Level.CAUTION
-    collected = [Finding(level, say_drift(result.drift), PRACTICE)]
+    collected = [Finding("drift", level, say_drift(result.drift), PRACTICE)]
     thin = [
         each.source for each in result.results if len(each.gains.keys() - {"stray"}) < PLACES_WANTED
     ]
     if thin:
         collected.append(
             Finding(
+                "read-at-one",
                 Level.NOTE,
-                f"Read at one place only: {', '.join(thin)}. Kept, with a wider doubt.",
+                worded(
+                    "Read at one place only: {thin}. Kept, with a wider doubt.",
+                    thin=", ".join(thin),
+                ),
                 PRACTICE,
                 advice="Read the edge too: two places tell the beam, one tells a spot.",
             )
@@ -375,5 +379,5 @@ def shoot_out_findings(result: ShootOut) -> list[Finding]:
     if result.housing_shadows:
         text = "Dark with every source, so it is the housing's: no bulb cures it."
         where = ", ".join(result.housing_shadows).lower()
-        collected.append(Finding(Level.NOTE, text, PRACTICE, where))
+        collected.append(Finding("housing-dark", Level.NOTE, text, PRACTICE, where))
     return collected

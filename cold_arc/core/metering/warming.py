@@ -24,7 +24,7 @@ from scipy.special import stdtrit
 
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_lux, say_number, say_percent
+from cold_arc.core.units import worded
 
 # What counts as settled: within this share of the settled value (common practice). What a run needs
 # at least before it is fitted, how long it may take, s; by how much a further part must be borne
@@ -207,18 +207,29 @@ def _still_to_come(t: Array, lux: Array) -> float:
 
 def warm_up_findings(run: WarmUp) -> list[Finding]:
     """What a run means."""
-    number = (
-        f"{say_lux(run.cold_lx)} cold, {say_lux(run.settled_lx)} settled, "
-        f"{say_percent(-run.fade, 1, signed=True)}"
+    number = worded(
+        "{cold_lx:lux} cold, {settled_lx:lux} settled, {fade:percent 1 signed}",
+        cold_lx=run.cold_lx,
+        settled_lx=run.settled_lx,
+        fade=-run.fade,
     )
-    limit = f"within {say_percent(SETTLED_SHARE)} after {say_number(run.settle_s / 60, 2)} min"
+    limit = worded(
+        "within {settled_share:percent} after {settle_min:number 2} min",
+        settled_share=SETTLED_SHARE,
+        settle_min=run.settle_s / 60,
+    )
     if not run.settled:
         advice = "Let it run. A cold value is never the result."
-        return [Finding(Level.CAUTION, "Not settled yet.", PRACTICE, number, limit, advice)]
+        return [
+            Finding(
+                "not-settled", Level.CAUTION, "Not settled yet.", PRACTICE, number, limit, advice
+            )
+        ]
     if run.fade > MUCH_FADE:
         advice = "Look at its cooling: fan, cap, room behind."
         return [
             Finding(
+                "fades-much",
                 Level.CAUTION,
                 "It loses much of its light as it heats.",
                 PRACTICE,
@@ -228,4 +239,4 @@ def warm_up_findings(run: WarmUp) -> list[Finding]:
             )
         ]
     level = Level.OK if run.fade <= LITTLE_FADE else Level.NOTE
-    return [Finding(level, "Settled.", PRACTICE, number, limit)]
+    return [Finding("settled", level, "Settled.", PRACTICE, number, limit)]

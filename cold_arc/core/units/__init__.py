@@ -18,6 +18,7 @@ from cold_arc.core.units.reading import (
 )
 from cold_arc.core.units.saying import (
     lowered,
+    raised,
     say_candela,
     say_clock_angle,
     say_count,
@@ -36,6 +37,7 @@ from cold_arc.core.units.saying import (
     say_time,
     say_volts,
 )
+from cold_arc.core.units.wording import Sentence, worded
 
 __all__ = [
     "FOOT_CANDLE_LX",
@@ -46,6 +48,7 @@ __all__ = [
     "AmbiguousError",
     "Meaning",
     "NotUnderstoodError",
+    "Sentence",
     "UnitSystem",
     "Within",
     "lowered",
@@ -57,6 +60,7 @@ __all__ = [
     "parse_offset",
     "parse_sideways",
     "parse_slope",
+    "raised",
     "say_candela",
     "say_clock_angle",
     "say_count",
@@ -74,5 +78,6 @@ __all__ = [
     "say_slope",
     "say_time",
     "say_volts",
+    "worded",
     "write_figure",
 ]

@@ -48,6 +48,15 @@ def lowered(sentence: str) -> str:
     return f"{sentence[:1].lower()}{sentence[1:]}"
 
 
+def raised(words: str) -> str:
+    """Words at the head of a sentence: their first letter large, the rest as they are.
+
+    >>> raised("the PX base")
+    'The PX base'
+    """
+    return f"{words[:1].upper()}{words[1:]}"
+
+
 def say_count(number: int, one: str, many: str = "") -> str:
     """So many of a thing: "1 step", "2 steps"; *many*: where that is not *one* and an s."""
     return f"{number} {one if number == 1 else many or f'{one}s'}"

@@ -13,7 +13,7 @@ from cold_arc.core.aim.taping import LEAST_LEAN, Floor
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light.cut_off import LineRead
 from cold_arc.core.references import PRACTICE, cite
-from cold_arc.core.units import UnitSystem, say_degrees, say_percent
+from cold_arc.core.units import UnitSystem, say_degrees, worded
 from cold_arc.core.wallphoto.measure import MeasuredPhoto
 
 
@@ -30,14 +30,18 @@ def photo_findings(
     """
     if line and (line is LineRead.KERB) != (measured.line == LineRead.KERB):
         read, asked = SIDES if line is LineRead.KERB else reversed(SIDES)
-        text = f"Read {read}; the rule in use goes by the line {asked}. Measure it again."
-        return [Finding(Level.CAUTION, text, PRACTICE)]
-    shape = [Finding(Level.CAUTION, text, PRACTICE) for text in measured.shape]
-    notes = [Finding(Level.NOTE, text, PRACTICE) for text in measured.warnings]
+        text = worded(
+            "Read {read}; the rule in use goes by the line {asked}. Measure it again.",
+            read=read,
+            asked=asked,
+        )
+        return [Finding("photo-other-half", Level.CAUTION, text, PRACTICE)]
+    shape = [Finding("photo-shape", Level.CAUTION, text, PRACTICE) for text in measured.shape]
+    notes = [Finding("photo-warning", Level.NOTE, text, PRACTICE) for text in measured.warnings]
     if leaning and abs(leaning.lean) >= LEAST_LEAN:
-        text = "The roll told is against a true level: the car's own lean is in it."
-        lean = say_degrees(math.degrees(math.atan(leaning.lean)), 2, signed=True)
-        notes.append(Finding(Level.NOTE, text, PRACTICE, lean))
+        level = "The roll told is against a true level: the car's own lean is in it."
+        lean = worded("{lean:degrees 2 signed}", lean=math.degrees(math.atan(leaning.lean)))
+        notes.append(Finding("roll-unlevelled", Level.NOTE, level, PRACTICE, lean))
     notes = [*shape, *notes, *_schools(measured)]
     if target is None:
         return notes
@@ -60,12 +64,15 @@ def _schools(measured: MeasuredPhoto) -> Iterator[Finding]:
     half, steepest = (
         say_degrees(off, 2, signed=True) for off in (apart.half_deg, apart.steepest_deg)
     )
-    text = (
-        "The edge is soft, and schools read it apart: this is the steepest fall of the light's "
-        f"logarithm over 8 % of its brightest; at half its height it stands {half} from here, at "
-        f"the steepest logarithm down to the dark {steepest}. The ± holds them."
+    text = worded(
+        "The edge is soft, and schools read it apart: this is the steepest fall of the "
+        "light's logarithm over 8 % of its brightest; at half its height it stands "
+        "{half} from here, at the steepest logarithm down to the dark {steepest}. The "
+        "± holds them.",
+        half=half,
+        steepest=steepest,
     )
-    yield Finding(Level.NOTE, text, cite("un-r112"))
+    yield Finding("edge-schools", Level.NOTE, text, cite("un-r112"))
 
 
 def near_limit(target: Target, measured: MeasuredPhoto, slope: float) -> list[Finding]:
@@ -76,4 +83,12 @@ def near_limit(target: Target, measured: MeasuredPhoto, slope: float) -> list[Fi
     if inside[0] == inside[1]:
         return []
     text = "A limit lies within this figure's doubt: measure again, closer or with more marks."
-    return [Finding(Level.CAUTION, text, PRACTICE, f"± {say_percent(doubt, 2)}")]
+    return [
+        Finding(
+            "limit-in-doubt",
+            Level.CAUTION,
+            text,
+            PRACTICE,
+            worded("± {doubt:percent 2}", doubt=doubt),
+        )
+    ]

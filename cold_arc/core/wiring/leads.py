@@ -14,7 +14,7 @@ from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.law import CHECK_LOCALLY, markets
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import lowered, say_number
+from cold_arc.core.units import lowered, say_number, worded
 
 # What may lie between the car's plug and the lamp, in that order.
 PARTS = {
@@ -109,6 +109,7 @@ def _joined(lead: Lead, takes: str) -> Iterator[Finding]:
     last = next((part.plug for part in reversed(lead.parts) if part.plug), "")
     if last and takes and last.casefold() != takes.casefold():
         yield Finding(
+            "lead-other-plug",
             Level.CAUTION,
             "The lead ends in another plug than the lamp has.",
             PRACTICE,
@@ -123,22 +124,27 @@ def _held(lead: Lead) -> Iterator[Finding]:
         name = PARTS[part.kind]
         if part.tie in BAD_TIES:
             yield Finding(
+                "lead-tied-badly",
                 Level.CAUTION,
-                f"{name} tied to {lowered(TIES[part.tie])}.",
+                worded("{name} tied to {place}.", name=name, place=lowered(TIES[part.tie])),
                 PRACTICE,
-                advice=f"{BAD_TIES[part.tie]} Tie it to what neither moves nor gets hot.",
+                advice=worded(
+                    "{why} Tie it to what neither moves nor gets hot.", why=BAD_TIES[part.tie]
+                ),
             )
         elif part.kind in HEAVY and not part.tie:
             yield Finding(
+                "lead-untied",
                 Level.NOTE,
-                f"{name}: not told what it is tied to.",
+                worded("{name}: not told what it is tied to.", name=name),
                 PRACTICE,
                 advice="Loose it hangs on its wires and breaks them; a fan may take them in.",
             )
         if part.lock == "none":
             yield Finding(
+                "lead-plug-free",
                 Level.CAUTION,
-                f"{name}: nothing holds its plug.",
+                worded("{name}: nothing holds its plug.", name=name),
                 PRACTICE,
                 advice="Tie both halves together, so that no weight hangs on the contacts.",
             )
@@ -149,6 +155,7 @@ def _reaching(lead: Lead) -> Iterator[Finding]:
     if length is None or lead.reach_m is None or length >= lead.reach_m:
         return
     yield Finding(
+        "lead-short",
         Level.CAUTION,
         "The lead is too short.",
         PRACTICE,
@@ -245,8 +252,9 @@ def _missing(wires: WireMap, wanted: Iterable[str]) -> Iterator[Finding]:
     missing = [lowered(ROLES[role]) for role in wanted if role not in mapped]
     if wires.wires and missing:
         yield Finding(
+            "wires-untold",
             Level.CAUTION,
-            f"No wire told for {', '.join(missing)}.",
+            worded("No wire told for {missing}.", missing=", ".join(missing)),
             PRACTICE,
             advice="What is not joined stays dark. Cap and tie a wire that is left over.",
         )
@@ -261,8 +269,14 @@ def _doubled(wires: WireMap) -> Iterator[Finding]:
         for colour, count in counted.items():
             if count > 1:
                 yield Finding(
+                    "wires-same-colour",
                     Level.CAUTION,
-                    f"{count} wires of {whose} are told as {colour}.",
+                    worded(
+                        "{count} wires of {whose} are told as {colour}.",
+                        count=count,
+                        whose=whose,
+                        colour=colour,
+                    ),
                     PRACTICE,
                     advice="Name the stripe too: two joined by mistake light together, or short.",
                 )
@@ -275,8 +289,9 @@ def _found(wires: WireMap) -> Iterator[Finding]:
     kills = wires.reversed == "kills"
     names = ", ".join(lowered(ROLES[wire.role]) for wire in guessed)
     yield Finding(
+        "wires-unmeasured",
         _how_bad(guessed, kills),
-        f"Not measured: {names}.",
+        worded("Not measured: {names}.", names=names),
         PRACTICE,
         "reversed it is destroyed" if kills else "",
         advice="Find each by test light or meter before it is joined: colours differ from car to "
@@ -300,8 +315,9 @@ def _joints(wires: WireMap) -> Iterator[Finding]:
     }
     if wires.joint in advice:
         yield Finding(
+            "wires-joined",
             Level.CAUTION,
-            f"{JOINTS[wires.joint]}.",
+            worded("{joint}.", joint=JOINTS[wires.joint]),
             PRACTICE,
             advice=advice[wires.joint],
         )
@@ -355,26 +371,40 @@ def switching_findings(
     if rule and (wrong := list(_against(switching, rule.by, rule.off_with, rule.telltale))):
         collected.append(
             Finding(
+                "switched-otherwise",
                 Level.CAUTION,
-                f"{function.label} is not switched as the rule has it: {', '.join(wrong)}.",
+                worded(
+                    "{function} is not switched as the rule has it: {wrong}.",
+                    function=function.label,
+                    wrong=", ".join(wrong),
+                ),
                 rule.sources,
                 switching.words,
                 rule.text,
-                f"Wire it so, or tell the customer and take it off the road. {CHECK_LOCALLY}",
+                worded(
+                    "Wire it so, or tell the customer and take it off the road. {check_locally}",
+                    check_locally=CHECK_LOCALLY,
+                ),
             )
         )
     elif rule:
         collected.append(
-            Finding(Level.OK, f"{function.label} is switched as the rule has it.", rule.sources)
+            Finding(
+                "switched-right",
+                Level.OK,
+                worded("{function} is switched as the rule has it.", function=function.label),
+                rule.sources,
+            )
         )
     if amps is not None and amps > SWITCH_MOST_A and not switching.relay:
         collected.append(
             Finding(
+                "switch-bare",
                 Level.CAUTION,
                 "A switch carries the lamps by itself.",
                 PRACTICE,
-                f"{amps:.1f} A",
-                f"{SWITCH_MOST_A:g} A",
+                worded("{amps:.1f} A", amps=amps),
+                worded("{switch_most_a:g} A", switch_most_a=SWITCH_MOST_A),
                 "A relay: the switch works its coil only.",
             )
         )

@@ -307,6 +307,7 @@ def no_feed(setting: Setting, facts: SupplyFacts, source: LightSource | None) ->
     """
     if source is not None and setting.socket.holds is Holds.NOTHING and not facts.run_m:
         yield Finding(
+            "feed-none",
             Level.CAUTION,
             "Nothing feeds it yet.",
             PRACTICE,

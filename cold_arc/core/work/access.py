@@ -14,7 +14,7 @@ from typing import Any
 
 from cold_arc.core import data
 from cold_arc.core.errors import ColdArcError
-from cold_arc.core.units import lowered
+from cold_arc.core.units import lowered, raised
 
 SECOND_SIDE = 0.75
 RISKS = ("none", "low", "some", "high")
@@ -301,17 +301,13 @@ def said_for(step: RouteStep, seats: Mapping[str, str]) -> RouteStep:
         bulbs.setdefault(rows.get(seat, step.text), []).append(bulb)
     if len(bulbs) > 1:
         each = (f"{' and '.join(names)}: {lowered(words)}" for words, names in bulbs.items())
-        return replace(step, text=_raised("; ".join(each)))
+        return replace(step, text=raised("; ".join(each)))
     return replace(step, text=next(iter(bulbs), step.text))
 
 
 def still_off(step: RouteStep) -> RouteStep:
     """A step behind the high voltage: a battery that is off for that already stays so."""
     return replace(step, text=STAYS_OFF) if step.opens == BATTERY else step
-
-
-def _raised(words: str) -> str:
-    return words[0].upper() + words[1:]
 
 
 @cache

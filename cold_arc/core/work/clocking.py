@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_clock_angle, say_degrees
+from cold_arc.core.units import say_clock_angle, worded
 
 GOOD_DEG = 5.0
 TOLERABLE_DEG = 15.0
@@ -27,15 +27,19 @@ class Clocking:
     def finding(self) -> Finding:
         """Judges how far off the emitters stand."""
         off = abs(self.stopped_deg)
-        number = f"{say_clock_angle(self.stopped_deg)}"
-        limit = f"within {say_degrees(GOOD_DEG)}"
+        number = worded("{locked_at}", locked_at=say_clock_angle(self.stopped_deg))
+        limit = worded("within {good_deg:degrees}", good_deg=GOOD_DEG)
         if off <= GOOD_DEG:
-            return Finding(Level.OK, "Emitters face 3 and 9 o'clock.", PRACTICE, number, limit)
-        advice = (
-            f"Preset the collar {say_clock_angle(self.preset_deg)}, lock it again and read again."
+            return Finding(
+                "clock-faces", Level.OK, "Emitters face 3 and 9 o'clock.", PRACTICE, number, limit
+            )
+        advice = worded(
+            "Preset the collar {preset_deg}, lock it again and read again.",
+            preset_deg=say_clock_angle(self.preset_deg),
         )
         if off <= TOLERABLE_DEG:
             return Finding(
+                "clock-off",
                 Level.CAUTION,
                 "Emitters are a little off 3 and 9 o'clock.",
                 PRACTICE,
@@ -44,6 +48,7 @@ class Clocking:
                 advice,
             )
         return Finding(
+            "clock-far-off",
             Level.STOP,
             "Emitters are well off 3 and 9 o'clock: light goes up.",
             PRACTICE,
@@ -64,10 +69,15 @@ def second_reading(first: Clocking, now: Clocking) -> Finding | None:
     """
     if abs(first.stopped_deg) <= GOOD_DEG or abs(now.stopped_deg) <= GOOD_DEG:
         return None
-    number = f"{say_clock_angle(first.stopped_deg)}, then {say_clock_angle(now.stopped_deg)}"
+    number = worded(
+        "{first}, then {second}",
+        first=say_clock_angle(first.stopped_deg),
+        second=say_clock_angle(now.stopped_deg),
+    )
     if abs(now.stopped_deg - first.stopped_deg) <= GOOD_DEG:
         advice = "Turn the collar by the preset, tighten its screw, lock and read again."
         return Finding(
+            "collar-slips",
             Level.CAUTION,
             "The collar was not preset, or slips on its screw.",
             PRACTICE,
@@ -77,10 +87,16 @@ def second_reading(first: Clocking, now: Clocking) -> Finding | None:
     if abs(now.stopped_deg - 2 * first.stopped_deg) <= 2 * GOOD_DEG:
         advice = "Turn it back by twice what it was turned, the other way from where it stopped."
         return Finding(
-            Level.CAUTION, "The collar was turned the wrong way.", PRACTICE, number, advice=advice
+            "collar-wrong-way",
+            Level.CAUTION,
+            "The collar was turned the wrong way.",
+            PRACTICE,
+            number,
+            advice=advice,
         )
     advice = "Read once more: does it lock at the same place each time?"
     return Finding(
+        "clock-not-as-preset",
         Level.CAUTION,
         "The second reading is not what the preset should give.",
         PRACTICE,

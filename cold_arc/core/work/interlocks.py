@@ -13,7 +13,7 @@ from functools import cache
 from cold_arc.core import data
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import Sources, read
-from cold_arc.core.units import lowered
+from cold_arc.core.units import lowered, worded
 
 # The mode of a lamp the car lacked, whose switching was planned.
 ADDED = "added"
@@ -65,8 +65,9 @@ def findings(results: Mapping[str, bool]) -> list[Finding]:
     """A finding for each that is not as it should be."""
     return [
         Finding(
+            "interlock-not-so",
             Level.CAUTION,
-            f"Not so: {lowered(interlock.text)}.",
+            worded("Not so: {text}.", text=lowered(interlock.text)),
             interlock.sources,
             advice=(
                 "As the car was made, or wired wrong? The car's own rule decides; check locally, "

@@ -12,6 +12,7 @@ from cold_arc.core.car.bases import Base
 from cold_arc.core.car.lamps import Function, Holds, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
+from cold_arc.core.units import worded
 
 FUNCTIONS = {
     **{function.value: function.label for function in Function},
@@ -150,11 +151,13 @@ def findings(
     }
     for cell, result in results.items():
         if result in advice:
-            text = f"{cell.words}: {RESULTS[result].lower()}."
-            first = f"{turn(cell)} " if result == "dark" else ""
+            dark = result == "dark"
             yield Finding(
-                Level.STOP if result == "dark" else Level.CAUTION,
-                text,
+                f"proof-{result}",
+                Level.STOP if dark else Level.CAUTION,
+                worded("{cell}: {result}.", cell=cell.words, result=RESULTS[result].lower()),
                 PRACTICE,
-                advice=first + advice[result],
+                advice=worded("{turn} {then}", turn=turn(cell), then=advice[result])
+                if dark
+                else advice[result],
             )

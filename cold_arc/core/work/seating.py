@@ -5,7 +5,7 @@ from __future__ import annotations
 from cold_arc.core.car.bases import Base
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
-from cold_arc.core.units import say_mm
+from cold_arc.core.units import worded
 
 # How far from the light centre, mm: as the filament; looked at first (common practice).
 LCL_GOOD_MM, LCL_TOLERABLE_MM = 0.5, 1.0
@@ -30,17 +30,33 @@ def emitters_at(
     assert base.lcl_mm is not None
     off = lcl_mm - base.lcl_mm
     number, limit = (
-        f"{say_mm(off, signed=True)} along the axis",
-        f"±{say_mm(LCL_GOOD_MM)} of {say_mm(base.lcl_mm)}",
+        worded("{off:mm signed} along the axis", off=off),
+        worded("±{lcl_good_mm:mm} of {lcl_mm:mm}", lcl_good_mm=LCL_GOOD_MM, lcl_mm=base.lcl_mm),
     )
     where = (*base.light_centre_sources, *PRACTICE)
     if abs(off) <= LCL_GOOD_MM:
-        return Finding(Level.OK, "Emitters sit at the filament's height.", where, number, limit)
+        return Finding(
+            "seat-good", Level.OK, "Emitters sit at the filament's height.", where, number, limit
+        )
     if abs(off) <= LCL_TOLERABLE_MM or in_projector:
         return Finding(
-            Level.CAUTION, "Emitters sit off the filament's height.", where, number, limit, when_off
+            "seat-off",
+            Level.CAUTION,
+            "Emitters sit off the filament's height.",
+            where,
+            number,
+            limit,
+            when_off,
         )
-    advice = f"In a reflector wrong depth throws light above the cut-off. {when_far}"
+    advice = worded(
+        "In a reflector wrong depth throws light above the cut-off. {when_far}", when_far=when_far
+    )
     return Finding(
-        Level.STOP, "Emitters sit far off the filament's height.", where, number, limit, advice
+        "seat-far-off",
+        Level.STOP,
+        "Emitters sit far off the filament's height.",
+        where,
+        number,
+        limit,
+        advice,
     )

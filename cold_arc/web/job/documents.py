@@ -134,7 +134,7 @@ def _customer(sheet: CustomerSheet) -> Iterator[DocumentPart]:
 
 def _finding(finding: Finding) -> str:
     parts = (finding.number, finding.limit, finding.advice)
-    return f"{finding.text} {'; '.join(filter(None, parts))} ({say(finding.sources)})"
+    return f"{finding.words} {'; '.join(filter(None, parts))} ({say(finding.sources)})"
 
 
 def _end(sheet: CustomerSheet, end: HandedOver) -> Iterator[DocumentPart]:

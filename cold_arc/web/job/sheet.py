@@ -40,7 +40,7 @@ from cold_arc.core.job.settled import quoted_price
 from cold_arc.core.job.stages import About, Stage
 from cold_arc.core.light_source import MODES
 from cold_arc.core.metering.readings import POINTS
-from cold_arc.core.units import lowered, say_price
+from cold_arc.core.units import say_price
 from cold_arc.core.wiring.leads import switching_findings
 from cold_arc.core.work.access import cautions
 from cold_arc.web.forms import fields
@@ -336,8 +336,7 @@ class CustomerSheet:
         progress = self.page.progress
         rear = [f"{done.in_words()}." for done in rear_done(self.record) if not done.works]
         seats = [
-            f"{progress.words(key)}: {lowered(finding.text)}"
-            for key, finding in seats_open(self.record)
+            finding.named(progress.words(key)).words for key, finding in seats_open(self.record)
         ]
         return [*rear, *seats] + [
             f"{progress.words(lacking.key)}: {lacking.words}"
@@ -370,7 +369,7 @@ class CustomerSheet:
 
 def _line(finding: Finding) -> str:
     """A finding in a line: what, the number against its limit."""
-    return f"{finding.text} {'; '.join(filter(None, (finding.number, finding.limit)))}."
+    return f"{finding.words} {'; '.join(filter(None, (finding.number, finding.limit)))}."
 
 
 def socket_rows(page: StagePage) -> list[SocketRow]:

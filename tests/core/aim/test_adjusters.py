@@ -16,24 +16,29 @@ LOW = built_in()["un-r48-low"].target(0.65)
 UK = built_in()["uk-inspection-low"].target(0.65)
 
 
-def texts(moves, target, up, right=None):
-    return [it.text for it in advice(moves, target, up, right)]
+def advised(moves, target, up, right=None):
+    """What is said after some moves: ids, each with its values."""
+    return [(one.id, one.values) for one in advice(moves, target, up, right)]
+
+
+def ids(moves, target, up, right=None):
+    return [which for which, _ in advised(moves, target, up, right)]
 
 
 def test_one_turn_tells_the_next():
     """One turn moved it down by 0.5 %; from −0.5 % to −1.25 % it takes one and a half more."""
-    (told,) = texts([Move((1.0, 0.0), -0.005)], LOW, -0.005)
-    assert told == "Turn the height screw 1½ turns clockwise to stand mid-band."
+    [(which, values)] = advised([Move((1.0, 0.0), -0.005)], LOW, -0.005)
+    assert (which, values["turn"]) == ("turn-to-middle", "height screw 1½ turns clockwise")
 
 
 def test_a_screw_that_raises_clockwise_is_turned_back():
-    (told,) = texts([Move((0.5, 0.0), 0.004)], LOW, -0.0085)
-    assert told == "Turn the height screw ½ turn anticlockwise to stand mid-band."
+    [(which, values)] = advised([Move((0.5, 0.0), 0.004)], LOW, -0.0085)
+    assert (which, values["turn"]) == ("turn-to-middle", "height screw ½ turn anticlockwise")
 
 
 def test_inside_the_band_nothing_is_turned():
-    assert texts([Move((1.0, 0.0), -0.005)], LOW, -0.0125) == []
-    assert texts([], LOW, 0.0) == []
+    assert ids([Move((1.0, 0.0), -0.005)], LOW, -0.0125) == []
+    assert ids([], LOW, 0.0) == []
 
 
 @given(
@@ -91,42 +96,41 @@ def test_a_lamp_is_inside_its_band_in_at_most_four_rounds(seed):
 
 def test_a_screw_that_does_nothing_is_told():
     """One turn lies within what readings differ by; three do not."""
-    (told,) = texts([Move((1.0, 0.0), 0.0)], LOW, 0.0)
-    assert told.startswith("What the height screw did so far is no more than readings differ")
-    told, *more = texts([Move((1.0, 0.0), 0.0), Move((2.0, 0.0), 0.0003)], LOW, 0.0)
-    assert told == "The height screw moves nothing."
-    assert more == []
+    assert ids([Move((1.0, 0.0), 0.0)], LOW, 0.0) == ["screw-unsure"]
+    moves = [Move((1.0, 0.0), 0.0), Move((2.0, 0.0), 0.0003)]
+    [(which, values)] = advised(moves, LOW, 0.0)
+    assert (which, values["screw"]) == ("screw-dead", "height screw")
 
 
-def no_turn(told):
-    return not any(text.startswith("Turn the") for text in told)
+def no_turn(which):
+    return not {"turn-to-middle", "turn-long-way"} & set(which)
 
 
 @pytest.mark.parametrize("moved", [0.0, 0.0002, -0.0004, 0.0009, -0.0012])
 @pytest.mark.parametrize("turned", [0.25, 0.5, 1.0])
 def test_readings_that_differ_by_noise_alone_tell_no_turn(moved, turned):
     """Two readings of 0.07 % differ by 0.1 %, one standard deviation."""
-    assert no_turn(texts([Move((turned, 0.0), moved, 0.0)], UK, -0.03, 0.03))
-    assert no_turn(texts([Move((0.0, turned), 0.0, moved)], UK, -0.03, 0.03))
+    assert no_turn(ids([Move((turned, 0.0), moved, 0.0)], UK, -0.03, 0.03))
+    assert no_turn(ids([Move((0.0, turned), 0.0, moved)], UK, -0.03, 0.03))
 
 
 def test_no_turn_is_told_that_a_screw_does_not_have():
     """A quarter of a per cent a turn: from 8 % high it would take 37."""
     moves = [Move((2.0, 0.0), -0.005), Move((2.0, 0.0), -0.005)]
-    told = texts(moves, LOW, 0.08)
-    assert any("37 times: more than such a screw has" in text for text in told)
-    assert no_turn(told)
+    [(which, values)] = advised(moves, LOW, 0.08)
+    assert (which, values["in_all"]) == ("turn-beyond-screw", 37)
     assert next_turns(fit(moves), -0.0925, None) == []
 
 
 def test_a_long_way_is_told_in_parts():
-    (told,) = texts([Move((1.0, 0.0), -0.005), Move((1.0, 0.0), -0.005)], LOW, 0.035)
-    assert told == "Turn the height screw 8 turns clockwise, then read again: it is a long way."
+    moves = [Move((1.0, 0.0), -0.005), Move((1.0, 0.0), -0.005)]
+    [(which, values)] = advised(moves, LOW, 0.035)
+    assert (which, values["turn"]) == ("turn-long-way", "height screw 8 turns clockwise")
 
 
 def test_a_beam_that_moves_by_what_no_turn_explains_is_loose():
     moves = [Move((1.0, 0.0), up) for up in (-0.005, -0.011, 0.004, -0.006, 0.003, -0.012)]
-    assert any("does not follow the screws" in text for text in texts(moves, LOW, 0.0))
+    assert "screws-loose" in ids(moves, LOW, 0.0)
 
 
 def driven(seed, does_nothing=None, play=0.1):
@@ -153,7 +157,7 @@ def driven(seed, does_nothing=None, play=0.1):
         moves.append(Move(turned, stands[0] - stood[0], stands[1] - stood[1], number > 0))
         stood, response = stands, fit(moves)
         told = next_turns(response, UK.nominal - stands[0], -0.01 - stands[1])
-        faults += [fault.text for fault in adjusters._faults(moves, response)]
+        faults += [fault.id for fault in adjusters._faults(moves, response)]
         matrix = np.array(own).T
         if len(told) == 2 and does_nothing is None:
             wanted = np.linalg.solve(matrix, [UK.nominal - screws.up, -0.01 - screws.right])
@@ -184,15 +188,13 @@ def test_a_turns_doubt_holds_what_was_needed():
 
 
 def test_sound_screws_are_not_called_near_their_end():
-    named = sum(any("near the end" in text for text in driven(seed)[1]) for seed in range(100))
+    named = sum("screw-stopped" in driven(seed)[1] for seed in range(100))
     assert named < 5
 
 
 @pytest.mark.parametrize("screw", [0, 1])
 def test_a_dead_screw_is_named(screw):
-    named = sum(
-        any("moves nothing" in text for text in driven(seed, screw)[1]) for seed in range(30)
-    )
+    named = sum("screw-dead" in driven(seed, screw)[1] for seed in range(30))
     assert named >= 26
 
 
@@ -201,36 +203,26 @@ def test_play_is_told_on_the_way_back_and_an_end_of_travel_on_the_way_on():
     it moves 0.05 %.
     """
     on = [Move((1.0, 0.0), -0.005), Move((1.0, 0.0), -0.005)]
-    assert any(
-        "has play: about 0.4 of a turn" in text
-        for text in texts([*on, Move((-1.0, 0.0), 0.003)], LOW, -0.007)
-    )
-    assert any(
-        "near the end of its travel" in text
-        for text in texts([*on, Move((1.0, 0.0), -0.0005)], LOW, -0.0055)
-    )
+    back = dict(advised([*on, Move((-1.0, 0.0), 0.003)], LOW, -0.007))
+    assert back["screw-play"]["turns"] == pytest.approx(0.4, abs=0.05)
+    assert "screw-stopped" in ids([*on, Move((1.0, 0.0), -0.0005)], LOW, -0.0055)
 
 
 def test_play_and_an_end_are_told_of_the_side_screw_too():
     on = [Move((0.0, 1.0), 0.0, -0.005), Move((0.0, 1.0), 0.0, -0.005)]
     back, stuck = Move((0.0, -1.0), 0.0, 0.003), Move((0.0, 1.0), 0.0, -0.0005)
-    assert any(
-        "side screw has play: about 0.4" in text for text in texts([*on, back], UK, -0.0125, -0.01)
-    )
-    assert any(
-        "side screw's last turns" in text for text in texts([*on, stuck], UK, -0.0125, -0.01)
-    )
-    assert not any(
-        "screw" in text for text in texts([*on, Move((0.0, 1.0), 0.0, None)], UK, -0.0125, -0.01)
-    )
+    play = dict(advised([*on, back], UK, -0.0125, -0.01))["screw-play"]
+    assert (play["screw"], play["turns"]) == ("side screw", pytest.approx(0.4, abs=0.05))
+    stopped = dict(advised([*on, stuck], UK, -0.0125, -0.01))["screw-stopped"]
+    assert stopped["screw"] == "side screw"
+    assert ids([*on, Move((0.0, 1.0), 0.0, None)], UK, -0.0125, -0.01) == []
 
 
 def test_sideways_is_left_alone_without_a_limit_and_turned_with_one():
     moves = [Move((1.0, 0.0), -0.005, 0.0), Move((0.0, 1.0), 0.0, 0.004)]
-    assert texts(moves, LOW, -0.0125, 0.03) == []
-    assert texts(moves, UK, -0.0125, 0.01) == [
-        "Turn the side screw 5 turns anticlockwise to stand mid-band."
-    ]
+    assert ids(moves, LOW, -0.0125, 0.03) == []
+    [(which, values)] = advised(moves, UK, -0.0125, 0.01)
+    assert (which, values["turn"]) == ("turn-to-middle", "side screw 5 turns anticlockwise")
 
 
 @pytest.mark.parametrize(
@@ -251,8 +243,7 @@ USUAL = [Move((1.0, 0.0), -0.005), Move((1.0, 0.0), -0.005)]
 
 def names_an_end(moved, turned=2.0):
     """Whether *turned* more turns that moved the beam by *moved* are told as the end of travel."""
-    told = texts([*USUAL, Move((turned, 0.0), moved)], LOW, -0.0125)
-    return any("near the end" in text for text in told)
+    return "screw-stopped" in ids([*USUAL, Move((turned, 0.0), moved)], LOW, -0.0125)
 
 
 def test_less_than_four_tenths_of_what_turns_usually_do_is_an_end_of_travel():

@@ -94,9 +94,10 @@ def test_in_or_out_with_limits_counted_in(slope, level):
 def test_out_says_by_how_much_and_which_way():
     finding = judge(target("un-r48-low", 0.65), -0.002, 10.0, METRIC)
     assert finding.text == "Out: 3.0\u00a0cm, 0.30\u00a0%, too high."
-    assert "10.5\u00a0cm down" in finding.advice
+    assert (finding.values["excess"], finding.values["way"]) == (pytest.approx(0.003), "too high")
+    assert (finding.values["move"], finding.values["turn"]) == ("10.5\u00a0cm", "down")
     low = judge(target("un-r48-low", 0.65), -0.03, 10.0, UnitSystem.INCH)
-    assert low.text == "Out: 2.0\u00a0in, 0.50\u00a0%, too low."
+    assert (low.values["off"], low.values["way"]) == ("2.0\u00a0in", "too low")
 
 
 def test_fog_class_b_has_no_lower_limit():
@@ -127,10 +128,11 @@ def test_sideways(rule, slope, level):
 
 
 def test_a_lamp_without_a_sideways_adjuster_is_told_so():
-    assert "no sideways adjuster" in judge_sideways(target("us-vol", 0.7), 0.1, 7.62, METRIC).text
+    fixed = judge_sideways(target("us-vol", 0.7), 0.1, 7.62, METRIC)
+    assert fixed.id == "sideways-fixed"
     out = judge_sideways(target("uk-inspection-low", 0.7), 0.01, 10.0, METRIC)
     assert out.limit == "20.0\u00a0cm left to the centre line"
-    assert "10.0\u00a0cm at least" in out.advice
+    assert out.values["excess"] == "10.0\u00a0cm"
 
 
 def test_every_market_has_a_rule_for_every_beam():

@@ -70,7 +70,7 @@ def test_a_cheap_assembly_beats_the_labour():
     assert judge(haze=3, replacement_price=40, labour_rate=60)[0] is Verdict.REPLACE
     verdict, found = judge(haze=3, replacement_price=310, labour_rate=60)
     assert verdict is Verdict.RESTORE
-    assert any("restore 58" in finding.number for finding in found)
+    assert any(finding.values.get("cost") == 58 for finding in found)
 
 
 def test_the_price_that_decides_is_that_of_the_labour():

@@ -104,16 +104,16 @@ def test_nothing_is_asked_of_one_base():
 def test_contradictions_name_the_answers_to_take_back():
     found = identify({"printed": "H7", "beams": "dual"})
     assert found.remaining == ()
-    told = {finding.text: finding.number for finding in found.contradictions}
-    assert any("Code" in text and "H4" in number for text, number in told.items())
-    assert any("low and high" in text and "H7" in number for text, number in told.items())
+    left = {one.values["phrase"]: one.values["names"] for one in found.contradictions}
+    assert any("Code" in phrase and "H4" in names for phrase, names in left.items())
+    assert any("low and high" in phrase and "H7" in names for phrase, names in left.items())
     assert {"H7", "H4"} <= {base.name for base in found.closest}
 
 
 def test_two_answers_may_have_to_go():
     found = identify({"looks": "wedge", "contacts": "3", "plug": "high-voltage", "glass": "amber"})
     assert found.remaining == ()
-    assert all(" and " in finding.text for finding in found.contradictions)
+    assert all(" and " in finding.values["phrase"] for finding in found.contradictions)
 
 
 @pytest.mark.parametrize(
@@ -131,10 +131,10 @@ def test_two_answers_may_have_to_go():
 )
 def test_look_alikes_are_warned_of(alike):
     warned = look_alikes(bases.find(name) for name in alike)
-    assert any(all(name in finding.text for name in alike) for finding in warned)
+    assert any(alike <= set(finding.values["alike"].split(", ")) for finding in warned)
     for name in alike:
-        told = " ".join(finding.text for finding in mistaken_for(bases.find(name)))
-        assert all(other in told for other in alike - {name})
+        taken_for = [one.values["group"].split(", ") for one in mistaken_for(bases.find(name))]
+        assert alike - {name} <= {other for group in taken_for for other in group}
 
 
 def test_s_and_r_belong_in_their_housings():

@@ -34,7 +34,8 @@ def now(job):
 
 
 def warned(job, phase):
-    return [str(it.text) for it in phase_findings(job.record, job.record.road_beams, phase)]
+    findings = phase_findings(job.record, job.record.road_beams, phase)
+    return [(one.id, one.values["lamp"]) for one in findings]
 
 
 def test_a_lamp_holds_what_it_came_with_until_the_new_source_is_seated(job):
@@ -47,9 +48,9 @@ def test_a_lamp_holds_what_it_came_with_until_the_new_source_is_seated(job):
 
 def test_a_reading_of_another_source_than_its_phase_is_about_is_warned_of(job):
     assert not warned(job, "before")
-    assert warned(job, "after") == ["Low beam bulb left: what was chosen is not in yet."]
+    assert warned(job, "after") == [("chosen-not-in", "Low beam bulb left")]
     job.add(Ticked("fit:seat"), LOW)
-    assert warned(job, "before") == ["Low beam bulb left: what is read now is no reading before."]
+    assert warned(job, "before") == [("read-not-before", "Low beam bulb left")]
     assert not warned(job, "after")
 
 

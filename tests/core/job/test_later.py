@@ -41,7 +41,8 @@ def test_aim_that_moved_is_told_by_how_far(now, level):
     story = back().add(LeftSo(-0.012), BEAM).add(aimed("found", now), BEAM)
     (drift,) = later.drift_findings(story.record, [BEAM])
     assert drift.level is level
-    assert ("has held" in drift.text) is (level is Level.OK)
+    assert drift.id == ("aim-held" if level is Level.OK else "aim-moved")
+    assert drift.values["up"] == pytest.approx(now + 0.012)
 
 
 def test_a_beam_that_is_not_turned_is_left_as_it_was_found_at_a_re_check_alone():
@@ -61,14 +62,14 @@ def test_fade_is_held_against_what_was_claimed(after, hours, level):
     assert later.fade_findings(story.record, [BEAM]) == []
     (faded,) = later.fade_findings(story.add(HoursLit(hours)).record, [BEAM])
     assert faded.level is level
-    assert "70 % after 20" in faded.limit
+    assert faded.values["life_h"] == SOURCE.life_h
 
 
 def test_without_a_claim_only_what_no_lamp_may_lose_is_too_much():
     story = read(read(back(), BEAM, "before", 400), BEAM, "after", 200)
     unclaimed = FittedBefore(replace(SOURCE, life_h=None), "A-1", DAY)
     (faded,) = later.fade_findings(story.add(unclaimed, LEFT).add(HoursLit(500)).record, [BEAM])
-    assert "more than any claim" in faded.limit
+    assert "life_h" not in faded.values
     assert faded.level is Level.CAUTION
 
 
@@ -92,8 +93,8 @@ def test_a_re_check_is_due_until_the_car_came_back_for_it():
 def test_claims_on_a_source_are_told_and_two_are_no_chance():
     assert later.claim_findings([]) == []
     (once,) = later.claim_findings([Claimed("Thin", ("flicker",))])
-    assert (once.level, once.text) == (Level.NOTE, "1 claim on it in this shop: flickers.")
+    assert (once.level, once.values["reasons"]) == (Level.NOTE, "flickers")
     twice = [Claimed("Thin", ("flicker", "fan")), Claimed("Thin", ("flicker",))]
     (often,) = later.claim_findings(twice)
     assert often.level is Level.CAUTION
-    assert "flickers ×2, fan loud or still" in often.text
+    assert often.values["reasons"] == "flickers ×2, fan loud or still"

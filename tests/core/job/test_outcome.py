@@ -57,15 +57,14 @@ def test_how_far_to_turn_on_follows_from_the_last_turns():
     way.
     """
     story = Story().add(aimed("found", -0.0045), BEAM).add(aimed("left", -0.0085, 2.0), BEAM)
-    texts = [
-        finding.text for finding in outcome.aim_findings(story.record, BEAM, UnitSystem.METRIC)
-    ]
-    assert any("turn the height screw 2 turns clockwise" in text for text in texts)
+
+    def said():
+        findings = outcome.aim_findings(story.record, BEAM, UnitSystem.METRIC)
+        return {finding.id: finding.values for finding in findings}
+
+    assert said()["turn-to-middle"]["turn"] == "height screw 2 turns clockwise"
     story.add(aimed("left", -0.0085, 2.0), BEAM)
-    texts = [
-        finding.text for finding in outcome.aim_findings(story.record, BEAM, UnitSystem.METRIC)
-    ]
-    assert any("near the end of its travel" in text for text in texts)
+    assert "screw-stopped" in said()
 
 
 def test_nothing_read_says_nothing():
@@ -123,7 +122,7 @@ def test_two_bulbs_of_one_housing_hang_together_once_it_is_told(front):
     assert outcome.combined_with(story.record, RIGHT) is None  # told of the left housing alone
     story.add(aimed("left", -0.012), BEAM).add(of_high("left", 0.016), HIGH)
     (told,) = outcome.combined_findings(story.record, [BEAM], UnitSystem.METRIC)
-    assert "not both in" in told.text
+    assert told.id == "both-can-be-in"
     story.add(AdjustersTold(False), housing)
     assert outcome.combined_with(story.record, BEAM) is None
 
@@ -188,10 +187,10 @@ def test_what_was_told_at_one_stage_is_known_at_every_other():
 
 def test_what_is_assumed_is_said_where_it_counts():
     story = Story()
-    texts = [it.text for it in stand.assumed_findings(story.record, [BEAM], UnitSystem.METRIC)]
-    assert texts == [
-        "Left: the lamp's height is assumed, not measured.",
-        "The wall's distance is assumed, not measured.",
+    assumed = stand.assumed_findings(story.record, [BEAM], UnitSystem.METRIC)
+    assert [(one.values["what"], one.values["origin"]) for one in assumed] == [
+        ("Left: the lamp's height", "assumed, not measured"),
+        ("The wall's distance", "assumed, not measured"),
     ]
     story.add(Aimed("found", "un-r48-low", 0.71, 10, -0.01, ""), BEAM)
     assert stand.assumed_findings(story.record, [BEAM], UnitSystem.METRIC) == []
@@ -202,19 +201,19 @@ def test_verify_wants_what_proves_it_where_baseline_was_skipped():
 
 
 @pytest.mark.parametrize(
-    ("met", "words"),
+    ("met", "what"),
     [
-        ({"flashed": True}, "flashed"),
-        ({"heard": True}, "hum"),
-        ({"levelling": "stuck"}, "levelling"),
+        ({"flashed": True}, "drive-flashed"),
+        ({"heard": True}, "drive-heard"),
+        ({"levelling": "stuck"}, "drive-levelling"),
     ],
 )
-def test_what_the_test_drive_meets_is_a_reason_to_come_back(met, words):
+def test_what_the_test_drive_meets_is_a_reason_to_come_back(met, what):
     quiet = TestDriven("Ines", 20, "dark road")
     assert outcome.drive_findings(Story().add(quiet).record) == []
     drive = replace(quiet, **met)
     (found,) = outcome.drive_findings(Story().add(quiet).add(drive).record)
     assert found.level is Level.CAUTION
-    assert words in found.text
+    assert found.id == what
     assert "dark road" in outcome.drive_words(drive)
     assert outcome.drive_words(drive) != outcome.drive_words(quiet)

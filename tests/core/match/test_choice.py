@@ -47,7 +47,7 @@ def test_the_customer_is_told_before_the_law_is_gone_against(way, told):
 
 
 def test_a_housing_fit_to_replace_stops_a_bulb_and_no_assembly():
-    pattern = Finding(Level.STOP, "The pattern fails.", PRACTICE)
+    pattern = Finding("pattern", Level.STOP, "The pattern fails.", PRACTICE)
     first, last = choice.housing_findings(pattern, Verdict.REPLACE, GOOD)
     assert [finding.level for finding in (*first, *last)] == [Level.STOP, Level.STOP]
     first, last = choice.housing_findings(pattern, Verdict.REPLACE, UNIT)

@@ -19,11 +19,7 @@ def tinted(setting, tint):
 
 
 def through(source, setting):
-    return [
-        finding
-        for finding in judge(source, setting).findings
-        if finding.text.startswith("Through the")
-    ]
+    return [finding for finding in judge(source, setting).findings if finding.id == "tint-colour"]
 
 
 @pytest.mark.parametrize(
@@ -60,7 +56,9 @@ def test_a_tint_takes_of_each_source_what_its_spectrum_has_there():
 
 def test_a_chrome_mirror_is_named_with_what_it_loses():
     chrome = replace(REFLECTOR.condition, finish="chrome")
-    assert any("Chrome" in f.text or "chrome" in f.text for f in findings(chrome))
+    assert any(
+        one.id == "mirror-finish" and "chrome" in one.values["finish"] for one in findings(chrome)
+    )
     bright = replace(REFLECTOR, condition=replace(chrome, finish="silver"))
     assert setup(GOOD, bright).gain > 1 > setup(GOOD, replace(REFLECTOR, condition=chrome)).gain
 

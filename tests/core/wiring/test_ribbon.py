@@ -148,15 +148,15 @@ def test_what_is_wrong_with_a_tap_is_told():
     """Above the wire and a resistor on plastic stop; several loads and a live slot are
     cautioned.
     """
-    found = {finding.text.split(":")[0]: finding.level for finding in electrical.tap(TAP, 6.0)}
+    found = {finding.id: finding.level for finding in electrical.tap(TAP, 6.0)}
     assert found == {
-        "The tap is in a slot that is live with the key out": Level.CAUTION,
-        "Several loads hang on one tap": Level.CAUTION,
-        "The fuse is above what the wire carries.": Level.STOP,
-        "A load resistor on plastic": Level.STOP,
+        "tap-live": Level.CAUTION,
+        "tap-shared": Level.CAUTION,
+        "tap-fuse-above-wire": Level.STOP,
+        "resistor-on-plastic": Level.STOP,
     }
     (small,) = electrical.tap(replace(ADDED, fuse_a=5.0, wire_mm2=2.5), 6.0)
-    assert (small.level, small.limit) == (Level.CAUTION, "6.0 A at 80 %")
+    assert (small.level, small.values["amps"]) == (Level.CAUTION, 6.0)
     assert [it.level for it in electrical.tap(replace(ADDED, fuse_a=10.0, wire_mm2=2.5), 6.0)] == [
         Level.OK
     ]

@@ -11,7 +11,7 @@ from cold_arc.core.work.clocking import preset
 def test_check_value_20_clockwise_is_preset_20_anticlockwise():
     clocking = preset(20)
     assert clocking.preset_deg == -20
-    assert "20° anticlockwise" in clocking.finding.advice
+    assert clocking.finding.values["preset_deg"] == "20° anticlockwise"
 
 
 @given(st.floats(-180, 180), st.sampled_from([1, 2]))

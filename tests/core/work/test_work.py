@@ -105,7 +105,7 @@ def test_taps_go_round():
 def test_a_dark_lamp_asks_for_the_plug_to_be_turned():
     (finding,) = proof.findings({proof.Cell("low", "left", "off"): "dark"})
     assert finding.level is Level.STOP
-    assert "180°" in finding.advice
+    assert (finding.id, "180°" in finding.values["turn"]) == ("proof-dark", True)
     assert list(proof.findings({proof.Cell("low", "left", "off"): "turned"})) == []
 
 

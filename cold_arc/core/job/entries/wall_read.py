@@ -13,7 +13,7 @@ from cold_arc.core.inverse.housing import FittedLamp, figure_names
 from cold_arc.core.inverse.seat import HYPOTHESES, SEATED, Seat
 from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must
 from cold_arc.core.references import MODEL
-from cold_arc.core.units import lowered, say_degrees, say_percent
+from cold_arc.core.units import lowered, say_degrees, say_percent, worded
 
 MOST_FIGURE, LARGEST_DOUBT = 1e6, 10.0
 
@@ -162,10 +162,11 @@ class SeatRead(Payload):
         """What is to be said of it."""
         level = Level.OK if self.first.id == "right" else Level.CAUTION
         return Finding(
+            "seat-read",
             level,
-            f"Read from the wall: {lowered(self.first.words)}",
+            worded("Read from the wall: {first}", first=lowered(self.first.words)),
             MODEL,
-            f"{say_percent(self.first.probability)} likely",
+            worded("{probability:percent} likely", probability=self.first.probability),
             advice=self.advice,
         )
 

@@ -132,7 +132,7 @@ def frame(job_id: int, scope: Scope) -> FlaskResponse:
     return jsonify(
         up=slope,
         right=side,
-        words=[f"{finding.number}. {finding.text}" for finding in findings],
+        words=[f"{finding.number}. {finding.words}" for finding in findings],
         stands=f"{100 * slope:+.2f}%",
         level=max((finding.level for finding in findings), default=Level.NOTE).word,
         sideways=aside,

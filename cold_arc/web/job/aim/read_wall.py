@@ -190,12 +190,13 @@ def _findings(reading: PhotoRead) -> list[Finding]:
     if isinstance(entry, SeatRead):
         return list(_of_seat(entry))
     if isinstance(entry, HousingRead):
-        notes = [Finding(Level.NOTE, note, MODEL) for note in entry.notes]
+        notes = [Finding("reading-note", Level.NOTE, note, MODEL) for note in entry.notes]
         return [*notes, *([] if entry.absolute else [NOT_BRIGHT])]
     return []
 
 
 NOT_BRIGHT = Finding(
+    "light-unscaled",
     Level.NOTE,
     "How bright it is the picture does not tell: its pattern is read, candela stay typical.",
     MODEL,
@@ -207,6 +208,7 @@ def _of_seat(entry: SeatRead) -> Iterator[Finding]:
     yield entry.finding
     if entry.typical:
         yield Finding(
+            "housing-typical",
             Level.CAUTION,
             "Read in a typical housing: this lamp's own was not read as it came.",
             MODEL,

@@ -20,6 +20,7 @@ from cold_arc.core.job.proofs import board, board_functions, interlocks_asked, i
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.steps import Step
 from cold_arc.core.references import PRACTICE
+from cold_arc.core.units import worded
 from cold_arc.core.work import interlocks, proof
 from cold_arc.web.job.at_car import LONGEST_NOTE
 from cold_arc.web.job.stage_page import StagePage, after_save, open_stage
@@ -109,7 +110,13 @@ def _findings(page: StagePage) -> list[Finding]:
     seen = [proof.findings(board(page.record, each), turn) for each in proofs.NEED_OF]
     together = interlocks.findings(interlocks_seen(page.record, "closed"))
     came = [
-        Finding(Level.NOTE, f"As it came: {words}.", PRACTICE, advice="It is on the sheet.")
+        Finding(
+            "as-it-came",
+            Level.NOTE,
+            worded("As it came: {words}.", words=words),
+            PRACTICE,
+            advice="It is on the sheet.",
+        )
         for words in proofs.faults_as_it_came(page.record)
     ]
     return list(dict.fromkeys(finding for each in (*seen, together, came) for finding in each))
