@@ -4,8 +4,8 @@ or just to know.
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any
 
 from flask import Blueprint, abort, render_template, request, url_for
 from flask.typing import ResponseReturnValue
@@ -78,7 +78,7 @@ def for_socket(job_id: int, scope: Scope) -> ResponseReturnValue:
     return _render(here, chosen, job=job, scope=scope, back=back)
 
 
-def _render(here: str, href: Any, **context: Any) -> ResponseReturnValue:
+def _render(here: str, href: Callable[[Base], str], **context: object) -> ResponseReturnValue:
     answers = {question.id: request.args.get(question.id, "") for question in QUESTIONS}
     given, wrong = identify.read(answers)
     identification = identify.identify(given)

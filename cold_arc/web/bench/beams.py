@@ -56,7 +56,7 @@ def in_turn(view: View) -> View:
     """A view that computes beams: 503, to be asked again, where too many do already."""
 
     @wraps(view)
-    def guarded(*args: Any, **kw: Any) -> Any:
+    def guarded(*args: object, **kw: object) -> Any:
         with place() as mine:
             if mine:
                 return view(*args, **kw)

@@ -88,7 +88,7 @@ def page() -> ResponseReturnValue:
         **{name: _typed(value) for name, value in asdict(setup or DEFAULT).items()},
         **request.args.to_dict(),
     }
-    context: dict[str, Any] = {
+    context: dict[str, object] = {
         "setup": setup,
         "typed": typed,
         "errors": errors,
@@ -132,7 +132,7 @@ def _typed(value: object) -> str:
     )
 
 
-def _results(setup: SetUp) -> dict[str, Any]:
+def _results(setup: SetUp) -> dict[str, object]:
     """Everything shown of a set-up."""
     return {
         "numbers": report_of(setup),
@@ -306,7 +306,7 @@ def export(suffix: str) -> Response:
     """The beam as a file."""
     setup = _asked()
     if suffix == ".svg":
-        data: Any = render_template(
+        data: str | bytes = render_template(
             "export.svg", wall=_wall(setup), image=_inline(setup), setup=setup
         )
     elif suffix in WRITERS:
@@ -370,7 +370,7 @@ def file() -> ResponseReturnValue:
     ), 422 if error else 200
 
 
-def _laid_out(upload: FileStorage | None, traffic: str, high: bool) -> dict[str, Any]:
+def _laid_out(upload: FileStorage | None, traffic: str, high: bool) -> dict[str, object]:
     """What the page shows of a file; ValueError, in words, for one that can't be read."""
     name = (upload.filename or "") if upload else ""
     suffix = PurePath(name).suffix.lower()

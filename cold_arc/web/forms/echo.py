@@ -38,10 +38,10 @@ def understood(quantity: str) -> str:
     return render_template("fragments/echo.html", words=words)
 
 
-def _context() -> dict[str, Any]:
+def _context() -> dict[str, object]:
     """The distance and the meter's range beside the text, where they are there and understood."""
     factor = request.args.get("range_factor", "1")
-    context: dict[str, Any] = {"range_factor": factor if factor in fields.RANGE_FACTORS else "1"}
+    context: dict[str, object] = {"range_factor": factor if factor in fields.RANGE_FACTORS else "1"}
     for name, beside in (("distance", fields.WALL_DISTANCE), ("ambient", fields.AMBIENT)):
         try:
             context[name] = beside.read(request.args.get(name, ""), fields.unit_system(), context)

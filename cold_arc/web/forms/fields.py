@@ -65,7 +65,7 @@ class TypedField(StringField):
         return super().__new__(cls, *args, **kw)
 
     def __init__(
-        self, label: str, quantity: Quantity, required: bool | str = True, **kw: Any
+        self, label: str, quantity: Quantity, required: bool | str = True, **kw: object
     ) -> None:
         missing = (
             [needed(required) if isinstance(required, str) else needed()]
@@ -215,13 +215,15 @@ def number(
     unit: str = "",
     required: bool = True,
     whole: bool = False,
-    **kw: Any,
+    **kw: object,
 ) -> TypedField:
     """A plain number between bounds, in *unit* ("mm" takes any length)."""
     return TypedField(label, Quantity(low, high, unit, whole), required, **kw)
 
 
-def distance(label: str, low: float, high: float, required: bool = True, **kw: Any) -> TypedField:
+def distance(
+    label: str, low: float, high: float, required: bool = True, **kw: object
+) -> TypedField:
     """A length of metres or feet."""
     return TypedField(label, Distance(low, high), required, **kw)
 
@@ -231,7 +233,7 @@ def millimetres(label: str, low: float, high: float, required: bool = False) -> 
     return number(label, low, high, "mm", required)
 
 
-def volts(label: str, required: bool = True, **kw: Any) -> TypedField:
+def volts(label: str, required: bool = True, **kw: object) -> TypedField:
     """A supply voltage."""
     return TypedField(label, SUPPLY, required, **kw)
 

@@ -95,12 +95,12 @@ def picture_url(
     lamps: Sequence[LampAxis] = (),
     frame: Frame | None = None,
     distance_m: float = 0.0,
-    **look: Any,
+    **look: object,
 ) -> str:
     """The address of a set-up's picture on a wall; of one lamp's usual view where no lamps are
     told.
     """
-    where: dict[str, Any] = {}
+    where: dict[str, object] = {}
     if frame is not None:
         where = {
             "lamps": ";".join(",".join(f"{number:.3f}" for number in lamp) for lamp in lamps),

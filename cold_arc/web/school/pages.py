@@ -7,7 +7,7 @@ import re
 import secrets
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Any
+from typing import Any, TypedDict
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
@@ -21,6 +21,7 @@ from cold_arc.core.school.memory import Kept, Sure, memories
 from cold_arc.core.school.rounds import A_ROUND, Answered, next_question
 from cold_arc.core.school.skills import kinds, skills
 from cold_arc.core.units.quantities import Quantity
+from cold_arc.core.work.diagnosis import Test
 from cold_arc.formats import picture as drawing
 from cold_arc.school import wall as at_wall
 from cold_arc.school.making import judge, make
@@ -30,6 +31,8 @@ from cold_arc.store.school import PosedQuestion
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import bounded, whole
+from cold_arc.web.parts.dial import Dial
+from cold_arc.web.parts.wall import Wall
 from cold_arc.web.school import learner, showing
 from cold_arc.web.school.ahead import prepare
 from cold_arc.web.shell import cookies
@@ -213,7 +216,7 @@ def _so_far(asked: PosedQuestion, screws: ScrewForm | None, error: str) -> tuple
     return _turned(screws, made) if screws and "height" in request.args else (made, error)
 
 
-def _stands_beside(asked: PosedQuestion, exercise: Exercise, view: dict[str, Any]) -> bool:
+def _stands_beside(asked: PosedQuestion, exercise: Exercise, view: QuestionView) -> bool:
     """Whether the answer is given beside what is looked at, and not under it."""
     wide = len(view["walls"]) > 1 or exercise.posed.kind in UNDERNEATH
     return asked.answered is None and not wide
@@ -242,8 +245,19 @@ def _form(exercise: Exercise) -> FlaskForm | None:
     return CollarForm(formdata=None) if exercise.posed.kind == "collar" else None
 
 
-def _view(asked: PosedQuestion, exercise: Exercise, answer: str) -> dict[str, Any]:
+class QuestionView(TypedDict):
     """What is looked at, by the name of the part that draws it."""
+
+    walls: list[showing.CaptionedWall]
+    line: Wall | None
+    face: showing.FaceView | None
+    dial: Dial | None
+    screws: showing.ScrewsView | None
+    case: showing.CaseView | None
+    tests: list[Test]
+
+
+def _view(asked: PosedQuestion, exercise: Exercise, answer: str) -> QuestionView:
     try:
         screws = showing.screws_view(exercise, asked, answer)
         case = showing.case_view(exercise, answer)

@@ -38,7 +38,7 @@ MIME = {".json": "application/json", ".csv": "text/csv; charset=utf-8"}
 MOST_FAULTS_SHOWN = 200
 
 
-def _figure(label: str, name: str, required: bool = False, **kw: Any) -> fields.TypedField:
+def _figure(label: str, name: str, required: bool = False, **kw: object) -> fields.TypedField:
     return fields.TypedField(label, LIMITS[name], required, **kw)
 
 

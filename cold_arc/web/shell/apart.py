@@ -33,7 +33,7 @@ class TooHeavyError(ColdArcError, ValueError):
     """The work took too long, or more memory than there is for it; the message says so."""
 
 
-def apart(work: Callable[..., Answer], *given: Any) -> Answer:
+def apart(work: Callable[..., Answer], *given: object) -> Answer:
     """What *work* makes of what it is given, done apart; its errors are raised here.
 
     Raises TooHeavyError, and ServiceUnavailable where too many wait already.

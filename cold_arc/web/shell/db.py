@@ -92,7 +92,7 @@ def reads_job(job: jobs.Job) -> None:
         g.read_state = job.id, job.state
 
 
-def _refuse_unlocked(opened: Session, *_: Any) -> None:
+def _refuse_unlocked(opened: Session, *_: object) -> None:
     if not opened.info.get("locked") and (opened.new or opened.dirty or opened.deleted):
         raise RuntimeError("What is to be changed asks for `writable`.")
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Any
 
 from flask import Flask, g, url_for
 
@@ -51,7 +50,7 @@ def register(app: Flask) -> None:
     app.add_template_global(lambda path: url_for("static", filename=path), "static")
 
 
-def say_fact(value: Any) -> str:
+def say_fact(value: object) -> str:
     """A stored fact in plain words."""
     if value is None or value == "":
         return "not told"

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Required, TypedDict
 
 from cold_arc.core.aim.rules import OutsideRuleError, Target, target_for
 from cold_arc.core.car.front import BeamKey
@@ -68,25 +68,39 @@ def in_use(page: StagePage, key: BeamKey) -> InUse:
     return InUse(here, target, known["height"], known["distance"], known.get("spacing"), mark)
 
 
-def usual(page: StagePage, beams: Sequence[BeamKey]) -> dict[str, Any]:
+class Usual(TypedDict, total=False):
+    """What an aiming form begins with, by its fields' names; lengths in metres."""
+
+    distance: Required[float]
+    height: Required[float]
+    right_height: float
+    lamp: Required[str]
+    phase: Required[str]
+    spacing: float
+    rule: str
+    mark: float | None
+
+
+def usual(page: StagePage, beams: Sequence[BeamKey]) -> Usual:
     """How these lamps stand, as told at whatever stage; the rule and mark used last; and the
     reading that comes next.
     """
     record = page.record
     apart, away = stand.spacing(record, beams), stand.distance(record, beams)
-    known: dict[str, Any] = {
-        "distance": away.value,
-        **_heights({key.side: stand.height(record, key).value for key in beams}),
-        **_next_reading(page, beams),
-    }
-    known |= {"spacing": apart.value} if apart else {}
+    left, right = _heights({key.side: stand.height(record, key).value for key in beams})
+    lamp, phase = _next_reading(page, beams)
+    known = Usual(distance=away.value, height=left, lamp=lamp, phase=phase)
+    if right is not None:
+        known["right_height"] = right
+    if apart:
+        known["spacing"] = apart.value
     if last := _rule_used(page, beams):
-        rule = chosen_before(rules_here(page, beams[0]), last)
-        known |= {"rule": rule, "mark": last.mark}
+        known["rule"] = chosen_before(rules_here(page, beams[0]), last)
+        known["mark"] = last.mark
     return known
 
 
-def _next_reading(page: StagePage, beams: Sequence[BeamKey]) -> dict[str, str]:
+def _next_reading(page: StagePage, beams: Sequence[BeamKey]) -> tuple[str, str]:
     """The lamp and the phase of the reading to make next: the one under hand until it stands in its
     band as left, then the next.
     """
@@ -94,7 +108,7 @@ def _next_reading(page: StagePage, beams: Sequence[BeamKey]) -> dict[str, str]:
     order = [*beams[start:], *beams[:start]]
     wanting = [key for key in order if unaimed(page.progress, key)] or order
     unread = page.record.aimed(wanting[0], "found") is None
-    return {"lamp": str(wanting[0]), "phase": "found" if unread else "left"}
+    return str(wanting[0]), "found" if unread else "left"
 
 
 def _aimed_last(page: StagePage, beams: Sequence[BeamKey]) -> int:
@@ -105,11 +119,11 @@ def _aimed_last(page: StagePage, beams: Sequence[BeamKey]) -> int:
     return 0
 
 
-def _heights(high: Mapping[Side, float]) -> dict[str, float]:
+def _heights(high: Mapping[Side, float]) -> tuple[float, float | None]:
     """Both lamps' height as one; the right one's besides where it is another."""
     left, right = high.get(Side.LEFT), high.get(Side.RIGHT)
-    own = {"right_height": right} if left and right and left != right else {}
-    return {"height": left or right or USUAL_HEIGHT_M} | own
+    own = right if left and right and left != right else None
+    return left or right or USUAL_HEIGHT_M, own
 
 
 def _rule_used(page: StagePage, beams: Sequence[BeamKey]) -> Aimed | WallLaid | None:

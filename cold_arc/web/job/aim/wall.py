@@ -240,12 +240,12 @@ def focus(job_id: int, scope: Scope) -> str:
     for any other.
     """
     page = open_stage(job_id, scope, Stage.AIM)
-    known = usual(page, page.beams) if page.beams else {}
     setup = modelled_now(page, page.beams[0]) if page.beams else None
     if setup is None or setup.housing != "lens-optic":
         return ""
+    distance_m = usual(page, page.beams)["distance"]
     return render_template(
-        "parts/focus.html", focus=focus_of(setup, known["distance"]), distance_m=known["distance"]
+        "parts/focus.html", focus=focus_of(setup, distance_m), distance_m=distance_m
     )
 
 

@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from itertools import takewhile
-from typing import Any
+from typing import TypedDict
 
 from flask import Blueprint, abort, redirect, request
 from flask.typing import ResponseReturnValue
@@ -360,12 +360,19 @@ def _render(
     )
 
 
-def _of_step(
-    page: StagePage, work: Handwork, lines: Sequence[StepLine], under_hand: StepLine | None
-) -> dict[str, Any]:
+class StepAside(TypedDict):
     """What stands beside the step under hand: its pictures, whether a proof is wanted, what may be
     ticked with it.
     """
+
+    pictures: list[Pictured]
+    unproved: bool
+    together: list[Step]
+
+
+def _of_step(
+    page: StagePage, work: Handwork, lines: Sequence[StepLine], under_hand: StepLine | None
+) -> StepAside:
     step = under_hand.step if under_hand else None
     return {
         "pictures": _pictures(page, under_hand),
@@ -374,8 +381,16 @@ def _of_step(
     }
 
 
-def _clock_of(record: Record) -> dict[str, Any]:
+class WorkClock(TypedDict):
     """The clock of the work at the car, and whose device this is."""
+
+    running: bool
+    ran_min: float
+    step_min: float
+    hand: str
+
+
+def _clock_of(record: Record) -> WorkClock:
     now = jobs.now()
     return {
         "running": timing.is_running(record),

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
-from typing import Any
+from typing import TypedDict
 
 from flask import Blueprint, abort, redirect, request
 from flask.typing import ResponseReturnValue
@@ -63,8 +63,17 @@ def _turning(page: StagePage, dark: Iterable[proof.Cell]) -> list[tuple[proof.Ce
     return [(cell, proofs.turning(page.record, cell)) for cell in dark]
 
 
-def _panels(page: StagePage, stage_pass: str) -> dict[str, Any]:
+class Panels(TypedDict):
     """How the panels before the lamps in scope stand, and what to mind while they stand open."""
+
+    closings: list[Step]
+    shut: int
+    can_close: bool
+    panels_shut: bool
+    live_words: str
+
+
+def _panels(page: StagePage, stage_pass: str) -> Panels:
     work = page.record.once(Handwork)
     closings = _closings(page, work)
     to_close = [step for step in closings if not work.done(step)]

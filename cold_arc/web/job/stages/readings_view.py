@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import TypedDict
 
 from flask import request, url_for
 
@@ -158,14 +158,28 @@ def _candela(reading: WallReading | None) -> str:
     return units.say_candela(reading.candela) if reading else ""
 
 
-def shown(
-    page: StagePage, form: ReadingsForm, comparisons: Mapping[BeamKey, Comparison] | None = None
-) -> dict[str, Any]:
+class ReadingsShown(TypedDict):
     """What Baseline and Verify both show: the form, the strip of places, the Wall, where the meter
     is asked.
     """
+
+    form: ReadingsForm
+    strip: list[StripRow]
+    wall: Wall
+    points: Mapping[str, str]
+    asked_at: bool
+    several: bool
+    meter_url: str
+    search_url: str
+    beam_in_hand: BeamKey
+
+
+def shown(
+    page: StagePage, form: ReadingsForm, comparisons: Mapping[BeamKey, Comparison] | None = None
+) -> ReadingsShown:
+    """What both stages show of a form, *comparisons* beside it where there are any."""
     key = form.current.key
-    asked: dict[str, Any] = {"job_id": page.job.id, "scope": key, "phase": form.phase}
+    job_id, phase = page.job.id, form.phase
     return {
         "form": form,
         "strip": build_strip(page, form, comparisons),
@@ -173,7 +187,7 @@ def shown(
         "points": readings.POINTS,
         "asked_at": "at" in request.args,
         "several": len({key.function for key in page.beams}) > 1,
-        "meter_url": url_for("meter.live", **asked),
-        "search_url": url_for("meter.search", **asked),
+        "meter_url": url_for("meter.live", job_id=job_id, scope=key, phase=phase),
+        "search_url": url_for("meter.search", job_id=job_id, scope=key, phase=phase),
         "beam_in_hand": key,
     }

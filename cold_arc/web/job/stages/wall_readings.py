@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
 from flask import redirect, request
 from flask_wtf import FlaskForm
@@ -85,7 +84,7 @@ class SetUpForm(FlaskForm):
         )
 
 
-def set_up_of(last: WallReading | None, nominal_volts: float) -> dict[str, Any]:
+def set_up_of(last: WallReading | None, nominal_volts: float) -> dict[str, object]:
     """What a set-up form begins with: how the reading before was taken."""
     if last is None:
         return {"volts": photometry.reference_volts(nominal_volts), "meter": UNKNOWN}
@@ -352,7 +351,7 @@ class ReadingsForm:
         ]
 
 
-def _wall_told(page: StagePage) -> dict[str, Any]:
+def _wall_told(page: StagePage) -> dict[str, object]:
     """The wall's distance where the car was aimed at one before anything was read; nothing else."""
     if not page.beams or last_reading(page.record, page.beams):
         return {}
