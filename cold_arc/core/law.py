@@ -10,6 +10,7 @@ from functools import cache
 from typing import Any
 
 from cold_arc.core import data
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import KINDS, OWN_PLACE
 from cold_arc.core.references import Sources, read
@@ -62,7 +63,7 @@ class Market:
 
     id: str
     name: str
-    traffic: str
+    traffic: Traffic
     as_of: dt.date
     notes: dict[str, LawNote]
     mounted: dict[str, MountingHeight]
@@ -88,10 +89,10 @@ def _switching(row: dict[str, Any]) -> SwitchRule:
     )
 
 
-def traffic_of(market: str) -> str:
+def traffic_of(market: str) -> Traffic:
     """The side of the road a market drives on, "right" where it is not known."""
     known = markets().get(market)
-    return known.traffic if known else "right"
+    return known.traffic if known else Traffic.RIGHT
 
 
 @cache
@@ -103,7 +104,7 @@ def markets() -> dict[str, Market]:
         key: Market(
             key,
             row["name"],
-            row["traffic"],
+            Traffic(row["traffic"]),
             as_of,
             {kind: _note(row[kind]) for kind in KINDS},
             {function: _mounting(rule) for function, rule in row.get("mounted", {}).items()},

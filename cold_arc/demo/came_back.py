@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.lamps import Drive, Function, Optic, Present
+from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Traffic
 from cold_arc.core.job.entries.aim import Aimed, Readied
 from cold_arc.core.job.entries.book_in import Booking, Identified
 from cold_arc.core.job.entries.fit import Clocked
@@ -50,7 +50,7 @@ def last_season(session: Session) -> None:
     read = {"peak": 214, "edge": 158, "below": 196, "stray": 2.1}
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
     for beam in low:
-        story.read("before", beam, before, read, "right")
+        story.read("before", beam, before, read, Traffic.RIGHT)
     story.finish(Stage.BASELINE)
     reason = "Thin two-faced bulb, same light centre, fits under the cap."
     override = "Show car on trade plates. The customer was told."
@@ -77,7 +77,7 @@ def last_season(session: Session) -> None:
     story.finish(Stage.AIM)
     for beam in low:
         after = {"peak": 318, "edge": 236, "below": 291, "stray": 2.4}
-        story.read("after", beam, replace(before, volts=13.8), after, "right")
+        story.read("after", beam, replace(before, volts=13.8), after, Traffic.RIGHT)
     story.finish(Stage.VERIFY)
     _hand_over(story)
     jobs.set_closed(session, story.job_id, True, story.clock)

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session
 from cold_arc.core.aim.taping import CHECKS
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.lamps import Drive, Function, Optic, Present
+from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Traffic
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.aim import Aimed, Readied
 from cold_arc.core.job.entries.book_in import Booking, Identified
@@ -96,8 +96,8 @@ def _nearly_done(session: Session) -> None:
     left = {"peak": 236, "edge": 171, "below": 221, "left": 138, "right": 198, "stray": 4.1}
     right = {"peak": 228, "edge": 166, "below": 214, "left": 141, "right": 190, "stray": 4.3}
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
-    story.read("before", low[0], before, left, "right")
-    story.read("before", low[1], before, right, "right")
+    story.read("before", low[0], before, left, Traffic.RIGHT)
+    story.read("before", low[1], before, right, Traffic.RIGHT)
     story.finish(Stage.BASELINE)
     story.shoot_out(
         low[0],
@@ -156,9 +156,9 @@ def _nearly_done(session: Session) -> None:
         low[0],
         after,
         {"peak": 388, "edge": 281, "below": 361, "left": 226, "right": 322, "stray": 6.2},
-        "right",
+        Traffic.RIGHT,
     )
-    story.read("after", low[1], after, {"peak": 379}, "right")
+    story.read("after", low[1], after, {"peak": 379}, Traffic.RIGHT)
     warm = tuple(
         (float(at), float(round(388 * (1 + 0.11 * math.exp(-at / 95))))) for at in range(0, 600, 15)
     )
@@ -222,8 +222,8 @@ def _gas_discharge(session: Session) -> None:
     set_up = WallReading(
         "peak", 0, 7.62, 13.8, ambient_lx=0.3, range_factor=10, drop_m=0.1, meter="b", wall="bay 2"
     )
-    story.read("before", low[0], set_up, {"peak": 540, "edge": 410, "stray": 8.0}, "right")
-    story.read("before", low[1], set_up, {"peak": 210, "edge": 150, "stray": 3.4}, "right")
+    story.read("before", low[0], set_up, {"peak": 540, "edge": 410, "stray": 8.0}, Traffic.RIGHT)
+    story.read("before", low[1], set_up, {"peak": 210, "edge": 150, "stray": 3.4}, Traffic.RIGHT)
     story.finish(Stage.BASELINE)
     story.route("Wheel off, liner back")
     story.add(Ordered("Right ballast, used, tested", due_in(2)))
@@ -254,7 +254,7 @@ def _vintage(session: Session) -> None:
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
     set_up = WallReading("peak", 0, 5.0, 6.4, ambient_lx=0.5, drop_m=0.06)
     for key in (*low, *high):
-        story.read("before", key, set_up, {"peak": 118, "edge": 71, "stray": 6.5}, "left")
+        story.read("before", key, set_up, {"peak": 118, "edge": 71, "stray": 6.5}, Traffic.LEFT)
     story.finish(Stage.BASELINE)
     story.add(
         Chosen(
@@ -316,7 +316,11 @@ def _fog(session: Session) -> None:
     set_up = WallReading("peak", 0, 6.1, 13.6, ambient_lx=0.4, drop_m=0.12)
     for key in beams:
         story.read(
-            "before", key, set_up, {"peak": 118, "edge": 92, "below": 60, "stray": 3.0}, "right"
+            "before",
+            key,
+            set_up,
+            {"peak": 118, "edge": 92, "below": 60, "stray": 3.0},
+            Traffic.RIGHT,
         )
     story.finish(Stage.BASELINE, sockets=fog)
     story.add(Supplied(SupplyFacts(monitored_w=12, pwm_hz=100, pwm_duty=0.85)), *fog)

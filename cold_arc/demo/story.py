@@ -9,7 +9,7 @@ from dataclasses import replace
 from sqlalchemy.orm import Session
 
 from cold_arc.core.car.front import BeamKey, Front, Key, SocketKey, UnitKey
-from cold_arc.core.car.lamps import Function, Side
+from cold_arc.core.car.lamps import Function, Side, Traffic
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.fit import FastenerBack, Ticked
 from cold_arc.core.job.entries.kind import Payload
@@ -62,7 +62,12 @@ class Story:
             self.add(Passed(stage.value), *progress.things(stage, sockets or self.sockets))
 
     def read(
-        self, phase: str, key: BeamKey, set_up: WallReading, values: dict[str, float], traffic: str
+        self,
+        phase: str,
+        key: BeamKey,
+        set_up: WallReading,
+        values: dict[str, float],
+        traffic: Traffic,
     ) -> None:
         """Readings at named points, taken as *set_up* says."""
         for point, lux in values.items():
@@ -80,7 +85,9 @@ class Story:
         """
         for number, (source, factor, places) in enumerate(turns):
             for point, lux in own.items():
-                across, drop = readings.place(point, set_up.distance_m, "right", key.function.value)
+                across, drop = readings.place(
+                    point, set_up.distance_m, Traffic.RIGHT, key.function.value
+                )
                 read = round(lux * factor * places.get(point, 1.0), 1)
                 taken = replace(set_up, point=point, lux=read, across_m=across, drop_m=drop)
                 self.add(Tried(number, source, f"{read:g}", taken), key)

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.lamps import Drive, Function, Holds, Optic, Present
+from cold_arc.core.car.lamps import Drive, Function, Holds, Optic, Present, Traffic
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.book_in import Booking, Identified
 from cold_arc.core.job.entries.inspect import AsItCameShown, DamageSeen, Inspected
@@ -113,7 +113,7 @@ def _whole(session: Session) -> None:
         (Function.HIGH, {"peak": 900.0, "edge": 700.0}),
     ):
         for key in pair_of(function):
-            story.read("before", key, set_up, values, "right")
+            story.read("before", key, set_up, values, Traffic.RIGHT)
     story.finish(Stage.BASELINE)
     lamp = SHELF["Fellside full LED lamp"]
     story.add(

@@ -13,6 +13,7 @@ from dataclasses import replace
 import numpy as np
 from numpy.typing import NDArray
 
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.inverse.light_map import LEAST_CELLS, LightMap, cells, of_beam
 from cold_arc.formats import READERS, eulumdat, ies
 from cold_arc.formats.onto_grid import to_beam
@@ -29,7 +30,9 @@ ENDINGS = (*WHOLE, *READERS)
 FORMAT, SIGNIFICANT = "cold-arc-map", 6
 
 
-def read_map(data: bytes, ending: str, traffic: str = "right", high: bool = False) -> LightMap:
+def read_map(
+    data: bytes, ending: str, traffic: Traffic = Traffic.RIGHT, high: bool = False
+) -> LightMap:
     """The map of a file by its *ending*; MalformedFileError, with the line, for what is none,
     ValueError for one that shows too little.
     """

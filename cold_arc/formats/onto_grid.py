@@ -9,12 +9,13 @@ from scipy.interpolate import RegularGridInterpolator
 
 from cold_arc.core.beam.given import given_beam
 from cold_arc.core.beam.model import GRID, Beam
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.formats.photometric import Array, Photometry
 
 MOST_CANDELA = 1e8
 
 
-def to_beam(photometry: Photometry, traffic: str = "right", high: bool = False) -> Beam:
+def to_beam(photometry: Photometry, traffic: Traffic = Traffic.RIGHT, high: bool = False) -> Beam:
     """The beam of a file, bilinear between its angles, dark outside them; judged against an
     ordinary low beam's line.
 

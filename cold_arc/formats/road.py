@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.model import Beam
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.formats.picture import WALL, Array, borders, colour_of, exposed, png
 
 # Seen from above: m across and ahead, pixels a metre across (half as many along), lines of equal
@@ -76,13 +77,13 @@ ONCOMING = (
 ONCOMING_LAMPS, ONCOMING_CD_M2, LAMP_M = ((-4.1, 0.65), (-2.9, 0.65)), 4.0, 0.09
 
 
-def from_the_seat(beam: Beam, traffic: str = "right") -> bytes:
+def from_the_seat(beam: Beam, traffic: Traffic = Traffic.RIGHT) -> bytes:
     """PNG bytes of the driver's view: road, verges, a sign, posts, an oncoming car 50 m ahead, lit
     by both lamps.
 
     Drawn for traffic on the right and mirrored for the left, the beam with it.
     """
-    kerb = 1.0 if traffic == "right" else -1.0
+    kerb = traffic.kerb
     scene = _scene()
     lit = scene.gives > 0
     luminance = np.zeros(lit.shape)

@@ -11,6 +11,7 @@ from random import Random
 
 from cold_arc.core.beam.housings import kind
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.school.exercise import by_level
 from cold_arc.school.seeing import is_plain
 
@@ -61,7 +62,7 @@ def _thick(setup: SetUp, size: float) -> SetUp:
 
 
 def _other_side(setup: SetUp, _: float) -> SetUp:
-    return replace(setup, traffic="left" if setup.traffic == "right" else "right")
+    return replace(setup, traffic=setup.traffic.other)
 
 
 FAULTS: dict[str, BeamFault] = {
@@ -136,7 +137,7 @@ def good_lamp(luck: Random, level: int, fault: str) -> SetUp:
         housing=housing,
         base=base,
         source="led",
-        traffic=luck.choice(("right", "left")),
+        traffic=luck.choice(tuple(Traffic)),
         cct=luck.choice((5000.0, 5700.0, 6300.0)) if varied else None,
         gain=round(luck.uniform(0.85, 1.2), 2) if varied else 1.0,
     )

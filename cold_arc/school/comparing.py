@@ -10,6 +10,7 @@ from cold_arc.core.beam import derived
 from cold_arc.core.beam.findings import above
 from cold_arc.core.beam.report import beam_of, rough_of
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Level
 from cold_arc.core.school.exercise import AnswerOption, BeamsShown, Exercise, Posed, by_level
 from cold_arc.core.units import say_number, say_percent
@@ -30,7 +31,7 @@ def compare_gain(posed: Posed) -> Exercise:
     """How many times as bright the second lamp's hot spot is."""
     luck, level = posed.luck, posed.level
     housing, base = luck.choice([lamp for lamp in LAMPS if lamp[1] != "D2S"])
-    first = SetUp(housing=housing, base=base, traffic=luck.choice(("right", "left")))
+    first = SetUp(housing=housing, base=base, traffic=luck.choice(tuple(Traffic)))
     factor = luck.choice(GAINS[level - 1])
     second = replace(first, source="led", cct=luck.choice((5000.0, 6000.0)))
     dim, bright = (rough_of(setup, POINTS) for setup in (first, second))
@@ -89,7 +90,7 @@ def compare_glare(posed: Posed) -> Exercise:
     """Which of two lamps dazzles: one, both, none."""
     luck, level = posed.luck, posed.level
     housing, base = luck.choice([lamp for lamp in LAMPS if lamp[0] == "reflector"])
-    good = SetUp(housing=housing, base=base, source="led", traffic=luck.choice(("right", "left")))
+    good = SetUp(housing=housing, base=base, source="led", traffic=luck.choice(tuple(Traffic)))
     lamps = [_to_compare(good, level, luck) for _ in range(2)]
     right = WHICH[lamps[0].dazzles, lamps[1].dazzles]
     options = (

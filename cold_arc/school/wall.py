@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from cold_arc.core.aim.rules import SlopeBand, built_in
 from cold_arc.core.beam.report import stands_deg
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.school.exercise import (
     CollarShown,
     Exercise,
@@ -40,12 +41,12 @@ def line(posed: Posed) -> Exercise:
         housing=housing,
         base=base,
         source=luck.choice(("nominal", "led")) if base != "D2S" else "nominal",
-        traffic=luck.choice(("right", "left")),
+        traffic=luck.choice(tuple(Traffic)),
         aim_v=round(luck.uniform(-MOST_OFF_DEG, MOST_OFF_DEG), 2),
         haze=round(luck.uniform(0.0, 0.08 * (level - 1)), 2),
     )
     shown = LineShown(setup, stands_deg(setup), by_level(level, LINE_WITHIN_DEG), DISTANCE_M)
-    side = "left" if setup.traffic == "right" else "right"
+    side = setup.traffic.other.value
     return Exercise(
         posed,
         kinds()["line"].ask,

@@ -66,7 +66,7 @@ def test_a_lamp_is_aimed_in_at_most_four_rounds_by_turning_as_told(serve, open_p
             break
     assert -0.02 <= screws.up <= -0.005
     assert -0.02 <= screws.right <= 0.0
-    expect(page.locator("#side")).to_contain_text("Left, as left: in.")
+    expect(page.locator("#side")).to_contain_text("Left, as left: In.")
 
 
 CROSSES = [(-130.0, 120.0), (130.0, 120.0), (-130.0, 15.0), (130.0, 15.0)]
@@ -143,4 +143,4 @@ def test_a_screw_is_turned_under_a_live_camera(serve, open_page):
     expect(page.locator("[data-live-words]")).to_contain_text("In.")
     assert page.locator("[data-live-line]").get_attribute("transform") != line
     page.get_by_role("button", name="Record it as left").click()
-    expect(page.locator("#side")).to_contain_text("Left, as left: in.")
+    expect(page.locator("#side")).to_contain_text("Left, as left: In.")

@@ -47,7 +47,7 @@ def test_a_rule_is_copied_changed_and_aimed_by(demo):
     assert "stands first" in post(demo, f"{RULES}/copy/un-r48-low", **TOLD)
     assert demo.http.get("/jobs/1/low/aim").text.count("Lake district rule") >= 1
     page = post(demo, "/jobs/1/low/aim", rule="own-1", **AIM)
-    assert "Left, as left: in." in page
+    assert "Left, as left: In." in page
     assert (newest(demo).rule, newest(demo).own.name) == ("un-r48-low", "Lake district rule")
     post(
         demo,
@@ -57,10 +57,10 @@ def test_a_rule_is_copied_changed_and_aimed_by(demo):
     )
     post(demo, f"{RULES}/1", **(TOLD | {"bands-0-keep_high": "-1.25", "bands-0-set_high": "-1.3"}))
     assert newest(demo).own.bands[0].keep_high == -0.008
-    assert "Left, as left: in." in demo.http.get("/jobs/1/low/aim").text  # by the rule as it was
+    assert "Left, as left: In." in demo.http.get("/jobs/1/low/aim").text  # by the rule as it was
     assert "taken out" in post(demo, f"{RULES}/1", do="drop")
     assert demo.http.get(f"{RULES}/1").status_code == 404
-    assert "Left, as left: in." in demo.http.get("/jobs/1/low/aim").text
+    assert "Left, as left: In." in demo.http.get("/jobs/1/low/aim").text
 
 
 def test_what_is_wrong_with_a_rule_stands_beside_it(demo):

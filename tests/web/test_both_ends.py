@@ -170,8 +170,8 @@ def test_an_old_lamps_rim_is_told_by_straight_edge_and_level(demo):
         "bubble": "level",
     }
     page = demo.post(rims, **told)
-    assert "Left: it looks outwards." in page
-    assert "Left: it does not lean forward." in page
+    assert "Left: It looks outwards." in page
+    assert "Left: It does not lean forward." in page
     page = demo.post(rims, **(told | {"outer": "2.5", "bubble": "quarter"}))
     assert "it looks outwards" not in page
     page = demo.post(rims, 422, **(told | {"bubble": "", "outer": "7"}))

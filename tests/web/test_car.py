@@ -147,7 +147,7 @@ def test_hours_are_read_as_they_are_typed_and_turn_light_into_fade(demo, left):
     }
     verify = f"/jobs/{new}/low/verify"
     page = demo.post(verify, **set_up, **{"peak-low-left": "150", "height": "0.68 m"})
-    assert "Low beam, left: it fades faster than it may." in page
+    assert "Low beam, left: It fades faster than it may." in page
     assert "claimed: 70 % after 20 000 h" in page
     assert "Before is how it left on" in page
 

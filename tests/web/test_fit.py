@@ -256,7 +256,7 @@ def test_the_depth_by_caliper_is_held_against_the_base(demo):
     left = "foglamp-1-left"
     data = {"do": f"clock:{left}", f"{left}-stopped": "20 cw", f"{left}-depth": "28"}
     page = demo.post("/jobs/5/fog/fit", **data)
-    assert "emitters sit far off the filament's height" in page
+    assert "Emitters sit far off the filament's height" in page
     page = demo.post(
         "/jobs/5/fog/fit", **(data | {f"{left}-stopped": "21 cw", f"{left}-depth": ""})
     )

@@ -521,7 +521,7 @@ def test_what_dazzles_stands_on_the_sheet(booked):
     booked.post("/jobs/1/low-left/verify", **SET_UP, **told, sure=sure(told))
     assert "low beam dazzles: a reason is needed" in booked.get("/jobs/1/all/hand-over")
     sheet = booked.get("/jobs/1/sheet")
-    assert "it dazzles: stray light above the cut-off" in sheet
+    assert "It dazzles: stray light above the cut-off" in sheet
     assert re.search(r"3\s1\d\d\scd", sheet)
     assert "Write it on the sheet" not in sheet
 

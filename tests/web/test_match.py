@@ -103,7 +103,7 @@ def test_both_beams_of_a_dual_bulb_are_judged(demo):
     page = all_predicted(demo, f"{dual}?look={number}&beam=high")
     assert "Low beam not looked at yet." in page
     low = all_predicted(demo, f"{dual}?look={number}")
-    assert "High beam: hot spot as predicted." in low
+    assert "High beam: Hot spot as predicted." in low
     assert "It does both low and high beam." in low
 
 

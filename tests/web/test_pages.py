@@ -290,11 +290,11 @@ def test_prove_can_not_be_passed_with_untested_cells_but_for_a_reason(booked):
 def test_aim_says_in_or_out_and_how_far_to_turn(booked):
     aim = {"rule": "un-r48-low", "lamp": "low-left", "height": "65 cm", "distance": "10 m"}
     page = booked.post("/jobs/1/low/aim", phase="found", stands="0.3%", **aim)
-    assert "out: 2.0 cm, 0.20 %, too high." in page
+    assert "Out: 2.0 cm, 0.20 %, too high." in page
     page = booked.post("/jobs/1/low/aim", phase="left", stands="0.8%", turns="1", **aim)
     assert "turn the height screw ⅞ turn clockwise to stand mid-band" in page
     page = booked.post("/jobs/1/low/aim", phase="left", stands="12 cm", turns="0.9", **aim)
-    assert "Left, as left: in." in page
+    assert "Left, as left: In." in page
 
 
 def test_low_and_high_of_one_bulb_are_read_together(demo):
@@ -308,15 +308,15 @@ def test_low_and_high_of_one_bulb_are_read_together(demo):
     page = demo.post(
         "/jobs/4/low/aim", stands="6 cm", other_stands="2 cm up", other_sideways="3 cm right", **aim
     )
-    assert "Left: low and high beam are both in." in page
-    assert "Left, high beam, as left: in." in page
+    assert "Left: Low and high beam are both in." in page
+    assert "Left, high beam, as left: In." in page
     assert "2.0 cm above lamp height" in page
     page = demo.post(
         "/jobs/4/high/aim",
         **aim | {"rule": "high-centred", "lamp": "high-left"},
         other_stands="1.2%",
     )
-    assert "Left, as left: in." in page
+    assert "Left, as left: In." in page
     assert "6.0 cm below lamp height · −1.20" in page.replace("\xa0", " ")
 
 

@@ -17,6 +17,7 @@ from scipy import ndimage
 from cold_arc.core import data
 from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.sources import Array
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.light import cut_off, photometry
 
 # How far over the design line light counts as above it, degrees: the finish of a good mirror (own).
@@ -249,11 +250,11 @@ def yardsticks() -> dict[str, dict[str, Any]]:
     return dict(data.load("beam_points"))
 
 
-def mirrored(table: Mapping[str, Any], traffic: str) -> float:
+def mirrored(table: Mapping[str, Any], traffic: Traffic) -> float:
     """What a yardstick's horizontal angles are multiplied by: -1 where it is written for the other
     side of the road.
     """
-    return -1.0 if table["mirrored"] and traffic == "left" else 1.0
+    return -1.0 if table["mirrored"] and traffic == Traffic.LEFT else 1.0
 
 
 def least_of(row: Mapping[str, Any], top_cd: float) -> float | None:
@@ -263,7 +264,9 @@ def least_of(row: Mapping[str, Any], top_cd: float) -> float | None:
     return row["min_of_peak"] * top_cd if "min_of_peak" in row else row.get("min")
 
 
-def at_yardstick(beam: Beam, yardstick: str, traffic: str = "right") -> list[MeasuredPoint]:
+def at_yardstick(
+    beam: Beam, yardstick: str, traffic: Traffic = Traffic.RIGHT
+) -> list[MeasuredPoint]:
     """The beam at a yardstick's points and zones; KeyError for an unknown yardstick."""
     table = yardsticks()[yardstick]
     flip = mirrored(table, traffic)
@@ -466,13 +469,16 @@ def de_boer(total: float) -> float:
 
 
 def oncoming_glare(
-    beam: Beam, mounting: Mounting = LEVEL_PAIR, distance_m: float = 50.0, traffic: str = "right"
+    beam: Beam,
+    mounting: Mounting = LEVEL_PAIR,
+    distance_m: float = 50.0,
+    traffic: Traffic = Traffic.RIGHT,
 ) -> Glare:
     """Glare of both lamps for a driver coming towards them, one lane over, *distance_m* ahead.
 
     :func:`discomfort` of each lamp, φ from the line of sight, summed; as :func:`de_boer` marks it.
     """
-    x = -LANE_M if traffic == "right" else LANE_M
+    x = -LANE_M * traffic.kerb
     total, lux = 0.0, 0.0
     for side in (-1.0, 1.0):
         across, up = x - side * mounting.half_track_m, EYE_HEIGHT_M - mounting.height_m

@@ -7,9 +7,10 @@ from __future__ import annotations
 from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.housings.reflector import Reflector
 from cold_arc.core.beam.model import GRID, Array, Beam
+from cold_arc.core.car.lamps import Traffic
 
 
-def given_beam(candela: Array, traffic: str = "right", high: bool = False) -> Beam:
+def given_beam(candela: Array, traffic: Traffic = Traffic.RIGHT, high: bool = False) -> Beam:
     """The beam of *candela* over the model's grid (rows up, columns right), judged against an
     ordinary low beam's line, or as a high beam."""
     flux = candela * GRID.solid_angles

@@ -7,7 +7,7 @@ from __future__ import annotations
 from cold_arc.core.beam.housings import kind
 from cold_arc.core.beam.sources import Arc, Dual, Filament, Source
 from cold_arc.core.car.bases import Base, Rating, find
-from cold_arc.core.car.lamps import Function
+from cold_arc.core.car.lamps import Function, Traffic
 
 BEAM_BASES = (
     *("H1", "H4", "H7", "H8", "H9", "H11", "H13", "H16"),
@@ -55,7 +55,7 @@ def rating(base: Base, high: bool = False, nominal_v: float = 12.0) -> Rating:
 
 
 def nominal_source(
-    base: Base, traffic: str = "right", high: bool = False, nominal_v: float = 12.0
+    base: Base, traffic: Traffic = Traffic.RIGHT, high: bool = False, nominal_v: float = 12.0
 ) -> Source:
     """The filament or arc that gives a beam, at its rated flux and in its place; ValueError where
     no flux is told.
@@ -94,7 +94,11 @@ def shares_mirror(housing: str, base: Base) -> bool:
 
 
 def design_source(
-    housing: str, base: Base, traffic: str = "right", high: bool = False, nominal_v: float = 12.0
+    housing: str,
+    base: Base,
+    traffic: Traffic = Traffic.RIGHT,
+    high: bool = False,
+    nominal_v: float = 12.0,
 ) -> Source:
     """What a housing's mirror is designed around: the beam's own source, or both filaments of a
     dual bulb.

@@ -13,6 +13,7 @@ from cold_arc.core.beam.derived import CutOffShape, Fidelity, Glare, HotSpot, Me
 from cold_arc.core.beam.housings import kind
 from cold_arc.core.beam.model import Beam, Conditions, added, illuminate
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.light.hot_spot import hot_spot
 
 Points = dict[str, MeasuredPoint]
@@ -83,12 +84,15 @@ def _plain_point(point: MeasuredPoint) -> dict[str, Any]:
     return {"cd": point.candela, "min": point.least, "max": point.most, "holds": point.holds}
 
 
-def _points(beam: Beam, yardstick: str, traffic: str) -> Points:
+def _points(beam: Beam, yardstick: str, traffic: Traffic) -> Points:
     return {point.name: point for point in derived.at_yardstick(beam, yardstick, traffic)}
 
 
 def report_on(
-    beam: Beam, traffic: str = "right", regulation: str = "", fidelity: Fidelity | None = None
+    beam: Beam,
+    traffic: Traffic = Traffic.RIGHT,
+    regulation: str = "",
+    fidelity: Fidelity | None = None,
 ) -> BeamReport:
     """Everything derived from a beam by itself.
 

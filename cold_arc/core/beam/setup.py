@@ -17,6 +17,7 @@ from cold_arc.core.beam.housings import BEAMS_OF, KINDS, Housing, Pattern, Sizes
 from cold_arc.core.beam.model import Conditions
 from cold_arc.core.beam.sources import Arc, Filament, Led, Source
 from cold_arc.core.car.bases import Base
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.errors import ColdArcError
 from cold_arc.core.light import photometry
 from cold_arc.core.light.colour import ARC_K, FILAMENT_K
@@ -173,7 +174,9 @@ class SetUp:
     focus: float = number(0.0, "Focus screw", -10.0, 10.0, "mm", "focus screw of a lens-optic lamp")
     aim_v: float = number(0.0, "Aim up", -5.0, 5.0, "°", "up")
     aim_h: float = number(0.0, "Aim right", -5.0, 5.0, "°", "right")
-    traffic: str = chosen("right", "Traffic", {"right": "On the right", "left": "On the left"})
+    traffic: Traffic = chosen(
+        Traffic.RIGHT, "Traffic", {Traffic.RIGHT: "On the right", Traffic.LEFT: "On the left"}
+    )
     high: bool = False
     yellow: bool = False
     focal: float | None = number(
@@ -212,6 +215,7 @@ class SetUp:
         """Refuses what no set-up can be, naming the field."""
         for name, fact in FACTS.items():
             fact.refuse(name, getattr(self, name))
+        object.__setattr__(self, "traffic", Traffic(self.traffic))
         try:
             nominal.beam_base(self.base)
         except ValueError as error:
@@ -221,7 +225,7 @@ class SetUp:
         _figures_of(self.pattern)
         self._refuse_base()
         self._refuse_hole()
-        if self.traffic == "left" and kind(self.housing).law == "us":
+        if self.traffic == Traffic.LEFT and kind(self.housing).law == "us":
             raise SetUpError("traffic", "A lamp of the United States is for traffic on the right.")
         self._refuse_supply()
 

@@ -14,6 +14,8 @@ from typing import NamedTuple
 import numpy as np
 from numpy.typing import NDArray
 
+from cold_arc.core.car.lamps import Traffic
+
 Array = NDArray[np.float64]
 GOLDEN = (math.sqrt(5) - 1) / 2
 # 1/p and 1/p² of the plastic number p (Roberts 2018, from memory).
@@ -102,7 +104,7 @@ class Filament:
     flux_lm: float = 1500.0
     transverse: bool = False
     dip_shield: bool = False
-    traffic: str = "right"
+    traffic: Traffic = Traffic.RIGHT
     offset_mm: tuple[float, float, float] = (0.0, 0.0, 0.0)
 
     def cloud(self, count: int) -> PointCloud:
@@ -127,7 +129,7 @@ class Filament:
         if not self.dip_shield:
             return np.zeros((2, 3))
         low = math.radians(SHIELD_TILT_DEG)
-        side = -1.0 if self.traffic == "right" else 1.0
+        side = -self.traffic.kerb
         return np.array([[0.0, 1.0, 0.0], [side * math.sin(low), math.cos(low), 0.0]])
 
 
@@ -178,7 +180,7 @@ class Led:
     tilt_deg: float = 0.0
     row_flux: tuple[float, ...] = ()
     dip_shield: bool = False
-    traffic: str = "right"
+    traffic: Traffic = Traffic.RIGHT
 
     def cloud(self, count: int) -> PointCloud:
         """The faces as about *count* elements, the same number on each row of each face."""
@@ -254,7 +256,7 @@ def mirrored(source: Source) -> Source:
     if isinstance(source, Dual):
         return Dual(_mirrored_filament(source.low), _mirrored_filament(source.high))
     if isinstance(source, Led):
-        turned, other = -source.clock_deg, _other(source.traffic)
+        turned, other = -source.clock_deg, source.traffic.other
         return replace(source, clock_deg=turned, radial_x_mm=-source.radial_x_mm, traffic=other)
     if isinstance(source, Arc):
         return replace(source, offset_mm=_flipped(source.offset_mm))
@@ -262,13 +264,9 @@ def mirrored(source: Source) -> Source:
 
 
 def _mirrored_filament(source: Filament) -> Filament:
-    return replace(source, offset_mm=_flipped(source.offset_mm), traffic=_other(source.traffic))
+    return replace(source, offset_mm=_flipped(source.offset_mm), traffic=source.traffic.other)
 
 
 def _flipped(offset_mm: tuple[float, float, float]) -> tuple[float, float, float]:
     right, up, ahead = offset_mm
     return -right, up, ahead
-
-
-def _other(traffic: str) -> str:
-    return "left" if traffic == "right" else "right"

@@ -19,6 +19,23 @@ class Side(StrEnum):
         return Side.RIGHT if self is Side.LEFT else Side.LEFT
 
 
+class Traffic(StrEnum):
+    """The side of the road that traffic keeps to."""
+
+    RIGHT = "right"
+    LEFT = "left"
+
+    @property
+    def other(self) -> Traffic:
+        """The other side's traffic."""
+        return Traffic.LEFT if self is Traffic.RIGHT else Traffic.RIGHT
+
+    @property
+    def kerb(self) -> float:
+        """Where its kerb lies: 1 to the right, −1 to the left."""
+        return 1.0 if self is Traffic.RIGHT else -1.0
+
+
 class Function(StrEnum):
     """What a lamp does: a beam for the road, or a signal."""
 

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from cold_arc.core.car.condition import Verdict
-from cold_arc.core.car.lamps import Function, Present
+from cold_arc.core.car.lamps import Function, Present, Traffic
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import Match, Setting, needs_override
@@ -69,7 +69,7 @@ def housing_findings(
 
 
 def other_beams(
-    setting: Setting, shown: Function, source: LightSource, traffic: str
+    setting: Setting, shown: Function, source: LightSource, traffic: Traffic
 ) -> Iterator[Finding]:
     """What the socket's beams other than the one *shown* will be with a source, as far as they were
     worked out.

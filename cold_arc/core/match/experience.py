@@ -14,6 +14,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.outcome import compare
 from cold_arc.core.job.record import Record
@@ -55,7 +56,7 @@ class MeasuredGain:
 
 
 def measured_of(
-    record: Record, booking: Booking, traffic: str
+    record: Record, booking: Booking, traffic: Traffic
 ) -> list[tuple[BeamKey, MeasuredGain]]:
     """Everything a job's record has measured of its beams: chosen sources after, and shoot-outs.
     Simulated readings and comparisons that prove nothing do not count."""
@@ -106,7 +107,7 @@ def _measured(
 
 
 def predicted_ratios(
-    setup: SetUp, nominal: SetUp, function: str, traffic: str, points: Iterable[str]
+    setup: SetUp, nominal: SetUp, function: str, traffic: Traffic, points: Iterable[str]
 ) -> dict[str, float]:
     """What the model says of the same places: candela of a set-up over its lamp's own source."""
     new, old = (measuring.pattern(each_setup, function, traffic) for each_setup in (setup, nominal))

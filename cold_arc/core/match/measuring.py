@@ -14,6 +14,7 @@ from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.bases import find
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.facts import setting_of
@@ -36,7 +37,7 @@ def setup_with(
     booking: Booking,
     beam: BeamKey,
     source: LightSource | None,
-    traffic: str,
+    traffic: Traffic,
     fit: HousingFit | None = None,
 ) -> SetUp | None:
     """A beam's set-up with a source, or (None) with its present one; None where it can't be
@@ -49,7 +50,7 @@ def setup_with(
 
 
 def setups(
-    record: Record, booking: Booking, beam: BeamKey, traffic: str
+    record: Record, booking: Booking, beam: BeamKey, traffic: Traffic
 ) -> tuple[SetUp | None, SetUp | None]:
     """A beam's set-ups: with its present source, and with the one chosen."""
     source = chosen_for(record, beam)
@@ -58,7 +59,7 @@ def setups(
 
 
 def setup_at(
-    record: Record, booking: Booking, beam: BeamKey, phase: str, traffic: str
+    record: Record, booking: Booking, beam: BeamKey, phase: str, traffic: Traffic
 ) -> SetUp | None:
     """What shines in a phase: the present source before, the chosen one after (the present, where
     it stays).
@@ -78,7 +79,7 @@ def known(
     booking: Booking,
     beam: BeamKey,
     phase: str,
-    traffic: str,
+    traffic: Traffic,
     taken: Mapping[str, WallReading],
 ) -> slips.KnownBeam:
     """What the readings of a beam are held against; *taken*: those of the phase that stand
@@ -110,7 +111,7 @@ def seated(setup: SetUp, clock_deg: float, depth_mm: float | None) -> SetUp:
     return replace(setup, clock=clock_deg, axial=off)
 
 
-def pattern(setup: SetUp, function: str, traffic: str) -> dict[str, float]:
+def pattern(setup: SetUp, function: str, traffic: Traffic) -> dict[str, float]:
     """The modelled candela at each named place, as a meter's head reads it at 10 m."""
     beam = beam_of(setup)
     candela = {"peak": derived.peak(beam).candela}

@@ -9,7 +9,7 @@ from cold_arc.core.beam.setup import BOTH_ROWS, LED_K, SetUp, SetUpError
 from cold_arc.core.beam.sources import Led
 from cold_arc.core.car.bases import Base
 from cold_arc.core.car.condition import REFLECTANCE, USUAL_FINISH
-from cold_arc.core.car.lamps import Function
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.light import filters
 from cold_arc.core.light.colour import ARC_K, FILAMENT_K
 from cold_arc.core.light_source import LightSource
@@ -23,7 +23,7 @@ HAZE_OF_GRADE = (0.0, 0.12, 0.3, 0.55, 0.8)
 
 
 def setup_of(
-    setting: Setting, function: Function, candidate: LightSource | None, traffic: str
+    setting: Setting, function: Function, candidate: LightSource | None, traffic: Traffic
 ) -> SetUp | None:
     """The set-up that gives *function* in a setting, with a candidate or (None) its present kind of
     source.
@@ -42,7 +42,9 @@ def setup_of(
 NEEDED = {"faces": "faces", "gap_mm": "gap between the faces", "emitter_mm": "lit length"}
 
 
-def why_no_beam(setting: Setting, function: Function, candidate: LightSource, traffic: str) -> str:
+def why_no_beam(
+    setting: Setting, function: Function, candidate: LightSource, traffic: Traffic
+) -> str:
     """Why a candidate's beam can't be worked out, in words; "" where it can."""
     if setup_of(setting, function, candidate, traffic) is not None:
         return ""
@@ -69,7 +71,7 @@ def _why_not_there(setting: Setting, function: Function, candidate: LightSource,
 
 
 def _setup_of(
-    setting: Setting, function: Function, candidate: LightSource | None, traffic: str
+    setting: Setting, function: Function, candidate: LightSource | None, traffic: Traffic
 ) -> SetUp | None:
     base = setting.base
     if base is None or base.name not in nominal.BEAM_BASES or not function.is_road_beam:
@@ -172,7 +174,7 @@ def _rated_volts(base: Base, high: bool, car_volts: float) -> float:
 
 
 def _own_optic(
-    setting: Setting, base: Base, function: Function, candidate: LightSource, traffic: str
+    setting: Setting, base: Base, function: Function, candidate: LightSource, traffic: Traffic
 ) -> SetUp | None:
     """An assembly, or a projector behind the old lens: an optic made for its own source, at its
     believable flux.
@@ -193,7 +195,7 @@ def _own_optic(
     )
 
 
-def led_from(source: LightSource, base: Base, traffic: str = "right") -> Led | None:
+def led_from(source: LightSource, base: Base, traffic: Traffic = Traffic.RIGHT) -> Led | None:
     """The LED source of a catalogue entry seated on *base*; None where its geometry is not
     known.
     """

@@ -151,7 +151,7 @@ def predict(setup: SetUp) -> Prediction:
     beam = _beam(setup)
     glare = derived.oncoming_glare(beam, traffic=setup.traffic)
     places = PLACES["fog" if setup.is_fog else "high" if setup.high else "low"]
-    own_optic, kerb = setup.source == "nominal", -1.0 if setup.traffic == "left" else 1.0
+    own_optic, kerb = setup.source == "nominal", setup.traffic.kerb
     return Prediction(
         peak_cd=derived.peak(beam).candela,
         edge_cd=derived.meter_candela(beam, *places["edge"], READ_AT_M),

@@ -11,6 +11,7 @@ from cold_arc.core.beam.fitted import BeamReading
 from cold_arc.core.beam.report import stands_deg
 from cold_arc.core.beam.setup import LIMITS, SetUp
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.inverse.housing import FittedLamp, Progress, fit_lamp, foretold_share, typical
 from cold_arc.core.inverse.light_map import LightMap
 from cold_arc.core.inverse.seat import fit_seat
@@ -53,7 +54,7 @@ class WallAnswer:
 
 
 def asked_of(
-    record: Record, booking: Booking, beam: BeamKey, photograph: WallPhotographed, traffic: str
+    record: Record, booking: Booking, beam: BeamKey, photograph: WallPhotographed, traffic: Traffic
 ) -> WallQuestion | str:
     """What a photograph can be asked; in words, why nothing."""
     if photograph.found is None:

@@ -12,7 +12,7 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car import bases
 from cold_arc.core.car.bases import Base
 from cold_arc.core.car.front import Socket
-from cold_arc.core.car.lamps import Function
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import Setting, judge
@@ -84,7 +84,7 @@ def _is_base(name: str, wanted: Base) -> bool:
 def weigh(
     setting: Setting,
     function: Function,
-    traffic: str,
+    traffic: Traffic,
     shelf: Shelf,
     measured: Mapping[str, KnownSource],
     seconds: float | None,

@@ -11,6 +11,7 @@ from typing import Any
 
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.derived import MeasuredPoint
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.raster import Raster
@@ -128,7 +129,7 @@ def lumens_finding(
 def by_nearest(
     readings: Mapping[str, WallReading] | Sequence[WallReading],
     yardstick: str,
-    traffic: str = "right",
+    traffic: Traffic = Traffic.RIGHT,
 ) -> list[MeasuredPoint]:
     """A yardstick's single points as the nearest reading within half a degree gives them; zones
     need a raster.
@@ -163,7 +164,9 @@ def _nearest(taken: Sequence[WallReading], h_deg: float, v_deg: float) -> WallRe
     return near if near is not None and apart(near) <= NEAR_DEG else None
 
 
-def by_raster(raster: Raster, yardstick: str, traffic: str = "right") -> list[MeasuredPoint]:
+def by_raster(
+    raster: Raster, yardstick: str, traffic: Traffic = Traffic.RIGHT
+) -> list[MeasuredPoint]:
     """A yardstick's points and zones that a raster covers, by the light between its places."""
     beam = raster.beam(traffic, yardstick.endswith(("high", "two")))
     table = derived.yardsticks()[yardstick]

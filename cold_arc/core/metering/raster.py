@@ -14,6 +14,7 @@ from scipy.spatial import QhullError
 from cold_arc.core.beam.derived import wall_direction
 from cold_arc.core.beam.given import given_beam
 from cold_arc.core.beam.model import GRID, Beam
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.errors import ColdArcError
 from cold_arc.core.metering.readings import WallReading
 
@@ -65,7 +66,7 @@ class Raster:
         return float(self.candela[at]), float(apart[at])
 
     @lru_cache(maxsize=MOST_KNOWN)  # noqa: B019 (few, and they are wanted again)
-    def beam(self, traffic: str = "right", high: bool = False) -> Beam:
+    def beam(self, traffic: Traffic = Traffic.RIGHT, high: bool = False) -> Beam:
         """The beam between the places read, dark outside: what a file and the yardsticks take;
         remembered.
         """

@@ -12,6 +12,7 @@ import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.meters import MeterClass, meter
@@ -162,16 +163,18 @@ def words(name: str, function: str = "low") -> str:
     return points(function).get(name) or name.replace("-", " ").capitalize()
 
 
-def direction(point: str, traffic: str = "right", function: str = "low") -> tuple[float, float]:
+def direction(
+    point: str, traffic: Traffic = Traffic.RIGHT, function: str = "low"
+) -> tuple[float, float]:
     """Where a named place is looked for, degrees right and up of the lamp's axis; (0, 0) for any
     other.
     """
     right_deg, up_deg = PLACES.get(function, PLACES["low"]).get(point, (0.0, 0.0))
-    return (-right_deg if traffic == "left" and point == "stray" else right_deg), up_deg
+    return (-right_deg if traffic == Traffic.LEFT and point == "stray" else right_deg), up_deg
 
 
 def place(
-    point: str, distance_m: float, traffic: str = "right", function: str = "low"
+    point: str, distance_m: float, traffic: Traffic = Traffic.RIGHT, function: str = "low"
 ) -> tuple[float, float]:
     """Where on the wall to hold the meter: metres right and down from the lamp's axis; (0, 0) for
     the peak.

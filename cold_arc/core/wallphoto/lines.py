@@ -13,6 +13,7 @@ import numpy as np
 from numpy.typing import NDArray
 from scipy.optimize import least_squares
 
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.light.cut_off import Edge, LineRead
 from cold_arc.core.wallphoto.picture import PhotoUnusableError
 
@@ -75,14 +76,14 @@ class StraightPart:
 
 
 def fit_cut_off(
-    edge: Edge, traffic: str, bends: bool = True, near: StraightPart | None = None
+    edge: Edge, traffic: Traffic, bends: bool = True, near: StraightPart | None = None
 ) -> StraightPart:
     """The lines of a cut-off; *bends*: such a beam may rise on the kerb side. PhotoUnusableError
     where none shows.
 
     A bend is looked for *near* that of lines found before, else all over.
     """
-    kerb = 1.0 if traffic == "right" else -1.0
+    kerb = traffic.kerb
     h = edge.h * kerb
     order = np.argsort(h)
     h, v = h[order], edge.v[order]
@@ -117,13 +118,13 @@ def _other_side(h: Array, v: Array, kerb: float, bent: StraightPart | None) -> S
 def rises(edge: Edge) -> list[str]:
     """The sides of the middle on which a line steps or rises above the other, "left" or "right"."""
     sides = []
-    for traffic, side in (("right", "right"), ("left", "left")):
+    for traffic in Traffic:
         try:
             cut = fit_cut_off(edge, traffic)
         except PhotoUnusableError:
             continue
         if cut.elbow and min(cut.top, abs(cut.rise) * KERB_DEG[1]) > PLAIN_TOP_DEG:
-            sides.append(side)
+            sides.append(traffic.value)
     return sides
 
 

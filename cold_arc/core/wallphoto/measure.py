@@ -129,7 +129,7 @@ def measure(
 
 def read_side(subject: Subject) -> float:
     """The side of the beam its rule goes by: +1 right, −1 left."""
-    kerb = 1.0 if subject.traffic == "right" else -1.0
+    kerb = subject.traffic.kerb
     return kerb if subject.reads is LineRead.KERB else -kerb
 
 
@@ -265,7 +265,7 @@ def _stray(wall: Directions, cut: StraightPart, subject: Subject) -> float | Non
     """The brightest above the cut-off on the flat side, without what an unlit wall shows, per cent
     of the hot spot.
     """
-    side = -wall.h if subject.traffic == "right" else wall.h
+    side = -subject.traffic.kerb * wall.h
     above = wall.v[:, None] - (cut.level_deg + cut.slope * wall.h)
     zone = (above > STRAY_ABOVE_DEG[0]) & (above < STRAY_ABOVE_DEG[1])
     zone &= (side > STRAY_AT_DEG[0]) & (side < STRAY_AT_DEG[1]) & np.isfinite(wall.light)
@@ -297,7 +297,7 @@ def _edge_words(wall: Directions, edge: Edge, cut: StraightPart) -> list[str]:
 
 def _shape_words(edge: Edge, cut: StraightPart, subject: Subject) -> list[str]:
     """Where the picture shows another shape than the rule expects."""
-    kerb, other = ("right", "left") if subject.traffic == "right" else ("left", "right")
+    kerb, other = subject.traffic.value, subject.traffic.other.value
     if subject.reads is LineRead.LEVEL:
         return _level_words(edge)
     if subject.reads is LineRead.KERB:

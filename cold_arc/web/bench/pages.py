@@ -22,6 +22,7 @@ from cold_arc.core.beam.derived import meter_lux, wall_place, yardsticks
 from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.report import beam_of, report_of, report_on, rough_of, yardstick_for
 from cold_arc.core.beam.setup import FACTS, SetUp, SetUpError
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.formats import READERS, WRITERS, picture
 from cold_arc.formats import road as road_view
 from cold_arc.formats.onto_grid import to_beam
@@ -184,7 +185,7 @@ def _wall(setup: SetUp) -> Wall:
     points: tuple[WallPoint, ...] = ()
     if look["points"]:
         table = yardsticks()[yardstick_for(setup)]
-        flip = -1.0 if setup.traffic == "left" and table["mirrored"] else 1.0
+        flip = -1.0 if setup.traffic == Traffic.LEFT and table["mirrored"] else 1.0
         points = yardstick_marks(table["points"], report_of(setup).test_points, flip, distance_m)
     return build_beam_wall(
         setup.built_housing().cut_off,
@@ -357,7 +358,7 @@ def file() -> ResponseReturnValue:
     """Lays a photometric file on the wall and measures it; nothing is kept."""
     upload, error, context = request.files.get("file"), "", {}
     traffic, high = (
-        ("left" if request.form.get("traffic") == "left" else "right"),
+        Traffic.LEFT if request.form.get("traffic") == "left" else Traffic.RIGHT,
         request.form.get("high") == "1",
     )
     if request.method == "POST":
@@ -370,7 +371,7 @@ def file() -> ResponseReturnValue:
     ), 422 if error else 200
 
 
-def _laid_out(upload: FileStorage | None, traffic: str, high: bool) -> dict[str, object]:
+def _laid_out(upload: FileStorage | None, traffic: Traffic, high: bool) -> dict[str, object]:
     """What the page shows of a file; ValueError, in words, for one that can't be read."""
     name = (upload.filename or "") if upload else ""
     suffix = PurePath(name).suffix.lower()

@@ -16,7 +16,7 @@ from cold_arc.core.beam import model
 from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey, SocketKey
-from cold_arc.core.car.lamps import Function, Holds
+from cold_arc.core.car.lamps import Function, Holds, Traffic
 from cold_arc.core.findings import Finding, Level, worst
 from cold_arc.core.job.at_lamp import condition_verdict
 from cold_arc.core.job.facts import setting_of
@@ -381,7 +381,7 @@ def _setting(page: StagePage, restored: bool) -> Setting:
     return replace(here, across=across[0] if across else None)
 
 
-def _weighed(setting: Setting, function: Function, traffic: str, wait: bool) -> WeighedShelf:
+def _weighed(setting: Setting, function: Function, traffic: Traffic, wait: bool) -> WeighedShelf:
     """The shelf weighed for a socket; where the page asked to go on, some more beams are worked
     out. *wait*: its housing is still to be fitted, so nothing is predicted yet.
     """

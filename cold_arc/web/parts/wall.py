@@ -12,7 +12,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
 
 from cold_arc.core.aim.rules import SlopeBand, Target
-from cold_arc.core.car.lamps import Side
+from cold_arc.core.car.lamps import Side, Traffic
 from cold_arc.core.units import INCH_M, UnitSystem
 from cold_arc.formats.picture import Frame
 from cold_arc.web.parts.labels import Label, Rect, Wanted, settle
@@ -230,7 +230,7 @@ def pair_wall(
     distance_m: float,
     view: View,
     spacing_m: float | None = None,
-    traffic: str = "right",
+    traffic: Traffic = Traffic.RIGHT,
     elbow: bool = True,
     points: Sequence[WallPoint] = (),
 ) -> Wall:
@@ -279,7 +279,7 @@ def lamp_wall(
 
 
 def draggable(
-    wall: Wall, side: Side, slope: float, sideways: float, traffic: str, elbow: bool
+    wall: Wall, side: Side, slope: float, sideways: float, traffic: Traffic, elbow: bool
 ) -> DragLine:
     """The cut-off of one lamp, to be dragged: where it stands by its slopes."""
     index = next(
@@ -293,13 +293,13 @@ def drag_line(
     wall: Wall,
     lamp: tuple[float, float],
     stands: tuple[float, float],
-    traffic: str,
+    traffic: Traffic,
     elbow: bool = True,
 ) -> DragLine:
     """A cut-off to be dragged about a *lamp*'s centre, cm: where it *stands*, slopes up and
     right.
     """
-    path = cut_off_path(0.0, 0.0, wall.arm, 1 if traffic == "right" else -1, elbow)
+    path = cut_off_path(0.0, 0.0, wall.arm, traffic.kerb, elbow)
     reach, (x, y) = 100 * wall.distance_m, lamp
     return DragLine(path, x + stands[1] * reach, y - stands[0] * reach, x, y)
 
@@ -371,9 +371,11 @@ def add_bands(wall: Wall, target: Target, x: float, y: float) -> None:
         boxes.append(Rect(x - wall.arm, top, 2 * wall.arm, height, band.words))
 
 
-def _cut_offs(wall: Wall, lamp: WallLamp, x: float, y: float, traffic: str, elbow: bool) -> None:
+def _cut_offs(
+    wall: Wall, lamp: WallLamp, x: float, y: float, traffic: Traffic, elbow: bool
+) -> None:
     """The lamp's lines as found and as left; each named at the flat side of its elbow."""
-    kerb, reach = 1 if traffic == "right" else -1, 100 * wall.distance_m
+    kerb, reach = traffic.kerb, 100 * wall.distance_m
     for slope, sideways, marks, words in (
         (lamp.found, lamp.found_sideways, wall.found, "as found"),
         (lamp.left, lamp.left_sideways, wall.left, "as left"),
@@ -386,7 +388,7 @@ def _cut_offs(wall: Wall, lamp: WallLamp, x: float, y: float, traffic: str, elbo
             )
 
 
-def cut_off_path(x: float, y: float, arm: float, kerb: int, elbow: bool) -> str:
+def cut_off_path(x: float, y: float, arm: float, kerb: float, elbow: bool) -> str:
     """A cut-off's path, its elbow at (x, y), *arm* to each side; *kerb*: 1 where it rises to the
     right.
     """

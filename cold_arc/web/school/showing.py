@@ -124,7 +124,7 @@ def line_wall(exercise: Exercise, asked: PosedQuestion) -> Wall | None:
     if asked.answered is None:
         drawn.drag = drag_line(drawn, (0.0, 0.0), (0.0, 0.0), shown.setup.traffic)
         return drawn.finished()
-    kerb = 1 if shown.setup.traffic == "right" else -1
+    kerb = shown.setup.traffic.kerb
     truth = math.tan(math.radians(shown.stands_deg))
     laid = [(float(asked.answer), "laid", drawn.found)] if _is_figure(asked.answer) else []
     for slope, words, marks in (*laid, (truth, "stands", drawn.left)):

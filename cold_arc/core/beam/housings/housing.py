@@ -10,6 +10,7 @@ from cold_arc.core import data
 from cold_arc.core.beam.housings.pillows import HIGH_PATTERN, USUAL_PATTERN, Pattern
 from cold_arc.core.beam.housings.shapes import CutOff, FrontOptic, Mirror
 from cold_arc.core.beam.sources import Source
+from cold_arc.core.car.lamps import Traffic
 
 
 @dataclass(frozen=True)
@@ -181,7 +182,7 @@ class HousingKind:
 
     def made(
         self,
-        traffic: str = "right",
+        traffic: Traffic = Traffic.RIGHT,
         high: bool = False,
         dual: bool = False,
         lamp: str = "",

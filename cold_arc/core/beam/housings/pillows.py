@@ -31,6 +31,7 @@ from cold_arc.core.beam.housings.shapes import (
     towards,
 )
 from cold_arc.core.beam.sources import Array, Dual, PointCloud, Source, lattice, mirrored
+from cold_arc.core.car.lamps import Traffic
 
 # A bell ends where this share of it is left on a side (own).
 BELL_TAIL = 0.003
@@ -107,11 +108,11 @@ def pillowed(positions: Array, areas: Array, design: Design) -> Mirror:
     """
     if design.pattern is None:
         return Mirror(positions, _straight(positions, design.optic), areas)
-    if design.cut_off.traffic == "left":
+    if design.cut_off.traffic == Traffic.LEFT:
         other = replace(
             design,
             nominal=mirrored(design.nominal),
-            cut_off=replace(design.cut_off, traffic="right"),
+            cut_off=replace(design.cut_off, traffic=Traffic.RIGHT),
         )
         made = pillowed(positions, areas, other)
         return Mirror(made.positions * FLIP, made.normals * FLIP, made.areas)

@@ -12,6 +12,7 @@ import numpy as np
 
 from cold_arc.core.beam import kernel
 from cold_arc.core.beam.sources import Array, PointCloud
+from cold_arc.core.car.lamps import Traffic
 
 # UN R112's cut-off: 15° up from the elbow, to 1.7° over the level part at most (chosen, so that it
 # stays under zone III at 1.5U); a step as one practice has it, 0.57° = 1 %. From memory.
@@ -43,13 +44,13 @@ class CutOff:
 
     shape: str = "elbow"
     level_deg: float = -0.57
-    traffic: str = "right"
+    traffic: Traffic = Traffic.RIGHT
     top_deg: float = ELBOW_TOP_DEG
 
     @property
     def kerb(self) -> float:
         """+1 when the kerb is on the right, −1 on the left."""
-        return 1.0 if self.traffic == "right" else -1.0
+        return self.traffic.kerb
 
     @property
     def flat_side(self) -> float:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.inverse.housing import FittedLamp, figure_names
 from cold_arc.core.inverse.seat import HYPOTHESES, SEATED, Seat
@@ -41,7 +42,7 @@ class HousingRead(Payload):
     shown: int
     housing: str
     base: str
-    traffic: str
+    traffic: Traffic
     high: bool
     rated_volts: float
     haze: float

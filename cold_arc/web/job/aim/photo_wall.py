@@ -13,6 +13,7 @@ from flask import url_for
 from cold_arc.core.aim.judging import simulated_words
 from cold_arc.core.beam.derived import wall_place
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.light.cut_off import LineRead
@@ -183,13 +184,13 @@ def _points(photograph: WallPhotographed) -> Iterator[WallPoint]:
             yield WallPoint(None, label, across, down)
 
 
-def _line(measured: MeasuredPhoto, distance_m: float, traffic: str) -> str:
+def _line(measured: MeasuredPhoto, distance_m: float, traffic: Traffic) -> str:
     """The straight part that was read: to the elbow, or all along."""
     if measured.cutoff_v_deg is None:
         return ""
     slope = math.tan(math.radians(measured.roll_deg or 0.0))
     ends = [-FLAT_TO_DEG, FLAT_TO_DEG]
     if measured.elbow:
-        is_left = (traffic == "right") != (measured.line == LineRead.KERB)
+        is_left = (traffic == Traffic.RIGHT) != (measured.line == LineRead.KERB)
         ends = [ends[0] if is_left else ends[1], measured.elbow.h_deg]
     return path_of(wall_place(h, measured.cutoff_v_deg + slope * h, distance_m) for h in ends)

@@ -18,6 +18,7 @@ from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.report import yardstick_for
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.kind import PHASES
 from cold_arc.core.job.entries.readings import Rastered, Read
@@ -337,7 +338,7 @@ def export(job_id: int, scope: Scope, phase: str, kind: str) -> Response:
     return Response(data, mimetype=MIME[suffix], headers=headers)
 
 
-def _beam_file(taken: Rastered, suffix: str, title: str, traffic: str) -> bytes:
+def _beam_file(taken: Rastered, suffix: str, title: str, traffic: Traffic) -> bytes:
     try:
         return WRITERS[suffix](raster(taken.readings).beam(traffic), title)
     except RasterError:

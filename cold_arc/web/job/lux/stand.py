@@ -17,7 +17,7 @@ from cold_arc.core.beam import derived
 from cold_arc.core.beam.report import beam_of, stands_deg
 from cold_arc.core.beam.setup import LIMITS, SetUp
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.car.lamps import Present
+from cold_arc.core.car.lamps import Present, Traffic
 from cold_arc.core.match import measuring
 from cold_arc.devices.feed import Feed
 from cold_arc.devices.simulated import SimulatedLamp, SimulatedMeter, hidden
@@ -111,7 +111,7 @@ def brightest_place(meter: SimulatedMeter) -> tuple[float, float]:
     return derived.wall_place(top.h_deg + lamp.right_deg, top.v_deg + lamp.up_deg, meter.distance_m)
 
 
-def lit_set_up(job: Job, key: BeamKey, phase: str, traffic: str) -> SetUp | None:
+def lit_set_up(job: Job, key: BeamKey, phase: str, traffic: Traffic) -> SetUp | None:
     """What shines at a beam in a phase, on the supply it was read at; None where it can't be
     modelled.
     """
