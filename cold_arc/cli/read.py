@@ -19,6 +19,7 @@ from cold_arc.cli.aim import length_m
 from cold_arc.cli.beam import OF_SOURCE, add_options, setup_of
 from cold_arc.cli.photo import picture_bytes, read_marks
 from cold_arc.core.beam.setup import SetUp, SetUpError
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.inverse.housing import FittedLamp, fit_lamp
 from cold_arc.core.inverse.light_map import LightMap, of_picture
 from cold_arc.core.inverse.seat import Seat, fit_seat
@@ -188,7 +189,7 @@ def _photographed(options: argparse.Namespace, setup: SetUp) -> LightMap:
     if missing:
         names = ", ".join(f"--{name.replace('_', '-')}" for name in missing)
         raise ValueError(f"A photograph needs {names}.")
-    function = "fog" if setup.is_fog else "high" if setup.high else "low"
+    function = Function.FOG if setup.is_fog else Function.HIGH if setup.high else Function.LOW
     subject = Subject(
         length_m(options.distance, "distance", 1.0, 40.0),
         length_m(options.lamp_height, "lamp-height", 0.1, 3.0),

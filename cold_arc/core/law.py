@@ -10,7 +10,7 @@ from functools import cache
 from typing import Any
 
 from cold_arc.core import data
-from cold_arc.core.car.lamps import Traffic
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import KINDS, OWN_PLACE
 from cold_arc.core.references import Sources, read
@@ -116,7 +116,7 @@ def markets() -> dict[str, Market]:
 
 
 def mounting_words(
-    market: str, function: str, height_m: float, system: UnitSystem
+    market: str, function: Function, height_m: float, system: UnitSystem
 ) -> list[Finding]:
     """A word where a lamp stands lower or higher than its market has such lamps."""
     known = markets().get(market)

@@ -16,6 +16,7 @@ from cold_arc.core.job.entries.book_in import Booking, Identified
 from cold_arc.core.job.entries.fit import Clocked
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
 from cold_arc.core.job.entries.inspect import Inspected
+from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.prove import NotOnCar
 from cold_arc.core.job.stages import Stage
@@ -50,7 +51,7 @@ def last_season(session: Session) -> None:
     read = {"peak": 214, "edge": 158, "below": 196, "stray": 2.1}
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
     for beam in low:
-        story.read("before", beam, before, read, Traffic.RIGHT)
+        story.read(Phase.BEFORE, beam, before, read, Traffic.RIGHT)
     story.finish(Stage.BASELINE)
     reason = "Thin two-faced bulb, same light centre, fits under the cap."
     override = "Show car on trade plates. The customer was told."
@@ -71,13 +72,13 @@ def last_season(session: Session) -> None:
     story.finish(Stage.PROVE)
     story.add(Readied(tuple(CHECKS)), *low)
     for beam, left in zip(low, (-0.0124, -0.0119), strict=True):
-        aim = Aimed("left", "un-r48-low", 0.68, 10.0, left, f"{left:.2%}", spacing_m=1.22)
-        story.add(replace(aim, phase="found", slope=-0.0071, typed="-0.71%"), beam)
+        aim = Aimed(AimPhase.LEFT, "un-r48-low", 0.68, 10.0, left, f"{left:.2%}", spacing_m=1.22)
+        story.add(replace(aim, phase=AimPhase.FOUND, slope=-0.0071, typed="-0.71%"), beam)
         story.add(replace(aim, turns=1.0), beam)
     story.finish(Stage.AIM)
     for beam in low:
         after = {"peak": 318, "edge": 236, "below": 291, "stray": 2.4}
-        story.read("after", beam, replace(before, volts=13.8), after, Traffic.RIGHT)
+        story.read(Phase.AFTER, beam, replace(before, volts=13.8), after, Traffic.RIGHT)
     story.finish(Stage.VERIFY)
     _hand_over(story)
     jobs.set_closed(session, story.job_id, True, story.clock)

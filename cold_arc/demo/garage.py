@@ -19,6 +19,7 @@ from cold_arc.core.job.entries.aim import Aimed, Readied
 from cold_arc.core.job.entries.book_in import Booking, Identified
 from cold_arc.core.job.entries.fit import Clocked
 from cold_arc.core.job.entries.inspect import Inspected
+from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.match import Chosen, Supplied
 from cold_arc.core.job.entries.plan import Ordered, PlannedFor, Routed
 from cold_arc.core.job.entries.prove import NotOnCar
@@ -96,8 +97,8 @@ def _nearly_done(session: Session) -> None:
     left = {"peak": 236, "edge": 171, "below": 221, "left": 138, "right": 198, "stray": 4.1}
     right = {"peak": 228, "edge": 166, "below": 214, "left": 141, "right": 190, "stray": 4.3}
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
-    story.read("before", low[0], before, left, Traffic.RIGHT)
-    story.read("before", low[1], before, right, Traffic.RIGHT)
+    story.read(Phase.BEFORE, low[0], before, left, Traffic.RIGHT)
+    story.read(Phase.BEFORE, low[1], before, right, Traffic.RIGHT)
     story.finish(Stage.BASELINE)
     story.shoot_out(
         low[0],
@@ -140,29 +141,44 @@ def _nearly_done(session: Session) -> None:
     story.add(Readied(tuple(CHECKS)), *low)
     for key, as_found, aimed in ((low[0], -0.0052, -0.0128), (low[1], -0.0214, -0.0121)):
         story.add(
-            Aimed("found", "un-r48-low", 0.66, 10.0, as_found, f"{as_found:.2%}", spacing_m=1.24),
+            Aimed(
+                AimPhase.FOUND,
+                "un-r48-low",
+                0.66,
+                10.0,
+                as_found,
+                f"{as_found:.2%}",
+                spacing_m=1.24,
+            ),
             key,
         )
         story.add(
             Aimed(
-                "left", "un-r48-low", 0.66, 10.0, aimed, f"{aimed:.2%}", spacing_m=1.24, turns=1.5
+                AimPhase.LEFT,
+                "un-r48-low",
+                0.66,
+                10.0,
+                aimed,
+                f"{aimed:.2%}",
+                spacing_m=1.24,
+                turns=1.5,
             ),
             key,
         )
     story.finish(Stage.AIM)
     after = replace(before, volts=13.9, settled=True)
     story.read(
-        "after",
+        Phase.AFTER,
         low[0],
         after,
         {"peak": 388, "edge": 281, "below": 361, "left": 226, "right": 322, "stray": 6.2},
         Traffic.RIGHT,
     )
-    story.read("after", low[1], after, {"peak": 379}, Traffic.RIGHT)
+    story.read(Phase.AFTER, low[1], after, {"peak": 379}, Traffic.RIGHT)
     warm = tuple(
         (float(at), float(round(388 * (1 + 0.11 * math.exp(-at / 95))))) for at in range(0, 600, 15)
     )
-    story.add(Warmed("after", warm), low[0])
+    story.add(Warmed(Phase.AFTER, warm), low[0])
     story.add(PlannedFor(due_in(0), 16 * 60 + 30))
 
 
@@ -222,8 +238,12 @@ def _gas_discharge(session: Session) -> None:
     set_up = WallReading(
         "peak", 0, 7.62, 13.8, ambient_lx=0.3, range_factor=10, drop_m=0.1, meter="b", wall="bay 2"
     )
-    story.read("before", low[0], set_up, {"peak": 540, "edge": 410, "stray": 8.0}, Traffic.RIGHT)
-    story.read("before", low[1], set_up, {"peak": 210, "edge": 150, "stray": 3.4}, Traffic.RIGHT)
+    story.read(
+        Phase.BEFORE, low[0], set_up, {"peak": 540, "edge": 410, "stray": 8.0}, Traffic.RIGHT
+    )
+    story.read(
+        Phase.BEFORE, low[1], set_up, {"peak": 210, "edge": 150, "stray": 3.4}, Traffic.RIGHT
+    )
     story.finish(Stage.BASELINE)
     story.route("Wheel off, liner back")
     story.add(Ordered("Right ballast, used, tested", due_in(2)))
@@ -254,7 +274,7 @@ def _vintage(session: Session) -> None:
     story.finish(Stage.BOOK_IN, Stage.INSPECT)
     set_up = WallReading("peak", 0, 5.0, 6.4, ambient_lx=0.5, drop_m=0.06)
     for key in (*low, *high):
-        story.read("before", key, set_up, {"peak": 118, "edge": 71, "stray": 6.5}, Traffic.LEFT)
+        story.read(Phase.BEFORE, key, set_up, {"peak": 118, "edge": 71, "stray": 6.5}, Traffic.LEFT)
     story.finish(Stage.BASELINE)
     story.add(
         Chosen(
@@ -281,7 +301,15 @@ def _vintage(session: Session) -> None:
     story.finish(Stage.PROVE)
     for key, slope in zip(low, (-0.031, -0.009), strict=True):
         story.add(
-            Aimed("found", "uk-inspection-low", 0.74, 5.0, slope, f"{slope:.2%}", spacing_m=0.98),
+            Aimed(
+                AimPhase.FOUND,
+                "uk-inspection-low",
+                0.74,
+                5.0,
+                slope,
+                f"{slope:.2%}",
+                spacing_m=0.98,
+            ),
             key,
         )
     story.add(PlannedFor(due_in(0), 17 * 60))
@@ -316,7 +344,7 @@ def _fog(session: Session) -> None:
     set_up = WallReading("peak", 0, 6.1, 13.6, ambient_lx=0.4, drop_m=0.12)
     for key in beams:
         story.read(
-            "before",
+            Phase.BEFORE,
             key,
             set_up,
             {"peak": 118, "edge": 92, "below": 60, "stray": 3.0},

@@ -12,7 +12,7 @@ from cold_arc.core.car.front import BeamKey, Front, Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Function, Side, Traffic
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.fit import FastenerBack, Ticked
-from cold_arc.core.job.entries.kind import Payload
+from cold_arc.core.job.entries.kind import Payload, Phase
 from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.entries.prove import Interlocked, Proved
 from cold_arc.core.job.entries.readings import Read, ShootOutEnded, Tried
@@ -63,7 +63,7 @@ class Story:
 
     def read(
         self,
-        phase: str,
+        phase: Phase,
         key: BeamKey,
         set_up: WallReading,
         values: dict[str, float],
@@ -71,7 +71,7 @@ class Story:
     ) -> None:
         """Readings at named points, taken as *set_up* says."""
         for point, lux in values.items():
-            across, drop = readings.place(point, set_up.distance_m, traffic, key.function.value)
+            across, drop = readings.place(point, set_up.distance_m, traffic, key.function)
             if point == "peak":
                 across, drop = set_up.across_m, set_up.drop_m
             taken = replace(set_up, point=point, lux=lux, across_m=across, drop_m=drop)
@@ -85,9 +85,7 @@ class Story:
         """
         for number, (source, factor, places) in enumerate(turns):
             for point, lux in own.items():
-                across, drop = readings.place(
-                    point, set_up.distance_m, Traffic.RIGHT, key.function.value
-                )
+                across, drop = readings.place(point, set_up.distance_m, Traffic.RIGHT, key.function)
                 read = round(lux * factor * places.get(point, 1.0), 1)
                 taken = replace(set_up, point=point, lux=read, across_m=across, drop_m=drop)
                 self.add(Tried(number, source, f"{read:g}", taken), key)

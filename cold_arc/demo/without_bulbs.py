@@ -12,6 +12,7 @@ from cold_arc.core.car.lamps import Drive, Function, Holds, Optic, Present, Traf
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.book_in import Booking, Identified
 from cold_arc.core.job.entries.inspect import AsItCameShown, DamageSeen, Inspected
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.match import (
     Chosen,
     LeadLaid,
@@ -113,7 +114,7 @@ def _whole(session: Session) -> None:
         (Function.HIGH, {"peak": 900.0, "edge": 700.0}),
     ):
         for key in pair_of(function):
-            story.read("before", key, set_up, values, Traffic.RIGHT)
+            story.read(Phase.BEFORE, key, set_up, values, Traffic.RIGHT)
     story.finish(Stage.BASELINE)
     lamp = SHELF["Fellside full LED lamp"]
     story.add(

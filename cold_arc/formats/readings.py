@@ -19,7 +19,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from cold_arc.core.car.lamps import Traffic
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.metering.readings import PLACES, POINTS, WallReading, joined, place
 from cold_arc.core.units import FOOT_CANDLE_LX
 from cold_arc.formats.photometric import MalformedFileError, decoded
@@ -59,7 +59,9 @@ class ReadFile:
         return {name: joined(held) for name, held in taken.items()}
 
 
-def read_csv(data: bytes, function: str = "low", traffic: Traffic = Traffic.RIGHT) -> ReadFile:
+def read_csv(
+    data: bytes, function: Function = Function.LOW, traffic: Traffic = Traffic.RIGHT
+) -> ReadFile:
     """The readings of a file; MalformedFileError, beginning with the line, for what can't be
     understood.
     """
@@ -141,7 +143,7 @@ class _Row:
         figure = self.figure(name)
         return DEFAULTS[name] if figure is None else figure
 
-    def reading(self, function: str, traffic: Traffic) -> WallReading:
+    def reading(self, function: Function, traffic: Traffic) -> WallReading:
         """The reading."""
         point = self._point()
         shown = self.figure("lux")

@@ -23,7 +23,7 @@ from cold_arc.core.job.entries.book_in import (
     WorkChosen,
 )
 from cold_arc.core.job.entries.hand_over import HandedOver
-from cold_arc.core.job.entries.kind import Payload
+from cold_arc.core.job.entries.kind import AimPhase, Payload, Phase
 from cold_arc.core.job.entries.later import RECHECK, VISITS, FittedBefore, LeftSo, Returned
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import Routed
@@ -160,11 +160,11 @@ def _as_it_left(record: Record) -> Iterator[Carried]:
     """Each beam's readings and aim as it left."""
     for beam in record.road_beams:
         here = frozenset([beam])
-        for reading in record.readings(beam, "after").values():
+        for reading in record.readings(beam, Phase.AFTER).values():
             if not reading.is_simulated:
                 as_left = replace(reading, lens="found")
-                yield Read("before", say_lux(reading.lux), as_left), here
-        if (aim := record.aimed(beam, "left", practised=False)) is not None:
+                yield Read(Phase.BEFORE, say_lux(reading.lux), as_left), here
+        if (aim := record.aimed(beam, AimPhase.LEFT, practised=False)) is not None:
             yield LeftSo(aim.slope, aim.sideways), here
 
 

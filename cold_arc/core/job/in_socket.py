@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Ticked
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.progress import Progress
@@ -19,8 +20,6 @@ from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import worded
 from cold_arc.core.work import fitting
-
-BEFORE, AFTER = "before", "after"
 
 
 @dataclass(frozen=True)
@@ -83,12 +82,12 @@ def _own(record: Record, key: SocketKey) -> InSocket:
     return InSocket(socket.words, origin, assumed=not identified)
 
 
-def phase_findings(record: Record, beams: Sequence[BeamKey], phase: str) -> list[Finding]:
+def phase_findings(record: Record, beams: Sequence[BeamKey], phase: Phase) -> list[Finding]:
     """A caution where what is in a beam's lamp now is not what a reading *phase* ("before",
     "after") is about; a note where the beam was read before in time.
     """
     findings = (
-        _new_is_in(record, key, beam) if phase == BEFORE else _new_is_not_in(record, key)
+        _new_is_in(record, key, beam) if phase == Phase.BEFORE else _new_is_not_in(record, key)
         for beam in beams
         for key in record.givers(beam)
     )
@@ -101,7 +100,7 @@ def _new_is_in(record: Record, key: SocketKey, beam: BeamKey) -> Finding | None:
         return None
     return Finding(
         "read-not-before",
-        Level.NOTE if record.readings(beam, BEFORE) else Level.CAUTION,
+        Level.NOTE if record.readings(beam, Phase.BEFORE) else Level.CAUTION,
         worded("{lamp}: what is read now is no reading before.", lamp=record.front.named(key)),
         PRACTICE,
         worded("{now}, {origin}", now=now.words, origin=now.origin),

@@ -11,6 +11,7 @@ from collections.abc import Iterator, Sequence
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.kind import AimPhase
 from cold_arc.core.job.entries.later import (
     CLAIMS,
     RECHECK,
@@ -60,7 +61,7 @@ def drift_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
 
 
 def _drift(record: Record, beam: BeamKey) -> Finding | None:
-    left, now = record.latest(LeftSo, beam), record.aimed(beam, "found", practised=False)
+    left, now = record.latest(LeftSo, beam), record.aimed(beam, AimPhase.FOUND, practised=False)
     if left is None or now is None:
         return None
     up, right = now.slope - left.slope, None

@@ -12,6 +12,7 @@ from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.job import at_lamp, proofs
 from cold_arc.core.job.entries.aim import Aimed, target_of
 from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.needed import LEAVE, Need, finish, needs
 from cold_arc.core.job.outcome import dazzle
@@ -50,20 +51,20 @@ def _read_before(progress: Progress, key: Key) -> Iterator[str]:
     assert isinstance(key, BeamKey)
     if not progress.record.gave_before(key):
         return
-    taken = progress.record.readings(key, "before")
-    yield from _unread(taken, readings.needed(key.function.value), "before")
+    taken = progress.record.readings(key, Phase.BEFORE)
+    yield from _unread(taken, readings.needed(key.function), Phase.BEFORE)
 
 
 def _read_after(progress: Progress, key: Key) -> Iterator[str]:
     assert isinstance(key, BeamKey)
     record = progress.record
-    needed = readings.needed(key.function.value)
-    named = [point for point in record.readings(key, "before") if point in readings.POINTS]
-    taken = record.readings(key, "after", since=_disturbed(record, key, "read-after"))
-    yield from _unread(taken, named or needed, "after")  # a skipped Baseline proves nothing
+    needed = readings.needed(key.function)
+    named = [point for point in record.readings(key, Phase.BEFORE) if point in readings.POINTS]
+    taken = record.readings(key, Phase.AFTER, since=_disturbed(record, key, "read-after"))
+    yield from _unread(taken, named or needed, Phase.AFTER)  # a skipped Baseline proves nothing
 
 
-def _unread(taken: Iterable[str], wanted: Iterable[str], phase: str) -> Iterator[str]:
+def _unread(taken: Iterable[str], wanted: Iterable[str], phase: Phase) -> Iterator[str]:
     there = set(taken)
     if absent := [point for point in wanted if point not in there]:
         yield f"no reading {phase}: {', '.join(absent)}"
@@ -172,7 +173,7 @@ def _aimed(progress: Progress, key: Key) -> Iterator[str]:
     record = progress.record
     as_left = aimed_since(record, key)
     if as_left is None:
-        before = record.aimed(key, "left", practised=False)
+        before = record.aimed(key, AimPhase.LEFT, practised=False)
         yield "aim as left not read" + (" since its lamp was worked on" if before else "")
         return
     target = target_of(as_left)
@@ -189,7 +190,9 @@ def unaimed(progress: Progress, beam: BeamKey) -> bool:
 
 def aimed_since(record: Record, beam: BeamKey) -> Aimed | None:
     """The newest aim of a beam as left that no practice made and nothing at its lamp undid."""
-    return record.aimed(beam, "left", practised=False, since=_disturbed(record, beam, "aimed"))
+    return record.aimed(
+        beam, AimPhase.LEFT, practised=False, since=_disturbed(record, beam, "aimed")
+    )
 
 
 def _no_dazzle(progress: Progress, key: Key) -> Iterator[str]:

@@ -25,6 +25,7 @@ from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of, target_of
 from cold_arc.core.job.entries.hand_over import LEVELLING, TestDriven
+from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.match import Chosen, Quoted
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.metering import comparing
@@ -34,7 +35,6 @@ from cold_arc.core.metering.readings import LENSES, YARDSTICKS, least_stray_cd
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import UnitSystem, say_minutes, worded
 
-AIM_PHASES = {"found": "As found", "left": "As left"}
 BALANCED_POINTS = ("peak", "edge")
 
 
@@ -47,7 +47,7 @@ def change_of(record: Record, beam: BeamKey) -> SourceChange:
     return SourceChange(
         follows,
         follows and stays,
-        beam.function.value,
+        beam.function,
         colour_changed=not stays,
         source_changed=not stays,
     )
@@ -61,11 +61,11 @@ def compare(record: Record, beam: BeamKey) -> Comparison:
     Where the lens was worked on and the old source read through it since, that is what counts as
     before.
     """
-    after = record.readings(beam, "after")
+    after = record.readings(beam, Phase.AFTER)
     lens = next((reading.lens for reading in reversed(after.values())), None)
-    same = record.readings(beam, "before", lens)
+    same = record.readings(beam, Phase.BEFORE, lens)
     return comparing.compare(
-        same or record.readings(beam, "before"), after, change_of(record, beam)
+        same or record.readings(beam, Phase.BEFORE), after, change_of(record, beam)
     )
 
 
@@ -73,10 +73,14 @@ def compare(record: Record, beam: BeamKey) -> Comparison:
 def lens_gain(record: Record, beam: BeamKey) -> Comparison | None:
     """What work on the lens gained by itself, the old source shining through it before and since;
     None where that was not read."""
-    as_found = record.readings(beam, "before", "found")
+    as_found = record.readings(beam, Phase.BEFORE, "found")
     states = [lens for lens in LENSES if lens != "found"]
     since = next(
-        (taken for lens in reversed(states) if (taken := record.readings(beam, "before", lens))),
+        (
+            taken
+            for lens in reversed(states)
+            if (taken := record.readings(beam, Phase.BEFORE, lens))
+        ),
         None,
     )
     if not as_found or not since:
@@ -93,7 +97,7 @@ def dazzle(record: Record, beam: BeamKey) -> Finding | None:
     """A caution where a beam's stray light after the work stands over the yardstick of such a lamp,
     whatever it was before; None where it does not, or was not read.
     """
-    read = record.readings(beam, "after").get("stray")
+    read = record.readings(beam, Phase.AFTER).get("stray")
     yardstick = YARDSTICKS.get(beam.function.value)
     if read is None or yardstick is None or read.is_simulated:
         return None
@@ -123,10 +127,13 @@ def balance_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:
     findings = []
     for beam in beams:
         if beam.side is Side.LEFT and across(beam) in beams:
-            left, right = record.readings(beam, "after"), record.readings(across(beam), "after")
+            left, right = (
+                record.readings(beam, Phase.AFTER),
+                record.readings(across(beam), Phase.AFTER),
+            )
             both = (point for point in BALANCED_POINTS if point in left and point in right)
             findings += [
-                comparing.balance(left[point], right[point], beam.function.value).named(
+                comparing.balance(left[point], right[point], beam.function).named(
                     beam.function.label
                 )
                 for point in both
@@ -138,7 +145,7 @@ def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Find
     """What the rule says of the newest reading of a beam's aim, and how far there is to turn;
     lengths in *system*.
     """
-    aimed = record.aimed(beam, "left") or record.aimed(beam, "found")
+    aimed = record.aimed(beam, AimPhase.LEFT) or record.aimed(beam, AimPhase.FOUND)
     if aimed is None:
         return []
     target = target_of(aimed)
@@ -148,7 +155,7 @@ def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Find
     side = (
         f"{beam.side.value.capitalize()}{', high beam' if beam.function is Function.HIGH else ''}"
     )
-    named = [finding.named(f"{side}, {AIM_PHASES[aimed.phase].lower()}") for finding in findings]
+    named = [finding.named(f"{side}, {aimed.phase.words.lower()}") for finding in findings]
     taken = record.all(Aimed, beam)
     named += [
         *simulated_words(taken[-1].simulated),
@@ -167,7 +174,7 @@ def aim_findings(record: Record, beam: BeamKey, system: UnitSystem) -> list[Find
 def _mounted(record: Record, beam: BeamKey, height_m: float, system: UnitSystem) -> list[Finding]:
     """A word where a lamp's height is none its market allows."""
     market = record.booking.market if record.booking else ""
-    return law.mounting_words(market, beam.function.value, height_m, system)
+    return law.mounting_words(market, beam.function, height_m, system)
 
 
 def aim_verdict(record: Record, beam: BeamKey, aimed: Aimed, system: UnitSystem) -> Finding:
@@ -283,7 +290,7 @@ def parallel_findings(
     """Left against right as left, for each pair among *beams*; lengths in *system*."""
     findings = []
     for beam in beams:
-        left, right = record.aimed(beam, "left"), record.aimed(across(beam), "left")
+        left, right = record.aimed(beam, AimPhase.LEFT), record.aimed(across(beam), AimPhase.LEFT)
         if beam.side is Side.LEFT and left and right:
             findings.append(parallel(left.slope, right.slope, left.distance_m, system))
     return findings
@@ -293,7 +300,9 @@ def _moves(taken: Sequence[Aimed]) -> list[Move]:
     """The moves made since the lamp was last read as found: how far the screws were turned, what
     came of it.
     """
-    start = max((number for number, aim in enumerate(taken) if aim.phase == "found"), default=0)
+    start = max(
+        (number for number, aim in enumerate(taken) if aim.phase == AimPhase.FOUND), default=0
+    )
     moves: list[Move] = []
     goes_on = False
     for before, after in pairwise(taken[start:]):
@@ -384,10 +393,10 @@ def _stand_together(record: Record, low: BeamKey, high: BeamKey) -> tuple[Stands
 
     Where low beam was read again after high beam, high beam has moved with it, by as much.
     """
-    left = record.aimed(low, "left") or record.aimed(high, "left")
+    left = record.aimed(low, AimPhase.LEFT) or record.aimed(high, AimPhase.LEFT)
     last: dict[BeamKey, Aimed] = {}
     moved = 0.0
-    for about, aim in _aims(record, "left" if left else "found"):
+    for about, aim in _aims(record, AimPhase.LEFT if left else AimPhase.FOUND):
         if low in about:
             moved += aim.slope - last[low].slope if last.keys() >= {low, high} else 0.0
             last[low] = aim
@@ -399,7 +408,7 @@ def _stand_together(record: Record, low: BeamKey, high: BeamKey) -> tuple[Stands
     return low_stands, Stands(last[high].slope + moved, target_of(last[high]))
 
 
-def _aims(record: Record, phase: str) -> Iterator[tuple[frozenset[Key], Aimed]]:
+def _aims(record: Record, phase: AimPhase) -> Iterator[tuple[frozenset[Key], Aimed]]:
     """Every aim of one phase, oldest first, with what it is about."""
     for entry in record.entries:
         if isinstance(entry.payload, Aimed) and entry.payload.phase == phase:

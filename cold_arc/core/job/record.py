@@ -35,7 +35,7 @@ from cold_arc.core.job.entries.book_in import (
 )
 from cold_arc.core.job.entries.fit import Clocked, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
-from cold_arc.core.job.entries.kind import Payload
+from cold_arc.core.job.entries.kind import AimPhase, Payload, Phase
 from cold_arc.core.job.entries.later import RECHECK, Returned
 from cold_arc.core.job.entries.match import HOUSING, SEAL, Chosen, Renewed
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
@@ -220,7 +220,7 @@ class Record:
         return inspected.seen if inspected else None
 
     def readings(
-        self, key: BeamKey, phase: str, lens: str | None = None, since: int = 0
+        self, key: BeamKey, phase: Phase, lens: str | None = None, since: int = 0
     ) -> dict[str, WallReading]:
         """The newest reading at each point, before or after, repeated ones joined; *lens*: through
         it in that state; *since*: after that entry.
@@ -425,7 +425,7 @@ class Record:
                 yield entry.id, "shifted"
 
     def aimed(
-        self, key: BeamKey, phase: str, practised: bool = True, since: int = 0
+        self, key: BeamKey, phase: AimPhase, practised: bool = True, since: int = 0
     ) -> Aimed | None:
         """The newest aim reading, as found or as left; *practised*: a simulated camera's counts
         too, where no lamp was looked at; *since*: after that entry. At a re-check a beam that is
@@ -435,10 +435,10 @@ class Record:
         measured = [aim for aim in taken if not aim.simulated]
         if newest := measured or (taken if practised else []):
             return newest[-1]
-        as_found = phase == "left" and self.is_recheck
-        return self.aimed(key, "found", practised, since) if as_found else None
+        as_found = phase is AimPhase.LEFT and self.is_recheck
+        return self.aimed(key, AimPhase.FOUND, practised, since) if as_found else None
 
-    def _aims(self, key: BeamKey, phase: str, since: int) -> Iterator[Aimed]:
+    def _aims(self, key: BeamKey, phase: AimPhase, since: int) -> Iterator[Aimed]:
         for entry in self.entries:
             aim = entry.payload
             mine = key in entry.about and entry.id > since

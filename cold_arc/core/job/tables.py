@@ -11,6 +11,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.job.car_history import CarVisit
 from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.handwork import done_of
 from cold_arc.core.job.in_socket import by_the_shop
 from cold_arc.core.job.later import recheck_due
@@ -60,7 +61,7 @@ def _job(visit: CarVisit) -> Iterator[Row]:
 
 def _readings(visit: CarVisit) -> Iterator[Row]:
     for beam in visit.record.road_beams:
-        for phase in ("before", "after"):
+        for phase in Phase:
             for reading in visit.record.readings(beam, phase).values():
                 row: Row = {"reference": visit.booking.reference, "beam": str(beam)}
                 yield {**row, "phase": phase, **_reading(reading)}

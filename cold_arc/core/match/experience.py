@@ -14,8 +14,9 @@ from dataclasses import dataclass
 
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.car.lamps import Traffic
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.job.entries.book_in import Booking
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.outcome import compare
 from cold_arc.core.job.record import Record
 from cold_arc.core.match import measuring
@@ -43,7 +44,7 @@ class MeasuredGain:
     source: str
     base: str
     optic: str
-    function: str
+    function: Function
     ratios: Mapping[str, float]
     overall: float
     doubt: float
@@ -83,7 +84,10 @@ def _proved(record: Record, key: BeamKey) -> Iterator[tuple[str, Mapping[str, Ga
 
 
 def _is_simulated(record: Record, key: BeamKey) -> bool:
-    taken = [*record.readings(key, "before").values(), *record.readings(key, "after").values()]
+    taken = [
+        *record.readings(key, Phase.BEFORE).values(),
+        *record.readings(key, Phase.AFTER).values(),
+    ]
     return any(reading.is_simulated for reading in taken)
 
 
@@ -98,7 +102,7 @@ def _measured(
             source,
             socket.base,
             socket.optic.value,
-            key.function.value,
+            key.function,
             ratios,
             whole.ratio,
             math.hypot(whole.budget.standard, ONE_PLACE if places == 1 else 0.0),
@@ -107,7 +111,7 @@ def _measured(
 
 
 def predicted_ratios(
-    setup: SetUp, nominal: SetUp, function: str, traffic: Traffic, points: Iterable[str]
+    setup: SetUp, nominal: SetUp, function: Function, traffic: Traffic, points: Iterable[str]
 ) -> dict[str, float]:
     """What the model says of the same places: candela of a set-up over its lamp's own source."""
     new, old = (measuring.pattern(each_setup, function, traffic) for each_setup in (setup, nominal))

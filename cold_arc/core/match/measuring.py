@@ -14,8 +14,9 @@ from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.bases import find
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.car.lamps import Traffic
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.job.entries.book_in import Booking
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.facts import setting_of
 from cold_arc.core.job.record import Record
@@ -59,13 +60,13 @@ def setups(
 
 
 def setup_at(
-    record: Record, booking: Booking, beam: BeamKey, phase: str, traffic: Traffic
+    record: Record, booking: Booking, beam: BeamKey, phase: Phase, traffic: Traffic
 ) -> SetUp | None:
     """What shines in a phase: the present source before, the chosen one after (the present, where
     it stays).
     """
     present, chosen = setups(record, booking, beam, traffic)
-    return chosen if phase == "after" and chosen_for(record, beam) else present
+    return chosen if phase == Phase.AFTER and chosen_for(record, beam) else present
 
 
 @lru_cache(maxsize=16)
@@ -78,7 +79,7 @@ def known(
     record: Record,
     booking: Booking,
     beam: BeamKey,
-    phase: str,
+    phase: Phase,
     traffic: Traffic,
     taken: Mapping[str, WallReading],
 ) -> slips.KnownBeam:
@@ -91,7 +92,7 @@ def known(
     )  # else how bright it should be is not known
     return slips.KnownBeam(
         likeness(setup) if setup and flux_known else None,
-        beam.function.value,
+        beam.function,
         traffic,
         booking.volts,
         slips.usual_volts(taken.values()),
@@ -111,7 +112,7 @@ def seated(setup: SetUp, clock_deg: float, depth_mm: float | None) -> SetUp:
     return replace(setup, clock=clock_deg, axial=off)
 
 
-def pattern(setup: SetUp, function: str, traffic: Traffic) -> dict[str, float]:
+def pattern(setup: SetUp, function: Function, traffic: Traffic) -> dict[str, float]:
     """The modelled candela at each named place, as a meter's head reads it at 10 m."""
     beam = beam_of(setup)
     candela = {"peak": derived.peak(beam).candela}

@@ -12,6 +12,8 @@ from cold_arc.core.beam.derived import wall_direction
 from cold_arc.core.beam.fitted import LEAST_READINGS, BeamReading, HousingFit, fit_housing
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.lamps import Function
+from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.readings import Rastered
 from cold_arc.core.job.entries.wall_read import HousingRead
 from cold_arc.core.job.record import Record
@@ -29,8 +31,8 @@ def measured_of(record: Record, key: BeamKey) -> tuple[BeamReading, ...]:
     """What was read of a beam before, warm, as directions and candela; of a raster some places
     spread over it.
     """
-    named = _measured(record.readings(key, "before"), key.function.value)
-    rastered = [raster for raster in record.all(Rastered, key) if raster.phase == "before"]
+    named = _measured(record.readings(key, Phase.BEFORE), key.function)
+    rastered = [raster for raster in record.all(Rastered, key) if raster.phase == Phase.BEFORE]
     return (*named, *(_spread(rastered[-1].readings) if rastered else ()))
 
 
@@ -47,7 +49,7 @@ def _spread(taken: Sequence[WallReading]) -> Iterator[BeamReading]:
     yield from sorted(parts.values(), key=lambda one: -one.candela)[:MOST_SPREAD]
 
 
-def _measured(readings: dict[str, WallReading], function: str) -> Iterator[BeamReading]:
+def _measured(readings: dict[str, WallReading], function: Function) -> Iterator[BeamReading]:
     for name, reading in readings.items():
         if not reading.settled:
             continue
@@ -62,13 +64,13 @@ def asked_of(record: Record, key: BeamKey, present: SetUp) -> Asked:
     """What a fit of a beam's housing is made from: its own set-up on the supply it was read at,
     readings, cut-off.
     """
-    before = record.readings(key, "before")
+    before = record.readings(key, Phase.BEFORE)
     volts = next((reading.volts for reading in before.values()), None)
     try:
         burning = replace(present, volts=volts)
     except SetUpError:
         burning = present
-    aimed = record.aimed(key, "found")
+    aimed = record.aimed(key, AimPhase.FOUND)
     return (
         burning,
         measured_of(record, key),

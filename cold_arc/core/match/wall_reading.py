@@ -17,6 +17,7 @@ from cold_arc.core.inverse.light_map import LightMap
 from cold_arc.core.inverse.seat import fit_seat
 from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.job.entries.book_in import Booking
+from cold_arc.core.job.entries.kind import AimPhase
 from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead, housing_read, seat_read
 from cold_arc.core.job.record import Record
 from cold_arc.core.match.measuring import setups
@@ -38,7 +39,7 @@ class WallQuestion:
     @property
     def of_housing(self) -> bool:
         """Whether the housing is asked for; else how the bulb sits."""
-        return self.photograph.phase == "found"
+        return self.photograph.phase == AimPhase.FOUND
 
 
 @dataclass(frozen=True)
@@ -60,7 +61,7 @@ def asked_of(
     if photograph.found is None:
         return "Mark it first: what isn't measured can't be read."
     present, chosen = setups(record, booking, beam, traffic)
-    if photograph.phase == "found":
+    if photograph.phase == AimPhase.FOUND:
         if present is None:
             return "This lamp can't be modelled: its optic or its base is not told, or not known."
         return WallQuestion(beam, photograph, present, readings=measured_of(record, beam))
@@ -75,7 +76,7 @@ def _aimed_since(record: Record, beam: BeamKey, lamp: FittedLamp) -> FittedLamp:
     """A lamp as its aim was changed since it was found: by what its cut-off moved, where both are
     recorded.
     """
-    before, after = (record.aimed(beam, phase) for phase in ("found", "left"))
+    before, after = (record.aimed(beam, phase) for phase in AimPhase)
     if before is None or after is None:
         return lamp
     up = math.atan(after.slope) - math.atan(before.slope)

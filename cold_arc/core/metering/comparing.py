@@ -13,6 +13,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from itertools import chain
 
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level, worst, worst_first
 from cold_arc.core.light import photometry
 from cold_arc.core.metering import uncertainty
@@ -194,7 +195,7 @@ class Comparison:
 
     gains: Mapping[str, Gain]
     findings: tuple[Finding, ...]
-    function: str = "low"
+    function: Function = Function.LOW
     refused: str = ""
 
     @property
@@ -272,7 +273,7 @@ DIMMED = {
 
 
 def _gain_findings(
-    gains: Mapping[str, Gain], function: str, source_changed: bool
+    gains: Mapping[str, Gain], function: Function, source_changed: bool
 ) -> Iterator[Finding]:
     for point in JUDGED_POINTS:
         change = gains.get(point)
@@ -309,7 +310,7 @@ def _gain_findings(
 
 
 def _stray_findings(
-    gains: Mapping[str, Gain], read: WallReading | None, function: str
+    gains: Mapping[str, Gain], read: WallReading | None, function: Function
 ) -> Iterator[Finding]:
     """Light above the cut-off, by the yardstick of such a lamp; a high beam has none."""
     stray, peak, yardstick = gains.get("stray"), gains.get("peak"), YARDSTICKS.get(function)
@@ -374,7 +375,7 @@ HARDLY = {"fog": 15.0}
 HARDLY_USUAL = 4.0
 
 
-def _range_findings(gains: Mapping[str, Gain], function: str) -> Iterator[Finding]:
+def _range_findings(gains: Mapping[str, Gain], function: Function) -> Iterator[Finding]:
     """A gain over all places, or at one against the others, that a slip of the meter would give."""
     ratios = {name: gain_there.ratio for name, gain_there in gains.items() if name != "stray"}
     known = [ratio for ratio in ratios.values() if ratio]
@@ -391,7 +392,7 @@ def _range_findings(gains: Mapping[str, Gain], function: str) -> Iterator[Findin
 
 
 def _at_one_place(
-    ratios: Mapping[str, float | None], usual: float, function: str
+    ratios: Mapping[str, float | None], usual: float, function: Function
 ) -> Iterator[Finding]:
     """A place that gained what a slip there would give against the others."""
     for name, ratio in ratios.items():
@@ -436,7 +437,7 @@ def _cold_findings(after: Readings) -> Iterator[Finding]:
         )
 
 
-def balance(left: WallReading, right: WallReading, function: str = "low") -> Finding:
+def balance(left: WallReading, right: WallReading, function: Function = Function.LOW) -> Finding:
     """Left against right at one place, after: they should be equal, within what reading them leaves
     open.
     """

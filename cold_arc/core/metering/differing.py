@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.readings import LENSES, WallReading
@@ -36,7 +37,7 @@ class SourceChange:
 
     before_follows: bool
     after_follows: bool = False
-    function: str = "low"
+    function: Function = Function.LOW
     colour_changed: bool = True
     source_changed: bool = True
 

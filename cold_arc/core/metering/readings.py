@@ -12,7 +12,7 @@ import statistics
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from cold_arc.core.car.lamps import Traffic
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.meters import MeterClass, meter
@@ -141,12 +141,12 @@ class WallReading:
         return self.candela * photometry.filament_factor(volts, self.volts)
 
 
-def points(function: str = "low") -> dict[str, str]:
+def points(function: Function = Function.LOW) -> dict[str, str]:
     """The places of a beam and their words."""
     return POINTS | (HIGH_POINTS if function == "high" else {})
 
 
-def needed(function: str = "low") -> tuple[str, ...]:
+def needed(function: Function = Function.LOW) -> tuple[str, ...]:
     """The places a verdict on a beam needs: a high beam's has no stray light to judge."""
     return NEEDED_POINTS[:2] if function == "high" else NEEDED_POINTS
 
@@ -158,13 +158,13 @@ def is_point(name: str) -> bool:
     return name in POINTS or bool(FREE.fullmatch(name))
 
 
-def words(name: str, function: str = "low") -> str:
+def words(name: str, function: Function = Function.LOW) -> str:
     """A place in words."""
     return points(function).get(name) or name.replace("-", " ").capitalize()
 
 
 def direction(
-    point: str, traffic: Traffic = Traffic.RIGHT, function: str = "low"
+    point: str, traffic: Traffic = Traffic.RIGHT, function: Function = Function.LOW
 ) -> tuple[float, float]:
     """Where a named place is looked for, degrees right and up of the lamp's axis; (0, 0) for any
     other.
@@ -174,7 +174,10 @@ def direction(
 
 
 def place(
-    point: str, distance_m: float, traffic: Traffic = Traffic.RIGHT, function: str = "low"
+    point: str,
+    distance_m: float,
+    traffic: Traffic = Traffic.RIGHT,
+    function: Function = Function.LOW,
 ) -> tuple[float, float]:
     """Where on the wall to hold the meter: metres right and down from the lamp's axis; (0, 0) for
     the peak.
@@ -192,13 +195,13 @@ def place(
 UNREAD_PEAK_DOWN_DEG = {"low": 1.3, "high": 0.0, "fog": 3.0}
 
 
-def unread_place(point: str, distance_m: float, function: str) -> tuple[float, float]:
+def unread_place(point: str, distance_m: float, function: Function) -> tuple[float, float]:
     """Where on the wall a place is marked whose own was not told: metres right and down."""
     down_deg = UNREAD_PEAK_DOWN_DEG.get(function, 0.0) if point == "peak" else 0.0
     return 0.0, distance_m * math.tan(math.radians(down_deg))
 
 
-def held_at(reading: WallReading, distance_m: float, function: str) -> tuple[float, float]:
+def held_at(reading: WallReading, distance_m: float, function: Function) -> tuple[float, float]:
     """Where a reading's place is on a wall at *distance_m*: m right and down of its lamp; a
     brightest point nobody placed stands where it is looked for.
     """

@@ -18,7 +18,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from cold_arc.core.beam import derived
-from cold_arc.core.car.lamps import Traffic
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.differing import differs
 from cold_arc.core.metering.peak import Likeness
@@ -87,7 +87,7 @@ class KnownBeam:
     car."""
 
     likeness: Likeness | None
-    function: str = "low"
+    function: Function = Function.LOW
     traffic: Traffic = Traffic.RIGHT
     nominal_v: float = 12.0
     volts: float | None = None

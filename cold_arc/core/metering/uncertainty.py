@@ -15,6 +15,7 @@ from functools import cache
 
 from scipy.special import stdtrit
 
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.light import photometry
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.references import PRACTICE, Sources, cite
@@ -98,7 +99,7 @@ def budget(*parts: BudgetPart | None) -> Budget:
     return Budget(tuple(sorted(counted, key=lambda part: -part.share)))
 
 
-def fall_off(reading: WallReading, function: str) -> float:
+def fall_off(reading: WallReading, function: Function) -> float:
     """How steep the light is where a reading was taken, as a share per degree."""
     return FALL_OFF.get(function, FALL_OFF["low"]).get(reading.point, USUAL_FALL_OFF)
 
@@ -172,7 +173,7 @@ def _distance(reading: WallReading) -> BudgetPart:
     )
 
 
-def _place(reading: WallReading, function: str) -> BudgetPart:
+def _place(reading: WallReading, function: Function) -> BudgetPart:
     off_deg = math.degrees(math.atan(PLACE_M / reading.distance_m))
     share = fall_off(reading, function) * off_deg
     return BudgetPart(
@@ -210,7 +211,9 @@ def _brought(before: WallReading, after: WallReading, before_follows: bool) -> B
     )
 
 
-def of_reading(reading: WallReading, follows_supply: bool, function: str = "low") -> Budget:
+def of_reading(
+    reading: WallReading, follows_supply: bool, function: Function = Function.LOW
+) -> Budget:
     """The budget of the candela of one reading.
 
     >>> of_reading(WallReading("peak", 410, 10.0, 13.2, meter="a"), False).largest.id
@@ -272,7 +275,7 @@ def of_gain(
     before: WallReading,
     after: WallReading,
     follows: tuple[bool, bool],
-    function: str = "low",
+    function: Function = Function.LOW,
     colour_changed: bool = True,
     head_share: float = 0.0,
 ) -> Budget:

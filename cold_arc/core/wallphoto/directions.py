@@ -12,7 +12,7 @@ import cv2
 import numpy as np
 from numpy.typing import NDArray
 
-from cold_arc.core.car.lamps import Traffic
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.light.cut_off import DARK_PERCENTILE, H_SEEN, V_SEEN, LineRead
 from cold_arc.core.wallphoto.camera import WallCamera
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, WallPicture
@@ -36,7 +36,7 @@ class Subject:
 
     distance_m: float
     lamp_height_m: float
-    function: str = "low"
+    function: Function = Function.LOW
     traffic: Traffic = Traffic.RIGHT
     covered: tuple[tuple[float, float, float, float], ...] = ()
     line: LineRead | None = None

@@ -14,6 +14,7 @@ from werkzeug.wrappers import Response
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job.at_lamp import clocked_as
 from cold_arc.core.job.entries.fit import Clocked, FastenerBack, Pictured
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.tray import TrayRow
 from cold_arc.core.match import measuring
@@ -24,7 +25,7 @@ from cold_arc.store import jobs, pictures
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
-from cold_arc.web.job.stage_page import after_save, open_stage
+from cold_arc.web.job.stage_page import after_save, open_stage, phase_of
 from cold_arc.web.job.wall_light import modelled
 from cold_arc.web.parts.beam_wall import picture_url
 from cold_arc.web.parts.tray import TrayLine, build_tray
@@ -66,7 +67,7 @@ def seat(job_id: int, scope: Scope) -> str:
         measuring.seated(chosen, 0.0, None),
         measuring.seated(chosen, stopped, form.depth.data),
     )
-    function, traffic = beam.function.value, page.market.traffic
+    function, traffic = beam.function, page.market.traffic
     should, does = (
         measuring.pattern(each_setup, function, traffic) for each_setup in (upright, sits)
     )
@@ -88,9 +89,7 @@ def seen(job_id: int) -> FlaskResponse:
 def take_picture(job_id: int, scope: Scope) -> Response:
     """Keeps a picture taken before or after a step."""
     page = open_stage(job_id, scope, Stage.FIT)
-    phase = request.form.get("phase", "")
-    if phase not in ("before", "after"):
-        abort(404)
+    phase = phase_of(request.form.get("phase", ""))
     try:
         taken = kept_picture(job_id, phase, request.form.get("step", "")[:LONGEST_NOTE])
     except PhotoError as error:
@@ -98,7 +97,7 @@ def take_picture(job_id: int, scope: Scope) -> Response:
     return page.save(taken, about=page.units, merged=True)
 
 
-def kept_picture(job_id: int, phase: str, step: str) -> Pictured:
+def kept_picture(job_id: int, phase: Phase, step: str) -> Pictured:
     """The picture sent, kept; PhotoError for none, or one that can't be read."""
     sent = request.files.get("picture")
     photo = read_photo(sent.read() if sent else b"")

@@ -235,7 +235,7 @@ def _gains(beam: SheetBeam) -> TableOf:
 
 def _place(beam: SheetBeam, point: str) -> str:
     function = next(iter(beam.sides.values())).key.function
-    return words(point, function.value)
+    return words(point, function)
 
 
 def _gain(sides: Mapping[Side, BeamRow], side: Side, point: str) -> tuple[str, str, str]:

@@ -27,7 +27,7 @@ from werkzeug.datastructures import FileStorage
 
 from cold_arc.core import law
 from cold_arc.core.beam.report import beam_of
-from cold_arc.core.job.entries.kind import PHASES
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.readings import Rastered
 from cold_arc.core.job.filed import FiledJob, FiledJobError
 from cold_arc.core.job.tables import TABLES
@@ -93,7 +93,7 @@ def _beams_of(job: jobs.Job) -> dict[str, bytes]:
     written, traffic = {}, law.traffic_of(job.booking.market)
     for beam in job.record.road_beams:
         setups = measuring.setups(job.record, job.booking, beam, traffic)
-        for phase, setup in zip(PHASES, setups, strict=True):
+        for phase, setup in zip(Phase, setups, strict=True):
             title = f"{job.booking.reference} {beam} {phase}"
             if setup is not None:
                 name = f"beams/{beam}-{phase}-predicted.ies"
@@ -112,7 +112,7 @@ def _readings_of(job: jobs.Job) -> dict[str, bytes]:
     """
     tables: list[str] = []
     for beam in job.record.road_beams:
-        for phase in ("before", "after"):
+        for phase in Phase:
             taken = job.record.readings(beam, phase)
             if taken:
                 head, *rows = readings.write_csv(taken.values()).decode().splitlines()

@@ -19,13 +19,13 @@ from cold_arc.core.job.at_lamp import renewed, seats_open
 from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
 from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
+from cold_arc.core.job.entries.kind import AimPhase
 from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import Chosen, renewed_words
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.facts import switching_of, wired, wires_of
 from cold_arc.core.job.later import drift_findings, fade_findings, returned
 from cold_arc.core.job.outcome import (
-    AIM_PHASES,
     Comparison,
     aim_verdict,
     balance_findings,
@@ -401,14 +401,14 @@ def _lead_lines(record: Record, key: SocketKey) -> list[str]:
 
 
 def _beam_row(record: Record, beam: BeamKey) -> BeamRow:
-    as_left = record.aimed(beam, "left", practised=False)
+    as_left = record.aimed(beam, AimPhase.LEFT, practised=False)
     verdict = aim_verdict(record, beam, as_left, fields.unit_system()) if as_left else None
     return BeamRow(beam, compare(record, beam), as_left, verdict)
 
 
 def _photographs(record: Record) -> Iterator[tuple[BeamKey, WallPhotographed]]:
     for key in record.road_beams:
-        for phase in AIM_PHASES:
+        for phase in tuple(AimPhase):
             taken = [
                 photograph
                 for photograph in record.all(WallPhotographed, key)

@@ -15,7 +15,7 @@ from cold_arc.core import law
 from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.job.codec import to_plain
-from cold_arc.core.job.entries.kind import Payload, takes_place_of
+from cold_arc.core.job.entries.kind import Payload, Phase, takes_place_of
 from cold_arc.core.job.needs import missing
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.reasons import why
@@ -30,6 +30,11 @@ from cold_arc.web.parts.face import build_face
 from cold_arc.web.parts.track import build_track
 from cold_arc.web.scope import Scope, scope_at, stage_url
 from cold_arc.web.shell.db import reads_job, session, writable
+
+
+def phase_of(text: str) -> Phase:
+    """The phase an address or a form names; 404 for anything else."""
+    return Phase(text) if text in tuple(Phase) else abort(404)
 
 
 @dataclass(frozen=True)

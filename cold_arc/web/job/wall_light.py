@@ -15,6 +15,7 @@ from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function, Optic
 from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import Aimed
+from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.record import Record
 from cold_arc.core.match import measuring
@@ -69,20 +70,20 @@ def add_light(wall: Wall, page: StagePage, beams: Sequence[BeamKey], after: bool
         return
     present, chosen = modelled(page, beams[0])
     if present:
-        wall.before = _picture(wall, page, beams, present, "found")
+        wall.before = _picture(wall, page, beams, present, AimPhase.FOUND)
     if after and chosen:
-        wall.after = _picture(wall, page, beams, chosen, "left")
+        wall.after = _picture(wall, page, beams, chosen, AimPhase.LEFT)
 
 
 def _picture(
-    wall: Wall, page: StagePage, beams: Sequence[BeamKey], setup: SetUp, phase: str
+    wall: Wall, page: StagePage, beams: Sequence[BeamKey], setup: SetUp, phase: AimPhase
 ) -> str:
     """The address of one phase's picture: a lamp not aimed yet stands as its housing was
     designed.
     """
     lamps = []
     for beam, (x, y, _) in zip(beams, wall.lamps, strict=True):
-        aimed = page.record.aimed(beam, phase) or page.record.aimed(beam, "found")
+        aimed = page.record.aimed(beam, phase) or page.record.aimed(beam, AimPhase.FOUND)
         right, up = turned_deg(setup, aimed.slope, aimed.sideways) if aimed else (0.0, 0.0)
         lamps.append(LampAxis(x / 100, y / 100, right, up))
     return picture_url(setup, lamps, wall.metres, wall.distance_m, exposure=EXPOSURE)
@@ -102,13 +103,11 @@ def reading_points(page: StagePage, key: BeamKey, distance_m: float) -> Iterator
     """The places read of one beam, before or after, where they are on a wall at *distance_m*,
     without figures.
     """
-    before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
+    before, after = page.record.readings(key, Phase.BEFORE), page.record.readings(key, Phase.AFTER)
     for point in readings.POINTS:
         held = after.get(point) or before.get(point)
         if held is not None:
-            yield WallPoint(
-                key.side, point, *readings.held_at(held, distance_m, key.function.value)
-            )
+            yield WallPoint(key.side, point, *readings.held_at(held, distance_m, key.function))
 
 
 def aimed_lamp(
@@ -119,7 +118,7 @@ def aimed_lamp(
     practised: bool = True,
 ) -> WallLamp:
     """A lamp with its lines as found and as left; *practised*: a simulated camera's count too."""
-    as_found, left = (page.record.aimed(key, phase, practised) for phase in ("found", "left"))
+    as_found, left = (page.record.aimed(key, phase, practised) for phase in AimPhase)
     newest = left or as_found
     return WallLamp(
         key.side,

@@ -9,7 +9,7 @@ from collections.abc import Iterable, Iterator
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.fit import Clocked
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
-from cold_arc.core.job.entries.kind import PHASES
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.facts import setting_of, supply_facts
 from cold_arc.core.job.settled import time_taken
@@ -59,10 +59,10 @@ def workshop_parts(sheet: CustomerSheet) -> Iterator[DocumentPart]:
 def _readings(sheet: CustomerSheet) -> Iterator[tuple[str, ...]]:
     record = sheet.record
     for beam in record.road_beams:
-        for phase in PHASES:
+        for phase in Phase:
             for reading in record.readings(beam, phase).values():
                 name = f"{sheet.page.progress.words(beam)}, {phase}"
-                yield _reading(f"{name}: {words(reading.point, beam.function.value)}", reading)
+                yield _reading(f"{name}: {words(reading.point, beam.function)}", reading)
 
 
 def _reading(name: str, reading: WallReading) -> tuple[str, ...]:

@@ -14,6 +14,7 @@ from werkzeug.wrappers import Response
 
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.law import traffic_of
 from cold_arc.core.match import measuring
 from cold_arc.core.school.ability import Ability, ability
@@ -151,7 +152,7 @@ def lamps_of(job_id: int) -> list[OwnLamp]:
         return []
     traffic, lamps = traffic_of(job.booking.market), []
     for key in job.record.road_beams:
-        setup = measuring.setup_at(job.record, job.booking, key, "after", traffic)
+        setup = measuring.setup_at(job.record, job.booking, key, Phase.AFTER, traffic)
         if setup is not None and not setup.high:
             words = f"{job.booking.make} {job.booking.model}, {job.record.front.words(key)}"
             lamps.append(OwnLamp(job_id, key, words, as_good(setup)))

@@ -11,9 +11,9 @@ from cold_arc.core.aim.shop_rules import ShopRule
 from cold_arc.core.aim.taping import CHECKS, Floor
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.entries.kind import (
-    AIM_PHASES,
     FARTHEST_M,
     NEAREST_M,
+    AimPhase,
     EntryKind,
     Payload,
     Subject,
@@ -40,7 +40,7 @@ class Aimed(Payload):
     # 2: turns of a side screw; 3: the maker's mark.
     ENTRY = EntryKind("aimed", 3, older={1: tells_more, 2: tells_more})
 
-    phase: str
+    phase: AimPhase
     rule: str
     height_m: float
     distance_m: float
@@ -58,7 +58,7 @@ class Aimed(Payload):
         return (self.phase,)
 
     def must_hold(self) -> None:
-        must(self.rule in built_in() and self.phase in AIM_PHASES, "An aim by no known rule")
+        must(self.rule in built_in() and self.phase in tuple(AimPhase), "An aim by no known rule")
         must(
             NEAREST_M <= self.distance_m <= FARTHEST_M and abs(self.slope) <= 1,
             "An aim from nowhere",
@@ -175,7 +175,7 @@ class WallPhotographed(Payload):
 
     ENTRY = EntryKind("wall-photographed")
 
-    phase: str
+    phase: AimPhase
     pictures: tuple[int, ...]
     distance_m: float
     axis_m: float
@@ -199,7 +199,7 @@ class WallPhotographed(Payload):
 
     def must_hold(self) -> None:
         must(
-            self.phase in AIM_PHASES
+            self.phase in tuple(AimPhase)
             and 0 < len(self.pictures) <= MOST_EXPOSURES
             and min(self.pictures) > 0,
             "Such a photograph",

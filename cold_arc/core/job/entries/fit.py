@@ -8,6 +8,7 @@ from cold_arc.core.job.entries.kind import (
     LONGEST_BULB_MM,
     EntryKind,
     Payload,
+    Phase,
     Subject,
     must,
     must_be_a_phase,
@@ -98,7 +99,7 @@ class Pictured(Payload):
     ENTRY = EntryKind("pictured")
 
     picture: int
-    phase: str
+    phase: Phase
     step: str = ""
     note: str = ""
 

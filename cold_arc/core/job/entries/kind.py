@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Any, ClassVar
+from enum import StrEnum
+from typing import Any, ClassVar, Final
 
 from cold_arc.core.errors import ColdArcError
 
@@ -19,8 +20,25 @@ LONGEST_BULB_MM = 200.0
 MOST_TURNS = 50
 HIGHEST_PRICE = 1e6
 MINUTES_A_DAY = 24 * 60
-PHASES = ("before", "after")
-AIM_PHASES = ("found", "left")
+
+
+class Phase(StrEnum):
+    """When a reading or a picture was taken: before the work, or after."""
+
+    BEFORE = "before"
+    AFTER = "after"
+
+
+class AimPhase(StrEnum):
+    """When an aim was read: as the lamp was found, or as it was left."""
+
+    FOUND = "found"
+    LEFT = "left"
+
+    @property
+    def words(self) -> str:
+        """As people say it."""
+        return f"As {self.value}"
 
 
 class ImplausibleError(ColdArcError, ValueError):
@@ -59,6 +77,9 @@ class Payload:
         return self.ENTRY.id.replace("-", " ").capitalize()
 
 
+AIM_PHASES: Final[Mapping[str, str]] = {phase: phase.words for phase in AimPhase}
+
+
 def takes_place_of(later: object, earlier: object) -> bool:
     """Whether a later payload stands in place of an earlier one about the same keys."""
     if not isinstance(later, Payload) or not isinstance(earlier, Payload):
@@ -78,6 +99,6 @@ def must(holds: bool, what: str) -> None:
         raise ImplausibleError(f"{what} is not recorded.")
 
 
-def must_be_a_phase(phase: str) -> None:
+def must_be_a_phase(phase: Phase) -> None:
     """Before or after, and nothing else."""
-    must(phase in PHASES, "A phase that is none")
+    must(phase in tuple(Phase), "A phase that is none")

@@ -9,6 +9,7 @@ from cold_arc.core.job.entries.kind import (
     MOST_TURNS,
     EntryKind,
     Payload,
+    Phase,
     Subject,
     must,
     must_be_a_phase,
@@ -30,7 +31,7 @@ class Read(Payload):
     # 2: which meter, wall and lens state.
     ENTRY = EntryKind("read", 2, older={1: tells_more})
 
-    phase: str
+    phase: Phase
     typed: str
     reading: WallReading
     repeat: bool = False
@@ -57,7 +58,7 @@ class Rastered(Payload):
 
     ENTRY = EntryKind("rastered")
 
-    phase: str
+    phase: Phase
     name: str
     readings: tuple[WallReading, ...]
 
@@ -80,7 +81,7 @@ class WarmStarted(Payload):
 
     ENTRY = EntryKind("warm-started")
 
-    phase: str
+    phase: Phase
     device: str = ""
 
     def subject(self) -> Subject:
@@ -99,7 +100,7 @@ class WarmRead(Payload):
 
     ENTRY = EntryKind("warm-read")
 
-    phase: str
+    phase: Phase
     typed: str
     lux: float
 
@@ -120,7 +121,7 @@ class Warmed(Payload):
 
     ENTRY = EntryKind("warmed")
 
-    phase: str
+    phase: Phase
     samples: tuple[tuple[float, float], ...]
     device: str = ""
 

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from cold_arc.core.car.lamps import Side, Traffic
+from cold_arc.core.car.lamps import Function, Side, Traffic
 from cold_arc.core.inverse.light_map import LightMap, of_picture
 from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.light.cut_off import LineRead
@@ -29,7 +29,7 @@ class Photographed:
     """
 
     side: Side
-    function: str
+    function: Function
     traffic: Traffic
     line: LineRead
 

@@ -13,6 +13,7 @@ from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import Aimed, WallLaid
+from cold_arc.core.job.entries.kind import AimPhase
 from cold_arc.core.job.needs import unaimed
 from cold_arc.core.job.stand import USUAL_HEIGHT_M
 from cold_arc.web.job.aim.rules_here import Here, chosen_before, rules_here
@@ -34,7 +35,7 @@ class InUse:
 
     def aimed(
         self,
-        phase: str,
+        phase: AimPhase,
         distance_m: float,
         up: float,
         right: float | None,
@@ -107,7 +108,7 @@ def _next_reading(page: StagePage, beams: Sequence[BeamKey]) -> tuple[str, str]:
     start = _aimed_last(page, beams)
     order = [*beams[start:], *beams[:start]]
     wanting = [key for key in order if unaimed(page.progress, key)] or order
-    unread = page.record.aimed(wanting[0], "found") is None
+    unread = page.record.aimed(wanting[0], AimPhase.FOUND) is None
     return str(wanting[0]), "found" if unread else "left"
 
 

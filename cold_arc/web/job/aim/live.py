@@ -23,6 +23,7 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding, Level
+from cold_arc.core.job.entries.kind import AimPhase
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.wallphoto.camera import find_camera
 from cold_arc.core.wallphoto.directions import Subject
@@ -74,7 +75,9 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     if form.validate_on_submit():
         typed = form.distance.data, form.stands.data, form.sideways.data
         simulated = request.form.get("camera") == "simulated"
-        answer = page.save(now.aimed("left", *typed, "by the live camera", simulated), about=[key])
+        answer = page.save(
+            now.aimed(AimPhase.LEFT, *typed, "by the live camera", simulated), about=[key]
+        )
         after_save("Recorded as the aim.")
         return answer
     lamps = [WallLamp(key.side, now.height_m, target=now.target)]
@@ -117,7 +120,7 @@ def frame(job_id: int, scope: Scope) -> FlaskResponse:
     axis = axis_m(page, key, now.distance_m)
     hung = covered(key.side, 100 * axis)
     subject = Subject(
-        now.distance_m, axis, key.function.value, page.market.traffic, hung, now.here.rule.line
+        now.distance_m, axis, key.function, page.market.traffic, hung, now.here.rule.line
     )
     try:
         pixels = read_pixels(sent.read() if sent else b"")

@@ -18,7 +18,7 @@ from cold_arc.core.beam.report import beam_of
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.entries.aim import Aimed, OriginalsDeleted, WallPhotographed
-from cold_arc.core.job.outcome import AIM_PHASES
+from cold_arc.core.job.entries.kind import AIM_PHASES, AimPhase
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_offset
 from cold_arc.core.units.quantities import Distance, Offset, Quantity
@@ -60,7 +60,7 @@ class TakenForm(FlaskForm):
     """
 
     lamp = RadioField("Lamp")
-    phase = fields.one_of("Taken", AIM_PHASES, "found")
+    phase = fields.one_of("Taken", AIM_PHASES, AimPhase.FOUND)
     distance = fields.distance("Distance, lamp to wall", 1, 40)
     height = fields.distance("Lamp's axis above the floor", 0.2, 3, required=False)
 
@@ -197,7 +197,7 @@ def _take(page: StagePage, key: BeamKey, form: TakenForm) -> str:
 def _of(page: StagePage, key: BeamKey) -> Photographed:
     """What is photographed, by the rule in use."""
     line = in_use(page, key).here.rule.line
-    return Photographed(key.side, key.function.value, page.market.traffic, line)
+    return Photographed(key.side, key.function, page.market.traffic, line)
 
 
 def _simulated(page: StagePage, key: BeamKey, form: TakenForm) -> bytes:
@@ -208,7 +208,7 @@ def _simulated(page: StagePage, key: BeamKey, form: TakenForm) -> bytes:
     setup = present if form.phase.data == "found" else chosen or present
     if setup is None:
         raise PhotoError("This lamp can't be modelled: no simulated camera sees it.")
-    aimed = page.record.aimed(key, form.phase.data) or page.record.aimed(key, "found")
+    aimed = page.record.aimed(key, form.phase.data) or page.record.aimed(key, AimPhase.FOUND)
     turned = turned_deg(setup, aimed.slope, aimed.sideways) if aimed else (0.0, 0.0)
     wall = form.distance.data, form.axis_of(page, key)
     shot = Shot(exposure=-0.3)

@@ -16,6 +16,7 @@ from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.aim import WallPhotographed
+from cold_arc.core.job.entries.kind import AimPhase
 from cold_arc.core.light.cut_off import LineRead
 from cold_arc.core.units import (
     say_candela,
@@ -152,7 +153,7 @@ def photo_wall(
     if target:
         add_bands(wall, target, 0.0, 0.0)
     line = _line(photograph.found, photograph.distance_m, page.market.traffic)
-    if photograph.phase == "found":
+    if photograph.phase == AimPhase.FOUND:
         wall.found_line = line
     else:
         wall.left_line = line

@@ -22,6 +22,7 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.inverse.housing import NAMED, typical
 from cold_arc.core.inverse.light_map import H_CELL, V_CELL, beyond_doubt
 from cold_arc.core.job.entries.aim import WallPhotographed
+from cold_arc.core.job.entries.kind import AimPhase
 from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match.wall_reading import WallAnswer, WallQuestion, answer, asked_of
@@ -65,7 +66,7 @@ class PhotoRead:
     @property
     def of_housing(self) -> bool:
         """Whether the housing is read; else how the bulb sits."""
-        return self.photograph.phase == "found"
+        return self.photograph.phase == AimPhase.FOUND
 
     @property
     def name(self) -> object:
@@ -95,7 +96,7 @@ class PhotoRead:
         """The computation of what is asked, bound to nothing of the request."""
         page, key, taken = self.page, self.beam, self.photograph
         originals, line = wall_photos.originals(page, taken), in_use(page, key).here.rule.line
-        of = Photographed(key.side, key.function.value, page.market.traffic, line)
+        of = Photographed(key.side, key.function, page.market.traffic, line)
 
         def work(progress: Progress) -> WallAnswer:
             model.leave_a_processor(True)

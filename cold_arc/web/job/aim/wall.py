@@ -209,7 +209,7 @@ def _findings(page: StagePage, laid: WallLaid | None) -> list[Finding]:
     mounted = (
         finding
         for height_m in heights
-        for finding in law.mounting_words(market, function.value, height_m, system)
+        for finding in law.mounting_words(market, function, height_m, system)
     )
     assumed = () if _is_told(page, laid) else stand.assumed_findings(page.record, beams, system)
     return [*(floor_findings(laid.floor) if laid.floor else ()), *mounted, *assumed]

@@ -161,5 +161,5 @@ def _predicted(outcome: Outcome, shelf: dict[str, LightSource]) -> dict[str, flo
     if source is None or own is None or new is None:
         return {}
     return experience.predicted_ratios(
-        new, own, outcome.beam.function.value, traffic, outcome.measured.ratios
+        new, own, outcome.beam.function, traffic, outcome.measured.ratios
     )

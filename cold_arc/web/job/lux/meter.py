@@ -10,7 +10,7 @@ from werkzeug.wrappers import Response
 
 from cold_arc.core.beam import derived, model
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries.kind import PHASES
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light import photometry
 from cold_arc.core.match import measuring
@@ -23,7 +23,7 @@ from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import bounded
 from cold_arc.web.job.lux.stand import lit_set_up, stand
-from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.job.stage_page import StagePage, open_stage, phase_of
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.meter_token import is_token
 
@@ -61,12 +61,14 @@ def _said(display: Display | None) -> dict[str, object]:
     )
 
 
+def _phase() -> Phase:
+    return phase_of(request.args.get("phase", ""))
+
+
 def _beam(job_id: int, scope: Scope) -> tuple[StagePage, BeamKey]:
     """The page's job and the one beam it is about; 404 for anything else."""
     page = open_stage(job_id, scope, Stage.VERIFY)
-    if len(page.beams) != 1 or request.args.get("phase") not in PHASES:
-        abort(404)
-    return page, page.beams[0]
+    return (page, page.beams[0]) if len(page.beams) == 1 else abort(404)
 
 
 def _distance_m() -> float:
@@ -85,17 +87,13 @@ def live(job_id: int, scope: Scope) -> ResponseReturnValue:
     page, key = _beam(job_id, scope)
     if request.args.get("device") == "feed":
         return jsonify(_said(stand().feed.display()))
-    setup = (
-        lit_set_up(page.job, key, request.args["phase"], page.market.traffic)
-        if model.is_warm()
-        else None
-    )
+    setup = lit_set_up(page.job, key, _phase(), page.market.traffic) if model.is_warm() else None
     if setup is None:
         return jsonify(
             _said(None)
             | {"error": NO_LAMP if model.is_warm() else "The beam model is being prepared."}
         )
-    meter = stand().simulated(page.job, key, setup, request.args["phase"])
+    meter = stand().simulated(page.job, key, setup, _phase())
     meter.distance_m = _distance_m()
     meter.ambient_lx = bounded(request.args.get("ambient"), 0.0, 1000.0, 0.0)
     meter.move(*(bounded(request.args.get(name), -500.0, 500.0, 0.0) / 100 for name in ("x", "y")))
@@ -114,11 +112,7 @@ def search(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Where the brightest point is by the readings so far ("x,y,lux; ...", cm right and down), and
     where to read next."""
     page, key = _beam(job_id, scope)
-    setup = (
-        lit_set_up(page.job, key, request.args["phase"], page.market.traffic)
-        if model.is_warm()
-        else None
-    )
+    setup = lit_set_up(page.job, key, _phase(), page.market.traffic) if model.is_warm() else None
     if setup is None:
         return jsonify(error="This lamp can't be modelled: look for it by eye.")
     distance_m = _distance_m()

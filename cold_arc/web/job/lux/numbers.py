@@ -18,9 +18,9 @@ from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.report import yardstick_for
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.car.lamps import Traffic
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.findings import Finding
-from cold_arc.core.job.entries.kind import PHASES
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.readings import Rastered, Read
 from cold_arc.core.job.outcome import compare, gain_findings, lens_gain
 from cold_arc.core.job.stages import Stage
@@ -36,7 +36,7 @@ from cold_arc.formats.photometric import MalformedFileError
 from cold_arc.store import jobs
 from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms.fields import unit_system
-from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.job.stage_page import StagePage, open_stage, phase_of
 from cold_arc.web.job.wall_light import near_frame
 from cold_arc.web.parts.beam_wall import build_beam_wall
 from cold_arc.web.parts.gain_chart import GainChart, build_gain_chart
@@ -96,8 +96,8 @@ class BeamNumbers:
     reach: tuple[tuple[float, float | None, float | None], ...]
     yardsticks: tuple[tuple[str, str, tuple[MeasuredPoint, ...]], ...]
     foretold: tuple[Foretold, ...]
-    rasters: Mapping[str, Raster]
-    walls: Mapping[str, Wall]
+    rasters: Mapping[Phase, Raster]
+    walls: Mapping[Phase, Wall]
     faults: tuple[str, ...]
     fit: HousingFit | None
     can_fit: bool
@@ -118,19 +118,19 @@ def _shown(page: StagePage, error: str = "", status: int = 200) -> ResponseRetur
         *(finding for key in page.beams for finding in _road_findings(page, key)),
     ]
     shown = page.render(
-        list(dict.fromkeys(collected)), template="numbers", told=numbers, error=error, phases=PHASES
+        list(dict.fromkeys(collected)), template="numbers", told=numbers, error=error, phases=Phase
     )
     return (shown[0], status) if error else shown
 
 
 def _numbers(page: StagePage, key: BeamKey) -> BeamNumbers:
-    before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
+    before, after = page.record.readings(key, Phase.BEFORE), page.record.readings(key, Phase.AFTER)
     comparison = compare(page.record, key)
     names = [*(name for name in POINTS if name in before or name in after), *_free(before, after)]
     rows = tuple(
         GainLine(
             name,
-            words(name, key.function.value),
+            words(name, key.function),
             before.get(name),
             after.get(name),
             comparison.gains.get(name),
@@ -138,7 +138,7 @@ def _numbers(page: StagePage, key: BeamKey) -> BeamNumbers:
         for name in names
     )
     rasters, faults = _rasters(page, key)
-    setup = measuring.setup_at(page.record, page.job.booking, key, "after", page.market.traffic)
+    setup = measuring.setup_at(page.record, page.job.booking, key, Phase.AFTER, page.market.traffic)
     fit, can_fit = _fit(page, key)
     foretold = tuple(_foretold(page, key, after, fit))
     walls = {phase: _raster_wall(page, key, phase) for phase in rasters}
@@ -156,7 +156,7 @@ def _numbers(page: StagePage, key: BeamKey) -> BeamNumbers:
         tuple(faults),
         fit,
         can_fit,
-        _residuals(foretold, key.function.value),
+        _residuals(foretold, key.function),
     )
 
 
@@ -175,10 +175,10 @@ def _reach(
         yield lux, reached[0], reached[1]
 
 
-def _rasters(page: StagePage, key: BeamKey) -> tuple[dict[str, Raster], list[str]]:
+def _rasters(page: StagePage, key: BeamKey) -> tuple[dict[Phase, Raster], list[str]]:
     """The rasters of a beam by phase; what can't be one is said."""
     rasters, faults = {}, []
-    for phase in PHASES:
+    for phase in Phase:
         taken = [raster for raster in page.record.all(Rastered, key) if raster.phase == phase]
         if taken:
             try:
@@ -195,14 +195,14 @@ def _yardsticks(
     setup: SetUp | None,
     before: Mapping[str, WallReading],
     after: Mapping[str, WallReading],
-    rasters: Mapping[str, Raster],
+    rasters: Mapping[Phase, Raster],
 ) -> Iterator[tuple[str, str, tuple[MeasuredPoint, ...]]]:
     """The market's points: from the raster where there is one, else the nearest readings; by phase,
     and how they came."""
     if setup is None:
         return
     yardstick, traffic = yardstick_for(setup), page.market.traffic
-    for phase, taken in (("before", before), ("after", after)):
+    for phase, taken in zip(Phase, (before, after), strict=True):
         if phase in rasters:
             yield (
                 phase,
@@ -236,13 +236,13 @@ def _foretold(
     )
     if setup is None or not model.is_warm():
         return
-    predicted = measuring.pattern(setup, key.function.value, page.market.traffic)
+    predicted = measuring.pattern(setup, key.function, page.market.traffic)
     for name, reading in after.items():
         if predicted.get(name) and reading.candela > 0:
-            yield Foretold(words(name, key.function.value), predicted[name], reading)
+            yield Foretold(words(name, key.function), predicted[name], reading)
 
 
-def _residuals(foretold: Sequence[Foretold], function: str) -> Wall | None:
+def _residuals(foretold: Sequence[Foretold], function: Function) -> Wall | None:
     """What the prediction left over, place by place, on the wall."""
     if not foretold:
         return None
@@ -261,7 +261,7 @@ def _residuals(foretold: Sequence[Foretold], function: str) -> Wall | None:
     ).finished()
 
 
-def _raster_wall(page: StagePage, key: BeamKey, phase: str) -> Wall:
+def _raster_wall(page: StagePage, key: BeamKey, phase: Phase) -> Wall:
     """A raster drawn as light on the wall."""
     picture = url_for(
         "numbers.raster_picture",
@@ -275,7 +275,7 @@ def _raster_wall(page: StagePage, key: BeamKey, phase: str) -> Wall:
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/raster-<any(before, after):phase>.png")
 @in_turn
-def raster_picture(job_id: int, scope: Scope, phase: str) -> Response:
+def raster_picture(job_id: int, scope: Scope, phase: Phase) -> Response:
     """A raster's light as a picture."""
     page = open_stage(job_id, scope, Stage.VERIFY)
     rasters, _ = _rasters(page, _one_beam(page))
@@ -288,7 +288,7 @@ def raster_picture(job_id: int, scope: Scope, phase: str) -> Response:
 
 
 def _road_findings(page: StagePage, key: BeamKey) -> Iterator[Finding]:
-    after = page.record.readings(key, "after")
+    after = page.record.readings(key, Phase.AFTER)
     if key.function.value == "low":
         yield from meaning.glare_finding(after.get("stray"))
     source, whole = measuring.chosen_for(page.record, key), compare(page.record, key).overall
@@ -306,15 +306,11 @@ def _one_beam(page: StagePage) -> BeamKey:
     return page.beams[0]
 
 
-def _phase(phase: str) -> str:
-    return phase if phase in PHASES else abort(404)
-
-
 @bp.get(
     "/jobs/<int:job_id>/<scope:scope>/readings-<any(before, after):phase>.<any(csv, json, "
     "ies, ldt):kind>"
 )
-def export(job_id: int, scope: Scope, phase: str, kind: str) -> Response:
+def export(job_id: int, scope: Scope, phase: Phase, kind: str) -> Response:
     """One beam's readings of a phase as CSV or JSON, its raster too; the raster's beam as IES or
     EULUMDAT.
     """
@@ -349,13 +345,13 @@ def _beam_file(taken: Rastered, suffix: str, title: str, traffic: Traffic) -> by
 def take_in(job_id: int, scope: Scope) -> ResponseReturnValue:
     """Takes a file of readings in: named places become readings, nine or more others a raster."""
     page = open_stage(job_id, scope, Stage.VERIFY)
-    key, phase = _one_beam(page), _phase(request.form.get("phase", ""))
+    key, phase = _one_beam(page), phase_of(request.form.get("phase", ""))
     upload = request.files.get("file")
     name = PurePath((upload.filename or "") if upload else "").name[:LONGEST_NAME]
     if upload is None or not name:
         return _shown(page, "Choose a CSV file of readings.", 422)
     try:
-        file = readings_file.read_csv(upload.read(), key.function.value, page.market.traffic)
+        file = readings_file.read_csv(upload.read(), key.function, page.market.traffic)
         entries = _entries(file, phase, name)
         if asked := [] if request.form.get("as_is") else _doubts(page, key, phase, entries):
             return _shown(
@@ -371,7 +367,7 @@ def take_in(job_id: int, scope: Scope) -> ResponseReturnValue:
 
 
 def _doubts(
-    page: StagePage, key: BeamKey, phase: str, entries: Sequence[Read | Rastered]
+    page: StagePage, key: BeamKey, phase: Phase, entries: Sequence[Read | Rastered]
 ) -> list[str]:
     """Slips that may have been made in a file's named places, with what stands already, in
     words.
@@ -388,7 +384,7 @@ def _doubts(
     return [slip.text for slip in slips.slips(stands | new, known)]
 
 
-def _entries(file: readings_file.ReadFile, phase: str, name: str) -> Sequence[Read | Rastered]:
+def _entries(file: readings_file.ReadFile, phase: Phase, name: str) -> Sequence[Read | Rastered]:
     """A file's named places as readings, repeats joined; the rest as a raster, checked to be
     one.
     """

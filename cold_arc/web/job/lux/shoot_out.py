@@ -19,6 +19,7 @@ from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Function, Side
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.readings import Eyed, ShootOutEnded, Tried
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
@@ -266,7 +267,7 @@ def _entries(
 def _read(
     where: ShootOutBeam, form: TurnForm, cells: list[TypedInput]
 ) -> list[tuple[TypedInput, WallReading]]:
-    function, traffic = where.key.function.value, where.page.market.traffic
+    function, traffic = where.key.function, where.page.market.traffic
     pairs = []
     for point, cell in zip(readings.POINTS, cells, strict=True):
         if cell.value is not None:
@@ -288,13 +289,13 @@ def _simulate(
     if setup is None or not model.is_warm():
         flash("This source can't be modelled, so no meter can be simulated before it.")
         return
-    meter = stand().simulated(where.page.job, where.key, setup, "before", source)
+    meter = stand().simulated(where.page.job, where.key, setup, Phase.BEFORE, source)
     meter.distance_m, meter.ambient_lx, meter.range = (
         form.distance.data,
         form.ambient.data or 0.0,
         1.0,
     )
-    function, traffic = where.key.function.value, where.page.market.traffic
+    function, traffic = where.key.function, where.page.market.traffic
     for point, cell in zip(readings.POINTS, cells, strict=True):
         place = readings.place(point, form.distance.data, traffic, function)
         held = brightest_place(meter) if point == "peak" else place
@@ -313,7 +314,7 @@ def _shown(
     own = where.setup(None)
     warm = own is not None and model.is_warm()
     pattern = (
-        measuring.pattern(own, where.key.function.value, where.page.market.traffic)
+        measuring.pattern(own, where.key.function, where.page.market.traffic)
         if own and warm
         else None
     )
@@ -348,7 +349,7 @@ def _shown(
         two=_any_two(result),
         across=_across(where, result),
         hint=_hint(turns),
-        points=readings.points(where.key.function.value),
+        points=readings.points(where.key.function),
         own=OWN,
     )
 

@@ -18,6 +18,7 @@ from cold_arc.core.beam.report import beam_of, stands_deg
 from cold_arc.core.beam.setup import LIMITS, SetUp
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.car.lamps import Present, Traffic
+from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.match import measuring
 from cold_arc.devices.feed import Feed
 from cold_arc.devices.simulated import SimulatedLamp, SimulatedMeter, hidden
@@ -46,7 +47,7 @@ class Stand:
         self._lock = threading.Lock()
 
     def simulated(
-        self, job: Job, key: BeamKey, setup: SetUp, phase: str, name: str = ""
+        self, job: Job, key: BeamKey, setup: SetUp, phase: Phase, name: str = ""
     ) -> SimulatedMeter:
         """The simulated meter before a lamp: it stays where it was held, its lamp burning on.
         *name*: another source's."""
@@ -67,7 +68,7 @@ def stand() -> Stand:
     return cast(Stand, current_app.extensions["cold_arc_meters"])
 
 
-def _lamp(job: Job, key: BeamKey, setup: SetUp, phase: str, name: str) -> SimulatedLamp:
+def _lamp(job: Job, key: BeamKey, setup: SetUp, phase: Phase, name: str) -> SimulatedLamp:
     """The modelled lamp with what it keeps to itself: its seat, aim and brightness; aimed as the
     record says, if it does."""
     clock, axial, right, up, bright = hidden(f"{job.id} {key} {name}")
@@ -77,9 +78,9 @@ def _lamp(job: Job, key: BeamKey, setup: SetUp, phase: str, name: str) -> Simula
             "axial": _within("axial", setup.axial + axial),
         }
         setup = replace(setup, clock=seat["clock"], axial=seat["axial"])
-    aimed = job.record.aimed(key, "left" if phase == "after" else "found") or job.record.aimed(
-        key, "found"
-    )
+    aimed = job.record.aimed(
+        key, AimPhase.LEFT if phase == Phase.AFTER else AimPhase.FOUND
+    ) or job.record.aimed(key, AimPhase.FOUND)
     if aimed and not setup.high:
         up = math.degrees(math.atan(aimed.slope)) - stands_deg(setup)
     return SimulatedLamp(beam_of(setup), right, up, bright, _warming(job, key, setup, phase))
@@ -89,7 +90,7 @@ def _within(field: str, value: float) -> float:
     return min(max(value, LIMITS[field].low), LIMITS[field].high)
 
 
-def _warming(job: Job, key: BeamKey, setup: SetUp, phase: str) -> tuple[tuple[float, float], ...]:
+def _warming(job: Job, key: BeamKey, setup: SetUp, phase: Phase) -> tuple[tuple[float, float], ...]:
     """How much more its light is cold, and how fast that goes: an LED's chips and its body; nothing
     of a filament.
     """
@@ -100,7 +101,7 @@ def _warming(job: Job, key: BeamKey, setup: SetUp, phase: str) -> tuple[tuple[fl
         body = draw.uniform(*TAU_S["led"])
         return ((more * chips, draw.uniform(*TAU_S["chips"])), (more * (1 - chips), body))
     present = {job.record.socket(socket).present for socket in job.record.givers(key)}
-    if setup.catalogue_base.kind == "hid" or (phase == "before" and Present.HID in present):
+    if setup.catalogue_base.kind == "hid" or (phase == Phase.BEFORE and Present.HID in present):
         return ((ARC_START, draw.uniform(*TAU_S["arc"])),)
     return ()
 
@@ -111,7 +112,7 @@ def brightest_place(meter: SimulatedMeter) -> tuple[float, float]:
     return derived.wall_place(top.h_deg + lamp.right_deg, top.v_deg + lamp.up_deg, meter.distance_m)
 
 
-def lit_set_up(job: Job, key: BeamKey, phase: str, traffic: Traffic) -> SetUp | None:
+def lit_set_up(job: Job, key: BeamKey, phase: Phase, traffic: Traffic) -> SetUp | None:
     """What shines at a beam in a phase, on the supply it was read at; None where it can't be
     modelled.
     """

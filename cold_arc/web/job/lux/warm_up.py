@@ -14,7 +14,7 @@ from werkzeug.wrappers import Response
 
 from cold_arc.core.beam import model
 from cold_arc.core.car.front import BeamKey
-from cold_arc.core.job.entries.kind import PHASES
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.readings import Warmed, WarmRead, WarmStarted
 from cold_arc.core.job.record import Entry
 from cold_arc.core.job.stages import Stage
@@ -24,7 +24,7 @@ from cold_arc.web.bench.beams import in_turn
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.fields import WARM_READING
 from cold_arc.web.job.lux.stand import brightest_place, lit_set_up, stand
-from cold_arc.web.job.stage_page import StagePage, open_stage
+from cold_arc.web.job.stage_page import StagePage, open_stage, phase_of
 from cold_arc.web.parts.warm_chart import build_warm_chart
 from cold_arc.web.scope import Scope
 
@@ -74,7 +74,7 @@ class WarmUpBeam:
 
     page: StagePage
     key: BeamKey
-    phase: str
+    phase: Phase
 
     @property
     def url(self) -> str:
@@ -84,10 +84,8 @@ class WarmUpBeam:
 
 def _where(job_id: int, scope: Scope) -> WarmUpBeam:
     page = open_stage(job_id, scope, Stage.VERIFY)
-    phase = request.args.get("phase", "after")
-    if not page.beams or phase not in PHASES:
-        abort(404)
-    return WarmUpBeam(page, page.beams[0], phase)
+    phase = phase_of(request.args.get("phase", Phase.AFTER))
+    return WarmUpBeam(page, page.beams[0], phase) if page.beams else abort(404)
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/warm-up")

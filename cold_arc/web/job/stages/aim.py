@@ -16,9 +16,9 @@ from cold_arc.core.car.front import BeamKey, UnitKey
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
+from cold_arc.core.job.entries.kind import AIM_PHASES, AimPhase
 from cold_arc.core.job.later import drift_findings
 from cold_arc.core.job.outcome import (
-    AIM_PHASES,
     aim_findings,
     combined_findings,
     combined_with,
@@ -54,7 +54,7 @@ class AimForm(StandingForm):
     """One reading of where a cut-off or hot spot stands."""
 
     lamp = RadioField("Lamp")
-    phase = fields.one_of("Reading", AIM_PHASES, "found")
+    phase = fields.one_of("Reading", AIM_PHASES, AimPhase.FOUND)
     stands = fields.slope("Cut-off stands", required=False)
     sideways = fields.sideways("Sideways")
     other_stands = fields.slope("Other beam stands", required=False)
@@ -244,7 +244,7 @@ def _drops(target: Target, distance_m: float) -> list[tuple[str, str, str]]:
 def _aims(page: StagePage, beams: list[BeamKey]) -> dict[BeamKey, dict[str, Aimed | None]]:
     """The newest aim of each beam, as found and as left."""
     record = page.record
-    return {key: {phase: record.aimed(key, phase) for phase in AIM_PHASES} for key in beams}
+    return {key: {phase: record.aimed(key, phase) for phase in tuple(AimPhase)} for key in beams}
 
 
 def _wall(page: StagePage, form: AimForm, targets: dict[BeamKey, Target | None]) -> Wall:
@@ -276,7 +276,7 @@ def _hot_spot(page: StagePage, key: BeamKey, distance_m: float) -> WallPoint | N
     high = combined_with(page.record, key)
     if high is None or high.function is not Function.HIGH:
         return None
-    aimed = page.record.aimed(high, "left") or page.record.aimed(high, "found")
+    aimed = page.record.aimed(high, AimPhase.LEFT) or page.record.aimed(high, AimPhase.FOUND)
     if aimed is None:
         return None
     return WallPoint(

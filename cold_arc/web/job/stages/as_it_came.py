@@ -14,7 +14,7 @@ from cold_arc.core.car import damage
 from cold_arc.core.job import as_it_came
 from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.inspect import AsItCameShown, DamageSeen
-from cold_arc.core.job.entries.kind import Payload
+from cold_arc.core.job.entries.kind import Payload, Phase
 from cold_arc.core.job.stages import Stage
 from cold_arc.formats.photo import PhotoError
 from cold_arc.web.forms import fields
@@ -95,7 +95,7 @@ def _sent(
     """What was sent, where it was good; 404 for what the page does not offer."""
     what = request.form.get("do", "").partition(":")[0]
     if what == "picture":
-        return kept_picture(page.job.id, "before", AS_IT_CAME)
+        return kept_picture(page.job.id, Phase.BEFORE, AS_IT_CAME)
     if what == "damage":
         if not form.validate():
             return None

@@ -5,6 +5,7 @@ from __future__ import annotations
 from flask import Blueprint
 from flask.typing import ResponseReturnValue
 
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.in_socket import phase_findings
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light import photometry
@@ -33,14 +34,16 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     page = open_stage(job_id, scope, Stage.BASELINE)
     if not page.beams:
         return page.render()
-    form = ReadingsForm(page, "before")
+    form = ReadingsForm(page, Phase.BEFORE)
     if saved := save_readings(page, form):
         return saved
     taken = [
-        reading for key in page.beams for reading in page.record.readings(key, "before").values()
+        reading
+        for key in page.beams
+        for reading in page.record.readings(key, Phase.BEFORE).values()
     ]
     of_readings = (finding for reading in taken for finding in readings.reading_findings(reading))
-    findings = [*phase_findings(page.record, page.beams, "before"), *dict.fromkeys(of_readings)]
+    findings = [*phase_findings(page.record, page.beams, Phase.BEFORE), *dict.fromkeys(of_readings)]
     return page.render(
         findings,
         **shown(page, form),

@@ -12,6 +12,7 @@ from flask import request, url_for
 
 from cold_arc.core import units
 from cold_arc.core.car.front import BeamKey
+from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering import readings
 from cold_arc.core.metering.comparing import Comparison, Gain
@@ -69,17 +70,17 @@ def build_strip(
 def _strip_row(
     page: StagePage, form: ReadingsForm, key: BeamKey, comparison: Comparison | None
 ) -> StripRow:
-    before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
-    read = after if form.phase == "after" else before
+    before, after = page.record.readings(key, Phase.BEFORE), page.record.readings(key, Phase.AFTER)
+    read = after if form.phase == Phase.AFTER else before
 
     def cell(point: str) -> StripCell:
         return StripCell(
             name=cell_name(point, key),
             point=point,
-            words=readings.words(point, key.function.value),
+            words=readings.words(point, key.function),
             href=f"{page.url}?at={cell_name(point, key)}",
             here=form.at == cell_name(point, key),
-            wanting=point in readings.needed(key.function.value) and point not in read,
+            wanting=point in readings.needed(key.function) and point not in read,
             before=before.get(point),
             after=after.get(point),
             gain=comparison.gains.get(point) if comparison else None,
@@ -109,7 +110,7 @@ def build_readings_wall(page: StagePage, form: ReadingsForm) -> Wall:
     wall = pair_wall(
         lamps, distance_m, view, spacing_m(page, keys), page.market.traffic, points=points
     )
-    add_light(wall, page, keys, after=form.phase == "after")
+    add_light(wall, page, keys, after=form.phase == Phase.AFTER)
     here = next((point for point in wall.points if point.point.here), None)
     lamp = keys.index(form.current.key)
     if here:
@@ -119,15 +120,15 @@ def build_readings_wall(page: StagePage, form: ReadingsForm) -> Wall:
 
 def _lamp(record: Record, key: BeamKey) -> WallLamp:
     """A lamp as it was last aimed, without its lines: here they would only cover the points."""
-    aimed = record.aimed(key, "left") or record.aimed(key, "found")
+    aimed = record.aimed(key, AimPhase.LEFT) or record.aimed(key, AimPhase.FOUND)
     return WallLamp(key.side, aimed.height_m if aimed else drawn_height_m(record, key))
 
 
 def _points(
     page: StagePage, form: ReadingsForm, key: BeamKey, distance_m: float
 ) -> Iterator[WallPoint]:
-    before, after = page.record.readings(key, "before"), page.record.readings(key, "after")
-    function = key.function.value
+    before, after = page.record.readings(key, Phase.BEFORE), page.record.readings(key, Phase.AFTER)
+    function = key.function
     for entered in form.order:
         if entered.key != key:
             continue
@@ -137,7 +138,7 @@ def _points(
             if held is None and form.at != entered.name:
                 continue
             across, drop = (
-                readings.held_at(held, distance_m, key.function.value)
+                readings.held_at(held, distance_m, key.function)
                 if held
                 else readings.unread_place(entered.point, distance_m, function)
             )

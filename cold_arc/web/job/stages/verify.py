@@ -5,6 +5,7 @@ from __future__ import annotations
 from flask import Blueprint
 from flask.typing import ResponseReturnValue
 
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.later import HoursLit
 from cold_arc.core.job.in_socket import phase_findings
 from cold_arc.core.job.later import fade_findings, returned
@@ -25,13 +26,13 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
     page = open_stage(job_id, scope, Stage.VERIFY)
     if not page.beams:
         return page.render()
-    form = ReadingsForm(page, "after")
+    form = ReadingsForm(page, Phase.AFTER)
     if saved := save_readings(page, form):
         return saved
     comparisons = {key: compare(page.record, key) for key in page.beams}
     return page.render(
         [
-            *phase_findings(page.record, page.beams, "after"),
+            *phase_findings(page.record, page.beams, Phase.AFTER),
             *fade_findings(page.record, page.beams),
             *gain_findings(page.record, page.beams),
         ],

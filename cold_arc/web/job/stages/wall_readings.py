@@ -16,6 +16,7 @@ from wtforms.validators import Length
 from cold_arc.core import units
 from cold_arc.core.car.front import BeamKey
 from cold_arc.core.job import stand
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.record import Record
 from cold_arc.core.light import photometry
@@ -148,7 +149,7 @@ class ReadingInput(TypedInput):
     @property
     def words(self) -> str:
         """The place in words."""
-        return readings.words(self.point, self.key.function.value)
+        return readings.words(self.point, self.key.function)
 
     def refuses_half_a_place(self) -> bool:
         """Whether only one of how far right and how far down was typed with a reading, which is
@@ -181,7 +182,7 @@ class Doubt:
 class ReadingsForm:
     """The whole form: set-up, the places of the peaks, and the cells."""
 
-    def __init__(self, page: StagePage, phase: str) -> None:
+    def __init__(self, page: StagePage, phase: Phase) -> None:
         self.page, self.phase = page, phase
         self.set_up = SetUpForm(
             data=set_up_of(last_reading(page.record, page.beams), page.job.booking.volts)
@@ -301,13 +302,13 @@ class ReadingsForm:
         """Where a reading was held: as told, else where the same place was before; a brightest
         point nobody placed stays without a place.
         """
-        function, traffic = cell.key.function.value, self.page.market.traffic
+        function, traffic = cell.key.function, self.page.market.traffic
         distance_m = self.set_up.distance.data
         if not cell.is_placed:
             return readings.place(cell.point, distance_m, traffic, function)
         if cell.across.value is not None and cell.drop.value is not None:
             return cell.across.value, cell.drop.value
-        before = self.page.record.readings(cell.key, "before").get(cell.point)
+        before = self.page.record.readings(cell.key, Phase.BEFORE).get(cell.point)
         stood = cell.recorded or before
         scale = distance_m / stood.distance_m if stood else 0.0
         return (stood.across_m * scale, stood.drop_m * scale) if stood else (0.0, 0.0)
