@@ -103,12 +103,12 @@ def sharpness(beam: Beam, h_deg: float = -SCAN_OFF_DEG) -> float:
 
 
 def cut_off_height(beam: Beam, h_deg: float = -SCAN_OFF_DEG) -> float:
-    """The cut-off's height at *h_deg*, degrees, as `light.cut_off` defines it."""
+    """The cut-off's height, degrees, of a *beam* at *h_deg*, as `light.cut_off` defines it."""
     return float(cut_off_line(beam, np.array([h_deg]))[0])
 
 
 def cut_off_line(beam: Beam, h_deg: Array) -> Array:
-    """The cut-off's height at each of *h_deg*, degrees."""
+    """The cut-off's height, degrees, of a *beam* at each of *h_deg* (n,)."""
     v = np.arange(-6.0, 4.0 + 1e-9, LINE_STEP_DEG)
     across, up = np.meshgrid(np.asarray(h_deg, dtype=np.float64), v)
     light = np.maximum(beam.at(across, up), LEAST_CD)
@@ -251,15 +251,15 @@ def yardsticks() -> dict[str, dict[str, Any]]:
 
 
 def mirrored(table: Mapping[str, Any], traffic: Traffic) -> float:
-    """What a yardstick's horizontal angles are multiplied by: -1 where it is written for the other
-    side of the road.
+    """What the horizontal angles of a yardstick's *table* are multiplied by: -1 where it is written
+    for the other side of the road than *traffic* keeps to.
     """
     return -1.0 if table["mirrored"] and traffic == Traffic.LEFT else 1.0
 
 
 def least_of(row: Mapping[str, Any], top_cd: float) -> float | None:
-    """The least a point of a yardstick asks for, cd, some as a share of the brightest; None where
-    it asks for none.
+    """The least a point of a yardstick asks for, cd, some as a share of the brightest, *top_cd*;
+    None where its *row* asks for none.
     """
     return row["min_of_peak"] * top_cd if "min_of_peak" in row else row.get("min")
 
@@ -267,7 +267,11 @@ def least_of(row: Mapping[str, Any], top_cd: float) -> float | None:
 def at_yardstick(
     beam: Beam, yardstick: str, traffic: Traffic = Traffic.RIGHT
 ) -> list[MeasuredPoint]:
-    """The beam at a yardstick's points and zones; KeyError for an unknown yardstick."""
+    """The *beam* at the points and zones of a *yardstick*, by its id, mirrored to *traffic*.
+
+    Raises:
+        KeyError: there is no such yardstick.
+    """
     table = yardsticks()[yardstick]
     flip = mirrored(table, traffic)
     top = peak(beam).candela
@@ -320,8 +324,8 @@ def wall_lux(
     distance_m: float,
     aim_deg: tuple[float, float] = (0.0, 0.0),
 ) -> Array:
-    """Illuminance, lx, of a wall square to the axis, at places right and down of the lamp: E =
-    I·cos³θ/d².
+    """Illuminance, lx, of a wall square to the axis and *distance_m* away, at places *right_m* and
+    *down_m* (…) of the lamp: E = I·cos³θ/d².
 
     *aim_deg*: how far right and up the whole beam is turned, by the screws.
     """
@@ -343,8 +347,8 @@ def meter_lux(
     distance_m: float,
     head_mm: float = photometry.HEAD_MM,
 ) -> float:
-    """What a cosine-corrected meter reads held flat on the wall: the mean over its round head,
-    lx.
+    """What a cosine-corrected meter reads held flat on a wall *distance_m* away, *right_m* and
+    *down_m* of the lamp: the mean, lx, over its round head, *head_mm* across.
     """
     index = np.arange(HEAD_SAMPLES) + 0.5
     radius, angle = (
@@ -360,8 +364,8 @@ def meter_lux(
 def meter_candela(
     beam: Beam, h_deg: float, v_deg: float, distance_m: float, head_mm: float = photometry.HEAD_MM
 ) -> float:
-    """The intensity, cd, one works out from a meter held on the wall in a direction: its head blurs
-    what it reads.
+    """The intensity, cd, one works out from a meter held on a wall *distance_m* away in the
+    direction *h_deg*, *v_deg*: its head, *head_mm* across, blurs what it reads.
     """
     right, down = wall_place(h_deg, v_deg, distance_m)
     return photometry.candela(
@@ -372,16 +376,16 @@ def meter_candela(
 def wall_direction(
     right_m: Array | float, down_m: Array | float, distance_m: float
 ) -> tuple[Array, Array]:
-    """The grid's directions h, v, degrees, of places on a wall square to the axis: m right and down
-    of the lamp.
+    """The grid's directions h, v, degrees, of places *right_m* and *down_m* (…) of the lamp on a
+    wall square to the axis, *distance_m* away.
     """
     h = np.degrees(np.arctan2(right_m, np.hypot(down_m, distance_m)))
     return np.asarray(h), np.asarray(-np.degrees(np.arctan2(down_m, distance_m)))
 
 
 def wall_place(h_deg: float, v_deg: float, distance_m: float) -> tuple[float, float]:
-    """Where a direction of the grid meets a wall square to the axis: m right and down of the
-    lamp.
+    """Where the grid's direction *h_deg*, *v_deg* meets a wall square to the axis, *distance_m*
+    away: m right and down of the lamp.
     """
     h, v = math.radians(h_deg), math.radians(v_deg)
     return distance_m * math.tan(h) / math.cos(v), -distance_m * math.tan(v)
@@ -405,8 +409,8 @@ def road_lux(
     mounting: Mounting = LEVEL_PAIR,
     target_m: Array | float = 0.0,
 ) -> Array:
-    """Illuminance, lx, at places on the road from both lamps, on a small plane facing them,
-    *target_m* up.
+    """Illuminance, lx, at places on the road, *x_m* right of the car's middle and *z_m* ahead (…),
+    from two lamps of *beam* mounted as *mounting*, on a small plane facing them, *target_m* up.
     """
     total = np.zeros(np.broadcast(x_m, z_m).shape)
     for side in (-1.0, 1.0):
@@ -428,8 +432,8 @@ REACH_FROM_M, REACH_STEP_M, MOST_STEPS = 3.0, 0.5, 4000
 def reach_m(
     beam: Beam, threshold_lx: float, mounting: Mounting = LEVEL_PAIR, x_m: float = 0.0
 ) -> float:
-    """The farthest place on the road, m, straight ahead, where both lamps still give
-    *threshold_lx*; 0 for none.
+    """The farthest place on the road, m, straight ahead along *x_m* right of the car's middle,
+    where two lamps of *beam*, mounted as *mounting*, still give *threshold_lx*; 0 for none.
 
     Looked for as far as two beams at their peak could reach: √(2·I/E).
     """
@@ -459,7 +463,9 @@ WORST_MARK, BEST_MARK = 1.0, 9.0
 
 def discomfort(lux: float, minutes: float) -> float:
     """One glare source's part of the sum under the logarithm: E / (0.003·(1 + √(L_a/0.04))·φ^0.46),
-    φ in minutes of arc (Schmidt-Clausen & Bindels 1974, from memory); L_a 1 cd/m²."""
+    E the *lux* at the eye, φ the *minutes* of arc from the line of sight (Schmidt-Clausen &
+    Bindels 1974, from memory); L_a 1 cd/m².
+    """
     return float(lux / (0.003 * (1 + math.sqrt(ADAPTATION_CD_M2 / 0.04)) * minutes**0.46))
 
 
@@ -474,7 +480,8 @@ def oncoming_glare(
     distance_m: float = 50.0,
     traffic: Traffic = Traffic.RIGHT,
 ) -> Glare:
-    """Glare of both lamps for a driver coming towards them, one lane over, *distance_m* ahead.
+    """Glare of two lamps of *beam*, mounted as *mounting*, for a driver coming towards them in the
+    other lane of *traffic*, *distance_m* ahead.
 
     :func:`discomfort` of each lamp, φ from the line of sight, summed; as :func:`de_boer` marks it.
     """
@@ -517,7 +524,9 @@ ZONES = {
 
 
 def fidelity(candidate: Beam, nominal: Beam) -> Fidelity:
-    """Compares two beams of the same housing."""
+    """How much of a *nominal* beam's pattern a *candidate* keeps, flux for flux, both of the same
+    housing.
+    """
     new, old = (beam.flux / max(beam.past_shield_lm, LEAST_LM) for beam in (candidate, nominal))
     if candidate.housing.cut_off.shape == "none":
         under = np.ones_like(old, dtype=bool)

@@ -68,7 +68,8 @@ class HousingFit:
 def fit_housing(
     setup: SetUp, readings: tuple[BeamReading, ...], cut_off_deg: float | None = None
 ) -> HousingFit | None:
-    """The nominal set-up of a lamp fitted to readings; None for fewer than five.
+    """The nominal set-up of a lamp fitted to *readings* in named directions, cd; None for fewer
+    than five.
 
     *setup*: with its supply as it was read and its haze as graded; *cut_off_deg*: the height of its
     cut-off's level part as measured, degrees. Takes about a third of a second.
@@ -140,8 +141,8 @@ def _at(beam: Beam, readings: tuple[BeamReading, ...]) -> Array:
 
 
 def brightness(beam: Beam, readings: tuple[BeamReading, ...]) -> tuple[float, int]:
-    """How many times as bright as a beam its readings are, by those that are BRIGHT_ENOUGH of the
-    brightest (the dark ones tell its stray), and how many those are.
+    """How many times as bright as a *beam* its *readings*, cd, are, by those that are BRIGHT_ENOUGH
+    of the brightest (the dark ones tell its stray), and how many those are.
     """
     read = np.array([reading.candela for reading in readings])
     modelled, most = _at(beam, readings), float(read.max())

@@ -58,7 +58,9 @@ class Focus:
 
 
 def image_of(beam: Beam, focus_mm: float, distance_m: float) -> Image:
-    """The bright part of a beam on a wall at *distance_m*."""
+    """The bright part of a *beam*, its source *focus_mm* before the focus, on a wall at
+    *distance_m*.
+    """
     h, v = (
         np.arange(-reach_deg, reach_deg + STEP_DEG / 2, STEP_DEG)
         for reach_deg in (ACROSS_DEG, UP_DEG)
@@ -72,7 +74,9 @@ def image_of(beam: Beam, focus_mm: float, distance_m: float) -> Image:
 
 @lru_cache(maxsize=16)
 def focus_of(setup: SetUp, distance_m: float, travel_mm: Sequence[float] = TRAVEL_MM) -> Focus:
-    """A lens-optic lamp's images over its screw's travel; ValueError for any other lamp."""
+    """The images of a lens-optic lamp, *setup*, on a wall at *distance_m* over its screw's
+    *travel_mm*; ValueError for any other lamp.
+    """
     if setup.housing != "lens-optic":
         raise ValueError("Only a lens-optic lamp is focused by its image.")
     beams = (

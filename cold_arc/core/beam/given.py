@@ -11,8 +11,9 @@ from cold_arc.core.car.lamps import Traffic
 
 
 def given_beam(candela: Array, traffic: Traffic = Traffic.RIGHT, high: bool = False) -> Beam:
-    """The beam of *candela* over the model's grid (rows up, columns right), judged against an
-    ordinary low beam's line, or as a high beam."""
+    """The beam of *candela*, cd, over the model's grid (rows up, columns right), judged against the
+    line of an ordinary low beam for *traffic*, or as a *high* beam.
+    """
     flux = candela * GRID.solid_angles
     cut_off = CutOff("none" if high else "elbow", traffic=traffic)
     return Beam(GRID, flux, float(flux.sum()), {}, Reflector(cut_off=cut_off))

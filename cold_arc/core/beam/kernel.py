@@ -50,7 +50,9 @@ def _atan(t):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
 def _angle(side, ahead):  # type: ignore[no-untyped-def]
-    """Degrees whose tangent is side / ahead, held between −45° and 45°."""
+    """Degrees whose tangent is *side* / *ahead* (any one unit, scalars), held between −45° and
+    45°.
+    """
     t = side / ahead
     t = t if t < _ONE else _ONE
     t = t if t > -_ONE else -_ONE
@@ -59,11 +61,14 @@ def _angle(side, ahead):  # type: ignore[no-untyped-def]
 
 @njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
 def _bounce(sources, shield, guarded, place, normal, optic, scale, weights, columns, rows):  # type: ignore[no-untyped-def]
-    """All of a source's elements (7, n) off one mirror element: weights, and where each lands in
-    the grid.
+    """All of a source's elements off one mirror element: weights, and where each lands in the grid.
 
-    *optic*: has a lens, shield's plane, lens's focal length, square of its radius. *scale*: first
-    column and row, and cells a degree across and up.
+    *sources* (7, n): place (mm), normal (unit) and flux (lm) of each element; *shield* (2, 3): the
+    dip shield's edges, mm, which counts where *guarded*; *place*, *normal* (3,): of the mirror
+    element, mm and unit; *optic* (4,): has a lens, shield's plane, lens's focal length, mm, square
+    of its radius, mm²; *scale* (4,): first column and row, and cells a degree across and up.
+
+    Fills *weights* (n,), lm, *columns* and *rows* (n,), in cells.
     """
     mx, my, mz = place[0], place[1], place[2]
     nx, ny, nz = normal[0], normal[1], normal[2]
@@ -220,7 +225,9 @@ def _exchange(dx, dy, dz, sx, sy, sz, nx, ny, nz):  # type: ignore[no-untyped-de
     """Share of a source element's flux caught by π mm² of mirror, and the ray (mm) along the
     mirror's normal, below 0.
 
-    Both are 0 where the mirror element is unlit.
+    *dx*, *dy*, *dz*: the way from source to mirror element, mm; *sx*, *sy*, *sz*: the source
+    element's normal; *nx*, *ny*, *nz*: the mirror's; unit vectors. Both are 0 where the mirror
+    element is unlit.
     """
     leaving = dx * sx + dy * sy + dz * sz
     meeting = dx * nx + dy * ny + dz * nz
@@ -232,7 +239,9 @@ def _exchange(dx, dy, dz, sx, sy, sz, nx, ny, nz):  # type: ignore[no-untyped-de
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
 def _blocked(shield, dx, dy, dz):  # type: ignore[no-untyped-def]
-    """Whether a dip shield stops a ray: it leaves on the wrong side of both its edges."""
+    """Whether a dip *shield* (2, 3), the normals of its edges, stops a ray along *dx*, *dy*, *dz*,
+    mm: it leaves on the wrong side of both.
+    """
     first = dx * shield[0, 0] + dy * shield[0, 1] + dz * shield[0, 2]
     second = dx * shield[1, 0] + dy * shield[1, 1] + dz * shield[1, 2]
     return first < 0.0 and second < 0.0
@@ -242,6 +251,10 @@ def _blocked(shield, dx, dy, dz):  # type: ignore[no-untyped-def]
 def images(sources, source_normals, shield, mirror, mirror_normals):  # type: ignore[no-untyped-def]
     """Directions h, v (degrees) and weights, each (lit paths,), of source elements seen by mirror
     elements.
+
+    *sources*, *source_normals* (n, 3): places, mm, and unit normals of the source's elements;
+    *shield* (2, 3): the dip shield, zeros for none; *mirror*, *mirror_normals* (m, 3): likewise of
+    the mirror's.
     """
     count = mirror.shape[0] * sources.shape[0]
     h, v, weights = np.empty(count), np.empty(count), np.empty(count)
@@ -287,9 +300,14 @@ FACTS = 6
 def each_image(  # type: ignore[no-untyped-def]
     sources, source_normals, shield, mirror, mirror_normals, line, half_deg, plane, focal
 ):
-    """Facts (n, FACTS) of the image each mirror element makes of a source. *line*: a line's
-    heights, degrees, at columns evenly spaced over ± *half_deg*. Seen through a lens of *focal* mm
-    behind which the *plane* lies that it throws, where *focal* is above 0."""
+    """Facts (m, FACTS) of the image each mirror element makes of a source.
+
+    *sources*, *source_normals* (n, 3): places, mm, and unit normals of its elements; *shield*
+    (2, 3): the dip shield, zeros for none; *mirror*, *mirror_normals* (m, 3): likewise of the
+    mirror's; *line* (columns,): a line's heights, degrees, at columns evenly spaced over
+    ± *half_deg*. Seen through a lens of *focal* mm, behind which the *plane*, mm, lies that it
+    throws, where *focal* is above 0.
+    """
     facts = np.zeros((mirror.shape[0], FACTS))
     guarded = np.any(shield != 0.0)
     last = line.size - 1

@@ -106,7 +106,7 @@ class Beam:
         return self.emitted_lm - self.losses.get("dip shield", 0.0)
 
     def at(self, h_deg: Array | float, v_deg: Array | float) -> Array:
-        """Intensity, cd, towards any directions, bilinear between nodes; 0 outside the grid."""
+        """Intensity, cd, towards directions *h_deg*, *v_deg* (…), bilinear; 0 outside the grid."""
         rows = (np.asarray(v_deg, dtype=np.float64) - self.grid.v[0]) / (
             self.grid.v[1] - self.grid.v[0]
         )
@@ -166,7 +166,8 @@ def illuminate(
     rough: bool = False,
     thins: int = ROUGH_THINS,
 ) -> Beam:
-    """The beam of *source* in *housing*, which was designed for *nominal*.
+    """The beam of *source* in *housing*, which was designed for *nominal*, as *conditions* (haze,
+    filter, aim) leave it.
 
     *rough*: half as fine a grid and every *thins*-th mirror element, for comparing beams where no
     picture is wanted.

@@ -50,15 +50,17 @@ def length_mm(base: Base) -> float:
 
 
 def rating(base: Base, high: bool = False, nominal_v: float = 12.0) -> Rating:
-    """The filament or arc a beam burns: a dual base has one for each."""
+    """The filament or arc that a beam of *base* burns on a supply of *nominal_v*: a dual base has
+    one for low and one for *high*.
+    """
     return base.rating(Function.HIGH if high else Function.LOW, nominal_v)
 
 
 def nominal_source(
     base: Base, traffic: Traffic = Traffic.RIGHT, high: bool = False, nominal_v: float = 12.0
 ) -> Source:
-    """The filament or arc that gives a beam, at its rated flux and in its place; ValueError where
-    no flux is told.
+    """The filament or arc of *base* that gives low or *high* beam for *traffic*, at its rated flux,
+    lm at *nominal_v*, and in its place, mm; ValueError where no flux is told.
     """
     lumens = rating(base, high, nominal_v).lumens
     if lumens is None:
@@ -87,8 +89,8 @@ def high_offset_mm(base: Base) -> tuple[float, float, float]:
 
 
 def shares_mirror(housing: str, base: Base) -> bool:
-    """Whether low and high beam of a base come from one mirror in a kind of housing: both filaments
-    of a dual bulb.
+    """Whether low and high beam of a *base* come from one mirror in a kind of *housing*: both
+    filaments of a dual bulb.
     """
     return base.is_dual and kind(housing).one_mirror
 
@@ -100,8 +102,8 @@ def design_source(
     high: bool = False,
     nominal_v: float = 12.0,
 ) -> Source:
-    """What a housing's mirror is designed around: the beam's own source, or both filaments of a
-    dual bulb.
+    """What the mirror of a kind of *housing* is designed around: the own source of *base* that
+    gives low or *high* beam for *traffic* on *nominal_v*, or both filaments of a dual bulb.
     """
     if not shares_mirror(housing, base):
         return nominal_source(base, traffic, high, nominal_v)

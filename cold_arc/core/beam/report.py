@@ -94,7 +94,8 @@ def report_on(
     regulation: str = "",
     fidelity: Fidelity | None = None,
 ) -> BeamReport:
-    """Everything derived from a beam by itself.
+    """Everything derived from a *beam* by itself, judged for *traffic*; *fidelity*: against its
+    nominal source's, where that was worked out.
 
     *regulation*: the yardstick of its test points; UN R112's for its kind of beam by default.
     """
@@ -146,8 +147,9 @@ def stands_deg(setup: SetUp) -> float:
 
 
 def rough_of(setup: SetUp, source_points: int) -> Beam:
-    """The beam of a set-up, roughly and some ten times as fast: half as fine a grid, a sixth of the
-    mirror's elements."""
+    """The beam of a *setup*, roughly and some ten times as fast: half as fine a grid, a sixth of
+    the mirror's elements; its source thinned to *source_points*.
+    """
     return _beam(setup, replace(setup.conditions, source_points=source_points), rough=True)
 
 

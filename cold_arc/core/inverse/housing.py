@@ -95,7 +95,7 @@ class FittedLamp:
         return asdict(self.setup.usual_pattern) | own
 
     def turned(self, up_deg: float, right_deg: float) -> FittedLamp:
-        """The lamp after its aim was turned."""
+        """The lamp after its aim was turned by *up_deg* and *right_deg*."""
         by = {"aim_v": up_deg, "aim_h": right_deg}
         values = [
             value + by.get(name, 0.0) for name, value in zip(self.names, self.values, strict=True)
@@ -125,7 +125,7 @@ class FittedLamp:
         )
 
     def drawn(self, count: int, seed: int = 1) -> list[FittedLamp]:
-        """Lamps that agree with the map as well, drawn from the posterior."""
+        """*count* lamps that agree with the map as well, drawn from the posterior by *seed*."""
         random = np.random.default_rng(seed)
         middle = _as_turned(self.names, self.values)
         draws = random.multivariate_normal(middle, np.array(self.covariance), count)
@@ -209,7 +209,8 @@ def figure_names(setup: SetUp) -> tuple[str, ...]:
 
 
 def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) -> FittedLamp:
-    """The housing of *setup*'s kind fitted to a map taken with its own source.
+    """The housing of *setup*'s kind fitted to *light*, a map taken with its own source, cd or
+    relative.
 
     *progress* is told how far it is, 0 to 1, and may raise to stop it.
     """
@@ -259,9 +260,10 @@ def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) ->
 
 
 def slopes(wrong: Callable[[Array], Array], x: Array, holds: Array) -> Array:
-    """The Jacobian of *wrong* at *x* by central differences, over steps of nearly half of what each
-    figure is usually off by: larger than the model's texture, which one-sided ones follow into a
-    valley beside the right one.
+    """The Jacobian (residuals, figures) of *wrong* at *x* (figures,) by central differences.
+
+    Over steps of nearly half of what each figure is usually off by, *holds* (figures,): larger than
+    the model's texture, which one-sided ones follow into a valley beside the right one.
     """
     columns = []
     for place, hold in enumerate(holds):
@@ -355,9 +357,9 @@ def _drawn_beams(lamp: FittedLamp, setup: SetUp) -> list[Beam]:
 
 
 def foretold_doubts(lamp: FittedLamp, setup: SetUp) -> dict[str, float | None]:
-    """The standard uncertainty of a source's peak (cd), share above the cut-off (0 to 1) and flux
-    in the beam (lm) in a fitted housing, from lamps drawn from its posterior; the share is None for
-    a high beam.
+    """The standard uncertainty of the peak (cd), share above the cut-off (0 to 1) and flux in the
+    beam (lm) of *setup*'s source in *lamp*, from lamps drawn from its posterior; the share is None
+    for a high beam.
     """
     beams = _drawn_beams(lamp, setup)
     shares = [share for beam in beams if (share := derived.share_above(beam)) is not None]

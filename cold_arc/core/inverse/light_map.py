@@ -72,8 +72,8 @@ def cells() -> tuple[Array, Array]:
 
 
 def binned(h: Array, v: Array, values: Array, seen: NDArray[np.bool_]) -> tuple[Array, Array]:
-    """The mean of what was *seen* (rows along *v*, columns along *h*) in each cell, and how much of
-    each was seen, 0 to 1.
+    """The mean of the *values* that were *seen* (both (rows along *v*, columns along *h*), degrees)
+    in each cell, and how much of each was seen, 0 to 1.
     """
     columns, rows = (axis.size for axis in cells())
     across = _sorted_into(np.floor((h - H_FROM) / H_CELL + 1e-9), columns)
@@ -99,8 +99,8 @@ BEYOND, MODEL_SHARE = 2.0, 0.08
 
 
 def beyond_doubt(seen: LightMap, foretold: LightMap) -> Array:
-    """How much more light (a share of what was foretold; less where negative) was seen in each cell
-    where the two differ beyond doubt; 0 in every other.
+    """How much more light (a share of what was *foretold*; less where negative) was *seen* in each
+    cell (rows, columns) where the two differ beyond doubt; 0 in every other.
     """
     doubt = np.hypot(seen.doubt, MODEL_SHARE * foretold.candela)
     apart = seen.candela - foretold.candela
@@ -123,7 +123,8 @@ def of_picture(
     subject: Subject,
     reading: LuxReading | None = None,
 ) -> LightMap:
-    """The map of a photograph of the wall, absolute with one *reading* of a meter.
+    """The map of a photograph of the wall, absolute with one *reading* of a meter: *picture* in
+    light, *marks* in its pixels, *subject* what it shows and from where.
 
     PhotoUnusableError where it shows too little of the beam.
     """

@@ -203,8 +203,8 @@ def _apart(first: Hypothesis, second: Hypothesis) -> str:
 def fit_seat(
     lamp: FittedLamp, setup: SetUp, light: LightMap, progress: Progress | None = None
 ) -> Seat:
-    """How *setup*'s bulb sits in a fitted housing, from the map *light*; its own seat is where it
-    begins. *progress* is told how far it is, 0 to 1, and may raise to stop it.
+    """How *setup*'s bulb sits in *lamp*, a fitted housing, from the map *light*; its own seat is
+    where it begins. *progress* is told how far it is, 0 to 1, and may raise to stop it.
     """
     if not light.absolute:
         light = _scaled(lamp, setup, light)

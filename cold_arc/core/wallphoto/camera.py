@@ -54,7 +54,7 @@ class WallCamera:
     residual_cm: float
 
     def pixels(self, x_cm: Array, y_cm: Array) -> tuple[Array, Array]:
-        """Where places on the wall are in the picture."""
+        """Where places on the wall, *x_cm* and *y_cm* (…), are in the picture, pixels (…)."""
         flat = np.stack([np.ravel(x_cm), np.ravel(y_cm), np.ones(np.size(x_cm))])
         u, v, w = self.to_px @ flat
         u, v = bent(u / w, v / w, self.k1, self.size)
@@ -62,7 +62,9 @@ class WallCamera:
 
 
 def bent(u: Array, v: Array, k1: float, size: tuple[int, int]) -> tuple[Array, Array]:
-    """Ideal pixels as a lens with a radial term *k1* (per half diagonal squared) bends them."""
+    """Ideal pixels *u*, *v* (…) of a picture of *size* (across, down) as a lens with a radial term
+    *k1* (per half diagonal squared) bends them.
+    """
     middle_u, middle_v = (size[0] - 1) / 2, (size[1] - 1) / 2
     half = np.hypot(*size) / 2
     x, y = (u - middle_u) / half, (v - middle_v) / half
@@ -71,7 +73,9 @@ def bent(u: Array, v: Array, k1: float, size: tuple[int, int]) -> tuple[Array, A
 
 
 def find_camera(marks: Sequence[PhotoMark], size: tuple[int, int]) -> WallCamera:
-    """The camera that saw the marks; PhotoUnusableError where there is none."""
+    """The camera that saw the *marks* in a picture of *size* (across, down), pixels;
+    PhotoUnusableError where there is none.
+    """
     _check(marks, size)
     px, wall = (
         np.array([getattr(mark, name) for mark in marks], dtype=np.float64)
@@ -146,7 +150,7 @@ def _homography(wall: Array, px: Array) -> Array:
 
 
 def seen_through(marks: Sequence[PhotoMark], like: WallCamera) -> WallCamera:
-    """A camera with the lens of another, through marks as they are."""
+    """A camera with the lens of another, *like*, through *marks* as they are."""
     px, wall = (
         np.array([getattr(mark, name) for mark in marks], dtype=np.float64)
         for name in ("px", "wall_cm")

@@ -70,7 +70,9 @@ class Directions:
 
 
 def places(subject: Subject, h: Array, v: Array) -> tuple[Array, Array]:
-    """Where directions meet the wall: cm right of the lamp's centre line, up from the floor."""
+    """Where directions *h*, *v* (…), degrees, from the lamp of *subject* meet the wall: cm right of
+    its centre line, up from the floor.
+    """
     across, up = np.radians(h), np.radians(v)
     x = subject.distance_m * np.tan(across) / np.cos(up)
     y = subject.lamp_height_m + subject.distance_m * np.tan(up)
@@ -87,8 +89,9 @@ def in_directions(
     coarse: int = 1,
     window: Window = (H_SEEN, V_SEEN),
 ) -> Directions:
-    """The light of a picture in directions from the lamp, as intensity: E on a flat wall goes with
-    cos³. *window*: from where to where across and up, degrees.
+    """The light of a *picture*, seen by *camera*, in directions from the lamp of *subject*, as
+    intensity: E on a flat wall goes with cos³. *coarse*: how many times as wide its cells are;
+    *window*: from where to where across and up, degrees.
 
     PhotoUnusableError where the picture shows hardly any of it.
     """
@@ -168,7 +171,7 @@ def plan_frame(distance_m: float) -> tuple[float, float, float, float]:
 
 
 def laid_flat(picture: WallPicture, camera: WallCamera, subject: Subject) -> Plan:
-    """A picture without its perspective, about the lamp's axis."""
+    """A *picture*, seen by *camera*, without its perspective, about the lamp's axis of *subject*."""
     left, right, up, down = plan_frame(subject.distance_m)
     rows = round(WALL_ACROSS * (up - down) / (right - left))
     x, y = np.meshgrid(np.linspace(left, right, WALL_ACROSS), np.linspace(up, down, rows))

@@ -42,8 +42,8 @@ class Profile:
 
 
 def profile(wall: Directions, cut: StraightPart, side: float) -> Profile | None:
-    """The cut-off's profile on one side (+1: right), the middle one of its columns; None where too
-    few are seen.
+    """The profile of *cut*, a cut-off seen on *wall*, on one *side* (+1: right), the middle one of
+    its columns; None where too few are seen.
     """
     at = cut.elbow[0] if cut.elbow else 0.0
     columns = np.flatnonzero(

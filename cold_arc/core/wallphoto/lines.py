@@ -78,8 +78,8 @@ class StraightPart:
 def fit_cut_off(
     edge: Edge, traffic: Traffic, bends: bool = True, near: StraightPart | None = None
 ) -> StraightPart:
-    """The lines of a cut-off; *bends*: such a beam may rise on the kerb side. PhotoUnusableError
-    where none shows.
+    """The lines of a cut-off, from its *edge* and the side its *traffic* keeps to; *bends*: such a
+    beam may rise on the kerb side. PhotoUnusableError where none shows.
 
     A bend is looked for *near* that of lines found before, else all over.
     """

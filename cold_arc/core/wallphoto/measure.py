@@ -103,7 +103,9 @@ def measure(
     lux: LuxReading | None = None,
     camera: WallCamera | None = None,
 ) -> MeasuredPhoto:
-    """Measures a photograph's light, by the *camera* of its marks, looked for where it is not told.
+    """Measures a photograph's light: *picture* in light, *marks* in its pixels, *subject* what it
+    shows and from where, one reading of a meter, *lux*, if any; by the *camera* of its marks,
+    looked for where it is not told.
 
     PhotoUnusableError, with the reason, where it can't.
     """
@@ -136,8 +138,8 @@ def read_side(subject: Subject) -> float:
 def follow(
     picture: WallPicture, camera: WallCamera, subject: Subject
 ) -> tuple[float, float | None]:
-    """Where the beam is aimed, slopes up and right, without what that is worth: while a screw is
-    turned.
+    """Where the beam of *subject* is aimed, slopes up and right, in a *picture* seen by *camera*,
+    without what that is worth: while a screw is turned.
     """
     wall = in_directions(picture, camera, subject)
     if subject.reads is LineRead.SPOT:
@@ -161,8 +163,9 @@ def _a_degree_px(camera: WallCamera, subject: Subject) -> float:
 
 
 def sharpened(light: Array, px_deg: float) -> Array:
-    """Light up the wall as it was before a usual lens and the pixels themselves blurred it: one
-    step of the heat equation back, E − σ²/2·E″."""
+    """*light* (rows, columns) up the wall, *px_deg* a pixel, as it was before a usual lens and the
+    pixels themselves blurred it: one step of the heat equation back, E − σ²/2·E″.
+    """
     if not math.isfinite(px_deg):
         return light
     sigma = BLUR_PX * px_deg / V_STEP

@@ -103,8 +103,8 @@ class Design:
 
 
 def pillowed(positions: Array, areas: Array, design: Design) -> Mirror:
-    """The mirror of elements at *positions* (n, 3) with *areas* (n,), in the order of their images'
-    heights.
+    """The mirror of elements at *positions* (n, 3), mm, with *areas* (n,), mm², in the order of
+    their images' heights; *design*: what each throws where.
     """
     if design.pattern is None:
         return Mirror(positions, _straight(positions, design.optic), areas)

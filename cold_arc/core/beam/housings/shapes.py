@@ -122,19 +122,24 @@ CLEAR_FRONT = FrontOptic()
 
 
 def paraboloid(x: Array, y: Array, focal_mm: float) -> Array:
-    """Points of the paraboloid with its focus at the origin, opening forward."""
+    """Points (…, 3), mm, of the paraboloid with its focus at the origin, opening forward.
+
+    *x*, *y* (…): right and up of the axis, mm; *focal_mm*: its focal length.
+    """
     return np.stack([x, y, (x * x + y * y) / (4 * focal_mm) - focal_mm], axis=1)
 
 
 def directions(h_deg: Array, v_deg: Array) -> Array:
-    """Unit vectors of the grid's directions: h = asin(x), v = atan2(y, z)."""
+    """Unit vectors (…, 3) of the grid's directions *h_deg*, *v_deg* (…): h = asin(x),
+    v = atan2(y, z).
+    """
     h, v = np.radians(h_deg), np.radians(v_deg)
     return np.stack([np.sin(h), np.cos(h) * np.sin(v), np.cos(h) * np.cos(v)], axis=1)
 
 
 def towards(positions: Array, h_deg: Array, v_deg: Array, optic: FrontOptic) -> Array:
-    """Unit vectors along which rays leave *positions* to come out of an optic in directions h,
-    v.
+    """Unit vectors (n, 3) along which rays leave *positions* (n, 3), mm, to come out of an *optic*
+    in directions *h_deg*, *v_deg* (n,).
     """
     ahead = directions(h_deg, v_deg)
     if not optic.has_lens:
@@ -167,8 +172,10 @@ def line_table(cut_off: CutOff) -> Array:
 def each_image(
     cloud: PointCloud, positions: Array, normals: Array, cut_off: CutOff, optic: FrontOptic
 ) -> Array:
-    """Facts (n, kernel.FACTS) of the image that each mirror element makes of a cloud, under a line,
-    past an optic.
+    """Facts (n, kernel.FACTS) of the image that each mirror element makes of a *cloud* of source
+    elements, under the line of *cut_off*, past an *optic*.
+
+    *positions*, *normals* (n, 3): of the mirror's elements, mm and unit.
     """
     whole = (cloud.positions, cloud.normals, cloud.shield, positions, normals, line_table(cut_off))
     lens = (LINE_HALF_DEG, float(optic.shield_at_mm), float(optic.focal_mm))
@@ -178,8 +185,8 @@ def each_image(
 
 
 def images(cloud: PointCloud, positions: Array, normals: Array) -> tuple[Array, Array, Array]:
-    """Directions h, v (degrees) and weights of every lit path of a cloud by some mirror elements,
-    flattened.
+    """Directions h, v (degrees) and weights (lit paths,) of every lit path of a *cloud* of source
+    elements by some mirror elements: *positions*, *normals* (n, 3), mm and unit.
     """
     whole = (cloud.positions, cloud.normals, cloud.shield, positions, normals)
     h, v, weight = kernel.images(
