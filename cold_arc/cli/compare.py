@@ -14,6 +14,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Level
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Gain, say_gain
@@ -37,7 +38,7 @@ def add_command(commands: Any) -> None:
     parser.add_argument("before", type=Path, metavar="BEFORE.csv")
     parser.add_argument("after", type=Path, metavar="AFTER.csv")
     parser.add_argument("--beam", choices=tuple(PLACES), default="low")
-    parser.add_argument("--traffic", choices=("right", "left"), default="right")
+    parser.add_argument("--traffic", type=Traffic, choices=tuple(Traffic), default=Traffic.RIGHT)
     parser.add_argument(
         "--was",
         choices=SOURCES,

@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from cold_arc.cli.aim import length_m
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.light.cut_off import LineRead
 from cold_arc.core.wallphoto.camera import MOST_MARKS, PhotoMark
 from cold_arc.core.wallphoto.directions import Subject
@@ -41,9 +42,14 @@ def add_command(commands: Any) -> None:
     parser.add_argument(
         "--lamp-height", required=True, help="the lamp's centre above the floor, like 0.72m"
     )
-    parser.add_argument("--function", choices=("low", "fog", "high"), default="low")
+    beams = (Function.LOW, Function.FOG, Function.HIGH)
+    parser.add_argument("--function", type=Function, choices=beams, default=Function.LOW)
     parser.add_argument(
-        "--traffic", choices=("right", "left"), default="right", help="the side traffic keeps to"
+        "--traffic",
+        type=Traffic,
+        choices=tuple(Traffic),
+        default=Traffic.RIGHT,
+        help="the side traffic keeps to",
     )
     parser.add_argument(
         "--line",

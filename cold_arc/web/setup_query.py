@@ -25,7 +25,7 @@ def parse_setup(args: Mapping[str, str]) -> SetUp:
 
 
 def _value(name: str, kind: str, text: str) -> Any:
-    if kind == "str":
+    if name not in LIMITS:
         base = find(text) if name == "base" else None
         return base.name if base else text
     try:

@@ -19,6 +19,7 @@ from PIL import Image
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.report import beam_of, report_on
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.formats import eulumdat, ies, picture, road, table, write_beam
 from cold_arc.formats.onto_grid import to_beam
 from cold_arc.formats.photometric import MalformedFileError, Photometry
@@ -281,7 +282,7 @@ def test_what_is_brightest_goes_white():
     assert bright.max(axis=(0, 1)).min() > 250
 
 
-def seen(setup, traffic="right"):
+def seen(setup, traffic=Traffic.RIGHT):
     beam = beam_of(replace(setup, traffic=traffic))
     return np.asarray(
         Image.open(io.BytesIO(road.from_the_seat(beam, traffic))).convert("L"), dtype=float
@@ -299,7 +300,7 @@ def test_the_driver_sees_road_and_sign_and_the_oncoming_car_when_dazzled():
 
 
 def test_the_drivers_view_is_mirrored_for_the_other_side_of_traffic():
-    right, left = seen(SetUp()), seen(SetUp(), "left")
+    right, left = seen(SetUp()), seen(SetUp(), Traffic.LEFT)
     assert np.abs(right - left[:, ::-1]).mean() < 3
     assert np.abs(right - left).mean() > 3
 

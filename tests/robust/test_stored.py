@@ -17,7 +17,7 @@ from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import Booking, Identified
 from cold_arc.core.job.entries.fit import Clocked
-from cold_arc.core.job.entries.kind import ImplausibleError
+from cold_arc.core.job.entries.kind import AimPhase, ImplausibleError, Phase
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.record import Unreadable
@@ -180,15 +180,15 @@ def test_a_route_that_cannot_be_read_is_left_out(demo, steps):
 @pytest.mark.parametrize(
     "payload",
     [
-        Read("before", "x", replace(READING, lux=float("inf"))),
-        Read("before", "x", replace(READING, lux=float("nan"))),
-        Read("before", "x", replace(READING, lux=1e8)),
-        Read("before", "x", replace(READING, point="nowhere")),
-        Read("before", "x", replace(READING, distance_m=1e9)),
+        Read(Phase.BEFORE, "x", replace(READING, lux=float("inf"))),
+        Read(Phase.BEFORE, "x", replace(READING, lux=float("nan"))),
+        Read(Phase.BEFORE, "x", replace(READING, lux=1e8)),
+        Read(Phase.BEFORE, "x", replace(READING, point="nowhere")),
+        Read(Phase.BEFORE, "x", replace(READING, distance_m=1e9)),
         Clocked(float("inf")),
-        Aimed("left", "no-rule", 0.7, 10, -0.01, ""),
-        Aimed("left", "un-r48-low", 0.7, 10, float("nan"), ""),
-        Aimed("left", "us-j599-low", 0.1, 10, -0.01, ""),
+        Aimed(AimPhase.LEFT, "no-rule", 0.7, 10, -0.01, ""),
+        Aimed(AimPhase.LEFT, "un-r48-low", 0.7, 10, float("nan"), ""),
+        Aimed(AimPhase.LEFT, "us-j599-low", 0.1, 10, -0.01, ""),
         Identified(Optic.REFLECTOR, "H99", Present.HALOGEN),
         Passed("dance"),
         Booking("a\ud800", "b", "c", Drive.LEFT, "un"),

@@ -11,6 +11,7 @@ from cold_arc.core.car import front as fronts
 from cold_arc.core.car.front import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
 from cold_arc.core.job.entries.book_in import Booking, Identified
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.light_source import LightSource
@@ -59,7 +60,7 @@ def test_a_prediction_stays_while_the_record_grows_and_goes_with_what_it_was_of(
         (row,) = outcomes.outcomes(session, 9)
         outcomes.note_predicted(session, row.id, {"peak": 1.8})
         last = jobs.append(
-            session, measured, Read("after", "x", replace(AT, point="edge", lux=250)), [BEAM]
+            session, measured, Read(Phase.AFTER, "x", replace(AT, point="edge", lux=250)), [BEAM]
         )
         board.keep(session, board.worked_out(session, 9))
         (row,) = outcomes.outcomes(session, 9)

@@ -16,6 +16,7 @@ from cold_arc import cli
 from cold_arc.core.beam import model
 from cold_arc.core.beam.report import beam_of, report_of
 from cold_arc.core.beam.setup import LIMITS, SetUp, SetUpError
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.units import say_candela
 from cold_arc.formats import ies
 from cold_arc.web.setup_query import parse_setup, query
@@ -38,7 +39,7 @@ def test_a_set_up_survives_its_link():
         2.5,
         length=4.0,
         clock=-20.0,
-        traffic="left",
+        traffic=Traffic.LEFT,
         high=True,
         yellow=True,
     )

@@ -22,7 +22,7 @@ from cold_arc.core.job.entries.book_in import (
 from cold_arc.core.job.entries.fit import Checked, Clocked, ClockRan, FastenerBack, Pictured, Ticked
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.inspect import Inspected
-from cold_arc.core.job.entries.kind import Payload
+from cold_arc.core.job.entries.kind import AimPhase, Payload, Phase
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import ExtraWork, Ordered, PlanKept, PlannedFor, Routed
 from cold_arc.core.job.entries.prove import FaultFound, FaultSought, Interlocked, NotOnCar, Proved
@@ -65,16 +65,16 @@ BOOKING = Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
         (Identified(Optic.PROJECTOR, "H7", Present.HALOGEN), "Identified: H7, projector"),
         (Inspected(UnitCondition(haze=2)), "Inspected: haze 2, yellowed"),
         (
-            Read("before", "41 x10", WallReading("peak", 410, 7.62, 13)),
+            Read(Phase.BEFORE, "41 x10", WallReading("peak", 410, 7.62, 13)),
             "Read before: brightest point, 410 lx",
         ),
         (
-            Rastered("after", "wall.csv", (WallReading("free-1", 4, 10, 13),)),
+            Rastered(Phase.AFTER, "wall.csv", (WallReading("free-1", 4, 10, 13),)),
             "Raster after: 1 readings from wall.csv",
         ),
         (WarmStarted("after"), "Warm-up run after started"),
         (WarmRead("after", "410", 410.0), "Warm-up after: 410 lx"),
-        (Warmed("after", ((0.0, 410.0), (9.0, 400.0))), "Warm-up run after: 2 readings"),
+        (Warmed(Phase.AFTER, ((0.0, 410.0), (9.0, 400.0))), "Warm-up run after: 2 readings"),
         (
             Tried(2, "slim", "9", WallReading("edge", 9, 10, 13)),
             "Shoot-out, turn 2, slim: just under the cut-off, 9 lx",
@@ -120,7 +120,7 @@ BOOKING = Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
         ),
         (NotOnCar("fog"), "Front fog: not on this car"),
         (NotOnCar("fog", False), "Front fog: on this car"),
-        (Aimed("left", "us-vol", 0.7, 7.62, -0.007, ""), "Aim as left: −0.70 %"),
+        (Aimed(AimPhase.LEFT, "us-vol", 0.7, 7.62, -0.007, ""), "Aim as left: −0.70 %"),
         (WallLaid("us-vol", 0.7, 7.62), "Wall for aiming: 7.62 m off, lamps 0.7 m high"),
         (
             WallLaid("us-vol", 1, 9, right_height_m=1.02),

@@ -14,6 +14,7 @@ import pytest
 from cold_arc.core.beam import derived, model
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.readings import Rastered, Read, Tried, Warmed
 from cold_arc.core.light import photometry
 from cold_arc.store import board, catalogue, jobs, outcomes
@@ -153,7 +154,7 @@ def test_readings_go_out_and_come_in_again(booked):
     assert told["readings"]["low-left"]["after"][0]["lux"] == pytest.approx(496)
     sent = {"phase": "before", "file": (io.BytesIO(data), "mine.csv")}
     assert booked.http.post("/jobs/1/low-right/readings", data=sent).status_code == 303
-    left, right = (record(booked).readings(key, "before") for key in record(booked).road_beams)
+    left, right = (record(booked).readings(key, Phase.BEFORE) for key in record(booked).road_beams)
     assert right["edge"].lux == left["edge"].lux
     assert "from mine.csv" in {read.typed for read in record(booked).all(Read)}
 

@@ -292,7 +292,7 @@ def test_aim_says_in_or_out_and_how_far_to_turn(booked):
     page = booked.post("/jobs/1/low/aim", phase="found", stands="0.3%", **aim)
     assert "Out: 2.0 cm, 0.20 %, too high." in page
     page = booked.post("/jobs/1/low/aim", phase="left", stands="0.8%", turns="1", **aim)
-    assert "turn the height screw ⅞ turn clockwise to stand mid-band" in page
+    assert "Turn the height screw ⅞ turn clockwise to stand mid-band" in page
     page = booked.post("/jobs/1/low/aim", phase="left", stands="12 cm", turns="0.9", **aim)
     assert "Left, as left: In." in page
 

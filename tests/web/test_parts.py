@@ -10,7 +10,7 @@ from cold_arc.core.aim.rules import built_in
 from cold_arc.core.car import bases
 from cold_arc.core.car import front as fronts
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.lamps import Drive, Side
+from cold_arc.core.car.lamps import Drive, Side, Traffic
 from cold_arc.core.metering.readings import POINTS, place
 from cold_arc.core.units import UnitSystem
 from cold_arc.core.work import clocking
@@ -48,7 +48,7 @@ def test_a_lower_lamp_stands_lower():
 
 def test_the_cut_off_rises_on_the_kerb_side():
     assert "L-15.0 " in wall().left[0].path
-    assert "L-115.0 " in wall(traffic="left").left[0].path
+    assert "L-115.0 " in wall(traffic=Traffic.LEFT).left[0].path
     assert "H" in wall(elbow=False).left[0].path
 
 
@@ -66,7 +66,7 @@ def test_points_stand_from_their_own_lamp():
 
 def test_the_line_to_drag_stands_where_it_was_read():
     """1.2 % down at 10 m is 12 cm, 0.5 % right 5 cm."""
-    line = draggable(wall(), Side.RIGHT, -0.012, 0.005, "right", True)
+    line = draggable(wall(), Side.RIGHT, -0.012, 0.005, Traffic.RIGHT, True)
     assert (line.x, line.y, line.lamp_x, line.lamp_y) == pytest.approx((70, 12, 65, 0))
 
 

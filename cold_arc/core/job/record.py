@@ -435,7 +435,7 @@ class Record:
         measured = [aim for aim in taken if not aim.simulated]
         if newest := measured or (taken if practised else []):
             return newest[-1]
-        as_found = phase is AimPhase.LEFT and self.is_recheck
+        as_found = phase == AimPhase.LEFT and self.is_recheck
         return self.aimed(key, AimPhase.FOUND, practised, since) if as_found else None
 
     def _aims(self, key: BeamKey, phase: AimPhase, since: int) -> Iterator[Aimed]:

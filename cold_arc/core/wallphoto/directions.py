@@ -171,7 +171,7 @@ def plan_frame(distance_m: float) -> tuple[float, float, float, float]:
 
 
 def laid_flat(picture: WallPicture, camera: WallCamera, subject: Subject) -> Plan:
-    """A *picture*, seen by *camera*, without its perspective, about the lamp's axis of *subject*."""
+    """A *picture*, seen by *camera*, without its perspective, about *subject*'s axis."""
     left, right, up, down = plan_frame(subject.distance_m)
     rows = round(WALL_ACROSS * (up - down) / (right - left))
     x, y = np.meshgrid(np.linspace(left, right, WALL_ACROSS), np.linspace(up, down, rows))

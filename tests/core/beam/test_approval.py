@@ -16,6 +16,7 @@ from cold_arc.core.beam import derived, nominal
 from cold_arc.core.beam.housings import KINDS
 from cold_arc.core.beam.report import beam_of, report_of, rough_of
 from cold_arc.core.beam.setup import SetUp, SetUpError
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.match.prediction import PREDICTED_POINTS, PROJECTOR_POINTS
 from tests.thorough import usual
 
@@ -56,7 +57,7 @@ def test_a_high_beam_holds_every_point_of_its_regulation(kind, base):
 )
 @pytest.mark.parametrize("base", ["H7", pytest.param("H11", marks=pytest.mark.thorough)])
 def test_the_other_side_of_traffic_holds_too(kind, base):
-    assert missed(SetUp(kind, base, traffic="left")) == {}
+    assert missed(SetUp(kind, base, traffic=Traffic.LEFT)) == {}
 
 
 @pytest.mark.parametrize(
@@ -152,7 +153,7 @@ def test_every_lumen_of_a_default_housing_is_named(kind):
 
 def test_a_us_lamp_is_for_traffic_on_the_right():
     with pytest.raises(SetUpError, match="on the right") as refused:
-        SetUp("vol-reflector", traffic="left")
+        SetUp("vol-reflector", traffic=Traffic.LEFT)
     assert refused.value.field == "traffic"
 
 
@@ -170,7 +171,7 @@ def test_vor_is_level_with_the_horizon_on_the_right_and_vol_below_it_on_the_left
 @pytest.mark.parametrize("housing", ["reflector", "projector"])
 def test_left_hand_traffic_mirrors_the_hot_spot(housing):
     """On a flat top the brightest point itself jumps by 0.4°; the middle of the light does not."""
-    right, left = (report_of(SetUp(housing, "H7", traffic=it)) for it in ("right", "left"))
+    right, left = (report_of(SetUp(housing, "H7", traffic=it)) for it in Traffic)
     assert left.peak_h_deg == pytest.approx(-right.peak_h_deg, abs=0.2)
     assert left.peak_v_deg == pytest.approx(right.peak_v_deg, abs=0.05)
 

@@ -19,6 +19,7 @@ from cold_arc.core.beam.model import GRID, Conditions, illuminate
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.beam.sources import Arc, Filament, Led, lattice, mirrored
+from cold_arc.core.car.lamps import Traffic
 from tests.core.beam.optics_package import Surface, raytrace
 
 NO_LINE = CutOff("none")
@@ -210,7 +211,7 @@ def test_lattice_is_even():
 
 
 def test_left_hand_traffic_mirrors():
-    right, left = (beam_of(SetUp(source="nominal", traffic=side)) for side in ("right", "left"))
+    right, left = (beam_of(SetUp(source="nominal", traffic=side)) for side in Traffic)
     assert left.flux_lm == pytest.approx(right.flux_lm, rel=0.02)
     for h, v in ((4.0, -0.3), (3.0, -1.2), (-3.43, 0.57)):
         assert float(left.at(-h, v)) == pytest.approx(float(right.at(h, v)), rel=0.15, abs=400)
@@ -283,7 +284,7 @@ def test_a_source_mirrored_twice_is_itself(source):
 
 
 def test_the_other_sides_mirror_is_the_mirror_image():
-    right, left = (housings.kind("reflector").made(side, lamp="H7") for side in ("right", "left"))
+    right, left = (housings.kind("reflector").made(side, lamp="H7") for side in Traffic)
     one, other = right.mirror(COIL), left.mirror(COIL)
     assert np.array_equal(one.positions * [-1, 1, 1], other.positions)
     assert np.array_equal(one.normals * [-1, 1, 1], other.normals)

@@ -15,6 +15,7 @@ from cold_arc.core.beam.housings import BEAMS_OF
 from cold_arc.core.beam.model import illuminate
 from cold_arc.core.beam.report import beam_of, report_of, yardstick_for
 from cold_arc.core.beam.setup import SetUp, SetUpError
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Level
 from cold_arc.core.match.prediction import PREDICTED_POINTS, READ_AT_M, pattern, predict
 from cold_arc.core.metering.readings import PLACES
@@ -108,7 +109,7 @@ def test_the_de_boer_scale_ends_at_1_and_9(candela):
     )
 
 
-def points(beam, regulation, traffic="right"):
+def points(beam, regulation, traffic=Traffic.RIGHT):
     return {point.name: point for point in derived.at_yardstick(beam, regulation, traffic)}
 
 

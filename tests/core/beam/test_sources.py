@@ -17,6 +17,7 @@ from cold_arc.core.beam.model import illuminate
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.beam.sources import Arc, Filament, Led, spiral
+from cold_arc.core.car.lamps import Traffic
 
 
 def spread(cloud, axis):
@@ -92,9 +93,7 @@ def test_two_rows_share_the_flux_as_told():
 
 def test_the_dip_shield_blocks_what_goes_down():
     """Common practice, no published source: level on the kerb side, 15° lower on the other."""
-    right, left = (
-        Filament(dip_shield=True, traffic=side).cloud(4).shield for side in ("right", "left")
-    )
+    right, left = (Filament(dip_shield=True, traffic=side).cloud(4).shield for side in Traffic)
 
     def passes(shield, degrees):
         ray = np.array([math.cos(math.radians(degrees)), math.sin(math.radians(degrees)), 0.0])
@@ -109,7 +108,7 @@ def test_the_dip_shield_blocks_what_goes_down():
 
 
 def test_cut_off_lines():
-    elbow, left = CutOff("elbow"), CutOff("elbow", traffic="left")
+    elbow, left = CutOff("elbow"), CutOff("elbow", traffic=Traffic.LEFT)
     h = np.array([-10.0, 0.0, 2.0, 30.0])
     assert elbow.at(h) == pytest.approx(
         [-0.57, -0.57, -0.57 + 2 * math.tan(math.radians(15)), 1.13], abs=1e-3
@@ -201,7 +200,7 @@ def test_the_shields_edge_is_the_cut_off_as_the_lens_throws_it():
     projector = Projector()
     edge = projector.optic().edge_deg
     assert edge[0] < edge[-1]  # right traffic: light rises on the right
-    left = Projector(cut_off=CutOff(traffic="left")).optic().edge_deg
+    left = Projector(cut_off=CutOff(traffic=Traffic.LEFT)).optic().edge_deg
     assert left[::-1] == pytest.approx(edge)
 
 
@@ -209,7 +208,7 @@ def test_presets_cover_every_forward_base_and_name_what_they_do_not_know():
     for name in nominal.BEAM_BASES:
         assert nominal.nominal_source(nominal.beam_base(name)).flux_lm > 300
     for kind in housings.KINDS:
-        assert housings.kind(kind).made("left").cut_off.traffic == "left"
+        assert housings.kind(kind).made(Traffic.LEFT).cut_off.traffic is Traffic.LEFT
     with pytest.raises(ValueError, match="W5W"):
         nominal.beam_base("W5W")
     with pytest.raises(ValueError, match="bathtub"):

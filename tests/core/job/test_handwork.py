@@ -17,6 +17,7 @@ from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, Identified, WorkChosen
 from cold_arc.core.job.entries.fit import Checked, Clocked, ClockRan, FastenerBack, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
+from cold_arc.core.job.entries.kind import AimPhase
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import Proved
@@ -545,7 +546,7 @@ def test_a_task_on_the_wall_is_over_once_its_need_is_met():
 
     assert {"aim", "verify"} <= left()
     beam = job.record.road_beams[0]
-    job.add(Aimed("left", "un-r48-low", 0.65, 10, -0.012, ""), beam)
+    job.add(Aimed(AimPhase.LEFT, "un-r48-low", 0.65, 10, -0.012, ""), beam)
     assert "aim" not in left()
     assert "verify" in left()
     job.add(Passed("verify", "no dark today"), beam)

@@ -10,6 +10,7 @@ from cold_arc.core.car.lamps import Function, Optic, Present, Side
 from cold_arc.core.findings import Level
 from cold_arc.core.job.entries.book_in import Identified
 from cold_arc.core.job.entries.fit import Ticked
+from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.prove import NotOnCar
 from cold_arc.core.job.entries.readings import Read
@@ -56,7 +57,7 @@ def test_a_reading_of_another_source_than_its_phase_is_about_is_warned_of(job):
 
 def test_read_before_in_time_it_is_no_more_than_a_note(job):
     job.add(
-        Read("before", "", WallReading("peak", 240, 10, 13.2)), BeamKey(Function.LOW, Side.LEFT)
+        Read(Phase.BEFORE, "", WallReading("peak", 240, 10, 13.2)), BeamKey(Function.LOW, Side.LEFT)
     )
     job.add(Ticked("fit:seat"), LOW)
     (finding,) = phase_findings(job.record, job.record.road_beams, "before")

@@ -8,6 +8,7 @@ import pytest
 from cold_arc.core.findings import Level
 from cold_arc.core.job import later
 from cold_arc.core.job.entries.hand_over import HandedOver
+from cold_arc.core.job.entries.kind import AimPhase
 from cold_arc.core.job.entries.later import (
     RECHECK,
     WORK,
@@ -47,10 +48,10 @@ def test_aim_that_moved_is_told_by_how_far(now, level):
 
 def test_a_beam_that_is_not_turned_is_left_as_it_was_found_at_a_re_check_alone():
     looked_at = back().add(aimed("found", -0.012), BEAM).record
-    assert looked_at.aimed(BEAM, "left").slope == -0.012
+    assert looked_at.aimed(BEAM, AimPhase.LEFT).slope == -0.012
     turned = back().add(aimed("found", -0.03), BEAM).add(aimed("left", -0.012), BEAM).record
-    assert turned.aimed(BEAM, "left").slope == -0.012
-    assert back(WORK).add(aimed("found", -0.012), BEAM).record.aimed(BEAM, "left") is None
+    assert turned.aimed(BEAM, AimPhase.LEFT).slope == -0.012
+    assert back(WORK).add(aimed("found", -0.012), BEAM).record.aimed(BEAM, AimPhase.LEFT) is None
 
 
 @pytest.mark.parametrize(

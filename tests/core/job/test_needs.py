@@ -10,6 +10,7 @@ from cold_arc.core.job import needed, needs, proofs
 from cold_arc.core.job.entries import KINDS
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.fit import Ticked
+from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.entries.prove import Interlocked, Proved
@@ -73,9 +74,9 @@ def unmet(story, need):
 def test_what_was_aimed_and_read_counts_no_more_once_the_lamp_was_refitted():
     story = Story()
     story.add(Chosen(ANOTHER, "first"), LEFT).add(Ticked("fit:seat"), LEFT)
-    story.add(Aimed("left", "un-r48-low", 0.65, 10, -0.012, ""), BEAM)
+    story.add(Aimed(AimPhase.LEFT, "un-r48-low", 0.65, 10, -0.012, ""), BEAM)
     for point in ("peak", "edge", "stray"):
-        story.add(Read("after", "", WallReading(point, 3, 10, 13.2)), BEAM)
+        story.add(Read(Phase.AFTER, "", WallReading(point, 3, 10, 13.2)), BEAM)
     assert unmet(story, "aimed") == unmet(story, "read-after") == []
     story.add(Ticked("fit:keep-old"), LEFT)  # set aside, not at the lamp
     assert unmet(story, "aimed") == unmet(story, "read-after") == []
@@ -102,7 +103,7 @@ def test_what_stands_open_holds_the_car():
 def test_a_housing_taken_out_after_aiming_is_aimed_again(cover, again):
     story = fitted().add(Routed("a way", (RouteStep(7, "Out with it", 5, cover=cover),)), UNIT)
     story.add(Ticked("route:7"), UNIT).add(Ticked("close:7"), UNIT)
-    story.add(Aimed("left", "un-r48-low", 0.65, 10, -0.012, ""), BEAM)
+    story.add(Aimed(AimPhase.LEFT, "un-r48-low", 0.65, 10, -0.012, ""), BEAM)
     assert unmet(story, "aimed") == []
     story.add(Ticked("route:7"), UNIT)
     assert bool(unmet(story, "aimed")) is again

@@ -12,6 +12,7 @@ from cold_arc.core.job import outcome, stand
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
 from cold_arc.core.job.entries.book_in import FrontSet, WorkChosen
 from cold_arc.core.job.entries.hand_over import TestDriven
+from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.needs import holds_leaving
 from cold_arc.core.job.progress import Progress
@@ -49,7 +50,7 @@ def test_what_an_led_gains_on_the_same_supply():
 
 
 def aimed(phase, slope, turns=None):
-    return Aimed(phase, "un-r48-low", 0.65, 10, slope, "", turns=turns)
+    return Aimed(AimPhase(phase), "un-r48-low", 0.65, 10, slope, "", turns=turns)
 
 
 def test_how_far_to_turn_on_follows_from_the_last_turns():
@@ -84,7 +85,7 @@ HIGH = BeamKey(Function.HIGH, Side.LEFT)
 
 
 def of_high(phase, slope):
-    return Aimed(phase, "high-centred", 0.65, 10, slope, "")
+    return Aimed(AimPhase(phase), "high-centred", 0.65, 10, slope, "")
 
 
 def test_high_beam_moves_with_low_beam_after_it_was_read():
@@ -149,7 +150,7 @@ def test_a_high_beam_on_low_beams_adjuster_stops_nothing():
 
 
 def strays(lux, distance_m=10.0):
-    return Read("after", "", replace(PEAK, point="stray", lux=lux, distance_m=distance_m))
+    return Read(Phase.AFTER, "", replace(PEAK, point="stray", lux=lux, distance_m=distance_m))
 
 
 def test_a_lamp_that_dazzles_holds_hand_over_for_a_reason():
@@ -172,14 +173,14 @@ def test_what_was_told_at_one_stage_is_known_at_every_other():
     story = Story()
     assert stand.height(story.record, BEAM) == CarFact(0.65, "assumed, not measured", assumed=True)
     assert stand.distance(story.record, [BEAM]).assumed
-    story.add(Read("before", "", replace(PEAK, height_m=0.83, distance_m=7.62)), BEAM)
-    story.add(Read("before", "", replace(PEAK, distance_m=7.62)), BEAM)
+    story.add(Read(Phase.BEFORE, "", replace(PEAK, height_m=0.83, distance_m=7.62)), BEAM)
+    story.add(Read(Phase.BEFORE, "", replace(PEAK, distance_m=7.62)), BEAM)
     assert stand.height(story.record, BEAM) == CarFact(0.83, "told at Baseline, low beam left")
     assert stand.distance(story.record, [RIGHT]).value == 7.62  # the car stands before one wall
     other = stand.height(story.record, RIGHT)
     assert (other.value, other.assumed) == (0.83, True)
     assert "left lamp's" in other.origin
-    story.add(Aimed("found", "un-r48-low", 0.71, 10, -0.01, "", spacing_m=1.3), BEAM)
+    story.add(Aimed(AimPhase.FOUND, "un-r48-low", 0.71, 10, -0.01, "", spacing_m=1.3), BEAM)
     assert stand.height(story.record, BEAM) == CarFact(0.71, "told at Aim, low beam left")
     assert stand.distance(story.record, [BEAM]).value == 10
     assert stand.spacing(story.record, [RIGHT]).value == 1.3
@@ -192,7 +193,7 @@ def test_what_is_assumed_is_said_where_it_counts():
         ("Left: the lamp's height", "assumed, not measured"),
         ("The wall's distance", "assumed, not measured"),
     ]
-    story.add(Aimed("found", "un-r48-low", 0.71, 10, -0.01, ""), BEAM)
+    story.add(Aimed(AimPhase.FOUND, "un-r48-low", 0.71, 10, -0.01, ""), BEAM)
     assert stand.assumed_findings(story.record, [BEAM], UnitSystem.METRIC) == []
 
 

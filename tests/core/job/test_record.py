@@ -23,7 +23,7 @@ from cold_arc.core.job.entries.book_in import (
 from cold_arc.core.job.entries.fit import Clocked, FastenerBack, Ticked
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.inspect import Inspected
-from cold_arc.core.job.entries.kind import EntryKind, Payload, takes_place_of
+from cold_arc.core.job.entries.kind import AimPhase, EntryKind, Payload, Phase, takes_place_of
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
@@ -86,7 +86,7 @@ def test_missing_at_each_early_stage():
     assert story.missing(Stage.BOOK_IN) == []
     assert story.missing(Stage.INSPECT) == ["condition not recorded"]
     assert story.missing(Stage.BASELINE) == ["no reading before: peak, edge, stray"]
-    story.add(Read("before", "180", WallReading("peak", 180, 10, 13)), BEAM)
+    story.add(Read(Phase.BEFORE, "180", WallReading("peak", 180, 10, 13)), BEAM)
     assert story.missing(Stage.BASELINE) == ["no reading before: edge, stray"]
     assert story.missing(Stage.VERIFY) == ["no reading after: peak"]
     assert story.missing(Stage.MATCH) == ["nothing chosen"]
@@ -167,13 +167,13 @@ def test_prove_wants_every_cell_of_both_passes():
     [(-0.012, []), (-0.005, []), (-0.004, ["aim as left is out"]), (-0.03, ["aim as left is out"])],
 )
 def test_aim_wants_a_reading_inside_the_band(slope, missing):
-    story = Story().add(Aimed("left", "un-r48-low", 0.65, 10, slope, ""), BEAM)
+    story = Story().add(Aimed(AimPhase.LEFT, "un-r48-low", 0.65, 10, slope, ""), BEAM)
     assert story.missing(Stage.AIM) == missing
 
 
 def test_aim_out_sideways():
     story = Story().add(
-        Aimed("left", "uk-inspection-low", 0.65, 7.62, -0.012, "", sideways=0.05), BEAM
+        Aimed(AimPhase.LEFT, "uk-inspection-low", 0.65, 7.62, -0.012, "", sideways=0.05), BEAM
     )
     assert story.missing(Stage.AIM) == ["aim as left is out sideways"]
 
@@ -195,7 +195,7 @@ PAYLOADS = [
     Chosen(SLIM, "thin", override="told"),
     Chosen(None, "stay"),
     Routed("way", (SHARED,)),
-    Read("after", "41 x10", WallReading("peak", 410, 7.62, 13.4, across_m=0.1)),
+    Read(Phase.AFTER, "41 x10", WallReading("peak", 410, 7.62, 13.4, across_m=0.1)),
     HandedOver("I. Corvane", ("glare",), True, True, dt.date(2027, 1, 1)),
 ]
 

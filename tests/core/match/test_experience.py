@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car.lamps import Drive, Optic, Present
+from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Traffic
 from cold_arc.core.job.entries.book_in import Booking, Identified
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.readings import Read, ShootOutEnded, Tried
@@ -157,6 +157,6 @@ def test_bias_and_spread_of_the_model():
 def test_predicted_ratios_are_the_models_own():
     own = SetUp("reflector", "H7")
     told = experience.predicted_ratios(
-        replace(own, gain=2.0), own, "low", "right", ["peak", "edge"]
+        replace(own, gain=2.0), own, Function.LOW, Traffic.RIGHT, ["peak", "edge"]
     )
     assert told == {"peak": pytest.approx(2.0), "edge": pytest.approx(2.0)}

@@ -11,6 +11,7 @@ import numpy as np
 from scipy import ndimage
 from scipy.special import erf
 
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.directions import Subject
 from cold_arc.core.wallphoto.measure import measure
@@ -33,13 +34,13 @@ class Drawn:
     roll: float = 0.0
     sigma: float = 0.03
     stray: float = 0.004
-    traffic: str = "right"
+    traffic: Traffic = Traffic.RIGHT
 
     def light(self, h, v):
         """The light in directions right and up, degrees; the edge is the error function, half
         height on the line.
         """
-        along = (h - self.elbow) * (1 if self.traffic == "right" else -1)
+        along = (h - self.elbow) * self.traffic.kerb
         rises = {
             "kink": np.tan(np.radians(15)) * along,
             "step": np.clip(along, 0, 0.6),
@@ -173,7 +174,7 @@ def drawn_trials(count, seed, condition=""):
             random.uniform(-1.5, 1.5),
             random.uniform(0.1, 0.3) if condition == SOFT else random.uniform(0.01, 0.06),
             random.uniform(0.0, 0.02),
-            ("right", "left")[random.integers(2)],
+            tuple(Traffic)[random.integers(2)],
         )
         blur_px, noise = random.uniform(0.4, 1.5), random.uniform(0.001, 0.006)
         pixels, marks = photographed(beam, random, blur_px, noise, condition=condition)

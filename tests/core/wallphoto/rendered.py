@@ -13,7 +13,7 @@ from scipy import ndimage
 from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car.lamps import Side
+from cold_arc.core.car.lamps import Side, Traffic
 from cold_arc.core.light.cut_off import H_SEEN, V_SEEN, find_edge
 from cold_arc.core.wallphoto import directions
 from cold_arc.core.wallphoto import measure as photo
@@ -40,7 +40,7 @@ SETUPS = [
     (SetUp(housing="reflector", base="H11", source="led"), "low"),
     (SetUp(housing="projector", base="H7"), "low"),
     (SetUp(housing="projector", base="D2S", source="nominal"), "low"),
-    (SetUp(housing="reflector", base="H7", traffic="left"), "low"),
+    (SetUp(housing="reflector", base="H7", traffic=Traffic.LEFT), "low"),
     (SetUp(housing="reflector", base="H7", source="led", clock=12.0), "low"),
 ]
 

@@ -5,6 +5,7 @@ along.
 import numpy as np
 import pytest
 
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.wallphoto.focus import finest_px, scale
 from cold_arc.core.wallphoto.measure import measure
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, light_of
@@ -12,7 +13,7 @@ from tests.core.wallphoto.drawn import Drawn, photographed
 
 BEAMS = {
     "as usual": Drawn(),
-    "traffic on the left": Drawn(elbow=-0.4, traffic="left"),
+    "traffic on the left": Drawn(elbow=-0.4, traffic=Traffic.LEFT),
     "a step": Drawn(shape="step"),
     "flat": Drawn(shape="flat"),
     "aimed aside and low": Drawn(cut=-2.2, elbow=1.0),

@@ -14,6 +14,7 @@ import pytest
 from cold_arc.core.aim.rules import built_in
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Level
 from cold_arc.core.light.cut_off import LineRead
 from cold_arc.core.units import UnitSystem
@@ -39,10 +40,10 @@ def read(beam, line=None, seed=5):
 @pytest.mark.parametrize(
     ("line", "stands", "traffic"),
     [
-        (LineRead.KERB, 0.0, "right"),
-        (LineRead.FLAT, -0.6, "left"),
-        thorough(LineRead.KERB, 0.0, "left"),
-        thorough(LineRead.FLAT, -0.6, "right"),
+        (LineRead.KERB, 0.0, Traffic.RIGHT),
+        (LineRead.FLAT, -0.6, Traffic.LEFT),
+        thorough(LineRead.KERB, 0.0, Traffic.LEFT),
+        thorough(LineRead.FLAT, -0.6, Traffic.RIGHT),
     ],
 )
 def test_the_side_the_rule_goes_by_is_read(traffic, line, stands):
@@ -93,7 +94,7 @@ def test_a_line_that_rises_is_none_to_go_by_on_the_kerbs_side():
 @pytest.mark.parametrize(
     ("beam", "line", "words"),
     [
-        (Drawn(shape="step", traffic="left"), LineRead.LEVEL, "rises on the left"),
+        (Drawn(shape="step", traffic=Traffic.LEFT), LineRead.LEVEL, "rises on the left"),
         (Drawn(shape="flat"), LineRead.FLAT, "No elbow is seen"),
         thorough(Drawn(shape="kink"), LineRead.FLAT, None),
         thorough(Drawn(shape="step"), LineRead.FLAT, None),
@@ -113,9 +114,9 @@ def test_a_plain_rise_is_no_fog_lamps_line():
 
 def test_a_lamp_for_the_other_traffic_is_told():
     """The line rises on the left where the market's traffic keeps to the right."""
-    beam = Drawn(shape="kink", traffic="left")
+    beam = Drawn(shape="kink", traffic=Traffic.LEFT)
     pixels, marks = photographed(beam, np.random.default_rng(3))
-    found = measure(light_of(pixels), marks, replace(beam.subject, traffic="right"))
+    found = measure(light_of(pixels), marks, replace(beam.subject, traffic=Traffic.RIGHT))
     assert "a lamp for traffic on the left" in " ".join(found.shape)
 
 

@@ -10,6 +10,7 @@ import cv2
 import numpy as np
 import pytest
 
+from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.light.cut_off import find_edge
 from cold_arc.core.wallphoto.camera import PhotoMark, bent, find_camera
 from cold_arc.core.wallphoto.directions import Plan, Subject
@@ -104,8 +105,9 @@ def test_an_analytic_edge_is_found_where_it_falls_off_most():
     h, v = np.arange(-8, 8, 0.1), np.arange(-7, 4, 0.02)
     kink = -0.6 + np.where(h > 0.4, 0.25 * (h - 0.4), 0.0)
     light = 1 / (1 + 10 ** (5 * (v[:, None] - kink[None, :]) / 0.5))
-    cut = fit_cut_off(find_edge(light, h, v), "right")
-    sharp = fit_cut_off(find_edge(np.where(v[:, None] < kink[None, :], 1.0, 0.0), h, v), "right")
+    cut = fit_cut_off(find_edge(light, h, v), Traffic.RIGHT)
+    hard = np.where(v[:, None] < kink[None, :], 1.0, 0.0)
+    sharp = fit_cut_off(find_edge(hard, h, v), Traffic.RIGHT)
     assert sharp.level_deg == pytest.approx(-0.6, abs=0.02)
     assert sharp.elbow[0] == pytest.approx(0.4, abs=0.1)
     assert cut.level_deg == pytest.approx(-0.6, abs=0.1)
@@ -178,7 +180,7 @@ def test_left_hand_traffic_is_measured_alike():
         photograph(lit(SETUPS[n][0]), POSE, Shot(1200, 900), CORNERS, 7.62, 0.72) for n in (0, 4)
     )
     here = measure(light_of(right.pixels), right.marks, SUBJECT)
-    there = measure(light_of(left.pixels), left.marks, replace(SUBJECT, traffic="left"))
+    there = measure(light_of(left.pixels), left.marks, replace(SUBJECT, traffic=Traffic.LEFT))
     assert there.cutoff_v_deg == pytest.approx(here.cutoff_v_deg, abs=0.05)
     assert there.elbow.h_deg == pytest.approx(-here.elbow.h_deg, abs=0.2)
     assert there.hot_spot.h_deg == pytest.approx(-here.hot_spot.h_deg, abs=0.2)

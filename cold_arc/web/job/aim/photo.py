@@ -182,7 +182,11 @@ def _take(page: StagePage, key: BeamKey, form: TakenForm) -> str:
         else [upload.read() for upload in request.files.getlist("photos")]
     )
     new = WallPhotographed(
-        form.phase.data, (), form.distance.data, form.axis_of(page, key), simulated=simulated
+        AimPhase(form.phase.data),
+        (),
+        form.distance.data,
+        form.axis_of(page, key),
+        simulated=simulated,
     )
     came = apart(examined, files, new, _of(page, key))
     writable(anyway=True)
@@ -205,10 +209,12 @@ def _simulated(page: StagePage, key: BeamKey, form: TakenForm) -> bytes:
     target hung up.
     """
     present, chosen = modelled(page, key)
-    setup = present if form.phase.data == "found" else chosen or present
+    setup = present if form.phase.data == AimPhase.FOUND else chosen or present
     if setup is None:
         raise PhotoError("This lamp can't be modelled: no simulated camera sees it.")
-    aimed = page.record.aimed(key, form.phase.data) or page.record.aimed(key, AimPhase.FOUND)
+    aimed = page.record.aimed(key, AimPhase(form.phase.data)) or page.record.aimed(
+        key, AimPhase.FOUND
+    )
     turned = turned_deg(setup, aimed.slope, aimed.sideways) if aimed else (0.0, 0.0)
     wall = form.distance.data, form.axis_of(page, key)
     shot = Shot(exposure=-0.3)

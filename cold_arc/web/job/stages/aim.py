@@ -115,7 +115,12 @@ class AimForm(StandingForm):
         """One beam's reading; the screws were turned before either was read."""
         typed = stands.typed.strip()
         aimed = now.aimed(
-            self.phase.data, now.distance_m, stands.data, sideways.data, typed, simulated=False
+            AimPhase(self.phase.data),
+            now.distance_m,
+            stands.data,
+            sideways.data,
+            typed,
+            simulated=False,
         )
         return replace(aimed, turns=self.turns.data, turns_side=self.turns_side.data)
 
