@@ -11,7 +11,7 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from cold_arc.core.aim.taping import CHECKS
-from cold_arc.core.car import front as fronts
+from cold_arc.core.car import front_building as fronts
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Traffic
 from cold_arc.core.electrical import SupplyFacts

@@ -8,7 +8,8 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
-from cold_arc.core.car.front import BeamKey, Front, Key, SocketKey, UnitKey
+from cold_arc.core.car.front import Front
+from cold_arc.core.car.keys import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Function, Side, Traffic
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.fit import FastenerBack, Ticked

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from sqlalchemy.orm import Session
 
-from cold_arc.core.car import front as fronts
+from cold_arc.core.car import front_building as fronts
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Drive, Function, Holds, Optic, Present, Traffic
 from cold_arc.core.electrical import SupplyFacts

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from sqlalchemy import literal_column, select
 from sqlalchemy.orm import Session
 
-from cold_arc.core.car.front import BeamKey, parse_key
+from cold_arc.core.car.keys import BeamKey, parse_key
 from cold_arc.core.job import plausible
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.wall_read import HousingRead

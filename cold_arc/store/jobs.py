@@ -12,7 +12,8 @@ from functools import lru_cache
 from sqlalchemy import String, func, select, type_coerce
 from sqlalchemy.orm import Session
 
-from cold_arc.core.car.front import Front, Key, SocketKey, parse_key
+from cold_arc.core.car.front import Front
+from cold_arc.core.car.keys import Key, SocketKey, parse_key
 from cold_arc.core.car.lamps import Drive
 from cold_arc.core.errors import ColdArcError
 from cold_arc.core.job import plausible

@@ -12,7 +12,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from cold_arc.core import law
-from cold_arc.core.car.front import BeamKey, parse_key
+from cold_arc.core.car.keys import BeamKey, parse_key
 from cold_arc.core.job import plausible
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.match import experience

@@ -15,7 +15,8 @@ from typing import Any
 from flask import url_for
 from werkzeug.routing import BaseConverter, IntegerConverter, Map, ValidationError
 
-from cold_arc.core.car.front import Front, Key, SocketKey, parse_key
+from cold_arc.core.car.front import Front
+from cold_arc.core.car.keys import Key, SocketKey, parse_key
 from cold_arc.core.car.lamps import Drive, Side, side_words
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import About, Stage, Status

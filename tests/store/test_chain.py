@@ -10,8 +10,8 @@ import pytest
 from sqlalchemy import text
 
 from cold_arc.cli import main
-from cold_arc.core.car import front as fronts
-from cold_arc.core.car.front import SocketKey
+from cold_arc.core.car import front_building as fronts
+from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.car.lamps import Drive, Side
 from cold_arc.core.job.chain import code_of
 from cold_arc.core.job.entries.book_in import Booking

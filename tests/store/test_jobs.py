@@ -5,8 +5,8 @@ from dataclasses import replace
 
 import pytest
 
-from cold_arc.core.car import front as fronts
-from cold_arc.core.car.front import SocketKey
+from cold_arc.core.car import front_building as fronts
+from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.car.lamps import Drive, Optic, Present, Side
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, Identified, WorkChosen
 from cold_arc.core.job.entries.stages import Passed

@@ -14,7 +14,7 @@ import json
 import pytest
 from sqlalchemy import select
 
-from cold_arc.core.car.front import BeamKey, SocketKey, UnitKey
+from cold_arc.core.car.keys import BeamKey, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.job import needs
 from cold_arc.core.job.entries.aim import target_of

@@ -7,8 +7,8 @@ from dataclasses import replace
 import pytest
 from sqlalchemy import text
 
-from cold_arc.core.car import front as fronts
-from cold_arc.core.car.front import BeamKey, SocketKey
+from cold_arc.core.car import front_building as fronts
+from cold_arc.core.car.keys import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
 from cold_arc.core.job.entries.book_in import Booking, Identified
 from cold_arc.core.job.entries.kind import Phase

@@ -9,8 +9,8 @@ from pathlib import Path
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from cold_arc.core.car import front as fronts
-from cold_arc.core.car.front import SocketKey
+from cold_arc.core.car import front_building as fronts
+from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.car.lamps import Drive, Side
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven

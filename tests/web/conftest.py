@@ -7,7 +7,7 @@ import re
 
 import pytest
 
-from cold_arc.core.car import front as fronts
+from cold_arc.core.car import front_building as fronts
 from cold_arc.web.job import front_builder
 from tests.apps import app_on
 

@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 
 from cold_arc.core.car import damage
-from cold_arc.core.car.front import made, ready_made
+from cold_arc.core.car.front_building import made, ready_made
 from cold_arc.core.job import carwork
 from cold_arc.core.job.entries.inspect import DamageSeen
 from cold_arc.core.job.entries.kind import ImplausibleError

@@ -7,7 +7,8 @@ import re
 
 import pytest
 
-from cold_arc.core.car.front import SocketKey, made
+from cold_arc.core.car.front_building import made
+from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.car.lamps import Drive, Side
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.fit import ClockRan, FastenerBack, Ticked

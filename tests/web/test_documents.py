@@ -9,8 +9,8 @@ import pypdfium2
 import pytest
 
 from cold_arc.cli import main
-from cold_arc.core.car import front as fronts
-from cold_arc.core.car.front import parse_key
+from cold_arc.core.car import front_building as fronts
+from cold_arc.core.car.keys import parse_key
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.entries.stages import Passed

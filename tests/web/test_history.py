@@ -5,10 +5,10 @@ import datetime as dt
 import pytest
 from werkzeug.routing import ValidationError
 
-from cold_arc.core.car import front as fronts
+from cold_arc.core.car import front_building as fronts
 from cold_arc.core.car.bases import MeasuredBulb
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.front import BeamKey, SocketKey
+from cold_arc.core.car.keys import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
 from cold_arc.core.job.entries import KINDS
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, WallLaid

@@ -6,7 +6,7 @@ from html import unescape
 
 import pytest
 
-from cold_arc.core.car import front as fronts
+from cold_arc.core.car import front_building as fronts
 from cold_arc.core.car.identify import narrow
 from cold_arc.core.job.stages import Stage
 from cold_arc.web.job import front_builder

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from cold_arc.core.aim.rules import built_in
 from cold_arc.core.car import bases
-from cold_arc.core.car import front as fronts
+from cold_arc.core.car import front_building as fronts
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Drive, Side, Traffic
 from cold_arc.core.metering.readings import POINTS, place

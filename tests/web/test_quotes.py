@@ -10,7 +10,7 @@ import pypdf
 import pytest
 
 from cold_arc.core.beam import model
-from cold_arc.core.car.front import parse_key
+from cold_arc.core.car.keys import parse_key
 from cold_arc.core.job import plausible
 from cold_arc.core.job.entries.kind import ImplausibleError
 from cold_arc.core.job.entries.match import Chosen, Quoted, QuotedWay

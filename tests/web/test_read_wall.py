@@ -10,7 +10,7 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.beam import model
-from cold_arc.core.car.front import parse_key
+from cold_arc.core.car.keys import parse_key
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.inverse import housing
 from cold_arc.core.job.entries.aim import WallPhotographed

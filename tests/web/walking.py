@@ -7,7 +7,7 @@ import datetime as dt
 import re
 from dataclasses import dataclass, field
 
-from cold_arc.core.car import front as fronts
+from cold_arc.core.car import front_building as fronts
 from cold_arc.web.job import front_builder
 from tests.web.conftest import BOOKING, identification, plain
 

@@ -15,6 +15,7 @@ from cold_arc.core.beam.derived import Glare
 from cold_arc.core.beam.housings import images
 from cold_arc.core.beam.report import BeamReport, report_of
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.beam.sources import Array
 from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.references import MODEL, Sources, cite, read
 from cold_arc.core.units import worded
@@ -134,7 +135,7 @@ def _which_facets(setup: SetUp, share: float | None) -> Iterator[Finding]:
         )
 
 
-def _places(positions: derived.Array) -> dict[str, Any]:
+def _places(positions: Array) -> dict[str, Any]:
     x, y = positions[:, 0], positions[:, 1]
     beside = np.abs(y) < np.abs(x) * 0.5
     return {

@@ -4,7 +4,8 @@ source.
 
 from __future__ import annotations
 
-from cold_arc.core.car.front import Front, UnitKey, parse_key
+from cold_arc.core.car.front import Front
+from cold_arc.core.car.keys import UnitKey, parse_key
 from cold_arc.core.car.lamps import Side
 
 # Places that are no lamp, as seen from the driver's seat.

@@ -12,7 +12,7 @@ from collections.abc import Collection, Iterable, Iterator
 from dataclasses import dataclass, replace
 from itertools import count
 
-from cold_arc.core.car.front import BeamKey, Key, SocketKey
+from cold_arc.core.car.keys import BeamKey, Key, SocketKey
 from cold_arc.core.car.lamps import Holds, Optic, Present
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, WallLaid
 from cold_arc.core.job.entries.book_in import (

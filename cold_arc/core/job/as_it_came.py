@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from cold_arc.core.car import damage
 from cold_arc.core.car.condition import faults, restored_words
-from cold_arc.core.car.front import SocketKey, UnitKey
+from cold_arc.core.car.keys import SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.at_lamp import sockets_of
 from cold_arc.core.job.entries.inspect import AsItCameShown, DamageSeen, Inspected

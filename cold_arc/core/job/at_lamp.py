@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 from cold_arc.core.car import condition
-from cold_arc.core.car.front import Key, SocketKey, UnitKey
+from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
 from cold_arc.core.job.entries.match import HOUSING, SEAL, Chosen

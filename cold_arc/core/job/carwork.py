@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from cold_arc.core.car.front import SocketKey, UnitKey
+from cold_arc.core.car.keys import SocketKey, UnitKey
 from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import Ordered

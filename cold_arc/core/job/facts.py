@@ -7,7 +7,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from cold_arc.core.ballast import ballast_good
-from cold_arc.core.car.front import SocketKey
+from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.book_in import Booking

@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from functools import cached_property
 
-from cold_arc.core.car.front import Key, SocketKey, UnitKey
+from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job import at_lamp, proofs, steps, timing
 from cold_arc.core.job.needed import CLOSE, needs

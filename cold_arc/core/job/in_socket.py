@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from cold_arc.core.car.front import BeamKey, SocketKey
+from cold_arc.core.car.keys import BeamKey, SocketKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.kind import Phase

@@ -8,7 +8,7 @@ import datetime as dt
 from collections import Counter
 from collections.abc import Iterator, Sequence
 
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.kind import AimPhase

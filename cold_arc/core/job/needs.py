@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 
-from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
+from cold_arc.core.car.keys import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.job import at_lamp, proofs
 from cold_arc.core.job.entries.aim import Aimed, target_of
 from cold_arc.core.job.entries.hand_over import HandedOver

@@ -20,7 +20,7 @@ from cold_arc.core.aim.judging import (
     simulated_words,
 )
 from cold_arc.core.aim.taping import CHECKS
-from cold_arc.core.car.front import BeamKey, Key, UnitKey, across
+from cold_arc.core.car.keys import BeamKey, Key, UnitKey, across
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of, target_of

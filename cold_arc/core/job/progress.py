@@ -14,7 +14,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from cold_arc.core.car.front import Key, SocketKey
+from cold_arc.core.car.keys import Key, SocketKey
 from cold_arc.core.job.entries.stages import Passed, Reopened
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import About, Stage, Status

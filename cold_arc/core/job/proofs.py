@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from cold_arc.core.car.front import SocketKey, UnitKey
+from cold_arc.core.car.keys import SocketKey, UnitKey
 from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.prove import Interlocked, Proved, RearDone

@@ -15,15 +15,8 @@ from typing import Any, TypeVar, cast
 
 from cold_arc.core.car.bases import Base, find, measured
 from cold_arc.core.car.condition import UnitCondition, as_new
-from cold_arc.core.car.front import (
-    BeamKey,
-    Front,
-    HungFront,
-    Key,
-    Socket,
-    SocketKey,
-    UnitKey,
-)
+from cold_arc.core.car.front import Front, HungFront, Socket
+from cold_arc.core.car.keys import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Function, Holds, Present
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import (

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
 from cold_arc.core.aim.rules import TWENTY_FIVE_FEET_M
-from cold_arc.core.car.front import BeamKey, Key, UnitKey, across
+from cold_arc.core.car.keys import BeamKey, Key, UnitKey, across
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.aim import Aimed, WallLaid
 from cold_arc.core.job.entries.readings import Read

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from cold_arc.core.car.front import Key, SocketKey, UnitKey
+from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.work.composing import Opening
 from cold_arc.core.work.fitting import FitStep, cover_checks

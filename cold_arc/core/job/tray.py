@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from cold_arc.core.car.front import UnitKey
+from cold_arc.core.car.keys import UnitKey
 from cold_arc.core.job.at_lamp import fit_steps, sockets_of
 from cold_arc.core.job.entries.fit import FastenerBack
 from cold_arc.core.job.facts import wired

@@ -13,7 +13,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.kind import Phase

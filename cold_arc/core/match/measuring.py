@@ -13,7 +13,7 @@ from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.bases import find
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.kind import Phase

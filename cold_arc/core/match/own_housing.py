@@ -11,7 +11,7 @@ from dataclasses import replace
 from cold_arc.core.beam.derived import wall_direction
 from cold_arc.core.beam.fitted import LEAST_READINGS, BeamReading, HousingFit, fit_housing
 from cold_arc.core.beam.setup import SetUp, SetUpError
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.readings import Rastered

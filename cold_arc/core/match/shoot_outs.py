@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.job.entries.readings import Eyed, ShootOutEnded, Tried
 from cold_arc.core.job.outcome import change_of
 from cold_arc.core.job.record import Record

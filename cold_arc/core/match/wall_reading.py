@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from cold_arc.core.beam.fitted import BeamReading
 from cold_arc.core.beam.report import stands_deg
 from cold_arc.core.beam.setup import LIMITS, SetUp
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.inverse.housing import FittedLamp, Progress, fit_lamp, foretold_share, typical
 from cold_arc.core.inverse.light_map import LightMap

@@ -16,7 +16,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from graphlib import TopologicalSorter
 
-from cold_arc.core.car.front import UnitKey
+from cold_arc.core.car.keys import UnitKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.work.access import SECOND_SIDE, RouteStep, in_order, stands_behind, tools
 from cold_arc.core.work.learning import part_of

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from cold_arc.core.car.front import UnitKey
+from cold_arc.core.car.keys import UnitKey
 from cold_arc.core.work.access import RouteStep, minutes_one_side
 from cold_arc.core.work.choosing import Cost, cost, propose
 from cold_arc.core.work.composing import Ways, added_by

@@ -11,7 +11,7 @@ from flask import Response as FlaskResponse
 from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
 
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.job.at_lamp import clocked_as
 from cold_arc.core.job.entries.fit import Clocked, FastenerBack, Pictured
 from cold_arc.core.job.entries.kind import Phase

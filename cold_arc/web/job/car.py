@@ -11,7 +11,7 @@ from wtforms import Field, StringField
 from wtforms.validators import Length, ValidationError
 
 from cold_arc.core.car import identity
-from cold_arc.core.car.front import SocketKey
+from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.job.car_history import CarVisit, SocketNow, sockets_now
 from cold_arc.core.job.entries.later import (
     CLAIMS,

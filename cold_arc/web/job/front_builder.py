@@ -13,8 +13,10 @@ from dataclasses import dataclass
 from flask import request
 from wtforms import HiddenField
 
-from cold_arc.core.car import front as fronts
-from cold_arc.core.car.front import Front, ReadyMade, SocketKey, UnitKind
+from cold_arc.core.car import front_building as fronts
+from cold_arc.core.car.front import Front
+from cold_arc.core.car.front_building import ReadyMade
+from cold_arc.core.car.keys import SocketKey, UnitKind, across
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.job.codec import structure, to_plain
 from cold_arc.core.job.plausible import check
@@ -80,7 +82,7 @@ def shown(text: str | None, work: set[SocketKey] | None = None) -> Builder:
     rows = [
         WorkRow(
             front.words(key),
-            tuple((side_key, side_key in ticked) for side_key in (key, fronts.across(key))),
+            tuple((side_key, side_key in ticked) for side_key in (key, across(key))),
         )
         for key in front.sockets()
         if key.side is Side.LEFT

@@ -5,7 +5,8 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from cold_arc.core.car.front import Front, Key
+from cold_arc.core.car.front import Front
+from cold_arc.core.car.keys import Key
 from cold_arc.store.jobs import Job
 
 SHOWN = 8

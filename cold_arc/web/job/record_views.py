@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from flask import Blueprint, abort, flash, redirect, render_template, request, url_for
 from werkzeug.wrappers import Response
 
-from cold_arc.core.car.front import Key
+from cold_arc.core.car.keys import Key
 from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.stages import Passed, Reopened
 from cold_arc.core.job.known import known_facts

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from cold_arc.core import law
-from cold_arc.core.car.front import BeamKey, Key, Socket, SocketKey
+from cold_arc.core.car.front import Socket
+from cold_arc.core.car.keys import BeamKey, Key, SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job import as_it_came, needs

@@ -12,7 +12,7 @@ from flask import abort, flash, g, make_response, redirect, render_template, req
 from werkzeug.wrappers import Response
 
 from cold_arc.core import law
-from cold_arc.core.car.front import BeamKey, Key, SocketKey, UnitKey
+from cold_arc.core.car.keys import BeamKey, Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level, worst_first
 from cold_arc.core.job.codec import to_plain
 from cold_arc.core.job.entries.kind import Payload, Phase, takes_place_of

@@ -11,7 +11,7 @@ from cold_arc.core.aim.rules import Target
 from cold_arc.core.beam import model
 from cold_arc.core.beam.report import stands_deg
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Function, Optic
 from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import Aimed

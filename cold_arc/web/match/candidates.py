@@ -11,7 +11,7 @@ from wtforms import BooleanField, RadioField, StringField, TextAreaField
 from wtforms.validators import Length
 
 from cold_arc.core import light_source
-from cold_arc.core.car.front import SocketKey
+from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.findings import Finding
 from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.match import Chosen, Refused

@@ -15,7 +15,7 @@ from flask import request, url_for
 from cold_arc.core.beam import model
 from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car.front import BeamKey, SocketKey
+from cold_arc.core.car.keys import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Traffic
 from cold_arc.core.findings import Finding, Level, worst
 from cold_arc.core.job.at_lamp import condition_verdict

@@ -8,14 +8,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from cold_arc.core.car.front import (
-    BeamKey,
-    Front,
-    SocketKey,
-    UnitKey,
-    UnitKind,
-    UnitPlan,
-)
+from cold_arc.core.car.front import Front, UnitPlan
+from cold_arc.core.car.keys import BeamKey, SocketKey, UnitKey, UnitKind
 from cold_arc.core.car.lamps import Drive, Side, side_words
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import About, Stage, Status

@@ -10,7 +10,9 @@ from dataclasses import dataclass
 from functools import cache
 
 from cold_arc.core.car import damage
-from cold_arc.core.car.front import Front, UnitKey, UnitKind, UnitPlan, made, ready_made
+from cold_arc.core.car.front import Front, UnitPlan
+from cold_arc.core.car.front_building import made, ready_made
+from cold_arc.core.car.keys import UnitKey, UnitKind
 from cold_arc.core.car.lamps import Optic, Present, Side
 
 WIDTH, HEIGHT = 320, 150

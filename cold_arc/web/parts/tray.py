@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from cold_arc.core.car.front import UnitKey
+from cold_arc.core.car.keys import UnitKey
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.tray import ToGoIn, TrayRow, moved_over, put_in, tray_of
 from cold_arc.core.work.composing import Opening

@@ -13,7 +13,7 @@ from flask import Blueprint, abort, flash, redirect, render_template, request, u
 from werkzeug.wrappers import Response
 
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.law import traffic_of
 from cold_arc.core.match import measuring

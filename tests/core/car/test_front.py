@@ -2,17 +2,9 @@
 
 import pytest
 
-from cold_arc.core.car import front as fronts
-from cold_arc.core.car.front import (
-    BeamKey,
-    Front,
-    SocketKey,
-    SocketPlan,
-    UnitKey,
-    UnitKind,
-    UnitPlan,
-    parse_key,
-)
+from cold_arc.core.car import front_building as fronts
+from cold_arc.core.car.front import Front, SocketPlan, UnitPlan
+from cold_arc.core.car.keys import BeamKey, SocketKey, UnitKey, UnitKind, across, parse_key
 from cold_arc.core.car.lamps import Function, Optic, Side
 from cold_arc.core.job.codec import structure, to_plain
 
@@ -30,7 +22,7 @@ ALL = [name for name in fronts.ready_made() if name != "signals-only"]
 def test_keys_are_read_as_they_are_written(text, key):
     assert parse_key(text) == key
     assert str(key) == text
-    assert parse_key(str(fronts.across(key))).side is not key.side
+    assert parse_key(str(across(key))).side is not key.side
 
 
 @pytest.mark.parametrize(

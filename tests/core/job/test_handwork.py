@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core.car import front as fronts
+from cold_arc.core.car import front_building as fronts
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.front import SocketKey, UnitKey
+from cold_arc.core.car.keys import SocketKey, UnitKey
 from cold_arc.core.car.lamps import Drive, Optic, Present, Side
 from cold_arc.core.job import at_lamp, carwork, timing
 from cold_arc.core.job.entries.aim import Aimed

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 import pytest
 
-from cold_arc.core.car.front import BeamKey, SocketKey
+from cold_arc.core.car.keys import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Function, Optic, Present, Side
 from cold_arc.core.findings import Level
 from cold_arc.core.job.entries.book_in import Identified

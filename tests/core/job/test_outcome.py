@@ -5,7 +5,8 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.aim.combined import SHARED
-from cold_arc.core.car.front import BeamKey, SocketKey, UnitKey, made
+from cold_arc.core.car.front_building import made
+from cold_arc.core.car.keys import BeamKey, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Level
 from cold_arc.core.job import outcome, stand

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core.car import front as fronts
-from cold_arc.core.car.front import BeamKey, SocketKey, UnitKey
+from cold_arc.core.car import front_building as fronts
+from cold_arc.core.car.keys import BeamKey, SocketKey, UnitKey, across
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.job.entries.book_in import FrontSet, WorkChosen
 from cold_arc.core.job.entries.stages import Passed, Reopened
@@ -48,7 +48,7 @@ def of(unit, number=1):
 def test_a_dual_bulb_is_one_socket_and_two_beams():
     progress = Job(fronts.made("dual")).progress
     assert [len(progress.things(stage)) for stage in Stage] == [2, 2, 4, 2, 2, 2, 2, 4, 4, 2]
-    assert progress.things(Stage.INSPECT) == [HEAD, fronts.across(HEAD)]
+    assert progress.things(Stage.INSPECT) == [HEAD, across(HEAD)]
 
 
 def test_one_lens_is_inspected_once_for_all_behind_it():
@@ -94,7 +94,7 @@ def test_reopening_takes_along_what_hangs_on_it_and_no_more():
     job.add(Reopened("inspect"), HEAD)
     assert job.progress.status(Stage.AIM, LOW) is Status.AHEAD
     assert job.progress.status(Stage.AIM, HIGH) is Status.AHEAD
-    assert job.progress.status(Stage.AIM, fronts.across(LOW)) is Status.DONE
+    assert job.progress.status(Stage.AIM, across(LOW)) is Status.DONE
     assert job.progress.status(Stage.INSPECT, FOG) is Status.DONE
 
 

@@ -5,10 +5,10 @@ from dataclasses import dataclass, replace
 
 import pytest
 
-from cold_arc.core.car import front as fronts
+from cold_arc.core.car import front_building as fronts
 from cold_arc.core.car.bases import MeasuredBulb
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.front import BeamKey, SocketKey
+from cold_arc.core.car.keys import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Holds, Optic, Present, Side, side_words
 from cold_arc.core.job import at_lamp, codec, facts, needs, plausible, tray
 from cold_arc.core.job.entries import KINDS

@@ -9,7 +9,7 @@ from itertools import combinations
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from cold_arc.core.car import front as fronts
+from cold_arc.core.car import front_building as fronts
 from cold_arc.core.car.bases import find
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Drive, Holds, Optic, Present, Side

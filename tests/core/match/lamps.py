@@ -4,7 +4,8 @@ from dataclasses import replace
 
 from cold_arc.core.car.bases import find
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.front import Socket, SocketKey
+from cold_arc.core.car.front import Socket
+from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.car.lamps import Function, Optic, Present, Side
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import Setting

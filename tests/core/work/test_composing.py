@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core.car.front import UnitKey
+from cold_arc.core.car.keys import UnitKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.work import access, composing
 from cold_arc.core.work.access import Fasteners, RouteStep

@@ -4,7 +4,8 @@ import pytest
 
 from cold_arc.core.car.bases import catalogue
 from cold_arc.core.car.condition import UnitCondition
-from cold_arc.core.car.front import Socket, SocketKey
+from cold_arc.core.car.front import Socket
+from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.car.lamps import Function, Optic, Present, Side
 from cold_arc.core.findings import Level
 from cold_arc.core.light_source import LightSource

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Required, TypedDict
 
 from cold_arc.core.aim.rules import OutsideRuleError, Target, target_for
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import Aimed, WallLaid

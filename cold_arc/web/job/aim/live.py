@@ -20,7 +20,7 @@ from cold_arc.core.aim.judging import judge, judge_sideways
 from cold_arc.core.aim.rules import Target
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.kind import AimPhase

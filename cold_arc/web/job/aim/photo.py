@@ -15,7 +15,7 @@ from werkzeug.wrappers import Response
 from wtforms import FieldList, Form, FormField, HiddenField, RadioField
 
 from cold_arc.core.beam.report import beam_of
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.entries.aim import Aimed, OriginalsDeleted, WallPhotographed
 from cold_arc.core.job.entries.kind import AIM_PHASES, AimPhase

@@ -12,7 +12,7 @@ from flask import url_for
 
 from cold_arc.core.aim.judging import simulated_words
 from cold_arc.core.beam.derived import wall_place
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.aim import WallPhotographed

@@ -17,7 +17,7 @@ from werkzeug.wrappers import Response
 
 from cold_arc.core.beam import model
 from cold_arc.core.beam.derived import wall_place
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.inverse.housing import NAMED, typical
 from cold_arc.core.inverse.light_map import H_CELL, V_CELL, beyond_doubt

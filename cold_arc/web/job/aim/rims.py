@@ -10,7 +10,7 @@ from werkzeug.wrappers import Response
 
 from cold_arc.core.aim import rims
 from cold_arc.core.aim.rims import Rim
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Optic, Side
 from cold_arc.core.job.entries.aim import RimSet
 from cold_arc.web.forms import fields

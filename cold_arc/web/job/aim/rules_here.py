@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.aim.rules import AimRule, rules_for
 from cold_arc.core.aim.shop_rules import ShopRule
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.job.entries.aim import Aimed, WallLaid
 from cold_arc.store import aim_rules
 from cold_arc.web.job.stage_page import StagePage

@@ -10,7 +10,7 @@ from flask_wtf import FlaskForm
 from wtforms import Field, SelectField
 
 from cold_arc.core.aim.rules import AimRule, OutsideRuleError, Target, target_for
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.stand import USUAL_HEIGHT_M
 from cold_arc.core.units.quantities import Mark

@@ -22,7 +22,7 @@ from cold_arc.core.aim.taping import (
     taping,
 )
 from cold_arc.core.beam.focusing import focus_of
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding
 from cold_arc.core.job import stand

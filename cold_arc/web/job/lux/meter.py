@@ -9,7 +9,7 @@ from flask.typing import ResponseReturnValue
 from werkzeug.wrappers import Response
 
 from cold_arc.core.beam import derived, model
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.light import photometry

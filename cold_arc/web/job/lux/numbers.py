@@ -17,7 +17,7 @@ from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.beam.housings import CutOff
 from cold_arc.core.beam.report import yardstick_for
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.kind import Phase

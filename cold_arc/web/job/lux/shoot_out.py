@@ -17,7 +17,7 @@ from wtforms.validators import Length
 
 from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.readings import Eyed, ShootOutEnded, Tried

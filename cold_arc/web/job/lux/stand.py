@@ -16,7 +16,7 @@ from flask import current_app
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.report import beam_of, stands_deg
 from cold_arc.core.beam.setup import LIMITS, SetUp
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Present, Traffic
 from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.match import measuring

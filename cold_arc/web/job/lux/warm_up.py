@@ -13,7 +13,7 @@ from flask_wtf import FlaskForm
 from werkzeug.wrappers import Response
 
 from cold_arc.core.beam import model
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.readings import Warmed, WarmRead, WarmStarted
 from cold_arc.core.job.record import Entry

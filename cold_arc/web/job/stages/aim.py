@@ -12,7 +12,7 @@ from wtforms import Field, RadioField
 from cold_arc.core.aim.rims import rim_findings
 from cold_arc.core.aim.rules import AimRule, OutsideRuleError, Target, target_for
 from cold_arc.core.aim.taping import CHECKS
-from cold_arc.core.car.front import BeamKey, UnitKey
+from cold_arc.core.car.keys import BeamKey, UnitKey
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed

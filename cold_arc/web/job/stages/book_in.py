@@ -15,8 +15,9 @@ from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core import law
 from cold_arc.core.car import bases, identity
-from cold_arc.core.car.front import Front, Key, SocketKey, parse_key
+from cold_arc.core.car.front import Front
 from cold_arc.core.car.identify import against_optic, mistaken_for, not_known
+from cold_arc.core.car.keys import Key, SocketKey, parse_key
 from cold_arc.core.car.lamps import Drive, Holds, Optic, Present, Side
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.book_in import Booking, FrontSet, Identified, WorkChosen

@@ -15,7 +15,7 @@ from flask_wtf import FlaskForm
 from wtforms import DateField, Field, StringField
 from wtforms.validators import Length, Optional, ValidationError
 
-from cold_arc.core.car.front import UnitKey
+from cold_arc.core.car.keys import UnitKey
 from cold_arc.core.job import at_lamp
 from cold_arc.core.job.carwork import day_of, learnt_plan, on_order, tasks
 from cold_arc.core.job.entries.match import Chosen

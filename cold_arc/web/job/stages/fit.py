@@ -17,7 +17,7 @@ from werkzeug.wrappers import Response
 from wtforms import StringField
 from wtforms.validators import Length
 
-from cold_arc.core.car.front import Key, SocketKey
+from cold_arc.core.car.keys import Key, SocketKey
 from cold_arc.core.job import as_it_came, proofs, timing
 from cold_arc.core.job.at_lamp import (
     clocked_as,

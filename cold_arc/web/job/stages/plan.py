@@ -13,7 +13,7 @@ from werkzeug.wrappers import Response
 from wtforms import BooleanField, Field, StringField
 from wtforms.validators import Length, ValidationError
 
-from cold_arc.core.car.front import UnitKey
+from cold_arc.core.car.keys import UnitKey
 from cold_arc.core.car.lamps import side_words
 from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.plan import Routed

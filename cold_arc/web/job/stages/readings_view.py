@@ -11,7 +11,7 @@ from typing import TypedDict
 from flask import request, url_for
 
 from cold_arc.core import units
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.record import Record
 from cold_arc.core.metering import readings

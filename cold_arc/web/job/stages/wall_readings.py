@@ -14,7 +14,7 @@ from wtforms import StringField
 from wtforms.validators import Length
 
 from cold_arc.core import units
-from cold_arc.core.car.front import BeamKey
+from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.job import stand
 from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.readings import Read
