@@ -14,6 +14,7 @@ from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.fit import ClockRan, FastenerBack, Ticked
 from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.work.access import Fasteners, RouteStep
+from cold_arc.core.work.tick import Tick
 from cold_arc.store import board, catalogue, jobs, work_done
 
 WHOLE = "/jobs/5/all/plan/whole"
@@ -201,11 +202,11 @@ def done_job(session, at, out_min, back_min, broken):
     jobs.append(session, number, Routed("way", (PINS,)), [key.of_unit], at)
     jobs.append(session, number, ClockRan(True), (), at)
     opened = at + dt.timedelta(minutes=out_min)
-    jobs.append(session, number, Ticked("route:1"), [key.of_unit], opened)
+    jobs.append(session, number, Ticked(Tick("route:1")), [key.of_unit], opened)
     jobs.append(
         session,
         number,
-        Ticked("close:1"),
+        Ticked(Tick("close:1")),
         [key.of_unit],
         opened + dt.timedelta(minutes=back_min),
     )

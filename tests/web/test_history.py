@@ -41,6 +41,7 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import say_minutes
+from cold_arc.core.work.tick import Tick
 from cold_arc.store import jobs
 from cold_arc.web.job import history
 from cold_arc.web.scope import Scope, ScopeConverter, stage_url
@@ -83,9 +84,9 @@ BOOKING = Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
         (Chosen(SLIM, "thin"), "Chosen: slim"),
         (Chosen(None, "fine"), "Chosen: stay with the original"),
         (Routed("cap", ()), "Route: cap, 0 steps"),
-        (Ticked("fit:seat"), "Step ticked (fitted)"),
+        (Ticked(Tick("fit:seat")), "Step ticked (fitted)"),
         (
-            Ticked("close:3", "Ines", "film stays"),
+            Ticked(Tick("close:3"), "Ines", "film stays"),
             "Step ticked (closed) by Ines: film stays",
         ),
         (ExtraWork(("small",)), "Extra work: small bulbs while in there"),

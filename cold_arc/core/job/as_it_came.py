@@ -13,6 +13,7 @@ from cold_arc.core.job.proofs import ARRIVAL, faults_as_it_came
 from cold_arc.core.job.record import Record
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import worded
+from cold_arc.core.work.tick import Tick, TickKind
 
 
 def damages(record: Record) -> list[DamageSeen]:
@@ -46,7 +47,7 @@ def lamp_words(record: Record) -> list[str]:
 
 
 # The tick of a lens that was restored.
-RESTORED = "fit:restore"
+RESTORED = Tick.of(TickKind.FIT, "restore")
 
 
 def lenses_restored(record: Record) -> list[str]:

@@ -20,6 +20,7 @@ from cold_arc.core.wiring import leads
 from cold_arc.core.work import clocking, fitting, seating
 from cold_arc.core.work.access import PLUGGED
 from cold_arc.core.work.extras import Extra
+from cold_arc.core.work.tick import Tick, TickKind
 
 # What is new for a whole lamp, whichever of its sockets it was told for.
 OF_LAMP = {HOUSING, SEAL}
@@ -154,10 +155,12 @@ def _by_map(record: Record, key: SocketKey, step: fitting.FitStep) -> fitting.Fi
     return replace(step, text=f"{step.text}. {wires.words}{last}")
 
 
-def steps_to_tick(record: Record, key: SocketKey) -> list[str]:
+def steps_to_tick(record: Record, key: SocketKey) -> list[Tick]:
     """The ids of every step at Fit, in order: the way in, then the fitting; not what is closed."""
-    way_in = [f"route:{step.id}" for step in record.ways.get(key.of_unit, ())]
-    return way_in + [f"fit:{step.id}" for step in fit_steps(record, key) if not step.at_closing]
+    way_in = [Tick.of(TickKind.ROUTE, step.id) for step in record.ways.get(key.of_unit, ())]
+    return way_in + [
+        Tick.of(TickKind.FIT, step.id) for step in fit_steps(record, key) if not step.at_closing
+    ]
 
 
 def at_fit(record: Record, extra: Extra, unit: UnitKey) -> bool:
@@ -167,9 +170,13 @@ def at_fit(record: Record, extra: Extra, unit: UnitKey) -> bool:
     )
 
 
-def own_extras(record: Record, unit: UnitKey) -> list[str]:
+def own_extras(record: Record, unit: UnitKey) -> list[Tick]:
     """The ticks of extra work on a unit that no step at Fit stands for."""
-    return [f"extra:{extra.id}" for extra in record.extras(unit) if not at_fit(record, extra, unit)]
+    return [
+        Tick.of(TickKind.EXTRA, extra.id)
+        for extra in record.extras(unit)
+        if not at_fit(record, extra, unit)
+    ]
 
 
 def checks_wrong(record: Record, keys: Iterable[Key]) -> Iterator[str]:

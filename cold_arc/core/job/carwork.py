@@ -29,6 +29,7 @@ from cold_arc.core.work.extras import (
 )
 from cold_arc.core.work.learning import Learnt, with_learnt
 from cold_arc.core.work.schedule import Slot, Task, schedule
+from cold_arc.core.work.tick import Tick, TickKind
 
 # Of a part's minutes out and back, the share to open it.
 OUT_SHARE = 0.5
@@ -120,7 +121,7 @@ def _extras_done(record: Record) -> set[str]:
         done |= {
             f"{extra.id}-{key}"
             for extra in record.extras(key)
-            if {f"extra:{extra.id}", f"fit:{extra.fit}"} & ticked
+            if {Tick.of(TickKind.EXTRA, extra.id), Tick.of(TickKind.FIT, extra.fit)} & ticked
         }
     return done
 

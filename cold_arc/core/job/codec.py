@@ -15,8 +15,11 @@ import cattrs.preconf.json
 from cold_arc.core.errors import ColdArcError
 from cold_arc.core.job.entries import KINDS
 from cold_arc.core.job.entries.kind import Payload, Plain
+from cold_arc.core.work.tick import Tick
 
 _converter = cattrs.preconf.json.make_converter(forbid_extra_keys=True)
+_converter.register_structure_hook(Tick, lambda text, _: Tick(_converter.structure(text, str)))
+_converter.register_unstructure_hook(Tick, str.__str__)
 
 
 class UnknownEntryError(ColdArcError, KeyError):

@@ -27,6 +27,7 @@ from cold_arc.core.work.composing import Opening
 from cold_arc.core.work.extras import Extra
 from cold_arc.core.work.fitting import FitStep
 from cold_arc.core.work.learning import Done, part_of
+from cold_arc.core.work.tick import MADE_LIVE, MADE_SAFE, PROVED_OPEN, TOOLS_OUT, Tick, TickKind
 
 # What is done first at a lamp with a gas discharge bulb, and again once it was lit; the kinds of
 # steps that touch it.
@@ -81,7 +82,7 @@ class Handwork:
         lamps = [
             socket.of_unit for socket in self.record.sockets if self.record.is_gas_discharge(socket)
         ]
-        return steps.made_safe(lamps, "safe:off", SAFE, SAFE_WHY, "high-voltage")
+        return steps.made_safe(lamps, MADE_SAFE, SAFE, SAFE_WHY, "high-voltage")
 
     @cached_property
     def _safe_again(self) -> list[Step]:
@@ -93,7 +94,7 @@ class Handwork:
             for socket in self.record.sockets
             if at_lamp.keeps_ballast(self.record, socket) or self._is_dead(socket.of_unit)
         ]
-        return steps.made_safe(lamps, "safe:again", SAFE_AGAIN, SAFE_AGAIN_WHY, "")
+        return steps.made_safe(lamps, MADE_LIVE, SAFE_AGAIN, SAFE_AGAIN_WHY, "")
 
     def _is_dead(self, unit: UnitKey) -> bool:
         """Whether the way in to a unit takes the battery off."""
@@ -110,7 +111,7 @@ class Handwork:
         every = [*self.record.plan.tools, *(tool for extra in asked for tool in extra.tools)]
         units = tuple(self.record.ways) or tuple(self.record.units)
         if tools := list(dict.fromkeys(every)):
-            ticks = tuple((key, f"tools:{name}") for key in units)
+            ticks = tuple((key, Tick.of(TickKind.TOOLS, name)) for key in units)
             yield Step("tools", f"{words}: {', '.join(tools)}", ticks, units)
 
     @cached_property
@@ -153,7 +154,7 @@ class Handwork:
         for unit in self.record.units:
             live = self.is_live(unit)
             words = f"Prove it open: {self.record.front.named(unit).lower()}"
-            ticks = ((unit, "prove:open"),)
+            ticks = ((unit, PROVED_OPEN),)
             yield Step("prove", words, ticks, (unit,), "", LIVE_WHY if live else "")
 
     def _closings(self, opening: Opening) -> Iterator[Step]:
@@ -173,7 +174,7 @@ class Handwork:
             if extra.once and keys and keys[0] not in units:
                 continue  # it was done with the side before
             for together in [keys][: len(keys)] if extra.once else [[key] for key in keys]:
-                ticks = tuple((key, f"extra:{extra.id}") for key in together)
+                ticks = tuple((key, Tick.of(TickKind.EXTRA, extra.id)) for key in together)
                 yield Step("extra", extra.text, ticks, tuple(together), extra.caution)
 
     def _asked(self, extra: Extra, units: Sequence[UnitKey]) -> list[UnitKey]:
@@ -182,7 +183,7 @@ class Handwork:
         return [key for key in asked if not at_lamp.at_fit(self.record, extra, key)]
 
     @cached_property
-    def _ticked(self) -> dict[Key, set[str]]:
+    def _ticked(self) -> dict[Key, set[Tick]]:
         keys: list[UnitKey | SocketKey] = [*self.record.units, *self.record.sockets]
         return {key: self.record.ticks(key) for key in keys}
 
@@ -220,7 +221,7 @@ class Handwork:
         if step.kind == "close":
             return self._keeps_open(step)
         if step.kind == "tools":
-            waits = step.ticks[0][1] != "tools:out" and not self._all_closed
+            waits = step.ticks[0][1] != TOOLS_OUT and not self._all_closed
             return ["Close everything first"] if waits else []
         if step in self._before:
             return []

@@ -23,6 +23,7 @@ from cold_arc.core.job.tray import moved_over, tray
 from cold_arc.core.metering import readings
 from cold_arc.core.units import say_count
 from cold_arc.core.work import proof
+from cold_arc.core.work.tick import TOOLS_BACK, TOOLS_OUT, Tick, TickKind
 
 
 @dataclass(frozen=True)
@@ -91,9 +92,13 @@ def _steps_done(progress: Progress, key: Key) -> Iterator[str]:
     assert isinstance(key, SocketKey)
     record, unit = progress.record, key.of_unit
     opened = {
-        f"route:{step.id}" for step in record.ways.get(unit, ()) if record.part_state(unit, step.id)
+        Tick.of(TickKind.ROUTE, step.id)
+        for step in record.ways.get(unit, ())
+        if record.part_state(unit, step.id)
     }
-    done = record.ticks(key) | {tick for tick in record.ticks(unit) if tick[:6] != "route:"}
+    done = record.ticks(key) | {
+        tick for tick in record.ticks(unit) if tick.kind is not TickKind.ROUTE
+    }
     wanted = at_lamp.steps_to_tick(record, key) + at_lamp.own_extras(record, unit)
     if open_steps := [step for step in wanted if step not in done | opened]:
         yield f"{say_count(len(open_steps), 'step')} not ticked"
@@ -164,7 +169,7 @@ def _counted(progress: Progress, key: Key) -> Iterator[str]:
 
 def _tools_back(progress: Progress, _: Key) -> Iterator[str]:
     done = {tick for unit in progress.record.units for tick in progress.record.ticks(unit)}
-    if "tools:out" in done and "tools:back" not in done:
+    if TOOLS_OUT in done and TOOLS_BACK not in done:
         yield "tools not counted back"
 
 

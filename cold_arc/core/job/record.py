@@ -38,7 +38,8 @@ from cold_arc.core.metering.readings import WallReading, joined
 from cold_arc.core.work.access import CARRIES_BEAM, ONE_WAY, RouteStep, said_for, still_off
 from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.core.work.extras import Extra, extras
-from cold_arc.core.work.fitting import disturbance, part_of, seat_of
+from cold_arc.core.work.fitting import disturbance, seat_of
+from cold_arc.core.work.tick import Tick, TickKind
 
 
 @dataclass(frozen=True)
@@ -349,16 +350,16 @@ class Record:
         return asked
 
     @cached_property
-    def tick_ids(self) -> defaultdict[Key, dict[str, int]]:
+    def tick_ids(self) -> defaultdict[Key, dict[Tick, int]]:
         """The entry that last ticked each step, by unit or socket."""
-        ids: defaultdict[Key, dict[str, int]] = defaultdict(dict)
+        ids: defaultdict[Key, dict[Tick, int]] = defaultdict(dict)
         for entry in self.entries:
             if isinstance(entry.payload, Ticked):
                 for key in entry.about:
                     ids[key][entry.payload.step] = entry.id
         return ids
 
-    def ticks(self, key: UnitKey | SocketKey) -> set[str]:
+    def ticks(self, key: UnitKey | SocketKey) -> set[Tick]:
         """The steps ticked for one unit or socket; of a socket, since its source was chosen."""
         since = self.replaced_at(key) if isinstance(key, SocketKey) else 0
         return {step for step, at in self.tick_ids[key].items() if at > since}
@@ -368,7 +369,9 @@ class Record:
         closed before the unit's source was replaced is not opened for the new one.
         """
         ids = self.tick_ids[unit]
-        opened, closed = ids.get(f"route:{number}", 0), ids.get(f"close:{number}", 0)
+        opened, closed = (
+            ids.get(Tick.of(kind, number), 0) for kind in (TickKind.ROUTE, TickKind.CLOSE)
+        )
         if opened > closed:
             return "open"
         return "closed" if closed > self.replaced_at(unit) else ""
@@ -414,7 +417,7 @@ class Record:
                 continue
             yield entry.id, _disturbing(payload, newest.get(type(payload)))
             newest[type(payload)] = payload
-            if isinstance(payload, Ticked) and part_of(payload.step) in carrying:
+            if isinstance(payload, Ticked) and payload.step.part in carrying:
                 yield entry.id, "shifted"
 
     def aimed(

@@ -9,6 +9,7 @@ from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.work.composing import Opening
 from cold_arc.core.work.fitting import FitStep, cover_checks
+from cold_arc.core.work.tick import Tick, TickKind
 
 
 @dataclass(frozen=True)
@@ -19,7 +20,7 @@ class Step:
 
     kind: str
     text: str
-    ticks: tuple[tuple[Key, str], ...]
+    ticks: tuple[tuple[Key, Tick], ...]
     units: tuple[UnitKey, ...]
     caution: str = ""
     why: str = ""
@@ -29,8 +30,8 @@ class Step:
     @property
     def id(self) -> str:
         """What a form calls it: "open:headlamp-left:3"."""
-        key, name = self.ticks[0]
-        return f"{self.kind}:{key}:{name.partition(':')[2]}"
+        key, tick = self.ticks[0]
+        return f"{self.kind}:{key}:{tick.name}"
 
     def is_about(self, key: Key) -> bool:
         """Whether it is ticked for a unit or socket."""
@@ -42,7 +43,9 @@ class Step:
         return tuple(side for side in Side if any(key.side is side for key, _ in self.ticks))
 
 
-def made_safe(lamps: Sequence[UnitKey], tick: str, text: str, why: str, caution: str) -> list[Step]:
+def made_safe(
+    lamps: Sequence[UnitKey], tick: Tick, text: str, why: str, caution: str
+) -> list[Step]:
     """One step for all lamps that must be made safe; none where there are none."""
     units = tuple(dict.fromkeys(lamps))
     ticks = tuple((key, tick) for key in units)
@@ -54,7 +57,7 @@ def fitted(kind: str, fit_step: FitStep, sockets: Sequence[SocketKey]) -> Step:
     return Step(
         kind,
         fit_step.text,
-        tuple((socket, f"fit:{fit_step.id}") for socket in sockets),
+        tuple((socket, Tick.of(TickKind.FIT, fit_step.id)) for socket in sockets),
         tuple(dict.fromkeys(socket.of_unit for socket in sockets)),
         fit_step.caution,
         fit_step.why,
@@ -66,7 +69,12 @@ def opened(opening: Opening) -> Step:
     """A part of the way in opened."""
     step = opening.step
     return Step(
-        "open", step.text, _ticks(opening, "route"), opening.units, step.caution, opening=opening
+        "open",
+        step.text,
+        _ticks(opening, TickKind.ROUTE),
+        opening.units,
+        step.caution,
+        opening=opening,
     )
 
 
@@ -76,7 +84,7 @@ def closed(kind: str, opening: Opening) -> Step:
     return Step(
         kind,
         opening.step.closing_words,
-        _ticks(opening, "close"),
+        _ticks(opening, TickKind.CLOSE),
         opening.units,
         why=looked.why if looked else "",
         check=looked.check if looked else "",
@@ -84,8 +92,8 @@ def closed(kind: str, opening: Opening) -> Step:
     )
 
 
-def _ticks(opening: Opening, tick: str) -> tuple[tuple[Key, str], ...]:
-    return tuple((key, f"{tick}:{number}") for key, number in opening.ids.items())
+def _ticks(opening: Opening, kind: TickKind) -> tuple[tuple[Key, Tick], ...]:
+    return tuple((key, Tick.of(kind, number)) for key, number in opening.ids.items())
 
 
 def bulb_of(step: Step, among: Sequence[SocketKey]) -> SocketKey | None:

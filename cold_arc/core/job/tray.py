@@ -11,6 +11,7 @@ from cold_arc.core.job.facts import wired
 from cold_arc.core.job.record import Record
 from cold_arc.core.work.access import Fasteners
 from cold_arc.core.work.composing import Opening
+from cold_arc.core.work.tick import Tick, TickKind
 
 
 @dataclass(frozen=True)
@@ -80,7 +81,8 @@ def tray_of(record: Record, opening: Opening) -> list[TrayRow]:
     What was counted back before the part was last opened counts no more.
     """
     opened_at = max(
-        record.tick_ids[key].get(f"route:{number}", 0) for key, number in opening.ids.items()
+        record.tick_ids[key].get(Tick.of(TickKind.ROUTE, number), 0)
+        for key, number in opening.ids.items()
     )
     counts = _counted_since(record, opening, opened_at)
     return [
@@ -133,7 +135,7 @@ def moved_over(record: Record, unit: UnitKey) -> list[ToGoIn]:
     seen: dict[str, ToGoIn] = {}
     for key in sockets_of(record, unit):
         for step in fit_steps(record, key):
-            done = f"fit:{step.id}" in record.ticks(key)
+            done = Tick.of(TickKind.FIT, step.id) in record.ticks(key)
             for what in step.moves:
                 seen.setdefault(what, ToGoIn(what, done))
     return list(seen.values())
@@ -142,7 +144,7 @@ def moved_over(record: Record, unit: UnitKey) -> list[ToGoIn]:
 def put_in(record: Record, unit: UnitKey) -> list[ToGoIn]:
     """What is put in along the wiring at one unit."""
     return [
-        ToGoIn(part.words, f"fit:{part.id}" in record.ticks(key), new=True)
+        ToGoIn(part.words, Tick.of(TickKind.FIT, part.id) in record.ticks(key), new=True)
         for key in sockets_of(record, unit)
         for part in wired(record, key)
     ]

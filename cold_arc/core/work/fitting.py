@@ -15,6 +15,7 @@ from cold_arc.core.car.front import Socket
 from cold_arc.core.car.lamps import Present
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.work.extras import extras
+from cold_arc.core.work.tick import Tick, TickKind
 
 # The step that joins wire to wire, and the tag of a lamp whose wires were told.
 JOINS, MAPPED = "wire-map", "mapped"
@@ -117,43 +118,33 @@ def all_steps() -> tuple[FitStep, ...]:
     )
 
 
-def disturbance(tick: str) -> str:
+def disturbance(tick: Tick) -> str:
     """What a ticked step did to its lamp: opened, closed, refitted or rewired it; "" for nothing.
 
-    >>> disturbance("fit:seat"), disturbance("fit:keep-old")
+    >>> disturbance(Tick("fit:seat")), disturbance(Tick("fit:keep-old"))
     ('refitted', '')
     """
-    what, _, name = tick.partition(":")
-    if what == "extra":
-        return "rewired" if name in extras() and extras()[name].wires else ""
-    if what == "fit":
-        return "" if name in _aside() else "refitted"
-    return {"route": "opened", "close": "closed"}.get(what, "")
+    if tick.kind is TickKind.EXTRA:
+        return "rewired" if tick.name in extras() and extras()[tick.name].wires else ""
+    if tick.kind is TickKind.FIT:
+        return "" if tick.name in _aside() else "refitted"
+    if tick.kind is TickKind.ROUTE:
+        return "opened"
+    return "closed" if tick.kind is TickKind.CLOSE else ""
 
 
-def puts_in(tick: str) -> str:
+def puts_in(tick: Tick) -> str:
     """Whether a ticked step puts the "new" source into its lamp, or its "own" back; "" for neither.
 
-    >>> puts_in("fit:seat"), puts_in("fit:refit-old"), puts_in("fit:clock")
-    ('new', 'own', '')
+    >>> [puts_in(Tick(step)) for step in ("fit:seat", "fit:refit-old", "fit:clock")]
+    ['new', 'own', '']
     """
-    what, _, name = tick.partition(":")
-    return _puts_in().get(name, "") if what == "fit" else ""
+    return _puts_in().get(tick.name, "") if tick.kind is TickKind.FIT else ""
 
 
 @cache
 def _puts_in() -> dict[str, str]:
     return {step.id: step.puts_in for step in all_steps() if step.puts_in}
-
-
-def part_of(tick: str) -> int | None:
-    """The part of the way in that a tick opened or closed, by its id; None for another tick.
-
-    >>> part_of("close:3"), part_of("fit:seat")
-    (3, None)
-    """
-    what, _, number = tick.partition(":")
-    return int(number) if what in ("route", "close") and number.isdigit() else None
 
 
 @cache

@@ -31,6 +31,7 @@ from cold_arc.core.light_source import LightSource
 from cold_arc.core.work import proof
 from cold_arc.core.work.access import PLUG, Fasteners, RouteStep
 from cold_arc.core.work.schedule import schedule
+from cold_arc.core.work.tick import Tick
 from tests.core.job.written import WrittenJob
 from tests.timing import quickest
 
@@ -140,7 +141,7 @@ def test_a_tick_for_one_lamp_opens_the_part_for_all_behind_it():
     job = two_lamps()
     grille = next(it for it in job.work.steps if it.text == "Grille")
     key, name = grille.ticks[0]
-    job.add(Ticked(name), key)
+    job.add(Ticked(Tick(name)), key)
     assert job.work.done(grille)
 
 
@@ -415,7 +416,7 @@ def test_prove_wants_every_opened_part_closed():
         job.tick(closing)
     assert not_closed(job) == ["1 part not closed again"]
     for number in (1, 2):
-        job.add(Ticked(f"close:{number}"), *(key.of_unit for key in LAMPS))
+        job.add(Ticked(Tick(f"close:{number}")), *(key.of_unit for key in LAMPS))
     assert not_closed(job) == []
 
 

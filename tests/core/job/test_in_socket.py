@@ -20,6 +20,7 @@ from cold_arc.core.job.known import known_facts
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
+from cold_arc.core.work.tick import Tick
 from tests.core.job.test_handwork import CAP, SLIM, Job
 
 LOW = SocketKey("headlamp", 1, Side.LEFT)
@@ -41,16 +42,16 @@ def warned(job, phase):
 
 def test_a_lamp_holds_what_it_came_with_until_the_new_source_is_seated(job):
     assert (now(job).words, now(job).origin) == ("H7 Halogen", "told at Book in")
-    job.add(Ticked("fit:film"), LOW)
+    job.add(Ticked(Tick("fit:film")), LOW)
     assert now(job).source is None
-    job.add(Ticked("fit:seat"), LOW)
+    job.add(Ticked(Tick("fit:seat")), LOW)
     assert (now(job).words, now(job).origin) == ("slim", "told at Fit")
 
 
 def test_a_reading_of_another_source_than_its_phase_is_about_is_warned_of(job):
     assert not warned(job, "before")
     assert warned(job, "after") == [("chosen-not-in", "Low beam bulb left")]
-    job.add(Ticked("fit:seat"), LOW)
+    job.add(Ticked(Tick("fit:seat")), LOW)
     assert warned(job, "before") == [("read-not-before", "Low beam bulb left")]
     assert not warned(job, "after")
 
@@ -59,25 +60,25 @@ def test_read_before_in_time_it_is_no_more_than_a_note(job):
     job.add(
         Read(Phase.BEFORE, "", WallReading("peak", 240, 10, 13.2)), BeamKey(Function.LOW, Side.LEFT)
     )
-    job.add(Ticked("fit:seat"), LOW)
+    job.add(Ticked(Tick("fit:seat")), LOW)
     (finding,) = phase_findings(job.record, job.record.road_beams, "before")
     assert finding.level is Level.NOTE
 
 
 def test_another_choice_is_not_in_before_it_is_fitted_too(job):
-    job.add(Ticked("fit:seat"), LOW)
+    job.add(Ticked(Tick("fit:seat")), LOW)
     job.add(Chosen(replace(SLIM, name="other"), "brighter"), LOW)
     assert now(job).words == "slim"
     assert warned(job, "after")
-    job.add(Ticked("fit:seat"), LOW)
+    job.add(Ticked(Tick("fit:seat")), LOW)
     assert now(job).words == "other"
 
 
 def test_its_own_source_put_back_is_what_is_in_it(job):
-    job.add(Ticked("fit:seat"), LOW)
+    job.add(Ticked(Tick("fit:seat")), LOW)
     job.add(Chosen(None, "it dazzled"), LOW)
     assert now(job).words == "slim"
-    job.add(Ticked("fit:refit-old"), LOW)
+    job.add(Ticked(Tick("fit:refit-old")), LOW)
     assert now(job).source is None
     assert not warned(job, "before")
     assert not warned(job, "after")

@@ -21,6 +21,7 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.work.access import CARRIES_BEAM, RouteStep, starter_parts
+from cold_arc.core.work.tick import Tick
 from tests.core.job.test_record import BEAM, LEFT, UNIT, Story, fitted
 
 TABLE = needed.needs()
@@ -73,14 +74,14 @@ def unmet(story, need):
 
 def test_what_was_aimed_and_read_counts_no_more_once_the_lamp_was_refitted():
     story = Story()
-    story.add(Chosen(ANOTHER, "first"), LEFT).add(Ticked("fit:seat"), LEFT)
+    story.add(Chosen(ANOTHER, "first"), LEFT).add(Ticked(Tick("fit:seat")), LEFT)
     story.add(Aimed(AimPhase.LEFT, "un-r48-low", 0.65, 10, -0.012, ""), BEAM)
     for point in ("peak", "edge", "stray"):
         story.add(Read(Phase.AFTER, "", WallReading(point, 3, 10, 13.2)), BEAM)
     assert unmet(story, "aimed") == unmet(story, "read-after") == []
-    story.add(Ticked("fit:keep-old"), LEFT)  # set aside, not at the lamp
+    story.add(Ticked(Tick("fit:keep-old")), LEFT)  # set aside, not at the lamp
     assert unmet(story, "aimed") == unmet(story, "read-after") == []
-    story.add(Ticked("fit:seat"), LEFT)
+    story.add(Ticked(Tick("fit:seat")), LEFT)
     assert unmet(story, "aimed") == ["aim as left not read since its lamp was worked on"]
     assert unmet(story, "read-after") == ["no reading after: peak, edge, stray"]
 
@@ -89,23 +90,23 @@ def test_what_stands_open_holds_the_car():
     story = fitted()
     assert not [it for it in needs.holds_leaving(Progress(story.record)) if it.need.id == "closed"]
     number = next(step.id for step in story.record.ways[UNIT] if step.comes_back)
-    story.add(Ticked(f"route:{number}"), UNIT)
+    story.add(Ticked(Tick(f"route:{number}")), UNIT)
     (standing,) = [
         it for it in needs.holds_leaving(Progress(story.record)) if it.need.id == "closed"
     ]
     assert standing.words == "1 part not closed again"
     assert "1 part not closed again" in story.missing(Stage.HAND_OVER, LEFT)
-    story.add(Ticked(f"close:{number}"), UNIT)
+    story.add(Ticked(Tick(f"close:{number}")), UNIT)
     assert "1 part not closed again" not in story.missing(Stage.HAND_OVER, LEFT)
 
 
 @pytest.mark.parametrize(("cover", "again"), [("housing", True), ("optic", True), ("cap", False)])
 def test_a_housing_taken_out_after_aiming_is_aimed_again(cover, again):
     story = fitted().add(Routed("a way", (RouteStep(7, "Out with it", 5, cover=cover),)), UNIT)
-    story.add(Ticked("route:7"), UNIT).add(Ticked("close:7"), UNIT)
+    story.add(Ticked(Tick("route:7")), UNIT).add(Ticked(Tick("close:7")), UNIT)
     story.add(Aimed(AimPhase.LEFT, "un-r48-low", 0.65, 10, -0.012, ""), BEAM)
     assert unmet(story, "aimed") == []
-    story.add(Ticked("route:7"), UNIT)
+    story.add(Ticked(Tick("route:7")), UNIT)
     assert bool(unmet(story, "aimed")) is again
 
 
@@ -120,7 +121,7 @@ def test_what_functions_do_together_is_tried_anew_once_a_lamp_was_opened():
         story.add(Interlocked(proofs.CLOSED, interlock.id, True))
     assert unmet(story, "interlocks") == []
     number = next(step.id for step in story.record.ways[UNIT] if step.comes_back)
-    story.add(Ticked(f"route:{number}"), UNIT)
+    story.add(Ticked(Tick(f"route:{number}")), UNIT)
     assert "not tried" in unmet(story, "interlocks")[0]
 
 
@@ -128,9 +129,9 @@ def test_a_reason_to_close_unproved_does_not_outlive_the_next_work():
     story = fitted()
     number = next(step.id for step in story.record.ways[UNIT] if step.comes_back)
     assert proofs.unproved_open(story.record, LEFT)
-    story.add(Ticked(f"close:{number}", reason="no battery here"), UNIT)
+    story.add(Ticked(Tick(f"close:{number}"), reason="no battery here"), UNIT)
     assert not proofs.unproved_open(story.record, LEFT)
-    story.add(Ticked("fit:seat"), LEFT)
+    story.add(Ticked(Tick("fit:seat")), LEFT)
     assert proofs.unproved_open(story.record, LEFT)
 
 
@@ -138,7 +139,7 @@ def test_what_a_new_lamp_takes_over_is_moved_before_the_car_leaves():
     lamp = LightSource("lamp", "assembly", "H7", 25, 1900, 9, 16, 40)
     story = fitted().add(Chosen(lamp, "cracked"), LEFT)
     assert any(words.startswith("not moved over: grommets") for words in counted(story))
-    story.add(Ticked("fit:move-parts"), LEFT)
+    story.add(Ticked(Tick("fit:move-parts")), LEFT)
     assert not any("moved over" in words for words in counted(story))
 
 
@@ -150,9 +151,9 @@ def counted(story):
 def test_tools_laid_out_are_counted_back_before_the_car_leaves():
     story = fitted()
     assert unmet(story, "tools-back") == []
-    story.add(Ticked("tools:out"), UNIT)
+    story.add(Ticked(Tick("tools:out")), UNIT)
     assert set(unmet(story, "tools-back")) == {"tools not counted back"}
-    story.add(Ticked("tools:back"), UNIT)
+    story.add(Ticked(Tick("tools:back")), UNIT)
     assert unmet(story, "tools-back") == []
 
 
@@ -160,7 +161,7 @@ def test_what_was_dark_as_the_car_came_stays_known_and_proves_nothing():
     story = Story()
     dark = Proved("arrival", "low", Side.LEFT, "off", "dark")
     story.add(dark).add(replace(dark, side=Side.RIGHT, result="works"))
-    story.add(Ticked("fit:seat"), LEFT)
+    story.add(Ticked(Tick("fit:seat")), LEFT)
     assert proofs.faults_as_it_came(story.record) == ["Low beam left, engine off: dark"]
     assert proofs.board(story.record, "open") == {}
     assert proofs.unproved_open(story.record, LEFT)

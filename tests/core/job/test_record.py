@@ -35,6 +35,7 @@ from cold_arc.core.light_source import LightSource
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.work import proof
 from cold_arc.core.work.access import Fasteners, RouteStep
+from cold_arc.core.work.tick import Tick
 
 FRONT = fronts.made("two-singles", ["turn"])
 LEFT, RIGHT = SocketKey("headlamp", 1, Side.LEFT), SocketKey("headlamp", 1, Side.RIGHT)
@@ -114,7 +115,7 @@ def test_fit_wants_every_step_and_good_clocking():
     assert steps[:2] == ["route:1", "route:2"]
     assert story.missing(Stage.FIT) == [f"{len(steps)} steps not ticked", "clocking not read"]
     for step in steps:
-        story.add(Ticked(step), UNIT if step.startswith("route:") else LEFT)
+        story.add(Ticked(Tick(step)), UNIT if step.startswith("route:") else LEFT)
     story.add(Clocked(20.0), LEFT)
     assert story.missing(Stage.FIT) == ["clocking too far off"]
     story.add(Clocked(181.0), LEFT)  # two equal faces: half a turn is no turn
@@ -122,7 +123,7 @@ def test_fit_wants_every_step_and_good_clocking():
 
 
 def test_loading_a_route_afresh_needs_fresh_ticks():
-    story = fitted().add(Ticked("route:1"), UNIT)
+    story = fitted().add(Ticked(Tick("route:1")), UNIT)
     story.add(Routed("other", (RouteStep(3, "Door open", 2),)), UNIT)
     assert "route:3" in at_lamp.steps_to_tick(story.record, LEFT)
     assert "route:3" not in story.record.ticks(UNIT)
@@ -131,7 +132,7 @@ def test_loading_a_route_afresh_needs_fresh_ticks():
 def test_tray_counts_out_back_and_noted():
     story = fitted()
     assert tray.tray(story.record, UNIT)[0].loose == 0
-    story.add(Ticked("route:1"), UNIT)
+    story.add(Ticked(Tick("route:1")), UNIT)
     assert tray.tray(story.record, UNIT)[0].loose == 6
     story.add(FastenerBack(1, "push pin", back=4, noted=1, note="broken"), UNIT)
     assert tray.tray(story.record, UNIT)[0].loose == 1

@@ -36,6 +36,7 @@ from cold_arc.core.light_source import LightSource
 from cold_arc.core.wiring import leads
 from cold_arc.core.work import access, fitting, proof
 from cold_arc.core.work.extras import extras
+from cold_arc.core.work.tick import Tick
 from tests.core.job.written import WrittenJob
 
 WAYS = {way.name: way.steps for way in access.starter_ways()}
@@ -52,7 +53,7 @@ class Car(WrittenJob):
 
     def tick(self, step):
         for key, name in step.ticks:
-            self.add(Ticked(name), key)
+            self.add(Ticked(Tick(name)), key)
         if step.check:
             self.add(Checked(step.check, True), *(key for key, _ in step.ticks))
 

@@ -16,6 +16,7 @@ from cold_arc.core.job.entries.kind import (
 )
 from cold_arc.core.units import say_clock_angle
 from cold_arc.core.work import access
+from cold_arc.core.work.tick import Tick, TickKind
 
 
 @dataclass(frozen=True)
@@ -30,7 +31,7 @@ class Ticked(Payload):
     # 2: by whom.
     ENTRY = EntryKind("ticked", 2, older={1: tells_more})
 
-    step: str
+    step: Tick
     who: str = ""
     reason: str = ""
 
@@ -38,11 +39,10 @@ class Ticked(Payload):
         return (self.step,)
 
     def in_words(self) -> str:
-        what = self.step.partition(":")[0]
+        did = _DID.get(self.step.kind, self.step) if self.step.kind else self.step
         by = f" by {self.who}" if self.who else ""
-        return (
-            f"Step ticked ({_TICKS.get(what, what)}){by}{f': {self.reason}' if self.reason else ''}"
-        )
+        why = f": {self.reason}" if self.reason else ""
+        return f"Step ticked ({did}){by}{why}"
 
 
 @dataclass(frozen=True)
@@ -175,10 +175,11 @@ def _gone(fasteners: FastenerBack) -> list[tuple[int, str]]:
     return [(fasteners.broken, "broken"), (fasteners.noted - fasteners.broken, "noted")]
 
 
-_TICKS = {
-    "safe": "made safe",
-    "route": "opened",
-    "close": "closed",
-    "extra": "extra work",
-    "fit": "fitted",
+_DID = {
+    TickKind.SAFE: "made safe",
+    TickKind.ROUTE: "opened",
+    TickKind.CLOSE: "closed",
+    TickKind.EXTRA: "extra work",
+    TickKind.FIT: "fitted",
+    TickKind.TOOLS: "tools counted",
 }

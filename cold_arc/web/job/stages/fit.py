@@ -34,6 +34,7 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.steps import Step
 from cold_arc.core.job.tray import TrayRow, tray_of
 from cold_arc.core.work.fitting import o_ring_fault
+from cold_arc.core.work.tick import Tick
 from cold_arc.store import jobs
 from cold_arc.web.forms import fields
 from cold_arc.web.job.at_car import LONGEST_NOTE, ClockForm, counted
@@ -235,10 +236,10 @@ def _again(page: StagePage, step_id: str) -> Response:
 
 def _ticks(step: Step, reason: str) -> list[tuple[Payload, list[Key]]]:
     """The entries of a step done: one for each name it has."""
-    names: dict[str, list[Key]] = {}
-    for key, name in step.ticks:
-        names.setdefault(name, []).append(key)
-    return [(Ticked(name, hand(), reason), keys) for name, keys in names.items()]
+    ticks: dict[Tick, list[Key]] = {}
+    for key, tick in step.ticks:
+        ticks.setdefault(tick, []).append(key)
+    return [(Ticked(tick, hand(), reason), keys) for tick, keys in ticks.items()]
 
 
 def hand() -> str:
