@@ -17,7 +17,10 @@ demo-reset: setup
 run: setup
 	$(VENV)/bin/cold-arc serve
 
-test: setup-dev chromium check
+# On a new machine libraries and browser come side by side.
+test:
+	$(MAKE) --jobs 2 setup-dev chromium
+	$(MAKE) check
 	$(PY) -c "from cold_arc.core.beam import model; model.warm()"
 	$(PY) -m pytest -m "not timed and not thorough" --numprocesses 3 --dist worksteal
 	$(PY) -m pytest -m timed
@@ -40,19 +43,24 @@ check: setup-dev
 setup: $(VENV)/.app
 setup-dev: $(VENV)/.dev
 
-$(VENV)/.app: requirements.lock pyproject.toml
-	test -x $(VENV)/bin/pip || sh scripts/ensure_venv.sh $(VENV)
+$(VENV)/bin/pip:
+	sh scripts/ensure_venv.sh $(VENV)
+
+$(VENV)/.app: requirements.lock pyproject.toml | $(VENV)/bin/pip
 	$(PIP) --no-deps --no-compile --require-hashes -r requirements.lock
 	$(PIP) --no-deps --no-build-isolation --editable .
 	-$(COMPILE)
 	touch $@
 
-$(VENV)/.dev: $(VENV)/.app requirements-dev.lock
-	$(PIP) --no-deps --no-compile --require-hashes -r requirements-dev.lock
+# With the app's own libraries in one go, where neither is there yet.
+$(VENV)/.dev: requirements.lock requirements-dev.lock pyproject.toml | $(VENV)/bin/pip
+	$(PIP) --no-deps --no-compile --require-hashes -r requirements.lock -r requirements-dev.lock
+	$(PIP) --no-deps --no-build-isolation --editable .
 	-$(COMPILE)
-	touch $@
+	touch $(VENV)/.app $@
 
-chromium:
+# After the environment: that too may ask Debian for a package, and two can't at once.
+chromium: | $(VENV)/bin/pip
 	sh scripts/ensure_chromium.sh
 
 # Maintainers only: renew the locked dependencies and the vendored front-end files.
