@@ -43,7 +43,7 @@ def test_the_first_step_is_large_with_its_tools_and_who_did_it_is_kept(demo):
     page = demo.get(FIT)
     assert "Lay out, and count: ramps, 8 mm socket, trim tool" in page
     page = demo.post(FIT, do=next_tick(page))
-    assert "Step ticked (tools) by Ines" in page
+    assert "Step ticked (tools counted) by Ines" in page
     assert "jack stands" in page.lower()  # the caution of the ramps
 
 
