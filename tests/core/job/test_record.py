@@ -54,6 +54,7 @@ class Story:
         self.add(FrontSet(FRONT)).add(WorkChosen(), LEFT, RIGHT)
 
     def add(self, payload, *about):
+        plausible.check(payload)
         self.entries.append(Entry(len(self.entries) + 1, NOW, frozenset(about), payload))
         return self
 

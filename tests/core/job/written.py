@@ -2,6 +2,7 @@
 
 import datetime as dt
 
+from cold_arc.core.job import plausible
 from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Entry, Record
@@ -16,6 +17,7 @@ class WrittenJob:
         self.entries, self.at = [], NOW
 
     def add(self, payload, *about, minutes=1.0):
+        plausible.check(payload)
         self.at += dt.timedelta(minutes=minutes)
         self.entries.append(Entry(len(self.entries) + 1, self.at, frozenset(about), payload))
 

@@ -1,0 +1,130 @@
+"""What a record may hold, at its bounds: a figure at its bound stands, one just beyond is refused.
+
+Bounds are the program's own, far beyond what occurs.
+"""
+
+import dataclasses
+import datetime as dt
+from dataclasses import replace
+
+import pytest
+
+from cold_arc.core.aim.rims import Rim
+from cold_arc.core.car.lamps import Drive
+from cold_arc.core.job import plausible
+from cold_arc.core.job.entries import KINDS
+from cold_arc.core.job.entries.aim import Aimed, RimSet, WallLaid, WallPhotographed
+from cold_arc.core.job.entries.book_in import Booking
+from cold_arc.core.job.entries.fit import Checked, Clocked, FastenerBack, Pictured
+from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
+from cold_arc.core.job.entries.kind import AimPhase, ImplausibleError, Phase
+from cold_arc.core.job.entries.later import HoursLit, LeftSo
+from cold_arc.core.job.entries.match import Quoted, QuotedWay, Renewed
+from cold_arc.core.job.entries.plan import PlannedFor
+from cold_arc.core.job.entries.readings import Eyed, Rastered, Read, Tried, Warmed, WarmRead
+from cold_arc.core.metering.by_eye import Patch
+from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.work.access import Fasteners, RouteStep
+
+DAY = dt.date(2026, 3, 3)
+READING = WallReading("peak", 410, 10.0, 13.2)
+AIMED = Aimed(AimPhase.FOUND, "un-r48-low", 0.7, 10.0, -0.01, "")
+LAID = WallLaid("un-r48-low", 0.7, 10.0)
+TAKEN = WallPhotographed(AimPhase.FOUND, (1, 2, 3), 10.0, 0.7, 1200, 900)
+RIM = Rim(5.0, 5.0, 180.0, "quarter")
+BACK = FastenerBack("1", "push pin", 3, 1)
+DRIVEN = TestDriven("Ines", 20.0, "dark road")
+WAY = QuotedWay("bulb", "A bulb", "Thin", 50.0, 60.0, 45.0, "", "")
+QUOTED = Quoted((WAY,), "bulb", 20.0, "R. Oster")
+HANDED = HandedOver("Ines", (), True, True, DAY)
+STEP = RouteStep(1, "Shroud off", 5, fasteners=(Fasteners("push pin", 6, "shroud"),))
+BOOKED = Booking("A-1", "Velmar", "Dorin", Drive.LEFT, "un")
+
+
+def read(**figures):
+    return Read(Phase.BEFORE, "410", replace(READING, **figures))
+
+
+def group(**figures):
+    return replace(
+        STEP, fasteners=(Fasteners("push pin", **({"count": 6, "place": "shroud"} | figures)),)
+    )
+
+
+def row(build, stands, refused):
+    """What *build* makes of each figure that stands, and of each just beyond."""
+    return pytest.param(build, stands, refused)
+
+
+@pytest.mark.parametrize(
+    ("build", "stands", "refused"),
+    [
+        row(lambda x: replace(AIMED, distance_m=x), (0.3, 100.0), (0.29, 100.1)),
+        row(lambda x: replace(AIMED, slope=x), (-1.0, 1.0), (-1.01, 1.01)),
+        row(lambda x: replace(AIMED, spacing_m=x), (None, 0.1, 100.0), (0.0, 100.1)),
+        row(lambda x: replace(LAID, distance_m=x), (0.3, 100.0), (0.29, 100.1)),
+        row(lambda x: replace(TAKEN, pictures=tuple(range(1, x + 1))), (1, 9), (0, 10)),
+        row(lambda x: replace(TAKEN, pictures=(x,)), (1,), (0,)),
+        row(lambda x: replace(TAKEN, distance_m=x), (0.3, 100.0), (0.29, 100.1)),
+        row(lambda x: replace(TAKEN, axis_m=x), (0.1, 100.0), (0.0, 100.1)),
+        row(lambda x: RimSet(replace(RIM, inner_mm=x)), (0.0, 60.0), (-0.1, 60.1)),
+        row(lambda x: RimSet(replace(RIM, outer_mm=x)), (0.0, 60.0), (-0.1, 60.1)),
+        row(lambda x: replace(BOOKED, plate="A" * x), (0, 15), (16,)),
+        row(lambda x: Checked("ring", True, "", x, 3.0), (0.1, 200.0), (0.0, 200.1)),
+        row(lambda x: Checked("ring", True, "", 3.0, x), (0.1, 200.0), (0.0, 200.1)),
+        row(lambda x: Pictured(x, Phase.BEFORE), (1,), (0,)),
+        row(lambda x: replace(BACK, back=x), (0, 3), (-1,)),
+        row(lambda x: replace(BACK, broken=x), (0, 1), (-1, 2)),
+        row(lambda x: replace(BACK, counted=x), (0, 1000), (-1, 1001)),
+        row(lambda x: Clocked(x), (-360.0, 360.0), (-360.1, 360.1)),
+        row(lambda x: Clocked(0.0, depth_mm=x), (None, 0.1, 200.0), (0.0, 200.1)),
+        row(lambda x: replace(HANDED, asked=x), (None, 0.0, 1e6), (-0.01, 1e6 + 1)),
+        row(lambda x: replace(DRIVEN, minutes=x), (0.1, 600.0), (0.0, 600.1)),
+        row(lambda x: LeftSo(x), (-1.0, 1.0), (-1.01, 1.01)),
+        row(lambda x: LeftSo(0.0, x), (None, -1.0, 1.0), (-1.01, 1.01)),
+        row(lambda x: HoursLit(x), (0.1, 100_000.0), (0.0, 100_000.1)),
+        row(lambda x: Renewed("ballast", x), (None, 0.0, 1e6), (-0.01, 1e6 + 1)),
+        row(lambda x: replace(QUOTED, ways=(WAY,) * x), (1, 3), (0, 4)),
+        row(lambda x: replace(QUOTED, tax_pct=x), (0.0, 50.0), (-0.1, 50.1)),
+        row(lambda x: replace(QUOTED, ways=(replace(WAY, parts=x),)), (0.0, 1e6), (-0.01, 1e6 + 1)),
+        row(lambda x: PlannedFor(DAY, starts_min=x), (0, 1439), (-1, 1440)),
+        row(lambda x: PlannedFor(DAY, people=x), (1, 4), (0, 5)),
+        row(lambda x: Rastered(Phase.AFTER, "grid", (READING,) * x), (1, 20_000), (0, 20_001)),
+        row(lambda x: WarmRead(Phase.AFTER, "410", x), (0.1, 1e9), (0.0, -1.0, 2e9)),
+        row(lambda x: Warmed(Phase.AFTER, ((0.0, x),)), (0.1,), (0.0,)),
+        row(lambda x: Warmed(Phase.AFTER, ((1.0, 5.0), (x, 5.0))), (2.0,), (1.0, 0.5)),
+        row(lambda x: Tried(x, "own", "410", READING), (0, 50), (-1, 51)),
+        row(lambda x: Tried(1, x, "410", READING), ("own",), ("", " ")),
+        row(lambda x: Eyed(x, "own", Patch("dark", 0.0, 0.0)), (0, 50), (-1, 51)),
+        row(lambda x: Eyed(1, "own", Patch("dark", x, 0.0)), (-45.0, 45.0), (-45.1, 45.1)),
+        row(lambda x: Eyed(1, "own", Patch("dark", 0.0, x)), (-20.0, 20.0), (-20.1, 20.1)),
+        row(lambda x: read(distance_m=x), (0.3, 100.0), (0.29, 100.1)),
+        row(lambda x: read(volts=x), (1.0, 100.0), (0.9, 100.1)),
+        row(lambda x: read(repeats=x), (1, 1000), (0, 1001)),
+        row(lambda x: read(lux=x), (0.0, 1e7), (-0.1, 2e7)),
+        row(lambda x: read(ambient_lx=x), (0.0, 5.0), (-0.1,)),
+        row(lambda x: replace(STEP, minutes=x), (0, 1440), (-1, 1441)),
+        row(lambda x: replace(STEP, risk=x), (0, 3), (-1, 4)),
+        row(lambda x: replace(STEP, people=x), (1, 4), (0, 5)),
+        row(lambda x: group(count=x), (0, 1000), (-1, 1001)),
+        row(lambda x: group(most=x), (6, 1000), (5, 1001)),
+    ],
+)
+def test_a_figure_stands_at_its_bound_and_not_beyond(build, stands, refused):
+    for figure in stands:
+        plausible.check(build(figure))
+    for figure in refused:
+        with pytest.raises(ImplausibleError):
+            plausible.check(build(figure))
+
+
+def test_no_entry_can_be_changed_once_it_is_made():
+    for kind in KINDS.values():
+        assert kind.__dataclass_params__.frozen, kind
+    with pytest.raises(dataclasses.FrozenInstanceError):
+        AIMED.slope = 0.0
+
+
+def test_of_a_series_the_middle_picture_is_shown():
+    assert replace(TAKEN, pictures=(4, 5, 6)).shown == 5
+    assert replace(TAKEN, pictures=(1, 2, 3, 4, 5)).shown == 3
