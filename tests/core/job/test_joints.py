@@ -1,0 +1,145 @@
+"""What several sockets, sides and visits make of one another, asked of the record alone."""
+
+import datetime as dt
+from dataclasses import replace
+
+import pytest
+
+from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.front import UnitKey
+from cold_arc.core.car.keys import SocketKey
+from cold_arc.core.car.lamps import Drive, Optic, Present, Side
+from cold_arc.core.findings import Level
+from cold_arc.core.job import again, at_lamp, outcome, proofs, stand, tables
+from cold_arc.core.job.car_history import CarVisit
+from cold_arc.core.job.entries.book_in import Booking, Identified
+from cold_arc.core.job.entries.fit import Clocked
+from cold_arc.core.job.entries.inspect import Inspected
+from cold_arc.core.job.entries.kind import Phase
+from cold_arc.core.job.entries.later import RECHECK, WORK
+from cold_arc.core.job.entries.match import Chosen, Quoted, QuotedWay, Renewed, WiresMapped
+from cold_arc.core.job.entries.prove import Proved
+from cold_arc.core.job.entries.readings import Read
+from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.wiring.leads import MappedWire, WireMap
+from cold_arc.core.work import proof
+from tests.core.job.test_record import BEAM, LEFT, RIGHT, SLIM, Story
+
+HIGH = SocketKey("headlamp", 2, Side.LEFT)
+DAY = dt.date(2026, 3, 3)
+WAY = QuotedWay("bulb", "A bulb", "slim", 50.0, 60.0, 45.0, "", "")
+SIGNED = Quoted((WAY,), "bulb", 20.0, "R. Oster")
+
+
+@pytest.mark.parametrize(
+    ("reference", "taken", "booked"),
+    [
+        ("A-1", (), "A-1, more work"),
+        ("A-1", ("A-1, more work",), "A-1, more work 2"),
+        ("A-1, more work 2", ("A-1, more work", "A-1, more work 2"), "A-1, more work 3"),
+    ],
+)
+def test_a_car_that_comes_back_gets_a_reference_of_its_own(reference, taken, booked):
+    left = again.LeftJob(Booking(reference, "V", "D", Drive.LEFT, "un"), Story().record, DAY)
+    assert again.booked_again(left, WORK, taken).reference == booked
+
+
+def test_a_long_reference_is_cut_so_that_its_ending_stands():
+    left = again.LeftJob(Booking("A" * 200, "V", "D", Drive.LEFT, "un"), Story().record, DAY)
+    booked = again.booked_again(left, RECHECK, ()).reference
+    assert len(booked) == again.LONGEST_REFERENCE
+    assert booked.endswith("A, re-check")
+
+
+def test_what_was_signed_for_is_held_against_each_socket_by_itself():
+    """One socket without a quote, one as signed, one otherwise: that one is told."""
+    story = Story().add(Chosen(SLIM, "x"), LEFT)
+    assert outcome.quoted_findings(story.record) == []
+    story.add(SIGNED, RIGHT).add(Chosen(SLIM, "x"), RIGHT)
+    assert outcome.quoted_findings(story.record) == []
+    story.add(Chosen(replace(SLIM, name="thick"), "x"), RIGHT)
+    (told,) = outcome.quoted_findings(story.record)
+    assert (told.values["signed"], told.values["now"]) == ("A bulb, slim", "thick")
+    story.add(Chosen(None, "stays"), RIGHT)
+    (kept,) = outcome.quoted_findings(story.record)
+    assert kept.values["now"] == "the original, kept"
+
+
+@pytest.mark.parametrize(("market", "usual_m"), [("us", 7.62), ("un", 10.0), ("uk", 10.0)])
+def test_the_wall_stands_as_usual_where_the_car_is(market, usual_m):
+    """25 ft in the United States, 10 m elsewhere: common practice, no published source."""
+    story = Story().add(Booking("A", "V", "D", Drive.LEFT, market))
+    told = stand.distance(story.record, [BEAM])
+    assert (told.value, told.assumed) == (pytest.approx(usual_m), True)
+
+
+def seated(optic, *clocked):
+    story = Story().add(Identified(optic, "H7", Present.HALOGEN), LEFT)
+    story.add(Inspected(UnitCondition(haze=0)), LEFT.of_unit).add(Chosen(SLIM, "thin"), LEFT)
+    for each in clocked:
+        story.add(each, LEFT)
+    return {finding.id: finding for finding in at_lamp.seat_findings(story.record, LEFT)}
+
+
+def test_the_last_clocking_is_judged_and_two_tell_of_the_collar():
+    assert seated(Optic.REFLECTOR) == {}
+    assert set(seated(Optic.REFLECTOR, Clocked(20.0))) == {"clock-far-off"}
+    assert set(seated(Optic.REFLECTOR, Clocked(20.0), Clocked(1.0))) == {"clock-faces"}
+    slips = seated(Optic.REFLECTOR, Clocked(20.0), Clocked(19.0))
+    assert set(slips) == {"clock-far-off", "collar-slips"}
+    slips = seated(Optic.REFLECTOR, Clocked(90.0), Clocked(20.0), Clocked(19.0))
+    assert slips["collar-slips"].values["first"] == "20° clockwise"
+
+
+def test_a_depth_matters_more_in_a_reflector_than_in_a_projector():
+    """H7's light centre stands 25.0 mm off its flange (UN R37, from memory)."""
+    deep = Clocked(0.0, depth_mm=27.5)
+    assert seated(Optic.REFLECTOR, deep)["seat-far-off"].level is Level.STOP
+    assert seated(Optic.PROJECTOR, deep)["seat-off"].level is Level.CAUTION
+    first, last = Clocked(0.0, depth_mm=27.5), Clocked(0.0, depth_mm=25.0)
+    assert "seat-good" in seated(Optic.REFLECTOR, first, last)
+
+
+def test_reversed_wires_that_kill_are_not_tried_the_other_way_round():
+    cell = proof.Cell("low", "left", "off")
+    story = Story().add(Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), LEFT, RIGHT)
+    usual = proofs.turning(story.record, cell)
+    wire = MappedWire("low", "red", "white", "light")
+    story.add(WiresMapped(WireMap((wire,), "kills", "crimp")), LEFT)
+    assert proofs.turning(story.record, cell) == proof.TURNING_KILLS != usual
+    other = proof.Cell("low", "right", "off")
+    assert proofs.turning(story.record, other) == usual
+    assert proofs.turning(story.record, proof.Cell("fog", "left", "off")) == proof.turning(None)
+
+
+def test_a_lamp_is_proved_open_by_its_own_sides_cells():
+    story = Story()
+    mine = proofs.unproved_open(story.record, LEFT)
+    assert {cell.side for cell in mine} == {"left"}
+    for cell in mine:
+        story.add(Proved(proofs.OPEN, cell.function, Side.LEFT, cell.engine, "works"))
+    assert proofs.unproved_open(story.record, LEFT) == []
+    assert {cell.side for cell in proofs.unproved_open(story.record, RIGHT)} == {"right"}
+
+
+def test_a_new_housing_and_an_opened_lamp_are_the_units_they_were_told_of():
+    left, right = LEFT.of_unit, RIGHT.of_unit
+    record = Story().add(Renewed("housing"), LEFT).record
+    assert (record.has_new_housing(left), record.has_new_housing(right)) == (True, False)
+    record = Story().add(Renewed("seal"), RIGHT).record
+    assert (record.is_opened(left), record.is_opened(right)) == (False, True)
+    assert not record.has_new_housing(UnitKey("foglamp", Side.LEFT))
+
+
+def test_a_table_of_gains_has_per_cents_and_leaves_open_what_was_not_read():
+    story = Story()
+    for phase, lux in ((Phase.BEFORE, 200.0), (Phase.AFTER, 500.0)):
+        story.add(Read(phase, "", WallReading("peak", lux, 10.0, 13.2)), BEAM)
+    story.add(Read(Phase.AFTER, "", WallReading("stray", 2.0, 10.0, 13.2)), BEAM)
+    story.add(Read(Phase.BEFORE, "", WallReading("stray", 0.0, 10.0, 13.2)), BEAM)
+    booking = Booking("A", "Velmar", "Dorin", Drive.LEFT, "un")
+    visit = CarVisit(1, DAY, None, booking, story.record)
+    rows = {row["point"]: row for row in tables.TABLES["gains"].rows(visit)}
+    assert rows["peak"]["gain_pct"] == pytest.approx(150.0)
+    assert 0 < rows["peak"]["uncertainty_pct"] < 100
+    assert rows["stray"]["gain_pct"] is None
