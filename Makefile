@@ -82,7 +82,7 @@ bench: setup-dev
 
 # How many changes of the core some test notices: a sample of mutants, by cosmic-ray, which is needed for nothing else.
 mutants: setup-dev
-	$(PIP) cosmic-ray==8.7.0
+	$(PIP) cosmic-ray==8.7.0 pytest-cov==7.1.0
 	$(PY) scripts/mutants.py
 
 clean:
