@@ -21,7 +21,7 @@ from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
 from cold_arc.core.work.tick import Tick
-from tests.core.job.test_handwork import CAP, SLIM, Job
+from tests.core.job.handworked import CAP, SLIM, Job
 
 LOW = SocketKey("headlamp", 1, Side.LEFT)
 
