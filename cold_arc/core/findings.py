@@ -8,7 +8,7 @@ from enum import IntEnum
 from typing import Any
 
 from cold_arc.core.references import Sources
-from cold_arc.core.units import Sentence
+from cold_arc.core.units import Sentence, raised
 
 
 class Level(IntEnum):
@@ -51,7 +51,7 @@ class Finding:
     @property
     def words(self) -> str:
         """Its text, behind what it is about where that is said."""
-        return f"{self.about}: {self.text}" if self.about else self.text
+        return raised(f"{self.about}: {self.text}") if self.about else self.text
 
     def named(self, name: str) -> Finding:
         """The same finding, saying which lamp or reading it is about."""

@@ -271,7 +271,7 @@ def test_interlocks_are_asked_for_after_refit_by_the_markets_rule(booked):
     assert "Front fog switches on and off by itself" in page
     assert "Daytime light" not in page
     page = booked.post("/jobs/1/low/prove?pass=closed", do="wrong:low-returns")
-    assert "Not so: low beam comes back at once" in page
+    assert "Not so: Low beam comes back at once" in page
     page = booked.post("/jobs/1/low/prove?pass=closed", do="right:*")
     assert page.count("As it should") == 7
     booked.post("/jobs/1/low/prove?pass=closed", 404, do="right:fog-out-with-high")

@@ -120,9 +120,9 @@ def test_a_housing_is_read_kept_predicted_in_and_the_turned_bulb_is_told(demo):
     (seat,) = kept(demo, SeatRead)
     assert seat.first.id == "clock"
     assert seat.clock_deg[0] == pytest.approx(TURNED_DEG, abs=4)
-    told = "Left: Read from the wall: its faces do not look to 3 and 9"
+    told = "Left, read from the wall: Its faces do not look to 3 and 9"
     assert told in demo.get("/jobs/1/low/fit")
-    at_the_end = "Read from the wall: its faces do not look to 3 and 9 o'clock"
+    at_the_end = ", read from the wall: Its faces do not look to 3 and 9 o'clock"
     assert at_the_end in demo.get("/jobs/1/low/hand-over")
     assert any(at_the_end in line for line in standing(demo))
     clocked = {"do": "clock:headlamp-1-left", "headlamp-1-left-stopped": "0"}

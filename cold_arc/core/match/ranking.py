@@ -17,7 +17,7 @@ from cold_arc.core.findings import Level
 from cold_arc.core.match import Match, doubt
 from cold_arc.core.match.experience import KnownSource
 from cold_arc.core.match.prediction import SIGN_SHARE, Prediction, Sensitivity
-from cold_arc.core.units import lowered, say_candela, say_count, say_glare, say_number, say_percent
+from cold_arc.core.units import say_candela, say_count, say_glare, say_number, say_percent
 
 HEAVIEST = 5
 # Marks lost by each caution (own).
@@ -306,7 +306,7 @@ def _reason(judged: Judged, marks: dict[str, float], weights: Weights, pattern_f
     """Why it stands where it stands: what lifts it most and what pulls it down most, by weight."""
     stops = [finding for finding in judged.match.findings if finding.level is Level.STOP]
     if stops:
-        return f"Last, for it does not suit: {lowered(stops[0].text)}"
+        return f"Last, for it does not suit. {stops[0].words}"
     lift = max(marks, key=lambda name: weights[name] * (marks[name] - 0.5), default=None)
     pull = min(marks, key=lambda name: weights[name] * (marks[name] - 0.75), default=None)
     words = _lifted(judged, lift, weights, pattern_fails)

@@ -13,7 +13,7 @@ from functools import cache
 from cold_arc.core import data
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import Sources, read
-from cold_arc.core.units import lowered, worded
+from cold_arc.core.units import worded
 
 # The mode of a lamp the car lacked, whose switching was planned.
 ADDED = "added"
@@ -67,12 +67,13 @@ def findings(results: Mapping[str, bool]) -> list[Finding]:
         Finding(
             "interlock-not-so",
             Level.CAUTION,
-            worded("Not so: {text}.", text=lowered(interlock.text)),
+            worded("{text}.", text=interlock.text),
             interlock.sources,
             advice=(
                 "As the car was made, or wired wrong? The car's own rule decides; check locally, "
                 "tell the customer."
             ),
+            about="not so",
         )
         for name, interlock in interlocks().items()
         if results.get(name) is False

@@ -10,21 +10,35 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.aim.rims import Rim
+from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.lamps import Drive
+from cold_arc.core.findings import Level
+from cold_arc.core.inverse.housing import FittedLamp, figure_names
+from cold_arc.core.inverse.seat import HYPOTHESES, SEATED
 from cold_arc.core.job import plausible
 from cold_arc.core.job.entries import KINDS
-from cold_arc.core.job.entries.aim import Aimed, RimSet, WallLaid, WallPhotographed
+from cold_arc.core.job.entries.aim import (
+    Aimed,
+    OriginalsDeleted,
+    RimSet,
+    WallLaid,
+    WallPhotographed,
+)
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.fit import Checked, Clocked, FastenerBack, Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
 from cold_arc.core.job.entries.kind import AimPhase, ImplausibleError, Phase
 from cold_arc.core.job.entries.later import HoursLit, LeftSo
-from cold_arc.core.job.entries.match import Quoted, QuotedWay, Renewed
+from cold_arc.core.job.entries.match import LeadLaid, Quoted, QuotedWay, Renewed
 from cold_arc.core.job.entries.plan import PlannedFor
+from cold_arc.core.job.entries.prove import FaultFound, FaultSought
 from cold_arc.core.job.entries.readings import Eyed, Rastered, Read, Tried, Warmed, WarmRead
+from cold_arc.core.job.entries.wall_read import Explanation, ReadFigure, SeatRead, housing_read
 from cold_arc.core.metering.by_eye import Patch
 from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.wiring.leads import Lead, LeadPart
 from cold_arc.core.work.access import Fasteners, RouteStep
+from cold_arc.core.work.diagnosis import faults
 
 DAY = dt.date(2026, 3, 3)
 READING = WallReading("peak", 410, 10.0, 13.2)
@@ -37,6 +51,28 @@ DRIVEN = TestDriven("Ines", 20.0, "dark road")
 WAY = QuotedWay("bulb", "A bulb", "Thin", 50.0, 60.0, 45.0, "", "")
 QUOTED = Quoted((WAY,), "bulb", 20.0, "R. Oster")
 HANDED = HandedOver("Ines", (), True, True, DAY)
+LIT = SetUp()
+HOUSING = housing_read(
+    FittedLamp(
+        LIT,
+        figure_names(LIT),
+        (1.0,) * len(figure_names(LIT)),
+        ((0.0,) * len(figure_names(LIT)),) * len(figure_names(LIT)),
+        1.0,
+        True,
+    ),
+    doubt=0.1,
+    shown=1,
+)
+SEAT = SeatRead(
+    1,
+    tuple(ReadFigure(name, 0.0, 1.0) for name in SEATED),
+    tuple(Explanation(one.id, 0.1, one.words) for one in HYPOTHESES),
+    "Leave it.",
+)
+HYPOTHESIS = {one.id: one for one in HYPOTHESES}
+DARK, FUSE = next(iter(faults().symptoms)), next(iter(faults().tests))
+ANSWERS = len(faults().tests[FUSE].answers)
 STEP = RouteStep(1, "Shroud off", 5, fasteners=(Fasteners("push pin", 6, "shroud"),))
 BOOKED = Booking("A-1", "Velmar", "Dorin", Drive.LEFT, "un")
 
@@ -49,6 +85,26 @@ def group(**figures):
     return replace(
         STEP, fasteners=(Fasteners("push pin", **({"count": 6, "place": "shroud"} | figures)),)
     )
+
+
+def figured(place, **changed):
+    """The seat with one figure changed."""
+    figures = [*SEAT.figures]
+    figures[place] = replace(figures[place], **changed)
+    return replace(SEAT, figures=tuple(figures))
+
+
+def likely(share):
+    first, *others = SEAT.explanations
+    return replace(SEAT, explanations=(replace(first, probability=share), *others))
+
+
+def wide(size):
+    """The housing with a covariance of so many rows and columns."""
+    return replace(HOUSING, covariance=((0.0,) * size,) * size)
+
+
+SIZE = len(HOUSING.figures)
 
 
 def row(build, stands, refused):
@@ -107,6 +163,29 @@ def row(build, stands, refused):
         row(lambda x: replace(STEP, risk=x), (0, 3), (-1, 4)),
         row(lambda x: replace(STEP, people=x), (1, 4), (0, 5)),
         row(lambda x: group(count=x), (0, 1000), (-1, 1001)),
+        row(lambda x: replace(HOUSING, shown=x), (1,), (0,)),
+        row(lambda x: replace(HOUSING, doubt=x), (0.0, 10.0), (-0.1, 10.1)),
+        row(wide, (SIZE,), (SIZE - 1, SIZE + 1)),
+        row(lambda x: replace(HOUSING, covariance=((0.0,) * x,) * SIZE), (SIZE,), (SIZE - 1, 0)),
+        row(lambda x: replace(HOUSING, figures=HOUSING.figures[x:]), (0,), (1,)),
+        row(lambda x: replace(SEAT, shown=x), (1,), (0,)),
+        row(likely, (0.0, 1.0), (-0.01, 1.01)),
+        row(lambda x: figured(0, value=x), (-180.0, 180.0), (-180.1, 180.1)),
+        row(lambda x: figured(1, name=x), ("axial",), ("clock", "zenith")),
+        row(lambda x: replace(SEAT, explanations=SEAT.explanations[x:]), (0,), (1,)),
+        row(lambda x: OriginalsDeleted(x, 1), (1,), (0,)),
+        row(lambda x: OriginalsDeleted(1, x), (1, 9), (0, 10)),
+        row(lambda x: FaultSought(DARK, ((FUSE, x),)), (0, ANSWERS - 1), (-1, ANSWERS)),
+        row(lambda x: FaultSought(DARK, ((x, 0),)), (FUSE,), ("dance",)),
+        row(lambda x: FaultSought(x), (DARK,), ("glows green",)),
+        row(lambda x: FaultSought(DARK, (), (x,)), ("fuse",), ("ghost",)),
+        row(lambda x: FaultFound(x, "fuse"), (DARK,), ("glows green",)),
+        row(lambda x: FaultFound(DARK, x), ("fuse",), ("ghost",)),
+        row(
+            lambda x: LeadLaid(Lead((LeadPart("adapter", length_m=x),))),
+            (None, 0.1, 10.0),
+            (-0.1, 10.1),
+        ),
         row(lambda x: group(most=x), (6, 1000), (5, 1001)),
     ],
 )
@@ -123,6 +202,22 @@ def test_no_entry_can_be_changed_once_it_is_made():
         assert kind.__dataclass_params__.frozen, kind
     with pytest.raises(dataclasses.FrozenInstanceError):
         AIMED.slope = 0.0
+
+
+def test_the_seat_says_its_clock_and_whether_the_likeliest_turns_it():
+    """The first explanation is the one that counts; only *right* is fine."""
+    assert figured(0, value=12.0).clock_deg == (12.0, 1.0)
+    levels = {}
+    for one in SEAT.explanations:
+        first = replace(SEAT, explanations=(one, *(o for o in SEAT.explanations if o is not one)))
+        levels[one.id] = first.finding.level
+        assert first.is_turned == ("clock" in HYPOTHESIS[one.id].turns)
+    assert [name for name, level in levels.items() if level is Level.OK] == ["right"]
+
+
+def test_checked_says_how_it_was():
+    assert "not right" not in Checked("ring", True).in_words()
+    assert "not right, torn" in Checked("ring", False, "torn").in_words()
 
 
 def test_of_a_series_the_middle_picture_is_shown():

@@ -7,20 +7,22 @@ import pytest
 
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import UnitKey
-from cold_arc.core.car.keys import SocketKey
-from cold_arc.core.car.lamps import Drive, Optic, Present, Side
+from cold_arc.core.car.keys import BeamKey, SocketKey
+from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
 from cold_arc.core.findings import Level
 from cold_arc.core.job import again, at_lamp, outcome, proofs, stand, tables
 from cold_arc.core.job.car_history import CarVisit
+from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import Booking, Identified
 from cold_arc.core.job.entries.fit import Clocked
 from cold_arc.core.job.entries.inspect import Inspected
-from cold_arc.core.job.entries.kind import Phase
+from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.later import RECHECK, WORK
 from cold_arc.core.job.entries.match import Chosen, Quoted, QuotedWay, Renewed, WiresMapped
 from cold_arc.core.job.entries.prove import Proved
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.units import UnitSystem
 from cold_arc.core.wiring.leads import MappedWire, WireMap
 from cold_arc.core.work import proof
 from tests.core.job.test_record import BEAM, LEFT, RIGHT, SLIM, Story
@@ -143,3 +145,13 @@ def test_a_table_of_gains_has_per_cents_and_leaves_open_what_was_not_read():
     assert rows["peak"]["gain_pct"] == pytest.approx(150.0)
     assert 0 < rows["peak"]["uncertainty_pct"] < 100
     assert rows["stray"]["gain_pct"] is None
+
+
+def test_left_and_right_as_left_are_told_once_for_the_pair():
+    story = Story()
+    across = BeamKey(Function.LOW, Side.RIGHT)
+    for beam, slope in ((BEAM, -0.012), (across, -0.018)):
+        story.add(Aimed(AimPhase.LEFT, "un-r48-low", 0.65, 10, slope, ""), beam)
+    (apart,) = outcome.parallel_findings(story.record, [BEAM, across], UnitSystem.METRIC)
+    assert (apart.id, apart.values["higher"]) == ("sides-apart", "left")
+    assert outcome.parallel_findings(story.record, [across], UnitSystem.METRIC) == []

@@ -71,7 +71,7 @@ def test_a_stop_is_never_outranked():
         replace(GOOD, name="poor"), peak_cd=10000, edge_cd=3000, de_boer=3.0, above=0.09, kept=0.4
     )
     assert order(stopped, poor) == ["poor", "four"]
-    assert rank([stopped])[0].reason.startswith("Last, for it does not suit: more than two faces")
+    assert rank([stopped])[0].reason.startswith("Last, for it does not suit. More than two faces")
 
 
 def test_a_failing_pattern_puts_own_optics_first():

@@ -14,7 +14,7 @@ from cold_arc.core.inverse.housing import FittedLamp, figure_names
 from cold_arc.core.inverse.seat import HYPOTHESES, SEATED, Seat
 from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must
 from cold_arc.core.references import MODEL
-from cold_arc.core.units import lowered, say_degrees, say_percent, worded
+from cold_arc.core.units import say_degrees, say_percent, worded
 
 MOST_FIGURE, LARGEST_DOUBT = 1e6, 10.0
 
@@ -165,10 +165,11 @@ class SeatRead(Payload):
         return Finding(
             "seat-read",
             level,
-            worded("Read from the wall: {first}", first=lowered(self.first.words)),
+            self.first.words,
             MODEL,
             worded("{probability:percent} likely", probability=self.first.probability),
             advice=self.advice,
+            about="read from the wall",
         )
 
     def subject(self) -> Subject:
