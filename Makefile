@@ -6,7 +6,7 @@ PIP := $(PY) -m pip install --quiet --disable-pip-version-check
 COMPILE := $(PY) -m compileall -q -j 0 $(VENV)/lib
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo demo-reset run test test-thorough check setup setup-dev chromium lock vendor loc shots bench mutants clean
+.PHONY: demo demo-reset run test test-thorough check warm setup setup-dev chromium lock vendor loc shots bench mutants clean
 
 demo: setup
 	$(VENV)/bin/cold-arc demo
@@ -20,15 +20,18 @@ run: setup
 # On a new machine libraries and browser come side by side.
 test:
 	$(MAKE) --jobs 2 setup-dev chromium
-	$(MAKE) check
-	$(PY) -c "from cold_arc.core.beam import model; model.warm()"
-	$(PY) -m pytest -m "not timed and not thorough" --numprocesses 3 --dist worksteal
+	$(MAKE) --jobs 2 check warm
+	$(PY) -m pytest -m "not timed and not thorough" --numprocesses 3 --dist worksteal --durations 25 --durations-min 3
 	$(PY) -m pytest -m timed
 
 # Whole tables and many trials besides; before a change of the beam model, of photographs, of typed numbers.
 test-thorough: test
 	COLD_ARC_THOROUGH=1 $(PY) -m pytest -m "not timed" --numprocesses 3 --dist worksteal tests/core tests/formats tests/robust
 	$(PY) -m pytest -m thorough --numprocesses 2 tests/web tests/browser
+
+# The kernel compiled once, for all who test.
+warm: setup-dev
+	$(PY) -c "from cold_arc.core.beam import model; model.warm()"
 
 check: setup-dev
 	$(VENV)/bin/ruff check .

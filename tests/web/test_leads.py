@@ -19,6 +19,7 @@ def test_a_lead_is_kept_for_both_sides_and_shown_again(demo):
     page = demo.post(
         PAGE, part="lead", adapter_inside="y", adapter_plug="9007", adapter_length="15 cm",
         driver_inside="y", driver_tie="moving", reach_m="40 cm",
+        adapter_place="behind the washer neck",
     )  # fmt: skip
     for place in (0, 1):
         lead = latest(demo, 1, LeadLaid, place).lead
@@ -27,6 +28,8 @@ def test_a_lead_is_kept_for_both_sides_and_shown_again(demo):
     assert "Adapter, ends in 9007" in page
     assert "Driver tied to what turns or moves." in page
     assert 'value="9007"' in page
+    assert 'value="behind the washer neck"' in page
+    assert "<small>behind the washer neck" in page
 
 
 def test_half_a_wire_is_asked_back_and_what_was_typed_stays(demo):

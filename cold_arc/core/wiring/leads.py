@@ -46,12 +46,13 @@ BAD_TIES = {
     "hot": "Its insulation softens, and a capacitor there dries out.",
 }
 LONGEST_LEAD_M = 10.0
+LONGEST_PLACE = 60
 
 
 @dataclass(frozen=True)
 class LeadPart:
     """One part of a lead: which of PARTS, the plug it ends in towards the lamp, how that locks, its
-    length, what it is tied to; "" or None where not told.
+    length, what it is tied to, where it lies in words; "" or None where not told.
     """
 
     kind: str
@@ -59,6 +60,7 @@ class LeadPart:
     lock: str = ""
     length_m: float | None = None
     tie: str = ""
+    place: str = ""
 
     @property
     def words(self) -> str:
@@ -72,9 +74,10 @@ class LeadPart:
 
     @property
     def note(self) -> str:
-        """How it locks and what it is tied to."""
+        """How it locks, what it is tied to, where it lies."""
+        lock = lowered(LOCKS[self.lock]) if self.lock else ""
         tied = f"tied to {lowered(TIES[self.tie])}" if self.tie else ""
-        return "; ".join(filter(None, (lowered(LOCKS[self.lock]) if self.lock else "", tied)))
+        return "; ".join(filter(None, (lock, tied, self.place)))
 
 
 def _metres(length_m: float) -> str:

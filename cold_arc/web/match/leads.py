@@ -69,12 +69,13 @@ class LeadRow:
     @property
     def cells(self) -> list[Field]:
         """What is told of it."""
-        return [self._of(name) for name in ("plug", "lock", "length", "tie")]
+        return [self._of(name) for name in ("plug", "lock", "length", "tie", "place")]
 
     def part(self) -> LeadPart:
         """The part as told."""
-        plug, lock, length, tie = (field.data for field in self.cells)
-        return LeadPart(self.kind, (plug or "").strip(), lock or "", length, tie or "")
+        plug, lock, length, tie, place = (field.data for field in self.cells)
+        plug, place = (plug or "").strip(), (place or "").strip()
+        return LeadPart(self.kind, plug, lock or "", length, tie or "", place)
 
 
 def _part_fields(words: str) -> dict[str, Field]:
@@ -85,6 +86,7 @@ def _part_fields(words: str) -> dict[str, Field]:
         "lock": fields.listed("Lock", {**NOT_TOLD, **leads.LOCKS}, ""),
         "length": fields.distance("Length", 0.02, leads.LONGEST_LEAD_M, required=False),
         "tie": fields.listed("Tied to", {**NOT_TOLD, **leads.TIES}, ""),
+        "place": StringField("Lies where", [Optional(), Length(max=leads.LONGEST_PLACE)]),
     }
 
 
@@ -189,7 +191,8 @@ class SwitchForm(FlaskForm):
 def _lead_told(lead: Lead) -> Mapping[str, object]:
     known: dict[str, object] = {"reach_m": lead.reach_m}
     for part in lead.parts:
-        each = {"inside": True, "plug": part.plug, "lock": part.lock, "tie": part.tie}
+        told = ("plug", "lock", "tie", "place")
+        each = {"inside": True, **{name: getattr(part, name) for name in told}}
         known |= {f"{part.kind}_{name}": value for name, value in each.items()}
         known[f"{part.kind}_length"] = part.length_m
     return known

@@ -163,6 +163,7 @@ def row(build, stands, refused):
         row(lambda x: replace(STEP, risk=x), (0, 3), (-1, 4)),
         row(lambda x: replace(STEP, people=x), (1, 4), (0, 5)),
         row(lambda x: group(count=x), (0, 1000), (-1, 1001)),
+        row(lambda x: LeadLaid(Lead((LeadPart("adapter", place="x" * x),))), (0, 60), (61,)),
         row(lambda x: replace(HOUSING, shown=x), (1,), (0,)),
         row(lambda x: replace(HOUSING, doubt=x), (0.0, 10.0), (-0.1, 10.1)),
         row(wide, (SIZE,), (SIZE - 1, SIZE + 1)),

@@ -216,6 +216,8 @@ def test_what_an_older_version_stored_is_lifted():
     assert codec.from_plain("identified", 1, old).optic is Optic.LENS_OPTIC
     second = {"optic": "reflector", "base": "H7", "present": "halogen"}
     assert codec.from_plain("identified", 2, second).holds is Holds.BULB
+    lead = {"lead": {"parts": [{"kind": "adapter", "plug": "9007"}], "reach_m": None}}
+    assert codec.from_plain("lead", 1, lead).lead.parts[0].place == ""
 
 
 def test_every_older_version_has_an_upcaster():

@@ -125,6 +125,13 @@ def test_two_fog_lamps_do_not_hang_on_a_small_switch():
     assert worst_of(relayed) is Level.OK
 
 
+def test_where_a_part_lies_stands_on_the_ribbon():
+    laid = replace(ADAPTER, lock="click", tie="body", place="behind the washer neck")
+    setting = replace(REFLECTOR, lead=Lead((laid,)))
+    (adapter,) = [part for part in ribbon(setting, PULSED, BLIND) if part.kind == "adapter"]
+    assert adapter.note == "clicks home; tied to body or bracket; behind the washer neck"
+
+
 def test_a_lead_binds_the_ribbon_and_what_is_put_in():
     """Its own capacitor or decoder takes the place of the one to be made up."""
     made_up = {part.kind for part in ribbon(REFLECTOR, PULSED, BLIND)}

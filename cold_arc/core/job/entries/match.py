@@ -118,7 +118,8 @@ class Supplied(Payload):
 class LeadLaid(Payload):
     """What lies between the plug and the lamp of the entry's sockets."""
 
-    ENTRY = EntryKind("lead")
+    # 2: where each part lies.
+    ENTRY = EntryKind("lead", 2, older={1: tells_more})
 
     lead: Lead
 
@@ -132,6 +133,7 @@ class LeadLaid(Payload):
                 part.lock in ("", *leads.LOCKS)
                 and part.tie in ("", *leads.TIES)
                 and 0 < (part.length_m or 1.0) <= leads.LONGEST_LEAD_M
+                and len(part.place) <= leads.LONGEST_PLACE
                 for part in self.lead.parts
             ),
             "Such a part of a lead",
