@@ -19,8 +19,9 @@ bp = Blueprint("school_cards", __name__)
 # The level a card's fault is drawn at: plain to see.
 PLAIN_LEVEL = 2
 GOOD = SetUp(housing="reflector", base="H7", source="led")
-# What two bases that are mistaken for one another look like.
-ALIKE = ("9005", "9006")
+OWN = SetUp(housing="reflector", base="H7", source="nominal")
+# What bases look like that are mistaken for one another, and those of different families.
+FACES = {"base.alike": ("9005", "9006"), "base.family": ("H7", "W5W")}
 
 
 @dataclass(frozen=True)
@@ -61,6 +62,22 @@ def pairs() -> Mapping[str, BeamPair]:
         "collar.preset": BeamPair(
             GOOD, replace(GOOD, clock=40.0), ("Preset, upright", "As it locked, 40° off")
         ),
+        "read.fine": BeamPair(
+            OWN, replace(OWN, housing="projector"), ("Fine, a reflector", "Fine, a projector")
+        ),
+        "meter.supply": BeamPair(
+            replace(OWN, volts=13.8), replace(OWN, volts=11.5), ("At 13.8 V", "At 11.5 V")
+        ),
+        "leave.fine": BeamPair(OWN, GOOD, ("As it came in", "As it may leave")),
+        "leave.glare": BeamPair(
+            GOOD, replace(GOOD, axial=2.5), ("It may", "It dazzles: it may not")
+        ),
+        "leave.aim": BeamPair(
+            GOOD, replace(GOOD, aim_v=1.2), ("Aimed", "1.2° up: it may not leave")
+        ),
+        "tell.lens": BeamPair(
+            GOOD, replace(GOOD, haze=0.5), ("Through a clear lens", "Through a hazed one")
+        ),
         "screws.two": BeamPair(
             GOOD, replace(GOOD, aim_v=1.0, aim_h=1.5), ("Aimed", "1° up and 1.5° right")
         ),
@@ -75,8 +92,7 @@ def pairs() -> Mapping[str, BeamPair]:
 
 def card_of(skill: Skill) -> Card:
     """A skill's card."""
-    alike = ALIKE if skill.id == "base.alike" else ()
-    faces = tuple(build_base_face(base) for base in map(find, alike) if base)
+    faces = tuple(build_base_face(base) for base in map(find, FACES.get(skill.id, ())) if base)
     return Card(skill, pairs().get(skill.id), faces)
 
 
