@@ -1,5 +1,6 @@
 """Readings before and after. Check values: common practice, no published source."""
 
+import math
 from dataclasses import replace
 
 import pytest
@@ -294,3 +295,19 @@ def test_a_brightest_point_nobody_placed_is_drawn_where_it_is_looked_for():
     assert readings.held_at(unplaced, 10.0, "low") == readings.unread_place("peak", 10.0, "low")
     scale = 10.0 / AT_25_FT.distance_m
     assert readings.held_at(placed, 10.0, "low") == pytest.approx((0.1 * scale, 0.2 * scale))
+
+
+@pytest.mark.parametrize(("function", "down_deg"), [("low", 1.3), ("high", 0.0), ("fog", 3.0)])
+def test_the_brightest_point_is_looked_for_where_such_beams_have_it(function, down_deg):
+    """Own: where the beam model's housings are brightest, under the line."""
+    right, down = readings.unread_place("peak", 10.0, function)
+    assert (right, down) == (0.0, pytest.approx(10 * math.tan(math.radians(down_deg))))
+    assert readings.unread_place("edge", 10.0, function) == (0.0, 0.0)
+
+
+def test_no_difference_says_what_would_make_it_plainer():
+    (none,) = [one for one in needed(180, 182).findings if one.id == "gain-none"]
+    assert (
+        none.advice
+        == comparing.compare(one(180), one(182), True).gains["peak"].budget.largest.advice
+    )

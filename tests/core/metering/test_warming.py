@@ -142,3 +142,12 @@ def test_the_doubt_of_a_settled_value_holds():
     runs = [warm_up(two_bodies(1500, seed, 0.005)) for seed in range(40)]
     held = sum(abs(run.settled_lx / 400 - 1) <= 2 * run.doubt for run in runs)
     assert held >= 37
+
+
+def test_the_fitted_run_begins_cold_and_ends_settled():
+    """By hand: 400 lx settled, 12 % more when cold, a third of that left after one time constant."""
+    told = warm_up(run(noise=0.0))
+    assert told.cold_lx == pytest.approx(448, rel=1e-3)
+    assert told.at(0.0) == pytest.approx(448, rel=1e-3)
+    assert told.at(90.0) == pytest.approx(400 * (1 + 0.12 / math.e), rel=1e-3)
+    assert told.at(1e5) == pytest.approx(400, rel=1e-3)
