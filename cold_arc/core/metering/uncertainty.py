@@ -39,8 +39,8 @@ EXPONENT_LIMIT = 0.2
 # How steeply the logarithm of candela falls off at each place, per degree across and up: about the
 # steepest of the beam model's housings (own). The brightest point is flat, if curved.
 FALL_OFF = {
-    "low": {"peak": 0.1, "edge": 3.0, "below": 0.3, "left": 3.7, "right": 0.4, "stray": 0.2},
-    "high": {"peak": 0.1, "edge": 0.2, "below": 0.5, "left": 0.4, "right": 0.4, "stray": 0.8},
+    "low": {"peak": 0.1, "edge": 3.0, "below": 0.3, "left": 3.7, "right": 0.9, "stray": 0.2},
+    "high": {"peak": 0.1, "edge": 0.2, "below": 1.2, "left": 0.5, "right": 0.5, "stray": 1.3},
     "fog": {"peak": 0.1, "edge": 1.5, "below": 0.4, "left": 1.5, "right": 1.5, "stray": 0.3},
 }
 USUAL_FALL_OFF = 1.0

@@ -306,8 +306,6 @@ def test_the_brightest_point_is_looked_for_where_such_beams_have_it(function, do
 
 
 def test_no_difference_says_what_would_make_it_plainer():
-    (none,) = [one for one in needed(180, 182).findings if one.id == "gain-none"]
-    assert (
-        none.advice
-        == comparing.compare(one(180), one(182), True).gains["peak"].budget.largest.advice
-    )
+    result = comparing.compare(one(180), one(182), True)
+    (none,) = [each for each in result.findings if each.id == "gain-none"]
+    assert none.advice == result.gains["peak"].budget.largest.advice != ""

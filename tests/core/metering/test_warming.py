@@ -145,7 +145,7 @@ def test_the_doubt_of_a_settled_value_holds():
 
 
 def test_the_fitted_run_begins_cold_and_ends_settled():
-    """By hand: 400 lx settled, 12 % more when cold, a third of that left after one time constant."""
+    """By hand: 400 lx settled, 12 % more cold, 1/e of that left after one time constant."""
     told = warm_up(run(noise=0.0))
     assert told.cold_lx == pytest.approx(448, rel=1e-3)
     assert told.at(0.0) == pytest.approx(448, rel=1e-3)
