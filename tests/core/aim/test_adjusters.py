@@ -261,3 +261,15 @@ def test_what_a_reading_may_be_off_is_no_fault_of_a_screw():
     assert not names_an_end(0.0, turned=0.25)
     assert not names_an_end(-0.0009, turned=0.5)
     assert names_an_end(-0.0003, turned=0.5)
+
+
+def test_a_turn_back_alone_is_in_doubt_by_the_play(monkeypatch):
+    """Half a per cent a turn clockwise: one more the same way, or one back over the play."""
+    response = fit([Move((1.0, 0.0), -0.005), Move((1.0, 0.0), -0.005)])
+
+    def doubts():
+        return [next_turns(response, up, None)[0].sd for up in (-0.005, 0.005)]
+
+    on, back = doubts()
+    monkeypatch.setattr(adjusters, "PLAY_SD", 0.0)
+    assert doubts() == pytest.approx([on, (back**2 - 0.2**2) ** 0.5])

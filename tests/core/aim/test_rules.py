@@ -144,3 +144,13 @@ def test_every_market_has_a_rule_for_every_beam():
 def test_every_rule_names_its_source():
     for rule in built_in().values():
         assert all(source.recalled or source.id == "practice" for source in rule.sources)
+
+
+def test_sideways_is_told_in_what_can_be_measured_on_the_wall():
+    """By hand: 1 % at 7.62 m is 7.6 cm."""
+    told = judge_sideways(target("uk-inspection-low", 0.7), -0.01, 7.62, METRIC)
+    assert (told.values["offset"], told.values["side"]) == ("7.6\u00a0cm", "left")
+
+
+def test_a_bounds_words_keep_the_rules_two_decimals():
+    assert "−1.50" in target("un-r48-fog-b", 0.4).keep.words
