@@ -142,12 +142,21 @@ def mounting_words(
     ]
 
 
+# How bad each word of a market's on road use is, and what it says of a lamp that was opened.
+LEVELS = {"yes": Level.OK, "listed": Level.CAUTION, "no": Level.STOP}
+OPENED = {
+    "yes": "The lamp was opened: it keeps its approval here.",
+    "listed": "The lamp was opened: whether its approval still stands is in doubt.",
+    "no": "The lamp was opened: it is not for road use here any more.",
+}
+
+
 def opened(market: Market, road_use: bool) -> Finding:
     """What a market says of a lamp that was opened and sealed anew."""
     return Finding(
         "lamp-opened",
-        Level.CAUTION if road_use else Level.NOTE,
-        "The lamp was opened: whether its approval still stands is in doubt.",
+        LEVELS[market.opened.road] if road_use else Level.NOTE,
+        OPENED[market.opened.road],
         market.opened.sources,
         market.opened.text,
         advice=worded(
@@ -187,7 +196,7 @@ def judge(market: Market, kind: str, road_use: bool, marks: str = "") -> Finding
                 check_locally=CHECK_LOCALLY,
             ),
         )
-    level = {"yes": Level.OK, "listed": Level.CAUTION, "no": Level.STOP}[note.road]
+    level = LEVELS[note.road]
     text = {
         "yes": "Allowed on the road here.",
         "listed": "On the road only as a listed bulb and vehicle pair.",

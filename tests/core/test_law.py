@@ -3,6 +3,7 @@ local advice.
 """
 
 import datetime as dt
+from dataclasses import replace
 
 import pytest
 
@@ -129,3 +130,13 @@ def test_a_lamp_mounted_where_none_may_be_is_told(market, function, height_m, wo
     told = law.mounting_words(market, function, height_m, UnitSystem.METRIC)
     assert [finding.level for finding in told] == ([Level.CAUTION] if words else [])
     assert all(finding.values["off"] == words for finding in told)
+
+
+@pytest.mark.parametrize(
+    ("road", "level"), [("yes", Level.OK), ("listed", Level.CAUTION), ("no", Level.STOP)]
+)
+def test_an_opened_lamp_is_judged_by_its_markets_own_word(road, level):
+    market = law.markets()["un"]
+    asked = replace(market, opened=replace(market.opened, road=road))
+    assert law.opened(asked, True).level is level
+    assert law.opened(asked, False).level is Level.NOTE
