@@ -191,8 +191,8 @@ class SwitchForm(FlaskForm):
 def _lead_told(lead: Lead) -> Mapping[str, object]:
     known: dict[str, object] = {"reach_m": lead.reach_m}
     for part in lead.parts:
-        told = ("plug", "lock", "tie", "place")
-        each = {"inside": True, **{name: getattr(part, name) for name in told}}
+        kept_as = ("plug", "lock", "tie", "place")
+        each = {"inside": True, **{name: getattr(part, name) for name in kept_as}}
         known |= {f"{part.kind}_{name}": value for name, value in each.items()}
         known[f"{part.kind}_length"] = part.length_m
     return known
