@@ -1,0 +1,60 @@
+"""Predictions held against lamps that are not typical: drawn about their kind, with a bulb that
+gives other than claimed and sits somewhat off.
+"""
+
+import math
+from dataclasses import replace
+
+import numpy as np
+
+from cold_arc.core.beam import derived
+from cold_arc.core.inverse.housing import FIGURE, FittedLamp, figure_names
+from cold_arc.core.match.doubt import CLAIM, of_prediction
+from tests.core.match.lamps import GOOD, lamp, setup
+
+# How lamps of a kind differ in brightness, how far an LED may sit off: degrees, mm (own).
+BRIGHT, CLOCK_DEG, AXIAL_MM = 0.15, 4.0, 0.2
+
+
+def _drawn(own, random):
+    """A lamp of the kind of *own*, its figures as lamps of a kind differ."""
+    usual = own.usual_pattern
+    names = figure_names(own)
+    values = tuple(
+        float(getattr(usual, name) * math.exp(random.normal(0, FIGURE)))
+        if hasattr(usual, name)
+        else {"gain": own.gain * math.exp(random.normal(0, BRIGHT))}.get(name, 0.0)
+        for name in names
+    )
+    return FittedLamp(own, names, values, (), 0.0, True)
+
+
+def foretold(optic, base, count, seed):
+    """By how much the brightest point of each lamp drawn is off what was foretold of a typical one,
+    in the deviations stated.
+    """
+    random, setting = np.random.default_rng(seed), lamp(optic=optic, base=base)
+    bulb = replace(GOOD, base=base)
+    own, candidate = setup(None, setting), setup(bulb, setting)
+    doubt = of_prediction(bulb, None)
+    typical = FittedLamp(own, figure_names(own), tuple(_typical(own)), (), 0.0, True)
+    expected = derived.peak(typical.beam(candidate, rough=True)).candela
+    for _ in range(count):
+        fitted = replace(
+            candidate,
+            flux=candidate.flux * math.exp(random.normal(0, CLAIM)),
+            clock=candidate.clock + random.normal(0, CLOCK_DEG),
+            axial=candidate.axial + random.normal(0, AXIAL_MM),
+        )
+        true = derived.peak(_drawn(own, random).beam(fitted, rough=True)).candela
+        yield abs(math.log(true / expected)) / math.log(1 + doubt)
+
+
+def _typical(own):
+    usual = own.usual_pattern
+    for name in figure_names(own):
+        yield (
+            float(getattr(usual, name))
+            if hasattr(usual, name)
+            else (own.gain if name == "gain" else 0.0)
+        )
