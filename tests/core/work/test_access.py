@@ -185,18 +185,27 @@ def test_interlocks_are_asked_for_as_the_market_has_them_and_the_car():
 
 
 @pytest.mark.parametrize(
-    ("first", "now", "said"),
+    ("first", "now", "what"),
     [
         (20, -2, None),
         (3, 12, None),
-        (20, 21, "not preset"),
-        (20, 39, "wrong way"),
-        (20, -60, "not what the preset"),
+        (20, 21, "collar-slips"),
+        (20, 39, "collar-wrong-way"),
+        (20, 49, "collar-wrong-way"),
+        (20, 51, "clock-not-as-preset"),
+        (20, -60, "clock-not-as-preset"),
     ],
 )
-def test_a_second_reading_is_held_against_the_preset(first, now, said):
-    found = clocking.second_reading(clocking.preset(first), clocking.preset(now))
-    assert (found is None) if said is None else said in found.text
+def test_a_second_reading_is_held_against_the_preset(first, now, what):
+    judged = clocking.second_reading(clocking.preset(first), clocking.preset(now))
+    assert (judged and judged.id) == what
+
+
+@pytest.mark.parametrize(
+    ("kind", "back"), [(access.OPENED, True), (access.PLUGGED, True), (access.ONE_WAY, False)]
+)
+def test_what_is_opened_or_unplugged_comes_back(kind, back):
+    assert RouteStep(1, "Cap off", 2, kind=kind).comes_back is back
 
 
 def test_the_garages_graph_is_read_as_any_other():
