@@ -24,6 +24,15 @@ def test_doubts_add_in_quadrature():
     )
 
 
+def test_each_doubt_is_a_share_of_the_whole():
+    """Own figures: a kind's lamps by 30 %, a claim by 15, one cut down by 25, a rough beam by 5."""
+    figures = (doubt.TYPICAL_HOUSING, doubt.CLAIM, doubt.CUT_CLAIM, doubt.ROUGH_BEAM)
+    assert all(0 < share < 0.5 for share in figures)
+    assert doubt.ROUGH_BEAM < doubt.CLAIM < doubt.CUT_CLAIM < doubt.TYPICAL_HOUSING
+    assert doubt.of_source(None) == doubt.ROUGH_BEAM
+    assert doubt.of_source(SLIM, measured=0.02) == 0.02
+
+
 def test_a_claim_its_watts_cannot_carry_is_doubted_more():
     assert doubt.of_source(replace(SLIM, claimed_lm=20000.0)) > doubt.of_source(SLIM)
 

@@ -91,6 +91,22 @@ def test_seats_matter_more_in_reflectors():
     assert all(0.5 < tried.peak_share < 1.2 for tried in reflector.tries)
 
 
+def test_a_seat_is_tried_about_where_it_is():
+    """A bulb 20° off loses more of its spot by ten degrees on than by ten back."""
+    off = replace(setup(GOOD), clock=20.0)
+    kept = {(each.axial_mm, each.clock_deg): each.peak_share for each in sensitivity(off).tries}
+    (back, on) = (kept[0.0, clock] for clock in (-10.0, 10.0))
+    assert back > on
+    about_upright = sensitivity(setup(GOOD)).tries
+    assert kept != {(each.axial_mm, each.clock_deg): each.peak_share for each in about_upright}
+
+
+def test_the_spread_is_read_under_the_line_and_level_for_a_high_beam():
+    low, high = predict(setup()), predict(setup(setting=lamp(Function.HIGH)))
+    assert 20 < low.spread_deg <= 90
+    assert 5 < high.spread_deg <= 90
+
+
 def test_how_much_light_there_is_changes_no_sensitivity():
     dim, bright = (
         sensitivity(setup(replace(GOOD, claimed_lm=900))),

@@ -59,6 +59,8 @@ def test_a_bulb_that_copies_the_filament_fits():
         ({"plug": "H7"}, "plug-agrees", Level.OK),
         ({"plug": "H11"}, "plug-adapter", Level.CAUTION),
         ({"ip": 44}, "sealing-good", Level.OK),
+        ({"ip": 43}, "sealing-short", Level.CAUTION),
+        ({"ip": 65, "driver": "in-line"}, "sealing-good", Level.OK),
         ({"ip": 44, "driver": "in-line"}, "sealing-short", Level.CAUTION),
         ({"driver": "in-place"}, "ballast-needed", Level.STOP),
         ({"cct_k": None, "chroma_x": 0.33, "chroma_y": 0.34}, "colour-white", Level.OK),
@@ -70,6 +72,16 @@ def test_a_bulb_that_copies_the_filament_fits():
 def test_each_rule_on_a_reflector(change, id_, level):
     judged = judge(replace(GOOD, **change), REFLECTOR).findings
     assert level in [finding.level for finding in judged if finding.id == id_], judged
+
+
+def test_a_claim_that_would_add_up_halved_is_asked_about():
+    """24 W carry 3 600 lm at 150 lm/W: 6 000 would be two bulbs', 9 000 not even that."""
+    two, never = (
+        found(replace(GOOD, claimed_lm=lm), REFLECTOR, "lumens-impossible") for lm in (6000, 9000)
+    )
+    assert "set" in two.values["advice"]
+    assert two.values["advice"] != never.values["advice"]
+    assert two.values["per_watt"] == pytest.approx(250)
 
 
 def test_a_projector_forgives_depth_and_faces():
