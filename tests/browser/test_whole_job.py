@@ -200,7 +200,7 @@ def aim(page):
         page.get_by_role("button", name="Record aim").click()
         expect(page.get_by_label("Cut-off stands")).to_have_value("")
         if (side, phase) == ("Left", "As found"):
-            expect(page.locator(".findings")).to_contain_text("out: 3.0 cm, 0.30 %, too high")
+            expect(page.locator(".findings")).to_contain_text("Out: 3.0 cm, 0.30 %, too high")
     expect(page.locator(".findings")).to_contain_text(
         "12.2 cm below lamp height · −1.22 % · −0.70°"
     )
