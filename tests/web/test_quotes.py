@@ -117,13 +117,15 @@ def test_the_pdf_says_what_was_signed(demo):
     assert "Signed by R. Amsel" in text
     assert "taxes of 20 % in it" in text.replace("\u00a0", " ")
     drawn = reader.pages[0].get_contents().get_data().decode("latin-1")
-    unsigned = demo.http.get(f"{PAGE.replace('/2/', '/3/')}-letter.pdf").data
+    unsigned = demo.http.get(f"{PAGE.replace('/2/', '/3/')}-letter.pdf?go=1").data
     strokes = re.compile(r"m [\d.]+ [\d.]+ l [\d.]+ [\d.]+ l\nS\n")  # down, and two lines on
     assert strokes.search(drawn)
     other = pypdf.PdfReader(io.BytesIO(unsigned)).pages[0].get_contents().get_data()
     assert not strokes.search(other.decode("latin-1"))
     assert len(list(reader.pages[0].images)) >= 3  # two beams of a way, and the code
     assert demo.http.get(f"{PAGE}-card.pdf").status_code == 404
+    led = demo.http.get(f"{PAGE}-letter.pdf?lens=restored")
+    assert (led.status_code, led.location) == (303, f"{PAGE}-letter.pdf?lens=restored&go=1")
 
 
 WAY = QuotedWay("halogen-led", "LED bulb", "Sableline H7 slim", 50.0, 30.0, 60.0, "As it is.", "")

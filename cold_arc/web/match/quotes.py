@@ -8,8 +8,9 @@ import hashlib
 import time
 from collections.abc import Iterator
 from dataclasses import dataclass
+from urllib.parse import urlencode
 
-from flask import Blueprint, Response, abort
+from flask import Blueprint, Response, abort, redirect, request
 from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
 from wtforms import HiddenField, RadioField, StringField
@@ -226,10 +227,12 @@ def tax_pct() -> float:
 
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/match/quote-<paper>.pdf")
-def pdf(job_id: int, scope: Scope, paper: str) -> Response:
-    """The quote as PDF: as it was signed, else as it stands."""
+def pdf(job_id: int, scope: Scope, paper: str) -> ResponseReturnValue:
+    """The quote as PDF, its beams worked out: as it was signed, else as it stands."""
     if paper not in PAPERS or paper == "card":
         abort(404)
+    if "go" not in request.args:
+        return redirect(f"{request.path}?{urlencode({**request.args, 'go': 1})}", 303)
     page = open_stage(job_id, scope, Stage.MATCH)
     model.warm()
     until = time.monotonic() + LONGEST_WAIT_S
