@@ -22,7 +22,7 @@ test:
 	$(MAKE) --jobs 2 setup-dev chromium
 	$(MAKE) --jobs 2 check warm
 	$(PY) -m pytest -m "not timed and not thorough" --numprocesses 3 --dist worksteal --durations 25 --durations-min 3
-	$(PY) -m pytest -m timed
+	$(PY) -m pytest -m timed $$(grep -rl mark.timed tests --include='*.py')
 
 # Whole tables and many trials besides; before a change of the beam model, of photographs, of typed numbers.
 test-thorough: test
