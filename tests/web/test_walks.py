@@ -245,6 +245,9 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     restored = kind == "a hazed projector, the rest kept"
     assert ("lens restored, wet sanded" in sheet) is restored
     assert "Open as it left" not in sheet
+    # What a maker tells of its marks is no mark read on the lamp in hand.
+    assert ", marked " not in sheet
+    assert ("none are read yet" in sheet) is (", by its maker marked" in sheet)
     again = walk.come_back()
     assert "Here before as W-1" in again
     assert "Open as it left" not in again

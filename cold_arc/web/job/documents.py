@@ -282,8 +282,7 @@ def card(sheet: CustomerSheet) -> Document:
     for pair in sheet.pairs:
         for side, row in pair.fitted:
             name = ", ".join(filter(None, (pair.words, side.lower())))
-            marked = f", marked {row.approval}" if row.approval else ""
-            lamps.append((name, f"{row.fitted or 'original'}{marked}"))
+            lamps.append((name, f"{row.fitted or 'original'}{row.marked}"))
         lamps += _aims(pair)
     made_of = whole(sheet, "Lamps of this car", iter(()))
     dates = (("Re-check", say_date(end.recheck)),) if end else ()

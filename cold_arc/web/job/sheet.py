@@ -112,13 +112,13 @@ class SocketRow:
     @property
     def besides(self) -> str:
         """Its marks and what was put in new with it, as they follow its name."""
-        marked = f", marked {self.approval}" if self.approval else ""
-        return marked + (f", with {' and '.join(self.renewed)}" if self.renewed else "")
+        return self.marked + (f", with {' and '.join(self.renewed)}" if self.renewed else "")
 
     @property
-    def approval(self) -> str:
-        """The marks on what was fitted."""
-        return self.chosen.source.approval if self.chosen and self.chosen.source else ""
+    def marked(self) -> str:
+        """The marks its maker tells of what was fitted; those read on it in hand are the law's."""
+        approval = self.chosen.source.approval if self.chosen and self.chosen.source else ""
+        return f", by its maker marked {approval}" if approval else ""
 
     @property
     def abilities(self) -> str:
