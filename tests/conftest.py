@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import shutil
 import sqlite3
+from asyncio import events
 from contextlib import closing
 
 import pytest
@@ -23,6 +24,20 @@ from tests.serving import StandingServer
 settings.register_profile("steady", deadline=None, max_examples=25)
 settings.register_profile("thorough", deadline=None, max_examples=200)
 settings.load_profile("thorough" if os.environ.get("COLD_ARC_THOROUGH") else "steady")
+
+
+@pytest.fixture(autouse=True)
+def no_loop_of_a_browsers(request):
+    """The loop a worker's browser is driven by counts as running for as long as the worker lives:
+    it is out of the way of whatever else begins one of its own.
+    """
+    running = None if "browser" in request.keywords else events._get_running_loop()
+    if running is None:
+        yield
+        return
+    events._set_running_loop(None)
+    yield
+    events._set_running_loop(running)
 
 
 @pytest.fixture(scope="session")
