@@ -409,7 +409,7 @@ def _beam_row(record: Record, beam: BeamKey) -> BeamRow:
 
 def _photographs(record: Record) -> Iterator[tuple[BeamKey, WallPhotographed]]:
     for key in record.road_beams:
-        for phase in tuple(AimPhase):
+        for phase in AimPhase:
             taken = [
                 photograph
                 for photograph in record.all(WallPhotographed, key)

@@ -249,7 +249,7 @@ def _drops(target: Target, distance_m: float) -> list[tuple[str, str, str]]:
 def _aims(page: StagePage, beams: list[BeamKey]) -> dict[BeamKey, dict[str, Aimed | None]]:
     """The newest aim of each beam, as found and as left."""
     record = page.record
-    return {key: {phase: record.aimed(key, phase) for phase in tuple(AimPhase)} for key in beams}
+    return {key: {phase: record.aimed(key, phase) for phase in AimPhase} for key in beams}
 
 
 def _wall(page: StagePage, form: AimForm, targets: dict[BeamKey, Target | None]) -> Wall:
