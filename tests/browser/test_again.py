@@ -57,7 +57,7 @@ def test_from_the_quote_to_the_year_after(start, open_page, tmp_path):
     expect(page.get_by_text("R. Amsel").first).to_be_visible()
     walk.match()
     walk.plan()
-    walk.fit(walk.lamps.sockets)
+    walk.fit()
     assert "Since it left" not in walk.leave()
     page.goto(f"{server.url}{walk.path}/sheet")
     expect(page.get_by_role("heading", name="To know")).to_be_visible()

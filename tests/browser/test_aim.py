@@ -15,7 +15,7 @@ from tests.core.wallphoto.rendered import SETUPS, ideal, lit
 pytestmark = pytest.mark.browser
 FRACTIONS = {"⅛": 0.125, "¼": 0.25, "⅜": 0.375, "½": 0.5, "⅝": 0.625, "¾": 0.75, "⅞": 0.875}
 SAID = re.compile(
-    r"turn the (height|side) screw (\d*)([⅛¼⅜½⅝¾⅞]?) turns? (clockwise|anticlockwise)"
+    r"Turn the (height|side) screw (\d*)([⅛¼⅜½⅝¾⅞]?) turns? (clockwise|anticlockwise)"
 )
 
 

@@ -243,7 +243,7 @@ class HandWalk(Walk):
         if when == "closed":
             self.hand.press(self.page.locator("button[value='right:*']"))
 
-    def fit(self, clocked=()):
+    def fit(self):
         """Step after step as the page asks, those that go together at once."""
         self.at("all/fit")
         now = self.page.locator(".step-now h2")
@@ -251,20 +251,13 @@ class HandWalk(Walk):
             self.listed.append(now.inner_text())
             together = self.page.locator(".step-now button[value^='group:']")
             if self.listed[-1].startswith("Prove it open"):
-                self.clock(clocked)
+                self.clock()
                 self.prove("open")
                 self.at("all/fit")
             else:
                 self.hand.press(together if together.count() else self.page.locator("[data-tick]"))
         for socket in dict.fromkeys(self.lamps.sockets):
             self.finish(f"{socket}/fit")
-
-    def clock(self, sockets):
-        self.at("all/fit")
-        asked = [
-            socket for socket in sockets if self.page.locator(f"#{socket}-left-stopped").count()
-        ]
-        super().clock(asked)
 
     def read(self, stage, times=1.0):
         """Place after place, as the field steps on by itself; Enter after each figure."""

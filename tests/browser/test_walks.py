@@ -41,7 +41,7 @@ def test_the_work_at_the_car_by_keys_on_a_telephone(serve, open_page, kind):
     page = open_page(server, 390, 844)
     page.goto(f"{server.url}{walk.path}/all/fit")
     inside = press_through(page, "Prove it open")
-    walk.clock(lamps.sockets)
+    walk.clock()
     page.goto(f"{server.url}{walk.path}/all/prove?pass=open")
     proved = press_through(page, "")
     page.goto(f"{server.url}{walk.path}/all/fit")

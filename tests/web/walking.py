@@ -59,7 +59,7 @@ class Walk:
     """One job on its way; *listed*: the steps at the car in the order they were done."""
 
     def __init__(self, client, lamps, reference):
-        self.client, self.lamps, self.listed = client, lamps, []
+        self.client, self.lamps, self.listed, self.clocked = client, lamps, [], set()
         front = fronts.made(lamps.front, lamps.extras)
         work = [f"{socket}-{side}" for socket in lamps.sockets for side in SIDES]
         form = BOOKING | lamps.booking
@@ -142,13 +142,13 @@ class Walk:
             self.post(f"{unit}/plan", do=ways[0])
         self.finish("all/plan")
 
-    def fit(self, clocked=()):
+    def fit(self):
         """Every step at the car in the order the page asks for them, proving among them."""
         page = self.get("all/fit")
         while step := self._step(page):
             self.listed.append(step[0])
             if step[0].startswith("Prove it open"):
-                self.clock(clocked)
+                self.clock()
                 self.prove("open")
                 page = self.get("all/fit")
             else:
@@ -164,11 +164,13 @@ class Walk:
         assert not now or button or now[1].startswith("Prove"), (bare(shown[0]), self.listed)
         return (now[1].strip(), button[1] if button else "") if now else None
 
-    def clock(self, sockets):
-        for socket in sockets:
-            for side in SIDES:
-                name = f"{socket}-{side}"
-                self.post("all/fit", **{"do": f"clock:{name}", f"{name}-stopped": "2° cw"})
+    def clock(self):
+        """Each bulb the page asks to be clocked, once."""
+        page = self.client.get(f"{self.path}/all/fit")
+        asked = set(re.findall(r'value="clock:([\w-]+)"', page)) - self.clocked
+        self.clocked |= asked
+        for name in sorted(asked):
+            self.post("all/fit", **{"do": f"clock:{name}", f"{name}-stopped": "2° cw"})
 
     def prove(self, when):
         """Every row of the board, and what functions do together."""
@@ -188,7 +190,7 @@ class Walk:
             self.read("baseline")
         self.match()
         self.plan()
-        self.fit(self.lamps.sockets)
+        self.fit()
         return self.leave()
 
     def come_back(self):

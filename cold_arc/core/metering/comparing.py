@@ -387,8 +387,8 @@ def _range_findings(gains: Mapping[str, Gain], function: Function) -> Iterator[F
         text = worded("Was {slip} forgotten at one of the two times?", slip=slip)
         yield _asked("slip-at-one-time", text, usual)
     elif max(usual, 1 / usual) > HARDLY.get(function, HARDLY_USUAL):
-        text = worded("So much is hardly ever gained or lost by one source: is it right?")
-        yield _asked("gain-unlikely", text, usual)
+        unlikely = "So much is hardly ever gained or lost by one source: is it right?"
+        yield _asked("gain-unlikely", unlikely, usual)
 
 
 def _at_one_place(

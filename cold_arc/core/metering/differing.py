@@ -248,13 +248,12 @@ def _voltage_differs(was: WallReading, now: WallReading, before_follows: bool) -
         )
     factor = photometry.filament_factor(now.volts, was.volts)
     used = worded("Correction used: before readings times {factor:number}.", factor=factor)
-    law, follows = cite("handbook flux ∝ V^3.4"), "a filament's light follows it."
+    law = cite("handbook flux ∝ V^3.4")
     if max(was.volts / now.volts, now.volts / was.volts) <= FAR_SUPPLY:
-        text = worded("Supply voltage differs: {follows}", follows=follows)
+        text = "Supply voltage differs: a filament's light follows it."
         return Finding("voltage-differs", Level.NOTE, text, law, number, advice=used)
-    text = worded(
-        "Supply voltage differs: {follows} So far apart the law is a guess: one slipped, or it was "
-        "another car's supply.",
-        follows=follows,
+    text = (
+        "Supply voltage differs: a filament's light follows it. So far apart the law is a guess: "
+        "one slipped, or it was another car's supply."
     )
     return Finding("voltage-far-apart", Level.CAUTION, text, law, number, advice=used)

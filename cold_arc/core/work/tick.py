@@ -19,6 +19,9 @@ class TickKind(StrEnum):
     PROVE = "prove"
 
 
+_KINDS = {kind.value: kind for kind in TickKind}
+
+
 class Tick(str):
     """A ticked step as it is written. Steps' ids never change their meaning.
 
@@ -34,8 +37,7 @@ class Tick(str):
     @property
     def kind(self) -> TickKind | None:
         """What it did; None for one that is not known any more."""
-        kind = self.partition(":")[0]
-        return TickKind(kind) if kind in tuple(TickKind) else None
+        return _KINDS.get(self.partition(":")[0])
 
     @property
     def name(self) -> str:

@@ -16,16 +16,16 @@ from tests.core.match.lamps import GOOD, lamp, setup
 BRIGHT, CLOCK_DEG, AXIAL_MM = 0.15, 4.0, 0.2
 
 
-def _drawn(own, random):
-    """A lamp of the kind of *own*, its figures as lamps of a kind differ."""
-    usual = own.usual_pattern
-    names = figure_names(own)
-    values = tuple(
-        float(getattr(usual, name) * math.exp(random.normal(0, FIGURE)))
-        if hasattr(usual, name)
-        else {"gain": own.gain * math.exp(random.normal(0, BRIGHT))}.get(name, 0.0)
-        for name in names
-    )
+def _lamp(own, random=None):
+    """A lamp of the kind of *own*: typical, or its figures as lamps of a kind differ."""
+    usual, names = own.usual_pattern, figure_names(own)
+
+    def off(spread):
+        return math.exp(random.normal(0, spread)) if random else 1.0
+
+    figures = {name: getattr(usual, name) * off(FIGURE) for name in names if hasattr(usual, name)}
+    figures["gain"] = own.gain * off(BRIGHT)
+    values = tuple(float(figures.get(name, 0.0)) for name in names)
     return FittedLamp(own, names, values, (), 0.0, True)
 
 
@@ -37,7 +37,7 @@ def foretold(optic, base, count, seed):
     bulb = replace(GOOD, base=base)
     own, candidate = setup(None, setting), setup(bulb, setting)
     doubt = of_prediction(bulb, None)
-    typical = FittedLamp(own, figure_names(own), tuple(_typical(own)), (), 0.0, True)
+    typical = _lamp(own)
     expected = derived.peak(typical.beam(candidate, rough=True)).candela
     for _ in range(count):
         fitted = replace(
@@ -46,15 +46,5 @@ def foretold(optic, base, count, seed):
             clock=candidate.clock + random.normal(0, CLOCK_DEG),
             axial=candidate.axial + random.normal(0, AXIAL_MM),
         )
-        true = derived.peak(_drawn(own, random).beam(fitted, rough=True)).candela
+        true = derived.peak(_lamp(own, random).beam(fitted, rough=True)).candela
         yield abs(math.log(true / expected)) / math.log(1 + doubt)
-
-
-def _typical(own):
-    usual = own.usual_pattern
-    for name in figure_names(own):
-        yield (
-            float(getattr(usual, name))
-            if hasattr(usual, name)
-            else (own.gain if name == "gain" else 0.0)
-        )

@@ -22,7 +22,7 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.inverse.housing import NAMED, typical
 from cold_arc.core.inverse.light_map import H_CELL, V_CELL, beyond_doubt
 from cold_arc.core.job.entries.aim import WallPhotographed
-from cold_arc.core.job.entries.kind import AimPhase
+from cold_arc.core.job.entries.kind import AIM_PHASES, AimPhase
 from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match.wall_reading import WallAnswer, WallQuestion, answer, asked_of
@@ -50,7 +50,6 @@ from cold_arc.web.shell.tasks import LongTask, Progress
 bp = Blueprint("read_wall", __name__)
 # How bright what is foretold is drawn beside a photograph, stops.
 EXPOSURE = -0.5
-PHASES = {"found": "as found", "left": "as left"}
 
 
 @dataclass(frozen=True)
@@ -164,7 +163,7 @@ def _shown(reading: PhotoRead, here: str) -> dict[str, object]:
         "wall": _wall(reading.page, reading.photograph, read) if read else None,
         "rows": _rows(read.entry) if read else [],
         "dial": _dial(read),
-        "phases": PHASES,
+        "phases": AIM_PHASES,
         "map_endings": [ending[1:] for ending in endings_for(read.seen)] if read else [],
     }
 

@@ -275,13 +275,14 @@ def _raster_wall(page: StagePage, key: BeamKey, phase: Phase) -> Wall:
 
 @bp.get("/jobs/<int:job_id>/<scope:scope>/raster-<any(before, after):phase>.png")
 @in_turn
-def raster_picture(job_id: int, scope: Scope, phase: Phase) -> Response:
+def raster_picture(job_id: int, scope: Scope, phase: str) -> Response:
     """A raster's light as a picture."""
     page = open_stage(job_id, scope, Stage.VERIFY)
     rasters, _ = _rasters(page, _one_beam(page))
-    if phase not in rasters:
+    taken_at = phase_of(phase)
+    if taken_at not in rasters:
         abort(404)
-    pixels = picture.render(rasters[phase].beam(page.market.traffic))
+    pixels = picture.render(rasters[taken_at].beam(page.market.traffic))
     return Response(
         pixels, mimetype="image/png", headers={"Cache-Control": "private, max-age=3600"}
     )
@@ -310,13 +311,13 @@ def _one_beam(page: StagePage) -> BeamKey:
     "/jobs/<int:job_id>/<scope:scope>/readings-<any(before, after):phase>.<any(csv, json, "
     "ies, ldt):kind>"
 )
-def export(job_id: int, scope: Scope, phase: Phase, kind: str) -> Response:
+def export(job_id: int, scope: Scope, phase: str, kind: str) -> Response:
     """One beam's readings of a phase as CSV or JSON, its raster too; the raster's beam as IES or
     EULUMDAT.
     """
     page = open_stage(job_id, scope, Stage.VERIFY)
     key, suffix = _one_beam(page), f".{kind}"
-    taken = list(page.record.readings(key, phase).values())
+    taken = list(page.record.readings(key, phase_of(phase)).values())
     rastered = [raster for raster in page.record.all(Rastered, key) if raster.phase == phase]
     every = [*taken, *(rastered[-1].readings if rastered else ())]
     title = f"{page.job.booking.reference} {key} {phase}"

@@ -300,7 +300,7 @@ def _wrong(page: StagePage, step_id: str) -> ResponseReturnValue:
 
 def _clock(page: StagePage, name: str) -> ResponseReturnValue:
     key = next((key for key in page.sockets if str(key) == name), None)
-    if key is None:
+    if key is None or not needs_clocking(page.record, key):
         abort(404)
     form = ClockForm(prefix=name)
     if form.validate():
