@@ -3,7 +3,7 @@ VENV := .venv
 PY := $(VENV)/bin/python
 PIP := $(PY) -m pip install --quiet --disable-pip-version-check
 # Every process reads what is compiled once, the libraries' too: read from source they take it 4 s to start.
-COMPILE := $(PY) -m compileall -q -j 0 $(VENV)/lib
+COMPILE := $(PY) -m compileall -q -j 0 -x '/(tests?|pip|setuptools)/' $(VENV)/lib
 export PYTHONDONTWRITEBYTECODE :=
 
 .PHONY: demo demo-reset run test test-thorough check warm setup setup-dev chromium lock vendor loc shots bench mutants clean
@@ -26,7 +26,7 @@ test:
 
 # Whole tables and many trials besides; before a change of the beam model, of photographs, of typed numbers.
 test-thorough: test
-	COLD_ARC_THOROUGH=1 $(PY) -m pytest -m "not timed" --numprocesses 3 --dist worksteal tests/core tests/formats tests/robust
+	COLD_ARC_THOROUGH=1 $(PY) -m pytest -m "not timed" --numprocesses 3 --dist worksteal tests/core tests/formats tests/robust tests/standing
 	$(PY) -m pytest -m thorough --numprocesses 2 tests/web tests/browser
 
 # The kernel compiled once, for all who test.

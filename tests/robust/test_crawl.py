@@ -24,6 +24,7 @@ JUNK = (
     "/\t/elsewhere.example/", "=1+1", "x" * 3000, "41 x" + "9" * 400, "1/0", "a-b-c", "true", "[]", "None", "low-left",
 )  # fmt: skip
 SLOW_S, FORMS_ALIKE, FIELDS = 15.0, *((4, 2) if THOROUGH else (1, 1))
+MOST_PAGES = 260 if THOROUGH else 90
 SKIPPED = ("/static/", "/bench/road.png", "/bench/beam.png", "/bench/export", "go=")
 KIND = re.compile(r"\d+")
 
@@ -48,7 +49,7 @@ def demo(prepared, tmp_path_factory):
 def pages(demo):
     """One page of every kind that can be reached, by address."""
     found, ahead = {}, ["/", "/jobs/1/record", "/bench?points=1&high=0"]
-    while ahead and len(found) < 260:
+    while ahead and len(found) < MOST_PAGES:
         address = ahead.pop()
         if kind(address) in found or any(part in address for part in SKIPPED):
             continue

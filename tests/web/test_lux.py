@@ -21,6 +21,7 @@ from cold_arc.store import board, catalogue, jobs, outcomes
 from cold_arc.web.app import create_app
 from cold_arc.web.job.lux import warm_up
 from tests.core.metering.test_raster import read_off
+from tests.thorough import usual
 from tests.timing import quickest
 from tests.web.conftest import BOOKING, identification, plain
 from tests.web.test_match import number_of
@@ -443,7 +444,7 @@ JUNK = (
 )
 
 
-@pytest.mark.parametrize("junk", JUNK)
+@pytest.mark.parametrize("junk", usual(JUNK, ("nan", "9" * 400, "\ud83d")))
 @pytest.mark.parametrize(
     "name", ["x", "y", "range", "unit", "distance", "ambient", "hold", "device", "taken"]
 )

@@ -245,6 +245,7 @@ def test_the_next_car_of_the_same_model_begins_with_it(demo):
     assert "another such car" not in demo.get(f"/jobs/{next_id}/low/match?go=1")
 
 
+@pytest.mark.thorough
 def test_a_bulb_that_sits_right_in_an_aimed_lamp_is_told_right(demo):
     """Its own housing was not read, and its screws were turned since: the aim is nobody's fault."""
     model.warm()

@@ -4,12 +4,12 @@ with both lamps lit, which docs/accuracy.md says."""
 import pytest
 
 from tests.core.wallphoto.drawn import CONDITIONS, drawn_trials
-from tests.thorough import THOROUGH
+from tests.thorough import THOROUGH, usual
 
 HOLD = [name for name in CONDITIONS if name != "both lamps lit"]
 
 
-@pytest.mark.parametrize("condition", HOLD)
+@pytest.mark.parametrize("condition", usual(HOLD, ("", "soft edge", "haze")))
 def test_what_is_stated_of_the_cut_off_holds(condition):
     count = 20 if THOROUGH else 2
     done = list(drawn_trials(count, 20_261_201, condition))

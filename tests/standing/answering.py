@@ -1,0 +1,99 @@
+"""The standing answers by subject: asked anew, kept, compared."""
+
+from __future__ import annotations
+
+import gzip
+import json
+import math
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+
+from cold_arc.core.job.record import Record
+from tests.standing import bounds, drawn, kept
+from tests.standing.asking import Job
+from tests.standing.drawn import aiming, matching, metering, working
+from tests.standing.plainly import plainly
+
+FOLDER = Path(__file__).with_name("answers")
+DRAWN = {"matching": matching, "metering": metering, "aiming": aiming, "working": working}
+BOUNDS = "bounds"
+# A job is asked as it stood after so many parts of its entries; one come back only as it stands.
+PARTS, AGAIN = 5, "re-check"
+# How far a figure may be off that another machine adds up in another order.
+RELATIVE, ABSOLUTE = 1e-4, 1e-6
+Kept = dict[str, object]
+
+
+def subjects() -> list[str]:
+    """Everything that is asked about."""
+    return [*kept.names(), BOUNDS, *DRAWN]
+
+
+def is_usual(subject: str) -> bool:
+    """Whether a subject is asked each time: of the jobs come back one in four."""
+    again = [name for name in kept.names() if name.endswith(AGAIN)]
+    return subject not in again or subject in again[::4]
+
+
+def asked_anew(subject: str) -> Kept:
+    """The answers of now; what does not change as a job goes on stands once."""
+    if subject in DRAWN:
+        return _plain(DRAWN[subject].answers())
+    if subject == BOUNDS:
+        every = (entry.payload for name in kept.names() for entry in kept.entries(name))
+        return _plain(bounds.answers(every))
+    return dict(_as_it_went(subject))
+
+
+def _plain(answers: drawn.Answers) -> Kept:
+    return {question: plainly(answer) for question, answer in answers}
+
+
+def _as_it_went(name: str) -> Iterator[tuple[str, object]]:
+    entries = kept.entries(name)
+    parts = 1 if name.endswith(AGAIN) else PARTS
+    known: Kept = {}
+    for part in range(1, parts + 1):
+        number = max(1, len(entries) * part // parts)
+        now = _plain(Job(Record(entries[:number])).answers())
+        for question, answer in now.items():
+            if question not in known or known[question] != answer:
+                yield f"after {number}: {question}", answer
+        yield f"after {number}: no more", sorted(known.keys() - now.keys())
+        known = now
+
+
+def path_of(subject: str) -> Path:
+    """Where a subject's answers are kept."""
+    return FOLDER / f"{subject}.json.gz"
+
+
+def as_kept(subject: str) -> Kept:
+    """The answers kept; none where a subject is new."""
+    path = path_of(subject)
+    answers: Kept = json.loads(gzip.decompress(path.read_bytes())) if path.exists() else {}
+    return answers
+
+
+def keep(subject: str, answers: Mapping[str, object]) -> None:
+    """Writes a subject's answers, the same bytes for the same answers."""
+    path_of(subject).write_bytes(gzip.compress(json.dumps(answers).encode(), mtime=0))
+
+
+def changed(subject: str) -> Iterator[str]:
+    """Each question whose answer is another than was kept: what it was, and is."""
+    was, now = as_kept(subject), asked_anew(subject)
+    for question in sorted(was.keys() | now.keys()):
+        before, after = was.get(question, "not asked"), now.get(question, "not asked")
+        if not _alike(before, json.loads(json.dumps(after))):
+            yield f"{question}\n  was {before}\n  is  {after}"
+
+
+def _alike(one: object, other: object) -> bool:
+    if isinstance(one, float) and isinstance(other, int | float):
+        return math.isclose(one, other, rel_tol=RELATIVE, abs_tol=ABSOLUTE)
+    if isinstance(one, list) and isinstance(other, list):
+        return len(one) == len(other) and all(map(_alike, one, other))
+    if isinstance(one, dict) and isinstance(other, dict):
+        return one.keys() == other.keys() and all(_alike(one[name], other[name]) for name in one)
+    return one == other
