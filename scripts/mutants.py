@@ -1,22 +1,24 @@
 """How many changes of the core some test notices: a random sample of mutants of each package.
 
-    python scripts/mutants.py [--sample 60] [--seed 1] [PACKAGE ...]
+    python scripts/mutants.py [--sample 60] [--seed 1] [--reached FILE] [PACKAGE ...]
 
 Mutants are made by cosmic-ray's operators, one at a time, in a copy of the tree. Which tests reach
-a line is recorded once (coverage's contexts, all tests but the browser's); on each mutant those that
-reach it run until one fails, then the tests that mirror its package. Prints the share caught with
-its 95 % interval (Wilson), writes it into docs/tests.md, and lists the survivors, each to be looked
-at.
+a line is recorded once (coverage's contexts, all tests but the browser's; kept in a file where one
+is named); on each mutant those that reach it run until one fails, then the tests that mirror its
+package. Prints the share caught with its 95 % interval (Wilson), how many of them by the standing
+answers alone, writes both into docs/tests.md, and lists the survivors, each to be looked at.
 """
 
 from __future__ import annotations
 
 import argparse
+import json
 import math
+import multiprocessing
+import os
 import random
 import re
 import shutil
-import subprocess
 import sys
 import tempfile
 from collections.abc import Iterator, Sequence
@@ -35,12 +37,23 @@ PACKAGES = ("job", "aim", "work", "match", "metering")
 # What says nothing of a test: annotations' unions, bits of what has none, identity of what is equal.
 SKIPPED = ("BitOr", "BitAnd", "BitXor", "Shift", "Decorator", "Variable", "_Is")
 MOST_S = 240.0
-# So many of the tests that reach a line are run, those of the core first.
-MOST_TESTS = 40
-REACHING = ("tests/core", "tests/store", "tests/formats", "tests/school", "tests/web/test_walks.py")
+# So many of the tests that reach a line are run, those of the core first; then so many answers.
+MOST_TESTS, MOST_ANSWERS = 40, 12
+STANDING = "tests/standing"
+REACHING = (
+    *("tests/core", STANDING, "tests/store", "tests/formats", "tests/school"),
+    "tests/web/test_walks.py",
+)
 USUAL_ONES = ("-m", "not timed and not thorough")
-Reached = dict[str, dict[int, list[str]]]
-ROW = "| {package} | {caught} of {made} | {low:.0f} to {high:.0f} % |"
+Reached = dict[str, dict[str, list[str]]]
+ROW = "| {package} | {caught} of {made} | {low:.0f} to {high:.0f} % | {answered} |"
+HEAD = ("| package | caught | 95 % interval | by the standing answers alone |", "|---|---|---|---|")
+# A test's process is forked from one that has read these in: most of what it takes.
+READY = multiprocessing.get_context("forkserver")
+LIBRARIES = (
+    *("numpy", "scipy.optimize", "scipy.interpolate", "numba", "cv2", "sqlalchemy", "flask"),
+    *("hypothesis", "pytest", "_pytest.assertion.rewrite", "jsonschema", "cattrs", "xdist"),
+)
 
 
 @dataclass(frozen=True)
@@ -73,7 +86,7 @@ def _nodes(node) -> Iterator:  # type: ignore[no-untyped-def]
 def reached_by(copy: Path, packages: Sequence[str]) -> Reached:
     """Which tests reach each line of some packages: by module and line."""
     measured = [f"--cov=cold_arc/core/{package}" for package in packages]
-    _pytest(
+    _passes(
         copy, None, "-n2", *USUAL_ONES, *measured, "--cov-context=test", "--cov-report=", *REACHING
     )
     data = CoverageData(str(copy / ".coverage"))
@@ -82,30 +95,38 @@ def reached_by(copy: Path, packages: Sequence[str]) -> Reached:
     for name in data.measured_files():
         lines = data.contexts_by_lineno(name)
         reached[str(Path(name).relative_to(copy.resolve()))] = {
-            line: sorted(
-                {context.partition("|")[0] for context in contexts} - {""}, key=_core_first
-            )
+            str(line): sorted({context.partition("|")[0] for context in contexts} - {""})
             for line, contexts in lines.items()
         }
     return reached
 
 
-def _core_first(test: str) -> tuple[bool, str]:
-    return not test.startswith("tests/core"), test
+def _run(copy: Path, options: Sequence[str]) -> None:
+    os.chdir(copy)
+    sys.path[:0] = [str(copy)]
+    nowhere = os.open(os.devnull, os.O_WRONLY)
+    os.dup2(nowhere, 1)
+    os.dup2(nowhere, 2)
+    import pytest
+
+    os._exit(int(pytest.main(["-q", "-p", "no:cacheprovider", *options])))
 
 
-def _pytest(copy: Path, most_s: float | None, *options: str) -> bool:
+def _passes(copy: Path, most_s: float | None, *options: str) -> bool:
     """Whether every test asked for passes in a copy; one that never ends is noticed."""
-    command = [sys.executable, "-m", "pytest", "-q", "-p", "no:cacheprovider", *options]
-    try:
-        run = subprocess.run(command, cwd=copy, capture_output=True, timeout=most_s)
-    except subprocess.TimeoutExpired:
-        return False
-    return run.returncode == 0
+    process = READY.Process(target=_run, args=(copy, options))
+    process.start()
+    process.join(most_s)
+    if process.is_alive():
+        process.kill()
+    process.join()
+    return process.exitcode == 0
 
 
-def is_caught(mutant: Mutant, package: str, copy: Path, reached: Reached) -> bool | None:
-    """Whether some test fails on a mutant; None for one that changes nothing."""
+def caught_by(mutant: Mutant, package: str, copy: Path, reached: Reached) -> str | None:
+    """What fails on a mutant: "a test", "an answer" that stands alone, or nothing (""); None for a
+    mutant that changes nothing.
+    """
     module = copy / mutant.module
     before = module.read_text(encoding="utf-8")
     changed = mutate_code(before, get_operator(mutant.operator)(), mutant.occurrence)
@@ -114,20 +135,30 @@ def is_caught(mutant: Mutant, package: str, copy: Path, reached: Reached) -> boo
     module.write_text(changed, encoding="utf-8")
     try:
         tests = _reaching(reached.get(str(mutant.module), {}), before, changed)
-        if tests and not _pytest(copy, MOST_S, "-x", *tests):
-            return True
-        own = (f"cold_arc/core/{package}", f"tests/core/{package}")
-        return not _pytest(copy, MOST_S, "-x", *USUAL_ONES, *own)
+        answers = [test for test in tests if test.startswith(STANDING)]
+        own = [test for test in tests if test not in answers]
+        core_first = sorted(own, key=lambda test: not test.startswith("tests/core"))
+        mirroring = (f"cold_arc/core/{package}", f"tests/core/{package}")
+        if own and not _passes(copy, MOST_S, "-x", *core_first[:MOST_TESTS]):
+            return "a test"
+        if answers and not _passes(copy, MOST_S, "-x", *_spread(answers)):
+            return "an answer"
+        return "" if _passes(copy, MOST_S, "-x", *USUAL_ONES, *mirroring) else "a test"
     finally:
         module.write_text(before, encoding="utf-8")
 
 
-def _reaching(lines: dict[int, list[str]], before: str, changed: str) -> list[str]:
+def _spread(answers: list[str]) -> list[str]:
+    """Some of the standing answers that reach a line, of one job as of another."""
+    return answers[:: max(1, len(answers) // MOST_ANSWERS)]
+
+
+def _reaching(lines: dict[str, list[str]], before: str, changed: str) -> list[str]:
     """The tests that reach the changed line, or the nearest line above it that any reaches."""
     pairs = enumerate(zip(before.splitlines(), changed.splitlines(), strict=False), 1)
     place = next((number for number, (old, new) in pairs if old != new), 0)
-    above = [number for number in lines if number <= place and lines[number]]
-    return lines[max(above)][:MOST_TESTS] if above else []
+    above = [int(number) for number in lines if int(number) <= place and lines[number]]
+    return lines[str(max(above))] if above else []
 
 
 def wilson(caught: int, made: int) -> tuple[float, float]:
@@ -140,15 +171,15 @@ def wilson(caught: int, made: int) -> tuple[float, float]:
 
 def tried(
     package: str, sample: int, seed: int, copies: Queue[Path], reached: Reached
-) -> list[tuple[Mutant, bool]]:
-    """A sample of a package's mutants, each with whether it was caught."""
+) -> list[tuple[Mutant, str]]:
+    """A sample of a package's mutants, each with what caught it."""
     every = list(mutants(package))
     chosen = random.Random(seed).sample(every, min(sample, len(every)))
 
-    def run(mutant: Mutant) -> bool | None:
+    def run(mutant: Mutant) -> str | None:
         copy = copies.get()
         try:
-            return is_caught(mutant, package, copy, reached)
+            return caught_by(mutant, package, copy, reached)
         finally:
             copies.put(copy)
 
@@ -161,38 +192,63 @@ def tried(
     ]
 
 
+def copied(folder: Path) -> Path:
+    """The tree, to be changed."""
+    for part in ("cold_arc", "tests"):
+        shutil.copytree(ROOT / part, folder / part)
+    shutil.copy(ROOT / "pyproject.toml", folder)
+    return folder
+
+
+def told(package: str, results: Sequence[tuple[Mutant, str]]) -> str:
+    """A package's row; its survivors are printed."""
+    caught, made = sum(bool(by) for _, by in results), len(results)
+    low, high = wilson(caught, made)
+    answered = sum(by == "an answer" for _, by in results)
+    row = ROW.format(
+        package=package, caught=caught, made=made, low=low, high=high, answered=answered
+    )
+    print(row)
+    for mutant, by in results:
+        if not by:
+            print(
+                f"    survived: {mutant.module} {mutant.operator} {mutant.occurrence}", flush=True
+            )
+    return row
+
+
+def write_down(rows: Sequence[str]) -> None:
+    """The rows in place of those before."""
+    document = ROOT / "docs/tests.md"
+    text = document.read_text(encoding="utf-8")
+    table = "\n".join([*HEAD, *rows])
+    kept = re.sub(r"\n\| package \|[^#]*", "", text).rstrip()
+    document.write_text(f"{kept}\n\n{table}\n", encoding="utf-8")
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("packages", nargs="*", default=PACKAGES)
     parser.add_argument("--sample", type=int, default=60)
     parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--reached", type=Path)
     options = parser.parse_args()
-    rows = []
+    READY.set_forkserver_preload(list(LIBRARIES))
     with tempfile.TemporaryDirectory() as folder:
         copies: Queue[Path] = Queue()
         for number in range(2):
-            copy = Path(folder) / str(number)
-            for part in ("cold_arc", "tests"):
-                shutil.copytree(ROOT / part, copy / part)
-            shutil.copy(ROOT / "pyproject.toml", copy)
-            copies.put(copy)
-        first = copies.queue[0]
-        reached = reached_by(first, options.packages)
-        for package in options.packages:
-            results = tried(package, options.sample, options.seed, copies, reached)
-            caught, made = sum(result for _, result in results), len(results)
-            low, high = wilson(caught, made)
-            rows.append(ROW.format(package=package, caught=caught, made=made, low=low, high=high))
-            print(rows[-1], flush=True)
-            for mutant, result in results:
-                if not result:
-                    print(f"    survived: {mutant.module} {mutant.operator} {mutant.occurrence}")
-    document = ROOT / "docs/tests.md"
-    text = document.read_text(encoding="utf-8")
-    table = "\n".join(["| package | caught | 95 % interval |", "|---|---|---|", *rows])
-    document.write_text(
-        re.sub(r"\n\| package \|[^#]*", "", text).rstrip() + f"\n\n{table}\n", encoding="utf-8"
-    )
+            copies.put(copied(Path(folder) / str(number)))
+        if options.reached and options.reached.exists():
+            reached = json.loads(options.reached.read_text())
+        else:
+            reached = reached_by(copies.queue[0], PACKAGES)
+        if options.reached:
+            options.reached.write_text(json.dumps(reached))
+        rows = [
+            told(package, tried(package, options.sample, options.seed, copies, reached))
+            for package in options.packages
+        ]
+    write_down(rows)
 
 
 if __name__ == "__main__":

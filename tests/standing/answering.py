@@ -6,6 +6,7 @@ import gzip
 import json
 import math
 from collections.abc import Iterator, Mapping
+from itertools import islice
 from pathlib import Path
 
 from cold_arc.core.job.record import Record
@@ -21,6 +22,7 @@ BOUNDS = "bounds"
 PARTS, AGAIN = 5, "re-check"
 # How far a figure may be off that another machine adds up in another order.
 RELATIVE, ABSOLUTE = 1e-4, 1e-6
+MOST_PARTS, NOT_ASKED = 6, "not asked"
 Kept = dict[str, object]
 
 
@@ -81,19 +83,27 @@ def keep(subject: str, answers: Mapping[str, object]) -> None:
 
 
 def changed(subject: str) -> Iterator[str]:
-    """Each question whose answer is another than was kept: what it was, and is."""
-    was, now = as_kept(subject), asked_anew(subject)
+    """Each question whose answer is another than was kept, with what of it was and is."""
+    was, now = as_kept(subject), json.loads(json.dumps(asked_anew(subject)))
     for question in sorted(was.keys() | now.keys()):
-        before, after = was.get(question, "not asked"), now.get(question, "not asked")
-        if not _alike(before, json.loads(json.dumps(after))):
-            yield f"{question}\n  was {before}\n  is  {after}"
+        parts = list(_apart(was.get(question, NOT_ASKED), now.get(question, NOT_ASKED)))
+        if parts:
+            yield "\n".join([question, *islice(parts, MOST_PARTS)])
+
+
+def _apart(was: object, now: object, where: str = "") -> Iterator[str]:
+    """Where two answers differ, in words."""
+    if isinstance(was, list) and isinstance(now, list) and len(was) == len(now):
+        for place, pair in enumerate(zip(was, now, strict=True)):
+            yield from _apart(*pair, f"{where}[{place}]")
+    elif isinstance(was, dict) and isinstance(now, dict) and was.keys() == now.keys():
+        for name in was:
+            yield from _apart(was[name], now[name], f"{where}.{name}")
+    elif not _alike(was, now):
+        yield f"  {where} was {was}\n  {where} is  {now}"
 
 
 def _alike(one: object, other: object) -> bool:
     if isinstance(one, float) and isinstance(other, int | float):
         return math.isclose(one, other, rel_tol=RELATIVE, abs_tol=ABSOLUTE)
-    if isinstance(one, list) and isinstance(other, list):
-        return len(one) == len(other) and all(map(_alike, one, other))
-    if isinstance(one, dict) and isinstance(other, dict):
-        return one.keys() == other.keys() and all(_alike(one[name], other[name]) for name in one)
     return one == other

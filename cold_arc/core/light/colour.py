@@ -67,10 +67,10 @@ def white_faults(x: float, y: float) -> list[str]:
         (x >= 0.310, "too blue (x below 0.310)"),
         (x <= 0.500, "too yellow (x above 0.500)"),
         (y <= 0.150 + 0.640 * x, "too green"),
-        (y <= 0.440, "too green (y above 0.440)"),
+        (y <= 0.440, "too green"),
         (y >= min(0.050 + 0.750 * x, 0.382), "too purple"),
     )
-    return [words for holds, words in bounds if not holds]
+    return list(dict.fromkeys(words for holds, words in bounds if not holds))
 
 
 def yellow_faults(x: float, y: float) -> list[str]:

@@ -18,6 +18,8 @@ from cold_arc.core.wiring.setting import Setting
 WASHER_LUMENS = 2000.0
 STEP_UV, PLAIN_UV = 0.004, 0.02
 CHROMATICITY = cite("un-r48 chromaticity")
+TURN_AMBER = "Choose an amber one."
+TURN_TINT = "Choose an amber one, or record its amber lens at Inspect."
 
 
 def chroma(source: LightSource) -> tuple[float, float] | None:
@@ -44,9 +46,29 @@ def legal_colour(source: LightSource, setting: Setting) -> Iterator[Finding]:
                 limit="white",
                 advice="Choose a white one.",
             )
+    elif functions == (Function.TURN,) and "switchback" not in source.modes:
+        yield from _white_turn(source, setting)
     elif (point := chroma(source)) is not None:
         yield _white(source, point)
     yield from _through_tint(source, setting)
+
+
+def _white_turn(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """White light where a turn signal must be amber: behind a clear lens, which a bulb of amber
+    glass tells, it is none; behind an amber one its colour is judged through that.
+    """
+    tint = setting.condition.tint if setting.condition else filters.CLEAR
+    if source.takes_place or tint != filters.CLEAR:
+        return
+    level, number, advice = Level.CAUTION, "", TURN_TINT
+    if setting.base is not None and setting.base.glass == "amber":
+        level, number, advice = (
+            Level.STOP,
+            "its own bulb is amber, so its lens is clear",
+            TURN_AMBER,
+        )
+    text = "White light in a turn signal."
+    yield Finding("turn-white", level, text, CHROMATICITY, number, "amber", advice)
 
 
 # What else than white the lamps of some functions may show.
@@ -56,12 +78,15 @@ LEGAL: dict[tuple[Function, ...], str] = {
 }
 
 
-def _is_legal(point: tuple[float, float], functions: tuple[Function, ...]) -> bool:
-    """Whether lamps of these functions may shine with a colour."""
+def _faults(point: tuple[float, float], functions: tuple[Function, ...]) -> list[str]:
+    """Why lamps of these functions may not shine with a colour: what it lacks of amber where they
+    must be amber, else of white; none where they may.
+    """
     if functions == (Function.TURN,):
-        return not colour.amber_faults(*point)
-    fog = functions == (Function.FOG,) and not colour.yellow_faults(*point)
-    return fog or not colour.white_faults(*point)
+        return colour.amber_faults(*point)
+    if functions == (Function.FOG,) and not colour.yellow_faults(*point):
+        return []
+    return colour.white_faults(*point)
 
 
 def _through_tint(source: LightSource, setting: Setting) -> Iterator[Finding]:
@@ -73,7 +98,8 @@ def _through_tint(source: LightSource, setting: Setting) -> Iterator[Finding]:
         return
     point = filters.through(source.cct_k, tint)
     glass, functions = filters.TINTS[tint].lower(), setting.socket.functions
-    if _is_legal(point, functions):
+    faults = _faults(point, functions)
+    if not faults:
         level = Level.NOTE
         text = worded("Through the {glass} glass its colour stays legal.", glass=glass)
     else:
@@ -81,7 +107,7 @@ def _through_tint(source: LightSource, setting: Setting) -> Iterator[Finding]:
         text = worded(
             "Through the {glass} glass its colour is none the law has: {faults}.",
             glass=glass,
-            faults=", ".join(colour.white_faults(*point)),
+            faults=", ".join(faults),
         )
     yield Finding(
         "tint-colour",
@@ -108,7 +134,8 @@ def own_through_tint(setting: Setting) -> list[Finding]:
     if tint == filters.CLEAR or cct_k is None:
         return []
     point = filters.through(cct_k, tint, led=False)
-    if _is_legal(point, functions):
+    faults = _faults(point, functions)
+    if not faults:
         return []
     return [
         Finding(
@@ -117,7 +144,7 @@ def own_through_tint(setting: Setting) -> list[Finding]:
             worded(
                 "Through the {tint} glass its own light is none the law has: {faults}.",
                 tint=filters.TINTS[tint].lower(),
-                faults=", ".join(colour.white_faults(*point)),
+                faults=", ".join(faults),
             ),
             (*CHROMATICITY, *cite("cie-15 white LED spectra")),
             _say_point(point),

@@ -9,6 +9,7 @@ import pytest
 from cold_arc.core.car.condition import as_new, findings
 from cold_arc.core.car.lamps import Function, Present
 from cold_arc.core.findings import Level
+from cold_arc.core.light import colour, filters
 from cold_arc.core.match import judge
 from cold_arc.core.match.light import own_through_tint
 from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp, setup
@@ -81,3 +82,31 @@ def test_a_lamps_own_light_through_its_glass_is_judged_where_it_is_kept(
     judged = own_through_tint(setting)
     assert (judged == []) is legal
     assert all(finding.level is Level.STOP for finding in judged)
+
+
+def test_what_a_colour_lacks_is_told_of_the_colour_its_lamp_must_show():
+    """UN R48: a turn signal shines amber; each bound it breaks is told once."""
+    [signal] = through(replace(GOOD, cct_k=3000.0), tinted(lamp(Function.TURN), "blue"))
+    assert signal.values["faults"] == ", ".join(
+        colour.amber_faults(*filters.through(3000.0, "blue"))
+    )
+    [own] = own_through_tint(tinted(REFLECTOR, "yellow"))
+    faults = own.values["faults"].split(", ")
+    assert len(set(faults)) == len(faults)
+
+
+@pytest.mark.parametrize(
+    ("base", "colour_of", "level"),
+    [
+        ("PY21W", "white", Level.STOP),
+        ("P21W", "white", Level.CAUTION),
+        ("PY21W", "amber", None),
+    ],
+)
+def test_white_light_is_no_turn_signal_behind_a_clear_lens(base, colour_of, level):
+    """UN R48 5.15: amber; an amber bulb stands behind a clear lens (common practice)."""
+    bulb = replace(GOOD, base=base, colour=colour_of)
+    told = judge(bulb, lamp(Function.TURN, base=base)).findings
+    assert [finding.level for finding in told if finding.id == "turn-white"] == (
+        [level] if level else []
+    )
