@@ -39,7 +39,7 @@ CHROMIUM_FLAGS = [
 # A server is forked from a process that has read the program in, which takes longer than to start
 # it; how it starts from nothing is tested in tests/robust/test_start.py.
 READY = multiprocessing.get_context("forkserver")
-READY.set_forkserver_preload(["cold_arc.web.app", "cold_arc.demo.garage"])
+READY.set_forkserver_preload(["tests.read_in"])
 
 
 def _run(command: tuple[str, ...], environment: dict[str, str]) -> None:

@@ -74,13 +74,17 @@ def write(photometry: Photometry) -> bytes:
 
 def _wrapped(values: Array, style: str) -> str:
     """Numbers on as many lines as they need."""
-    lines, line = [], ""
-    for word in (format(round(float(value), 9) + 0.0, style) for value in values):
-        if line and len(line) + len(word) + 1 > LONGEST_LINE:
-            lines.append(line)
-            line = ""
-        line = f"{line} {word}" if line else word
-    return "\r\n".join([*lines, line])
+    lines: list[str] = []
+    line: list[str] = []
+    length = -1
+    for value in (np.round(values, 9) + 0.0).tolist():  # no zero has a sign
+        word = format(value, style)
+        length += len(word) + 1
+        if length > LONGEST_LINE:
+            lines.append(" ".join(line))
+            line, length = [], len(word)
+        line.append(word)
+    return "\r\n".join([*lines, " ".join(line)])
 
 
 def read(data: bytes) -> Photometry:

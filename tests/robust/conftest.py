@@ -8,9 +8,11 @@ import html
 import re
 import sqlite3
 from contextlib import closing
+from urllib.parse import parse_qsl, urlsplit
 
 import pytest
 
+import tests.apps  # noqa: F401 (its templates are kept compiled)
 from cold_arc.web.app import attach, build_app
 
 
@@ -44,6 +46,17 @@ def settle(folder):
 def ask(folder, statement, *values):
     with closing(sqlite3.connect(folder / "cold-arc.sqlite")) as database:
         return database.execute(statement, values).fetchall()
+
+
+KIND = re.compile(r"\d+")
+
+
+def kind(address):
+    """An address without its numbers and values: one of each kind is enough."""
+    parts = urlsplit(address)
+    return KIND.sub("#", parts.path), tuple(
+        sorted(name for name, _ in parse_qsl(parts.query, keep_blank_values=True))
+    )
 
 
 def forms(page):

@@ -7,7 +7,6 @@ New pages are covered without being named here.
 from __future__ import annotations
 
 import random
-import re
 import shutil
 import time
 from collections import Counter
@@ -15,7 +14,7 @@ from urllib.parse import parse_qsl, urlencode, urlsplit
 
 import pytest
 
-from tests.robust.conftest import forms, links, open_client
+from tests.robust.conftest import forms, kind, links, open_client
 from tests.thorough import THOROUGH
 
 JUNK = (
@@ -26,15 +25,6 @@ JUNK = (
 SLOW_S, FORMS_ALIKE, FIELDS = 15.0, *((4, 2) if THOROUGH else (1, 1))
 MOST_PAGES = 260 if THOROUGH else 90
 SKIPPED = ("/static/", "/bench/road.png", "/bench/beam.png", "/bench/export", "go=")
-KIND = re.compile(r"\d+")
-
-
-def kind(address):
-    """An address without its numbers and values: one of each kind is enough."""
-    parts = urlsplit(address)
-    return KIND.sub("#", parts.path), tuple(
-        sorted(name for name, _ in parse_qsl(parts.query, keep_blank_values=True))
-    )
 
 
 @pytest.fixture(scope="module")
