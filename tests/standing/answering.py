@@ -10,7 +10,7 @@ from itertools import islice
 from pathlib import Path
 
 from cold_arc.core.job.record import Record
-from tests.standing import bounds, drawn, kept
+from tests.standing import bounds, drawn, kept, rare, turned
 from tests.standing.asking import Job
 from tests.standing.drawn import aiming, matching, metering, working
 from tests.standing.plainly import plainly
@@ -19,7 +19,7 @@ FOLDER = Path(__file__).with_name("answers")
 DRAWN = {"matching": matching, "metering": metering, "aiming": aiming, "working": working}
 BOUNDS = "bounds"
 # A job is asked as it stood after so many parts of its entries; one come back only as it stands.
-PARTS, AGAIN = 5, "re-check"
+PARTS, AGAIN, TURNS = 5, "re-check", 4
 # How far a figure may be off that another machine adds up in another order.
 RELATIVE, ABSOLUTE = 1e-4, 1e-6
 MOST_PARTS, NOT_ASKED = 6, "not asked"
@@ -41,8 +41,8 @@ def asked_anew(subject: str) -> Kept:
     if subject in DRAWN:
         return _plain(DRAWN[subject].answers())
     if subject == BOUNDS:
-        every = (entry.payload for name in kept.names() for entry in kept.entries(name))
-        return _plain(bounds.answers(every))
+        told = (entry.payload for name in kept.names() for entry in kept.entries(name))
+        return _plain(bounds.answers([*told, *rare.every()]))
     return dict(_as_it_went(subject))
 
 
@@ -62,6 +62,7 @@ def _as_it_went(name: str) -> Iterator[tuple[str, object]]:
                 yield f"after {number}: {question}", answer
         yield f"after {number}: no more", sorted(known.keys() - now.keys())
         known = now
+    yield from turned.answers(name, TURNS)
 
 
 def path_of(subject: str) -> Path:

@@ -22,7 +22,7 @@ def answers(payloads: Iterable[Payload]) -> Iterator[tuple[str, object]]:
     """Each place of each kind's examples, and what is taken there."""
     for name, examples in sorted(_examples(payloads).items()):
         for number, example in enumerate(examples, 1):
-            for path, value in _leaves(to_plain(example)):
+            for path, value in leaves(to_plain(example)):
                 where = ".".join(map(str, path))
                 yield f"{name} {number}: {where} from {value!s:.40}", _reach(example, path, value)
 
@@ -32,7 +32,7 @@ def _examples(payloads: Iterable[Payload]) -> dict[str, list[Payload]]:
     kept: dict[str, list[Payload]] = {}
     shapes: set[tuple[Path, ...]] = set()
     for payload in payloads:
-        shape = tuple(path for path, _ in _leaves(to_plain(payload)))
+        shape = tuple(path for path, _ in leaves(to_plain(payload)))
         mine = kept.setdefault(type(payload).__name__, [])
         if len(mine) < EXAMPLES and (shape not in shapes or not mine):
             mine.append(payload)
@@ -40,15 +40,15 @@ def _examples(payloads: Iterable[Payload]) -> dict[str, list[Payload]]:
     return kept
 
 
-def _leaves(plain: object, path: Path = ()) -> Iterator[tuple[Path, object]]:
-    """The numbers and texts of a plain value, the first of each list alone."""
+def leaves(plain: object, path: Path = ()) -> Iterator[tuple[Path, object]]:
+    """The numbers, texts and yes or no of a plain value, the first of each list alone."""
     if isinstance(plain, dict):
         for name, held in plain.items():
-            yield from _leaves(held, (*path, name))
+            yield from leaves(held, (*path, name))
     elif isinstance(plain, list):
         for place, held in enumerate(plain[:1]):
-            yield from _leaves(held, (*path, place))
-    elif isinstance(plain, int | float | str) and not isinstance(plain, bool):
+            yield from leaves(held, (*path, place))
+    elif isinstance(plain, int | float | str):
         yield path, plain
 
 
@@ -65,6 +65,8 @@ def _reach(example: Payload, path: Path, value: object) -> object:
         kind = type(example).ENTRY
         return not isinstance(plausible.read(kind.id, kind.version, plain), Unreadable)
 
+    if isinstance(value, bool):
+        return taken(not value)
     if isinstance(value, str):
         return [taken(""), taken("another"), _most(taken, lambda size: "x" * int(size), LONGEST)]
     return [_most(taken, lambda by: value - by), _most(taken, lambda by: value + by)]

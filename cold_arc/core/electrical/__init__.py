@@ -32,7 +32,7 @@ from cold_arc.core.electrical.sizes import (
     e6_at_least,
     e24_at_most,
 )
-from cold_arc.core.electrical.supply import FEEDS, RUNNING_VOLTS, SupplyFacts, supply_v
+from cold_arc.core.electrical.supply import FEEDS, LIMITS, RUNNING_VOLTS, SupplyFacts, supply_v
 from cold_arc.core.electrical.taps import FEED_POINTS, MOUNTS, SLOTS, feed_point, tap
 from cold_arc.core.electrical.wires import (
     ampacity_a,
@@ -49,6 +49,7 @@ __all__ = [
     "FEED_POINTS",
     "INSULATION",
     "INSULATION_C",
+    "LIMITS",
     "MOUNTS",
     "RATED_CLASS",
     "RIPPLE_SHARE",

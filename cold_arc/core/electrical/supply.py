@@ -21,6 +21,20 @@ FEEDS = {
     "other": "Something else",
 }
 
+# What each figure told of a feed may be, in its unit (own).
+LIMITS: dict[str, tuple[float, float]] = {
+    "monitored_w": (1.0, 200.0),
+    "pwm_hz": (1.0, 20_000.0),
+    "pwm_duty": (0.01, 1.0),
+    "run_m": (0.1, 30.0),
+    "wire_mm2": (0.2, 35.0),
+    "air_c": (-40.0, 130.0),
+    "tap_loads": (1, 20),
+    "fuse_a": (1.0, 60.0),
+    "feed_w": (0.5, 200.0),
+    "slot_a": (1.0, 60.0),
+}
+
 
 @dataclass(frozen=True)
 class SupplyFacts:

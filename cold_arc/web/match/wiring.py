@@ -12,7 +12,7 @@ from wtforms.validators import Length, ValidationError
 
 from cold_arc.core import electrical
 from cold_arc.core.car.lamps import Present
-from cold_arc.core.electrical import SupplyFacts
+from cold_arc.core.electrical import LIMITS, SupplyFacts
 from cold_arc.core.job.entries.match import Chosen, Supplied
 from cold_arc.core.job.facts import supply_facts
 from cold_arc.core.job.stages import Stage
@@ -36,20 +36,22 @@ FEEDS = {name or OWN: words for name, words in electrical.FEEDS.items()}
 class SupplyForm(FlaskForm):
     """What is known of the feed."""
 
-    monitored_w = fields.number("Bulb-out monitor, least watts", 1, 200, "W", required=False)
-    pwm_hz = fields.number("Pulsed supply, Hz", 1, 20000, "Hz", required=False)
+    monitored_w = fields.number(
+        "Bulb-out monitor, least watts", *LIMITS["monitored_w"], "W", required=False
+    )
+    pwm_hz = fields.number("Pulsed supply, Hz", *LIMITS["pwm_hz"], "Hz", required=False)
     duty = fields.number("of which on, %", 1, 100, "%", required=False)
-    run_m = fields.distance("Added feed, length one way", 0.1, 30, required=False)
+    run_m = fields.distance("Added feed, length one way", *LIMITS["run_m"], required=False)
     feed_for = fields.one_of_or_none("What the added feed is for", FEEDS)
-    feed_w = fields.number("What it feeds takes, a lamp", 0.5, 200, "W", required=False)
-    slot_a = fields.number("The slot is rated", 1, 60, "A", required=False)
-    wire_mm2 = fields.number("Wire laid, mm²", 0.2, 35, "mm²", required=False)
-    air_c = fields.number("Warmest there, °C", -40, 130, "°C", default=60.0)
+    feed_w = fields.number("What it feeds takes, a lamp", *LIMITS["feed_w"], "W", required=False)
+    slot_a = fields.number("The slot is rated", *LIMITS["slot_a"], "A", required=False)
+    wire_mm2 = fields.number("Wire laid, mm²", *LIMITS["wire_mm2"], "mm²", required=False)
+    air_c = fields.number("Warmest there, °C", *LIMITS["air_c"], "°C", default=60.0)
     insulation = fields.one_of("Its insulation", electrical.INSULATION, electrical.RATED_CLASS)
     slot = fields.one_of_or_none("The tap's slot", electrical.SLOTS)
     slot_name = StringField("Which slot", [Length(max=30)])
-    tap_loads = fields.number("Loads on the tap", 1, 20, required=False, whole=True)
-    fuse_a = fields.number("Fuse in the tap, A", 1, 60, "A", required=False)
+    tap_loads = fields.number("Loads on the tap", *LIMITS["tap_loads"], required=False, whole=True)
+    fuse_a = fields.number("Fuse in the tap, A", *LIMITS["fuse_a"], "A", required=False)
     resistor_on = fields.one_of_or_none("Load resistor sits on", electrical.MOUNTS)
     feed_at = fields.one_of_or_none("Where the 12 V feed is taken", electrical.FEED_POINTS)
     feed_volts = fields.volts("Volts read there, d.c.", required=False)
