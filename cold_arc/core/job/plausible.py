@@ -8,10 +8,11 @@ from dataclasses import fields, is_dataclass
 from functools import lru_cache
 from typing import Any, TypeVar, cast
 
-from cold_arc.core import light_source
+from cold_arc.core import electrical, light_source
 from cold_arc.core.aim.shop_rules import ShopRule
 from cold_arc.core.car import condition
 from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.codec import UnknownEntryError, from_plain, structure
 from cold_arc.core.job.entries.kind import (
     FARTHEST_M,
@@ -164,6 +165,12 @@ def _route_step(route_step: RouteStep) -> None:
     )
 
 
+def _supply(told: SupplyFacts) -> None:
+    for name, (low, high) in electrical.LIMITS.items():
+        figure = getattr(told, name)
+        must(figure is None or low <= figure <= high, f"A feed of such {name}")
+
+
 # What the core's own facts are held to, wherever in an entry they stand.
 _RULES: dict[type, Callable[[Any], None]] = {
     UnitCondition: _condition,
@@ -171,4 +178,5 @@ _RULES: dict[type, Callable[[Any], None]] = {
     WallReading: _reading,
     RouteStep: _route_step,
     ShopRule: ShopRule.check,
+    SupplyFacts: _supply,
 }

@@ -12,6 +12,7 @@ import pytest
 from cold_arc.core.aim.rims import Rim
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.lamps import Drive
+from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
 from cold_arc.core.inverse.housing import FittedLamp, figure_names
 from cold_arc.core.inverse.seat import HYPOTHESES, SEATED
@@ -29,7 +30,7 @@ from cold_arc.core.job.entries.fit import Checked, Clocked, FastenerBack, Pictur
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
 from cold_arc.core.job.entries.kind import AimPhase, ImplausibleError, Phase
 from cold_arc.core.job.entries.later import HoursLit, LeftSo
-from cold_arc.core.job.entries.match import LeadLaid, Quoted, QuotedWay, Renewed
+from cold_arc.core.job.entries.match import LeadLaid, Quoted, QuotedWay, Renewed, Supplied
 from cold_arc.core.job.entries.plan import PlannedFor
 from cold_arc.core.job.entries.prove import FaultFound, FaultSought
 from cold_arc.core.job.entries.readings import Eyed, Rastered, Read, Tried, Warmed, WarmRead
@@ -85,6 +86,10 @@ def group(**figures):
     return replace(
         STEP, fasteners=(Fasteners("push pin", **({"count": 6, "place": "shroud"} | figures)),)
     )
+
+
+def fed(**figures):
+    return Supplied(SupplyFacts(**figures))
 
 
 def figured(place, **changed):
@@ -188,6 +193,10 @@ def row(build, stands, refused):
             (-0.1, 10.1),
         ),
         row(lambda x: group(most=x), (6, 1000), (5, 1001)),
+        row(lambda x: fed(pwm_hz=100.0, pwm_duty=x), (None, 0.01, 1.0), (0.0, -0.4, 1.1)),
+        row(lambda x: fed(pwm_hz=x, pwm_duty=0.5), (1.0, 20_000.0), (0.0, -100.0, 20_001.0)),
+        row(lambda x: fed(run_m=x), (0.1, 30.0), (0.0, 31.0)),
+        row(lambda x: fed(tap_loads=x), (1, 20), (0, 21)),
     ],
 )
 def test_a_figure_stands_at_its_bound_and_not_beyond(build, stands, refused):
