@@ -134,6 +134,9 @@ def _light_source(source: LightSource) -> None:
             f"A {name} that is not in its list",
         )
 
+    lit = source.watts > 0 and source.claimed_lm > 0
+    must(lit and source.price >= 0, "A source of no light, or such a price,")
+
 
 def _reading(taken: WallReading) -> None:
     must(readings.is_point(taken.point), "A reading at no known point")

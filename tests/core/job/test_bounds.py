@@ -30,7 +30,7 @@ from cold_arc.core.job.entries.fit import Checked, Clocked, FastenerBack, Pictur
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
 from cold_arc.core.job.entries.kind import AimPhase, ImplausibleError, Phase
 from cold_arc.core.job.entries.later import HoursLit, LeftSo
-from cold_arc.core.job.entries.match import LeadLaid, Quoted, QuotedWay, Renewed, Supplied
+from cold_arc.core.job.entries.match import Chosen, LeadLaid, Quoted, QuotedWay, Renewed, Supplied
 from cold_arc.core.job.entries.plan import PlannedFor
 from cold_arc.core.job.entries.prove import FaultFound, FaultSought
 from cold_arc.core.job.entries.readings import Eyed, Rastered, Read, Tried, Warmed, WarmRead
@@ -40,6 +40,7 @@ from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.wiring.leads import Lead, LeadPart
 from cold_arc.core.work.access import Fasteners, RouteStep
 from cold_arc.core.work.diagnosis import faults
+from tests.core.match.lamps import GOOD
 
 DAY = dt.date(2026, 3, 3)
 READING = WallReading("peak", 410, 10.0, 13.2)
@@ -90,6 +91,10 @@ def group(**figures):
 
 def fed(**figures):
     return Supplied(SupplyFacts(**figures))
+
+
+def chosen(**figures):
+    return Chosen(replace(GOOD, **figures), "suits it")
 
 
 def figured(place, **changed):
@@ -195,6 +200,9 @@ def row(build, stands, refused):
         row(lambda x: group(most=x), (6, 1000), (5, 1001)),
         row(lambda x: fed(pwm_hz=100.0, pwm_duty=x), (None, 0.01, 1.0), (0.0, -0.4, 1.1)),
         row(lambda x: fed(pwm_hz=x, pwm_duty=0.5), (1.0, 20_000.0), (0.0, -100.0, 20_001.0)),
+        row(lambda x: chosen(watts=x), (0.1,), (0.0, -24.0)),
+        row(lambda x: chosen(claimed_lm=x), (1.0,), (0.0, -1900.0)),
+        row(lambda x: chosen(price=x), (0.0,), (-0.01,)),
         row(lambda x: fed(run_m=x), (0.1, 30.0), (0.0, 31.0)),
         row(lambda x: fed(tap_loads=x), (1, 20), (0, 21)),
     ],
