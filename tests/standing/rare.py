@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from dataclasses import replace
 from random import Random
 
 from cold_arc.core.aim.rims import Rim
@@ -12,7 +13,7 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.keys import BeamKey, Key
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.inverse.housing import FittedLamp, figure_names
+from cold_arc.core.inverse.housing import figure_names
 from cold_arc.core.inverse.seat import HYPOTHESES, SEATED
 from cold_arc.core.job.entries.aim import (
     AdjustersTold,
@@ -44,6 +45,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.metering.by_eye import Patch
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.work.diagnosis import faults
+from tests.core.match.foretold import lamp_of_kind
 
 DAY = dt.date(2026, 11, 20)
 LIT = SetUp()
@@ -51,7 +53,7 @@ NAMES = figure_names(LIT)
 SURE = tuple(
     tuple(0.01 * (row == column) for column in range(len(NAMES))) for row in range(len(NAMES))
 )
-HOUSING = housing_read(FittedLamp(LIT, NAMES, (1.1,) * len(NAMES), SURE, 12.0, True), 0.08, 1)
+HOUSING = housing_read(replace(lamp_of_kind(LIT), covariance=SURE, left_pct=12.0), 0.08, 1)
 SEAT = SeatRead(
     1,
     tuple(ReadFigure(name, 4.0, 1.0) for name in SEATED),

@@ -22,17 +22,13 @@ from cold_arc.core.references import PRACTICE, Sources, cite
 
 GUM = cite("jcgm-100")
 COVERAGE = 2.0
-# Standard uncertainties by hand: a distance (m), a head's place on the wall (m), a supply (V), a
-# reading's own unsteadiness (share), what is left of a warm-up after it has settled (share), the
-# ambient light's own change (limit, a share of it). Common practice, no published source.
-DISTANCE_M, PLACE_M, SUPPLY_V, UNSTEADY, SETTLING, AMBIENT_LIMIT = (
-    0.01,
-    0.004,
-    0.05,
-    0.01,
-    0.005,
-    0.2,
-)
+# Standard uncertainties by hand. Common practice, no published source.
+DISTANCE_M = 0.01
+PLACE_M = 0.004  # of a meter's head on the wall
+SUPPLY_V = 0.05
+UNSTEADY = 0.01  # a reading's own, a share
+SETTLING = 0.005  # what is left of a warm-up after it has settled, a share
+AMBIENT_LIMIT = 0.2  # the ambient light's own change, a limit, a share of it
 # How far a filament's own exponent may lie from 3.4 (limit; handbooks give 3.2 to 3.6, from
 # memory).
 EXPONENT_LIMIT = 0.2

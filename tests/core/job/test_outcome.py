@@ -219,3 +219,17 @@ def test_what_the_test_drive_meets_is_a_reason_to_come_back(met, what):
     assert found.id == what
     assert "dark road" in outcome.drive_words(drive)
     assert outcome.drive_words(drive) != outcome.drive_words(quiet)
+
+
+def test_work_on_the_lens_gains_by_itself_what_the_old_source_shows_through_it():
+    """As found and since it was polished, the same source: the lens's own gain; else nothing."""
+    story = Story()
+    read(story, BEAM, "before", 200)
+    assert outcome.lens_gain(story.record, BEAM) is None
+    polished = replace(PEAK, lux=260, lens="restored")
+    story.add(Read(Phase.BEFORE, "260", polished), BEAM)
+    gained = outcome.lens_gain(story.record, BEAM)
+    assert gained.gains["peak"].relative == pytest.approx(0.3)
+    alone = Story()
+    alone.add(Read(Phase.BEFORE, "260", polished), BEAM)
+    assert outcome.lens_gain(alone.record, BEAM) is None

@@ -16,7 +16,7 @@ from tests.core.match.lamps import GOOD, lamp, setup
 BRIGHT, CLOCK_DEG, AXIAL_MM = 0.15, 4.0, 0.2
 
 
-def _lamp(own, random=None):
+def lamp_of_kind(own, random=None):
     """A lamp of the kind of *own*: typical, or its figures as lamps of a kind differ."""
     usual, names = own.usual_pattern, figure_names(own)
 
@@ -37,7 +37,7 @@ def foretold(optic, base, count, seed):
     bulb = replace(GOOD, base=base)
     own, candidate = setup(None, setting), setup(bulb, setting)
     doubt = of_prediction(bulb, None)
-    typical = _lamp(own)
+    typical = lamp_of_kind(own)
     expected = derived.peak(typical.beam(candidate, rough=True)).candela
     for _ in range(count):
         fitted = replace(
@@ -46,5 +46,5 @@ def foretold(optic, base, count, seed):
             clock=candidate.clock + random.normal(0, CLOCK_DEG),
             axial=candidate.axial + random.normal(0, AXIAL_MM),
         )
-        true = derived.peak(_lamp(own, random).beam(fitted, rough=True)).candela
+        true = derived.peak(lamp_of_kind(own, random).beam(fitted, rough=True)).candela
         yield abs(math.log(true / expected)) / math.log(1 + doubt)

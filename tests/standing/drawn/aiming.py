@@ -12,7 +12,8 @@ from cold_arc.core.law import markets
 from cold_arc.core.units import UnitSystem
 from tests.standing.drawn import Answers, between, some
 
-HEIGHTS = (0.3, 0.5, 0.559, 0.6, 0.79, 0.8, 0.85, 0.86, 0.95, 1.0, 1.01, 1.2, 1.3, 1.4)
+HEIGHTS = (0.3, 0.5, 0.559, 0.6, 0.79, 0.8, 0.805, 0.85, 0.86, 0.9, 0.91, 0.914, 0.95, 0.99, 1.0)
+HIGHER = (1.01, 1.2, 1.22, 1.3, 1.37, 1.4)
 SLOPES = (-0.04, -0.026, -0.02, -0.0125, -0.01, -0.005, -0.0049, 0.0, 0.008, 0.02)
 MARKS = (None, -0.01, -0.013, -0.02, -0.03)
 
@@ -29,7 +30,7 @@ def answers() -> Answers:
     for number in range(60):
         yield from _floor(random, number)
         yield from _together(random, number)
-    for number in range(60):
+    for number in range(140):
         yield from _screws(random, number)
     for number in range(30):
         yield from _of_rims(random, number)
@@ -47,7 +48,7 @@ def _target(rule: rules.AimRule, height: float, mark: float | None) -> object:
 
 def _of_rule(name: str, rule: rules.AimRule) -> Answers:
     yield f"rule {name}", [rule, [band.upto_m for band in rule.bands]]
-    for height in HEIGHTS:
+    for height in (*HEIGHTS, *HIGHER):
         yield f"{name} at {height}", [_target(rule, height, mark) for mark in MARKS]
         yield f"{name} steeper at {height}", rules.steeper_target(rule, height)
         yield f"{name} words at {height}", [judging.height_words(rule, height, m) for m in MARKS]
@@ -121,7 +122,7 @@ def _screws(random: Random, number: int) -> Answers:
     does = [some(random, 0.004, 0.008, 0.0), some(random, 0.0005, 0.002, 0.0)]
     moves = []
     for _ in range(random.randint(1, 6)):
-        turns = [some(random, 0.0, 1.0, -1.5, 0.5, 3.0) for _ in range(2)]
+        turns = [some(random, 0.0, 1.0, -1.5, 0.5, 3.0, 9.0, -12.0) for _ in range(2)]
         up = does[0] * turns[0] + does[1] * turns[1] + random.gauss(0, 2e-4)
         right = 0.004 * turns[1] + random.gauss(0, 2e-4)
         read = some(random, round(right, 5), None)

@@ -165,11 +165,16 @@ def _alone(number: int, before, function: Function) -> Answers:  # type: ignore[
             ],
         )
         again = [each, replace(each, lux=each.lux * 1.03), replace(each, lux=each.lux * 0.99)]
-        yield f"joined {number} {name}", [readings.joined(again[:2]), readings.joined(again)]
+        other = replace(each, volts=each.volts + 1, lux=each.lux * 2)
+        orders = (again[:2], again, again[::-1], [other, *again], [*again, other])
+        yield f"joined {number} {name}", list(map(readings.joined, orders))
     yield f"glare {number}", meaning.glare_finding(before.get("stray"))
     for yardstick in ("un-r112", "un-r19-f3", "us-108"):
         try:
-            yield f"nearest {number} {yardstick}", meaning.by_nearest(before, yardstick)
+            yield (
+                f"nearest {number} {yardstick}",
+                [meaning.by_nearest(before, yardstick, traffic) for traffic in Traffic],
+            )
         except KeyError as error:
             yield f"nearest {number} {yardstick}", str(error)
     yield f"volts {number}", slips.usual_volts(before.values())
@@ -200,7 +205,7 @@ def _same_protocol(each: WallReading) -> WallReading:
 
 
 def _warming(random: Random) -> Answers:
-    for number in range(25):
+    for number in range(40):
         fast, slow = between(random, -0.1, 0.2), some(random, 0.0, 0.1, -0.05)
         tau_fast, tau_slow = between(random, 6, 40, 0), between(random, 90, 280, 0)
         last, step = between(random, 25, 500, 0), some(random, 2.0, 5.0)
@@ -237,8 +242,8 @@ def _patches(random: Random) -> Answers:
             name: [
                 by_eye.Patch(
                     some(random, *by_eye.LOOKS),
-                    some(random, 3.0, 4.5, -6.0, 5.1),
-                    some(random, -2.0, -3.9, 1.0),
+                    some(random, 3.0, 4.5, -6.0, 5.1, -0.5, 0.0),
+                    some(random, -2.0, -3.9, 1.0, -0.5, 0.0),
                 )
                 for _ in range(random.randint(0, 3))
             ]
@@ -268,20 +273,18 @@ def _searched(random: Random) -> Answers:
                 looked.found,
             ],
         )
-    for number in range(8):
+    for number in range(24):
         before = {name: _same_protocol(each) for name, each in taken(random).items()}
         turned = {
-            name: replace(each, lux=each.lux * some(random, 1.0, 10.0, 0.1))
+            name: replace(each, lux=round(each.lux * some(random, 1.0, 10.0, 0.1), 2))
             for name, each in before.items()
         }
+        if random.random() < 0.3 and {"left", "right"} <= turned.keys():
+            left, right = turned["left"].lux, turned["right"].lux
+            turned["left"] = replace(turned["left"], lux=right)
+            turned["right"] = replace(turned["right"], lux=left)
         known = slips.KnownBeam(likeness, Function.LOW, volts=13.2)
-        yield (
-            f"slips of a known beam {number}",
-            [
-                [slip.kind, slip.places, [place for place, _ in slip.meant]]
-                for slip in slips.slips(turned, known)
-            ],
-        )
+        yield f"slips of a known beam {number}", slips.slips(turned, known)
 
 
 def _rasters(random: Random) -> Answers:

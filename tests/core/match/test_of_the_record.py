@@ -1,0 +1,58 @@
+"""What Match takes from a record: the housing read on the wall, the aim since, the shoot-outs."""
+
+import math
+from dataclasses import replace
+
+import pytest
+
+from cold_arc.core.car.keys import BeamKey
+from cold_arc.core.car.lamps import Function, Side
+from cold_arc.core.job.entries.aim import Aimed
+from cold_arc.core.job.entries.kind import AimPhase
+from cold_arc.core.job.entries.readings import ShootOutEnded, Tried
+from cold_arc.core.match import own_housing, shoot_outs, wall_reading
+from cold_arc.core.metering.readings import WallReading
+from tests.core.job.written import WrittenJob
+from tests.standing.rare import HOUSING
+
+LOW = BeamKey(Function.LOW, Side.LEFT)
+PEAK = WallReading("peak", 210.0, 10.0, 13.2)
+
+
+def aimed(phase, slope, sideways):
+    return Aimed(phase, "un-r48-low", 0.65, 10.0, slope, "", sideways=sideways)
+
+
+def test_a_housing_read_is_as_doubtful_as_its_reading_and_what_that_left_over():
+    """The two by root sum of squares; one read on another car by what lamps of one model differ."""
+    read = replace(HOUSING, doubt=0.03, left_pct=4.0)
+    assert own_housing.fit_from(read, "as read").left_over == pytest.approx(0.05)
+    alike = own_housing.fit_alike(read, "A-1")
+    assert alike.left_over == pytest.approx(0.13)
+    assert not alike.is_own
+
+
+@pytest.mark.parametrize(("before", "after"), [(None, 0.01), (0.004, None), (0.002, -0.003)])
+def test_a_lamp_is_turned_by_what_its_aim_moved_since_it_was_read(before, after):
+    job = WrittenJob()
+    job.add(aimed(AimPhase.FOUND, -0.02, before), LOW)
+    job.add(aimed(AimPhase.LEFT, -0.012, after), LOW)
+    job.add(HOUSING, LOW)
+    lamp = HOUSING.lamp
+    turned = wall_reading._aimed_since(job.record, LOW, lamp)
+    up, right = (
+        math.degrees(math.atan(now or 0.0) - math.atan(then or 0.0))
+        for then, now in ((-0.02, -0.012), (before, after))
+    )
+    assert turned == lamp.turned(up, right)
+
+
+def test_of_several_shoot_outs_the_last_is_told():
+    job = WrittenJob()
+    for name in ("Alpha", "Beta"):
+        job.add(Tried(0, name, "x", PEAK), LOW)
+        job.add(ShootOutEnded(), LOW)
+    assert [turn.source for turn in shoot_outs.latest(job.record, LOW)] == ["Beta"]
+    assert shoot_outs.under_way(job.record, LOW) == []
+    job.add(Tried(0, "Gamma", "x", PEAK), LOW)
+    assert [turn.source for turn in shoot_outs.under_way(job.record, LOW)] == ["Gamma"]
