@@ -168,9 +168,9 @@ def _route_step(route_step: RouteStep) -> None:
     )
 
 
-def _supply(told: SupplyFacts) -> None:
+def _supply(facts: SupplyFacts) -> None:
     for name, (low, high) in electrical.LIMITS.items():
-        figure = getattr(told, name)
+        figure = getattr(facts, name)
         must(figure is None or low <= figure <= high, f"A feed of such {name}")
 
 
