@@ -40,7 +40,7 @@ SKIPPED = ("BitOr", "BitAnd", "BitXor", "Shift", "Decorator", "Variable", "_Is")
 ORDERS = re.compile(r"Operator_(Eq|NotEq)_(Lt|LtE|Gt|GtE)$")
 MOST_S = 240.0
 # So many of the tests that reach a line are run, those of the core first; then so many answers.
-MOST_TESTS, MOST_ANSWERS = 40, 12
+MOST_TESTS, MOST_REACHING, MOST_ANSWERS = 40, 60, 12
 STANDING = "tests/standing"
 REACHING = (
     *("tests/core", STANDING, "tests/store", "tests/formats", "tests/school"),
@@ -139,6 +139,7 @@ def caught_by(mutant: Mutant, package: str, copy: Path, reached: Reached) -> str
         tests = _reaching(reached.get(str(mutant.module), {}), before, changed)
         answers = [test for test in tests if test.startswith(STANDING)]
         own = [test for test in tests if test not in answers]
+        own = own[:: max(1, len(own) // MOST_REACHING)]
         core_first = sorted(own, key=lambda test: not test.startswith("tests/core"))
         mirroring = (f"cold_arc/core/{package}", f"tests/core/{package}")
         if own and not _passes(copy, MOST_S, "-x", *core_first[:MOST_TESTS]):
@@ -151,11 +152,11 @@ def caught_by(mutant: Mutant, package: str, copy: Path, reached: Reached) -> str
 
 
 def _says_nothing(before: str, changed: str) -> bool:
-    """Whether a change is in what decorates alone: how many answers are remembered, and that a
-    record is frozen, which a test holds of all.
+    """Whether a change is in what decorates alone (how many answers are remembered; that a record
+    is frozen, which a test holds of all), or in a guard that two lists are as long.
     """
-    pairs = zip(before.splitlines(), changed.splitlines(), strict=False)
-    return next((old.lstrip().startswith("@") for old, new in pairs if old != new), False)
+    line = before.splitlines()[_place(before, changed) - 1].strip()
+    return line.startswith("@") or "strict=True" in line
 
 
 def _spread(answers: list[str]) -> list[str]:
@@ -164,11 +165,19 @@ def _spread(answers: list[str]) -> list[str]:
 
 
 def _reaching(lines: dict[str, list[str]], before: str, changed: str) -> list[str]:
-    """The tests that reach the changed line, or the nearest line above it that any reaches."""
+    """The tests that reach the changed line; of one that is read in before any test, a module's
+    constants, those that reach the module.
+    """
+    place = _place(before, changed)
+    above = [int(number) for number in lines if int(number) <= place]
+    near = lines[str(max(above))] if above else []
+    return near or sorted({test for tests in lines.values() for test in tests})
+
+
+def _place(before: str, changed: str) -> int:
+    """The line of a change, from 1."""
     pairs = enumerate(zip(before.splitlines(), changed.splitlines(), strict=False), 1)
-    place = next((number for number, (old, new) in pairs if old != new), 0)
-    above = [int(number) for number in lines if int(number) <= place and lines[number]]
-    return lines[str(max(above))] if above else []
+    return next((number for number, (old, new) in pairs if old != new), 0)
 
 
 def wilson(caught: int, made: int) -> tuple[float, float]:
