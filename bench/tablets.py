@@ -1,13 +1,15 @@
 """How a shop full of tablets is answered: so many clients, each reading stage pages and saving with
 a second to think between; seconds at the middle and at the 95th percentile.
 
-`python bench/tablets.py [clients] [seconds]`; figures in docs/reliability.md.
+`python bench/tablets.py [clients] [seconds] [busy]`; figures in docs/reliability.md. *busy*: 1
+where one more works the bench, Match and photographs meanwhile, without a pause.
 """
 
 from __future__ import annotations
 
 import html
 import http.client
+import os
 import random
 import re
 import statistics
@@ -20,12 +22,14 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
 
-from cold_arc.core.car import front as fronts
+from cold_arc.core.car import front_building as fronts
 from cold_arc.demo.garage import load_once
 from cold_arc.web.job import front_builder
 from tests.serving import Server
 
 THINK_S = 1.0
+# How long they are at work before it is counted, s: other processes are begun once many ask.
+LEAD_S = 12.0
 PAGES = ("headlamp/inspect", "low/baseline", "headlamp-1/match", "all/plan", "all/fit", "all/prove")
 HIDDEN = re.compile(r'name="(csrf_token|once|seen)"[^>]*value="([^"]*)"')
 
@@ -34,9 +38,9 @@ class Tablet(threading.Thread):
     """One tablet on a job of its own; *reads* and *saves*: seconds each took; *refused*: how many
     were not answered well."""
 
-    def __init__(self, port: int, number: int, until: float) -> None:
+    def __init__(self, port: int, number: int, since: float, until: float) -> None:
         super().__init__(daemon=True)
-        self.number, self.until = number, until
+        self.number, self.since, self.until = number, since, until
         self.asked = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
         self.cookie, self.refused = "", 0
         self.reads: list[float] = []
@@ -51,7 +55,7 @@ class Tablet(threading.Thread):
             page = self._get(f"{path}/headlamp/inspect", self.reads)
             began = time.time()
             self._post(f"{path}/headlamp/inspect", page, haze=str(random.randint(0, 3)))
-            self.saves.append(time.time() - began)
+            self._count(self.saves, began)
             time.sleep(THINK_S * (0.5 + random.random()))
 
     def _booked(self) -> str:
@@ -69,7 +73,7 @@ class Tablet(threading.Thread):
         self.asked.request("GET", path, headers={"Cookie": self.cookie})
         answer = self.asked.getresponse()
         text = answer.read().decode()
-        took.append(time.time() - began)
+        self._count(took, began)
         self._heed(answer)
         return text
 
@@ -84,10 +88,30 @@ class Tablet(threading.Thread):
         self._heed(answer, wanted=(302, 303))
         return answer.getheader("Location") or ""
 
+    def _count(self, took: list[float], began: float) -> None:
+        if began > self.since:
+            took.append(time.time() - began)
+
     def _heed(self, answer: http.client.HTTPResponse, wanted: tuple[int, ...] = (200,)) -> None:
         self.refused += answer.status not in wanted
         if cookie := answer.getheader("Set-Cookie"):
             self.cookie = cookie.partition(";")[0]
+
+
+class Worker(Tablet):
+    """Whoever works out beams and photographs meanwhile, one after the other."""
+
+    def run(self) -> None:
+        turn = 0
+        while time.time() < self.until:
+            turn += 1
+            self._get(f"/bench?source=led&axial={0.01 * turn:.2f}&points=1", self.reads)
+            self._get(f"/jobs/3/low/match?go=1&look={1 + turn % 12}", self.reads)
+            page = self._get("/jobs/1/low/aim/photo", self.reads)
+            began = time.time()
+            taken = {"lamp": "low-left", "phase": "left", "distance": "7.62 m"}
+            self._post("/jobs/1/low/aim/photo", page, **taken, camera="simulated")
+            self._count(self.saves, began)
 
 
 def said(name: str, took: list[float]) -> str:
@@ -96,19 +120,24 @@ def said(name: str, took: list[float]) -> str:
     return f"{name}: {len(took)}, {1000 * cut[9]:.0f} ms, 95 % within {1000 * cut[18]:.0f} ms"
 
 
-def main(clients: int = 20, seconds: float = 30.0) -> None:
+def main(clients: int = 20, seconds: float = 30.0, busy: int = 0) -> None:
     """Prints how they were answered."""
     folder = Path(tempfile.mkdtemp())
     load_once(folder)
+    os.environ.setdefault("COLD_ARC_READERS", "1")
     server = Server(folder, "demo")
     time.sleep(15)  # the beams are readied
-    tablets = [Tablet(server.port, number, time.time() + seconds) for number in range(clients)]
-    for tablet in tablets:
-        tablet.start()
-    for tablet in tablets:
-        tablet.join()
+    since = time.time() + LEAD_S
+    tablets = [Tablet(server.port, number, since, since + seconds) for number in range(clients)]
+    beside = [Worker(server.port, -1, since, since + seconds) for _ in range(busy)]
+    for client in (*tablets, *beside):
+        client.start()
+    for client in (*tablets, *beside):
+        client.join()
     server.kill()
     print(f"{clients} tablets, {seconds:g} s")
+    for worker in beside:
+        print(said("one worked", [*worker.reads, *worker.saves]), f"refused: {worker.refused}")
     print(said("reads", [took for tablet in tablets for took in tablet.reads]))
     print(said("saves", [took for tablet in tablets for took in tablet.saves]))
     print(f"refused: {sum(tablet.refused for tablet in tablets)}")

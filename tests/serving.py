@@ -108,7 +108,9 @@ class Server:
 
     def start(self) -> None:
         """Starts it, once more on the same port after a `kill`."""
-        environment = {**os.environ, "PORT": str(self.port), "COLD_ARC_DATA": str(self.folder)}
+        # No processes that read beside it, unless a test asks for them: they take seconds to begin.
+        environment = {"COLD_ARC_READERS": "0", **os.environ, "PORT": str(self.port)}
+        environment |= {"COLD_ARC_DATA": str(self.folder)}
         self.process = READY.Process(target=_run, args=(self.command, environment))
         self.process.start()
         self._wait()

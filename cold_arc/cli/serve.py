@@ -86,9 +86,9 @@ def _throw_away(folder: Path) -> None:
 def _run(folder: Path, options: argparse.Namespace) -> int:
     # Here, so that computing a beam need not load the pages.
     from cold_arc.cli import server
-    from cold_arc.web.app import NAMES_NOW, create_app, warm
+    from cold_arc.web.app import CHANGING, NAMES_NOW, create_app, create_reader, warm
     from cold_arc.web.bench import pages as bench
-    from cold_arc.web.shell import apart
+    from cold_arc.web.shell import apart, readers
     from cold_arc.web.shell.guests import takes_large
 
     names = network_names() if options.network else []
@@ -106,7 +106,12 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
     print(f"Cold Arc is at http://{options.host}:{port}  (stop it with Ctrl-C)", flush=True)
     held = certificate(folder, names) if options.network else None
     secure = _let_in(app, port, [*names, *options.allowed_host], held) if held else None
-    server.run(app, plain, secure, held, takes_large=partial(takes_large, app))
+    pages = (
+        readers.Readers(app, partial(create_reader, folder), CHANGING)
+        if readers.is_worth()
+        else app
+    )
+    server.run(pages, plain, secure, held, takes_large=partial(takes_large, app))
     return 0
 
 
@@ -148,6 +153,7 @@ def _keep_house(app: Any, folder: Path, options: argparse.Namespace) -> None:
     from cold_arc.store import answers, board
     from cold_arc.store.backup import BACKUPS, back_up, is_due
     from cold_arc.store.database import writing
+    from cold_arc.web.app import BACKUP_FAULT
 
     sessions, faults = app.extensions["cold_arc_sessions"], dict[Path, str]()
     targets = [folder / BACKUPS, *([options.backup_to] if options.backup_to else [])]
@@ -165,10 +171,6 @@ def _keep_house(app: Any, folder: Path, options: argparse.Namespace) -> None:
                 faults[target] = _back_up(back_up, folder, target)
         app.config[BACKUP_FAULT] = " ".join(filter(None, faults.values()))
         time.sleep(0.05 if len(worked) == CARDS_AT_ONCE else HOUSEKEEPING_S)
-
-
-# Among the app's settings: why the last backup failed, "" where it did not.
-BACKUP_FAULT = "COLD_ARC_BACKUP_FAULT"
 
 
 def _back_up(back_up: Any, folder: Path, target: Path) -> str:

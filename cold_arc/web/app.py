@@ -164,6 +164,14 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
     return app
 
 
+def create_reader(folder: Path) -> Flask:
+    """The app on the database in *folder* for a process that only reads, ready to answer."""
+    app = build_app()
+    attach(app, folder, logs=False)
+    warm(app)
+    return app
+
+
 def build_app() -> Flask:
     """The app's pages, on no folder yet."""
     app = OnceMoreFlask(__name__, static_url_path=static_files.address())
@@ -192,11 +200,14 @@ def build_app() -> Flask:
     return app
 
 
-def attach(app: Flask, folder: Path, hosts: Iterable[str] = ()) -> None:
-    """Puts the app on the database in *folder*; OSError, in words, when it can't be used."""
+def attach(app: Flask, folder: Path, hosts: Iterable[str] = (), logs: bool = True) -> None:
+    """Puts the app on the database in *folder*; OSError, in words, when it can't be used. *logs*:
+    whether faults are written down there.
+    """
     app.extensions["cold_arc_sessions"] = open_database(folder)
     app.extensions["cold_arc_folder"] = folder
-    open_log(folder)
+    if logs:
+        open_log(folder)
     app.extensions["cold_arc_meters"] = Stand(Feed(), _pace())
     make_token(app.extensions["cold_arc_sessions"])
     shop = hashlib.sha256(str(folder.resolve()).encode()).hexdigest()[:8]
@@ -253,6 +264,9 @@ def _own_name() -> tuple[str, int] | None:
     return "This name is not one of the shop's. Start it with --allowed-host to use it.\n", 400
 
 
+# The app's settings that may change while it serves.
+BACKUP_FAULT = "COLD_ARC_BACKUP_FAULT"  # why the last backup failed, "" where it did not
+CHANGING = ("COLD_ARC_HOSTS", guests.ASKED, guests.SECURE_PORT, BACKUP_FAULT)
 # Among the app's settings: what tells the names this machine has on its network now, and when it
 # was asked last.
 NAMES_NOW, NAMES_ASKED = "COLD_ARC_NAMES_NOW", "COLD_ARC_NAMES_ASKED"

@@ -5,6 +5,7 @@ bounded and given back when it ends.
 from __future__ import annotations
 
 import multiprocessing
+import os
 import resource
 import threading
 from collections.abc import Callable
@@ -21,6 +22,8 @@ Answer = TypeVar("Answer")
 # may wait.
 LONGEST_S, PATIENCE_S, MOST_BYTES, WAITING = 60.0, 30.0, 2_000_000_000, 4
 RETRY_AFTER_S = 2
+# How far it stands back for whoever waits for a page, as nice counts it.
+BEHIND = 10
 # Forked from a process that has read in what such work needs; which takes seconds, that
 # milliseconds.
 _READY = multiprocessing.get_context("forkserver")
@@ -71,4 +74,5 @@ def _done(work: Callable[..., Answer], given: tuple[Any, ...]) -> Answer:
 
 def _bounded(work: Callable[..., Answer], given: tuple[Any, ...]) -> Answer:
     resource.setrlimit(resource.RLIMIT_DATA, (MOST_BYTES, MOST_BYTES))
+    os.nice(BEHIND)
     return work(*given)

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+from cold_arc.core.beam.model import Beam
 from cold_arc.core.car.lamps import Function, Side, Traffic
 from cold_arc.core.inverse.light_map import LightMap, of_picture
 from cold_arc.core.job.entries.aim import WallPhotographed
@@ -18,8 +19,11 @@ from cold_arc.core.wallphoto.camera import PhotoMark, find_camera
 from cold_arc.core.wallphoto.directions import Subject, laid_flat
 from cold_arc.core.wallphoto.measure import measure
 from cold_arc.core.wallphoto.picture import PhotoUnusableError, Pixels
+from cold_arc.devices.wall_camera import Shot, before_the_wall, photograph
 from cold_arc.formats import photo
 from cold_arc.formats.photo import Photo, PhotoError
+
+LOOKS = Shot(exposure=-0.3)
 
 
 @dataclass(frozen=True)
@@ -46,6 +50,16 @@ class Examined:
     photos: tuple[Photo, ...] = ()
     originals: tuple[bytes, ...] = ()
     why: str = ""
+
+
+def simulated_photo(
+    beam: Beam, wall: tuple[float, float], turned_deg: tuple[float, float], side: Side
+) -> bytes:
+    """What a simulated camera sees of a beam so turned on a *wall* at its distance, the lamp's axis
+    as high, m, its target hung up: a JPEG.
+    """
+    taken = photograph(beam, before_the_wall(*wall), LOOKS, (), *wall, turned_deg, side)
+    return taken.jpeg()
 
 
 def examined(files: Sequence[bytes], taken: WallPhotographed, of: Photographed) -> Examined:

@@ -24,13 +24,18 @@ from cold_arc.core.units import say_offset
 from cold_arc.core.units.quantities import Distance, Offset, Quantity
 from cold_arc.core.wallphoto.camera import PhotoMark
 from cold_arc.core.wallphoto.isolux import LuxReading
-from cold_arc.devices.wall_camera import Shot, before_the_wall, photograph
 from cold_arc.formats import photo
 from cold_arc.formats.photo import PhotoError
 from cold_arc.store import jobs, pictures
 from cold_arc.web.forms import fields
 from cold_arc.web.job.aim import wall_photos
-from cold_arc.web.job.aim.examining import Examined, Photographed, examined, examined_again
+from cold_arc.web.job.aim.examining import (
+    Examined,
+    Photographed,
+    examined,
+    examined_again,
+    simulated_photo,
+)
 from cold_arc.web.job.aim.in_use import in_use, usual
 from cold_arc.web.job.aim.photo_wall import figures, findings_of, photo_wall
 from cold_arc.web.job.aim.wall import axis_m, floor_of
@@ -217,10 +222,7 @@ def _simulated(page: StagePage, key: BeamKey, form: TakenForm) -> bytes:
     )
     turned = turned_deg(setup, aimed.slope, aimed.sideways) if aimed else (0.0, 0.0)
     wall = form.distance.data, form.axis_of(page, key)
-    shot = Shot(exposure=-0.3)
-    return photograph(
-        beam_of(setup), before_the_wall(*wall), shot, (), *wall, turned, key.side
-    ).jpeg()
+    return apart(simulated_photo, beam_of(setup), wall, turned, key.side)
 
 
 @bp.route("/jobs/<int:job_id>/<scope:scope>/aim/photo/<int:number>", methods=["GET", "POST"])

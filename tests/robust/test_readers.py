@@ -1,0 +1,153 @@
+"""A second process that reads for the first: the same pages, the newest entries, nothing lost where
+it is gone, and nobody read for who is not let in.
+"""
+
+from __future__ import annotations
+
+import re
+import time
+import urllib.request
+from concurrent.futures import ThreadPoolExecutor
+from functools import partial
+
+import pytest
+from werkzeug.test import Client
+
+from cold_arc.web.app import CHANGING, attach, build_app, create_reader
+from cold_arc.web.shell import guests, readers
+from tests.robust.conftest import forms
+from tests.serving import serving
+
+# What is made anew each time a page is made.
+MADE_ANEW = re.compile(r'(name="(csrf_token|once)"[^>]*value="[^"]*"|csrf-token" content="[^"]*")')
+FIT = "/jobs/1/all/fit"
+
+
+class Here(Exception):  # noqa: N818 - no error: it says where a request was answered
+    """The request came to this process."""
+
+
+@pytest.fixture
+def reading(demo_folder):
+    app = build_app()
+    app.config.update(WTF_CSRF_ENABLED=False)
+    attach(app, demo_folder)
+    made = readers.Readers(app, partial(create_reader, demo_folder), CHANGING)
+    beside = made.beside["fit.page"]
+    beside.begin()
+    waited(lambda: beside._free.qsize() == readers.AT_ONCE)
+    yield made
+    beside.end()
+
+
+def waited(holds):
+    until = time.monotonic() + 60
+    while not holds() and time.monotonic() < until:
+        time.sleep(0.02)
+    assert holds()
+
+
+def elsewhere(reading, monkeypatch):
+    """A client of pages that this process refuses to answer."""
+
+    def refused(*_):
+        raise Here
+
+    monkeypatch.setattr(reading, "app", _App(reading.app, refused))
+    return Client(reading)
+
+
+class _App:
+    """An app that answers nothing itself."""
+
+    def __init__(self, app, answer):
+        self.url_map, self.config, self.answer = app.url_map, app.config, answer
+
+    def __call__(self, *given):
+        return self.answer(*given)
+
+
+def test_a_page_is_the_same_whoever_makes_it(reading, monkeypatch):
+    here = Client(reading.app)
+    pages = ["/", "/day", FIT, "/jobs/1/all/prove", "/jobs/1/low/aim", "/jobs/1/headlamp/inspect"]
+    made = {page: here.get(page).text for page in pages}
+    there = elsewhere(reading, monkeypatch)
+    for page in pages:
+        answer = there.get(page)
+        assert answer.status_code == 200
+        assert answer.headers["Cache-Control"] == "no-store"
+        assert MADE_ANEW.sub("", answer.text) == MADE_ANEW.sub("", made[page]), page
+
+
+def test_what_was_just_saved_is_read(reading, monkeypatch):
+    page, record = "/jobs/5/headlamp/inspect", "/jobs/5/record"
+    here = Client(reading.app)
+    before = MADE_ANEW.sub("", here.get(record).text)
+    fields = next(each for _, each in forms(here.get(page).text) if "haze" in each)
+    assert Client(reading).post(page, data={**fields, "haze": "2"}).status_code == 303
+    after = MADE_ANEW.sub("", elsewhere(reading, monkeypatch).get(record).text)
+    assert after == MADE_ANEW.sub("", here.get(record).text)
+    assert after != before
+
+
+@pytest.mark.parametrize("path", ["/jobs/99/all/fit", "/jobs/1", "/jobs/1/low/verify", "/nowhere"])
+def test_what_is_no_page_of_its_own_is_answered_here(reading, monkeypatch, path):
+    with pytest.raises(Here):
+        elsewhere(reading, monkeypatch).get(path)
+    with pytest.raises(Here):
+        elsewhere(reading, monkeypatch).post(FIT)
+
+
+def test_nobody_is_read_for_who_is_not_let_in(reading, monkeypatch):
+    reading.app.config[guests.ASKED] = True
+    there = elsewhere(reading, monkeypatch)
+    assert there.get(FIT, environ_base={"REMOTE_ADDR": "127.0.0.1"}).status_code == 200
+    with pytest.raises(Here):
+        there.get(FIT, environ_base={"REMOTE_ADDR": "192.0.2.7"})
+    reading.app.config["COLD_ARC_HOSTS"] = frozenset()
+    with pytest.raises(Here):
+        there.get(FIT)
+
+
+def test_one_that_is_gone_costs_nothing_and_another_is_begun(reading, monkeypatch):
+    beside = reading.beside["fit.page"]
+    beside.end()
+    client = Client(reading)
+    for _ in range(readers.AT_ONCE + 1):
+        assert client.get(FIT).status_code == 200  # here
+    assert beside._free.empty()
+    beside.begin()
+    assert beside._free.empty()  # not so soon
+    monkeypatch.setattr(readers, "AGAIN_S", 0.0)
+    beside.begin()
+    waited(lambda: beside._free.qsize() == readers.AT_ONCE)
+    assert elsewhere(reading, monkeypatch).get(FIT).status_code == 200
+
+
+def test_it_is_begun_once_several_ask_at_once(demo_folder, monkeypatch):
+    app = build_app()
+    attach(app, demo_folder)
+    made = readers.Readers(app, partial(create_reader, demo_folder), CHANGING)
+    begun = []
+    monkeypatch.setattr(readers.Beside, "begin", lambda beside: begun.append(beside))
+    client = Client(made)
+    client.get(FIT)
+    assert begun == []
+    made._under_way = readers.BEGUN_AT - 1
+    client.get(FIT)
+    assert begun == [made.beside["fit.page"]]
+
+
+def test_a_crowd_at_a_served_shop_reads_each_its_own_job(demo_folder, monkeypatch):
+    monkeypatch.setenv("COLD_ARC_READERS", "1")
+    with serving(demo_folder) as server:
+        wanted = {1: "TL-318", 2: "TL-321", 3: "TL-316", 5: "TL-322"}
+
+        def read(job):
+            for _ in range(25):
+                page = urllib.request.urlopen(f"{server.url}/jobs/{job}/all/plan").read().decode()
+                assert wanted[job] in page
+            return job
+
+        with ThreadPoolExecutor(8) as pool:
+            assert sorted(pool.map(read, [*wanted, *wanted])) == sorted([*wanted, *wanted])
