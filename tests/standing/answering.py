@@ -12,11 +12,17 @@ from pathlib import Path
 from cold_arc.core.job.record import Record
 from tests.standing import bounds, drawn, kept, rare, turned
 from tests.standing.asking import Job
-from tests.standing.drawn import aiming, matching, metering, working
+from tests.standing.drawn import aiming, beams, matching, metering, working
 from tests.standing.plainly import plainly
 
 FOLDER = Path(__file__).with_name("answers")
-DRAWN = {"matching": matching, "metering": metering, "aiming": aiming, "working": working}
+DRAWN = {
+    "matching": matching,
+    "beams": beams,
+    "metering": metering,
+    "aiming": aiming,
+    "working": working,
+}
 BOUNDS = "bounds"
 # A job is asked as it stood after so many parts of its entries; one come back only as it stands.
 PARTS, AGAIN, TURNS = 5, "re-check", 4
