@@ -66,14 +66,14 @@ class Beside:
             self.process.kill()
             self.process.join()
 
-    def page(self, environ: Environ, told: Mapping[str, object]) -> Page | None:
+    def page(self, environ: Environ, settings: Mapping[str, object]) -> Page | None:
         """A page as it has it; None where it has none."""
         try:
             line = self._free.get_nowait()
         except Empty:
             return None
         try:
-            line.send((_plain(environ), told))
+            line.send((_plain(environ), settings))
             answered = line.poll(PATIENCE_S)
             page: Page | None = line.recv() if answered else None
         except (OSError, EOFError):
@@ -112,12 +112,12 @@ class Beside:
 
 
 class Readers:
-    """The app with processes that read for it; *made*: the same app, made there; *told*: the
-    settings that may change while it runs.
+    """The app with processes that read for it; *made*: the same app, made there; *settings*: the
+    app's that may change while it runs.
     """
 
-    def __init__(self, app: Flask, made: Made, told: Iterable[str]) -> None:
-        self.app, self.told = app, tuple(told)
+    def __init__(self, app: Flask, made: Made, settings: Iterable[str]) -> None:
+        self.app, self.settings = app, tuple(settings)
         reads, beams = Beside(made), Beside(made, BEHIND)
         self.beside = dict.fromkeys(READS, reads) | dict.fromkeys(BEAMS, beams)
         self._lock, self._under_way = threading.Lock(), 0
@@ -149,7 +149,7 @@ class Readers:
             return None
         if self._under_way >= BEGUN_AT:
             beside.begin()
-        return beside.page(environ, {name: self.app.config.get(name) for name in self.told})
+        return beside.page(environ, {name: self.app.config.get(name) for name in self.settings})
 
     def _endpoint(self, environ: Environ) -> str:
         try:
@@ -182,8 +182,8 @@ def _answer(app: Flask, line: Connection) -> None:
     with suppress(OSError, EOFError):
         line.send(None)
         while True:
-            plain, told = line.recv()
-            app.config.update(told)
+            plain, settings = line.recv()
+            app.config.update(settings)
             line.send(_page(app, plain))
 
 
