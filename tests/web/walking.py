@@ -125,7 +125,9 @@ class Walk:
             agreed = {"reason": "suits it", "choice": picked[0]}
             if name != "stay":
                 agreed |= {"against": "override", "override": "a show car", "told": "y"}
-                agreed |= {"accepted": ["glare"]}
+                shown = self.get(f"{scope}/match?look={picked[0]}")
+                offered = re.findall(r'name="accepted"[^>]*value="([\w-]+)"', shown)
+                agreed |= {"accepted": list(dict.fromkeys(offered))}
             self.post(f"{scope}/match?look={picked[0]}", **agreed)
             if self.lamps.feed:
                 self.post(f"{scope}/match/wiring", air_c="60", insulation="B", **self.lamps.feed)

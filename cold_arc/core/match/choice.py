@@ -45,7 +45,8 @@ def cautions_of(setting: Setting, source: LightSource | None) -> list[str]:
     """The ids of the cautions to accept with a source; with none, with what stays."""
     if source is None:
         return ["dust"] if setting.condition and setting.condition.is_sanded else []
-    ids = ["glare", "hot"] if source.takes_place else ["law", "glare", "hot"]
+    ids = [] if source.takes_place else ["law"]
+    ids += ["glare", "hot"] if setting.socket.road_beams else ["hot"]  # a signal dazzles nobody
     if setting.socket.present is Present.HID:
         ids.append("high-voltage")
         if setting.base and setting.base.contains_mercury:

@@ -229,7 +229,8 @@ def _white(source: LightSource, point: tuple[float, float]) -> Finding:
 def beside_others(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """How it looks beside the car's other white lamps, in u′v′."""
     point = chroma(source)
-    if point is None or source.colour != "white":
+    signal = setting.socket.functions == (Function.TURN,)
+    if point is None or source.colour != "white" or signal:
         return
     for name, cct_k in setting.others:
         apart = colour.difference(point, colour.chromaticity(cct_k))

@@ -12,7 +12,7 @@ from cold_arc.core.law import markets
 from cold_arc.core.match import choice, judge, weighing
 from cold_arc.core.match.ranking import USUAL_WEIGHTS
 from cold_arc.core.references import PRACTICE
-from tests.core.match.lamps import GOOD, REFLECTOR, UNIT
+from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp
 
 STOPPED = replace(GOOD, name="four", faces=4)
 OFF_ROAD = replace(REFLECTOR, road_use=False)
@@ -106,3 +106,14 @@ def test_every_optic_names_a_housing_there_is_and_every_housing_is_some_jobs():
     assert named - {None} == set(KINDS) - {"vor-reflector"}
     assert Optic.REFLECTOR.housing(Function.FOG, "us") == "fog-reflector"
     assert Optic.SEALED.housing(Function.LOW, "un") is None
+
+
+def test_a_signal_dazzles_nobody_and_is_held_beside_no_white_lamp():
+    """Common practice, no published source: glare is a caution of what throws a beam."""
+    signal = replace(lamp(Function.TURN, base="P21W"), others=(("the position", 2800.0),))
+    assert "glare" in choice.cautions_of(REFLECTOR, GOOD)
+    assert "glare" not in choice.cautions_of(signal, GOOD)
+    white = replace(GOOD, base="P21W")
+    assert "colour-apart" not in {finding.id for finding in judge(white, signal).findings}
+    beside = replace(REFLECTOR, others=signal.others)
+    assert "colour-apart" in {finding.id for finding in judge(GOOD, beside).findings}
