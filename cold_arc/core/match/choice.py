@@ -45,13 +45,16 @@ def cautions_of(setting: Setting, source: LightSource | None) -> list[str]:
     """The ids of the cautions to accept with a source; with none, with what stays."""
     if source is None:
         return ["dust"] if setting.condition and setting.condition.is_sanded else []
-    ids = [] if source.takes_place else ["law"]
-    ids += ["glare", "hot"] if setting.socket.road_beams else ["hot"]  # a signal dazzles nobody
-    if setting.socket.present is Present.HID:
-        ids.append("high-voltage")
-        if setting.base and setting.base.contains_mercury:
-            ids.append("mercury")
-    return [*ids, "fan"] if source.cooling == "fan" and source.is_bulb else ids
+    discharge = setting.socket.present is Present.HID
+    asked = {
+        "law": not source.takes_place,
+        "glare": bool(setting.socket.road_beams),  # a signal dazzles nobody
+        "hot": True,
+        "high-voltage": discharge,
+        "mercury": discharge and setting.base is not None and setting.base.contains_mercury,
+        "fan": source.cooling == "fan" and source.is_bulb,
+    }
+    return [caution for caution, holds in asked.items() if holds]
 
 
 def housing_findings(
