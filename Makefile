@@ -29,9 +29,10 @@ test-thorough: test
 	COLD_ARC_THOROUGH=1 $(PY) -m pytest -m "not timed" --numprocesses 3 --dist worksteal tests/core tests/formats tests/robust tests/standing
 	$(PY) -m pytest -m thorough --numprocesses 2 tests/web tests/browser
 
-# The kernel compiled once, for all who test.
+# The kernel compiled and the tests read in once, for all who test.
 warm: setup-dev
 	$(PY) -c "from cold_arc.core.beam import model; model.warm()"
+	$(PY) -m pytest --collect-only --quiet >/dev/null
 
 check: setup-dev
 	$(VENV)/bin/ruff check .

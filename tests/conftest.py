@@ -11,6 +11,8 @@ from contextlib import closing
 import pytest
 from hypothesis import settings
 
+# No test, and read in where servers are forked from.
+collect_ignore = ["read_in.py"]
 # Beside another worker each computes on one processor; its servers take that over.
 if "PYTEST_XDIST_WORKER" in os.environ:
     for name in ("NUMBA_NUM_THREADS", "OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
