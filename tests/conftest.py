@@ -11,8 +11,6 @@ from contextlib import closing
 import pytest
 from hypothesis import settings
 
-# No test, and read in where servers are forked from.
-collect_ignore = ["read_in.py"]
 # Beside another worker each computes on one processor; its servers take that over.
 if "PYTEST_XDIST_WORKER" in os.environ:
     for name in ("NUMBA_NUM_THREADS", "OMP_NUM_THREADS", "OPENBLAS_NUM_THREADS"):
@@ -22,6 +20,8 @@ from cold_arc.demo.garage import load_once
 from cold_arc.store.database import open_database
 from tests.serving import StandingServer
 
+# No test: read in where servers are forked from.
+collect_ignore = ["read_in.py"]
 # How long an example takes says nothing on a machine that is busy elsewhere.
 settings.register_profile("steady", deadline=None, max_examples=25)
 settings.register_profile("thorough", deadline=None, max_examples=200)
