@@ -30,8 +30,12 @@ DIFFERENCE, DIFFERENCE_CD = 0.085, 30.0
 # What stands within this share of the brightest is the hot spot (own).
 HOT_SHARE = 0.9
 SURE_DEG = 0.3
-# From which spread sideways on a hot spot is wide, degrees, and what that costs (own).
-WIDE_DEG, WIDE_SHARE = 1.5, 0.6
+# No search is surer than this, however many readings: a lamp is never quite as modelled (own).
+LEAST_DEG = 0.14
+# By how much a seat a little off (4° of clock, 0.2 mm) leans an LED's light, a share a degree; a
+# hot spot whose middle goes by more than this with it is wide, degrees (own: docs/trials.md).
+LEANS = 0.005
+WIDE_DEG = 1.0
 MOST_READINGS = 8
 # Where the next place is looked for: as far across as the beam has this share of its brightest, but
 # no farther than a wall is wide (degrees), in so many steps; degrees up; and what share of the
@@ -75,16 +79,15 @@ def hot_spot(beam: Beam) -> tuple[float, float]:
     out of nine tenths of its brightest. It moves evenly with the beam, where the brightest point
     of a flat top jumps; of two spots alike it is between them.
     """
-    over = _over(beam)
+    over = _over(beam.intensity)
     total = float(over.sum())
     return float(over.sum(axis=0) @ beam.grid.h) / total, float(
         over.sum(axis=1) @ beam.grid.v
     ) / total
 
 
-def _over(beam: Beam) -> Array:
+def _over(candela: Array) -> Array:
     """What of a beam stands out of nine tenths of its brightest, cd."""
-    candela = beam.intensity
     return np.asarray(np.maximum(candela - HOT_SHARE * float(candela.max()), 0.0))
 
 
@@ -104,11 +107,17 @@ class Likeness:
     @cached_property
     def flat_deg(self) -> float:
         """How far sideways the middle may lie of a hot spot that is wide, or two: a seat a little
-        off moves its light from one end to the other (own). 0 for a usual one.
+        off leans its light to one side, and the middle goes with it. 0 for a usual one.
         """
-        across, h = _over(self.beam).sum(axis=0), self.beam.grid.h
-        sd = math.sqrt(float(across @ (h - self.peak[0]) ** 2 / across.sum()))
-        return WIDE_SHARE * max(0.0, sd - WIDE_DEG)
+        leaned = [self._leaned(LEANS), self._leaned(-LEANS)]
+        reach = max(abs(middle - self.peak[0]) for middle in leaned)
+        return reach if reach > WIDE_DEG else 0.0
+
+    def _leaned(self, share: float) -> float:
+        """Where the middle lies sideways once the light grows by a share a degree to the right."""
+        h = self.beam.grid.h
+        over = _over(self.beam.intensity * np.exp(share * (h - self.peak[0])))
+        return float(over.sum(axis=0) @ h / over.sum())
 
     @cached_property
     def around_h(self) -> Array:
@@ -157,7 +166,7 @@ def search(likeness: Likeness, taken: Sequence[Taken]) -> Search:
     mean_h, mean_v = float(weights @ h), float(weights @ v)
     spread = math.sqrt(max(float(weights @ (h - mean_h) ** 2), float(weights @ (v - mean_v) ** 2)))
     place = _next(likeness, weights, taken, (mean_h, mean_v)) if taken else (mean_h, mean_v)
-    sure = math.hypot(2 * spread, STEP_DEG, likeness.flat_deg)
+    sure = math.hypot(2 * spread, LEAST_DEG, likeness.flat_deg)
     return Search(mean_h, mean_v, sure, *place, len(taken))
 
 

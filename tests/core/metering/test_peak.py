@@ -94,6 +94,26 @@ def test_what_is_sure_holds():
     assert np.mean([held for row in rows for held in row[:2]]) >= 0.93
 
 
+@pytest.mark.parametrize("kind", [thorough("reflector"), thorough("projector")])
+def test_what_is_sure_of_an_led_holds_though_its_seat_is_off(kind):
+    rows = [row for seed in range(24) for row in searched(kind, "led", seed)]
+    assert np.mean([row[0] for row in rows]) >= 0.9
+    assert np.mean([row[1] for row in rows]) >= 0.9
+
+
+def test_two_hot_spots_are_as_unsure_as_a_seat_a_little_off_makes_them():
+    """Two faces in a projector give two spots: which is brighter a little clocking decides."""
+    one, two = (
+        Likeness(beam_of(SetUp(kind, "H7", source="led"))) for kind in ("reflector", "projector")
+    )
+    assert one.flat_deg == 0.0
+    clocked = [
+        hot_spot(beam_of(SetUp("projector", "H7", source="led", clock=clock)))[0]
+        for clock in (-6, 6)
+    ]
+    assert max(abs(middle - two.peak[0]) for middle in clocked) < two.flat_deg < 4.0
+
+
 def test_a_source_seated_a_little_off_is_found_too():
     likeness = Likeness(beam_of(SetUp("reflector", "H7", source="led")))
     true = beam_of(SetUp("reflector", "H7", source="led", clock=6, axial=0.2))
