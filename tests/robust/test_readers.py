@@ -151,3 +151,19 @@ def test_a_crowd_at_a_served_shop_reads_each_its_own_job(demo_folder, monkeypatc
 
         with ThreadPoolExecutor(8) as pool:
             assert sorted(pool.map(read, [*wanted, *wanted])) == sorted([*wanted, *wanted])
+
+
+def never_made():
+    raise OSError("no such folder")
+
+
+def test_one_that_can_not_begin_is_begun_again_later(monkeypatch, capfd):
+    beside = readers.Beside(never_made)
+    beside.begin()
+    waited(lambda: beside._lines == 0)
+    assert beside._free.empty()
+    monkeypatch.setattr(readers, "AGAIN_S", 0.0)
+    beside.made = build_app
+    beside.begin()
+    waited(lambda: beside._free.qsize() == readers.AT_ONCE)
+    beside.end()

@@ -106,9 +106,12 @@ class Beside:
         for line in theirs:
             line.close()
         for line in ours:
-            with suppress(OSError, EOFError):
+            try:
                 line.recv()  # it is ready
-                self._free.put(line)
+            except (OSError, EOFError):
+                self._give_back(line, False)
+            else:
+                self._give_back(line, True)
 
 
 class Readers:
