@@ -164,11 +164,15 @@ def create_app(folder: Path, hosts: Iterable[str] = ()) -> Flask:
     return app
 
 
-def create_reader(folder: Path) -> Flask:
-    """The app on the database in *folder* for a process that only reads, ready to answer."""
+def create_reader(folder: Path, beams: bool) -> Flask:
+    """The app on the database in *folder* for a process that only reads, ready to answer, *beams*
+    of the bench too.
+    """
     app = build_app()
     attach(app, folder, logs=False)
     warm(app)
+    if beams:
+        bench.warm()
     return app
 
 

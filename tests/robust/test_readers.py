@@ -13,6 +13,7 @@ from functools import partial
 import pytest
 from werkzeug.test import Client
 
+from cold_arc.core.beam import model
 from cold_arc.web.app import CHANGING, attach, build_app, create_reader
 from cold_arc.web.shell import guests, readers
 from tests.robust.conftest import forms
@@ -69,7 +70,27 @@ class _App:
 
 def test_a_page_is_the_same_whoever_makes_it(reading, monkeypatch):
     here = Client(reading.app)
-    pages = ["/", "/day", FIT, "/jobs/1/all/prove", "/jobs/1/low/aim", "/jobs/1/headlamp/inspect"]
+    model.warm()  # a page that draws beams here would draw none there
+    stages = (
+        "book-in",
+        "inspect",
+        "inspect/damage",
+        "plan",
+        "plan/whole",
+        "fit",
+        "prove",
+        "hand-over",
+    )
+    pages = [f"/jobs/1/all/{stage}" for stage in (*stages, "prove/rear")]
+    pages += [
+        "/",
+        "/day",
+        "/jobs/1/record",
+        "/jobs/1/car",
+        "/jobs/5/fog/plan",
+        "/jobs/2/low/match/leads",
+    ]
+    pages += ["/light-sources", "/bases", "/jobs/lane/3"]
     made = {page: here.get(page).text for page in pages}
     there = elsewhere(reading, monkeypatch)
     for page in pages:
@@ -77,6 +98,18 @@ def test_a_page_is_the_same_whoever_makes_it(reading, monkeypatch):
         assert answer.status_code == 200
         assert answer.headers["Cache-Control"] == "no-store"
         assert MADE_ANEW.sub("", answer.text) == MADE_ANEW.sub("", made[page]), page
+
+
+def test_the_benchs_beams_are_the_same_too(reading, monkeypatch):
+    model.warm()
+    beams = reading.beside["bench.page"]
+    beams.begin()
+    waited(lambda: beams._free.qsize() == readers.AT_ONCE)
+    page = "/bench?source=led&clock=12&points=1"
+    here = Client(reading.app).get(page)
+    there = elsewhere(reading, monkeypatch).get(page)
+    beams.end()
+    assert MADE_ANEW.sub("", there.text) == MADE_ANEW.sub("", here.text)
 
 
 def test_what_was_just_saved_is_read(reading, monkeypatch):
@@ -153,8 +186,12 @@ def test_a_crowd_at_a_served_shop_reads_each_its_own_job(demo_folder, monkeypatc
             assert sorted(pool.map(read, [*wanted, *wanted])) == sorted([*wanted, *wanted])
 
 
-def never_made():
+def never_made(beams):
     raise OSError("no such folder")
+
+
+def made_at_last(beams):
+    return build_app()
 
 
 def test_one_that_can_not_begin_is_begun_again_later(monkeypatch, capfd):
@@ -163,7 +200,7 @@ def test_one_that_can_not_begin_is_begun_again_later(monkeypatch, capfd):
     waited(lambda: beside._lines == 0)
     assert beside._free.empty()
     monkeypatch.setattr(readers, "AGAIN_S", 0.0)
-    beside.made = build_app
+    beside.made = made_at_last
     beside.begin()
     waited(lambda: beside._free.qsize() == readers.AT_ONCE)
     beside.end()

@@ -30,8 +30,8 @@ from werkzeug.test import run_wsgi_app
 Environ = dict[str, Any]
 # A page: its headers and its bytes.
 Page = tuple[list[tuple[str, str]], bytes]
-# Makes the app in another process.
-Made = Callable[[], Flask]
+# Makes the app in another process; whether it works beams.
+Made = Callable[[bool], Flask]
 # How many requests it answers at once; when it is begun: so many of all kinds are under way here;
 # how long one is waited for, s, and how long after it was lost another is begun.
 AT_ONCE, BEGUN_AT, PATIENCE_S, AGAIN_S = 3, 3, 10.0, 30.0
@@ -41,7 +41,7 @@ READS = frozenset(
     {
         *("home.page", "home.lane", "day.page", "record.entries", "car.page"),
         *("book_in.page", "inspect.page", "as_it_came.page", "match_leads.page"),
-        *("plan.page", "car_plan.page", "fit.page", "prove.page", "rear.page", "aim.page"),
+        *("plan.page", "car_plan.page", "fit.page", "prove.page", "rear.page"),
         *("hand_over.page", "shelf.page", "identify.page"),
     }
 )
@@ -53,8 +53,8 @@ _READY = multiprocessing.get_context("forkserver")
 class Beside:
     """One process beside this one, begun when it is wanted, and the lines to it that are free."""
 
-    def __init__(self, made: Made, behind: int = 0) -> None:
-        self.made, self.behind = made, behind
+    def __init__(self, made: Made, beams: bool = False) -> None:
+        self.made, self.beams = made, beams
         self._free: SimpleQueue[Connection] = SimpleQueue()
         self._lock, self._lines = threading.Lock(), 0
         self._begun_at = -AGAIN_S
@@ -100,7 +100,7 @@ class Beside:
 
     def _start(self) -> None:
         ours, theirs = zip(*(_READY.Pipe() for _ in range(AT_ONCE)), strict=True)
-        given = self.made, theirs, self.behind
+        given = self.made, theirs, self.beams
         self.process = _READY.Process(target=_serve, args=given, daemon=True)
         self.process.start()
         for line in theirs:
@@ -121,7 +121,7 @@ class Readers:
 
     def __init__(self, app: Flask, made: Made, settings: Iterable[str]) -> None:
         self.app, self.settings = app, tuple(settings)
-        reads, beams = Beside(made), Beside(made, BEHIND)
+        reads, beams = Beside(made), Beside(made, beams=True)
         self.beside = dict.fromkeys(READS, reads) | dict.fromkeys(BEAMS, beams)
         self._lock, self._under_way = threading.Lock(), 0
 
@@ -172,10 +172,10 @@ def _plain(environ: Environ) -> Environ:
     return {name: value for name, value in environ.items() if isinstance(value, str)}
 
 
-def _serve(made: Made, lines: tuple[Connection, ...], behind: int) -> None:
-    """Answers on each line until its other end is gone; *behind*: how far it stands back."""
-    os.nice(behind)
-    app = made()
+def _serve(made: Made, lines: tuple[Connection, ...], beams: bool) -> None:
+    """Answers on each line until its other end is gone; who works *beams* stands back."""
+    os.nice(BEHIND if beams else 0)
+    app = made(beams)
     answering = [threading.Thread(target=_answer, args=(app, line)) for line in lines]
     for thread in answering:
         thread.start()
