@@ -15,8 +15,12 @@ from cold_arc.core.job.record import Entry
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.metering.uncertainty import BudgetPart
 
-FIGURES = 6
+FIGURES, ABOUT = 6, "about"
 LEFT_OUT = {"sources"}
+
+
+class Fitted(float):
+    """What a fit ended at: another machine's ends a little elsewhere."""
 
 
 def plainly(value: object) -> object:
@@ -56,6 +60,7 @@ WAYS = (
     (str, str),
     ((bool, type(None)), lambda value: value),
     (int, int),
+    (Fitted, lambda value: {ABOUT: _number(value)}),
     ((float, np.floating), _number),
     ((dt.datetime, dt.date), lambda value: value.isoformat()),
     (Finding, _finding),

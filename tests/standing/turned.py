@@ -31,8 +31,8 @@ FOUNDING = (Booking, FrontSet, WorkChosen)
 # told besides, and one of its figures or words is another.
 DROPPED, DOUBLED, MIRRORED, BESIDES, OTHER = 0.15, 0.08, 0.08, 0.25, 0.1
 TIMES = (0.8, 0.97, 1.05, 1.6, 3.0, -1.0)
-# A digest's letters.
-LETTERS = 10
+# A digest's letters, and the figures it goes by.
+LETTERS, COARSE = 10, 4
 
 
 def answers(name: str, turns: int) -> Iterator[tuple[str, object]]:
@@ -49,7 +49,16 @@ def answers(name: str, turns: int) -> Iterator[tuple[str, object]]:
 
 
 def _digest(told: object) -> str:
-    return hashlib.sha256(json.dumps(told).encode()).hexdigest()[:LETTERS]
+    return hashlib.sha256(json.dumps(_coarse(told)).encode()).hexdigest()[:LETTERS]
+
+
+def _coarse(plain: object) -> object:
+    """The same to fewer figures: a digest has no tolerance for another machine's last one."""
+    if isinstance(plain, list):
+        return [_coarse(part) for part in plain]
+    if isinstance(plain, dict):
+        return {name: _coarse(held) for name, held in plain.items()}
+    return float(f"{plain:.{COARSE}g}") if isinstance(plain, float) else plain
 
 
 def turned(name: str, turn: int) -> Record:

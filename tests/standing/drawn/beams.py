@@ -19,6 +19,7 @@ from cold_arc.core.metering.readings import WallReading
 from tests.core.job.written import WrittenJob
 from tests.core.match.lamps import GOOD, REFLECTOR, lamp
 from tests.standing.drawn import Answers
+from tests.standing.plainly import Fitted
 
 LOW = BeamKey(Function.LOW, Side.LEFT)
 SHELF = {
@@ -91,4 +92,4 @@ def _own() -> Answers:
         record = job.record
         yield f"readings {count}", own_housing.measured_of(record, LOW)
         fit, waits = own_housing.own_fit(record, LOW, present, True)
-        yield f"own housing {count}", [waits, fit and [fit.left_over, fit.is_own]]
+        yield f"own housing {count}", [waits, fit and [Fitted(fit.left_over), fit.is_own]]

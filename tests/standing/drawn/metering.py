@@ -25,6 +25,7 @@ from cold_arc.core.metering.meters import meters
 from cold_arc.core.metering.raster import RasterError, raster
 from cold_arc.core.metering.readings import LENSES, WallReading
 from tests.standing.drawn import Answers, between, some
+from tests.standing.plainly import Fitted
 
 COUNT = 40
 BEAMS = (Function.LOW, Function.HIGH, Function.FOG)
@@ -223,16 +224,11 @@ def _warming(random: Random) -> Answers:
             f"warm-up {number}",
             run
             and [
-                *map(round_fit, (run.cold_lx, run.settled_lx, run.fade, run.progress)),
+                *map(Fitted, (run.cold_lx, run.settled_lx, run.fade, run.progress)),
                 run.settled,
                 [finding.id for finding in warming.warm_up_findings(run)],
             ],
         )
-
-
-def round_fit(value: float) -> float:
-    """A fitted figure, as far as it is the same on any machine."""
-    return float(f"{value:.3g}")
 
 
 def _patches(random: Random) -> Answers:
@@ -269,7 +265,7 @@ def _searched(random: Random) -> Answers:
         yield (
             f"search {count}",
             [
-                *map(round_fit, (looked.h_deg, looked.v_deg, looked.sure_deg)),
+                *map(Fitted, (looked.h_deg, looked.v_deg, looked.sure_deg)),
                 looked.found,
             ],
         )
