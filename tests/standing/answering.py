@@ -88,9 +88,9 @@ def keep(subject: str, answers: Mapping[str, object]) -> None:
     path_of(subject).write_bytes(gzip.compress(json.dumps(answers).encode(), mtime=0))
 
 
-def changed(subject: str) -> Iterator[str]:
+def changed(subject: str, answers: Kept) -> Iterator[str]:
     """Each question whose answer is another than was kept, with what of it was and is."""
-    was, now = as_kept(subject), json.loads(json.dumps(asked_anew(subject)))
+    was, now = as_kept(subject), json.loads(json.dumps(answers))
     for question in sorted(was.keys() | now.keys()):
         parts = list(_apart(was.get(question, NOT_ASKED), now.get(question, NOT_ASKED)))
         if parts:

@@ -16,10 +16,11 @@ def main() -> None:
     parser.add_argument("--show", action="store_true", help="keep nothing")
     options = parser.parse_args()
     for subject in options.subjects:
-        changes = list(answering.changed(subject))
+        now = answering.asked_anew(subject)
+        changes = list(answering.changed(subject, now))
         print(*changes, f"{subject}: {len(changes)} changed", sep="\n")
         if changes and not options.show:
-            answering.keep(subject, answering.asked_anew(subject))
+            answering.keep(subject, now)
 
 
 if __name__ == "__main__":

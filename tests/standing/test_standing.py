@@ -16,13 +16,12 @@ SUBJECTS = answering.subjects()
 
 @pytest.mark.parametrize("subject", usual(SUBJECTS, list(filter(answering.is_usual, SUBJECTS))))
 def test_nothing_is_answered_otherwise_unseen(subject):
-    changed = list(islice(answering.changed(subject), SHOWN))
+    changed = list(islice(answering.changed(subject, answering.asked_anew(subject)), SHOWN))
     assert not changed, "\n".join([*changed, "meant? python -m tests.standing.renew"])
 
 
-def test_a_changed_answer_is_seen(monkeypatch):
-    subject = "aiming"
-    was = answering.as_kept(subject)
+def test_a_changed_answer_is_seen():
+    was = answering.as_kept("aiming")
     question = next(question for question in was if " -0.01" in question)
-    monkeypatch.setattr(answering, "asked_anew", lambda _: was | {question: "another"})
-    assert [change.partition("\n")[0] for change in answering.changed(subject)] == [question]
+    changes = list(answering.changed("aiming", was | {question: "another"}))
+    assert [change.partition("\n")[0] for change in changes] == [question]

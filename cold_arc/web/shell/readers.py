@@ -46,6 +46,7 @@ READS = frozenset(
     }
 )
 BEAMS = frozenset({"bench.page", "bench.beam", "bench.road", "bench.seat", "bench.probe"})
+# How far these stand back, as nice counts it.
 BEHIND = 5
 _READY = multiprocessing.get_context("forkserver")
 

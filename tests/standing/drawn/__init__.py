@@ -13,7 +13,7 @@ T = TypeVar("T")
 
 
 def some(random: Random, *choices: T) -> T:
-    """One of several, the first as likely as all others together."""
+    """One of several, the first more often than not."""
     return choices[0] if random.random() < 0.5 else random.choice(choices)
 
 

@@ -131,8 +131,7 @@ def _screws(random: Random, number: int) -> Answers:
     response = adjusters.fit(moves)
     up, right = between(random, -0.02, 0.02, 4), some(random, None, 0.003)
     turned = adjusters.next_turns(response, up, right)
-    target = rules.built_in()["un-r48"].bands[0].target if "un-r48" in rules.built_in() else None
-    target = target or next(iter(rules.built_in().values())).bands[0].target
+    target = rules.built_in()["un-r48-low"].bands[0].target
     yield (
         f"screws {number}",
         [
