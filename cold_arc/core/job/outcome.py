@@ -50,6 +50,12 @@ def change_of(record: Record, beam: BeamKey) -> SourceChange:
         beam.function,
         colour_changed=not stays,
         source_changed=not stays,
+        worked_on=any(
+            record.renewed(socket)
+            or record.has_new_housing(socket.of_unit)
+            or record.is_opened(socket.of_unit)
+            for socket in record.givers(beam)
+        ),
     )
 
 
@@ -88,7 +94,9 @@ def lens_gain(record: Record, beam: BeamKey) -> Comparison | None:
     old = change_of(record, beam)
     as_if_found = {name: replace(reading, lens="found") for name, reading in since.items()}
     return comparing.compare(
-        as_found, as_if_found, replace(old, after_follows=old.before_follows, colour_changed=False)
+        as_found,
+        as_if_found,
+        replace(old, after_follows=old.before_follows, colour_changed=False, worked_on=True),
     )
 
 

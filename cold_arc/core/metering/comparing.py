@@ -40,7 +40,9 @@ from cold_arc.core.units import say_candela, say_percent, say_volts, worded
 
 BALANCE_GOOD, BALANCE_TOLERABLE = 0.15, 0.30
 STRAY_GROWTH = 1.25
-JUDGED_POINTS = ("peak", "edge", "below")
+PEAK = "peak"
+JUDGED_POINTS = (PEAK, "edge", "below")
+THOUGH_KEPT = "gain-though-kept"
 BRIGHTER, DIMMER, SAME = "brighter", "dimmer", "within its uncertainty"
 Readings = Mapping[str, WallReading]
 
@@ -220,6 +222,8 @@ class Comparison:
             return "No difference that can be told: within its uncertainty"
         if peak.after_cd <= peak.before_cd:
             return "Not brighter"
+        if any(finding.id == THOUGH_KEPT for finding in self.findings):
+            return "No verdict: it reads brighter though nothing was changed"
         return (
             "Better where it matters"
             if worst(self.findings) < Level.CAUTION
@@ -239,7 +243,7 @@ def compare(before: Readings, after: Readings, change: SourceChange | bool) -> C
     gains = {name: gain(was, now, changes) for name, (was, now) in pairs.items()}
     collected = [
         *differences(list(pairs.values()), changes),
-        *_gain_findings(gains, changes.function, changes.source_changed),
+        *_gain_findings(gains, changes, PEAK in pairs and changes.nothing_done(*pairs[PEAK])),
         *_stray_findings(gains, after.get("stray"), changes.function),
         *_range_findings(gains, changes.function),
         *_cold_findings(after),
@@ -273,13 +277,14 @@ DIMMED = {
 
 
 def _gain_findings(
-    gains: Mapping[str, Gain], function: Function, source_changed: bool
+    gains: Mapping[str, Gain], changes: SourceChange, untouched: bool
 ) -> Iterator[Finding]:
+    """What each judged place gained; *untouched*: whether nothing was done that could give it."""
     for point in JUDGED_POINTS:
         change = gains.get(point)
         if change is None or change.relative is None:
             continue
-        name = words(point, function)
+        name = words(point, changes.function)
         number = worded(
             "{before_cd:candela} to {after_cd:candela}, {gain}",
             before_cd=change.before_cd,
@@ -287,9 +292,7 @@ def _gain_findings(
             gain=say_gain(change),
         )
         if change.verdict == BRIGHTER:
-            yield Finding(
-                "gain-brighter", Level.OK, worded("{name}: brighter.", name=name), PRACTICE, number
-            )
+            yield _brighter(name, number, point == PEAK and untouched)
         elif change.verdict == SAME:
             largest = change.budget.largest
             text = worded(
@@ -304,9 +307,29 @@ def _gain_findings(
                 advice=largest.advice if largest else "",
             )
         else:
-            which, template, advice = DIMMED[source_changed]
+            which, template, advice = DIMMED[changes.source_changed]
             text = worded(template, name=name)
             yield Finding(which, Level.CAUTION, text, PRACTICE, number, advice=advice)
+
+
+def _brighter(name: str, number: str, untouched: bool) -> Finding:
+    """A place that gained. The brightest one can't where nothing was done; under the line it may,
+    by another aim.
+    """
+    if not untouched:
+        text = worded("{name}: brighter.", name=name)
+        return Finding("gain-brighter", Level.OK, text, PRACTICE, number)
+    return Finding(
+        THOUGH_KEPT,
+        Level.CAUTION,
+        worded("{name}: brighter, though nothing was changed. What slipped?", name=name),
+        PRACTICE,
+        number,
+        advice=(
+            "Look at range, unit, distance and supply of both readings. If the lens was washed or "
+            "the lamp fed anew, say so there."
+        ),
+    )
 
 
 def _stray_findings(

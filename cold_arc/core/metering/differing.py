@@ -33,6 +33,8 @@ class SourceChange:
     which beam.
 
     *colour_changed*: the light is of another colour, so that a meter may see it otherwise.
+    *worked_on*: something else was done that may give light, as a housing put in new or, for both
+    readings, a lens polished between.
     """
 
     before_follows: bool
@@ -40,6 +42,13 @@ class SourceChange:
     function: Function = Function.LOW
     colour_changed: bool = True
     source_changed: bool = True
+    worked_on: bool = False
+
+    def nothing_done(self, was: WallReading, now: WallReading) -> bool:
+        """Whether nothing stands between the two that would change the light: a lamp kept as it is
+        must read alike.
+        """
+        return not (self.source_changed or self.worked_on or was.lens != now.lens)
 
 
 Pairs = list[tuple[WallReading, WallReading]]

@@ -290,6 +290,24 @@ def test_where_the_source_stayed_the_gain_is_the_lenss_and_nothing_is_stopped():
     assert changed.refused
 
 
+@pytest.mark.parametrize(
+    ("before", "after", "change", "asked"),
+    [
+        (one(180), one(250), {"source_changed": False}, True),
+        (one(180), one(182), {"source_changed": False}, False),
+        (one(180), one(250), {"source_changed": True}, False),
+        (one(180), one(250), {"source_changed": False, "worked_on": True}, False),
+        (one(180), one(250, lens="cleaned"), {"source_changed": False}, False),
+    ],
+)
+def test_a_lamp_left_as_it_was_that_reads_brighter_is_asked_what_slipped(
+    before, after, change, asked
+):
+    """Common practice, no published source: nothing done, nothing gained."""
+    result = comparing.compare(before, after, SourceChange(True, True, **change))
+    assert ("gain-though-kept" in ids(result.findings)) is asked
+
+
 def test_a_brightest_point_nobody_placed_is_drawn_where_it_is_looked_for():
     unplaced, placed = (replace(AT_25_FT, across_m=x, drop_m=y) for x, y in ((0, 0), (0.1, 0.2)))
     assert readings.held_at(unplaced, 10.0, "low") == readings.unread_place("peak", 10.0, "low")
