@@ -20,7 +20,7 @@ from cold_arc.core.aim.judging import (
     simulated_words,
 )
 from cold_arc.core.aim.taping import CHECKS
-from cold_arc.core.car.keys import BeamKey, Key, UnitKey, across
+from cold_arc.core.car.keys import BeamKey, Key, SocketKey, UnitKey, across
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of, target_of
@@ -50,13 +50,14 @@ def change_of(record: Record, beam: BeamKey) -> SourceChange:
         beam.function,
         colour_changed=not stays,
         source_changed=not stays,
-        worked_on=any(
-            record.renewed(socket)
-            or record.has_new_housing(socket.of_unit)
-            or record.is_opened(socket.of_unit)
-            for socket in record.givers(beam)
-        ),
+        worked_on=any(_worked_on(record, socket) for socket in record.givers(beam)),
     )
+
+
+def _worked_on(record: Record, socket: SocketKey) -> bool:
+    """Whether anything of a socket or its lamp but its source was put in new or opened."""
+    unit = socket.of_unit
+    return bool(record.renewed(socket)) or record.has_new_housing(unit) or record.is_opened(unit)
 
 
 @once_a_record

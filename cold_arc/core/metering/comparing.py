@@ -215,20 +215,18 @@ class Comparison:
                 if self.gains
                 else "Not measured"
             )
-        if self.refused:
-            return f"No verdict: {self.refused}"
-        peak = self.gains["peak"]
+        return f"No verdict: {self.refused}" if self.refused else self._judged(self.gains[PEAK])
+
+    def _judged(self, peak: Gain) -> str:
+        """The verdict by the brightest point, where all it needs was read."""
         if peak.verdict == SAME:
             return "No difference that can be told: within its uncertainty"
         if peak.after_cd <= peak.before_cd:
             return "Not brighter"
         if any(finding.id == THOUGH_KEPT for finding in self.findings):
             return "No verdict: it reads brighter though nothing was changed"
-        return (
-            "Better where it matters"
-            if worst(self.findings) < Level.CAUTION
-            else "Brighter, with cautions"
-        )
+        careful = worst(self.findings) >= Level.CAUTION
+        return "Brighter, with cautions" if careful else "Better where it matters"
 
 
 def compare(before: Readings, after: Readings, change: SourceChange | bool) -> Comparison:
