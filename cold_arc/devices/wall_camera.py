@@ -24,8 +24,10 @@ from cold_arc.core.wallphoto.camera import PhotoMark, bent
 from cold_arc.core.wallphoto.picture import as_shown
 from cold_arc.core.wallphoto.wall_target import MARKER_CM, Marker, markers
 
-Array = NDArray[np.float64]
+Array = NDArray[np.floating]
 GREY_MARK, MARK_CM, INK = 0.55, 3.0, 0.06
+# Steps that undo a lens's bend (own).
+UNBENT_BY = 12
 
 
 @dataclass(frozen=True)
@@ -122,14 +124,30 @@ def photograph(
     to_px = wall_to_px(pose, size)
     x, y = _wall_places(to_px, pose.k1, size)
     lux = derived.wall_lux(beam, x / 100, lamp_height_m - y / 100, distance_m, aim_deg)
-    light = lux / float(lux.max()) * 2.0**shot.exposure + shot.ambient
+    light = lux / lux.max() * np.float32(2.0**shot.exposure) + np.float32(shot.ambient)
     for at in marks_cm:
-        arm = np.maximum(np.abs(x - at[0]), np.abs(y - at[1])) < MARK_CM
-        cross = arm & (np.minimum(np.abs(x - at[0]), np.abs(y - at[1])) < MARK_CM / 8)
-        light = np.where(cross, light * GREY_MARK, light)
+        seen = _round(to_px, pose.k1, size, at, MARK_CM)
+        off = np.abs(x[seen] - at[0]), np.abs(y[seen] - at[1])
+        cross = (np.maximum(*off) < MARK_CM) & (np.minimum(*off) < MARK_CM / 8)
+        light[seen][cross] *= GREY_MARK
     for marker in markers(target) if target else ():
-        light = np.where(_black(marker, x, y - 100 * lamp_height_m), light * INK, light)
+        at = marker.x, marker.y + 100 * lamp_height_m
+        seen = _round(to_px, pose.k1, size, at, MARKER_CM)
+        light[seen][_black(marker, x[seen], y[seen] - 100 * lamp_height_m)] *= INK
     return Photograph(_taken(light, beam, shot), marks_of(pose, size, marks_cm))
+
+
+def _round(
+    to_px: Array, k1: float, size: tuple[int, int], at: tuple[float, float], reach_cm: float
+) -> tuple[slice, slice]:
+    """The rows and columns of a picture in which all lies within *reach_cm*, across and up, of a
+    place on the wall, cm.
+    """
+    corners = [(at[0] + x, at[1] + y) for x in (-reach_cm, reach_cm) for y in (-reach_cm, reach_cm)]
+    seen = np.array([_mark(to_px, k1, size, corner).px for corner in corners])
+    low = np.clip(np.floor(seen.min(axis=0)).astype(int), 0, size)
+    high = np.clip(np.ceil(seen.max(axis=0)).astype(int) + 1, 0, size)
+    return slice(low[1], high[1]), slice(low[0], high[0])
 
 
 def _black(marker: Marker, x: Array, y: Array) -> NDArray[np.bool_]:
@@ -182,12 +200,12 @@ class LiveCamera:
 
 def _wall_places(to_px: Array, k1: float, size: tuple[int, int]) -> tuple[Array, Array]:
     """Which place on the wall, cm, each pixel sees."""
-    u, v = np.meshgrid(np.arange(size[0], dtype=float), np.arange(size[1], dtype=float))
+    u, v = np.meshgrid(np.arange(size[0], dtype=np.float32), np.arange(size[1], dtype=np.float32))
     straight_u, straight_v = u, v
-    for _ in range(12 if k1 else 0):
+    for _ in range(UNBENT_BY if k1 else 0):
         bent_u, bent_v = bent(straight_u, straight_v, k1, size)
         straight_u, straight_v = straight_u + u - bent_u, straight_v + v - bent_v
-    back = np.linalg.inv(to_px)
+    back = np.linalg.inv(to_px).astype(np.float32)
     x, y, w = (row[0] * straight_u + row[1] * straight_v + row[2] for row in back)
     return x / w, y / w
 
@@ -204,13 +222,13 @@ def _taken(light: Array, beam: Beam, shot: Shot) -> NDArray[np.uint8]:
     """
     random = np.random.default_rng(shot.seed)
     down, across = light.shape
-    u, v = np.meshgrid(np.linspace(-1, 1, across), np.linspace(-1, 1, down))
-    light = np.asarray(cv2.GaussianBlur(light, (0, 0), shot.blur) if shot.blur else light)
-    light = light * (1 - shot.vignette * (u * u + v * v) / 2)
-    tint = np.array([1.0, 0.92, 0.75] if not beam.yellow else [1.0, 0.72, 0.1])
-    colours = light[..., None] * tint + random.normal(0, shot.noise, (*light.shape, 3)) * np.sqrt(
-        np.clip(light[..., None], 0.02, 1)
-    )
+    light = cv2.GaussianBlur(light, (0, 0), shot.blur) if shot.blur else light
+    u, v = (np.linspace(-1, 1, count, dtype=np.float32) for count in (across, down))
+    light = light * (1 - np.float32(shot.vignette / 2) * (u * u + (v * v)[:, None]))
+    tint = np.array([1.0, 0.92, 0.75] if not beam.yellow else [1.0, 0.72, 0.1], dtype=np.float32)
+    colours = random.standard_normal((*light.shape, 3), dtype=np.float32)
+    colours *= (np.float32(shot.noise) * np.sqrt(np.clip(light, 0.02, 1)))[..., None]
+    colours += light[..., None] * tint
     out = io.BytesIO()
     Image.fromarray(as_shown(colours)).save(out, "JPEG", quality=shot.quality)
     return np.asarray(Image.open(io.BytesIO(out.getvalue())).convert("RGB"))

@@ -9,6 +9,7 @@ more the lens's first radial term is fitted too.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -66,7 +67,7 @@ def bent(u: Array, v: Array, k1: float, size: tuple[int, int]) -> tuple[Array, A
     *k1* (per half diagonal squared) bends them.
     """
     middle_u, middle_v = (size[0] - 1) / 2, (size[1] - 1) / 2
-    half = np.hypot(*size) / 2
+    half = math.hypot(*size) / 2
     x, y = (u - middle_u) / half, (v - middle_v) / half
     scale = 1 + k1 * (x * x + y * y)
     return middle_u + x * scale * half, middle_v + y * scale * half

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import least_squares
+from scipy.optimize import OptimizeResult, least_squares
 
 from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.light.cut_off import Edge, LineRead
@@ -23,7 +23,8 @@ Shape = tuple[float, float, float, float, float]
 # jump is a miss; the rise from which a bend is an elbow; what a robust fit takes for noise (own).
 FLAT_DEG, KERB_DEG, ELBOW_WITHIN_DEG = (-7.0, -0.8), (0.8, 5.0), 3.0
 # A level line bends anywhere alike: a fit of a bend to it would go on for ever (own).
-MOST_TRIES = 60
+# Steps of a fit at most, and how many of each beginning before the best is followed (own).
+MOST_TRIES, FEW_TRIES = 60, 10
 LEAST_RISE, ROBUST_DEG, LEAST_COLUMNS = math.tan(math.radians(4.0)), 0.03, 8
 # A rise as plain as this is no waviness of a level line, degrees (own).
 PLAIN_TOP_DEG = 0.25
@@ -198,23 +199,24 @@ def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> StraightP
         rising, level = (beyond > 0) & (rise * beyond < top), rise * beyond >= top
         return np.stack([np.ones_like(x), x, -rise * rising, beyond * rising, level], axis=1)
 
-    best = None
-    for start in starts:
-        bounds = (
-            [-15, -0.5, -ELBOW_WITHIN_DEG, 0.0, LEAST_TOP_DEG],
-            [15, 0.5, ELBOW_WITHIN_DEG, 3.0, 4.0],
-        )
-        fit = least_squares(
+    bounds = (
+        [-15, -0.5, -ELBOW_WITHIN_DEG, 0.0, LEAST_TOP_DEG],
+        [15, 0.5, ELBOW_WITHIN_DEG, 3.0, 4.0],
+    )
+
+    def fitted(start: Shape | Array, tries: int) -> OptimizeResult:
+        return least_squares(
             off,
             np.clip(start, *bounds),
             turns,
             bounds=bounds,
             loss="soft_l1",
             f_scale=ROBUST_DEG,
-            max_nfev=MOST_TRIES,
+            max_nfev=tries,
         )
-        best = fit if best is None or fit.cost < best.cost else best
-    assert best is not None
+
+    begun = min((fitted(start, FEW_TRIES) for start in starts), key=lambda fit: float(fit.cost))
+    best = fitted(begun.x, MOST_TRIES)
     level, slope, at, rise, top = best.x
     if rise < LEAST_RISE or top < 2 * LEAST_TOP_DEG or abs(at) >= ELBOW_WITHIN_DEG - 1e-6:
         return None

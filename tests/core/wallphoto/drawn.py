@@ -7,8 +7,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
+import cv2
 import numpy as np
-from scipy import ndimage
 from scipy.special import erf
 
 from cold_arc.core.car.lamps import Traffic
@@ -83,7 +83,8 @@ def _directions():
     x, y = CAMERA_M[0] + reach * ray[..., 0], CAMERA_M[1] + reach * ray[..., 1]
     h, rise = np.arctan2(x, DISTANCE_M), np.arctan2(y - LAMP_M, np.hypot(x, DISTANCE_M))
     height = np.degrees(np.arctan2(y - LAMP_M, DISTANCE_M))
-    return np.degrees(h), height, (np.cos(h) * np.cos(rise)) ** 3
+    left = (np.cos(h) * np.cos(rise)) ** 3
+    return tuple(each.astype(np.float32) for each in (np.degrees(h), height, left))
 
 
 def _both(lit, beam, across, height, left, random):
@@ -109,7 +110,7 @@ def _ribs(lit, beam, across, height, left, random):
 def _haze(lit, beam, across, height, left, random):
     """A hazed lens: some of the light a wide glow."""
     share = random.uniform(0.03, 0.12)
-    return (1 - share) * lit + share * ndimage.gaussian_filter(lit, 60)
+    return (1 - share) * lit + share * _blurred(lit.astype(np.float32), 60)
 
 
 # What spoils the light on the wall, by its name; a telephone's tone curve and a picture upright
@@ -119,12 +120,32 @@ TONE, UPRIGHT, SOFT = "tone curve", "portrait", "soft edge"
 CONDITIONS = ("", TONE, UPRIGHT, SOFT, *SPOILT)
 
 
+# How much larger a sheet of grain is than a picture, px.
+SPARE_PX = 64
+
+
+@lru_cache(maxsize=1)
+def _sheet():
+    size = (SIZE[1] + SPARE_PX, SIZE[0] + SPARE_PX, 3)
+    return np.random.default_rng(1).standard_normal(size, dtype=np.float32)
+
+
+def _grain(random):
+    """Noise of a picture, one standard deviation: a piece of one sheet, for drawing takes long."""
+    down, right = random.integers(SPARE_PX, size=2)
+    return _sheet()[down : down + SIZE[1], right : right + SIZE[0]]
+
+
+def _blurred(light, sigma_px):
+    return cv2.GaussianBlur(light, (0, 0), sigma_px)
+
+
 def _toned(pixels, random):
     """A telephone's own curve over the picture: shadows and lights pressed together."""
-    shown = pixels / 255.0
+    shown = np.arange(256) / 255.0
     curve = shown * shown * (3 - 2 * shown)
     share = random.uniform(0.2, 0.6)
-    return np.uint8(np.round(255 * ((1 - share) * shown + share * curve)))
+    return cv2.LUT(pixels, np.uint8(np.round(255 * ((1 - share) * shown + share * curve))))
 
 
 def _upright(pixels, marks):
@@ -142,9 +163,8 @@ def photographed(beam, random, blur_px=0.7, noise=0.004, clicked_px=0.5, conditi
         lit = SPOILT[condition](lit, beam, across, height, left, random)
     shown = (0.85 * lit / lit.max() + 0.002).astype(np.float32)
     tint = np.array([1, 0.97, 0.9], dtype=np.float32)
-    light = ndimage.gaussian_filter(shown, blur_px)[..., None] * tint
-    grain = random.standard_normal(light.shape, dtype=np.float32)
-    pixels = as_shown(light + np.float32(noise) * grain)
+    light = _blurred(shown, blur_px)[..., None] * tint
+    pixels = as_shown(light + np.float32(noise) * _grain(random))
     marks = [
         _mark(at, _axes(), (np.array(SIZE) - 1) / 2, random.normal(0, clicked_px, 2))
         for at in MARKS_CM

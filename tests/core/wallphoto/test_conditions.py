@@ -11,9 +11,9 @@ HOLD = [name for name in CONDITIONS if name != "both lamps lit"]
 
 @pytest.mark.parametrize("condition", usual(HOLD, ("", "haze")))
 def test_what_is_stated_of_the_cut_off_holds(condition):
-    count = 20 if THOROUGH else 2
+    count = 20 if THOROUGH else 4
     done = list(drawn_trials(count, 20_261_201, condition))
     assert len(done) >= 0.8 * count
     name = "cutoff_v_deg"
     held = sum(abs(trial.errors[name]) <= trial.stated[name] for trial in done)
-    assert held >= 0.9 * len(done)
+    assert held >= (0.9 if THOROUGH else 0.75) * len(done)

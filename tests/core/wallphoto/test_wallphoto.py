@@ -183,7 +183,7 @@ def test_left_hand_traffic_is_measured_alike():
     there = measure(light_of(left.pixels), left.marks, replace(SUBJECT, traffic=Traffic.LEFT))
     assert there.cutoff_v_deg == pytest.approx(here.cutoff_v_deg, abs=0.05)
     assert there.elbow.h_deg == pytest.approx(-here.elbow.h_deg, abs=0.2)
-    assert there.hot_spot.h_deg == pytest.approx(-here.hot_spot.h_deg, abs=0.2)
+    assert there.hot_spot.h_deg == pytest.approx(-here.hot_spot.h_deg, abs=0.25)
 
 
 def test_lines_of_equal_light_are_where_the_light_is():

@@ -23,10 +23,11 @@ def wall_lux(
 
     *aim_deg*: how far right and up the whole beam is turned, by the screws.
     """
-    right, up = np.asarray(right_m, dtype=np.float64), -np.asarray(down_m, dtype=np.float64)
-    h, v = wall_direction(right, -up, distance_m)
-    cosine = distance_m / np.sqrt(right**2 + up**2 + distance_m**2)
-    lux: Array = beam.at(h - aim_deg[0], v - aim_deg[1]) * cosine**3 / distance_m**2
+    right, down = np.asarray(right_m), np.asarray(down_m)
+    h, v = wall_direction(right, down, distance_m)
+    cosine = distance_m / np.sqrt(right * right + down * down + distance_m**2)
+    lux: Array = beam.at(h - aim_deg[0], v - aim_deg[1]) * (cosine * cosine * cosine)
+    lux /= distance_m**2
     return lux
 
 
