@@ -74,17 +74,15 @@ def write(photometry: Photometry) -> bytes:
 
 def _wrapped(values: Array, style: str) -> str:
     """Numbers on as many lines as they need."""
-    lines: list[str] = []
-    line: list[str] = []
-    length = -1
-    for value in (np.round(values, 9) + 0.0).tolist():  # no zero has a sign
-        word = format(value, style)
-        length += len(word) + 1
-        if length > LONGEST_LINE:
-            lines.append(" ".join(line))
-            line, length = [], len(word)
-        line.append(word)
-    return "\r\n".join([*lines, " ".join(line)])
+    words = [format(value, style) for value in (np.round(values, 9) + 0.0).tolist()]  # no -0
+    ends = np.cumsum([len(word) + 1 for word in words])
+    lines, first = [], 0
+    while first < len(words):
+        begun = int(ends[first - 1]) if first else 0
+        last = max(int(np.searchsorted(ends, begun + LONGEST_LINE + 1, "right")), first + 1)
+        lines.append(" ".join(words[first:last]))
+        first = last
+    return "\r\n".join(lines)
 
 
 def read(data: bytes) -> Photometry:

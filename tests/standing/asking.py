@@ -127,9 +127,14 @@ def _answer(asked: Asked, given: Sequence[object]) -> object:
         return type(error).__name__
 
 
+@cache
+def _is_one(kind: type) -> bool:
+    return issubclass(kind, Record | Progress | Mapping)
+
+
 def _named(given: object) -> str:
     """A thing's name in a question; "" for what there is one of."""
-    if isinstance(given, Record | Progress | Mapping) or hasattr(given, "vehicle"):
+    if _is_one(type(given)) or hasattr(given, "vehicle"):
         return ""
     if isinstance(given, list | tuple):
         return "+".join(_named(part) for part in given)[:60]

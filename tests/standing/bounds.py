@@ -4,7 +4,7 @@ text the longest, found by halving from what the kept jobs say.
 
 from __future__ import annotations
 
-import copy
+import json
 from collections.abc import Callable, Iterable, Iterator
 
 from cold_arc.core.job import plausible
@@ -52,16 +52,22 @@ def leaves(plain: object, path: Path = ()) -> Iterator[tuple[Path, object]]:
         yield path, plain
 
 
+def having(plain: object, path: Path, value: object) -> object:
+    """A payload as stored with another value at a place."""
+    changed = json.loads(json.dumps(plain))
+    held = changed
+    for part in path[:-1]:
+        held = held[part]
+    held[path[-1]] = value
+    return changed
+
+
 def _reach(example: Payload, path: Path, value: object) -> object:
     """What is taken at a place: for a number least and most, for a text the longest and whether any
     word will do."""
 
     def taken(other: object) -> bool:
-        plain = copy.deepcopy(to_plain(example))
-        held = plain
-        for part in path[:-1]:
-            held = held[part]
-        held[path[-1]] = other
+        plain = having(to_plain(example), path, other)
         kind = type(example).ENTRY
         return not isinstance(plausible.read(kind.id, kind.version, plain), Unreadable)
 

@@ -6,7 +6,8 @@ import dataclasses
 import datetime as dt
 import enum
 import json
-from collections.abc import Iterable, Iterator, Mapping, Set
+from collections.abc import Callable, Iterable, Iterator, Mapping, Set
+from functools import cache
 
 import numpy as np
 
@@ -25,14 +26,26 @@ class Fitted(float):
 
 def plainly(value: object) -> object:
     """A value as JSON can hold it."""
+    return _way(type(value))(value)
+
+
+@cache
+def _way(kind: type) -> Callable[[object], object]:
+    """How values of a kind are told."""
     for kinds, way in WAYS:
-        if isinstance(value, kinds):
-            return way(value)
-    if dataclasses.is_dataclass(value):
-        return {field.name: plainly(getattr(value, field.name)) for field in shown(value)}
-    if isinstance(value, Iterable):
-        return [plainly(part) for part in value]
-    return type(value).__name__
+        if issubclass(kind, kinds):
+            return way
+    if dataclasses.is_dataclass(kind):
+        return _fields
+    return _parts if issubclass(kind, Iterable) else lambda _: kind.__name__
+
+
+def _fields(value: object) -> object:
+    return {field.name: plainly(getattr(value, field.name)) for field in shown(value)}
+
+
+def _parts(value: Iterable[object]) -> object:
+    return [plainly(part) for part in value]
 
 
 def shown(value: object) -> Iterator[dataclasses.Field]:

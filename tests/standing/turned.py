@@ -4,7 +4,6 @@ and words, others between, as far as they may stand. All is asked of each, and k
 
 from __future__ import annotations
 
-import copy
 import hashlib
 import json
 from collections import defaultdict
@@ -22,7 +21,7 @@ from cold_arc.core.job.entries.kind import Payload
 from cold_arc.core.job.record import Entry, Record, Unreadable
 from tests.standing import kept, rare
 from tests.standing.asking import Job
-from tests.standing.bounds import Path, leaves
+from tests.standing.bounds import Path, having, leaves
 from tests.standing.plainly import plainly
 
 # What no job is without.
@@ -98,7 +97,7 @@ def _other(payload: Payload, random: Random) -> Payload:
     kind = type(payload).ENTRY
     for path, value in leaves(to_plain(payload)):
         if random.random() < OTHER:
-            plain = _with(to_plain(payload), path, _another(kind.id, path, value, random))
+            plain = having(to_plain(payload), path, _another(kind.id, path, value, random))
             read = plausible.read(kind.id, kind.version, plain)
             payload = payload if isinstance(read, Unreadable) else read
     return payload
@@ -121,12 +120,3 @@ def _seen() -> dict[tuple[str, Path], list[object]]:
         for path, value in leaves(to_plain(payload)):
             seen[type(payload).ENTRY.id, path][json.dumps(value)] = value
     return {place: [values[text] for text in sorted(values)] for place, values in seen.items()}
-
-
-def _with(plain: object, path: Path, value: object) -> object:
-    changed = copy.deepcopy(plain)
-    held = changed
-    for part in path[:-1]:
-        held = held[part]  # type: ignore[index]
-    held[path[-1]] = value  # type: ignore[index]
-    return changed

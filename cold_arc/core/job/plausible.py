@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable, Hashable
 from dataclasses import fields, is_dataclass
 from functools import lru_cache
@@ -109,9 +110,12 @@ def _read_text(text: str, kind: Any) -> Any:
     return value
 
 
+NO_SIGN = re.compile("[\ud800-\udfff\0]")
+
+
 def is_text(text: str) -> bool:
     """Whether every character is one: no half of a pair, no NUL."""
-    return not any("\ud800" <= sign <= "\udfff" or sign == "\0" for sign in text)
+    return NO_SIGN.search(text) is None
 
 
 def _check_text(text: str) -> None:
