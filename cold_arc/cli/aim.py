@@ -26,7 +26,7 @@ RULES = {
 }
 
 
-def add_command(commands: Any) -> None:
+def add_commands(commands: Any) -> None:
     """Adds `aim`."""
     parser: argparse.ArgumentParser = commands.add_parser(
         "aim",

@@ -23,7 +23,7 @@ OF_SOURCE = tuple(f.name for f in fields(SetUp) if f.name not in (*OF_THE_LAMP, 
 OPTIONS = tuple(field.name for field in fields(SetUp) if field.name != "pattern")
 
 
-def add_command(commands: Any) -> None:
+def add_commands(commands: Any) -> None:
     """Adds `beam`, an option for every field of a set-up."""
     parser: argparse.ArgumentParser = commands.add_parser(
         "beam",

@@ -27,7 +27,7 @@ from cold_arc.formats.readings import ReadFile, read_csv
 SOURCES = ("halogen", "hid", "led")
 
 
-def add_command(commands: Any) -> None:
+def add_commands(commands: Any) -> None:
     """Adds `compare`."""
     parser: argparse.ArgumentParser = commands.add_parser(
         "compare",

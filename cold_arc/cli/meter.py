@@ -25,7 +25,7 @@ EVERY_S, PATIENCE_S = 0.25, 20.0
 _DIRECT = urllib.request.build_opener(urllib.request.ProxyHandler({}))
 
 
-def add_command(commands: Any) -> None:
+def add_commands(commands: Any) -> None:
     """Adds `meter`."""
     parser: argparse.ArgumentParser = commands.add_parser(
         "meter",

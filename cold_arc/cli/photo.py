@@ -26,7 +26,7 @@ from cold_arc.formats.photo import MOST_BYTES, PhotoError, read_pixels
 MOST_MARKS_BYTES, DECIMALS = 100_000, 4
 
 
-def add_command(commands: Any) -> None:
+def add_commands(commands: Any) -> None:
     """Adds `photo`."""
     parser: argparse.ArgumentParser = commands.add_parser(
         "photo",

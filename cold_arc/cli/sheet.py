@@ -21,7 +21,7 @@ from cold_arc.web.shell.signing_key import ELSEWHERE, PASSWORD
 SIGN_HELP = f"sign with this key (the shop's own, where it has one; its password in {PASSWORD})"
 
 
-def add_command(commands: Any) -> None:
+def add_commands(commands: Any) -> None:
     """Adds `sheet`."""
     parser = commands.add_parser("sheet", help="a job's documents as PDF")
     parser.add_argument("job", metavar="JOB", help="its reference")

@@ -11,6 +11,7 @@ import io
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import cv2
 import numpy as np
@@ -24,7 +25,7 @@ from cold_arc.core.wallphoto.camera import PhotoMark, bent
 from cold_arc.core.wallphoto.picture import as_shown
 from cold_arc.core.wallphoto.wall_target import MARKER_CM, Marker, markers
 
-Array = NDArray[np.floating]
+Array = NDArray[np.floating[Any]]
 GREY_MARK, MARK_CM, INK = 0.55, 3.0, 0.06
 # Steps that undo a lens's bend (own).
 UNBENT_BY = 12
@@ -200,8 +201,9 @@ class LiveCamera:
 
 def _wall_places(to_px: Array, k1: float, size: tuple[int, int]) -> tuple[Array, Array]:
     """Which place on the wall, cm, each pixel sees."""
-    u, v = np.meshgrid(np.arange(size[0], dtype=np.float32), np.arange(size[1], dtype=np.float32))
-    straight_u, straight_v = u, v
+    u, v = np.meshgrid(*(np.arange(count, dtype=np.float32) for count in size))
+    straight_u: Array = u
+    straight_v: Array = v
     for _ in range(UNBENT_BY if k1 else 0):
         bent_u, bent_v = bent(straight_u, straight_v, k1, size)
         straight_u, straight_v = straight_u + u - bent_u, straight_v + v - bent_v
@@ -222,7 +224,7 @@ def _taken(light: Array, beam: Beam, shot: Shot) -> NDArray[np.uint8]:
     """
     random = np.random.default_rng(shot.seed)
     down, across = light.shape
-    light = cv2.GaussianBlur(light, (0, 0), shot.blur) if shot.blur else light
+    light = np.asarray(cv2.GaussianBlur(light, (0, 0), shot.blur) if shot.blur else light)
     u, v = (np.linspace(-1, 1, count, dtype=np.float32) for count in (across, down))
     light = light * (1 - np.float32(shot.vignette / 2) * (u * u + (v * v)[:, None]))
     tint = np.array([1.0, 0.92, 0.75] if not beam.yellow else [1.0, 0.72, 0.1], dtype=np.float32)

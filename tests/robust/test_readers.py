@@ -100,6 +100,7 @@ def test_a_page_is_the_same_whoever_makes_it(reading, monkeypatch):
         assert MADE_ANEW.sub("", answer.text) == MADE_ANEW.sub("", made[page]), page
 
 
+@pytest.mark.thorough
 def test_the_benchs_beams_are_the_same_too(reading, monkeypatch):
     model.warm()
     beams = reading.beside["bench.page"]
@@ -177,7 +178,7 @@ def test_a_crowd_at_a_served_shop_reads_each_its_own_job(demo_folder, monkeypatc
         wanted = {1: "TL-318", 2: "TL-321", 3: "TL-316", 5: "TL-322"}
 
         def read(job):
-            for _ in range(25):
+            for _ in range(8):
                 page = urllib.request.urlopen(f"{server.url}/jobs/{job}/all/plan").read().decode()
                 assert wanted[job] in page
             return job

@@ -54,7 +54,7 @@ def finite(value):
     return not isinstance(value, float) or math.isfinite(value)
 
 
-EXAMPLES = 200 if THOROUGH else 12
+EXAMPLES = 200 if THOROUGH else 6
 
 
 @settings(max_examples=EXAMPLES, suppress_health_check=[HealthCheck.too_slow])

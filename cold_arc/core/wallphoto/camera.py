@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import cv2
 import numpy as np
@@ -21,6 +22,8 @@ from scipy.optimize import least_squares
 from cold_arc.core.wallphoto.picture import PhotoUnusableError
 
 Array = NDArray[np.float64]
+# Pixels in whatever precision they are worked in.
+Places = NDArray[Any]
 MOST_MARKS = 200
 # How far marks may be off their fitted place; how far a camera's columns may be off; how flat a
 # quadrilateral may be (own). Focal lengths looked through, in picture widths.
@@ -62,7 +65,7 @@ class WallCamera:
         return u.reshape(np.shape(x_cm)), v.reshape(np.shape(x_cm))
 
 
-def bent(u: Array, v: Array, k1: float, size: tuple[int, int]) -> tuple[Array, Array]:
+def bent(u: Places, v: Places, k1: float, size: tuple[int, int]) -> tuple[Places, Places]:
     """Ideal pixels *u*, *v* (…) of a picture of *size* (across, down) as a lens with a radial term
     *k1* (per half diagonal squared) bends them.
     """

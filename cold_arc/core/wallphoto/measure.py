@@ -36,7 +36,7 @@ SHARP_AT_DEG = 2.5
 BLUR_PX, ACROSS_DEG = 0.8, 0.2
 # By how much a soft edge widens each figure, of how far the schools read it apart: heights in full;
 # tilt and elbow as drawn photographs left them (own; docs/accuracy.md).
-SOFTENED = {"cutoff_v_deg": 1.0, "elbow_v_deg": 1.0, "roll_deg": 1.8, "elbow_h_deg": 0.4}
+SOFTENED = {"cutoff_v_deg": 1.0, "elbow_v_deg": 1.0, "roll_deg": 1.8, "elbow_h_deg": 0.55}
 # Where stray light is looked for: degrees above the cut-off and off the middle on the flat side
 # (own; B50L is in it).
 STRAY_ABOVE_DEG, STRAY_AT_DEG = (0.5, 2.0), (1.0, 5.0)
