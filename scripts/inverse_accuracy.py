@@ -92,7 +92,12 @@ def trial(seed: int) -> Told:
     aim_v = dict(zip(true.names, true.values, strict=True))["aim_v"]
     moved = changed(true, aim_v=aim_v - 0.5)
     aimed = fit_seat(lamp, led, seen(moved.beam(led), seed + 3, False))
-    right = ((turned, "clock"), (deep, "depth"), (aimed, "aim"))
+    uneven = float(random.uniform(0.35, 0.7) * random.choice([-1, 1]))
+    weak = fit_seat(lamp, led, seen(true.beam(replace(led, uneven=uneven)), seed + 4, False))
+    right = [(turned, "clock"), (deep, "depth"), (aimed, "aim"), (weak, "face")]
+    if kind == "projector":
+        bent = replace(true, setup=replace(true.setup, cut_off="flat"))
+        right.append((fit_seat(lamp, led, seen(bent.beam(led), seed + 5, False)), "shade"))
     places = tuple([e.hypothesis.id for e in seat.explained].index(name) for seat, name in right)
     figures = {e.hypothesis.id: e.figures for e in turned.explained}["clock"]
     depths = {e.hypothesis.id: e.figures for e in deep.explained}["depth"]
@@ -113,7 +118,7 @@ HEAD = """# How well a lamp is read from its wall
 
 {count} lamps (reflector H7 and H11, projector H7) whose housings differ from the typical one in every figure by 12 % (one standard
 deviation), aim by 0.4°, brightness by a fifth; photographed by the simulated wall camera as they came, with one reading of a meter, and with an
-LED bulb turned, off its depth, or the lamp moved, without one. Written by `scripts/inverse_accuracy.py`. The truth is the model's own: a
+LED bulb turned, off its depth, one face weaker by half or more, the lamp moved, or a projector's shade bent flat, without one. Written by `scripts/inverse_accuracy.py`. The truth is the model's own: a
 mirror's own errors, which the model does not have, are not in it.
 
 | what | result | asked |

@@ -136,14 +136,15 @@ class SetUp:
     """Lengths mm, angles degrees, flux lm (None: the base's rated flux), *droop* the share an LED
     loses warm.
 
-    *clock* clockwise from behind, 0 with two faces at 3 and 9 o'clock; *axial* forward; *radial_x*
-    right, *radial_y* up. *volts*: the supply a filament's light follows, *rated_volts* what its
-    bulb is made for (6, 12, 24). *focus*: the focus screw of a lens-optic lamp. *focal*, *opening*
-    across and *opening_up*, *hole* and *cut_off* reshape the housing (None, "": as its kind has
-    them); of a projector *focal* and *opening* are its lens's. *gain* and *widen*: how much
-    brighter and wider this very housing shines than its kind (:mod:`cold_arc.core.beam.fitted`).
-    *high_by*: how an LED bulb makes the high beam of a dual base. *pattern*: figures in place of
-    its kind's pattern's, of a housing read from its wall, as `pattern_text` writes them.
+    *clock* clockwise from behind, 0 with two faces at 3 and 9 o'clock, *uneven* what the first
+    gives more than the mean; *axial* forward; *radial_x* right, *radial_y* up. *volts*: the supply
+    a filament's light follows, *rated_volts* what its bulb is made for (6, 12, 24). *focus*: the
+    focus screw of a lens-optic lamp. *focal*, *opening* across and *opening_up*, *hole* and
+    *cut_off* reshape the housing (None, "": as its kind has them); of a projector *focal* and
+    *opening* are its lens's. *gain* and *widen*: how much brighter and wider this very housing
+    shines than its kind (:mod:`cold_arc.core.beam.fitted`). *high_by*: how an LED bulb makes the
+    high beam of a dual base. *pattern*: figures in place of its kind's pattern's, of a housing
+    read from its wall, as `pattern_text` writes them.
     """
 
     housing: str = chosen("reflector", "Housing", {kind.id: kind.label for kind in KINDS.values()})
@@ -161,6 +162,13 @@ class SetUp:
     radial_x: float = number(0.0, "Right", -10.0, 10.0, "mm", "right")
     radial_y: float = number(0.0, "Up", -10.0, 10.0, "mm", "up")
     tilt: float = number(0.0, "Tilt, nose up", -30.0, 30.0, "°", "nose up")
+    uneven: float = number(
+        0.0,
+        "Faces uneven",
+        -1.0,
+        1.0,
+        help="how much more than the mean the face at 3 o'clock gives, the one across less",
+    )
     flux: float | None = number(None, "Flux", 1.0, 50000.0, "lm", "default: the base's rated flux")
     droop: float = number(0.0, "Droop", 0.0, 0.9, help="share of its flux an LED loses when warm")
     cct: float | None = number(
@@ -407,6 +415,7 @@ class SetUp:
             self.tilt,
             dip_shield=shield,
             traffic=self.traffic,
+            uneven=self.uneven,
         )
 
     @property

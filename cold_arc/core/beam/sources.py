@@ -164,7 +164,8 @@ class Led:
     With *clock_deg* 0, two faces look to 3 and 9 o'clock; it turns clockwise as seen from behind,
     that is from the bulb's base looking forward, and a dip shield with it. *rows* of chips stand
     side by side across the face. *axial*, *radial* are errors of the whole body in mm, *tilt_deg*
-    its nose-up tilt. *row_flux* shares the flux among rows.
+    its nose-up tilt. *row_flux* shares the flux among rows. *uneven*, -1 to 1: how much more than
+    the mean the face at 3 o'clock gives, the one across as much less; the flux in all stays.
     """
 
     faces: int = 2
@@ -181,6 +182,7 @@ class Led:
     row_flux: tuple[float, ...] = ()
     dip_shield: bool = False
     traffic: Traffic = Traffic.RIGHT
+    uneven: float = 0.0
 
     def cloud(self, count: int) -> PointCloud:
         """The faces as about *count* elements, the same number on each row of each face."""
@@ -205,7 +207,7 @@ class Led:
         normal = np.array([math.cos(angle), math.sin(angle), 0.0])
         across = np.array([-math.sin(angle), math.cos(angle), 0.0])
         shares = self.row_flux or (1.0,) * self.rows
-        share = shares[row] / sum(shares) / self.faces
+        share = shares[row] / sum(shares) * self._face_share(face)
         u = lattice(count)
         shift = (row - (self.rows - 1) / 2) * self.width_mm
         lateral = (u[:, 1] - 0.5) * self.width_mm + shift
@@ -213,6 +215,13 @@ class Led:
         positions[:, 2] += (u[:, 0] - 0.5) * self.length_mm
         normals = np.broadcast_to(normal, (count, 3)).copy()
         return positions, normals, np.full(count, self.flux_lm * share / count)
+
+    def _face_share(self, face: int) -> float:
+        """A face's share of all the flux."""
+        given = [
+            1 + self.uneven * math.cos(2 * math.pi * k / self.faces) for k in range(self.faces)
+        ]
+        return given[face] / sum(given)
 
 
 def _clocked(angle: float) -> Array:

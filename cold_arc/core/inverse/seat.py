@@ -10,16 +10,18 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 from scipy.optimize import least_squares
 
+from cold_arc.core.beam.housings.projector import Projector
 from cold_arc.core.beam.model import Array
-from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.beam.setup import OF_THE_LAMP, SetUp
 from cold_arc.core.inverse.housing import FittedLamp, Progress, slopes
 from cold_arc.core.inverse.light_map import LightMap
-from cold_arc.core.units import lowered, say_degrees, say_mm
+from cold_arc.core.units import lowered, say_degrees, say_mm, say_percent
 
 # What each figure is usually off by, as a standard deviation: degrees, mm; flux as a logarithm
 # (own).
@@ -29,6 +31,7 @@ HOLDS = {
     "radial_x": 0.3,
     "radial_y": 0.3,
     "tilt": 2.0,
+    "uneven": 0.4,
     "flux": 0.25,
     "aim_v": 0.6,
     "aim_h": 0.6,
@@ -40,6 +43,7 @@ LIMITS = {
     "radial_x": (-2.0, 2.0),
     "radial_y": (-2.0, 2.0),
     "tilt": (-10.0, 10.0),
+    "uneven": (-0.8, 0.8),
     "flux": (-1.5, 1.5),
     "aim_v": (-3.0, 3.0),
     "aim_h": (-3.0, 3.0),
@@ -60,7 +64,8 @@ MOST_TRIES = 8
 @dataclass(frozen=True)
 class Hypothesis:
     """What may be wrong: which figures it turns besides flux, how often it is met (a weight), in
-    words, what to do, and whether the light is looked at with left and right exchanged.
+    words, what to do; whether the light is looked at with left and right exchanged, what else of
+    the set-up is otherwise, and which set-ups it can befall.
     """
 
     id: str
@@ -69,6 +74,30 @@ class Hypothesis:
     words: str
     advice: str
     mirrored: bool = False
+    changes: Mapping[str, Any] = field(default_factory=dict)
+    befalls: Callable[[SetUp], bool] = lambda _: True
+
+    def supposed(self, lamp: FittedLamp, setup: SetUp) -> tuple[FittedLamp, SetUp]:
+        """Lamp and bulb with what else is otherwise."""
+        own = {name: value for name, value in self.changes.items() if name in OF_THE_LAMP}
+        return (
+            replace(lamp, setup=replace(lamp.setup, **own)),
+            replace(setup, **self.changes),
+        )
+
+
+def _has_faces(setup: SetUp) -> bool:
+    return setup.source == "led" and setup.faces > 1
+
+
+def _has_shade(setup: SetUp) -> bool:
+    """Whether a shade makes its line rise or step."""
+    housing = setup.built_housing()
+    return isinstance(housing, Projector) and housing.cut_off.shape in ("elbow", "step")
+
+
+def _has_dip_shield(setup: SetUp) -> bool:
+    return _has_faces(setup) and setup.catalogue_base.dip_shield
 
 
 # Common practice, no published source.
@@ -119,6 +148,32 @@ HYPOTHESES = (
         "Read the marks on the lens; look which lamp was photographed.",
         mirrored=True,
     ),
+    Hypothesis(
+        "face",
+        ("uneven",),
+        1.0,
+        "One of its faces gives less than the other.",
+        "Look at each face through a dark glass, the bulb out: one with dark chips goes back.",
+        befalls=_has_faces,
+    ),
+    Hypothesis(
+        "shade",
+        (),
+        0.3,
+        "The shade is bent or caught: the line does not rise where it should.",
+        "Look through the lens at the shade's edge, and whether its flap falls back.",
+        changes={"cut_off": "flat"},
+        befalls=_has_shade,
+    ),
+    Hypothesis(
+        "upside",
+        (),
+        0.5,
+        "It sits upside down: its shield is over the chips.",
+        "Turn the bulb by half in its collar, lock it, photograph again.",
+        changes={"clock": 180.0},
+        befalls=_has_dip_shield,
+    ),
 )
 
 
@@ -152,6 +207,12 @@ def _say(name: str, value: float, spread: float) -> str:
         ahead, behind = ways.get(name, ("up", "down"))
         way = ahead if value >= 0 else behind
         return f"{say_mm(abs(value))} ± {say_mm(spread)} {way}"
+    if name == "uneven":
+        weak, strong = ("9", "3") if value >= 0 else ("3", "9")
+        less = 1 - (1 - abs(value)) / (1 + abs(value))
+        doubt = 2 * spread / (1 + abs(value)) ** 2
+        share = f"{say_percent(less)} ± {say_percent(doubt)}"
+        return f"the face at {weak} o'clock gives {share} less than the one at {strong}"
     if name == "haze":
         return f"haze {value:.2f} ± {spread:.2f}"
     words = {"tilt": "nose up", "aim_v": "aimed up", "aim_h": "aimed right"}
@@ -191,6 +252,10 @@ TELLS_APART = {
     frozenset({"aim", "clock"}): "Or its clock: put the old bulb back; if the line stays, the "
     "lamp was moved.",
     frozenset({"haze", "depth"}): "Or its depth: look at the lens with a torch first.",
+    frozenset({"right", "face"}): "Or it sits right: turn the bulb by half; a weak face goes with "
+    "it, what belongs to the lamp stays.",
+    frozenset({"clock", "face"}): "Or its clock: turn the bulb by half; a weak face goes to the "
+    "other side.",
     frozenset({"right", "aim"}): "Or the lamp was moved a little: measure its line.",
 }
 
@@ -209,25 +274,28 @@ def fit_seat(
     if not light.absolute:
         light = _scaled(lamp, setup, light)
     fits: dict[str, _Weighed] = {}
-    for place, hypothesis in enumerate(HYPOTHESES):
+    asked = [hypothesis for hypothesis in HYPOTHESES if hypothesis.befalls(setup)]
+    for place, hypothesis in enumerate(asked):
         if progress:
-            progress(place / len(HYPOTHESES))
+            progress(place / len(asked))
         seen = light.mirrored() if hypothesis.mirrored else light
-        fits[hypothesis.id] = _fitted(lamp, setup, seen, hypothesis.turns)
+        fits[hypothesis.id] = _fitted(*hypothesis.supposed(lamp, setup), seen, hypothesis.turns)
     if progress:
         progress(1.0)
-    evidence = np.array([math.log(each.weight) + fits[each.id].evidence for each in HYPOTHESES])
+    whole = fits["seat"].figures
+    return Seat({name: whole[name] for name in SEATED}, _explained(asked, fits))
+
+
+def _explained(asked: Sequence[Hypothesis], fits: Mapping[str, _Weighed]) -> tuple[Explained, ...]:
+    """Each hypothesis with its probability, the likeliest first."""
+    evidence = np.array([math.log(each.weight) + fits[each.id].evidence for each in asked])
     shares = np.exp(evidence - evidence.max())
     shares /= shares.sum()
-    explained = sorted(
-        (
-            Explained(each, fits[each.id].figures, float(share))
-            for each, share in zip(HYPOTHESES, shares, strict=True)
-        ),
-        key=lambda one: -one.probability,
+    explained = (
+        Explained(each, fits[each.id].figures, float(share))
+        for each, share in zip(asked, shares, strict=True)
     )
-    whole = fits["seat"].figures
-    return Seat({name: whole[name] for name in SEATED}, tuple(explained))
+    return tuple(sorted(explained, key=lambda one: -one.probability))
 
 
 def _scaled(lamp: FittedLamp, setup: SetUp, light: LightMap) -> LightMap:

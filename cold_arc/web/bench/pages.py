@@ -60,7 +60,7 @@ SLIDERS = {
     "haze": (0, 1, 0.05),
 }
 SOURCE_FIELDS = (
-    *("faces", "rows", "gap", "width", "length", "flux", "droop"),
+    *("faces", "rows", "gap", "width", "length", "uneven", "flux", "droop"),
     *("volts", "rated_volts", "focus", "aim_v", "aim_h", "cct"),
 )
 HOUSING_FIELDS = ("focal", "opening", "opening_up", "hole", "gain", "widen")

@@ -221,3 +221,13 @@ def test_the_spiral_fills_the_square():
     assert u.max() < 1
     counts, *_ = np.histogram2d(u[:, 0], u[:, 1], bins=10)
     assert counts.min() >= 8
+
+
+@pytest.mark.parametrize("faces", [1, 2, 3, 4])
+def test_what_one_face_gives_more_the_others_give_less(faces):
+    """Of two with half more and half less one gives three times the other; the flux stays."""
+    even, uneven = (Led(faces=faces, uneven=share).cloud(120 * faces) for share in (0.0, 0.5))
+    assert uneven.flux.sum() == pytest.approx(even.flux.sum(), rel=1e-12)
+    if faces == 2:
+        right = uneven.positions[:, 0] > 0
+        assert uneven.flux[right].sum() == pytest.approx(3 * uneven.flux[~right].sum())

@@ -9,9 +9,10 @@ import numpy as np
 import pytest
 
 from cold_arc.core.beam import derived
+from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.inverse.housing import fit_lamp, foretold_doubts, typical
 from cold_arc.core.inverse.light_map import of_beam
-from cold_arc.core.inverse.seat import HYPOTHESES, fit_seat
+from cold_arc.core.inverse.seat import HYPOTHESES, Hypothesis, fit_seat
 from cold_arc.formats import fitted_lamp
 from tests.core.inverse.lamps import LED, OWN, changed, drawn_lamp
 from tests.thorough import usual
@@ -104,13 +105,53 @@ WRONG = {
 }
 
 
+OTHERWISE = {
+    "face": (OWN, {"uneven": 0.4}),
+    "shade": (SetUp("projector", "H7"), {"cut_off": "flat"}),
+    "upside": (SetUp("reflector", "H4"), {"clock": 180.0}),
+    "right": (SetUp("projector", "H7"), {}),
+}
+
+
+@pytest.mark.parametrize("wrong", usual(OTHERWISE, []))
+def test_a_dark_face_a_bent_shade_and_a_bulb_upside_down_are_told(wrong):
+    own, changes = OTHERWISE[wrong]
+    led = replace(own, source="led", gap=1.6, flux=1300.0, length=4.2)
+    true = drawn_lamp(own, 4)
+    lamp = replace(true, covariance=tuple(map(tuple, (1e-4 * np.eye(len(true.names))).tolist())))
+    shone = Hypothesis("", (), 1.0, "", "", changes=changes).supposed(true, led)
+    first = fit_seat(lamp, led, of_beam(shone[0].beam(shone[1]))).explained[0]
+    assert first.hypothesis.id == wrong
+    if wrong == "face":
+        assert "9 o'clock gives 5" in first.words  # 1 - 0.6 / 1.4 = 57 %
+
+
+@pytest.mark.parametrize(
+    ("setup", "befall"),
+    [
+        (LED, {"face"}),
+        (OWN, set()),
+        (replace(LED, faces=1), set()),
+        (SetUp("projector", "H7"), {"shade"}),
+        (SetUp("projector", "H7", cut_off="flat"), set()),
+        (SetUp("projector", "H7", high=True), set()),
+        (SetUp("fog-projector", "H11", source="led"), {"face"}),
+        (SetUp("reflector", "H4", source="led"), {"face", "upside"}),
+    ],
+)
+def test_only_what_can_befall_a_lamp_is_asked_of_it(setup, befall):
+    asked = {each.id for each in HYPOTHESES if each.befalls(setup)}
+    assert asked & {"face", "shade", "upside"} == befall
+
+
 @pytest.mark.parametrize("wrong", usual(WRONG, []))
 def test_what_is_wrong_is_named_first_with_what_to_do(fitted, wrong):
     lamp, seated = WRONG[wrong]
     seat = fit_seat(fitted, LED, of_beam(lamp.beam(seated)))
     assert seat.explained[0].hypothesis.id == wrong
     assert sum(one.probability for one in seat.explained) == pytest.approx(1.0)
-    assert {one.hypothesis.id for one in seat.explained} == {each.id for each in HYPOTHESES}
+    asked = {each.id for each in HYPOTHESES if each.befalls(LED)}
+    assert {one.hypothesis.id for one in seat.explained} == asked
     assert seat.advice
     if lamp is TRUE:
         assert seat.figures["clock"][0] == pytest.approx(seated.clock, abs=6.0)

@@ -109,6 +109,10 @@ def likely(share):
     return replace(SEAT, explanations=(replace(first, probability=share), *others))
 
 
+def explained_by(name):
+    return replace(SEAT, explanations=(replace(SEAT.explanations[0], id=name),))
+
+
 def wide(size):
     """The housing with a covariance of so many rows and columns."""
     return replace(HOUSING, covariance=((0.0,) * size,) * size)
@@ -183,7 +187,9 @@ def row(build, stands, refused):
         row(likely, (0.0, 1.0), (-0.01, 1.01)),
         row(lambda x: figured(0, value=x), (-180.0, 180.0), (-180.1, 180.1)),
         row(lambda x: figured(1, name=x), ("axial",), ("clock", "zenith")),
-        row(lambda x: replace(SEAT, explanations=SEAT.explanations[x:]), (0,), (1,)),
+        row(lambda x: replace(SEAT, explanations=SEAT.explanations[x:]), (0, 1), (99,)),
+        row(lambda x: replace(SEAT, explanations=SEAT.explanations * x), (1,), (0, 2)),
+        row(explained_by, ("right",), ("moonlight",)),
         row(lambda x: OriginalsDeleted(x, 1), (1,), (0,)),
         row(lambda x: OriginalsDeleted(1, x), (1, 9), (0, 10)),
         row(lambda x: FaultSought(DARK, ((FUSE, x),)), (0, ANSWERS - 1), (-1, ANSWERS)),

@@ -179,7 +179,9 @@ class SeatRead(Payload):
         must(self.shown > 0, "A seat from no photograph")
         must([figure.name for figure in self.figures] == list(SEATED), "A seat of other figures")
         known = {hypothesis.id for hypothesis in HYPOTHESES}
-        must({each.id for each in self.explanations} == known, "Such explanations")
+        given = [each.id for each in self.explanations]
+        must(bool(given) and {*given} <= known, "Such explanations")
+        must(len({*given}) == len(given), "An explanation twice")
         must(all(0 <= each.probability <= 1 for each in self.explanations), "Such probabilities")
         must(all(abs(figure.value) <= 180 for figure in self.figures), "Such a seat")
 
