@@ -14,7 +14,7 @@ from cold_arc.core.school.exercise import (
     Posed,
     judged_by_options,
 )
-from cold_arc.school import bases, beams, cars, comparing, leaving, readings, wall
+from cold_arc.school import bases, beams, cars, comparing, leaving, readings, taking, wall
 
 Maker = Callable[[Posed], Exercise]
 MAKERS: Mapping[str, Maker] = {
@@ -25,6 +25,7 @@ MAKERS: Mapping[str, Maker] = {
     "collar": wall.collar,
     "screws": wall.screws,
     "meter": readings.readings,
+    "take": taking.take,
     "fault": cars.fault,
     "order": cars.order,
     "leave": leaving.leave,
@@ -34,6 +35,7 @@ JUDGES: Mapping[str, Callable[[Exercise, str], Judgement]] = {
     "line": wall.judge_line,
     "collar": wall.judge_collar,
     "screws": wall.judge_screws,
+    "take": taking.judge_take,
     "fault": cars.judge_fault,
 }
 

@@ -39,17 +39,25 @@ MOST_TRIES = 40
 
 
 @lru_cache(maxsize=8)
-def _known(housing: str, base: str, source: str) -> slips.KnownBeam:
+def known_beam(housing: str, base: str, source: str) -> slips.KnownBeam:
+    """What readings of a lamp are held against."""
     setup = SetUp(housing=housing, base=base, source=source)
     return slips.KnownBeam(Likeness(beam_of(setup)), volts=VOLTS)
 
 
-def _read(known: slips.KnownBeam, place: str, luck: Random, scatter: float) -> WallReading:
-    """One sound reading of a place."""
+def place_of(known: slips.KnownBeam, place: str) -> tuple[float, float]:
+    """Where a place of a beam is on the wall, m right and down of the lamp."""
     assert known.likeness is not None
     beam = known.likeness.beam
     h, v = hot_spot(beam) if place == "peak" else metering.direction(place)
-    right, down = derived.wall_place(h, v, DISTANCE_M)
+    return derived.wall_place(h, v, DISTANCE_M)
+
+
+def sound_reading(known: slips.KnownBeam, place: str, luck: Random, scatter: float) -> WallReading:
+    """One sound reading of a place."""
+    assert known.likeness is not None
+    beam = known.likeness.beam
+    right, down = place_of(known, place)
     lux = derived.meter_lux(beam, right, down, DISTANCE_M) * (1 + luck.gauss(0, scatter))
     across, drop = (right, down) if place != "peak" else (0.0, 0.0)
     return WallReading(
@@ -132,8 +140,10 @@ def readings(posed: Posed) -> Exercise:
     """Six readings; the slip is tried until the core's own check asks about just that."""
     luck, level = posed.luck, posed.level
     for _ in range(MOST_TRIES):
-        known = _known(*luck.choice(LAMPS), "led" if posed.skill == "meter.warm" else "nominal")
-        sound = {place: _read(known, place, luck, by_level(level, SCATTER)) for place in PLACES}
+        known = known_beam(*luck.choice(LAMPS), "led" if posed.skill == "meter.warm" else "nominal")
+        sound = {
+            place: sound_reading(known, place, luck, by_level(level, SCATTER)) for place in PLACES
+        }
         taken, planted = SLIPS[posed.skill](sound, level, luck)
         reasons = doubted(taken, known)
         if reasons.keys() == planted:

@@ -19,7 +19,10 @@ from tests.thorough import THOROUGH, usual
 pytestmark = pytest.mark.browser
 ROUND = "cd" * 8
 # A round of each kind of exercise that has a surface of its own, and of options.
-SKILLS = ("tell.law", "line.edge", "collar.preset", "screws.two", "fault.search", "meter.place")
+SKILLS = (
+    *("tell.law", "line.edge", "collar.preset", "screws.two", "fault.search", "meter.place"),
+    "take.six",
+)
 
 
 @pytest.fixture
@@ -35,18 +38,29 @@ def posed(shop, empty_folder):
     return pose
 
 
+TYPED = ("line", "collar")
+
+
+def typed(exercise, answer):
+    """The field an answer is typed into, and what is typed."""
+    if exercise.posed.kind == "line":
+        return "stands", f"{float(answer) * 100:+.3f} %"
+    return "turned", f"{float(answer):.0f}"
+
+
 def answer_by_keys(page, exercise):
     """Answers rightly by keys alone, once the question is there: a server begun anew readies
     itself first.
     """
     expect(page.locator(".school-sure")).to_be_visible()
     answer = right_answer(exercise)
-    if exercise.posed.kind == "line":
-        type_into(page, "stands", f"{float(answer) * 100:+.3f} %")
-    elif exercise.posed.kind == "collar":
-        type_into(page, "turned", f"{float(answer):.0f}")
+    if exercise.posed.kind in TYPED:
+        type_into(page, *typed(exercise, answer))
     elif exercise.posed.kind == "screws":
         turn_by_keys(page, answer)
+    elif exercise.posed.kind == "take":
+        for act in answer.split(";"):
+            take(page, act, by_keys=True)
     elif exercise.posed.kind == "fault":
         made, _, cause = answer.partition("|")
         for count, _ in enumerate(made.split(","), 1):
@@ -64,6 +78,23 @@ def type_into(page, name, text):
     page.locator(f"[name={name}]").focus()
     page.keyboard.type(text)
     page.keyboard.press("Escape")
+
+
+def take(page, act, by_keys):
+    """One act before the wall; it is done once the page's answer ends with it."""
+    if act.startswith("="):
+        page.locator("[name=lux]").fill(f"{act[1:]} lx")
+        button = page.get_by_role("button", name="Write down")
+    else:
+        button = page.locator(f'.school-meter [name=act][value="{act}"]')
+    if by_keys:
+        (page.locator("[name=lux]") if act.startswith("=") else button).focus()
+        page.keyboard.press("Enter")
+    else:
+        button.click()
+    expect(page.locator('.school-meter [name="made"]')).to_have_value(
+        re.compile(rf"{re.escape(act)}$")
+    )
 
 
 def turn_by_keys(page, answer):
@@ -129,15 +160,21 @@ def test_by_touch_on_a_telephone_the_line_is_dragged_and_an_answer_tapped(shop, 
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
 
 
+def tap_tests_and_options(page, answer):
+    made, _, picked = answer.rpartition("|")
+    tests = made.split(",") if made else []
+    for count in range(1, len(tests) + 1):
+        page.locator(f'[href$="made={",".join(tests[:count])}"]').click()
+        page.wait_for_url(re.compile(re.escape(f"made={','.join(tests[:count])}")))
+    for option in picked.split(","):
+        page.locator(f'.school-option:has([value="{option}"])').click()
+
+
 def answer_by_taps(page, exercise):
     """Answers rightly by touch, typing what is typed on a telephone too."""
     answer = right_answer(exercise)
-    if exercise.posed.kind in ("line", "collar"):
-        name, text = (
-            ("stands", f"{float(answer) * 100:+.3f} %")
-            if exercise.posed.kind == "line"
-            else ("turned", f"{float(answer):.0f}")
-        )
+    if exercise.posed.kind in TYPED:
+        name, text = typed(exercise, answer)
         page.locator(f"[name={name}]").fill(text)
     elif exercise.posed.kind == "screws":
         for count, move in enumerate(answer.split(";"), 1):
@@ -145,14 +182,11 @@ def answer_by_taps(page, exercise):
                 page.locator(f"[name={name}]").fill(turns)
             page.get_by_role("button", name="Turn and read").click()
             expect(page.locator(".school-screws tbody tr")).to_have_count(count + 1)
+    elif exercise.posed.kind == "take":
+        for act in answer.split(";"):
+            take(page, act, by_keys=False)
     else:
-        made, _, picked = answer.rpartition("|")
-        tests = made.split(",") if made else []
-        for count in range(1, len(tests) + 1):
-            page.locator(f'[href$="made={",".join(tests[:count])}"]').click()
-            page.wait_for_url(re.compile(re.escape(f"made={','.join(tests[:count])}")))
-        for option in picked.split(","):
-            page.locator(f'.school-option:has([value="{option}"])').click()
+        tap_tests_and_options(page, answer)
     page.get_by_role("button", name="I think so").click()
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import warnings
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -23,7 +24,7 @@ from cold_arc.core.work import clocking, diagnosis
 from cold_arc.core.work.diagnosis import faults
 from cold_arc.core.work.interlocks import interlocks, wanted
 from cold_arc.devices.simulated_car import SimulatedCar
-from cold_arc.school import bases, beam_faults, beams, cars, comparing, wall
+from cold_arc.school import bases, beam_faults, beams, cars, comparing, taking, wall
 from cold_arc.school.making import judge, make
 from cold_arc.school.seeing import PLAIN_DB, alike_db, glance
 from tests.thorough import THOROUGH, usual
@@ -48,7 +49,28 @@ def right_answer(exercise):
         return solved(shown)
     if exercise.posed.kind == "fault":
         return searched(shown)
+    if exercise.posed.kind == "take":
+        return taken(exercise)
     return ",".join(sorted(exercise.right))
+
+
+READIED = ("engine", "dark", "wait", "wait", "wait")
+
+
+def taken(exercise, readied=READIED, ranges=("x1", "x10")):
+    """Readied, then read place by place what the meter shows, on the first range that is not at its
+    end.
+    """
+    answer = list(readied)
+    for place in taking.PLACES:
+        answer.append(place)
+        for factor in ranges:
+            answer.append(factor)
+            shown = taking.lux_shown(exercise, taking.done(exercise, ";".join(answer)))
+            if shown < float("inf"):
+                break
+        answer.append(f"={shown:g}")
+    return ";".join(answer)
 
 
 def searched(shown):
@@ -87,7 +109,7 @@ def test_who_knows_is_right_and_every_other_answer_is_wrong(skill, level):
     for seed in SEEDS:
         exercise = make(Posed(skill, level, seed))
         assert judge(exercise, right_answer(exercise)).right, (seed, exercise)
-        if exercise.posed.kind in ("collar", "screws", "fault"):
+        if exercise.posed.kind in ("collar", "screws", "fault", "take"):
             continue
         assert exercise.right <= {option.id for option in exercise.options}
         assert len({option.text for option in exercise.options}) == len(exercise.options) > 2
@@ -298,8 +320,63 @@ def _cures(cause, hidden):
         ("tell.law", "a,b"),
         ("meter.range", "peak,edge,below"),
         ("tell.law", "9" * 500),
+        ("take.six", ""),
+        ("take.six", "engine;dance"),
+        ("take.six", "peak;=-3"),
+        ("take.six", "peak;=nan"),
+        ("take.six", "=180"),
+        ("take.six", ";".join(["wait"] * 50)),
+        ("take.six", "engine;dark;peak;=180"),
     ],
 )
 def test_what_is_no_answer_is_said_so(skill, answer):
     with pytest.raises(NoAnswerError):
         judge(make(Posed(skill, 2, 4)), answer)
+
+
+def takes(source, level=2):
+    """An exercise with such a lamp in it."""
+    made = (make(Posed("take.six", level, seed)) for seed in range(50))
+    return next(exercise for exercise in made if exercise.shown.source == source)
+
+
+@pytest.mark.parametrize(
+    ("source", "readied", "skill"),
+    [
+        ("led", ("engine", "dark", "wait"), "meter.warm"),
+        ("led", ("engine", "wait", "wait", "wait"), "meter.dark"),
+        ("nominal", ("dark",), "meter.supply"),
+        ("nominal", ("engine",), "meter.dark"),
+    ],
+)
+def test_what_was_left_out_before_reading_is_told(source, readied, skill):
+    exercise = takes(source)
+    judged = judge(exercise, taken(exercise, readied=readied))
+    assert not judged.right
+    assert judged.taken_for == skill
+    assert judged.notes
+
+
+def test_a_filament_needs_no_waiting():
+    exercise = takes("nominal")
+    assert judge(exercise, taken(exercise, readied=("engine", "dark"))).right
+
+
+@pytest.mark.parametrize("factor", [0.1, 10.0, 1.1])
+def test_what_the_meter_did_not_show_is_no_reading(factor):
+    exercise = takes("nominal")
+    *acts, last = taken(exercise).split(";")
+    wrong = ";".join([*acts, f"={factor * float(last[1:]):g}"])
+    judged = judge(exercise, wrong)
+    assert not judged.right
+    assert judged.taken_for == "meter.range"
+    assert "the meter showed" in judged.notes[0]
+
+
+def test_a_display_goes_to_its_end_and_loses_figures_on_a_wide_range():
+    exercise = takes("nominal")
+    narrow = taking.done(exercise, "engine;dark;x1;peak")
+    assert taking.display(exercise, replace(narrow, range_factor=0.01)) == "OL"
+    wide = taking.done(exercise, "engine;dark;x100;stray")
+    assert taking.lux_shown(exercise, wide) in (0.0, 10.0)
+    assert not judge(exercise, taken(exercise, ranges=("x100",))).right

@@ -13,6 +13,7 @@ from cold_arc.core.beam import model
 from cold_arc.core.school.exercise import Posed
 from cold_arc.core.school.rounds import A_ROUND
 from cold_arc.core.school.skills import skills
+from cold_arc.school import taking
 from cold_arc.school.making import make
 from cold_arc.store import school
 from cold_arc.store.database import open_database, writing
@@ -24,7 +25,7 @@ WHERE = f"/school/{ROUND}"
 # A skill of each kind; those whose beams take long are tried elsewhere.
 OF_EACH_KIND = [
     *("base.alike", "read.traffic", "compare.gain", "line.edge", "collar.preset", "screws.two"),
-    *("meter.range", "fault.search", "order.back", "leave.law", "tell.lens"),
+    *("meter.range", "take.six", "fault.search", "order.back", "leave.law", "tell.lens"),
 ]
 
 
@@ -47,7 +48,7 @@ def fields(exercise, answer, sure="2"):
         return {"distance": "10 m", "stands": f"{float(answer) * 100:+.3f} %", "sure": sure}
     if exercise.posed.kind == "collar":
         return {"turned": f"{float(answer):.1f}°", "sure": sure}
-    if exercise.posed.kind == "screws":
+    if exercise.posed.kind in ("screws", "take"):
         return {"made": answer, "sure": sure}
     if exercise.posed.kind == "fault":
         made, _, pick = answer.partition("|")
@@ -129,6 +130,8 @@ def test_an_answer_sent_again_or_late_changes_nothing(shop):
         ("collar.preset", {"turned": ""}, "Say where it is preset."),
         ("screws.two", {"made": ""}, "Turn a screw first."),
         ("fault.search", {"made": "", "pick": ""}, "Say what it is."),
+        ("take.six", {"made": ""}, "Still to be read"),
+        ("take.six", {"made": "dance"}, "Write down what the meter reads"),
     ],
 )
 def test_what_is_no_answer_is_said_beside_it_and_what_was_typed_stays(shop, skill, sent, said):
@@ -167,6 +170,21 @@ def test_screws_are_turned_move_by_move(shop):
     assert 'name="made" value="1,0"' in page
     assert "Turn at least one" in shop.get(f"{WHERE}/1?made=1,0&height=&side=", status=422)
     assert "Must be" in shop.get(f"{WHERE}/1?made=1,0&height=99&side=", status=422)
+    assert stored(shop, 1).answered is None
+
+
+def test_readings_are_taken_act_by_act(shop):
+    exercise = pose(shop, "take.six")
+    page = shop.get(f"{WHERE}/1?made=engine;dark&act=edge&lux=")
+    assert 'name="made" value="engine;dark;edge"' in page
+    shown = taking.display(exercise, taking.done(exercise, "engine;dark;edge"))
+    assert f">{shown}<" in page
+    page = shop.get(f"{WHERE}/1?made=engine;dark;edge&act=write&lux=12.3+x10")
+    assert 'value="engine;dark;edge;=123"' in page
+    assert "123 lx" in page
+    assert "Write down what" in shop.get(f"{WHERE}/1?made=edge&act=write&lux=", status=422)
+    assert "Hold the meter" in shop.get(f"{WHERE}/1?made=&act=write&lux=9", status=422)
+    assert "zz" in shop.get(f"{WHERE}/1?made=edge&act=write&lux=zz", status=422)
     assert stored(shop, 1).answered is None
 
 

@@ -118,6 +118,31 @@ class RowsShown:
 
 
 @dataclass(frozen=True)
+class MeterShown:
+    """A lamp before the wall and a meter that was left on a range: what the bay's lights add, lx,
+    the supply with the engine off, V, and how much sound readings scatter, as a share.
+    """
+
+    housing: str
+    base: str
+    source: str
+    left_on: float
+    lit_lx: float
+    off_v: float
+    scatter: float
+
+    @property
+    def lamp(self) -> tuple[str, str, str]:
+        """Housing, base and source."""
+        return self.housing, self.base, self.source
+
+    @property
+    def setup(self) -> SetUp:
+        """The lamp as it shines."""
+        return SetUp(housing=self.housing, base=self.base, source=self.source)
+
+
+@dataclass(frozen=True)
 class CarShown:
     """A simulated car: its hidden fault, its luck, what it is brought in with; the tests that are
     offered and how long one may search.
@@ -152,6 +177,7 @@ Shown = (
     | CollarShown
     | ScrewsShown
     | RowsShown
+    | MeterShown
     | CarShown
     | StepsShown
     | FactsShown

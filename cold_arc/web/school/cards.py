@@ -68,6 +68,7 @@ def pairs() -> Mapping[str, BeamPair]:
         "meter.supply": BeamPair(
             replace(OWN, volts=13.8), replace(OWN, volts=11.5), ("At 13.8 V", "At 11.5 V")
         ),
+        "meter.warm": BeamPair(GOOD, replace(GOOD, droop=0.15), ("Just lit", "Warm: 15 % less")),
         "leave.fine": BeamPair(OWN, GOOD, ("As it came in", "As it may leave")),
         "leave.glare": BeamPair(
             GOOD, replace(GOOD, axial=2.5), ("It may", "It dazzles: it may not")

@@ -20,7 +20,6 @@ from cold_arc.core.school.exercise import LONGEST_ANSWER, Exercise, Judgement, N
 from cold_arc.core.school.memory import Kept, Sure, memories
 from cold_arc.core.school.rounds import A_ROUND, Answered, next_question
 from cold_arc.core.school.skills import kinds, skills
-from cold_arc.core.units.quantities import Quantity
 from cold_arc.core.work.diagnosis import Test
 from cold_arc.formats import picture as drawing
 from cold_arc.school import wall as at_wall
@@ -33,7 +32,7 @@ from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import bounded, whole
 from cold_arc.web.parts.dial import Dial
 from cold_arc.web.parts.wall import Wall
-from cold_arc.web.school import learner, showing
+from cold_arc.web.school import learner, showing, stepwise
 from cold_arc.web.school.ahead import prepare
 from cold_arc.web.shell import cookies
 from cold_arc.web.shell.db import session, writable
@@ -42,7 +41,7 @@ bp = Blueprint("school", __name__)
 ROUND = re.compile(r"[0-9a-f]{16}")
 A_DAY = dt.timedelta(days=1)
 # Kinds of exercise that are answered under what is looked at: it is what is answered on.
-UNDERNEATH = ("collar", "fault")
+UNDERNEATH = ("collar", "fault", "take")
 
 
 @dataclass(frozen=True)
@@ -144,20 +143,6 @@ class CollarForm(FlaskForm):
     turned = fields.clock_angle("Preset the collar", "Say where it is preset.")
 
 
-class ScrewForm(FlaskForm):
-    """Turns of both screws, clockwise positive."""
-
-    class Meta:
-        """Nothing is saved by it: it needs no token."""
-
-        csrf = False
-
-    _turns = Quantity(-at_wall.MOST_TURNS, at_wall.MOST_TURNS, id="turns")
-    _once = {"data-no-draft": ""}  # noqa: RUF012 - a move is made once: nothing of it is kept
-    height = fields.TypedField("Height screw, turns", _turns, required=False, render_kw=_once)
-    side = fields.TypedField("Side screw, turns", _turns, required=False, render_kw=_once)
-
-
 @bp.get("/school/<round_id>/<int:number>")
 @in_turn
 def question(round_id: str, number: int) -> ResponseReturnValue:
@@ -171,11 +156,11 @@ def question(round_id: str, number: int) -> ResponseReturnValue:
 def _shown(
     asked: PosedQuestion, exercise: Exercise, error: str = "", form: FlaskForm | None = None
 ) -> ResponseReturnValue:
-    screws = ScrewForm(request.args) if exercise.posed.kind == "screws" else None
-    answer, error = _so_far(asked, screws, error)
+    step_form = stepwise.form_of(exercise)
+    answer, error = _so_far(asked, exercise, step_form, error)
     form = form or _form(exercise)
     view = _view(asked, exercise, answer)
-    wrong = bool(error) or any(one.errors for one in (form, screws) if one)
+    wrong = bool(error) or any(one.errors for one in (form, step_form) if one)
     return render_template(
         "school/question.html",
         asked=asked,
@@ -187,7 +172,7 @@ def _shown(
         made=answer,
         error=error,
         form=form,
-        turn_form=screws,
+        step_form=step_form,
         sure=list(Sure)[::-1],
         a_round=A_ROUND,
         picked=request.form.getlist("pick"),
@@ -208,35 +193,21 @@ def _judged(asked: PosedQuestion, exercise: Exercise) -> Judgement | None:
     return replace(judged, right=asked.answered.right)
 
 
-def _so_far(asked: PosedQuestion, screws: ScrewForm | None, error: str) -> tuple[str, str]:
+def _so_far(
+    asked: PosedQuestion, exercise: Exercise, form: stepwise.StepForm | None, error: str
+) -> tuple[str, str]:
     """The answer given, or what was made of one so far; and what is wrong with it."""
     if asked.answered:
         return asked.answer, error
     made = request.values.get("made", "")[:LONGEST_ANSWER]
-    return _turned(screws, made) if screws and "height" in request.args else (made, error)
+    more, wrong = stepwise.so_far(exercise, form, made)
+    return more, error or wrong
 
 
 def _stands_beside(asked: PosedQuestion, exercise: Exercise, view: QuestionView) -> bool:
     """Whether the answer is given beside what is looked at, and not under it."""
     wide = len(view["walls"]) > 1 or exercise.posed.kind in UNDERNEATH
     return asked.answered is None and not wide
-
-
-def _turned(form: ScrewForm, made: str) -> tuple[str, str]:
-    """The moves with one more; an error where that is none."""
-    if not form.validate():
-        return made, ""
-    height, side = form.height.data or 0.0, form.side.data or 0.0
-    if not height and not side:
-        return made, "Turn at least one of the screws."
-    more = ";".join(filter(None, [made, f"{height:g},{side:g}"]))
-    try:
-        at_wall.moves_of(more)
-    except NoAnswerError as wrong:
-        return made, str(wrong)
-    form.height.raw_data = form.side.raw_data = None
-    form.height.data = form.side.data = None
-    return more, ""
 
 
 def _form(exercise: Exercise) -> FlaskForm | None:
@@ -253,23 +224,24 @@ class QuestionView(TypedDict):
     face: showing.FaceView | None
     dial: Dial | None
     screws: showing.ScrewsView | None
+    meter: showing.MeterView | None
     case: showing.CaseView | None
     tests: list[Test]
 
 
 def _view(asked: PosedQuestion, exercise: Exercise, answer: str) -> QuestionView:
     try:
-        screws = showing.screws_view(exercise, asked, answer)
-        case = showing.case_view(exercise, answer)
+        stepped = showing.stepped(exercise, asked, answer)
     except NoAnswerError:
-        screws, case = showing.screws_view(exercise, asked, ""), showing.case_view(exercise, "")
+        stepped = showing.stepped(exercise, asked, "")
     return {
         "walls": showing.walls(exercise, asked),
         "line": showing.line_wall(exercise, asked),
         "face": showing.face_view(exercise, asked),
         "dial": showing.dial_view(exercise, asked),
-        "screws": screws,
-        "case": case,
+        "screws": stepped.screws,
+        "meter": stepped.meter,
+        "case": stepped.case,
         "tests": showing.tests_of(exercise),
     }
 
@@ -310,7 +282,7 @@ def _answer_text(exercise: Exercise, form: FlaskForm | None) -> str:
         return f"{form.stands.data:.6f}"
     if isinstance(form, CollarForm):
         return f"{form.turned.data:.3f}"
-    if exercise.posed.kind == "screws":
+    if exercise.posed.kind in stepwise.FORMS:
         return request.form.get("made", "")
     if exercise.posed.kind == "fault":
         return f"{request.form.get('made', '')}|{request.form.get('pick', '')}"
@@ -353,8 +325,8 @@ def picture(round_id: str, number: int, which: int) -> Response:
         abort(404)
     beam = beam_of(setup)
     where: dict[str, Any] = {}
-    if exercise.posed.kind in ("line", "screws"):
-        where = {"frame": showing.LINE_FRAME, "distance_m": at_wall.DISTANCE_M}
+    if exercise.posed.kind in showing.FRAMES:
+        where = {"frame": showing.FRAMES[exercise.posed.kind], "distance_m": at_wall.DISTANCE_M}
     if exercise.posed.kind == "screws":
         up, right = (bounded(request.args.get(name), -6.0, 6.0, 0.0) for name in ("up", "right"))
         where["lamps"] = (drawing.LampAxis(0.0, 0.0, right, up - stands_deg(setup)),)

@@ -5,12 +5,14 @@ answered.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from flask import url_for
 
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.bases import find
+from cold_arc.core.metering import readings as metering
 from cold_arc.core.school.exercise import (
     BeamsShown,
     CarShown,
@@ -18,12 +20,14 @@ from cold_arc.core.school.exercise import (
     Exercise,
     FaceShown,
     LineShown,
+    MeterShown,
     ScrewsShown,
 )
+from cold_arc.core.units import say_lux
 from cold_arc.core.work import clocking
 from cold_arc.core.work.diagnosis import Test, faults
 from cold_arc.formats.picture import Frame
-from cold_arc.school import beam_faults, cars, wall
+from cold_arc.school import beam_faults, cars, taking, wall
 from cold_arc.store.school import PosedQuestion
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.fault import CaseView
@@ -34,6 +38,7 @@ from cold_arc.web.parts.wall import (
     View,
     Wall,
     WallLine,
+    WallPoint,
     add_bands,
     cut_off_path,
     drag_line,
@@ -42,6 +47,10 @@ from cold_arc.web.parts.wall import (
 
 # The part of a wall a line is laid on, m about the lamp's axis at 10 m; how far its arms reach, cm.
 LINE_FRAME, ARM_CM = Frame(-2.2, -0.75, 2.2, 0.95), 160.0
+# The part of it where a meter is held, m.
+METER_FRAME = Frame(-2.6, -0.75, 2.6, 1.25)
+# By kind of exercise.
+FRAMES = {"line": LINE_FRAME, "screws": LINE_FRAME, "take": METER_FRAME}
 # Which picture is which: what is shown first, second; the lamp as it should be; as it would look
 # if the answer were right.
 MEANT, THOUGHT = 8, 9
@@ -60,7 +69,7 @@ def picture_setup(exercise: Exercise, asked: PosedQuestion, which: int) -> SetUp
     answer.
     """
     shown = exercise.shown
-    if isinstance(shown, LineShown | ScrewsShown):
+    if isinstance(shown, LineShown | ScrewsShown | MeterShown):
         return shown.setup if which == 0 else None
     if not isinstance(shown, BeamsShown):
         return None
@@ -201,6 +210,104 @@ def screws_view(exercise: Exercise, asked: PosedQuestion, answer: str) -> Screws
     ]
     left = shown.par - len(turned.moves)
     return ScrewsView(drawn.finished(), tuple(rows), answer, left, shown.sideways)
+
+
+@dataclass(frozen=True)
+class PlaceRead:
+    """A place on the wall: its words, what was written down of it, whether the meter is there."""
+
+    id: str
+    words: str
+    read: str
+    here: bool
+
+
+@dataclass(frozen=True)
+class MeterView:
+    """A meter before the wall: the Wall, the places, what the display shows (its range beside),
+    what is seen of the bay, what may be done, what of that is so, and the acts
+    so far.
+    """
+
+    wall: Wall
+    places: tuple[PlaceRead, ...]
+    display: str
+    range_words: str
+    facts: tuple[tuple[str, str], ...]
+    acts: Mapping[str, str]
+    on: frozenset[str]
+    made: str
+
+
+def meter_view(exercise: Exercise, asked: PosedQuestion, answer: str) -> MeterView | None:
+    """The meter after the acts of an answer."""
+    if not isinstance(exercise.shown, MeterShown):
+        return None
+    bay = taking.done(exercise, answer)
+    places = tuple(
+        PlaceRead(
+            place,
+            metering.words(place),
+            say_lux(bay.taken[place].lux) if place in bay.taken else "",
+            place == bay.place,
+        )
+        for place in taking.PLACES
+    )
+    return MeterView(
+        _meter_wall(exercise, asked, answer, places),
+        places,
+        taking.display(exercise, bay) if bay.place else "",
+        f"×{bay.range_factor:g}",
+        taking.facts(exercise, bay),
+        taking.ACTS,
+        taking.is_so(bay),
+        answer,
+    )
+
+
+def _meter_wall(
+    exercise: Exercise, asked: PosedQuestion, answer: str, places: tuple[PlaceRead, ...]
+) -> Wall:
+    """The beam with the places to hold the meter at; a tap on one holds it there."""
+    points = []
+    for place in places:
+        right, down = taking.where(exercise, place.id)
+        href = url_for(
+            "school.question", round_id=asked.round, number=asked.number, made=answer, act=place.id
+        )
+        points.append(
+            WallPoint(
+                None,
+                place.id,
+                right,
+                down,
+                after=place.read,
+                href="" if asked.answered else href,
+                here=place.here,
+                words=place.words,
+            )
+        )
+    drawn = lamp_wall(METER_FRAME, taking.DISTANCE_M, _view(), points)
+    drawn.after = _address(asked, 0)
+    return drawn.finished()
+
+
+@dataclass(frozen=True)
+class Stepped:
+    """What is looked at of an exercise answered step by step."""
+
+    screws: ScrewsView | None
+    meter: MeterView | None
+    case: CaseView | None
+
+
+def stepped(exercise: Exercise, asked: PosedQuestion, answer: str) -> Stepped:
+    """What the steps of an answer have led to; NoAnswerError for what is no answer."""
+    return Stepped(
+        screws_view(exercise, asked, answer),
+        meter_view(exercise, asked, answer),
+        case_view(exercise, answer),
+    )
 
 
 def case_view(exercise: Exercise, answer: str) -> CaseView | None:
