@@ -4,16 +4,13 @@ from __future__ import annotations
 
 from cold_arc.core.car import damage
 from cold_arc.core.car.condition import faults, restored_words
-from cold_arc.core.car.keys import SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.at_lamp import sockets_of
 from cold_arc.core.job.entries.inspect import AsItCameShown, DamageSeen, Inspected
 from cold_arc.core.job.entries.prove import Proved
 from cold_arc.core.job.proofs import ARRIVAL, faults_as_it_came
 from cold_arc.core.job.record import Record
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import worded
-from cold_arc.core.work.tick import Tick, TickKind
 
 
 def damages(record: Record) -> list[DamageSeen]:
@@ -46,22 +43,13 @@ def lamp_words(record: Record) -> list[str]:
     return [*of_lamps, *dark]
 
 
-# The tick of a lens that was restored.
-RESTORED = Tick.of(TickKind.FIT, "restore")
-
-
 def lenses_restored(record: Record) -> list[str]:
     """Each lens that was hazed as the car came and was restored, and how."""
     return [
         f"{record.front.named(unit)}: lens restored, {restored_words(seen)}."
         for unit in record.units
-        if (seen := record.condition(unit)) and _is_restored(record, unit)
+        if (seen := record.condition(unit)) and record.lens_restored_at(unit)
     ]
-
-
-def _is_restored(record: Record, unit: UnitKey) -> bool:
-    keys: list[UnitKey | SocketKey] = [unit, *sockets_of(record, unit)]
-    return any(RESTORED in record.ticks(key) for key in keys)
 
 
 def signed(record: Record) -> AsItCameShown | None:

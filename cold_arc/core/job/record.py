@@ -9,7 +9,7 @@ from __future__ import annotations
 import datetime as dt
 from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property, wraps
 from typing import Any, TypeVar, cast
 
@@ -34,12 +34,15 @@ from cold_arc.core.job.entries.match import HOUSING, SEAL, Chosen, Renewed
 from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import NotOnCar
 from cold_arc.core.job.entries.readings import Read
-from cold_arc.core.metering.readings import WallReading, joined
+from cold_arc.core.metering.readings import AS_FOUND, RESTORED, WallReading, joined
 from cold_arc.core.work.access import CARRIES_BEAM, ONE_WAY, RouteStep, said_for, still_off
 from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.core.work.extras import Extra, extras
 from cold_arc.core.work.fitting import disturbance, seat_of
 from cold_arc.core.work.tick import Tick, TickKind
+
+# The tick of a lens that was restored.
+LENS_RESTORED = Tick.of(TickKind.FIT, "restore")
 
 
 @dataclass(frozen=True)
@@ -224,12 +227,27 @@ class Record:
             read = entry.payload
             if not isinstance(read, Read) or key not in entry.about or entry.id <= since:
                 continue
-            if read.phase == phase and lens in (None, read.reading.lens):
-                held = taken.setdefault(read.reading.point, [])
+            reading = self._through_lens(read.reading, key, entry.id)
+            if read.phase == phase and lens in (None, reading.lens):
+                held = taken.setdefault(reading.point, [])
                 if not read.repeat:
                     held.clear()
-                held.append(read.reading)
+                held.append(reading)
         return {point: joined(held) for point, held in taken.items()}
+
+    def _through_lens(self, reading: WallReading, key: BeamKey, at: int) -> WallReading:
+        """A reading of the entry *at* through the lens as it was by then: restored since, whatever
+        its form still had.
+        """
+        worked_on = (self.lens_restored_at(unit.of_unit) for unit in self.givers(key))
+        if reading.lens != AS_FOUND or not any(0 < since < at for since in worked_on):
+            return reading
+        return replace(reading, lens=RESTORED)
+
+    def lens_restored_at(self, unit: UnitKey) -> int:
+        """The number of the entry that ticked a unit's lens restored; 0 where none stands."""
+        keys: list[Key] = [unit, *(each for each in self.sockets if each.of_unit == unit)]
+        return max(self.tick_ids[key].get(LENS_RESTORED, 0) for key in keys)
 
     def route(self, key: UnitKey) -> Routed | None:
         """The way in to one unit."""

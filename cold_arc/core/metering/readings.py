@@ -79,7 +79,8 @@ YARDSTICKS = {
 }
 NEEDED_POINTS = ("peak", "edge", "stray")
 RANGE_FACTORS = (1, 10, 100)
-LENSES = {"found": "As found", "cleaned": "Washed", "restored": "Polished or renewed"}
+AS_FOUND, RESTORED = "found", "restored"
+LENSES = {AS_FOUND: "As found", "cleaned": "Washed", RESTORED: "Polished or renewed"}
 CLOSE_WALL_M = 3.0
 AMBIENT_SHARE = 0.1
 HEAD_NOTED = 1.05

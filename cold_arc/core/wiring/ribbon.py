@@ -189,16 +189,17 @@ def _plug(setting: Setting, source: LightSource | None) -> Iterator[RibbonPart]:
         yield _plug_of_whole(setting, source)
         return
     base = setting.base.name if setting.base else ""
-    other = None if setting.lead.has("adapter") else _other_plug(base, source)
+    other = None if setting.lead.has("adapter") else _other_plug(setting, base, source)
     yield other or RibbonPart("plug", f"Plug of {base}", "", HOME)
 
 
-def _other_plug(base: str, source: LightSource | None) -> RibbonPart | None:
+def _other_plug(setting: Setting, base: str, source: LightSource | None) -> RibbonPart | None:
     """An adapter, or new contacts, for a source with another plug than its base has."""
     if source is None:
         return None
     if source.is_bulb and source.base != base and base in source.adapters:
-        note = "look at its contacts: high and low may be exchanged"
+        dual = setting.base is not None and setting.base.is_dual
+        note = f"look at its contacts{': high and low may be exchanged' if dual else ''}"
         return RibbonPart("plug", f"Adapter {base} to {source.base}", "", note, added=True)
     if source.plug and source.plug != base:
         words, note = f"Plug {source.plug} on {base}'s", "an adapter, or new contacts"

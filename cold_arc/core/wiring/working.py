@@ -34,15 +34,13 @@ class WiringResult:
 
 def before_of(setting: Setting) -> Before | None:
     """What is in the lamp now, at the most it takes; the filament of the function in hand. None
-    where not known.
+    where not known, as of an LED bulb that was put in before: its base tells nothing of its watts.
     """
     rated = setting.rating
-    if rated is None:
+    if rated is None or setting.socket.present is Present.LED:
         return None
     if setting.socket.present is Present.HID:
         return Before(rated.watts * BALLAST_LOSS, filament=False)
-    if setting.socket.present is Present.LED:
-        return Before(rated.watts, filament=False)
     return Before(rated.most_watts, True, rated.test_volts)
 
 
@@ -53,7 +51,7 @@ def work_out(
     fuse.
     """
     before = before_of(setting)
-    if before is None and (source is None or setting.socket.holds_bulb):
+    if before is None and (source is None or (setting.socket.holds_bulb and not setting.rating)):
         return []
     return [
         *_draw(setting, facts, before, source, lamps),

@@ -12,11 +12,13 @@ from cold_arc.core.findings import Level
 from cold_arc.core.job import outcome, stand
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed
 from cold_arc.core.job.entries.book_in import FrontSet, WorkChosen
+from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.hand_over import TestDriven
 from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.needs import holds_leaving
 from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.record import LENS_RESTORED
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.stand import CarFact
 from cold_arc.core.metering.readings import WallReading
@@ -233,3 +235,21 @@ def test_work_on_the_lens_gains_by_itself_what_the_old_source_shows_through_it()
     alone = Story()
     alone.add(Read(Phase.BEFORE, "260", polished), BEAM)
     assert outcome.lens_gain(alone.record, BEAM) is None
+
+
+def test_a_lens_restored_since_counts_though_the_form_still_has_it_as_found():
+    """A fact is told once: ticked at Fit, it stands at Verify; before the tick it does not."""
+    story = Story()
+    read(story, BEAM, "before", 200)
+    story.add(Ticked(LENS_RESTORED), LEFT)
+    read(story, BEAM, "after", 500)
+    read(story, RIGHT, "before", 200)
+    read(story, RIGHT, "after", 500)
+    assert story.record.lens_restored_at(LEFT.of_unit) == 5
+    assert story.record.lens_restored_at(UnitKey("headlamp", Side.RIGHT)) == 0
+    worked_on, alone = (outcome.compare(story.record, beam) for beam in (BEAM, RIGHT))
+    assert "lens" in worked_on.refused
+    assert alone.refused == ""
+    read(story, BEAM, "before", 260)  # the old source once more, through the lens as it is now
+    assert outcome.compare(story.record, BEAM).refused == ""
+    assert outcome.lens_gain(story.record, BEAM).gains["peak"].relative == pytest.approx(0.3)

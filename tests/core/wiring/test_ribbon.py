@@ -44,6 +44,14 @@ def test_a_feed_for_another_lamp_is_a_line_of_its_own():
     assert feed_ribbon(REFLECTOR, ADDED) == []
 
 
+@pytest.mark.parametrize(("base", "dual"), [("H11", False), ("9007", True)])
+def test_only_a_dual_bulbs_adapter_may_exchange_high_and_low(base, dual):
+    source = replace(GOOD, base="H4", adapters=(base,))
+    plug = next(part for part in ribbon(lamp(base=base), PLAIN, source) if part.kind == "plug")
+    assert ("may be exchanged" in plug.note) is dual
+    assert "contacts" in plug.note
+
+
 def test_what_is_put_in_is_bought_and_fitted_and_what_is_there_is_not():
     cured = put_in(ribbon(REFLECTOR, CURED, BLIND))
     assert {part.id for part in cured} >= {"wire-diode", "wire-capacitor", "wire-resistor"}

@@ -90,6 +90,15 @@ def test_each_function_burns_its_own_filament(base, function, volts, watts):
     assert before.watts == pytest.approx(watts)
 
 
+def test_what_an_led_bulb_put_in_before_takes_is_not_known_by_its_base():
+    led = lamp(present=Present.LED)
+    assert before_of(led) is None
+    found = worked(setting=led)
+    assert "Before" not in found
+    assert found["After"].detail.startswith("one lamp at")  # nothing is saved against a guess
+    assert work_out(led, SupplyFacts(), None) == []
+
+
 def test_a_type_that_is_not_known_is_said():
     assert "figure is not known" in worked(setting=replace(REFLECTOR, volts=6.0))["Before"].detail
 
