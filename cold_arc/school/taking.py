@@ -228,10 +228,10 @@ def judge_take(exercise: Exercise, answer: str) -> Judgement:
         raise NoAnswerError(f"Still to be read: {names}.")
     reasons = dict(_reasons(exercise, bay))
     read = "; ".join(f"{metering.words(p).lower()} {say_lux(r.lux)}" for p, r in bay.taken.items())
-    said = f"{read}. {say_count(len(reasons), 'reading')} to doubt" if reasons else f"{read}."
+    doubts = f" {say_count(len(reasons), 'reading')} to doubt" if reasons else ""
     notes = tuple(dict.fromkeys(text for text, _ in reasons.values()))
     means = next((skill for _, skill in reasons.values() if skill), "")
-    return Judgement(not reasons, said, exercise.why, means, notes)
+    return Judgement(not reasons, f"{read}.{doubts}", exercise.why, means, notes)
 
 
 def _reasons(exercise: Exercise, bay: Bay) -> Iterator[tuple[str, tuple[str, str]]]:

@@ -34,12 +34,14 @@ class WiringResult:
 
 def before_of(setting: Setting) -> Before | None:
     """What is in the lamp now, at the most it takes; the filament of the function in hand. None
-    where not known, as of an LED bulb that was put in before: its base tells nothing of its watts.
+    where not known, as of an LED bulb or an HID kit that was put in before: its base tells nothing
+    of its watts.
     """
-    rated = setting.rating
-    if rated is None or setting.socket.present is Present.LED:
+    rated, present = setting.rating, setting.socket.present
+    made_for_arc = setting.base is not None and setting.base.kind == "hid"
+    if rated is None or present is Present.LED or (present is Present.HID and not made_for_arc):
         return None
-    if setting.socket.present is Present.HID:
+    if present is Present.HID:
         return Before(rated.watts * BALLAST_LOSS, filament=False)
     return Before(rated.most_watts, True, rated.test_volts)
 
@@ -184,7 +186,7 @@ def _draw_before(setting: Setting, before: Before, volts: float) -> WiringResult
         note,
         f"most W at test voltage ({say(cite('un-r37'))}), P ∝ V^1.6, I = P/V"
         if before.filament
-        else "35 W and 15 % lost in the ballast, I = P/V",
+        else f"{say_number(old.watts / BALLAST_LOSS)} W and 15 % lost in the ballast, I = P/V",
     )
 
 

@@ -99,6 +99,14 @@ def test_what_an_led_bulb_put_in_before_takes_is_not_known_by_its_base():
     assert work_out(led, SupplyFacts(), None) == []
 
 
+@pytest.mark.parametrize(("base", "arc_w"), [("D2S", "35"), ("D5S", "25")])
+def test_an_arcs_own_watts_are_said_and_a_kits_are_not_guessed(base, arc_w):
+    """UN R99: D5S is a 25 W source, from memory."""
+    hid = lamp(base=base, present=Present.HID, optic=Optic.PROJECTOR)
+    assert worked(setting=hid)["Before"].how.startswith(f"{arc_w} W")
+    assert before_of(lamp(base="H7", present=Present.HID)) is None
+
+
 def test_a_type_that_is_not_known_is_said():
     assert "figure is not known" in worked(setting=replace(REFLECTOR, volts=6.0))["Before"].detail
 
