@@ -178,6 +178,14 @@ class Lux(Quantity):
 
 
 @dataclass(frozen=True)
+class LuxAlone(Lux):
+    """The same where no range is set beside it: a factor stands in the text, or there is none."""
+
+    needs: ClassVar[tuple[str, ...]] = ()
+    display: bool = False
+
+
+@dataclass(frozen=True)
 class Slope(Quantity):
     """Where a cut-off stands, kept as rise over run."""
 

@@ -8,7 +8,7 @@ from flask import request
 from flask_wtf import FlaskForm
 
 from cold_arc.core.school.exercise import Exercise, NoAnswerError
-from cold_arc.core.units.quantities import Lux, Quantity
+from cold_arc.core.units.quantities import LuxAlone, Quantity
 from cold_arc.school import taking
 from cold_arc.school import wall as at_wall
 from cold_arc.web.forms import fields
@@ -56,7 +56,7 @@ WRITE = "write"
 class ReadingForm(_StepForm):
     """What the meter reads, its range counted in."""
 
-    _lux = Lux(0, taking.MOST_LUX, display=False, id="read-off")
+    _lux = LuxAlone(0, taking.MOST_LUX, id="read-off")
     lux = fields.TypedField("It reads", _lux, taking.WRITE_DOWN, render_kw=_ONCE)
 
     @property
