@@ -35,6 +35,7 @@ from cold_arc.core.job.outcome import (
     drive_words,
     readied,
 )
+from cold_arc.core.job.pairs import pair_findings
 from cold_arc.core.job.proofs import rear_done
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.settled import quoted_price
@@ -419,13 +420,15 @@ def _photographs(record: Record) -> Iterator[tuple[BeamKey, WallPhotographed]]:
 
 
 def law_findings(page: StagePage) -> list[Finding]:
-    """The market's word on everything chosen, and on what an earlier job fitted that stays."""
+    """The market's word on everything chosen, on what an earlier job fitted that stays, and on
+    pairs.
+    """
     road_use, asked = page.job.booking.road_use, _asked_of_law(page.record)
     kinds = sorted({(kind, road_use and not off_road, marks) for kind, off_road, marks in asked})
     judged = [law.judge(page.market, kind, on_road, marks) for kind, on_road, marks in kinds]
     opened = any(map(page.record.is_opened, page.record.units))
     judged += [law.opened(page.market, road_use)] if opened else []
-    return judged + _switched_against(page.record)
+    return [*judged, *_switched_against(page.record), *pair_findings(page.record)]
 
 
 def _asked_of_law(record: Record) -> Iterator[tuple[str, bool, str]]:

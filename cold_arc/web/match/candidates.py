@@ -16,6 +16,7 @@ from cold_arc.core.findings import Finding
 from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.match import Chosen, Refused
 from cold_arc.core.job.later import claim_findings
+from cold_arc.core.job.pairs import pair_findings
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match import Match, Setting
 from cold_arc.core.match.choice import (
@@ -185,7 +186,8 @@ def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Findi
     others = other_beams(setting, shortlist.function, looked.source, page.market.traffic)
     claimed = claim_findings(cars.claims_on(session(), looked.source.name))
     own = [looked.match.law, *looked.match.findings, *looked.predicted_findings(), *claimed]
-    return [*first, *own, *others, *last]
+    pairs = pair_findings(page.record, page.sockets, looked.source)
+    return [*first, *own, *others, *pairs, *last]
 
 
 @bp.post("/jobs/<int:job_id>/<scope:scope>/match/weights")
