@@ -21,9 +21,10 @@ MOST_PRESSES = {
     "rings renewed": 60,
     "daytime light it never had": 60,
     "a lamp opened for a ring": 80,
-    "fogs it never had": 85,
-    "wet lamps": 100,
-    "dual filament": 100,
+    "fogs it never had": 86,
+    "fogs it never had, by UN rules": 86,
+    "wet lamps": 103,
+    "dual filament": 102,
     "whole LED lamps": 100,
 }
 # Only what is worked on is booked in: the fewest taps.
@@ -113,7 +114,8 @@ class HandWalk(Walk):
 
     def __init__(self, hand, server, lamps, reference):
         self.hand, self.page, self.url = hand, hand.page, server.url
-        self.client, self.lamps, self.listed = Client(server.folder), lamps, []
+        self.client, self.lamps = Client(server.folder), lamps
+        self.listed, self.clocked = [], set()
         self.page.goto(f"{self.url}/jobs/new")
         hand.presses += 1
         self.tap(f"#made-{lamps.front}")

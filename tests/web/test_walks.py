@@ -2,6 +2,7 @@
 done, and no list says what the car does not have. Common practice, no published source."""
 
 import re
+from dataclasses import replace
 
 import pytest
 
@@ -131,6 +132,18 @@ KINDS = {
 }  # fmt: skip
 
 
+# The same by the rules of Europe, where a front fog lamp goes with high beam too.
+ADDED_FOGS, BY_UN = "fogs it never had", "fogs it never had, by UN rules"
+KINDS[BY_UN] = replace(
+    KINDS[ADDED_FOGS],
+    aim={"fog": ("un-r48-fog-f3", "-1.8%")},
+    booking={"market": "un"},
+    leads=(
+        {"part": "switch", "by": "own", "relay": "y"},
+        KINDS[ADDED_FOGS].leads[1],
+    ),
+)
+
 # Words a list of one kind must have, in this order, and words it must not have anywhere.
 HAS = {
     "gas discharge, a dead ballast": [
@@ -219,6 +232,9 @@ NEVER = {
 }
 
 
+HAS[BY_UN], NEVER[BY_UN] = HAS[ADDED_FOGS], NEVER[ADDED_FOGS]
+
+
 @pytest.mark.parametrize(
     "kind", usual(KINDS, ["gas discharge, a dead ballast", "wedges and bayonets"])
 )
@@ -232,13 +248,11 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     assert min(places) >= 0, (HAS[kind], walk.listed)
     assert not [words for words in NEVER[kind] if words in steps], walk.listed
     assert ("The lamp was opened" in sheet) is (kind == "a lamp opened for a ring")
-    kept = kind in ("car of 1936", "daytime light it never had", "fogs it never had")
+    kept = kind in ("car of 1936", "daytime light it never had", ADDED_FOGS, BY_UN)
     assert ("The old parts went back" in sheet) is not kept
     assert "Test drive: Ines, 20 min, dark road: nobody flashed; nothing was heard." in sheet
     assert ("Water stands in the lamp" in sheet) is (kind == "wet lamps")
-    assert ("Switched: a switch of its own, off with high beam" in sheet) is (
-        kind == "fogs it never had"
-    )
+    assert ("Switched: a switch of its own, off with high beam" in sheet) is (kind == ADDED_FOGS)
     for what in lamps.new:
         new = renewed_words(what.replace("_", " ")).lower()
         assert f"with {new}" in sheet
