@@ -25,6 +25,8 @@ from cold_arc.core.school.skills import kinds
 from cold_arc.core.units import say_count, say_lux, say_volts
 from cold_arc.school.readings import (
     DISTANCE_M,
+    FADE,
+    LAMPS,
     PLACES,
     ROOM_LX,
     VOLTS,
@@ -35,14 +37,16 @@ from cold_arc.school.readings import (
     sound_reading,
 )
 
-# How a lamp that is switched on fades, an LED's share and its time constant, min; when it has
-# settled; how long one waits at a time (common practice).
-FADE, FADES_MIN, SETTLED_MIN, WAIT_MIN = 0.15, 4.0, 15.0, 5.0
+# The time constant an LED that is switched on fades by, min; when it has settled; how long one
+# waits at a time (common practice).
+FADES_MIN, SETTLED_MIN, WAIT_MIN = 4.0, 15.0, 5.0
 # What the bay's lights add, lx; the supply with the engine off, V; by level.
 LIT_LX, OFF_V = (4.0, 6.0, 8.0, 6.0, 4.0), (11.6, 11.8, 12.0, 12.2, 12.3)
 # The range the meter was left on, by level; its display's last count.
 LEFT_ON, RANGES, LAST_COUNT = (1.0, 10.0, 10.0, 10.0, 100.0), (1.0, 10.0, 100.0), 1999
-LAMPS = (("reflector", "H7"), ("reflector", "H11"), ("projector", "H7"))
+# Counts to a lux on the lowest range: the display shows tenths. One whose last digit is worth more
+# than this share of what it shows tells too little (own).
+COUNTS, COARSE = 10, 0.1
 # From which level on a bulb that fades may be in the lamp, and how much sound readings scatter.
 LED_FROM, SCATTER = 2, (0.01, 0.01, 0.02, 0.03, 0.04)
 MOST_LUX, MOST_ACTS = 200_000.0, 40
@@ -197,25 +201,21 @@ def lux_at(exercise: Exercise, bay: Bay) -> float:
     return light + room_lx(shown, bay)
 
 
-def count(exercise: Exercise, bay: Bay) -> int | None:
+def _counted(exercise: Exercise, bay: Bay) -> int | None:
     """The display's count; None past its end."""
     shown = round(lux_at(exercise, bay) / bay.range_factor * COUNTS)
     return shown if shown <= LAST_COUNT else None
 
 
-# Counts to a lux on the lowest range: the display shows tenths.
-COUNTS = 10
-
-
 def display(exercise: Exercise, bay: Bay) -> str:
     """What the display shows, its range not in it: "18.3"; "OL" past its end."""
-    shown = count(exercise, bay)
+    shown = _counted(exercise, bay)
     return "OL" if shown is None else f"{shown / COUNTS:.1f}"
 
 
 def lux_shown(exercise: Exercise, bay: Bay) -> float:
     """What that means, lx; infinite past its end."""
-    shown = count(exercise, bay)
+    shown = _counted(exercise, bay)
     return math.inf if shown is None else shown / COUNTS * bay.range_factor
 
 
@@ -226,45 +226,60 @@ def judge_take(exercise: Exercise, answer: str) -> Judgement:
     if missing:
         names = ", ".join(metering.words(place).lower() for place in missing)
         raise NoAnswerError(f"Still to be read: {names}.")
-    reasons = dict(_reasons(exercise, bay))
+    doubts = list(_doubts(exercise, bay))
     read = "; ".join(f"{metering.words(p).lower()} {say_lux(r.lux)}" for p, r in bay.taken.items())
-    doubts = f" {say_count(len(reasons), 'reading')} to doubt" if reasons else ""
-    notes = tuple(dict.fromkeys(text for text, _ in reasons.values()))
-    means = next((skill for _, skill in reasons.values() if skill), "")
-    return Judgement(not reasons, f"{read}.{doubts}", exercise.why, means, notes)
+    count = len({doubt.place for doubt in doubts})
+    answered = f"{read}. {say_count(count, 'reading')} to doubt." if count else f"{read}."
+    means = doubts[0].skill if doubts else ""
+    return Judgement(not doubts, answered, exercise.why, means, tuple(_notes(doubts)))
 
 
-def _reasons(exercise: Exercise, bay: Bay) -> Iterator[tuple[str, tuple[str, str]]]:
-    """Each place that can't be trusted, why, and the skill it belongs to."""
+@dataclass(frozen=True)
+class Doubted:
+    """A place that can't be trusted, the skill that is of, and why."""
+
+    place: str
+    skill: str
+    why: str
+
+
+def _doubts(exercise: Exercise, bay: Bay) -> Iterator[Doubted]:
+    """Everything that can't be trusted of what was written down."""
     assert isinstance(exercise.shown, MeterShown)
     asked = doubted(bay.taken, known_beam(*exercise.shown.lamp))
     for place, reading in bay.taken.items():
-        showed = bay.shown[place]
         step = reading.range_factor / COUNTS
-        if not abs(reading.lux - showed) <= step:
-            text = f"{metering.words(place)}: the meter showed {_showed(showed)}"
-            yield place, (text, RANGE)
+        if not abs(reading.lux - bay.shown[place]) <= step:
+            yield Doubted(place, RANGE, f"the meter showed {_showed(bay.shown[place])}")
         elif place in asked:
-            yield place, (asked[place], _skill(reading))
+            yield from _of_taking(place, reading, asked[place])
         elif step > COARSE * reading.lux:
-            text = f"{metering.words(place)}: a step of the display is {say_lux(step)} there"
-            yield place, (text, RANGE)
+            yield Doubted(place, RANGE, f"a step of the display is {say_lux(step)} there")
 
 
-# A display whose last digit is worth more of what it shows tells too little (own).
-COARSE = 0.1
+def _of_taking(place: str, reading: metering.WallReading, otherwise: str) -> list[Doubted]:
+    """What was not as it should be when a reading was taken; else what the core says of it."""
+    states = {
+        WARM: (not reading.settled, "read cold, and the lamp fades as it warms"),
+        SUPPLY: (reading.volts < VOLTS, f"read at {say_volts(reading.volts)}"),
+        ROOM: (reading.ambient_lx > ROOM_LX, f"{say_lux(reading.ambient_lx)} of the room's own"),
+    }
+    so = [Doubted(place, skill, why) for skill, (holds, why) in states.items() if holds]
+    return so or [Doubted(place, RANGE, otherwise)]
+
+
+def _notes(doubts: list[Doubted]) -> Iterator[str]:
+    """Each reason once, with the places it is of."""
+    places: dict[str, list[str]] = {}
+    for doubt in doubts:
+        places.setdefault(doubt.why, []).append(metering.words(doubt.place))
+    for why, names in places.items():
+        of = "All six" if len(names) == len(PLACES) else ", ".join(names)
+        yield f"{of}: {why}."
 
 
 def _showed(lux: float) -> str:
     return "its end" if math.isinf(lux) else say_lux(lux)
-
-
-def _skill(reading: metering.WallReading) -> str:
-    if not reading.settled:
-        return WARM
-    if reading.volts < VOLTS:
-        return SUPPLY
-    return ROOM if reading.ambient_lx > ROOM_LX else RANGE
 
 
 def where(exercise: Exercise, place: str) -> tuple[float, float]:

@@ -354,7 +354,15 @@ def test_what_was_left_out_before_reading_is_told(source, readied, skill):
     judged = judge(exercise, taken(exercise, readied=readied))
     assert not judged.right
     assert judged.taken_for == skill
-    assert judged.notes
+    if skill == "meter.dark":  # where it is little of what is read, it is no matter
+        assert "of the room's own" in judged.notes[0]
+    else:
+        assert judged.notes[0].startswith("All six: ")
+
+
+def test_all_that_was_left_out_is_told_each_once():
+    judged = judge(takes("led"), taken(takes("led"), readied=()))
+    assert [note.partition(": ")[0] for note in judged.notes] == ["All six"] * 3
 
 
 def test_a_filament_needs_no_waiting():
