@@ -11,10 +11,12 @@ from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.record import Record
 from cold_arc.core.light_source import LightSource
-from cold_arc.core.references import cite
+from cold_arc.core.references import PRACTICE, cite
 from cold_arc.core.units import worded
 
 AS_IT_CAME = "as it came"
+# Markets whose rule it is (UN R48 on lamps that make a pair, from memory).
+BY_UN = ("un", "uk")
 
 
 def pair_findings(
@@ -54,7 +56,7 @@ def _differ(record: Record, left: SocketKey, of_left: str, of_right: str) -> Fin
         worded(
             "{lamp}: one side gets another light than the other.", lamp=record.front.words(left)
         ),
-        cite("un-r48"),
+        cite("un-r48") if record.booking and record.booking.market in BY_UN else PRACTICE,
         worded("{left} left, {right} right", left=of_left, right=of_right),
         advice="A pair must be alike in colour and light: do both sides, or neither.",
     )

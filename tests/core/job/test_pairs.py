@@ -5,11 +5,12 @@ from dataclasses import replace
 import pytest
 
 from cold_arc.core.car.keys import SocketKey
-from cold_arc.core.car.lamps import Side
+from cold_arc.core.car.lamps import Drive, Side
 from cold_arc.core.findings import Level
-from cold_arc.core.job.entries.book_in import WorkChosen
+from cold_arc.core.job.entries.book_in import Booking, WorkChosen
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.pairs import AS_IT_CAME, pair_findings
+from cold_arc.core.references import cite
 from tests.core.job.test_record import LEFT, RIGHT, SLIM, Story
 
 WARM = replace(SLIM, name="slim, warm")
@@ -55,3 +56,11 @@ def test_another_pair_is_another_matter():
     story = chosen(Story(), SLIM, LEFT, RIGHT).add(WorkChosen(), LEFT, RIGHT, HIGH)
     (told,) = pair_findings(chosen(story, SLIM, HIGH).record)
     assert "High beam bulb" in told.text
+
+
+@pytest.mark.parametrize(("market", "by_rule"), [("un", True), ("uk", True), ("us", False)])
+def test_where_it_is_a_rule_it_is_cited(market, by_rule):
+    story = chosen(chosen(Story(), SLIM, LEFT), None, RIGHT)
+    story.add(Booking("A", "Velmar", "Dorin", Drive.LEFT, market))
+    (told,) = pair_findings(story.record)
+    assert (told.sources == cite("un-r48")) is by_rule
