@@ -139,8 +139,9 @@ def doubted(taken: Taken, known: slips.KnownBeam) -> dict[str, str]:
 def readings(posed: Posed) -> Exercise:
     """Six readings; the slip is tried until the core's own check asks about just that."""
     luck, level = posed.luck, posed.level
+    source = "led" if posed.skill == "meter.warm" else "nominal"
     for _ in range(MOST_TRIES):
-        known = known_beam(*luck.choice(LAMPS), "led" if posed.skill == "meter.warm" else "nominal")
+        known = known_beam(*luck.choice(LAMPS), source)
         sound = {
             place: sound_reading(known, place, luck, by_level(level, SCATTER)) for place in PLACES
         }
@@ -154,7 +155,7 @@ def readings(posed: Posed) -> Exercise:
         posed,
         kinds()["meter"].ask,
         _table(taken, luck),
-        (f"Low beam, {_burns(posed.skill)}; wall at 10 m, engine running, one meter, lens clean.",),
+        (f"Low beam, {burns(source)}; wall at 10 m, engine running, one meter, lens clean.",),
         _options(),
         planted or frozenset({ALL_SOUND}),
         picks=2,
@@ -162,8 +163,9 @@ def readings(posed: Posed) -> Exercise:
     )
 
 
-def _burns(skill: str) -> str:
-    return "LED bulb" if skill == "meter.warm" else "halogen bulb"
+def burns(source: str) -> str:
+    """What is said to burn in the lamp."""
+    return "LED bulb" if source == "led" else "halogen bulb"
 
 
 def _table(taken: Taken, luck: Random) -> RowsShown:

@@ -20,6 +20,7 @@ from cold_arc.core.school.exercise import (
     NoAnswerError,
     Posed,
     by_level,
+    figure_of,
 )
 from cold_arc.core.school.skills import kinds
 from cold_arc.core.units import say_count, say_lux, say_volts
@@ -31,6 +32,7 @@ from cold_arc.school.readings import (
     ROOM_LX,
     VOLTS,
     Taken,
+    burns,
     doubted,
     known_beam,
     place_of,
@@ -40,8 +42,9 @@ from cold_arc.school.readings import (
 # The time constant an LED that is switched on fades by, min; when it has settled; how long one
 # waits at a time (common practice).
 FADES_MIN, SETTLED_MIN, WAIT_MIN = 4.0, 15.0, 5.0
-# What the bay's lights add, lx; the supply with the engine off, V; by level.
-LIT_LX, OFF_V = (4.0, 6.0, 8.0, 6.0, 4.0), (11.6, 11.8, 12.0, 12.2, 12.3)
+# What the bay's lights add, lx; the supply with the engine off, V; by level, the plainer first
+# (own).
+LIT_LX, OFF_V = (12.0, 9.0, 7.0, 5.0, 4.0), (11.6, 11.8, 12.0, 12.2, 12.3)
 # The range the meter was left on, by level; its display's last count.
 LEFT_ON, RANGES, LAST_COUNT = (1.0, 10.0, 10.0, 10.0, 100.0), (1.0, 10.0, 100.0), 1999
 # Counts to a lux on the lowest range: the display shows tenths. One whose last digit is worth more
@@ -92,12 +95,11 @@ def take(posed: Posed) -> Exercise:
         by_level(level, OFF_V),
         by_level(level, SCATTER),
     )
-    burns = "LED bulb" if source == "led" else "halogen bulb"
     return Exercise(
         posed,
         kinds()["take"].ask,
         shown,
-        (f"Low beam, {burns}, just switched on; wall at {DISTANCE_M:g} m, lens clean.",),
+        (f"Low beam, {burns(source)}, just switched on; wall at {DISTANCE_M:g} m, lens clean.",),
         why="Six readings, none of which has to be asked about",
     )
 
@@ -108,15 +110,14 @@ def is_so(bay: Bay) -> frozenset[str]:
     return frozenset(act for act, stands in so.items() if stands)
 
 
-def start(shown: MeterShown) -> Bay:
-    """The bay as it is come into."""
-    return Bay(shown.left_on)
+def _meter(exercise: Exercise) -> MeterShown:
+    assert isinstance(exercise.shown, MeterShown)
+    return exercise.shown
 
 
 def done(exercise: Exercise, answer: str) -> Bay:
     """The bay after the acts of an answer, parted by semicolons; NoAnswerError for what is none."""
-    assert isinstance(exercise.shown, MeterShown)
-    bay = start(exercise.shown)
+    bay = Bay(_meter(exercise).left_on)
     acts = [act for act in answer.split(";") if act]
     if len(acts) > MOST_ACTS:
         raise NoAnswerError(f"No more than {MOST_ACTS} acts.")
@@ -141,34 +142,25 @@ def _after(exercise: Exercise, bay: Bay, act: str) -> Bay:
 
 def _written(exercise: Exercise, bay: Bay, act: str) -> Bay:
     """What is written down of the place the meter is held at, "=183.5"."""
-    lux = _figure(act)
+    lux = figure_of(act.removeprefix("=") if act.startswith("=") else "", WRITE_DOWN)
+    if not 0 <= lux <= MOST_LUX:
+        raise NoAnswerError(WRITE_DOWN)
     if not bay.place:
         raise NoAnswerError("Hold the meter somewhere first.")
-    assert isinstance(exercise.shown, MeterShown)
-    room = room_lx(exercise.shown, bay)
+    shown = _meter(exercise)
     read = replace(
         _sound(exercise, bay.place),
         lux=lux,
-        volts=volts(exercise.shown, bay),
-        ambient_lx=room,
+        volts=volts(shown, bay),
+        ambient_lx=room_lx(shown, bay),
         range_factor=bay.range_factor,
-        settled=exercise.shown.source != "led" or bay.minutes >= SETTLED_MIN,
+        settled=shown.source != "led" or bay.minutes >= SETTLED_MIN,
     )
     return replace(
         bay,
         taken=bay.taken | {bay.place: read},
         shown=bay.shown | {bay.place: lux_shown(exercise, bay)},
     )
-
-
-def _figure(act: str) -> float:
-    try:
-        lux = float(act.removeprefix("=")) if act.startswith("=") else math.nan
-    except ValueError:
-        lux = math.nan
-    if not 0 <= lux <= MOST_LUX:
-        raise NoAnswerError(WRITE_DOWN)
-    return lux
 
 
 def volts(shown: MeterShown, bay: Bay) -> float:
@@ -183,16 +175,14 @@ def room_lx(shown: MeterShown, bay: Bay) -> float:
 
 def _sound(exercise: Exercise, place: str) -> metering.WallReading:
     """A place as it reads warm, at its supply, in the dark; always the same."""
-    shown = exercise.shown
-    assert isinstance(shown, MeterShown)
+    shown = _meter(exercise)
     luck = Random(f"{exercise.posed} {place}")
     return sound_reading(known_beam(*shown.lamp), place, luck, shown.scatter)
 
 
 def lux_at(exercise: Exercise, bay: Bay) -> float:
     """The light at the meter's head, lx."""
-    shown = exercise.shown
-    assert isinstance(shown, MeterShown)
+    shown = _meter(exercise)
     sound = _sound(exercise, bay.place)
     if shown.source == "led":
         light = sound.net_lux * (1 + FADE * math.exp(-bay.minutes / FADES_MIN))
@@ -245,8 +235,7 @@ class Doubted:
 
 def _doubts(exercise: Exercise, bay: Bay) -> Iterator[Doubted]:
     """Everything that can't be trusted of what was written down."""
-    assert isinstance(exercise.shown, MeterShown)
-    asked = doubted(bay.taken, known_beam(*exercise.shown.lamp))
+    asked = doubted(bay.taken, known_beam(*_meter(exercise).lamp))
     for place, reading in bay.taken.items():
         step = reading.range_factor / COUNTS
         if not abs(reading.lux - bay.shown[place]) <= step:
@@ -284,15 +273,14 @@ def _showed(lux: float) -> str:
 
 def where(exercise: Exercise, place: str) -> tuple[float, float]:
     """Where a place is on the wall, m right and down of the lamp."""
-    assert isinstance(exercise.shown, MeterShown)
-    return place_of(known_beam(*exercise.shown.lamp), place)
+    return place_of(known_beam(*_meter(exercise).lamp), place)
 
 
 def facts(exercise: Exercise, bay: Bay) -> tuple[tuple[str, str], ...]:
     """What is seen of the bay: each with its words."""
-    assert isinstance(exercise.shown, MeterShown)
+    shown = _meter(exercise)
     return (
         ("Lamp on for", f"{bay.minutes:g} min"),
-        ("Supply", say_volts(volts(exercise.shown, bay))),
-        ("Room, lamp off", say_lux(room_lx(exercise.shown, bay))),
+        ("Supply", say_volts(volts(shown, bay))),
+        ("Room, lamp off", say_lux(room_lx(shown, bay))),
     )

@@ -18,6 +18,7 @@ from cold_arc.core.school.exercise import (
     Posed,
     ScrewsShown,
     by_level,
+    figure_of,
 )
 from cold_arc.core.school.skills import kinds
 from cold_arc.core.units import say_clock_angle, say_degrees, say_percent
@@ -59,24 +60,13 @@ def line(posed: Posed) -> Exercise:
 def judge_line(exercise: Exercise, answer: str) -> Judgement:
     """*answer*: a slope, up positive."""
     assert isinstance(exercise.shown, LineShown)
-    laid = math.degrees(math.atan(_figure(answer, "Lay the line, or type where it stands.")))
+    laid = math.degrees(math.atan(figure_of(answer, "Lay the line, or type where it stands.")))
     off = laid - exercise.shown.stands_deg
     way = "too high" if off > 0 else "too low"
     answered = f"{say_degrees(laid, 2)}: {say_degrees(abs(off), 2)} {way}"
     within = exercise.shown.within_deg
     note = f"Asked at this level: within {say_degrees(within, 2)}."
     return Judgement(abs(off) <= within, answered, exercise.why, notes=(note,))
-
-
-def _figure(text: str, otherwise: str) -> float:
-    """A finite figure; NoAnswerError, saying *otherwise*, for anything else."""
-    try:
-        value = float(text)
-    except ValueError:
-        value = math.nan
-    if not math.isfinite(value):
-        raise NoAnswerError(otherwise)
-    return value
 
 
 # Where bulbs stop, by level: in steps of so many degrees; how near the preset must come.
@@ -109,7 +99,7 @@ def judge_collar(exercise: Exercise, answer: str) -> Judgement:
     """*answer*: degrees clockwise."""
     shown = exercise.shown
     assert isinstance(shown, CollarShown)
-    turned = _figure(answer, "Say where it is preset.")
+    turned = figure_of(answer, "Say where it is preset.")
     left_deg = clocking.preset(shown.stopped_deg + turned, shown.turns_alike).stopped_deg
     answered = f"Preset {say_clock_angle(turned)}: it then locks at {say_clock_angle(left_deg)}"
     note = clocking.second_reading(
@@ -180,7 +170,7 @@ def moves_of(answer: str) -> tuple[tuple[float, float], ...]:
     """Moves as an address writes them, "0.5,0;-1,2"; NoAnswerError for what is none."""
     moves, otherwise = [], f"A move is up to {MOST_TURNS:g} turns of each screw."
     for part in filter(None, answer.split(";")):
-        turns = tuple(_figure(text, otherwise) for text in part.split(","))
+        turns = tuple(figure_of(text, otherwise) for text in part.split(","))
         if len(turns) != 2 or any(abs(turn) > MOST_TURNS for turn in turns):
             raise NoAnswerError(otherwise)
         moves.append((turns[0], turns[1]))

@@ -65,7 +65,8 @@ def taken(exercise, readied=READIED, ranges=("x1", "x10")):
     for place in taking.PLACES:
         answer.append(place)
         for factor in ranges:
-            answer.append(factor)
+            if factor not in taking.is_so(taking.done(exercise, ";".join(answer))):
+                answer.append(factor)
             shown = taking.lux_shown(exercise, taking.done(exercise, ";".join(answer)))
             if shown < float("inf"):
                 break

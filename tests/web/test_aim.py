@@ -4,6 +4,15 @@ from cold_arc.core.car import front_building as fronts
 from cold_arc.web.job import front_builder
 from tests.web.conftest import BOOKING, identification
 
+# The left lamp of the demo's car whose one bulb gives low and high beam, as left.
+OF_ONE_BULB = {
+    "rule": "uk-inspection-low",
+    "lamp": "low-left",
+    "height": "74 cm",
+    "distance": "5 m",
+    "phase": "left",
+}
+
 
 def test_aim_says_in_or_out_and_how_far_to_turn(booked):
     aim = {"rule": "un-r48-low", "lamp": "low-left", "height": "65 cm", "distance": "10 m"}
@@ -16,22 +25,19 @@ def test_aim_says_in_or_out_and_how_far_to_turn(booked):
 
 
 def test_low_and_high_of_one_bulb_are_read_together(demo):
-    aim = {
-        "rule": "uk-inspection-low",
-        "lamp": "low-left",
-        "height": "74 cm",
-        "distance": "5 m",
-        "phase": "left",
-    }
     page = demo.post(
-        "/jobs/4/low/aim", stands="6 cm", other_stands="2 cm up", other_sideways="3 cm right", **aim
+        "/jobs/4/low/aim",
+        stands="6 cm",
+        other_stands="2 cm up",
+        other_sideways="3 cm right",
+        **OF_ONE_BULB,
     )
     assert "Left: Low and high beam are both in." in page
     assert "Left, high beam, as left: In." in page
     assert "2.0 cm above lamp height" in page
     page = demo.post(
         "/jobs/4/high/aim",
-        **aim | {"rule": "high-centred", "lamp": "high-left"},
+        **OF_ONE_BULB | {"rule": "high-centred", "lamp": "high-left"},
         other_stands="1.2%",
     )
     assert "Left, as left: In." in page
@@ -73,22 +79,15 @@ def test_two_bulbs_on_one_adjuster_are_read_together_once_it_is_told(demo):
 
 
 def test_how_far_aside_without_how_high_is_asked_about(demo):
-    aim = {
-        "rule": "uk-inspection-low",
-        "lamp": "low-left",
-        "height": "74 cm",
-        "distance": "5 m",
-        "phase": "left",
-    }
     for typed in (
         {},
         {"other_sideways": "3 cm"},
         {"stands": "6 cm", "other_sideways": "3 cm"},
         {"sideways": "1 cm"},
     ):
-        page = demo.post("/jobs/4/low/aim", status=422, **aim, **typed)
+        page = demo.post("/jobs/4/low/aim", status=422, **OF_ONE_BULB, **typed)
         assert page.count("Say where it stands.") == 1, typed
-    aim |= {"rule": "un-r48-low"}
+    aim = OF_ONE_BULB | {"rule": "un-r48-low"}
     assert "Say where it stands." in demo.post(
         "/jobs/1/low/aim", status=422, **aim, other_stands="6 cm"
     )

@@ -7,6 +7,7 @@ one, and undoing an entry takes it out of account, so every entry is dated, kept
 from __future__ import annotations
 
 import datetime as dt
+import math
 from collections import defaultdict
 from collections.abc import Callable, Hashable, Iterable, Iterator
 from dataclasses import dataclass, replace
@@ -223,26 +224,21 @@ class Record:
         it in that state; *since*: after that entry.
         """
         taken: dict[str, list[WallReading]] = {}
+        restored_at = [self.lens_restored_at(socket.of_unit) for socket in self.givers(key)]
+        since_restored = min(filter(None, restored_at), default=math.inf)
         for entry in self.entries:
             read = entry.payload
             if not isinstance(read, Read) or key not in entry.about or entry.id <= since:
                 continue
-            reading = self._through_lens(read.reading, key, entry.id)
+            reading = read.reading
+            if reading.lens == AS_FOUND and entry.id > since_restored:
+                reading = replace(reading, lens=RESTORED)  # whatever its form still had
             if read.phase == phase and lens in (None, reading.lens):
                 held = taken.setdefault(reading.point, [])
                 if not read.repeat:
                     held.clear()
                 held.append(reading)
         return {point: joined(held) for point, held in taken.items()}
-
-    def _through_lens(self, reading: WallReading, key: BeamKey, at: int) -> WallReading:
-        """A reading of the entry *at* through the lens as it was by then: restored since, whatever
-        its form still had.
-        """
-        worked_on = (self.lens_restored_at(unit.of_unit) for unit in self.givers(key))
-        if reading.lens != AS_FOUND or not any(0 < since < at for since in worked_on):
-            return reading
-        return replace(reading, lens=RESTORED)
 
     def lens_restored_at(self, unit: UnitKey) -> int:
         """The number of the entry that ticked a unit's lens restored; 0 where none stands."""

@@ -13,7 +13,7 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.aim import Aimed, WallLaid
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.record import Record
-from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.metering.readings import AS_FOUND, RESTORED, WallReading
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import UnitSystem, say_offset, worded
 
@@ -134,6 +134,24 @@ def readings_taken(record: Record, beams: Sequence[BeamKey]) -> Iterator[WallRea
         for entry in taken:
             if isinstance(entry.payload, Read) and own is not entry.about.isdisjoint(beams):
                 yield entry.payload.reading
+
+
+def lens(record: Record, beams: Sequence[BeamKey]) -> str:
+    """The lens of some lamps as it is by now, of ``LENSES``: restored where Fit says so of every
+    one; else as it was last told of them; else washed, where another lamp's was.
+    """
+    units = {unit for beam in beams for unit in _units_of(record, beam)}
+    if units and all(map(record.lens_restored_at, units)):
+        return RESTORED
+    fellows = {fellow for beam in beams for fellow in _fellows(record, beam)}
+    own: list[str] = []
+    others: list[str] = []
+    for entry in record.entries:
+        if isinstance(entry.payload, Read):
+            of = others if entry.about.isdisjoint(fellows) else own
+            of.append(entry.payload.reading.lens)
+    washed = [state for state in others if state != RESTORED]
+    return [AS_FOUND, *washed, *own][-1]
 
 
 def assumed_findings(record: Record, beams: Sequence[BeamKey], system: UnitSystem) -> list[Finding]:

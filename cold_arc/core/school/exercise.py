@@ -5,6 +5,7 @@ The same skill, level and seed always make the same exercise.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from random import Random
@@ -24,6 +25,17 @@ LONGEST_ANSWER = 400
 
 class NoAnswerError(ColdArcError, ValueError):
     """An answer that is none, in words."""
+
+
+def figure_of(text: str, otherwise: str) -> float:
+    """A finite figure of an answer; NoAnswerError, saying *otherwise*, for anything else."""
+    try:
+        value = float(text)
+    except ValueError:
+        value = math.nan
+    if not math.isfinite(value):
+        raise NoAnswerError(otherwise)
+    return value
 
 
 @dataclass(frozen=True)

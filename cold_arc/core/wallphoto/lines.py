@@ -22,8 +22,8 @@ Shape = tuple[float, float, float, float, float]
 # Where the flat side and the other are looked for, degrees off the elbow's usual place; how wide a
 # jump is a miss; the rise from which a bend is an elbow; what a robust fit takes for noise (own).
 FLAT_DEG, KERB_DEG, ELBOW_WITHIN_DEG = (-7.0, -0.8), (0.8, 5.0), 3.0
-# A level line bends anywhere alike: a fit of a bend to it would go on for ever (own).
-# Steps of a fit at most, and how many of each beginning before the best is followed (own).
+# Steps of a fit at most, for a level line bends anywhere alike and a fit of a bend to it would go
+# on for ever; how many of each beginning before the best is followed (own).
 MOST_TRIES, FEW_TRIES = 60, 10
 LEAST_RISE, ROBUST_DEG, LEAST_COLUMNS = math.tan(math.radians(4.0)), 0.03, 8
 # A rise as plain as this is no waviness of a level line, degrees (own).

@@ -225,8 +225,7 @@ class PlaceRead:
 @dataclass(frozen=True)
 class MeterView:
     """A meter before the wall: the Wall, the places, what the display shows (its range beside),
-    what is seen of the bay, what may be done, what of that is so, and the acts
-    so far.
+    what is seen of the bay, what may be done, what of that is so, and the acts so far.
     """
 
     wall: Wall

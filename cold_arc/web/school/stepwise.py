@@ -17,10 +17,10 @@ _ONCE = {"data-no-draft": ""}  # a step is made once: nothing of it is kept
 
 
 class _StepForm(FlaskForm):
-    """Nothing is saved by a step: it needs no token."""
+    """A step, by which nothing is saved."""
 
     class Meta:
-        """See above."""
+        """No token is asked."""
 
         csrf = False
 

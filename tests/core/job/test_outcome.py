@@ -21,7 +21,7 @@ from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import LENS_RESTORED
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.stand import CarFact
-from cold_arc.core.metering.readings import WallReading
+from cold_arc.core.metering.readings import AS_FOUND, RESTORED, WallReading
 from cold_arc.core.units import UnitSystem
 from tests.core.job.test_record import BEAM, LEFT, Story
 
@@ -253,3 +253,18 @@ def test_a_lens_restored_since_counts_though_the_form_still_has_it_as_found():
     read(story, BEAM, "before", 260)  # the old source once more, through the lens as it is now
     assert outcome.compare(story.record, BEAM).refused == ""
     assert outcome.lens_gain(story.record, BEAM).gains["peak"].relative == pytest.approx(0.3)
+
+
+def test_the_lens_is_each_lamps_own_fact():
+    """Restored where Fit says so of every lamp; as last told of it; else washed, as another was."""
+    story = Story()
+    assert stand.lens(story.record, [BEAM, RIGHT]) == AS_FOUND
+    story.add(Read(Phase.BEFORE, "200", replace(PEAK, lens="cleaned")), BEAM)
+    assert stand.lens(story.record, [RIGHT]) == "cleaned"
+    story.add(Read(Phase.BEFORE, "200", replace(PEAK, lens=RESTORED)), BEAM)
+    assert stand.lens(story.record, [BEAM]) == stand.lens(story.record, [HIGH]) == RESTORED
+    assert stand.lens(story.record, [RIGHT]) == "cleaned"
+    story.add(Read(Phase.BEFORE, "200", PEAK), RIGHT)
+    assert stand.lens(story.record, [RIGHT]) == AS_FOUND
+    story.add(Ticked(LENS_RESTORED), SocketKey("headlamp", 1, Side.RIGHT))
+    assert stand.lens(story.record, [RIGHT]) == RESTORED

@@ -19,6 +19,7 @@ from cold_arc.core.beam import model
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Function, Side
+from cold_arc.core.job import stand as stand_of_lamp
 from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.readings import Eyed, ShootOutEnded, Tried
 from cold_arc.core.job.stages import Stage
@@ -149,7 +150,8 @@ def _turn_form(
     """The form for the next turn, as it was *sent* or as the turns before have it."""
     usual = first or last_reading(where.page.record, [where.key])
     set_up = set_up_of(usual, where.page.job.booking.volts)
-    values = set_up | {"source": _next_source(turns)} | _meter_of(first)
+    lens = first.lens if first else stand_of_lamp.lens(where.page.record, [where.key])
+    values = set_up | {"lens": lens, "source": _next_source(turns)} | _meter_of(first)
     form = fields.as_sent(TurnForm, sent, values)
     form.source.choices = fields.choices({OWN: "the lamp's own", **{name: name for name in shelf}})
     return form

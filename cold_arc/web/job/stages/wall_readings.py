@@ -99,7 +99,6 @@ def set_up_of(last: WallReading | None, nominal_volts: float) -> dict[str, objec
         "meter": UNKNOWN
         if last.is_simulated
         else last.meter or UNKNOWN,  # what comes next may be measured
-        "lens": last.lens,
         "other_lamp": "1" if last.other_lamp else "0",
     }
 
@@ -179,13 +178,6 @@ class Doubt:
     cells: tuple[ReadingInput, ...]
 
 
-def _lens_told(page: StagePage) -> dict[str, object]:
-    """The lens as it is by now, where every lamp's was restored."""
-    units = {socket.of_unit for key in page.beams for socket in page.record.givers(key)}
-    restored = units and all(map(page.record.lens_restored_at, units))
-    return {"lens": readings.RESTORED} if restored else {}
-
-
 class ReadingsForm:
     """The whole form: set-up, the places of the peaks, and the cells."""
 
@@ -194,7 +186,7 @@ class ReadingsForm:
         self.set_up = SetUpForm(
             data=set_up_of(last_reading(page.record, page.beams), page.job.booking.volts)
             | _wall_told(page)
-            | _lens_told(page)
+            | {"lens": stand.lens(page.record, page.beams)}
         )
         self.taken = {key: page.record.readings(key, phase) for key in page.beams}
         self.order = [
