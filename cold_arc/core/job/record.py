@@ -42,6 +42,12 @@ from cold_arc.core.work.extras import Extra, extras
 from cold_arc.core.work.fitting import disturbance, seat_of
 from cold_arc.core.work.tick import Tick, TickKind
 
+
+def _through_lens(reading: WallReading, restored: bool) -> WallReading:
+    """A reading through the lens as it was by then, whatever its form still had."""
+    return replace(reading, lens=RESTORED) if restored and reading.lens == AS_FOUND else reading
+
+
 # The tick of a lens that was restored.
 LENS_RESTORED = Tick.of(TickKind.FIT, "restore")
 
@@ -224,21 +230,23 @@ class Record:
         it in that state; *since*: after that entry.
         """
         taken: dict[str, list[WallReading]] = {}
-        restored_at = [self.lens_restored_at(socket.of_unit) for socket in self.givers(key)]
-        since_restored = min(filter(None, restored_at), default=math.inf)
+        restored_at = self._lens_restored_at(key)
         for entry in self.entries:
             read = entry.payload
             if not isinstance(read, Read) or key not in entry.about or entry.id <= since:
                 continue
-            reading = read.reading
-            if reading.lens == AS_FOUND and entry.id > since_restored:
-                reading = replace(reading, lens=RESTORED)  # whatever its form still had
+            reading = _through_lens(read.reading, entry.id > restored_at)
             if read.phase == phase and lens in (None, reading.lens):
                 held = taken.setdefault(reading.point, [])
                 if not read.repeat:
                     held.clear()
                 held.append(reading)
         return {point: joined(held) for point, held in taken.items()}
+
+    def _lens_restored_at(self, key: BeamKey) -> float:
+        """The number of the entry that ticked a beam's lens restored; infinite for none."""
+        restored_at = (self.lens_restored_at(socket.of_unit) for socket in self.givers(key))
+        return min(filter(None, restored_at), default=math.inf)
 
     def lens_restored_at(self, unit: UnitKey) -> int:
         """The number of the entry that ticked a unit's lens restored; 0 where none stands."""

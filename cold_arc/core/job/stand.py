@@ -144,14 +144,17 @@ def lens(record: Record, beams: Sequence[BeamKey]) -> str:
     if units and all(map(record.lens_restored_at, units)):
         return RESTORED
     fellows = {fellow for beam in beams for fellow in _fellows(record, beam)}
-    own: list[str] = []
-    others: list[str] = []
-    for entry in record.entries:
-        if isinstance(entry.payload, Read):
-            of = others if entry.about.isdisjoint(fellows) else own
-            of.append(entry.payload.reading.lens)
-    washed = [state for state in others if state != RESTORED]
-    return [AS_FOUND, *washed, *own][-1]
+    washed = [state for state in _lenses(record, fellows, False) if state != RESTORED]
+    return [AS_FOUND, *washed, *_lenses(record, fellows, True)][-1]
+
+
+def _lenses(record: Record, beams: set[BeamKey], own: bool) -> list[str]:
+    """The lens of every reading of some beams, or of all others."""
+    return [
+        entry.payload.reading.lens
+        for entry in record.entries
+        if isinstance(entry.payload, Read) and entry.about.isdisjoint(beams) is not own
+    ]
 
 
 def assumed_findings(record: Record, beams: Sequence[BeamKey], system: UnitSystem) -> list[Finding]:
