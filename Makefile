@@ -19,7 +19,7 @@ run: setup
 
 # On a new machine libraries and browser come side by side.
 test:
-	$(MAKE) --jobs 2 setup-dev chromium
+	$(MAKE) --jobs 3 setup-dev chromium
 	$(MAKE) --jobs 2 check warm
 	$(PY) -m pytest -m "not timed and not thorough" --numprocesses 3 --dist worksteal --durations 25 --durations-min 3
 	$(PY) -m pytest -m timed $$(grep -rl mark.timed tests --include='*.py')
@@ -50,18 +50,24 @@ setup-dev: $(VENV)/.dev
 $(VENV)/bin/pip:
 	sh scripts/ensure_venv.sh $(VENV)
 
-$(VENV)/.app: requirements.lock pyproject.toml | $(VENV)/bin/pip
-	$(PIP) --no-deps --no-compile --require-hashes -r requirements.lock
+$(VENV)/.app: $(VENV)/.libraries pyproject.toml
 	$(PIP) --no-deps --no-build-isolation --editable .
 	-$(COMPILE)
 	touch $@
 
-# With the app's own libraries in one go, where neither is there yet.
-$(VENV)/.dev: requirements.lock requirements-dev.lock pyproject.toml | $(VENV)/bin/pip
-	$(PIP) --no-deps --no-compile --require-hashes -r requirements.lock -r requirements-dev.lock
+$(VENV)/.dev: $(VENV)/.libraries $(VENV)/.tools pyproject.toml
 	$(PIP) --no-deps --no-build-isolation --editable .
 	-$(COMPILE)
 	touch $(VENV)/.app $@
+
+# The app's own libraries and what it is tested with have nothing in common: both may come at once.
+$(VENV)/.libraries: requirements.lock | $(VENV)/bin/pip
+	$(PIP) --no-deps --no-compile --require-hashes -r $<
+	touch $@
+
+$(VENV)/.tools: requirements-dev.lock | $(VENV)/bin/pip
+	$(PIP) --no-deps --no-compile --require-hashes -r $<
+	touch $@
 
 # After the environment: that too may ask Debian for a package, and two can't at once.
 chromium: | $(VENV)/bin/pip

@@ -7,6 +7,7 @@ import shutil
 import sqlite3
 from asyncio import events
 from contextlib import closing
+from fcntl import LOCK_EX, flock
 
 import pytest
 from hypothesis import settings
@@ -45,20 +46,28 @@ def no_loop_of_a_browsers(request):
 @pytest.fixture(scope="session")
 def prepared(tmp_path_factory):
     """The demo's data, written once; tests work on copies of it."""
-    folder = tmp_path_factory.mktemp("prepared")
-    load_once(folder)
-    with closing(sqlite3.connect(folder / "cold-arc.sqlite")) as database:
-        database.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-    return folder
+    return made_once(tmp_path_factory, "prepared", load_once)
 
 
 @pytest.fixture(scope="session")
 def blank(tmp_path_factory):
     """An empty shop, its tables made once by every migration."""
-    folder = tmp_path_factory.mktemp("blank")
-    open_database(folder)
-    with closing(sqlite3.connect(folder / "cold-arc.sqlite")) as database:
-        database.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+    return made_once(tmp_path_factory, "blank", open_database)
+
+
+def made_once(tmp_path_factory, name, make):
+    """A shop's folder that the first worker to ask for it makes; the others wait, and take it."""
+    beside_another = "PYTEST_XDIST_WORKER" in os.environ
+    root = tmp_path_factory.getbasetemp()
+    root = root.parent if beside_another else root
+    folder, half_made = root / name, tmp_path_factory.mktemp(name)
+    with (root / f"{name}.lock").open("w") as lock:
+        flock(lock, LOCK_EX)
+        if not folder.exists():
+            make(half_made)
+            with closing(sqlite3.connect(half_made / "cold-arc.sqlite")) as database:
+                database.execute("PRAGMA wal_checkpoint(TRUNCATE)")
+            half_made.rename(folder)
     return folder
 
 

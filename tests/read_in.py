@@ -2,6 +2,5 @@
 
 from cold_arc.demo import garage  # noqa: F401
 from cold_arc.web.app import build_app, warm
-from tests import apps  # noqa: F401 (keeps what is compiled)
 
 warm(build_app())

@@ -78,6 +78,7 @@ from cold_arc.web.shell import (
     static_files,
 )
 from cold_arc.web.shell import pages as shell
+from cold_arc.web.shell.compiled import CompiledTemplates
 from cold_arc.web.shell.cookies import SecureWhereItCan
 from cold_arc.web.shell.db import OnceMoreFlask, after_post, close_session, form_key
 from cold_arc.web.shell.meter_token import make_token
@@ -179,6 +180,7 @@ def create_reader(folder: Path, beams: bool) -> Flask:
 def build_app() -> Flask:
     """The app's pages, on no folder yet."""
     app = OnceMoreFlask(__name__, static_url_path=static_files.address())
+    app.jinja_options = {"bytecode_cache": CompiledTemplates()}
     app.config.update(
         SEND_FILE_MAX_AGE_DEFAULT=static_files.KEPT_FOR,
         SESSION_COOKIE_SAMESITE="Lax",

@@ -12,7 +12,6 @@ from urllib.parse import parse_qsl, urlsplit
 
 import pytest
 
-import tests.apps  # noqa: F401 (its templates are kept compiled)
 from cold_arc.web.app import attach, build_app
 
 

@@ -5,9 +5,11 @@ it is gone, and nobody read for who is not let in.
 from __future__ import annotations
 
 import re
+import shutil
 import time
 import urllib.request
 from concurrent.futures import ThreadPoolExecutor
+from copy import copy
 from functools import partial
 
 import pytest
@@ -28,17 +30,26 @@ class Here(Exception):  # noqa: N818 - no error: it says where a request was ans
     """The request came to this process."""
 
 
-@pytest.fixture
-def reading(demo_folder):
+@pytest.fixture(scope="module")
+def begun(prepared, tmp_path_factory):
+    """Readers beside an app on the demo, ready: seconds, so they serve for all tests here."""
+    folder = shutil.copytree(prepared, tmp_path_factory.mktemp("read"), dirs_exist_ok=True)
     app = build_app()
     app.config.update(WTF_CSRF_ENABLED=False)
-    attach(app, demo_folder)
-    made = readers.Readers(app, partial(create_reader, demo_folder), CHANGING)
+    attach(app, folder)
+    made = readers.Readers(app, partial(create_reader, folder), CHANGING)
     beside = made.beside["fit.page"]
     beside.begin()
     waited(lambda: beside._free.qsize() == readers.AT_ONCE)
     yield made
     beside.end()
+
+
+@pytest.fixture
+def reading(begun, monkeypatch):
+    monkeypatch.setattr(begun, "app", begun.app)
+    monkeypatch.setattr(begun.app, "config", copy(begun.app.config))
+    return begun
 
 
 def waited(holds):

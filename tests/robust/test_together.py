@@ -209,10 +209,10 @@ def test_a_source_changed_while_it_is_chosen_is_looked_at_again(demo):
     assert count(demo, "chosen") == before
 
 
-def test_killed_while_writing_nothing_acknowledged_is_lost(tmp_path):
+def test_killed_while_writing_nothing_acknowledged_is_lost(demo_folder):
     """Rounds of SIGKILL under writers: whatever was answered is there, and the shop opens again."""
     dice, acknowledged = random.Random(3), []
-    with serving(tmp_path, "demo") as server:
+    with serving(demo_folder) as server:
         for _ in range(4 if THOROUGH else 1):
             stop = threading.Event()
             writers = [
@@ -230,12 +230,13 @@ def test_killed_while_writing_nothing_acknowledged_is_lost(tmp_path):
     kept = {
         row[0]
         for row in ask(
-            tmp_path, "SELECT json_extract(payload, '$.typed') FROM entries WHERE kind = 'clocked'"
+            demo_folder,
+            "SELECT json_extract(payload, '$.typed') FROM entries WHERE kind = 'clocked'",
         )
     }
     assert len(acknowledged) >= 4
     assert set(acknowledged) <= kept
-    assert ask(tmp_path, "PRAGMA integrity_check") == [("ok",)]
+    assert ask(demo_folder, "PRAGMA integrity_check") == [("ok",)]
 
 
 def wait_for_more(acknowledged, count):

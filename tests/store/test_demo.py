@@ -20,9 +20,8 @@ def open_jobs(folder):
         return [jobs.load(session, job_id) for job_id in rows.all()]
 
 
-def test_five_cars_at_different_stages(tmp_path):
-    assert load_once(tmp_path)
-    found = {job.booking.reference: job for job in open_jobs(tmp_path)}
+def test_five_cars_at_different_stages(demo_folder):
+    found = {job.booking.reference: job for job in open_jobs(demo_folder)}
     waiting = {reference: Progress(job.record).waits_on for reference, job in found.items()}
     assert waiting == {
         "TL-318": Stage.VERIFY,
@@ -38,13 +37,12 @@ def test_five_cars_at_different_stages(tmp_path):
     assert (vintage.volts, vintage.earth_positive) == (6.0, True)
 
 
-def test_loading_again_keeps_what_the_user_added(tmp_path):
-    load_once(tmp_path)
-    with open_database(tmp_path).begin() as session:
+def test_loading_again_keeps_what_the_user_added(demo_folder):
+    with open_database(demo_folder).begin() as session:
         catalogue.set_setting(session, "shop_name", "My shop")
-    assert not load_once(tmp_path)
-    assert len(open_jobs(tmp_path)) == 8
-    with open_database(tmp_path)() as session:
+    assert not load_once(demo_folder)
+    assert len(open_jobs(demo_folder)) == 8
+    with open_database(demo_folder)() as session:
         assert catalogue.setting(session, "shop_name") == "My shop"
 
 
