@@ -1,5 +1,6 @@
-"""Whole jobs whose work hangs in no bulb, by hand in the browser from booking in to the sheet,
-every press counted: what is typed is typed once, and nothing takes more presses than it must.
+"""Whole jobs by hand in the browser from booking in to the sheet: with every press counted, since
+what is typed is typed once and nothing takes more presses than it must; and by keys alone on a
+telephone's screen.
 """
 
 import re
@@ -58,12 +59,21 @@ class Hand:
             self.page.goto(url)
             self.presses += 1
 
+    def hit(self, locator):
+        """One press."""
+        locator.scroll_into_view_if_needed()
+        locator.click()
+        self.presses += 1
+
+    def pick(self, one):
+        """One press on a choice: on its words, where it has some."""
+        label = self.page.locator(f"label[for='{one.get_attribute('id')}']")
+        self.hit((label if label.count() else one).first)
+
     def press(self, locator):
         """A press that sends something; the page it leads to, all there."""
-        locator.scroll_into_view_if_needed()
         with answered(self.page):
-            locator.click()
-        self.presses += 1
+            self.hit(locator)
 
     def fill(self, name, value):
         """One field as wanted, however it is told."""
@@ -85,9 +95,7 @@ class Hand:
         if not one.count() or one.is_checked():
             return
         self.unfold(one)
-        label = self.page.locator(f"label[for='{one.get_attribute('id')}']")
-        (label if label.count() else one).first.click()
-        self.presses += 1
+        self.pick(one)
 
     def type(self, field, value):
         self.unfold(field)
@@ -105,8 +113,22 @@ class Hand:
     def unfold(self, inside):
         folded = inside.locator("xpath=ancestor::details[not(@open)]")
         if folded.count():
-            folded.first.locator("summary").click()
-            self.presses += 1
+            self.hit(folded.first.locator("summary").first)
+
+
+class Keys(Hand):
+    """Keys alone: what the tabulator does not come to can't be pressed."""
+
+    def hit(self, locator):
+        assert locator.evaluate("it => it.tabIndex") >= 0, locator
+        locator.focus()
+        expect(locator).to_be_focused()
+        chosen = locator.evaluate("it => ['radio', 'checkbox'].includes(it.type)")
+        self.page.keyboard.press("Space" if chosen else "Enter")
+        self.presses += 1
+
+    def pick(self, one):
+        self.hit(one)
 
 
 class HandWalk(Walk):
@@ -128,8 +150,7 @@ class HandWalk(Walk):
             while any(
                 self.page.locator(f"#work-{box}").is_checked() != (box in wanted) for box in boxes
             ):
-                lamp.click()
-                hand.presses += 1
+                hand.hit(lamp)
         form = {**BOOKING, **lamps.booking, "reference": reference}
         for name in ("reference", "make", "market", "volts", "earth", "year"):
             if name in form:
@@ -180,8 +201,7 @@ class HandWalk(Walk):
         option = self.page.locator(f"#choice-{choice}")
         if not option.is_checked():
             with self.page.expect_response(lambda answer: "look=" in answer.url):
-                option.click(force=True)
-            self.hand.presses += 1
+                self.hand.pick(option)
         settled(self.page)
 
     def show_pass(self, where):
@@ -276,8 +296,7 @@ class HandWalk(Walk):
     def figure(self, name, text):
         field = self.page.locator(f"#{name}")
         if not field.count():
-            self.page.locator(f'.strip-cell[href$="at={name}"]').click()
-            self.hand.presses += 1
+            self.hand.hit(self.page.locator(f'.strip-cell[href$="at={name}"]'))
             expect(field).to_be_visible()
         field.fill(text)
         with answered(self.page):
@@ -288,23 +307,24 @@ DESK, PHONE = (1280, 800), (390, 844)
 
 
 @pytest.mark.thorough
-@pytest.mark.parametrize("kind", ["rings renewed", "fogs it never had"])
-def test_a_whole_job_by_hand_on_a_telephone(serve, open_page, kind, capsys):
-    by_hand(serve(), open_page, kind, capsys, PHONE)
+@pytest.mark.parametrize("kind", KINDS)
+def test_a_whole_job_of_every_kind_by_keys_on_a_telephone(serve, open_page, kind):
+    by_hand(serve(), open_page, kind, PHONE, Keys)
 
 
 @pytest.mark.parametrize("kind", usual(MOST_PRESSES, []))
 def test_a_whole_job_by_hand_takes_no_more_presses_than_it_must(serve, open_page, kind, capsys):
-    by_hand(serve(), open_page, kind, capsys, DESK)
-
-
-def by_hand(server, open_page, kind, capsys, screen):
-    """A whole job of a kind from booking in to the sheet, its presses counted."""
-    lamps = replace(KINDS[kind], **FRONTS.get(kind, {}))
-    hand = Hand(open_page(server, *screen))
-    walk = HandWalk(hand, server, lamps, "P-1")
-    sheet = walk.whole()
-    assert "P-1" in sheet
+    presses = by_hand(serve(), open_page, kind, DESK, Hand)
     with capsys.disabled():
-        print(f"\n  {kind}: {hand.presses} presses", end="")
-    assert hand.presses <= MOST_PRESSES[kind]
+        print(f"\n  {kind}: {presses} presses", end="")
+    assert presses <= MOST_PRESSES[kind]
+
+
+def by_hand(server, open_page, kind, screen, hands):
+    """A whole job of a kind from booking in to the sheet; how many presses it took."""
+    lamps = replace(KINDS[kind], **FRONTS.get(kind, {}))
+    hand = hands(open_page(server, *screen))
+    walk = HandWalk(hand, server, lamps, "P-1")
+    assert "P-1" in walk.whole()
+    assert hand.page.evaluate("document.documentElement.scrollWidth") <= screen[0]
+    return hand.presses

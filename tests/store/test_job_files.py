@@ -70,7 +70,9 @@ def test_a_whole_shop_is_the_same_after_there_and_back(shops, prepared, tmp_path
         assert set(one.namelist()) == set(two.namelist())
         for name in set(one.namelist()) - {"manifest.json"}:
             assert one.read(name) == two.read(name), name
-    assert set(carried(shops, tmp_path)) == {"the same"}
+    code, out, _ = shops("two", "import", tmp_path / "jobs.zip", "--json")
+    assert code == 0
+    assert {job["state"] for job in json.loads(out)["jobs"]} == {"the same"}
 
 
 def test_a_job_reads_as_it_did_with_its_pictures(shops, tmp_path):

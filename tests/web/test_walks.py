@@ -76,6 +76,15 @@ KINDS = {
         {"headlamp-2": "Tarn ring"}, {"headlamp": "Bumper off"},
         holds={"headlamp-2": "module"}, new={"seal": "25"},
     ),
+    "a projector set into an opened lamp": Lamps(
+        "two-singles", (),
+        {"headlamp-1": ("reflector", "H11", "halogen"),
+         "headlamp-2": ("reflector", "9005", "halogen")},
+        {"headlamp-1": "Hollowgate projector kit", "headlamp-2": "stay"},
+        {"headlamp": "Bumper off"}, {"low": LOW, "high": HIGH},
+        {"low": ("us-vol", "-0.7%"), "high": ("high-centred", "0%")},
+        new={"seal": "25"}, booking={"market": "us"}, height="0.7 m",
+    ),
     "daytime light it never had": Lamps(
         "signals-only", ("drl",),
         {"daytime-1": ("plain", "", "")},
@@ -195,6 +204,17 @@ HAS = {
         "Leak check",
         "Prove it open",
     ],
+    "a projector set into an opened lamp": [
+        "draw the lens off",
+        "channel",
+        "covers and film",
+        "Fit the projector",
+        "Refit the original",
+        "new sealant all round",
+        "Leak check",
+        "Prove it open",
+        "Cap on",
+    ],
     "daytime light it never had": [
         "Lead its wires in",
         "start every fastener",
@@ -223,6 +243,7 @@ NEVER = {
     "arc tubes worn out": ["Refit the original", "new source", "Bypass"],
     "rings renewed": ["bulb", "collar", "O-ring", "the whole lamp"],
     "a lamp opened for a ring": ["bulb", "collar", "O-ring", "Pack the old housing"],
+    "a projector set into an opened lamp": ["Seat the bulb", "assembly", "arc tube", "collar"],
     "daytime light it never had": ["bulb", "old", "collar", "O-ring", "Move grommets"],
     "fogs it never had": ["bulb", "old", "collar", "Move grommets", "against"],
     "whole LED lamps": ["bulb", "collar", "O-ring", "dust cap"],
@@ -232,6 +253,7 @@ NEVER = {
 }
 
 
+OPENED = ("a lamp opened for a ring", "a projector set into an opened lamp")
 HAS[BY_UN], NEVER[BY_UN] = HAS[ADDED_FOGS], NEVER[ADDED_FOGS]
 
 
@@ -247,7 +269,7 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     assert places == sorted(places), (HAS[kind], walk.listed)
     assert min(places) >= 0, (HAS[kind], walk.listed)
     assert not [words for words in NEVER[kind] if words in steps], walk.listed
-    assert ("The lamp was opened" in sheet) is (kind == "a lamp opened for a ring")
+    assert ("The lamp was opened" in sheet) is (kind in OPENED)
     kept = kind in ("car of 1936", "daytime light it never had", ADDED_FOGS, BY_UN)
     assert ("The old parts went back" in sheet) is not kept
     assert "Test drive: Ines, 20 min, dark road: nobody flashed; nothing was heard." in sheet

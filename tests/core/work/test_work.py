@@ -82,7 +82,14 @@ def test_the_three_schools_and_the_projector_are_fitted_differently():
     assert "own-driver" in step_ids(Present.HID, source(driver="in-place"))
     assert "bypass" in step_ids(Present.HID, source(driver="in-line"))
     assert not {"own-driver", "bypass"} & step_ids(Present.HID, source(driver="ballast"))
-    assert "open-lamp" in step_ids(Present.HALOGEN, source(kind="projector"))
+
+
+def test_a_projector_is_bare_before_it_is_shut_into_the_lamp():
+    kit = source(kind="projector")
+    steps = fitting.steps(lamp(Present.HALOGEN), UnitCondition(haze=0), kit, {fitting.OPENED})
+    ids = [step.id for step in steps]
+    assert ids.count("film") == 1
+    assert ids.index("film") < ids.index("open-lamp") < ids.index("reseal")
 
 
 def test_fitting_cautions_are_known():
