@@ -307,14 +307,14 @@ def _shape_words(edge: Edge, cut: StraightPart, subject: Subject) -> list[str]:
         return []
     if abs(cut.slope) >= LEAST_RISE or (not cut.elbow and other in rises(edge)):
         return [
-            f"The line rises on the {other}: a lamp for traffic on the {other}? The rule in use "
-            f"expects it level there and rising on the {kerb}."
+            f"The line rises on the {other}: a lamp for traffic on the {other}, or is the other "
+            f"lamp lit too? The rule in use expects it level there and rising on the {kerb}."
         ]
     if cut.elbow:
         return []
     return [
         f"No elbow is seen: by this rule the line rises or steps up on the {kerb}. Is it a fog "
-        "lamp, or is that side not in the picture?"
+        "lamp, is the other lamp lit too, or is that side not in the picture?"
     ]
 
 

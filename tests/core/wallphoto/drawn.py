@@ -205,6 +205,5 @@ def drawn_trials(count, seed, condition=""):
         truth = {"cutoff_v_deg": beam.cut, "roll_deg": beam.roll, "elbow_h_deg": beam.elbow}
         truth["elbow_v_deg"] = beam.cut + np.tan(np.radians(beam.roll)) * beam.elbow
         figures = told(found)
-        yield Trial(
-            {it: figures[it] - truth[it] for it in truth if it in figures}, found.uncertainty
-        )
+        errors = {name: figures[name] - truth[name] for name in truth if name in figures}
+        yield Trial(errors, found.uncertainty, found.shape)

@@ -75,10 +75,13 @@ def ideal(setup: SetUp, function: str) -> MeasuredPhoto:
 
 @dataclass(frozen=True)
 class Trial:
-    """One photograph: the errors of its figures, degrees, and what each was said to be worth."""
+    """One photograph: the errors of its figures, degrees, and what each was said to be worth;
+    *shape*: what was told of a shape that the rule does not expect.
+    """
 
     errors: dict[str, float]
     stated: dict[str, float]
+    shape: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

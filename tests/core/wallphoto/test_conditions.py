@@ -17,3 +17,14 @@ def test_what_is_stated_of_the_cut_off_holds(condition):
     name = "cutoff_v_deg"
     held = sum(abs(trial.errors[name]) <= trial.stated[name] for trial in done)
     assert held >= (0.9 if THOROUGH else 0.75) * len(done)
+
+
+@pytest.mark.thorough
+def test_where_the_other_lamp_spoils_the_cut_off_it_is_asked_about():
+    spoilt = [
+        trial
+        for trial in drawn_trials(24, 5, "both lamps lit")
+        if abs(trial.errors["cutoff_v_deg"]) > 0.3
+    ]
+    assert spoilt
+    assert all("is the other lamp lit too" in " ".join(trial.shape) for trial in spoilt)
