@@ -14,7 +14,7 @@ from cold_arc.core.school.exercise import (
     Posed,
     judged_by_options,
 )
-from cold_arc.school import bases, beams, cars, comparing, leaving, readings, taking, wall
+from cold_arc.school import bases, beams, cars, comparing, leaving, readings, stages, taking, wall
 
 Maker = Callable[[Posed], Exercise]
 MAKERS: Mapping[str, Maker] = {
@@ -28,6 +28,7 @@ MAKERS: Mapping[str, Maker] = {
     "take": taking.take,
     "fault": cars.fault,
     "order": cars.order,
+    "track": stages.on_the_track,
     "leave": leaving.leave,
     "tell": leaving.tell,
 }

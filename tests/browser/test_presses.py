@@ -166,11 +166,8 @@ class HandWalk(Walk):
         """At a page; what is at hand for all, or for what there is alone, is the same page."""
         scope, _, rest = where.partition("/")
         now = self.page.url.removeprefix(f"{self.url}{self.path}/").partition("/")
-        alike = len(self.units) == 1 and {scope, now[0]} <= {
-            "all",
-            *self.units,
-            *self.lamps.sockets,
-        }
+        one = self.lamps.sockets if len(self.lamps.sockets) == 1 else ()
+        alike = len(self.units) == 1 and {scope, now[0]} <= {"all", *self.units, *one}
         if now[2] != rest or not (scope == now[0] or alike):
             self.hand.go(f"{self.url}{self.path}/{where}")
 
@@ -230,7 +227,7 @@ class HandWalk(Walk):
             return
         assert (NEEDED in shown.inner_text()) is not bool(reason), (where, shown.inner_text())
         if reason:
-            self.hand.type(self.page.locator("#reason"), reason)
+            self.hand.type(self.page.locator("#skip-reason"), reason)
         self.hand.press(self.page.locator(".action-bar [data-main]"))
 
     def come_in(self):
@@ -248,11 +245,11 @@ class HandWalk(Walk):
             self.finish(f"{unit}/inspect")
 
     def plan(self):
-        """The way in of each unit, by its name; the car's plan is finished from the last."""
+        """The way in of each unit, by its name."""
         for unit, way in self.lamps.ways.items():
             self.at(f"{unit}/plan")
             self.hand.press(self.page.locator("button[value^='load:']", has_text=way).first)
-        self.finish(f"{unit}/plan")
+            self.finish(f"{unit}/plan")
 
     def prove(self, when):
         """The whole board at once where it is offered, and what functions do together."""

@@ -21,7 +21,7 @@ ROUND = "cd" * 8
 # A round of each kind of exercise that has a surface of its own, and of options.
 SKILLS = (
     *("tell.law", "line.edge", "collar.preset", "screws.two", "fault.search", "meter.place"),
-    "take.six",
+    *("take.six", "track.again"),
 )
 
 
@@ -167,7 +167,7 @@ def tap_tests_and_options(page, answer):
         page.locator(f'[href$="made={",".join(tests[:count])}"]').click()
         page.wait_for_url(re.compile(re.escape(f"made={','.join(tests[:count])}")))
     for option in picked.split(","):
-        page.locator(f'.school-option:has([value="{option}"])').click()
+        page.locator(f'.school-answer label:has([value="{option}"])').click()
 
 
 def answer_by_taps(page, exercise):

@@ -173,6 +173,6 @@ def test_the_record_is_a_drawer_and_the_front_opens_large(demo, open_page):
     page.get_by_role("button", name="Close the record").click()
     expect(page.locator("#record")).to_be_hidden()
     page.locator(".face-open").click()
-    expect(page.locator("#front .face")).to_be_visible()
+    expect(page.locator("#car-front .face")).to_be_visible()
     page.keyboard.press("Escape")
-    expect(page.locator("#front")).to_be_hidden()
+    expect(page.locator("#car-front")).to_be_hidden()

@@ -314,11 +314,11 @@ def test_a_dual_bulb_car_does_each_thing_once(serve, open_page):
         expect(page.locator(f"#headlamp-1-{side}-stopped")).to_have_value("")
     go_on(page, "Finish Fit, go to Prove")
     expect(page.locator(".board tbody tr")).to_have_count(2)
-    page.locator("#reason").fill("proved on the bench")
+    page.locator("#skip-reason").fill("proved on the bench")
     go_on(page, "Skip, go on")
     for beam in ("Low", "High", "Low", "High"):  # Aim, then Verify
         expect(page.locator("h1")).to_contain_text(f"{beam} beam, both sides")
-        page.locator("#reason").fill("no wall here")
+        page.locator("#skip-reason").fill("no wall here")
         go_on(page, "Skip, go on")
     expect(page.locator("h1")).to_contain_text("Hand over")
     expect(page.locator(".sum-lamp")).to_have_count(2)
@@ -341,7 +341,7 @@ def test_lamps_on_different_stages_go_their_own_way(shop, open_page):
     page.get_by_label("Make").fill("Orlo")
     page.get_by_role("button", name="Book in").click()
     expect(page.locator(".identify")).to_have_count(4)
-    page.locator("#reason").fill("bulbs not seen yet")
+    page.locator("#skip-reason").fill("bulbs not seen yet")
     go_on(page, "Skip, go on")
     expect(page.locator(".scopes a")).to_contain_text(
         ["Headlamp", "Left", "Right", "Daytime lamp", "Fog lamp", "All"]
@@ -352,7 +352,7 @@ def test_lamps_on_different_stages_go_their_own_way(shop, open_page):
     page.get_by_role("button", name="Record condition").click()
     expect(page.locator(".verdict")).to_contain_text("Go")
     go_on(page, "Finish Inspect, go to Baseline")
-    page.locator("#reason").fill("foggy")
+    page.locator("#skip-reason").fill("foggy")
     go_on(page, "Skip, go on")
     expect(page.locator("h1")).to_contain_text("Front fog bulb, both sides")
     track = page.get_by_role("navigation", name="Stages")

@@ -7,6 +7,7 @@ New pages are covered without being named here.
 from __future__ import annotations
 
 import random
+import re
 import shutil
 import time
 from collections import Counter
@@ -24,6 +25,7 @@ JUNK = (
 )  # fmt: skip
 SLOW_S, FORMS_ALIKE, FIELDS = 15.0, *((4, 2) if THOROUGH else (1, 1))
 MOST_PAGES = 260 if THOROUGH else 90
+IDS = re.compile(r'\sid="([^"]+)"')
 SKIPPED = ("/static/", "/bench/road.png", "/bench/beam.png", "/bench/export", "go=")
 
 
@@ -54,6 +56,16 @@ def refused_well(answer, started, said):
     assert answer.status_code < 500, said
     assert time.process_time() - started < SLOW_S, said
     assert len(answer.data) < 3_000_000, said
+
+
+def test_no_page_calls_two_things_by_one_id(pages):
+    """A label would lead to the first of them, whichever it is of."""
+    doubled = {
+        address: twice
+        for address, page in pages.items()
+        if (twice := [name for name, count in Counter(IDS.findall(page)).items() if count > 1])
+    }
+    assert doubled == {}
 
 
 def test_junk_in_any_parameter_is_answered(demo, pages):

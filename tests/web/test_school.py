@@ -25,7 +25,15 @@ WHERE = f"/school/{ROUND}"
 # A skill of each kind; those whose beams take long are tried elsewhere.
 OF_EACH_KIND = [
     *("base.alike", "read.traffic", "compare.gain", "line.edge", "collar.preset", "screws.two"),
-    *("meter.range", "take.six", "fault.search", "order.back", "leave.law", "tell.lens"),
+    *(
+        "meter.range",
+        "take.six",
+        "fault.search",
+        "order.back",
+        "track.again",
+        "leave.law",
+        "tell.lens",
+    ),
 ]
 
 

@@ -157,10 +157,18 @@ def choices(words: Words) -> list[SelectChoice]:
     return [SelectChoice(value, label) for value, label in words.items()]
 
 
-def one_of(label: str, words: Words, default: str | None = None, required: str = "") -> RadioField:
-    """One choice of a few, all in sight; *required* is what to say when none is made."""
+def one_of(
+    label: str,
+    words: Words,
+    default: str | None = None,
+    required: str = "",
+    id: str | None = None,
+) -> RadioField:
+    """One choice of a few, all in sight; *required* is what to say when none is made; *id*: what a
+    page calls it that has another of its name.
+    """
     checks = [needed(required)] if required else []
-    return RadioField(label, checks, choices=choices(words), default=default)
+    return RadioField(label, checks, choices=choices(words), default=default, id=id)
 
 
 def one_of_or_none(label: str, words: Words) -> RadioField:

@@ -41,7 +41,7 @@ bp = Blueprint("school", __name__)
 ROUND = re.compile(r"[0-9a-f]{16}")
 A_DAY = dt.timedelta(days=1)
 # Kinds of exercise that are answered under what is looked at: it is what is answered on.
-UNDERNEATH = ("collar", "fault", "take")
+UNDERNEATH = ("collar", "fault", "take", "track")
 
 
 @dataclass(frozen=True)
@@ -223,6 +223,7 @@ class QuestionView(TypedDict):
     line: Wall | None
     face: showing.FaceView | None
     dial: Dial | None
+    track: list[showing.StopShown]
     screws: showing.ScrewsView | None
     meter: showing.MeterView | None
     case: showing.CaseView | None
@@ -239,6 +240,7 @@ def _view(asked: PosedQuestion, exercise: Exercise, answer: str) -> QuestionView
         "line": showing.line_wall(exercise, asked),
         "face": showing.face_view(exercise, asked),
         "dial": showing.dial_view(exercise, asked),
+        "track": showing.track_view(exercise, asked, request.form.getlist("pick")),
         "screws": stepped.screws,
         "meter": stepped.meter,
         "case": stepped.case,

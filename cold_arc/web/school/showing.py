@@ -5,13 +5,14 @@ answered.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from flask import url_for
 
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.bases import find
+from cold_arc.core.job.stages import Stage, Status
 from cold_arc.core.metering import readings as metering
 from cold_arc.core.school.exercise import (
     BeamsShown,
@@ -176,6 +177,39 @@ def dial_view(exercise: Exercise, asked: PosedQuestion) -> Dial | None:
         return None
     dial = build_dial(clocking.preset(shown.stopped_deg, shown.turns_alike))
     return dial if asked.answered else replace(dial, preset_deg=None)
+
+
+@dataclass(frozen=True)
+class StopShown:
+    """A stage on the Track: how it stands, whether it can be picked, whether it is."""
+
+    stage: Stage
+    mark: Status
+    offered: bool
+    picked: bool
+
+    @property
+    def key(self) -> int:
+        """What presses it."""
+        return self.stage.number % 10
+
+
+def track_view(exercise: Exercise, asked: PosedQuestion, picked: Sequence[str]) -> list[StopShown]:
+    """The Track with nothing told of it; once answered, what lacks something stands open on it."""
+    if exercise.posed.kind != "track":
+        return []
+    chosen = asked.answer.split(",") if asked.answered else picked
+    offered = {option.id for option in exercise.options}
+    lacking = exercise.right if asked.answered else frozenset()
+    return [
+        StopShown(
+            stage,
+            Status.OPEN if stage in lacking else Status.AHEAD,
+            stage in offered,
+            stage in chosen,
+        )
+        for stage in Stage
+    ]
 
 
 @dataclass(frozen=True)

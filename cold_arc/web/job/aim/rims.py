@@ -20,7 +20,7 @@ from cold_arc.web.job.stage_page import StagePage
 class RimForm(FlaskForm):
     """How one old lamp's rim stands."""
 
-    lamp = fields.one_of("Lamp", {}, required="Say which lamp.")
+    lamp = fields.one_of("Lamp", {}, required="Say which lamp.", id="rim-lamp")
     inner = fields.number("Gap at its inner edge", 0, rims.WIDEST_GAP_MM, "mm")
     outer = fields.number("Gap at its outer edge", 0, rims.WIDEST_GAP_MM, "mm")
     across = fields.number("Across the rim", *rims.RIM_MM, "mm")

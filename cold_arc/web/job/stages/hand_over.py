@@ -89,7 +89,7 @@ class DriveForm(FlaskForm):
     heard = BooleanField("A fan or a hum was heard")
     wet = BooleanField("In the wet")
     levelling = fields.listed("Levelling under load", LEVELLING, "none")
-    note = StringField("What else", [Length(max=200)])
+    note = StringField("What else", [Length(max=200)], id="drive-note")
 
     def driven(self) -> TestDriven:
         """The entry entered."""
