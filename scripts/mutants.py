@@ -42,10 +42,7 @@ MOST_S = 240.0
 # So many of the tests that reach a line are run, those of the core first; then so many answers.
 MOST_TESTS, MOST_REACHING, MOST_ANSWERS = 40, 60, 12
 STANDING = "tests/standing"
-REACHING = (
-    *("tests/core", STANDING, "tests/store", "tests/formats", "tests/school"),
-    "tests/web/test_walks.py",
-)
+REACHING = ("tests/core", STANDING, "tests/store", "tests/formats", "tests/school", "tests/web")
 USUAL_ONES = ("-m", "not timed and not thorough")
 Reached = dict[str, dict[str, list[str]]]
 ROW = "| {package} | {caught} of {made} | {low:.0f} to {high:.0f} % | {answered} |"

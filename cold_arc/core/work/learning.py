@@ -23,8 +23,8 @@ class Done:
     part: str
     planned: float
     actual: float | None
-    out: int = 0
-    broken: int = 0
+    out: int
+    broken: int
 
 
 @dataclass(frozen=True)

@@ -2,9 +2,12 @@
 
 import math
 from dataclasses import replace
+from types import SimpleNamespace
 
 import pytest
 
+from cold_arc.core.beam.report import stands_deg
+from cold_arc.core.beam.setup import LIMITS, SetUp
 from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.job.entries.aim import Aimed
@@ -45,6 +48,24 @@ def test_a_lamp_is_turned_by_what_its_aim_moved_since_it_was_read(before, after)
         for then, now in ((-0.02, -0.012), (before, after))
     )
     assert turned == lamp.turned(up, right)
+
+
+@pytest.mark.parametrize(("up", "right"), [(-0.4, 0.7), (0.9, None), (-30.0, 30.0)])
+def test_a_typical_lamp_is_aimed_as_its_photograph_shows_it(up, right):
+    """Its line then stands where it was seen to stand, as far as a set-up can be aimed."""
+    shines = SetUp(housing="reflector", base="H7", source="led", aim_v=0.3)
+    slopes = [math.tan(math.radians(deg or 0.0)) for deg in (up, right)]
+    taken = SimpleNamespace(found=SimpleNamespace(aim_deg=(up, right), aim_slopes=slopes))
+    seen = wall_reading._aimed_as_seen(shines, taken)
+    most = LIMITS["aim_v"].high
+    assert seen.aim_v == pytest.approx(max(-most, min(most, up - stands_deg(shines))), abs=5e-4)
+    assert seen.aim_h == pytest.approx(max(-most, min(most, right or 0.0)), abs=5e-4)
+
+
+@pytest.mark.parametrize(("phase", "asks"), [(AimPhase.FOUND, True), (AimPhase.LEFT, False)])
+def test_a_picture_as_found_is_asked_for_the_housing_and_one_as_left_for_the_seat(phase, asks):
+    photograph = SimpleNamespace(phase=phase)
+    assert wall_reading.WallQuestion(LOW, photograph, SetUp()).of_housing is asks
 
 
 def test_of_several_shoot_outs_the_last_is_told():

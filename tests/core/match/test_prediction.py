@@ -2,9 +2,10 @@
 
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
-from cold_arc.core.beam.report import report_of
+from cold_arc.core.beam.report import beam_of, report_of
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Function, Optic
 from cold_arc.core.findings import Level
@@ -40,6 +41,16 @@ def test_reflectors_show_what_is_wrong_and_projectors_hide_it():
         assert predict(setup(bad)).above > 0.04
         assert predict(setup(bad)).de_boer < predict(setup(GOOD)).de_boer
         assert predict(setup(bad, PROJECTOR)).above < cut.above + 0.01
+
+
+def test_a_high_beams_width_is_read_level():
+    """It has no line to read under: where its own row at 0° falls under 1000 cd."""
+    high = setup(None, lamp(Function.HIGH))
+    beam = beam_of(high)
+    assert beam.housing.cut_off.shape == "none"
+    row = beam.at(beam.grid.h, np.zeros_like(beam.grid.h))
+    lit = beam.grid.h[row >= 1000]
+    assert predict(high).spread_deg == pytest.approx(float(np.ptp(lit)), rel=0.1)
 
 
 def test_chips_off_the_axis_lift_or_drop_the_beam():

@@ -97,6 +97,12 @@ def test_the_reason_names_what_lifts_and_what_holds_back():
     assert reason.count(".") >= 1
 
 
+def test_nothing_is_held_against_what_has_nothing_against_it():
+    only_price = dict.fromkeys(USUAL_WEIGHTS, 0) | {"price": 3}
+    cheap = rank([judged(replace(GOOD, price=1))], only_price)[0]
+    assert "against it" not in cheap.reason
+
+
 def test_what_cannot_be_predicted_is_ranked_by_rules_and_price():
     _, marks = score(Judged(judge(GOOD, REFLECTOR), None, None, None, 100), USUAL_WEIGHTS)
     assert set(marks) == {"fit", "price"}

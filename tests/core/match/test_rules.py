@@ -9,7 +9,7 @@ from cold_arc.core.car.front import Socket
 from cold_arc.core.car.lamps import Function, Holds, Optic, Present, Side
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
-from cold_arc.core.match import judge, needs_override
+from cold_arc.core.match import geometry, judge, needs_override
 from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp
 
 
@@ -36,6 +36,7 @@ def test_a_bulb_that_copies_the_filament_fits():
         ({"off_axis_mm": 0.0}, "chips-centred", Level.OK),
         ({"off_axis_mm": -0.2}, "chips-centred", Level.OK),
         ({"off_axis_mm": -0.3}, "chips-off", Level.CAUTION),
+        ({"off_axis_mm": geometry.OFF_AXIS_TOLERABLE_MM}, "chips-off", Level.CAUTION),
         ({"off_axis_mm": 0.6}, "chips-far-off", Level.STOP),
         ({"faces": 4}, "faces-wrong", Level.STOP),
         ({"faces": 1}, "faces-wrong", Level.STOP),

@@ -47,7 +47,7 @@ def test_where_the_sun_stays_up_or_down_there_is_no_dusk():
 
 
 NO_PLACES = [
-    ((91, 0, "Europe/London"), "latitude"),
+    *(((latitude, 0, "Europe/London"), "latitude") for latitude in (91, -90.5)),
     ((0, 181, "Europe/London"), "longitude"),
     *(((0, 0, zone), "zone") for zone in ("Nowhere/At all", "../etc", "")),
 ]

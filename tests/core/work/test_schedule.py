@@ -72,7 +72,7 @@ def test_two_people_share_the_sides_and_both_lift_the_bumper():
 
 
 def test_a_ring_is_refused():
-    with pytest.raises(ScheduleError, match="waits for itself"):
+    with pytest.raises(ScheduleError, match="“A” waits for itself"):
         schedule([Task("a", "A", 1, after=("b",)), Task("b", "B", 1, after=("a",))], 1)
 
 

@@ -6,6 +6,7 @@ from dataclasses import replace
 from random import Random
 
 from cold_arc.core.car import bases
+from cold_arc.core.car.bases import MeasuredBulb
 from cold_arc.core.car.condition import FINISHES, UnitCondition, Verdict
 from cold_arc.core.car.front import Socket
 from cold_arc.core.car.keys import SocketKey
@@ -204,6 +205,19 @@ def answers() -> Answers:
             yield from _field(random, number, judged, lamp)
             judged = []
     yield from _measured(random)
+    yield from _against_old(Random(8))
+
+
+def _against_old(random: Random) -> Answers:
+    """Bulbs held against the old one as it was measured."""
+    for number in range(40):
+        lamp = setting(random)
+        if lamp.base is None:
+            continue
+        old = MeasuredBulb(24.0, between(random, 25, 30, 1), tail_mm=between(random, 30, 60, 0))
+        base = replace(lamp.base, measured=old)
+        match = judge(source(random, base.name), replace(lamp, base=base))
+        yield f"against old {number}", [match.findings, match.verdict]
 
 
 def _chosen(match, lamp, bulb) -> list[object]:  # type: ignore[no-untyped-def]

@@ -49,6 +49,7 @@ def answers() -> Answers:
     yield from _faults(random)
     yield from _proved(random)
     yield from _seats(random)
+    yield from _of_each_side(Random(18))
     yield "extras", [extras.extras(), extras.fit_minutes(), extras.renew_minutes()]
     yield "minutes", [extras.cure_minutes(), extras.stage_minutes(), access.caution_names()]
 
@@ -188,6 +189,22 @@ def _offered(random: Random, number: int, ways) -> Answers:  # type: ignore[no-u
             choosing.propose([offer.cost for offer in offers], prefers),
         ],
     )
+
+
+def _of_each_side(random: Random) -> Answers:
+    """Several ways of one side each, for a pair of lamps and for one alone."""
+    for number in range(20):
+        steps = [way.steps for way in random.sample(access.starter_ways(), 4)]
+        ways = {UnitKey("headlamp", side): each for side, each in zip(Side, steps, strict=False)}
+        for units in (list(ways), list(ways)[:1]):
+            ground = offering.Ground(units, ways, {}, some(random, "time", "risk"))
+            known = [
+                offering.KnownWay(f"{side}-{place}", f"way {place}", each, "", side.value)
+                for place, (side, each) in enumerate(zip([*Side, *Side], steps, strict=True))
+            ]
+            offers = [ground.offer(way) for way in known]
+            best = [[offer.way.value, offer.why] for offer in ground.proposed(offers)]
+            yield f"each side {number} {len(units)}", best
 
 
 def _days(random: Random) -> Answers:
