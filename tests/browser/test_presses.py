@@ -91,7 +91,7 @@ class Hand:
     def choose(self, name, value, kind):
         among = self.page.locator(f"#work input[name='{name}']")
         one = among if kind == "checkbox" and among.count() == 1 else None
-        one = one or self.page.locator(f"#work input[name='{name}'][value='{value}']")
+        one = one or self.page.locator(f"#work input[name='{name}'][value='{value}']").first
         if not one.count() or one.is_checked():
             return
         self.unfold(one)
