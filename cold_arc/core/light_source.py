@@ -4,11 +4,15 @@ maker describes it.
 
 from __future__ import annotations
 
+import datetime as dt
 from dataclasses import dataclass
+
+from dateutil.relativedelta import relativedelta
 
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.units.quantities import Code, Quantity
 
+MONTHS = 12
 KINDS = {
     "bulb": "LED bulb",
     "assembly": "Complete LED assembly",
@@ -207,6 +211,16 @@ LONGEST_TEXT = {
     "connectors": 80,
     "marks_at": 80,
 }
+
+
+def warranty_end(begins: dt.date, years: float) -> dt.date:
+    """The day a warranty of so many *years* ends, the same of its month; to the month.
+
+    >>> warranty_end(dt.date(2026, 12, 1), 2), warranty_end(dt.date(2024, 2, 29), 1.5)
+    (datetime.date(2028, 12, 1), datetime.date(2025, 8, 29))
+    """
+    ends: dt.date = begins + relativedelta(months=round(MONTHS * years))
+    return ends
 
 
 def faults(source: LightSource) -> dict[str, str]:

@@ -37,8 +37,8 @@ IDLE = (
     "The floor was swept",
     "A photograph of the plate was taken",
 )
-# By level: what is missing, of so many needs told; what happens that undoes nothing.
-MISSING, TOLD, IDLE_TOO = (1, 1, 2, 2, 3), (4, 6, 6, 8, 9), (0, 1, 2, 3, 4)
+# By level: what is missing, of so many needs listed; what happens that undoes nothing.
+MISSING, LISTED, IDLE_TOO = (1, 1, 2, 2, 3), (4, 6, 6, 8, 9), (0, 1, 2, 3, 4)
 LAST = Stage.HAND_OVER
 NOT_COUNTED = "Hand over comes last anyhow."
 
@@ -68,9 +68,9 @@ def on_the_track(posed: Posed) -> Exercise:
 def _missing(posed: Posed) -> Exercise:
     luck, level = posed.luck, posed.level
     asked = [need for need in needs().values() if held_up(need)]
-    told = luck.sample(asked, round(by_level(level, TOLD)))
-    missing = told[: round(by_level(level, MISSING))]
-    facts = [("Not yet" if need in missing else "So", need.asked) for need in told]
+    listed = luck.sample(asked, round(by_level(level, LISTED)))
+    missing = listed[: round(by_level(level, MISSING))]
+    facts = [("Not yet" if need in missing else "So", need.asked) for need in listed]
     luck.shuffle(facts)
     first = min(missing, key=lambda need: _number(held_up(need)))
     stage = held_up(first)

@@ -269,9 +269,11 @@ def test_the_ballast_test_closes_a_school(demo):
     assert "The ballast failed its test." in page
     assert "The feed into the ballast is good." in page
     assert latest(demo, 3, BallastTested).test.note == "pink first"
+    assert "The ballast failed its test, and stays." in demo.get(f"{HID}?look=stay")
     plug_in = number_of(demo, "Plug-arc D2")
     assert "Fed by a ballast that failed its test." in demo.get(f"{HID}?look={plug_in}")
     demo.post(HID + "/options", fault="none")
+    assert "failed its test" not in demo.get(f"{HID}?look=stay")
     assert "which passed its test" in demo.get(f"{HID}?look={plug_in}")
 
 

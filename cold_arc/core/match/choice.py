@@ -72,6 +72,18 @@ def housing_findings(
     return first, [Finding("housing-to-replace", Level.STOP, text, PRACTICE, advice=advice)]
 
 
+def staying(setting: Setting) -> Iterator[Finding]:
+    """What is to be said of leaving a lamp with what it has."""
+    if setting.ballast_good is False:
+        yield Finding(
+            "ballast-stays",
+            Level.CAUTION,
+            "The ballast failed its test, and stays.",
+            PRACTICE,
+            advice="Put a new one in, like for like (Options), or choose what needs none.",
+        )
+
+
 def other_beams(
     setting: Setting, shown: Function, source: LightSource, traffic: Traffic
 ) -> Iterator[Finding]:

@@ -21,6 +21,9 @@ from cold_arc.core.work.access import SECOND_SIDE
 REVERSES = {3: "In minutes", 2: "With the old parts", 1: "Hardly"}
 
 
+BALLAST_FAILED = "The ballast failed its test."
+
+
 @dataclass(frozen=True)
 class OptionKind:
     """One way to go: labour minutes for one lamp beyond the way in, and which sources stand for
@@ -61,7 +64,7 @@ class Option:
     has none.
 
     *parts* and *labour* in the shop's currency, labour None without a rate; *minutes* for all
-    lamps.
+    lamps; *out*: why it is closed; *mind*: what to mind of it where it is open.
     """
 
     kind: OptionKind
@@ -70,7 +73,8 @@ class Option:
     parts: float | None
     labour: float | None
     law: Finding
-    out: str = ""
+    out: str
+    mind: str
 
     @property
     def cost(self) -> float | None:
@@ -106,6 +110,7 @@ def _option(
     best = next((ranked for ranked in candidates if kind.takes(ranked)), None)
     minutes = _minutes(kind, setting.condition, lamps, access)
     rate = setting.condition.labour_rate if setting.condition else None
+    failed = setting.ballast_good is False
     return Option(
         kind,
         best,
@@ -114,6 +119,7 @@ def _option(
         minutes / 60 * rate if rate is not None else None,
         _law(kind, setting),
         _out(kind, setting, best),
+        BALLAST_FAILED if kind.renews == "ballast" and failed else kind.risk,
     )
 
 
@@ -158,8 +164,8 @@ def _law(kind: OptionKind, setting: Setting) -> Finding:
 
 def _out(kind: OptionKind, setting: Setting, best: Ranked | None) -> str:
     """Why a way is closed; empty where it is open."""
-    if kind.id == "hid-plug-in" and setting.ballast_good is False:
-        return "The ballast failed its test."
+    if kind.id in ("hid-plug-in", "stay") and setting.ballast_good is False:
+        return BALLAST_FAILED
     if kind.id == "stay":
         seen = setting.condition
         replace = (

@@ -25,6 +25,7 @@ from cold_arc.core.match.choice import (
     other_beams,
     reason_wanted,
     speaks_against,
+    staying,
 )
 from cold_arc.core.match.light import own_through_tint
 from cold_arc.core.match.ranking import CRITERIA, HEAVIEST, USUAL_WEIGHTS
@@ -182,7 +183,7 @@ def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Findi
     page, setting = shortlist.page, shortlist.setting
     first, last = shortlist.of_housing(looked.source if looked else None)
     if looked is None:
-        return [*first, *own_through_tint(setting), *last]
+        return [*first, *staying(setting), *own_through_tint(setting), *last]
     others = other_beams(setting, shortlist.function, looked.source, page.market.traffic)
     claimed = claim_findings(cars.claims_on(session(), looked.source.name))
     own = [looked.match.law, *looked.match.findings, *looked.predicted_findings(), *claimed]

@@ -175,7 +175,11 @@ def test_hid_has_three_schools():
         "in-line",
     ]
     failed = options(replace(hid, ballast_good=False), *three)
-    assert failed["hid-plug-in"].out == "The ballast failed its test."
+    assert failed["hid-plug-in"].out == failed["stay"].out == "The ballast failed its test."
+    assert failed["ballast"].mind == "The ballast failed its test."
+    untested = options(hid, *three)
+    assert "swap side to side before buying" in untested["ballast"].mind
+    assert untested["stay"].out == ""
 
 
 def test_a_housing_fit_to_replace_is_not_restored():

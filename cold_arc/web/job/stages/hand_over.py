@@ -23,6 +23,7 @@ from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.outcome import drive_findings, drive_words, quoted_findings
 from cold_arc.core.job.settled import price_findings, quoted_price, time_taken
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.light_source import warranty_end
 from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
 from cold_arc.web.forms import fields
@@ -122,7 +123,7 @@ def _defaults(page: StagePage) -> dict[str, object]:
         for key in page.record.sockets
         if (chosen := page.record.latest(Chosen, key)) and chosen.source
     ]
-    warranty = today + dt.timedelta(days=round(365.25 * min(years))) if years else None
+    warranty = warranty_end(today, min(years)) if years else None
     return {"recheck": today + dt.timedelta(days=RECHECK_DAYS), "warranty_end": warranty}
 
 
