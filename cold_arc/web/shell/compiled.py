@@ -21,6 +21,11 @@ class CompiledTemplates(FileSystemBytecodeCache):
     def __init__(self) -> None:
         super().__init__(str(FOLDER))
 
+    def load_bytecode(self, bucket: Bucket) -> None:
+        """Takes one that is kept."""
+        with suppress(OSError):
+            super().load_bytecode(bucket)
+
     def dump_bytecode(self, bucket: Bucket) -> None:
         """Keeps one."""
         with suppress(OSError):
