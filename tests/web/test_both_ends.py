@@ -39,6 +39,17 @@ def test_damage_is_told_with_its_place_and_stands_on_the_sheet(demo):
     assert "Headlamp left: guide or tab broken (upper one)." in sheet(demo, 2)
 
 
+def test_from_book_in_what_works_and_how_the_car_came_are_a_press_away(demo):
+    """Before anything is identified: what was broken before is never the shop's."""
+    page = demo.get("/jobs/5/all/book-in")
+    for where in ("prove?pass=arrival", "inspect/damage"):
+        address = f"/jobs/5/all/{where}"
+        assert f'href="{address}"' in page
+        assert demo.http.get(address).status_code == 200
+    demo.post("/jobs/5/all/inspect/damage", do="damage:", **GUIDE)
+    assert "Headlamp left: guide or tab broken (upper one)." in sheet(demo, 5)
+
+
 def test_what_is_told_twice_stands_once_and_taken_back_is_gone(demo):
     demo.post(DAMAGE, do="damage:", **GUIDE)
     demo.post(DAMAGE, do="damage:", **(GUIDE | {"note": "lower one"}))
