@@ -76,11 +76,15 @@ def test_each_rule_on_a_reflector(change, id_, level):
 
 
 def test_a_claim_that_would_add_up_halved_is_asked_about():
-    """24 W carry 3 600 lm at 150 lm/W: 6 000 would be two bulbs', 9 000 not even that."""
-    two, never = (
-        found(replace(GOOD, claimed_lm=lm), REFLECTOR, "lumens-impossible") for lm in (6000, 9000)
+    """24 W carry 3 600 lm at 150 lm/W: 6 000 and just 7 200 would be two bulbs', 9 000 not even
+    that.
+    """
+    two, just, never = (
+        found(replace(GOOD, claimed_lm=lm), REFLECTOR, "lumens-impossible")
+        for lm in (6000, 7200, 9000)
     )
     assert "set" in two.values["advice"]
+    assert just.values["advice"] == two.values["advice"]
     assert two.values["advice"] != never.values["advice"]
     assert two.values["per_watt"] == pytest.approx(250)
 
