@@ -6,8 +6,10 @@ from types import SimpleNamespace
 
 import pytest
 
+from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.beam.report import stands_deg
 from cold_arc.core.beam.setup import LIMITS, SetUp
+from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Function, Side
 from cold_arc.core.job.entries.aim import Aimed
@@ -16,6 +18,7 @@ from cold_arc.core.job.entries.readings import ShootOutEnded, Tried
 from cold_arc.core.match import own_housing, shoot_outs, wall_reading
 from cold_arc.core.metering.readings import WallReading
 from tests.core.job.written import WrittenJob
+from tests.core.match.lamps import GOOD, REFLECTOR, setup
 from tests.standing.rare import HOUSING
 
 LOW = BeamKey(Function.LOW, Side.LEFT)
@@ -60,6 +63,14 @@ def test_a_typical_lamp_is_aimed_as_its_photograph_shows_it(up, right):
     most = LIMITS["aim_v"].high
     assert seen.aim_v == pytest.approx(max(-most, min(most, up - stands_deg(shines))), abs=5e-4)
     assert seen.aim_h == pytest.approx(max(-most, min(most, right or 0.0)), abs=5e-4)
+
+
+@pytest.mark.parametrize(
+    ("condition", "haze"), [(UnitCondition(haze=0), 0.0), (UnitCondition(haze=2), 0.3), (None, 0.3)]
+)
+def test_a_lens_that_is_clear_by_now_has_lost_the_haze_that_was_fitted_with_it(condition, haze):
+    fit = HousingFit(SetUp(haze=0.3), (), 0.02)
+    assert setup(GOOD, replace(REFLECTOR, condition=condition, fit=fit)).haze == haze
 
 
 @pytest.mark.parametrize(("phase", "asks"), [(AimPhase.FOUND, True), (AimPhase.LEFT, False)])
