@@ -244,6 +244,10 @@ class HandWalk(Walk):
             self.post(f"{unit}/inspect", **({"haze": "0"} | seen.get(unit, {})))
             self.finish(f"{unit}/inspect")
 
+    def end_shoot_out(self, where):
+        self.at(where)
+        self.hand.press(self.page.get_by_role("button", name="End the shoot-out"))
+
     def plan(self):
         """The way in of each unit, by its name."""
         for unit, way in self.lamps.ways.items():

@@ -46,6 +46,12 @@ KINDS = {
                 "adapter_lock": "slide", "adapter_length": "15 cm", "capacitor_inside": "y",
                 "capacitor_tie": "body", "capacitor_length": "20 cm", "reach_m": "0.3 m"},),
     ),
+    "two shoot-outs": Lamps(
+        "two-singles", (),
+        {"headlamp-1": ("reflector", "H7", "halogen")},
+        {"headlamp-1": ""}, {"headlamp": ""}, {"low": LOW}, {"low": UN["low"]},
+        tried=(("Alpha", "Beta"), ("Gamma",)),
+    ),
     "wet lamps": Lamps(
         "dual", (),
         {"headlamp-1": ("reflector", "H4", "halogen")},
@@ -171,6 +177,7 @@ HAS = {
         "Prove it open",
         "Cap on",
     ],
+    "two shoot-outs": ["Release the clip", "Seat the bulb", "Prove it open", "Cap on"],
     "wet lamps": [
         "against the old",
         "draw it forward",
@@ -239,6 +246,7 @@ NEVER = {
     "fogs, sides that differ": ["Seat the bulb", "old bulb", "battery off", "arc tube"],
     "wedges and bayonets": ["clip", "draw the old bulb", "collar", "O-ring", "battery off"],
     "dual filament": ["battery off", "arc tube", "holder"],
+    "two shoot-outs": ["battery off", "arc tube", "holder", "assembly"],
     "wet lamps": ["Restore the lens", "Old bulb out", "assembly"],
     "arc tubes worn out": ["Refit the original", "new source", "Bypass"],
     "rings renewed": ["bulb", "collar", "O-ring", "the whole lamp"],
@@ -284,6 +292,8 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     # What a maker tells of its marks is no mark read on the lamp in hand.
     assert ", marked " not in sheet
     assert ("none are read yet" in sheet) is (", by its maker marked" in sheet)
+    known = demo.get("/measured")
+    assert all(name in known for names in lamps.tried for name in names)
     again = walk.come_back()
     assert "Here before as W-1" in again
     assert "Open as it left" not in again

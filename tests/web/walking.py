@@ -22,7 +22,8 @@ class Lamps:
     by beam: rule and where it stands; *ballast*: what its test showed; *holds*: what hangs in a
     socket instead of a bulb; *new*: what is put in new like for like, with its price;
     *feed*: what is told of an added one; *leads*: what is told on Match's page of that name, form
-    by form.
+    by form; *tried*: shoot-outs in the left low beam, one after another, each of some sources by
+    name.
     """
 
     front: str
@@ -38,6 +39,7 @@ class Lamps:
     new: dict[str, str] = field(default_factory=dict)
     feed: dict[str, str] = field(default_factory=dict)
     leads: tuple[dict[str, str], ...] = ()
+    tried: tuple[tuple[str, ...], ...] = ()
     height: str = "0.62 m"
     volts: str = "13.2"
     gain: float = 1.4
@@ -109,6 +111,27 @@ class Walk:
                          for place, lux in places.items()}  # fmt: skip
                 self.post(f"{beam}/{stage}", **form, **typed)
             self.finish(f"{beam}/{stage}")
+
+    def shoot_outs(self):
+        """Each of some sources in turn between two readings of the lamp's own, then the next
+        shoot-out.
+        """
+        where = "low-left/shoot-out"
+        for names in self.lamps.tried:
+            for number, name in enumerate(("", *names, "")):
+                source = {"source": "own", "other": name}
+                set_up = {"distance": "10 m", "range_factor": "1", "volts": self.lamps.volts}
+                set_up |= {"meter": "b", "settled": "1"}
+                factor = 1.0 + 0.25 * number if name else 1.0
+                shots = {
+                    f"shot-{place}": f"{lux * factor:.1f} lx x1"
+                    for place, lux in self.lamps.read["low"].items()
+                }
+                self.post(where, **set_up, **source, **shots)
+            self.end_shoot_out(where)
+
+    def end_shoot_out(self, where):
+        self.client.post(f"{self.path}/{where}/end")
 
     def match(self):
         """What is chosen for each, by its name; "stay" to leave what is there."""
@@ -190,6 +213,7 @@ class Walk:
                 self.finish(f"{beam}/baseline")
         else:
             self.read("baseline")
+        self.shoot_outs()
         self.match()
         self.plan()
         self.fit()

@@ -12,7 +12,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from cold_arc.core.work import access
-from cold_arc.core.work.diagnosis import Case, _bits, beliefs, faults, left, promises, verdict
+from cold_arc.core.work.diagnosis import (
+    Case,
+    Test,
+    _bits,
+    _check,
+    beliefs,
+    faults,
+    left,
+    promises,
+    verdict,
+)
 
 TABLE = faults()
 SHOWN = [
@@ -129,3 +139,19 @@ def test_what_is_left_alone_is_said_and_the_rest_forgotten():
     assert list(left(case)) == ["fan-touch"]
     assert verdict(case).id == "fan-touch"
     assert verdict(Case("dark")) is None
+
+
+@pytest.mark.parametrize(
+    ("likely", "otherwise"),
+    [
+        ({"no such cause": (0.5, 0.5)}, (0.5, 0.5)),
+        ({"fuse": (0.5, 0.25, 0.25)}, (0.5, 0.5)),
+        ({"fuse": (0.5, 0.4)}, (0.5, 0.5)),
+        ({"fuse": (1.5, -0.5)}, (0.5, 0.5)),
+        ({}, (0.7, 0.7)),
+    ],
+)
+def test_a_table_whose_answers_do_not_add_up_is_refused(likely, otherwise):
+    test = Test("look", "Look at it", 1.0, ("yes", "no"), likely, otherwise)
+    with pytest.raises(ValueError, match="look"):
+        _check(faults().causes, {}, {"look": test})
