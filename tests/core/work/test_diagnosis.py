@@ -11,10 +11,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core.work import access
+from cold_arc.core.work import access, diagnosis
 from cold_arc.core.work.diagnosis import (
     Case,
-    Test,
     _bits,
     _check,
     beliefs,
@@ -152,6 +151,6 @@ def test_what_is_left_alone_is_said_and_the_rest_forgotten():
     ],
 )
 def test_a_table_whose_answers_do_not_add_up_is_refused(likely, otherwise):
-    test = Test("look", "Look at it", 1.0, ("yes", "no"), likely, otherwise)
+    test = diagnosis.Test("look", "Look at it", 1.0, ("yes", "no"), likely, otherwise)
     with pytest.raises(ValueError, match="look"):
         _check(faults().causes, {}, {"look": test})
