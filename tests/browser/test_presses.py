@@ -26,7 +26,7 @@ MOST_PRESSES = {
     "fogs it never had, by UN rules": 86,
     "wet lamps": 103,
     "dual filament": 102,
-    "whole LED lamps": 100,
+    "whole LED lamps": 97,
 }
 # Only what is worked on is booked in: the fewest taps.
 FRONTS = {"rings renewed": {"front": "signals-only"}}
