@@ -12,7 +12,7 @@ from dateutil.relativedelta import relativedelta
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.units.quantities import Code, Quantity
 
-MONTHS = 12
+MONTHS_A_YEAR = 12
 KINDS = {
     "bulb": "LED bulb",
     "assembly": "Complete LED assembly",
@@ -219,7 +219,7 @@ def warranty_end(begins: dt.date, years: float) -> dt.date:
     >>> warranty_end(dt.date(2026, 12, 1), 2), warranty_end(dt.date(2024, 2, 29), 1.5)
     (datetime.date(2028, 12, 1), datetime.date(2025, 8, 29))
     """
-    ends: dt.date = begins + relativedelta(months=round(MONTHS * years))
+    ends: dt.date = begins + relativedelta(months=round(MONTHS_A_YEAR * years))
     return ends
 
 

@@ -10,6 +10,7 @@ from cold_arc.core.job.needed import Need, finish, needs
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.school.exercise import AnswerOption, Exercise, FactsShown, Posed, by_level
 from cold_arc.core.school.skills import kinds
+from cold_arc.core.units import lowered
 
 # What happens to a car that was proved, in words, and what of it the table knows (common practice,
 # no published source).
@@ -67,14 +68,12 @@ def on_the_track(posed: Posed) -> Exercise:
 
 def _missing(posed: Posed) -> Exercise:
     luck, level = posed.luck, posed.level
-    asked = [need for need in needs().values() if held_up(need)]
+    asked = [(stage, need) for need in needs().values() if (stage := held_up(need))]
     listed = luck.sample(asked, round(by_level(level, LISTED)))
     missing = listed[: round(by_level(level, MISSING))]
-    facts = [("Not yet" if need in missing else "So", need.asked) for need in listed]
+    facts = [("Not yet" if held in missing else "So", held[1].asked) for held in listed]
     luck.shuffle(facts)
-    first = min(missing, key=lambda need: _number(held_up(need)))
-    stage = held_up(first)
-    assert stage is not None
+    stage, first = min(missing, key=lambda held: held[0].number)
     return Exercise(
         posed,
         "Which stage can't be finished first?",
@@ -82,12 +81,8 @@ def _missing(posed: Posed) -> Exercise:
         (),
         _options(),
         frozenset({stage.value}),
-        why=f"{stage.label} asks first: {_lowered(first.asked)}",
+        why=f"{stage.label} asks first: {lowered(first.asked)}",
     )
-
-
-def _number(stage: Stage | None) -> int:
-    return stage.number if stage else len(Stage) + 1
 
 
 def _again(posed: Posed) -> Exercise:
@@ -97,8 +92,8 @@ def _again(posed: Posed) -> Exercise:
     luck.shuffle(happened)
     lacking = undone(disturbances)
     why = "; ".join(
-        f"{stage.label}: {', '.join(_lowered(need.asked) for need in lacking[stage])}"
-        for stage in sorted(lacking, key=_number)
+        f"{stage.label}: {', '.join(lowered(need.asked) for need in lacking[stage])}"
+        for stage in sorted(lacking, key=lambda stage: stage.number)
     )
     return Exercise(
         posed,
@@ -114,7 +109,3 @@ def _again(posed: Posed) -> Exercise:
 
 def _options() -> tuple[AnswerOption, ...]:
     return tuple(AnswerOption(stage.value, stage.label) for stage in Stage)
-
-
-def _lowered(words: str) -> str:
-    return words[0].lower() + words[1:]

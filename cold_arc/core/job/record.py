@@ -42,14 +42,13 @@ from cold_arc.core.work.extras import Extra, extras
 from cold_arc.core.work.fitting import disturbance, seat_of
 from cold_arc.core.work.tick import Tick, TickKind
 
+# The tick of a lens that was restored.
+LENS_RESTORED = Tick.of(TickKind.FIT, "restore")
+
 
 def _through_lens(reading: WallReading, restored: bool) -> WallReading:
     """A reading through the lens as it was by then, whatever its form still had."""
     return replace(reading, lens=RESTORED) if restored and reading.lens == AS_FOUND else reading
-
-
-# The tick of a lens that was restored.
-LENS_RESTORED = Tick.of(TickKind.FIT, "restore")
 
 
 @dataclass(frozen=True)
