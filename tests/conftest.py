@@ -23,8 +23,9 @@ from tests.serving import StandingServer
 
 # No test: read in where servers are forked from.
 collect_ignore = ["read_in.py"]
-# How long an example takes says nothing on a machine that is busy elsewhere.
-settings.register_profile("steady", deadline=None, max_examples=25)
+# How long an example takes says nothing on a machine that is busy elsewhere. Each time the same
+# examples: what fails was changed. The thorough run draws others.
+settings.register_profile("steady", deadline=None, max_examples=25, derandomize=True)
 settings.register_profile("thorough", deadline=None, max_examples=200)
 settings.load_profile("thorough" if os.environ.get("COLD_ARC_THOROUGH") else "steady")
 

@@ -2,7 +2,8 @@
 waits.
 
 A stage is finished by a `Passed` entry about its things. Going back (`Reopened`) opens a stage and
-all after it for the sockets behind what is reopened; the entries made there stay. A socket goes
+all after it for the sockets behind what is reopened, and for those that share a lamp or a beam with
+them from that thing on; the entries made there stay. A socket goes
 through the stages by the things it shares in: its unit, itself, the beams it gives, and the car. A
 stage of the car is finished for the sockets that stand at it, so that fog lamps go on while a
 headlamp waits for parts.
@@ -65,13 +66,32 @@ class Progress:
                 held |= {(Stage(entry.payload.stage), key): entry.payload for key in entry.about}
             elif isinstance(entry.payload, Reopened):
                 back_to = Stage(entry.payload.stage).number
-                sockets = {socket for key in entry.about for socket in self.sockets_behind(key)}
+                opened = self._opened_by(entry.about, back_to)
                 held = {
                     (stage, key): passed
                     for (stage, key), passed in held.items()
-                    if stage.number < back_to or sockets.isdisjoint(self.sockets_behind(key))
+                    if not self._hangs_on(opened, stage, key)
                 }
         return held
+
+    def _opened_by(self, about: Iterable[Key], back_to: int) -> dict[SocketKey, int]:
+        """From which stage on each socket is open, once some things of a stage are opened again:
+        with a lamp or a beam that several share, those others too, from there.
+        """
+        opened = {socket: back_to for key in about for socket in self.sockets_behind(key)}
+        for stage in Stage:
+            for key in self.things(stage):
+                if self._hangs_on(opened, stage, key):
+                    for socket in self.sockets_behind(key):
+                        opened.setdefault(socket, stage.number)
+        return opened
+
+    def _hangs_on(self, opened: dict[SocketKey, int], stage: Stage, key: Key) -> bool:
+        """Whether a thing of a stage is open, since one of its sockets is from there or before."""
+        return any(
+            socket in opened and opened[socket] <= stage.number
+            for socket in self.sockets_behind(key)
+        )
 
     def sockets_behind(self, key: Key) -> Sequence[SocketKey]:
         """The sockets worked on that a unit, a socket or a beam is made of."""

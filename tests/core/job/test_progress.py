@@ -98,6 +98,18 @@ def test_reopening_takes_along_what_hangs_on_it_and_no_more():
     assert job.progress.status(Stage.INSPECT, FOG) is Status.DONE
 
 
+def test_a_lamp_opened_again_for_one_bulb_is_open_for_the_other_too():
+    job = Job(fronts.made("two-singles"))
+    job.finish(*Stage)
+    low, high = (SocketKey("headlamp", number, Side.LEFT) for number in (1, 2))
+    job.add(Reopened("book-in"), low)
+    assert job.progress.current(low) is Stage.BOOK_IN
+    assert job.progress.current(high) is Stage.INSPECT
+    assert job.progress.status(Stage.BOOK_IN, high) is Status.DONE
+    assert job.progress.status(Stage.MATCH, high) is Status.AHEAD
+    assert job.progress.current(across(low)) is None
+
+
 def test_skipping_is_told_apart():
     job = Job(fronts.made("dual"))
     job.add(Passed("book-in", "customer waits"), *of("headlamp"))
