@@ -138,6 +138,14 @@ def test_an_error_stands_beside_its_field_and_the_text_stays(demo, open_page):
     page.locator("#peak-low-left").fill("")
 
 
+# How wide the work is on a desk's screen, at least, and there.
+DESK_PX, WORK_AT_DESK_PX = 1280, 920
+WORK_PX = (
+    "() => { const work = document.querySelector('#work'); const style = getComputedStyle(work);"
+    " return work.clientWidth - parseFloat(style.paddingLeft) - parseFloat(style.paddingRight); }"
+)
+
+
 @pytest.mark.parametrize(("width", "height"), [(1280, 800), thorough(1024, 768), (390, 844)])
 def test_every_stage_fits_the_screen(demo, open_page, width, height):
     page = open_page(demo, width, height)
@@ -150,6 +158,7 @@ def test_every_stage_fits_the_screen(demo, open_page, width, height):
             ".filter(e => e.offsetHeight && e.offsetHeight < 44).map(e => e.textContent.trim())"
         )
         assert small == [], stage
+        assert width < DESK_PX or page.evaluate(WORK_PX) >= WORK_AT_DESK_PX, stage
 
 
 def test_sockets_on_the_face_lead_to_their_beams(demo, open_page):

@@ -7,12 +7,10 @@ import re
 import pytest
 from playwright.sync_api import expect
 
-from cold_arc.core.job.stages import Stage
 from tests.thorough import thorough
 
 pytestmark = pytest.mark.browser
 
-STAGES = tuple(stage.value for stage in Stage)
 SIZES = [(1280, 800), thorough(1024, 768), thorough(820, 1180), (390, 844)]
 # What one does first at each stage; the job is one that has work there.
 FIRST_ACTS = {
@@ -50,19 +48,6 @@ def test_the_first_act_is_on_the_first_screen(demo, open_page, width, height):
         assert page.evaluate("document.documentElement.scrollWidth") <= width, path
 
 
-def test_the_work_has_920_pixels(demo, open_page):
-    page = open_page(demo)
-    for stage in STAGES:
-        page.goto(f"{demo.url}/jobs/1/low/{stage}")
-        inside = page.evaluate(
-            "() => { const work = document.querySelector('#work'); const style = "
-            "getComputedStyle(work);"
-            " return work.clientWidth - parseFloat(style.paddingLeft) - "
-            "parseFloat(style.paddingRight); }"
-        )
-        assert inside >= 920, stage
-
-
 @pytest.mark.parametrize(
     "path",
     [
@@ -73,7 +58,7 @@ def test_the_work_has_920_pixels(demo, open_page):
         thorough("/bench?source=led&points=1"),
     ],
 )
-@pytest.mark.parametrize(("width", "height"), [(1280, 800), (390, 844)])
+@pytest.mark.parametrize(("width", "height"), [thorough(1280, 800), (390, 844)])
 def test_no_label_on_a_wall_covers_another(demo, open_page, path, width, height):
     page = open_page(demo, width, height)
     page.goto(demo.url + path)

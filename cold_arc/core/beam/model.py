@@ -9,7 +9,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cache, cached_property, lru_cache
 from threading import Lock
-from typing import Any
+from typing import Any, cast
 
 import numba
 import numpy as np
@@ -17,7 +17,7 @@ from scipy import ndimage, sparse
 
 from cold_arc.core.beam import kernel
 from cold_arc.core.beam.housings import FrontOptic, Housing, Mirror
-from cold_arc.core.beam.sources import Array, Emitters, PointCloud, Source
+from cold_arc.core.beam.sources import Array, Dual, Emitters, PointCloud, Source
 
 # The grid, degrees: as wide as a road lamp shines, as fine as the sharpness of UN R112 is scanned
 # (0.1°, from memory).
@@ -151,11 +151,57 @@ class _Ledger:
 # A trace takes every processor there is: two at once would only wait for one another. So would two
 # who design the same mirror.
 _ONE_AT_A_TIME, _ONE_DESIGNER = Lock(), Lock()
+# So many traces are kept, 1.3 MB each on the fine grid: what changes behind the mirror alone (haze,
+# brightness, a source's flux, the lens's strip) needs no other.
+TRACES_KEPT = 4
 
 
 @lru_cache(maxsize=64)
 def _mirror(housing: Housing, nominal: Source) -> Mirror:
     return housing.mirror(nominal)
+
+
+def _without_strip(housing: Housing) -> Housing:
+    """A housing without the strip of its lens for signs: nothing before that depends on it."""
+    pattern = housing.pattern
+    if pattern is None:
+        return housing
+    changed: Any = replace(housing, pattern=replace(pattern, sign=0.0))  # type: ignore[type-var]
+    return cast(Housing, changed)
+
+
+def _at_1000_lm(source: Source) -> tuple[Source, float]:
+    """A source at 1 000 lm, and how many times as bright it is: a trace is linear in its light."""
+    if isinstance(source, Dual):
+        return source, 1.0
+    return replace(source, flux_lm=1000.0), source.flux_lm / 1000.0
+
+
+@lru_cache(maxsize=TRACES_KEPT)
+def _traced(
+    housing: Housing,
+    nominal: Source,
+    source: Source,
+    points: int,
+    aim_deg: tuple[float, float],
+    thins: int,
+) -> tuple[Array, Array]:
+    """Flux (rows, columns) off a mirror before it absorbs anything, lm, and what became of all that
+    met it (FATES,), lm.
+
+    *points*: how finely the source is cut; *aim_deg*: across and up; *thins*: on the rough grid,
+    from every so-many-th element; on the fine one from all where it is 0.
+    """
+    with _ONE_DESIGNER:
+        mirror = _mirror(housing, nominal)
+    if thins:
+        mirror = mirror.thinned(thins)
+    grid = ROUGH_GRID if thins else GRID
+    up, across = grid.steps
+    first_h, first_v = float(grid.h[0]) - aim_deg[0], float(grid.v[0]) - aim_deg[1]
+    angles = kernel.Angles(first_h, first_v, across, up, grid.v.size, grid.h.size)
+    with _ONE_AT_A_TIME:
+        return kernel.trace(source.cloud(points).emitters, mirror, housing.optic(), angles)
 
 
 def illuminate(
@@ -176,20 +222,15 @@ def illuminate(
     """
     if not 0 <= conditions.haze <= 1 or not 0 < conditions.filter_factor <= 1:
         raise ValueError("Haze must be between 0 and 1, a filter factor above 0 and up to 1.")
-    with _ONE_DESIGNER:
-        mirror = _mirror(housing, nominal)
-    grid, optic = GRID, housing.optic()
-    if rough:
-        grid, mirror = ROUGH_GRID, mirror.thinned(thins)
-    cloud = source.cloud(conditions.source_points or housing.source_points)
-    up, across = grid.steps
-    first_h, first_v = (
-        float(grid.h[0]) - conditions.aim_h_deg,
-        float(grid.v[0]) - conditions.aim_v_deg,
+    grid = ROUGH_GRID if rough else GRID
+    points = conditions.source_points or housing.source_points
+    cloud = source.cloud(points)
+    aim_deg = conditions.aim_h_deg, conditions.aim_v_deg
+    plain, times = _at_1000_lm(source)
+    traced = _traced(
+        _without_strip(housing), nominal, plain, points, aim_deg, thins if rough else 0
     )
-    angles = kernel.Angles(first_h, first_v, across, up, grid.v.size, grid.h.size)
-    with _ONE_AT_A_TIME:
-        flux, fates = kernel.trace(cloud.emitters, mirror, optic, angles)
+    flux, fates = (times * part for part in traced)
     ledger = _Ledger()
     on_mirror, shielded = float(fates.sum() - fates[kernel.SHIELDED]), float(fates[kernel.SHIELDED])
     if (

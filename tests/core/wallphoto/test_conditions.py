@@ -9,7 +9,7 @@ from tests.thorough import THOROUGH, usual
 HOLD = [name for name in CONDITIONS if name != "both lamps lit"]
 
 
-@pytest.mark.parametrize("condition", usual(HOLD, ("", "haze")))
+@pytest.mark.parametrize("condition", usual(HOLD, ("",)))
 def test_what_is_stated_of_the_cut_off_holds(condition):
     count = 20 if THOROUGH else 4
     done = list(drawn_trials(count, 20_261_201, condition))
