@@ -150,11 +150,16 @@ def test_what_is_opened_again_is_proved_again_and_shut_panels_ask_why(demo):
     assert "seen through the grille" in demo.get("/jobs/5/record")
 
 
-def test_several_steps_are_ticked_at_once_up_to_the_next_check(demo):
+def test_several_steps_are_told_in_one_go_each_named_and_its_check_recorded(demo):
     page = tick_until(demo, "Car on ramps")
-    assert re.search(r'value="(group:[^"]+)"', page) is not None
-    page = demo.post(FIT, do=re.search(r'value="(group:[^"]+)"', page)[1])
-    assert "Car on ramps" not in re.search(r'class="step-now.*?<h2>(.*?)</h2>', page)[1]
+    go = re.search(r'value="(group:[^"]+)">All\s+(\d+) done</button>\s*<ol>(.*?)</ol>', page, re.S)
+    named = re.findall(r"<li>(.*?)(?:<span.*?)?</li>", go[3], re.S)
+    assert len(named) == int(go[2]) > 1
+    page = demo.post(FIT, do=go[1])
+    assert page.count("Step ticked") >= len(named)
+    assert named[0] not in re.search(r'class="step-now.*?<h2>(.*?)</h2>', page, re.S)[1]
+    looked = set(re.findall(r"([\w -]+): right", demo.get("/jobs/5/record")))
+    assert {name.removesuffix(", right") for name in named if name.endswith(", right")} <= looked
     for left in ("group:nothing", "again:open:foglamp-left:999"):
         demo.post(FIT, 404 if "again" in left else 200, do=left)
 

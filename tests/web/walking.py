@@ -89,6 +89,14 @@ class Walk:
     def units(self):
         return list(dict.fromkeys(socket.rpartition("-")[0] for socket in self.lamps.sockets))
 
+    def was_there(self, unit):
+        """Whether something hung there before: of the rest there is nothing to inspect."""
+        return any(
+            self.lamps.holds.get(socket) != "nothing"
+            for socket in self.lamps.sockets
+            if socket.rpartition("-")[0] == unit
+        )
+
     def come_in(self):
         """Book in and Inspect."""
         for socket, (optic, base, present) in self.lamps.sockets.items():
@@ -96,7 +104,7 @@ class Walk:
             self.post("all/book-in", **identification(base, optic, present, socket, holds))
         self.finish("all/book-in")
         for unit in self.units:
-            for side in SIDES:
+            for side in SIDES if self.was_there(unit) else ():
                 seen = self.lamps.seen.get(f"{unit}-{side}", self.lamps.seen.get(unit, {}))
                 self.post(f"{unit}-{side}/inspect", **({"haze": "0"} | seen))
             self.finish(f"{unit}/inspect")

@@ -30,8 +30,8 @@ SEEN_SHARE, LEAST_CELLS = 0.6, 60
 @dataclass(frozen=True)
 class LightMap:
     """*h*, *v*: the cells' middles, degrees right (columns) and up (rows); *candela* (rows,
-    columns), of relative light where it is not *absolute*; *known*: which cells were seen and not
-    clipped.
+    columns), of relative light where it is not *absolute*; *known*: which cells were seen, and not
+    lost in white.
     """
 
     h: Array
@@ -130,7 +130,7 @@ def of_picture(
     """
     camera = find_camera(marks, picture.size)
     wall = in_directions(picture, camera, subject, 5, ((H_FROM, H_TO), (V_FROM, V_TO)))
-    seen = np.isfinite(wall.light) & ~wall.clipped
+    seen = np.isfinite(wall.light) & ~wall.lost
     light = np.maximum(wall.known - wall.dark, 0.0)
     mean, share = binned(wall.h, wall.v, light, seen)
     scale = lux_a_light(picture, camera, reading)

@@ -46,7 +46,9 @@ LIVE_WHY = (
     "with an airbag's plug in hand; where one hangs loose the battery stays off."
 )
 TOUCHES = ("open", "fit", "extra", "plug", "seal")
-CLOSES = ("plug", "close")
+CLOSES, AT_CLOSING = ("plug", "close"), ("seal", "close")
+# What may be done in one go, and told so.
+IN_ONE_GO = ("tools", *TOUCHES, "close")
 
 
 class Handwork:
@@ -228,6 +230,49 @@ class Handwork:
         first = [f"First: {self._named(undone)}" for undone in self._undone(step, _before_it(step))]
         return first + (self._unread_clocking(step) if step.kind == "prove" else [])
 
+    def together(self, shown: Sequence[Step], first: Step) -> list[Step]:
+        """The steps of those *shown* that may be done in one go from a *first* one on: about the
+        same sides, until all is closed, and waiting for nothing but one another; none where that
+        one waits.
+        """
+        run: list[Step] = []
+        for step in shown[shown.index(first) :]:
+            if self.done(step):
+                continue
+            goes_along = step.sides == first.sides or {step.kind, first.kind} <= set(AT_CLOSING)
+            if not (step.kind in IN_ONE_GO and goes_along and self._could_follow(step, run)):
+                break
+            run.append(step)
+        return run
+
+    def _could_follow(self, step: Step, run: Sequence[Step]) -> bool:
+        """Whether a step could be done once those of a *run* are, with all that was out back in."""
+        if self._uncounted(step):
+            return False
+        if not run:
+            return not self.waits_for(step)
+        if self._unsafe(step) or step.kind == "tools" or not self._may_close(step):
+            return False
+        asked = set(_before_it(step))
+        before = self.steps[: self._places[step.id]]
+        return all(
+            earlier in run or self.done(earlier) or asked.isdisjoint(_stands_as(earlier))
+            for earlier in before
+        )
+
+    def _may_close(self, step: Step) -> bool:
+        """Whether nothing but what closes before it keeps a panel open; of any other step, yes."""
+        if step.kind != "close" or step.opening is None:
+            return True
+        was_opened = self.done(steps.opened(step.opening))
+        is_ready = not any(self._open_units[unit] for unit in step.units)
+        return was_opened and is_ready and not self._loose_deeper(step)
+
+    def _uncounted(self, step: Step) -> bool:
+        """Whether something of what a step closes was never counted in hand."""
+        closes = step.opening if step.kind in CLOSES else None
+        return closes is not None and any(row.uncounted for row in tray_of(self.record, closes))
+
     def _unread_clocking(self, step: Step) -> list[str]:
         """Where a bulb locked is read before it is proved: what it takes to set it right undoes the
         proof.
@@ -270,9 +315,8 @@ class Handwork:
         first: dict[tuple[str, Key], int] = {}
         for place, step in enumerate(self.steps):
             if not self.done(step):
-                own = [step.ticks[0][0]] if step.kind == "fit" else []
-                for key in (*own, *step.units):
-                    first.setdefault((step.kind, key), place)
+                for name in _stands_as(step):
+                    first.setdefault(name, place)
         return first
 
     def _keeps_open(self, step: Step) -> list[str]:
@@ -408,8 +452,16 @@ def _is_last(fit_step: FitStep) -> bool:
     return fit_step.last
 
 
+def _stands_as(step: Step) -> list[tuple[str, Key]]:
+    """What others may wait for of a step: its kind, and each thing it is about."""
+    own = [step.ticks[0][0]] if step.kind == "fit" else []
+    return [(step.kind, key) for key in (*own, *step.units)]
+
+
 def _before_it(step: Step) -> list[tuple[str, Key]]:
-    """What stands before a step that is not a closing: steps of which kinds, about which things."""
+    """What stands before a step: steps of which kinds, about which things; before a closing what is
+    opened, fitted and proved besides, which it tells in words of its own.
+    """
     if step.kind == "fit":
         return [("fit", step.ticks[0][0]), *(("open", key) for key in step.units)]
     kinds = {
@@ -419,6 +471,7 @@ def _before_it(step: Step) -> list[tuple[str, Key]]:
         "prove": ("open", "fit", "extra", "plug"),
         "safe": ("prove",) if step.text == SAFE_AGAIN else (),
         "seal": ("open", "fit", "extra", "plug", "prove", "seal"),
+        "close": ("seal", "plug", "close"),
     }[step.kind]
     return [(kind, key) for key in step.units for kind in kinds]
 

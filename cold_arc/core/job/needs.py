@@ -44,7 +44,8 @@ def _identified(progress: Progress, key: Key) -> Iterator[str]:
 
 
 def _condition_seen(progress: Progress, key: Key) -> Iterator[str]:
-    if isinstance(key, UnitKey) and progress.record.condition(key) is None:
+    record = progress.record
+    if isinstance(key, UnitKey) and record.was_there(key) and record.condition(key) is None:
         yield "condition not recorded"
 
 

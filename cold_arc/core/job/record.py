@@ -205,6 +205,11 @@ class Record:
         """Whether anything hung there that could give a beam before the work."""
         return any(self.socket(key).holds is not Holds.NOTHING for key in self.givers(beam))
 
+    def was_there(self, unit: UnitKey) -> bool:
+        """Whether a lamp worked on hung on the car before the work, as far as was told."""
+        mine = [key for key in self.sockets if key.of_unit == unit]
+        return any(self.socket(key).holds is not Holds.NOTHING for key in mine)
+
     def is_identified(self, key: SocketKey) -> bool:
         """Whether what a socket is was told."""
         return self.latest(Identified, key) is not None

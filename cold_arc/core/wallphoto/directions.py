@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.light.cut_off import DARK_PERCENTILE, H_SEEN, V_SEEN, LineRead
 from cold_arc.core.wallphoto.camera import WallCamera
-from cold_arc.core.wallphoto.picture import PhotoUnusableError, WallPicture
+from cold_arc.core.wallphoto.picture import Light, PhotoUnusableError, WallPicture
 
 Array = NDArray[np.float64]
 # How finely a beam is looked at, degrees.
@@ -50,13 +50,14 @@ class Subject:
 @dataclass(frozen=True)
 class Directions:
     """The light in directions from the lamp: rows up along *v*, columns along *h*, degrees; nan
-    outside the picture.
+    outside the picture; *clipped*, *lost* as in the picture.
     """
 
     h: Array
     v: Array
     light: Array
     clipped: NDArray[np.bool_]
+    lost: NDArray[np.bool_]
 
     @property
     def dark(self) -> float:
@@ -97,7 +98,8 @@ def in_directions(
     """
     h = np.arange(window[0][0], window[0][1] + 1e-9, H_STEP * coarse)
     v = np.arange(window[1][0], window[1][1] + 1e-9, V_STEP * coarse)
-    light, clipped = _seen(picture, camera, *places(subject, *np.meshgrid(h, v)))
+    at = places(subject, *np.meshgrid(h, v))
+    light = _seen(picture.light, camera, *at)
     if np.isfinite(light).mean() < LEAST_SEEN:
         raise PhotoUnusableError("The picture shows too little of the wall about the lamp's axis.")
     across, up = np.meshgrid(np.radians(h), np.radians(v))
@@ -105,7 +107,8 @@ def in_directions(
     intensity = np.asarray(light / cosine**3, dtype=np.float64)
     for box in subject.covered:
         _bridge(intensity, h, v, subject, box)
-    return Directions(h, v, intensity, clipped)
+    clipped, lost = (_marked(mask, camera, *at) for mask in (picture.clipped, picture.lost))
+    return Directions(h, v, intensity, clipped, lost)
 
 
 def _bridge(
@@ -126,23 +129,21 @@ def _bridge(
         light[low:high, first:last] = left + (right - left) * share
 
 
-def _seen(
-    picture: WallPicture, camera: WallCamera, x: Array, y: Array
-) -> tuple[NDArray[Any], NDArray[np.bool_]]:
-    """What the camera saw at places on the wall, and where it was clipped."""
+def _seen(light: Light, camera: WallCamera, x: Array, y: Array) -> NDArray[Any]:
+    """What the *camera* saw of some *light* at places on the wall; nan outside its picture."""
     u, w = (axis.astype(np.float32) for axis in camera.pixels(x, y))
-    light = cv2.remap(
-        picture.light,
-        u,
-        w,
-        cv2.INTER_LINEAR,
-        borderMode=cv2.BORDER_CONSTANT,
-        borderValue=[math.nan],
+    outside = [math.nan]
+    border = cv2.BORDER_CONSTANT
+    return np.asarray(
+        cv2.remap(light, u, w, cv2.INTER_LINEAR, borderMode=border, borderValue=outside)
     )
-    clipped = cv2.remap(
-        picture.clipped.astype(np.uint8), u, w, cv2.INTER_NEAREST, borderValue=[0.0]
-    )
-    return np.asarray(light), np.asarray(clipped, dtype=bool)
+
+
+def _marked(mask: NDArray[np.bool_], camera: WallCamera, x: Array, y: Array) -> NDArray[np.bool_]:
+    """Where on the wall a *mask* of what the *camera* saw holds."""
+    u, w = (axis.astype(np.float32) for axis in camera.pixels(x, y))
+    held = cv2.remap(mask.astype(np.uint8), u, w, cv2.INTER_NEAREST, borderValue=[0.0])
+    return np.asarray(held, dtype=bool)
 
 
 # The picture laid on the Wall: its pixels across; the directions it holds, degrees left, right, up,
@@ -175,5 +176,5 @@ def laid_flat(picture: WallPicture, camera: WallCamera, subject: Subject) -> Pla
     left, right, up, down = plan_frame(subject.distance_m)
     rows = round(WALL_ACROSS * (up - down) / (right - left))
     x, y = np.meshgrid(np.linspace(left, right, WALL_ACROSS), np.linspace(up, down, rows))
-    light, _ = _seen(picture, camera, 100 * x, 100 * (subject.lamp_height_m + y))
+    light = _seen(picture.light, camera, 100 * x, 100 * (subject.lamp_height_m + y))
     return Plan(left, right, up, down, np.nan_to_num(light).astype(np.float32))

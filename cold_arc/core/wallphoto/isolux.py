@@ -34,7 +34,7 @@ def lux_a_light(
     picture: WallPicture, camera: WallCamera, reading: LuxReading | None
 ) -> float | None:
     """How many lux the unit of a picture's light is; None without a reading, or where it lies
-    outside or is clipped.
+    outside or is lost in white.
     """
     if reading is None:
         return None
@@ -42,7 +42,7 @@ def lux_a_light(
     column, row = round(float(u[0])), round(float(v[0]))
     if (
         not (0 <= column < picture.size[0] and 0 <= row < picture.size[1])
-        or picture.clipped[row, column]
+        or picture.lost[row, column]
     ):
         return None
     light = float(picture.light[max(row - 1, 0) : row + 2, max(column - 1, 0) : column + 2].mean())

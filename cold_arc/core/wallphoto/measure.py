@@ -40,6 +40,9 @@ SOFTENED = {"cutoff_v_deg": 1.0, "elbow_v_deg": 1.0, "roll_deg": 1.8, "elbow_h_d
 # Where stray light is looked for: degrees above the cut-off and off the middle on the flat side
 # (own; B50L is in it).
 STRAY_ABOVE_DEG, STRAY_AT_DEG = (0.5, 2.0), (1.0, 5.0)
+# From how much there on it is asked whether the other lamp is lit, per cent of the hot spot (own:
+# drawn photographs of one lamp show less, hazed ones too).
+BESIDE_PCT = 15.0
 
 
 @dataclass(frozen=True)
@@ -205,6 +208,7 @@ def _found(
     edge, cut = _cut_off(wall, camera, subject)
     line = cut.read(subject.reads)
     warnings += _edge_words(wall, edge, line)
+    stray_pct = _stray(wall, cut, subject)
     measured = MeasuredPhoto(
         line.level_deg,
         math.degrees(math.atan(line.slope)),
@@ -213,9 +217,9 @@ def _found(
         _sharpness(edge, subject),
         {},
         tuple(warnings),
-        stray_pct=_stray(wall, cut, subject),
+        stray_pct=stray_pct,
         line=subject.reads.value,
-        shape=tuple(_shape_words(edge, cut, subject)),
+        shape=tuple(_shape_words(edge, cut, subject) or _above_words(stray_pct)),
     )
     return measured, _own_doubts(cut, line), cut
 
@@ -315,6 +319,16 @@ def _shape_words(edge: Edge, cut: StraightPart, subject: Subject) -> list[str]:
     return [
         f"No elbow is seen: by this rule the line rises or steps up on the {kerb}. Is it a fog "
         "lamp, is the other lamp lit too, or is that side not in the picture?"
+    ]
+
+
+def _above_words(stray_pct: float | None) -> list[str]:
+    """Where so much light stands above the line that another lamp's may be among it."""
+    if stray_pct is None or stray_pct < BESIDE_PCT:
+        return []
+    return [
+        f"Light of {stray_pct:.0f} % of the hot spot's stands above the line: is the other lamp "
+        "lit too? If this one alone is, it dazzles."
     ]
 
 

@@ -58,10 +58,9 @@ def merged(series: Sequence[Pixels]) -> WallPicture:
         np.float32
     )
     light = cv2.createMergeDebevec().process(list(laid), times, response) @ LUMINANCE
-    clipped = (laid[0] >= CLIPPED_AT).any(axis=2)
-    return WallPicture(
-        np.asarray(light / np.percentile(light, 99.99), dtype=np.float32), np.asarray(clipped)
-    )
+    clipped = np.asarray((laid[0] >= CLIPPED_AT).any(axis=2))
+    relative = np.asarray(light / np.percentile(light, 99.99), dtype=np.float32)
+    return WallPicture(relative, clipped, clipped)
 
 
 def _laid_over(middle: Pixels, other: Pixels) -> Pixels:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,6 +20,9 @@ LUMINANCE = np.array([0.2126, 0.7152, 0.0722], dtype=np.float32)
 # Of the picture's light: the share of pixels that may be clipped, the least light worth measuring
 # (own).
 MOST_CLIPPED, LEAST_LIGHT = 0.25, 0.02
+# Pixels that tell of the lamp's colour: from this 8-bit value in every channel, so many; by how
+# much its logarithm may differ between them, as half of them do (own).
+COLOUR_FROM, COLOUR_PIXELS, COLOUR_SCATTER = 90, 400, 0.04
 
 
 class PhotoUnusableError(ColdArcError, ValueError):
@@ -27,12 +31,13 @@ class PhotoUnusableError(ColdArcError, ValueError):
 
 @dataclass(frozen=True)
 class WallPicture:
-    """A photograph as light: *light* relative (1 is a white pixel), *clipped* where it tells no
-    more.
+    """A photograph as light: *light* relative (1 is a white pixel), *clipped* where a channel tells
+    no more, *lost* where that can't be made good by the others.
     """
 
     light: Light
     clipped: NDArray[np.bool_]
+    lost: NDArray[np.bool_]
 
     @property
     def size(self) -> tuple[int, int]:
@@ -76,10 +81,15 @@ def light_of(pixels: Pixels) -> WallPicture:
     """The light of a picture (rows, columns, 3; RGB); PhotoUnusableError where it is too dark, or
     mostly clipped.
     """
+    channels: list[Light] = [
+        np.asarray(cv2.LUT(np.ascontiguousarray(pixels[..., channel]), TO_LINEAR), dtype=np.float32)
+        for channel in range(3)
+    ]
     light = np.zeros(pixels.shape[:2], dtype=np.float32)
-    for channel, share in enumerate(LUMINANCE):
-        light += share * cv2.LUT(np.ascontiguousarray(pixels[..., channel]), TO_LINEAR)
-    clipped = (pixels >= CLIPPED_AT).any(axis=2)
+    for share, channel in zip(LUMINANCE, channels, strict=True):
+        light += share * channel
+    full = pixels >= CLIPPED_AT
+    clipped = np.asarray(full.any(axis=2))
     brightest = float(np.percentile(light[::4, ::4], 99.5))
     if brightest < LEAST_LIGHT:
         raise PhotoUnusableError(
@@ -89,4 +99,31 @@ def light_of(pixels: Pixels) -> WallPicture:
         raise PhotoUnusableError(
             "The photograph is over-exposed: much of the wall is plain white. Expose it less."
         )
-    return WallPicture(light, np.asarray(clipped))
+    lost = clipped.copy()
+    if clipped.any():
+        tells = np.asarray(~clipped & (pixels.min(axis=2) >= COLOUR_FROM))
+        for channel, is_full in zip(channels, np.moveaxis(full, 2, 0), strict=True):
+            _make_good(light, lost, channel, is_full, tells)
+    return WallPicture(light, clipped, lost)
+
+
+def _make_good(
+    light: Light,
+    lost: NDArray[np.bool_],
+    channel: Light,
+    is_full: NDArray[np.bool_],
+    tells: NDArray[np.bool_],
+) -> None:
+    """Light where other channels are full but this one is not: as much more than it as where all of
+    them *tell*; nothing where that differs from place to place.
+    """
+    if int(tells.sum()) < COLOUR_PIXELS:
+        return
+    more = np.log(light[tells] / channel[tells])
+    middle = float(np.median(more))
+    scatter = float(np.median(np.abs(more - middle)))
+    if scatter > COLOUR_SCATTER:
+        return
+    good = lost & ~is_full
+    light[good] = np.maximum(light[good], math.exp(middle) * channel[good])
+    lost &= is_full

@@ -58,6 +58,7 @@ class ChoiceForm(FlaskForm):
     )
     who = StringField("Chosen by", [Length(max=60)])
     accepted = fields.several("Cautions the customer accepted", {})
+    accepted_all = BooleanField("All of them, each read out")
     against = fields.one_of_or_none("A rule or the law speaks against it", AGAINST)
     override = TextAreaField("Reason to go against it", [Length(max=400)])
     told = BooleanField("The customer was told what the law says")
@@ -161,6 +162,13 @@ def _override(form: ChoiceForm) -> str:
     return " ".join(f"{sentence}." for sentence in sentences if sentence)
 
 
+def _accepted(form: ChoiceForm) -> tuple[str, ...]:
+    """The cautions the customer accepted, by id."""
+    if form.accepted_all.data:
+        return tuple(key for key, _ in form.accepted.choices)
+    return tuple(form.accepted.data or ())
+
+
 def _payload(form: ChoiceForm, looked: Candidate | None, against: bool) -> Chosen | Refused:
     """What is chosen; an override is one only where something speaks *against* it."""
     reason, who = form.reason.data.strip(), (form.who.data or "").strip()
@@ -172,7 +180,7 @@ def _payload(form: ChoiceForm, looked: Candidate | None, against: bool) -> Chose
         who,
         _override(form) if against else "",
         bool(looked) and form.against.data == "off-road",
-        tuple(form.accepted.data or ()),
+        _accepted(form),
     )
 
 

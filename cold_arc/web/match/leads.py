@@ -163,7 +163,7 @@ def _wire_fields() -> dict[str, Field]:
     return {
         "car": StringField("On the car", [Length(max=LONGEST_COLOUR)]),
         "new": StringField("On the new part", [Length(max=LONGEST_COLOUR)]),
-        "by": fields.listed("Found by", {**NOT_TOLD, **leads.FOUND_BY}, ""),
+        "by": fields.one_of_or_none("Found by", leads.FOUND_BY),
     }
 
 

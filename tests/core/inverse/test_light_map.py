@@ -12,7 +12,13 @@ from cold_arc.core.beam.report import beam_of
 from cold_arc.core.inverse.light_map import H_CELL, V_CELL, LightMap, of_beam, of_picture
 from cold_arc.core.wallphoto.directions import Subject
 from cold_arc.core.wallphoto.isolux import LuxReading
-from cold_arc.core.wallphoto.picture import PhotoUnusableError, light_of
+from cold_arc.core.wallphoto.picture import (
+    LUMINANCE,
+    TO_LINEAR,
+    PhotoUnusableError,
+    as_shown,
+    light_of,
+)
 from cold_arc.devices.wall_camera import Shot, before_the_wall, photograph
 from cold_arc.formats import table
 from cold_arc.formats.light_maps import ENDINGS, WHOLE, read_map, write_map
@@ -71,6 +77,38 @@ def test_what_is_clipped_is_not_known():
     row, column = np.unravel_index(np.argmax(of_beam(beam_of(OWN)).candela), seen.known.shape)
     assert not seen.known[row, column]
     assert not seen.absolute
+
+
+def tinted(cast):
+    """A photograph of a beam whose channels stand as *cast* ((rows, columns,) 3) has them, 1 where
+    the hot spot fills one; and its true light."""
+    pose = before_the_wall(7.62, 0.72)
+    taken = photograph(beam_of(OWN), pose, Shot(1200, 900, exposure=-1.0), MARKS_CM, 7.62, 0.72)
+    linear = TO_LINEAR[taken.pixels]
+    shone = linear / linear.max() * cast
+    return light_of(as_shown(shone)), list(taken.marks), shone @ LUMINANCE
+
+
+def test_a_full_channel_is_made_good_by_the_others():
+    """A lamp's warm light under a cold white balance fills red long before blue."""
+    picture, marks, true = tinted(np.array([2.0, 0.9, 0.5]))
+    assert picture.clipped.mean() > 0.005
+    assert not picture.lost.any()
+    assert picture.light[picture.clipped] == pytest.approx(true[picture.clipped], rel=0.05)
+    seen, truth = of_picture(picture, marks, SUBJECT), of_beam(beam_of(OWN))
+    bright = seen.known & (truth.candela > 0.3 * truth.peak)
+    assert bright[truth.candela == truth.peak].all()
+    ratio = seen.candela[bright] / truth.candela[bright]
+    assert np.std(np.log(ratio)) < 0.06
+
+
+def test_of_a_light_in_two_colours_nothing_is_made_good_by_what_tells_little_of_it():
+    """Blue says nothing of how much a place shines that is red here and green there."""
+    across = np.linspace(0.3, 1.7, 1200)[None, :, None]
+    cast = np.concatenate([2.0 * across, 2.0 / across, 0.5 + 0 * across], axis=2)
+    picture, _, _ = tinted(cast)
+    assert picture.clipped.any()
+    assert np.array_equal(picture.lost, picture.clipped)
 
 
 def test_a_reading_outside_the_picture_is_refused():

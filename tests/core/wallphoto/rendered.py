@@ -61,7 +61,7 @@ def ideal(setup: SetUp, function: str) -> MeasuredPhoto:
     across, up = np.meshgrid(h, v)
     light = beam.at(across, up)
     light = light / light.max()
-    hot, _ = photo.hot_spot(Directions(h, v, light, np.zeros(light.shape, dtype=bool)))
+    hot, _ = photo.hot_spot(Directions(h, v, light, *2 * [np.zeros(light.shape, dtype=bool)]))
     seen = photo.sharpened(
         ndimage.gaussian_filter1d(light, photo.ACROSS_DEG / directions.H_STEP, axis=1), LENS_DEG
     )

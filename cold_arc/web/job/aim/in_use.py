@@ -103,13 +103,25 @@ def usual(page: StagePage, beams: Sequence[BeamKey]) -> Usual:
 
 def _next_reading(page: StagePage, beams: Sequence[BeamKey]) -> tuple[str, str]:
     """The lamp and the phase of the reading to make next: the one under hand until it stands in its
-    band as left, then the next.
+    band as left, then the next; as left, too, where the one before was not read as found.
     """
     start = _aimed_last(page, beams)
     order = [*beams[start:], *beams[:start]]
     wanting = [key for key in order if unaimed(page.progress, key)] or order
-    unread = page.record.aimed(wanting[0], AimPhase.FOUND) is None
-    return str(wanting[0]), "found" if unread else "left"
+    as_found = page.record.aimed(wanting[0], AimPhase.FOUND) is None and not _found_is_left_out(
+        page
+    )
+    return str(wanting[0]), "found" if as_found else "left"
+
+
+def _found_is_left_out(page: StagePage) -> bool:
+    """Whether the lamp aimed last on this car was read as left alone."""
+    aimed = [entry for entry in page.record.entries if isinstance(entry.payload, Aimed)]
+    return bool(aimed) and all(
+        page.record.aimed(key, AimPhase.FOUND) is None
+        for key in aimed[-1].about
+        if isinstance(key, BeamKey)
+    )
 
 
 def _aimed_last(page: StagePage, beams: Sequence[BeamKey]) -> int:

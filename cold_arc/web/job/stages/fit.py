@@ -6,7 +6,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from itertools import takewhile
 from typing import TypedDict
 
 from flask import Blueprint, abort, redirect, request
@@ -28,7 +27,7 @@ from cold_arc.core.job.at_lamp import (
 )
 from cold_arc.core.job.entries.fit import Checked, Clocked, ClockRan, Pictured, Ticked
 from cold_arc.core.job.entries.kind import Payload
-from cold_arc.core.job.handwork import Handwork
+from cold_arc.core.job.handwork import CLOSES, Handwork
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.steps import Step
@@ -46,8 +45,6 @@ from cold_arc.web.shell import cookies
 from cold_arc.web.shell.db import session, writable
 
 bp = Blueprint("fit", __name__)
-# The kinds of steps that may be ticked several at once.
-GROUPED = ("open", "fit", "extra", "seal")
 
 
 class CheckForm(FlaskForm):
@@ -196,32 +193,30 @@ def _not_now(work: Handwork, step: Step, waits: Sequence[str], reason: str) -> s
 
 
 def _group(page: StagePage, step_id: str) -> Response:
-    """A step done and those of its kind and side after it, up to the first that is a check, is
-    done elsewhere, or waits for another.
-    """
-    work = page.record.once(Handwork)
-    together = group_of(work, [line.step for line in step_lines(work, page)], step_id)
-    if not together:
+    """Steps done in one go: the checks among them right, what came loose back in the car."""
+    run = _together(page, step_id)
+    if not run:
         after_save("Nothing there to tick together: look, then press again.")
         return redirect(page.url, 303)
-    return _record(page, [entry for step in together for entry in _ticks(step, "")])
+    return _record(page, [entry for step in run for entry in _done_right(page, step)])
 
 
-def group_of(work: Handwork, steps: Sequence[Step], step_id: str) -> list[Step]:
-    """The steps that may be ticked at once from one on: of its kind and sides, none of them a
-    check; none where that one waits.
-    """
-    ids = [step.id for step in steps]
-    if step_id not in ids:
-        return []
-    rest = [step for step in steps[ids.index(step_id) :] if not work.done(step)]
-    first = rest[0] if rest else None
-    if first is None or first.kind not in GROUPED or work.waits_for(first):
-        return []
-    alike = takewhile(
-        lambda step: (step.kind, step.sides) == (first.kind, first.sides) and not step.check, rest
+def _together(page: StagePage, step_id: str) -> list[Step]:
+    """What may be done in one go from a step on; nothing where it is not among those shown."""
+    work = page.record.once(Handwork)
+    shown = [line.step for line in step_lines(work, page)]
+    first = next((step for step in shown if step.id == step_id), None)
+    return work.together(shown, first) if first and not work.done(first) else []
+
+
+def _done_right(page: StagePage, step: Step) -> list[tuple[Payload, list[Key]]]:
+    """The entries of a step done, its check right, everything back that it closes over."""
+    keys = [key for key, _ in step.ticks]
+    looked: list[tuple[Payload, list[Key]]] = (
+        [(Checked(step.check, True, "", None, None), keys)] if step.check else []
     )
-    return list(alike)
+    back = _all_back(page, step) if step.opening and step.kind in CLOSES else []
+    return [*looked, *_ticks(step, ""), *back]
 
 
 def _again(page: StagePage, step_id: str) -> Response:
@@ -378,7 +373,7 @@ def _of_step(
     return {
         "pictures": _pictures(page, under_hand),
         "unproved": step is not None and work.wants_proof(step),
-        "together": group_of(work, [line.step for line in lines], step.id) if step else [],
+        "together": work.together([line.step for line in lines], step) if step else [],
     }
 
 

@@ -75,7 +75,6 @@ def _shown(page: StagePage, form: ConditionForm, seen: UnitCondition | None) -> 
     findings = condition.findings(seen) if seen else []
     verdict = condition.verdict(seen, findings) if seen else None
     kept = seen if verdict is not condition.Verdict.REPLACE else None
-    differs = len({page.record.condition(key) for key in page.units}) > 1
     return page.render(
         findings,
         ["dust"] if kept and kept.is_sanded else [],
@@ -84,5 +83,11 @@ def _shown(page: StagePage, form: ConditionForm, seen: UnitCondition | None) -> 
         verdict=verdict,
         restoration=condition.restoration_of(kept) if kept else (),
         minutes=condition.restoration_minutes(kept) if kept else 0,
-        differs=differs,
+        differs=len({page.record.condition(key) for key in page.units}) > 1,
+        is_there=_is_there(page),
     )
+
+
+def _is_there(page: StagePage) -> bool:
+    """Whether any of these lamps hung on the car before the work."""
+    return not page.units or any(page.record.was_there(key) for key in page.units)

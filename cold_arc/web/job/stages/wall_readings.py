@@ -4,7 +4,7 @@ slips asked about.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from flask import redirect, request
@@ -245,15 +245,41 @@ class ReadingsForm:
         return asked if asked in known and not typed else typed or self.next_after(set())
 
     def next_after(self, saved: set[str]) -> str:
-        """The place to read next: of those still to read the first after what was *saved*; else
-        simply the next.
+        """The place to read next: of those still to read the first after what was *saved*, those
+        that are read on this car before the others; else simply the next.
         """
+        around = self._named_after(saved)
+        unread = [
+            cell for cell in around if cell.recorded is None and cell.name not in saved
+        ] or around
+        usual = self._usual_places(saved)
+        return next((cell.name for cell in unread if usual(cell)), unread[0].name)
+
+    def _named_after(self, saved: set[str]) -> list[ReadingInput]:
+        """The named places from the last *saved* one on, round to it."""
         named = [cell for cell in self.order if cell.point in readings.POINTS]
         names = [cell.name for cell in named]
         last = max((names.index(name) for name in saved if name in names), default=-1)
-        around = [*named[last + 1 :], *named[: last + 1]]
-        unread = (cell.name for cell in around if cell.recorded is None and cell.name not in saved)
-        return next(unread, around[0].name)
+        return [*named[last + 1 :], *named[: last + 1]]
+
+    def _usual_places(self, saved: set[str]) -> Callable[[ReadingInput], bool]:
+        """Which places are read on this car: after the work those that were before it; else all but
+        what was passed over for a place behind it, on whichever lamp.
+        """
+        record = self.page.record
+        before = {
+            key: record.readings(key, Phase.BEFORE) if self.phase is Phase.AFTER else {}
+            for key in self.page.beams
+        }
+        order, passed_over = list(readings.POINTS), set[str]()
+        for key in record.road_beams:
+            there = {*record.readings(key, self.phase)}
+            there |= {name.removesuffix(f"-{key}") for name in saved if name.endswith(f"-{key}")}
+            places = [order.index(point) for point in there if point in order]
+            passed_over |= {*order[: max(places, default=0)]} - there
+        return lambda cell: (
+            cell.point in before[cell.key] if before[cell.key] else cell.point not in passed_over
+        )
 
     def validate(self) -> bool:
         """Whether everything typed is understood, at least one reading was typed, and no slip is

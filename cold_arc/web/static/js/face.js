@@ -24,6 +24,13 @@ document.addEventListener("click", (event) => {
   const lamp = event.target.closest("[data-toggles]");
   if (lamp) toggleLamp(lamp);
 });
+document.addEventListener("click", (event) => {
+  if (!event.target.closest("[data-chooses-none]")) return;
+  document.querySelectorAll("input[id^=work-]:checked").forEach((box) => {
+    box.checked = false;
+    box.dispatchEvent(new Event("input", { bubbles: true }));
+  });
+});
 document.addEventListener("input", (event) => {
   if (event.target.closest("[id^=work-]")) showLamps();
 });
