@@ -275,6 +275,23 @@ def test_every_part_opened_is_closed_once_after_what_it_covers_was_proved(car):
 
 @SLOW
 @given(cars())
+def test_what_is_told_in_one_go_could_be_told_one_after_another(car):
+    """No step of it waits for anything once those named before it are done; each go ends."""
+    car.read_clocks()
+    goes = 0
+    while can := car.can_be_done():
+        work = car.work
+        run = work.together(work.steps, can[0]) or can[:1]
+        assert run[0] == can[0]
+        for step in run:
+            assert not car.work.waits_for(step), step.text
+            car.do(step)
+        goes += 1
+    assert not [step for step in car.work.steps if not car.work.done(step)]
+    assert goes <= len(car.work.steps)
+
+
+@given(cars())
 def test_no_step_stands_twice(car):
     steps = car.work.steps
     assert max(Counter(step.id for step in steps).values()) == 1
