@@ -66,7 +66,7 @@ BY_CONDITION = """
 {count} photographs of beams drawn by formula under each condition: a telephone's own tone curve (up to 60 % of an S), a picture held upright,
 a soft edge (σ 0.1 to 0.3°), both lamps lit (1.2 m apart, unequal), bands of a lamp pulsed at 120 Hz (3 to 12 %), a ribbed wall (4 to 12 cm, 5 to
 20 %), a hazed lens (3 to 12 % a wide glow). Held: within what is stated. **With both lamps lit nothing that is stated holds: each lamp is photographed
-alone, the other covered**; a cut-off that the other lamp spoils by more than 0.3° comes with the question whether it is lit.
+alone, the other covered**; a cut-off that the other lamp spoils by more than 0.3°, or a tilt by more than 0.5°, comes with the question whether it is lit.
 
 | condition | measured | cut-off: half within | 95 % within | stated | held | tilt held | elbow held |
 |---|---|---|---|---|---|---|---|

@@ -43,6 +43,9 @@ STRAY_ABOVE_DEG, STRAY_AT_DEG = (0.5, 2.0), (1.0, 5.0)
 # From how much there on it is asked whether the other lamp is lit, per cent of the hot spot (own:
 # drawn photographs of one lamp show less, hazed ones too).
 BESIDE_PCT = 15.0
+# From which lean on it is asked too, degrees (own: two lamps 1.2 m apart, their lines 0.1° unlike,
+# lean by about 1° at 10 m).
+LEANS_DEG = 0.8
 
 
 @dataclass(frozen=True)
@@ -219,7 +222,7 @@ def _found(
         tuple(warnings),
         stray_pct=stray_pct,
         line=subject.reads.value,
-        shape=tuple(_shape_words(edge, cut, subject) or _above_words(stray_pct)),
+        shape=tuple(_shape_words(edge, cut, subject) or _beside_words(line, stray_pct)),
     )
     return measured, _own_doubts(cut, line), cut
 
@@ -322,14 +325,22 @@ def _shape_words(edge: Edge, cut: StraightPart, subject: Subject) -> list[str]:
     ]
 
 
-def _above_words(stray_pct: float | None) -> list[str]:
-    """Where so much light stands above the line that another lamp's may be among it."""
-    if stray_pct is None or stray_pct < BESIDE_PCT:
-        return []
-    return [
-        f"Light of {stray_pct:.0f} % of the hot spot's stands above the line: is the other lamp "
-        "lit too? If this one alone is, it dazzles."
-    ]
+def _beside_words(line: StraightPart, stray_pct: float | None) -> list[str]:
+    """Where another lamp's light may be among this one's: much of it above the line, or a line that
+    leans as two side by side at unlike heights do.
+    """
+    words = []
+    if stray_pct is not None and stray_pct > BESIDE_PCT:
+        words.append(
+            f"Light of {stray_pct:.0f} % of the hot spot's stands above the line: is the other "
+            "lamp lit too? If this one alone is, it dazzles."
+        )
+    if abs(line.slope) > math.tan(math.radians(LEANS_DEG)):
+        words.append(
+            f"The line leans by {math.degrees(math.atan(abs(line.slope))):.1f}°: does the lamp "
+            "sit askew, or is the other lamp lit too?"
+        )
+    return words
 
 
 def _level_words(edge: Edge) -> list[str]:

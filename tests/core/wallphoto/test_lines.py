@@ -99,7 +99,8 @@ def test_a_line_that_rises_is_none_to_go_by_on_the_kerbs_side():
         thorough(Drawn(shape="kink"), LineRead.FLAT, None),
         thorough(Drawn(shape="step"), LineRead.FLAT, None),
         thorough(Drawn(shape="flat"), LineRead.LEVEL, None),
-        (Drawn(shape="flat", roll=1.0), LineRead.LEVEL, None),
+        (Drawn(shape="flat", roll=0.6), LineRead.LEVEL, None),
+        (Drawn(shape="flat", roll=1.2), LineRead.LEVEL, "The line leans by 1.2°"),
     ],
 )
 def test_another_shape_than_the_rule_expects_is_told(beam, line, words):
