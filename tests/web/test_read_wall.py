@@ -108,11 +108,7 @@ def test_a_housing_is_read_kept_predicted_in_and_the_turned_bulb_is_told(demo):
         assert standard < 0.1 * max(abs(figures[name]), 0.3)
     assert "read from its wall" in re.sub(r"\s+", " ", demo.get("/jobs/1/low/match?go=1"))
     # Aimed since, as the record has it, so that only the clock is off.
-    job = record_of(demo)
-    photo = replace(job.record.all(WallPhotographed, LOW_LEFT)[-1], phase="left")
-    asked = wall_reading.asked_of(job.record, job.booking, LOW_LEFT, photo, "right")
-    aimed = dict(zip(asked.lamp.names, asked.lamp.values, strict=True))
-    up, right = (aimed[name] - read.lamp.figures[name][0] for name in ("aim_v", "aim_h"))
+    up, right = wall_reading.turned_since(record_of(demo).record, LOW_LEFT)
     after = pictured(demo, true.turned(up, right).beam(replace(chosen, clock=TURNED_DEG)), "left")
     text = waited(demo, after)
     assert "Sits" in text

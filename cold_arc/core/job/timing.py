@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Iterable
+from dataclasses import dataclass
 
 from cold_arc.core.job.entries.fit import ClockRan, Ticked
 from cold_arc.core.job.record import Entry, Record
@@ -46,15 +47,33 @@ def step_min(record: Record, now: dt.datetime, who: str = "") -> float:
     return ran_min(record.entries, now) - (ran_min(record.entries, ticks[-1]) if ticks else 0.0)
 
 
+@dataclass
+class _Go:
+    """What somebody ticked at once: for how many *minutes* it was worked at, the *steps*' ticks."""
+
+    minutes: float
+    steps: list[str]
+
+
 def actual_min(record: Record) -> dict[str, float]:
     """Minutes each ticked step took while the clock ran, by its name in the tick; what can't be
     told is left out.
 
     A step is timed from the tick before it of the same person, or from when the clock first ran;
-    not while it stands.
+    not while it stands. What was told in one go shares its minutes evenly.
     """
     spent: dict[str, float] = {}
-    total, since, before = 0.0, None, dict[str, float]()
+    for go in _goes(record):
+        for step in go.steps if go.minutes else ():
+            spent[step] = spent.get(step, 0.0) + go.minutes / len(go.steps)
+    return spent
+
+
+def _goes(record: Record) -> list[_Go]:
+    """What was ticked at once, by each person, in order."""
+    goes: list[_Go] = []
+    total, since = 0.0, None
+    before, newest = dict[str, float](), dict[str, _Go]()
     for entry in record.entries:
         payload = entry.payload
         if isinstance(payload, ClockRan):
@@ -64,9 +83,16 @@ def actual_min(record: Record) -> dict[str, float]:
             at = total + _minutes(since, entry.at)
             took = at - before.get(payload.who, 0.0)
             before[payload.who] = at
-            if since and LEAST_MIN <= took <= MOST_MIN:
-                spent[payload.step] = spent.get(payload.step, 0.0) + took
-    return spent
+            go = newest.get(payload.who)
+            if go is None or not since or took >= LEAST_MIN:
+                go = newest[payload.who] = _Go(took if since and _is_told(took) else 0.0, [])
+                goes.append(go)
+            go.steps.append(payload.step)
+    return goes
+
+
+def _is_told(took_min: float) -> bool:
+    return LEAST_MIN <= took_min <= MOST_MIN
 
 
 def opening_min(spent: dict[str, float], opening: Opening) -> float | None:

@@ -68,20 +68,20 @@ def asked_of(
     if chosen is None or chosen.source != "led":
         return "How a bulb sits is read of an LED bulb chosen for this lamp."
     kept = record.latest(HousingRead, beam)
-    lamp = _aimed_since(record, beam, kept.lamp) if kept else None
+    lamp = kept.lamp.turned(*turned_since(record, beam)) if kept else None
     return WallQuestion(beam, photograph, chosen, lamp)
 
 
-def _aimed_since(record: Record, beam: BeamKey, lamp: FittedLamp) -> FittedLamp:
-    """A lamp as its aim was changed since it was found: by what its cut-off moved, where both are
-    recorded.
+def turned_since(record: Record, beam: BeamKey) -> tuple[float, float]:
+    """By how much a lamp's aim was changed since it was found, degrees up and right: by what its
+    cut-off moved, where both are recorded.
     """
     before, after = (record.aimed(beam, phase) for phase in AimPhase)
     if before is None or after is None:
-        return lamp
+        return 0.0, 0.0
     up = math.atan(after.slope) - math.atan(before.slope)
     right = math.atan(after.sideways or 0.0) - math.atan(before.sideways or 0.0)
-    return lamp.turned(math.degrees(up), math.degrees(right))
+    return math.degrees(up), math.degrees(right)
 
 
 def answer(asked: WallQuestion, seen: LightMap, progress: Progress) -> WallAnswer:

@@ -57,6 +57,21 @@ def test_how_long_a_step_took_is_told_by_the_clock():
     assert not timing.is_running(job.record)
 
 
+def test_what_is_told_in_one_go_shares_its_minutes():
+    """By hand: grille and cap after 6 min, 3 each; a step told while the clock stands gets none."""
+    job = Job({"headlamp": (GRILLE, CAP)}, LAMPS[:1])
+    grille, cap = (it for it in job.work.steps if it.kind == "open")
+    job.add(ClockRan(True))
+    job.tick(grille, minutes=6)
+    job.tick(cap, minutes=0)
+    job.add(ClockRan(False), minutes=1)
+    job.tick(next(it for it in job.work.steps if it.kind == "fit"), minutes=5)
+    assert timing.actual_min(job.record) == {
+        "route:1": pytest.approx(3.0),
+        "route:2": pytest.approx(3.0),
+    }
+
+
 def test_two_people_are_timed_each_by_their_own_ticks():
     job = Job({"headlamp": (CAP,)}, LAMPS[:2])
     left, right = (it for it in job.work.steps if it.kind == "open")
