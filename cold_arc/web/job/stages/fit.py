@@ -193,20 +193,24 @@ def _not_now(work: Handwork, step: Step, waits: Sequence[str], reason: str) -> s
 
 
 def _group(page: StagePage, step_id: str) -> Response:
-    """Steps done in one go: the checks among them right, what came loose back in the car."""
-    run = _together(page, step_id)
+    """Steps done in one go, those that were shown: the checks among them right, what came loose
+    back in the car.
+    """
+    run = _together(page, step_id, request.form.get("to", ""))
     if not run:
         after_save("Nothing there to tick together: look, then press again.")
         return redirect(page.url, 303)
     return _record(page, [entry for step in run for entry in _done_right(page, step)])
 
 
-def _together(page: StagePage, step_id: str) -> list[Step]:
-    """What may be done in one go from a step on; nothing where it is not among those shown."""
+def _together(page: StagePage, first_id: str, last_id: str) -> list[Step]:
+    """What may be done in one go from one step to another; nothing where that changed meanwhile."""
     work = page.record.once(Handwork)
     shown = [line.step for line in step_lines(work, page)]
-    first = next((step for step in shown if step.id == step_id), None)
-    return work.together(shown, first) if first and not work.done(first) else []
+    first = next((step for step in shown if step.id == first_id), None)
+    run = work.together(shown, first) if first and not work.done(first) else []
+    ids = [step.id for step in run]
+    return run[: ids.index(last_id) + 1] if last_id in ids else []
 
 
 def _done_right(page: StagePage, step: Step) -> list[tuple[Payload, list[Key]]]:
