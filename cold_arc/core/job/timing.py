@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Iterable
-from dataclasses import dataclass
 
 from cold_arc.core.job.entries.fit import ClockRan, Ticked
 from cold_arc.core.job.record import Entry, Record
@@ -47,14 +46,6 @@ def step_min(record: Record, now: dt.datetime, who: str = "") -> float:
     return ran_min(record.entries, now) - (ran_min(record.entries, ticks[-1]) if ticks else 0.0)
 
 
-@dataclass
-class _Go:
-    """What somebody ticked at once: for how many *minutes* it was worked at, the *steps*' ticks."""
-
-    minutes: float
-    steps: list[str]
-
-
 def actual_min(record: Record) -> dict[str, float]:
     """Minutes each ticked step took while the clock ran, by its name in the tick; what can't be
     told is left out.
@@ -63,17 +54,19 @@ def actual_min(record: Record) -> dict[str, float]:
     not while it stands. What was told in one go shares its minutes evenly.
     """
     spent: dict[str, float] = {}
-    for go in _goes(record):
-        for step in go.steps if go.minutes else ():
-            spent[step] = spent.get(step, 0.0) + go.minutes / len(go.steps)
+    for minutes, steps in _goes(record):
+        for step in steps if minutes else ():
+            spent[step] = spent.get(step, 0.0) + minutes / len(steps)
     return spent
 
 
-def _goes(record: Record) -> list[_Go]:
-    """What was ticked at once, by each person, in order."""
-    goes: list[_Go] = []
+def _goes(record: Record) -> list[tuple[float, list[str]]]:
+    """What was ticked at once, by each person, in order: for how many minutes it was worked at, 0
+    where that can't be told, and the steps.
+    """
+    goes: list[tuple[float, list[str]]] = []
     total, since = 0.0, None
-    before, newest = dict[str, float](), dict[str, _Go]()
+    before, newest = dict[str, float](), dict[str, list[str]]()
     for entry in record.entries:
         payload = entry.payload
         if isinstance(payload, ClockRan):
@@ -83,11 +76,10 @@ def _goes(record: Record) -> list[_Go]:
             at = total + _minutes(since, entry.at)
             took = at - before.get(payload.who, 0.0)
             before[payload.who] = at
-            go = newest.get(payload.who)
-            if go is None or not since or took >= LEAST_MIN:
-                go = newest[payload.who] = _Go(took if since and _is_told(took) else 0.0, [])
-                goes.append(go)
-            go.steps.append(payload.step)
+            if payload.who not in newest or not since or took >= LEAST_MIN:
+                newest[payload.who] = []
+                goes.append((took if since and _is_told(took) else 0.0, newest[payload.who]))
+            newest[payload.who].append(payload.step)
     return goes
 
 

@@ -44,13 +44,11 @@ def test_a_lamp_is_turned_by_what_its_aim_moved_since_it_was_read(before, after)
     job.add(aimed(AimPhase.FOUND, -0.02, before), LOW)
     job.add(aimed(AimPhase.LEFT, -0.012, after), LOW)
     job.add(HOUSING, LOW)
-    lamp = HOUSING.lamp
-    turned = wall_reading._aimed_since(job.record, LOW, lamp)
     up, right = (
         math.degrees(math.atan(now or 0.0) - math.atan(then or 0.0))
         for then, now in ((-0.02, -0.012), (before, after))
     )
-    assert turned == lamp.turned(up, right)
+    assert wall_reading.turned_since(job.record, LOW) == (up, right)
 
 
 @pytest.mark.parametrize(("up", "right"), [(-0.4, 0.7), (0.9, None), (-30.0, 30.0)])
