@@ -6,6 +6,9 @@ import re
 import pytest
 from PIL import Image
 
+from cold_arc.core.job.entries.fit import Checked
+from cold_arc.store import jobs
+from cold_arc.store.database import open_database
 from tests.web.test_pages import next_tick
 
 FIT = "/jobs/5/fog/fit"
@@ -165,6 +168,22 @@ def test_several_steps_are_told_in_one_go_each_named_and_its_check_recorded(demo
     assert {name.removesuffix(", right") for name in named if name.endswith(", right")} <= looked
     for left in ("group:nothing", "again:open:foglamp-left:999"):
         demo.post(FIT, 404 if "again" in left else 200, do=left)
+
+
+def test_what_was_typed_of_a_check_goes_along_in_one_go(demo):
+    page = tick_until(demo, "Compare O-rings")
+    go, last = (
+        re.search(pattern, page)[1]
+        for pattern in (r'value="(group:[^"]+)"', r'name="to" value="([^"]+)"')
+    )
+    typed = {"fitted_mm": "3.1", "needed_mm": "2.5"}
+    assert "Too thick by 0.6 mm." in demo.post(FIT, 422, do=go, to=last, **typed)
+    page = demo.post(FIT, do=go, to=last, fitted_mm="2.5", needed_mm="2.5")
+    assert "Compare O-rings" not in re.search(r'class="step-now.*?<h2>(.*?)</h2>', page, re.S)[1]
+    with open_database(demo.folder)() as session:
+        entries = [entry.payload for entry in jobs.load(session, 5).entries]
+    looked = [made for made in entries if isinstance(made, Checked) and made.check == "O-ring"]
+    assert [(made.right, made.fitted_mm, made.needed_mm) for made in looked] == [(True, 2.5, 2.5)]
 
 
 def test_a_range_of_fasteners_is_counted_in_hand(demo):

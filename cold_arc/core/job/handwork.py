@@ -46,7 +46,9 @@ LIVE_WHY = (
     "with an airbag's plug in hand; where one hangs loose the battery stays off."
 )
 TOUCHES = ("open", "fit", "extra", "plug", "seal")
-CLOSES, AT_CLOSING = ("plug", "close"), ("seal", "close")
+CLOSES = ("plug", "close")
+# What is done at a lamp once it is proved: of both sides in one go.
+AT_CLOSING = {"seal", "close"}
 # What may be done in one go, and told so.
 IN_ONE_GO = ("tools", *TOUCHES, "close")
 
@@ -239,7 +241,7 @@ class Handwork:
         for step in shown[shown.index(first) :]:
             if self.done(step):
                 continue
-            goes_along = step.sides == first.sides or {step.kind, first.kind} <= set(AT_CLOSING)
+            goes_along = step.sides == first.sides or {step.kind, first.kind} <= AT_CLOSING
             if not (step.kind in IN_ONE_GO and goes_along and self._could_follow(step, run)):
                 break
             run.append(step)
@@ -256,7 +258,7 @@ class Handwork:
         asked = set(_before_it(step))
         before = self.steps[: self._places[step.id]]
         return all(
-            earlier in run or self.done(earlier) or asked.isdisjoint(_stands_as(earlier))
+            asked.isdisjoint(_stands_as(earlier)) or self.done(earlier) or earlier in run
             for earlier in before
         )
 

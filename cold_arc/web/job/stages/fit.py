@@ -192,7 +192,7 @@ def _not_now(work: Handwork, step: Step, waits: Sequence[str], reason: str) -> s
     return f"{'Not yet.' if step.kind == 'close' else 'Tick the steps in order.'} {waits[0]}."
 
 
-def _group(page: StagePage, step_id: str) -> Response:
+def _group(page: StagePage, step_id: str) -> ResponseReturnValue:
     """Steps done in one go, those that were shown: the checks among them right, what came loose
     back in the car.
     """
@@ -200,7 +200,11 @@ def _group(page: StagePage, step_id: str) -> Response:
     if not run:
         after_save("Nothing there to tick together: look, then press again.")
         return redirect(page.url, 303)
-    return _record(page, [entry for step in run for entry in _done_right(page, step)])
+    first, *others = run
+    rest = [entry for step in others for entry in _done_right(page, step)]
+    if first.check:
+        return _check(page, first, [*_back_of(page, first), *rest])
+    return _record(page, [*_done_right(page, first), *rest])
 
 
 def _together(page: StagePage, first_id: str, last_id: str) -> list[Step]:
@@ -217,10 +221,14 @@ def _done_right(page: StagePage, step: Step) -> list[tuple[Payload, list[Key]]]:
     """The entries of a step done, its check right, everything back that it closes over."""
     keys = [key for key, _ in step.ticks]
     looked: list[tuple[Payload, list[Key]]] = (
-        [(Checked(step.check, True, "", None, None), keys)] if step.check else []
+        [(Checked(step.check, True), keys)] if step.check else []
     )
-    back = _all_back(page, step) if step.opening and step.kind in CLOSES else []
-    return [*looked, *_ticks(step, ""), *back]
+    return [*looked, *_ticks(step, ""), *_back_of(page, step)]
+
+
+def _back_of(page: StagePage, step: Step) -> list[tuple[Payload, list[Key]]]:
+    """All that comes back into the car as a step closes over it; nothing of any other step."""
+    return _all_back(page, step) if step.opening and step.kind in CLOSES else []
 
 
 def _again(page: StagePage, step_id: str) -> Response:
