@@ -60,6 +60,7 @@ def preview_seconds(kind: str) -> float:
     housing, nominal, source = setup.built_housing(), setup.nominal, setup.built_source()
 
     def preview() -> object:
+        model.forget()
         beam = model.illuminate(housing, nominal, source, setup.conditions)
         return picture.render(beam)
 

@@ -35,14 +35,15 @@ HIDDEN = re.compile(r'name="(csrf_token|once|seen)"[^>]*value="([^"]*)"')
 
 
 class Tablet(threading.Thread):
-    """One tablet on a job of its own; *reads* and *saves*: seconds each took; *refused*: how many
-    were not answered well."""
+    """One tablet on a job of its own; *reads* and *saves*: seconds each took; *refused*: what was
+    answered where something else was wanted."""
 
     def __init__(self, port: int, number: int, since: float, until: float) -> None:
         super().__init__(daemon=True)
         self.number, self.since, self.until = number, since, until
         self.asked = http.client.HTTPConnection("127.0.0.1", port, timeout=60)
-        self.cookie, self.refused = "", 0
+        self.cookie = ""
+        self.refused: list[int] = []
         self.reads: list[float] = []
         self.saves: list[float] = []
 
@@ -93,7 +94,8 @@ class Tablet(threading.Thread):
             took.append(time.time() - began)
 
     def _heed(self, answer: http.client.HTTPResponse, wanted: tuple[int, ...] = (200,)) -> None:
-        self.refused += answer.status not in wanted
+        if answer.status not in wanted:
+            self.refused.append(answer.status)
         if cookie := answer.getheader("Set-Cookie"):
             self.cookie = cookie.partition(";")[0]
 
@@ -140,7 +142,7 @@ def main(clients: int = 20, seconds: float = 30.0, busy: int = 0) -> None:
         print(said("one worked", [*worker.reads, *worker.saves]), f"refused: {worker.refused}")
     print(said("reads", [took for tablet in tablets for took in tablet.reads]))
     print(said("saves", [took for tablet in tablets for took in tablet.saves]))
-    print(f"refused: {sum(tablet.refused for tablet in tablets)}")
+    print("refused:", [status for tablet in tablets for status in tablet.refused])
 
 
 if __name__ == "__main__":

@@ -18,10 +18,11 @@ from typing import Any
 from cold_arc.cli.aim import length_m
 from cold_arc.cli.beam import OF_SOURCE, add_options, setup_of
 from cold_arc.cli.photo import picture_bytes, read_marks
+from cold_arc.core.aim.taping import FARTHEST_APART_M, NEAREST_APART_M
 from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.inverse.housing import FittedLamp, fit_lamp
-from cold_arc.core.inverse.light_map import LightMap, of_picture
+from cold_arc.core.inverse.light_map import LampBeside, LightMap, of_picture
 from cold_arc.core.inverse.seat import Seat, fit_seat
 from cold_arc.core.wallphoto.directions import Subject
 from cold_arc.core.wallphoto.isolux import LuxReading
@@ -35,6 +36,7 @@ from cold_arc.formats.photometric import MalformedFileError
 # What is told of a lamp that is read.
 OF_LAMP = ("housing", "base", "traffic", "high", "rated_volts", "volts", "haze")
 READING = re.compile(r"\s*([\d.]+)\s*(?:lx)?\s*@\s*([+-]?[\d.]+)\s*,\s*([+-]?[\d.]+)\s*", re.ASCII)
+OTHER_LAMP = re.compile(r"(.+?)\s*(left|right)")
 MOST_LUX, FARTHEST_CM = 1e6, 4000.0
 DECIMALS = 4
 
@@ -43,6 +45,12 @@ def add_commands(commands: Any) -> None:
     """Adds `read` and `seat`."""
     read = _parser(commands, "read", "this lamp's housing from a picture of the wall", _read)
     add_options(read, OF_LAMP)
+    read.add_argument(
+        "--other-lamp",
+        metavar="DISTANCE SIDE",
+        help="the other lamp of the pair was lit too: how far away it is, and on which side, seen "
+        "from the driver's seat, like “1.2m right”",
+    )
     read.add_argument("--save", type=Path, metavar="fitted.json", help="keep the housing")
     seat = _parser(commands, "seat", "how a bulb sits, from a picture of the wall", _seat)
     seat.add_argument("--housing-file", type=Path, metavar="fitted.json", required=True)
@@ -96,7 +104,8 @@ def shown_progress(share: float) -> None:
 
 def _read(options: argparse.Namespace) -> int:
     setup = setup_of(options, OF_LAMP)
-    lamp = fit_lamp(setup, _map(options, setup), shown_progress)
+    beside = _beside(options)
+    lamp = fit_lamp(setup, _map(options, setup), shown_progress, beside).alone
     if options.save:
         options.save.write_text(fitted_lamp.to_json(lamp), encoding="utf-8")
     summary = {
@@ -106,6 +115,20 @@ def _read(options: argparse.Namespace) -> int:
     }
     print(json.dumps(summary, allow_nan=False) if options.json else _lamp_words(summary))
     return 0
+
+
+def _beside(options: argparse.Namespace) -> LampBeside | None:
+    """The other lamp, where it was lit too."""
+    if not options.other_lamp:
+        return None
+    match = OTHER_LAMP.fullmatch(options.other_lamp.strip().lower())
+    if match is None:
+        raise ValueError("--other-lamp: like “1.2m right” or “4 ft left”.")
+    if not options.distance:
+        raise ValueError("--other-lamp needs --distance: how far it stands from the wall.")
+    apart_m = length_m(match[1], "other-lamp", NEAREST_APART_M, FARTHEST_APART_M)
+    away_m = length_m(options.distance, "distance", 1.0, 40.0)
+    return LampBeside(apart_m if match[2] == "right" else -apart_m, away_m)
 
 
 NO_READING = "Without a meter's reading its brightness is relative: candela can't be foretold."

@@ -98,7 +98,8 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
         return 0
     port = _port()
     warm(app)
-    for ready in (bench.warm, apart.warm):
+    has_room = readers.is_worth()
+    for ready in (bench.warm, *([apart.warm] if has_room else [])):
         threading.Thread(target=ready, daemon=True).start()
     threading.Thread(target=_keep_house, args=(app, folder, options), daemon=True).start()
     with _port_named(port):
@@ -106,11 +107,7 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
     print(f"Cold Arc is at http://{options.host}:{port}  (stop it with Ctrl-C)", flush=True)
     held = certificate(folder, names) if options.network else None
     secure = _let_in(app, port, [*names, *options.allowed_host], held) if held else None
-    pages = (
-        readers.Readers(app, partial(create_reader, folder), CHANGING)
-        if readers.is_worth()
-        else app
-    )
+    pages = readers.Readers(app, partial(create_reader, folder), CHANGING) if has_room else app
     server.run(pages, plain, secure, held, takes_large=partial(takes_large, app))
     return 0
 

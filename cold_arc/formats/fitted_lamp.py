@@ -11,9 +11,10 @@ from typing import Any
 
 import numpy as np
 
-from cold_arc.core.beam.setup import SetUp, SetUpError
+from cold_arc.core.beam.setup import LIMITS, SetUp, SetUpError
 from cold_arc.core.errors import ColdArcError
 from cold_arc.core.inverse.housing import FittedLamp, figure_names
+from cold_arc.core.inverse.light_map import Texture, is_a_texture
 
 FORMAT, VERSION = "cold-arc-fitted-housing", 1
 MOST_BYTES, MOST_FIGURE = 200_000, 1e4
@@ -32,11 +33,12 @@ def to_json(lamp: FittedLamp) -> str:
             "format": FORMAT,
             "version": VERSION,
             "setup": {name: setup[name] for name in SETUP_FIELDS},
-            "figures": dict(zip(lamp.names, lamp.values, strict=True)),
+            "figures": lamp.by_name,
             "covariance": lamp.covariance,
             "left_pct": lamp.left_pct,
             "absolute": lamp.absolute,
             "notes": lamp.notes,
+            "texture": asdict(lamp.texture) if lamp.texture else None,
         },
         indent=1,
         allow_nan=False,
@@ -72,7 +74,19 @@ def _read(plain: dict[str, Any]) -> FittedLamp:
         float(plain["left_pct"]),
         bool(plain["absolute"]),
         tuple(str(note) for note in plain["notes"]),
+        _texture(plain.get("texture")),
     )
+
+
+def _texture(plain: dict[str, Any] | None) -> Texture | None:
+    """A file of before lamps kept one has none."""
+    if plain is None:
+        return None
+    times = tuple(tuple(float(each) for each in row) for row in plain["times"])
+    aim = {name: float(plain[name]) for name in ("aim_v", "aim_h")}
+    if not is_a_texture(times) or not all(LIMITS[name].within.holds(aim[name]) for name in aim):
+        raise ValueError("a texture of another size")
+    return Texture(times, **aim)
 
 
 def _figures(plain: dict[str, Any], known: tuple[str, ...]) -> dict[str, float]:

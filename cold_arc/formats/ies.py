@@ -67,22 +67,17 @@ def write(photometry: Photometry) -> bytes:
         f"{NUMBERS[photometry.kind]} 2 {width:g} {length:g} {height:g}",
         f"1 1 {photometry.watts:g}",
     ]
-    body = [_wrapped(photometry.vertical, ".10g"), _wrapped(photometry.horizontal, ".10g")]
-    body += [_wrapped(row, ".9g") for row in photometry.candela]
+    body = [_wrapped(photometry.vertical, "%.10g"), _wrapped(photometry.horizontal, "%.10g")]
+    body += [_wrapped(row, "%.9g") for row in photometry.candela]
     return ("\r\n".join([*head, *body]) + "\r\n").encode("ascii", errors="replace")
 
 
 def _wrapped(values: Array, style: str) -> str:
     """Numbers on as many lines as they need."""
-    words = [format(value, style) for value in (np.round(values, 9) + 0.0).tolist()]  # no -0
-    ends = np.cumsum([len(word) + 1 for word in words])
-    lines, first = [], 0
-    while first < len(words):
-        begun = int(ends[first - 1]) if first else 0
-        last = max(int(np.searchsorted(ends, begun + LONGEST_LINE + 1, "right")), first + 1)
-        lines.append(" ".join(words[first:last]))
-        first = last
-    return "\r\n".join(lines)
+    words = [style % value for value in (np.round(values, 9) + 0.0).tolist()]  # no -0
+    many = LONGEST_LINE // (max(map(len, words)) + 1)
+    lines = (words[first : first + many] for first in range(0, len(words), many))
+    return "\r\n".join(map(" ".join, lines))
 
 
 def read(data: bytes) -> Photometry:

@@ -109,8 +109,8 @@ def on_wall(
     rows = max(1, round((frame.bottom - frame.top) / step))
     x = frame.left + (np.arange(across) + 0.5) * step
     y = frame.top + (np.arange(rows) + 0.5) * step
-    right, down = np.meshgrid(x, y)
-    lux = np.zeros(right.shape)
+    right, down = np.meshgrid(x, y, sparse=True)
+    lux = np.zeros((rows, across))
     for lamp in lamps:
         turned = (lamp.aim_right, lamp.aim_up)
         lux += derived.wall_lux(beam, right - lamp.right, down - lamp.down, distance_m, turned)

@@ -50,7 +50,8 @@ class BeamReading:
 class HousingFit:
     """*setup*: the lamp's own set-up, fitted. *pairs*: (name, cd read, cd modelled). *left_over*:
     the root mean square of what the fit leaves, as a share. *by*: where it was read otherwise than
-    by a meter, in words; *is_own*: it was read of this very lamp.
+    by a meter, in words; *is_own*: it was read of this very lamp; *drawn*: the same set-up in lamps
+    that agree as well with what was read.
     """
 
     setup: SetUp
@@ -58,6 +59,7 @@ class HousingFit:
     left_over: float
     by: str = ""
     is_own: bool = True
+    drawn: tuple[SetUp, ...] = ()
 
     @property
     def words(self) -> str:

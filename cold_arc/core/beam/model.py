@@ -5,19 +5,18 @@ accounted for.
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from functools import cache, cached_property, lru_cache
+from functools import cached_property, lru_cache
 from threading import Lock
 from typing import Any, cast
 
-import numba
 import numpy as np
-from scipy import ndimage, sparse
 
 from cold_arc.core.beam import kernel
 from cold_arc.core.beam.housings import FrontOptic, Housing, Mirror
 from cold_arc.core.beam.sources import Array, Dual, Emitters, PointCloud, Source
+from cold_arc.core.beam.spreading import blurred, foreground, lobe
 
 # The grid, degrees: as wide as a road lamp shines, as fine as the sharpness of UN R112 is scanned
 # (0.1°, from memory).
@@ -33,13 +32,6 @@ HAZE_LOBE_DEG = 5.0
 # (own, chosen for the light above the horizon that signs need: UN R112's sign points, 49 CFR
 # 571.108).
 SIGN_LIFT_DEG, SIGN_LOBE_DEG = 3.5, (1.8, 5.0)
-# How mirror and glass spread their share of the light down before the car: by an exponential of
-# this mean, and across by this deviation (own, chosen so that a low beam thins out to 10 to 15°
-# down as market lamps do: some 900 cd at 8° and 150 cd at 12°, from memory, rough).
-FORE_MEAN_DEG, FORE_ACROSS_DEG = 3.0, 6.0
-# Cells the lobe is worked out on, degrees up and across: a tenth and a fifth of its deviation
-# (own).
-LOBE_CELL_DEG = (0.5, 1.0)
 
 
 @dataclass(frozen=True)
@@ -114,8 +106,8 @@ class Beam:
             self.grid.h[1] - self.grid.h[0]
         )
         rows, columns = np.broadcast_arrays(rows, columns)
-        places = [np.atleast_1d(rows), np.atleast_1d(columns)]
-        candela: Array = ndimage.map_coordinates(self.intensity, places, order=1, mode="constant")
+        flat = (np.ascontiguousarray(part, dtype=np.float64).ravel() for part in (rows, columns))
+        candela: Array = kernel.between(self.intensity, *flat)
         return candela.reshape(rows.shape)
 
 
@@ -156,9 +148,13 @@ _ONE_AT_A_TIME, _ONE_DESIGNER = Lock(), Lock()
 TRACES_KEPT = 4
 
 
-@lru_cache(maxsize=64)
-def _mirror(housing: Housing, nominal: Source) -> Mirror:
-    return housing.mirror(nominal)
+# Mirrors kept, 1.4 MB each in single precision: what the loop computes in.
+@lru_cache(maxsize=32)
+def _mirror(housing: Housing, nominal: Source, thins: int = 0) -> Mirror:
+    if thins:
+        return _mirror(housing, nominal).thinned(thins)
+    single: list[Any] = [part.astype(kernel.F32) for part in housing.mirror(nominal)]
+    return Mirror(*single)
 
 
 def _without_strip(housing: Housing) -> Housing:
@@ -193,9 +189,7 @@ def _traced(
     from every so-many-th element; on the fine one from all where it is 0.
     """
     with _ONE_DESIGNER:
-        mirror = _mirror(housing, nominal)
-    if thins:
-        mirror = mirror.thinned(thins)
+        mirror = _mirror(housing, nominal, thins)
     grid = ROUGH_GRID if thins else GRID
     up, across = grid.steps
     first_h, first_v = float(grid.h[0]) - aim_deg[0], float(grid.v[0]) - aim_deg[1]
@@ -326,20 +320,21 @@ def _front(
     if conditions.gain != 1.0:
         ledger.take("this housing against its kind", float(flux.sum()) * (1 - conditions.gain))
         flux = flux * conditions.gain
-    flux = _spread(
-        flux, grid, math.hypot(housing.finish_deg, housing.soft_deg), housing.finish_deg, ledger
-    )
+    across_deg = math.hypot(housing.finish_deg, housing.soft_deg)
+    sigma = housing.finish_deg / grid.steps[0], across_deg / grid.steps[1]
+    flux = _left(flux, blurred(flux, sigma, 3.0), ledger)
     if housing.pattern and housing.cut_off.shape != "none":
-        lifted = _lobe(flux * housing.pattern.sign, grid, SIGN_LOBE_DEG, ledger, SIGN_LIFT_DEG)
-        flux = flux * (1 - housing.pattern.sign) + lifted
+        strip = flux * housing.pattern.sign
+        lifted = _left(strip, lobe(strip, grid.steps, SIGN_LOBE_DEG, SIGN_LIFT_DEG), ledger)
+        flux = flux - strip + lifted
     if housing.pattern:
-        share = housing.fore_share
-        flux = flux * (1 - share) + _foreground(flux * share, grid, ledger)
+        fore = flux * housing.fore_share
+        flux = flux - fore + _left(fore, foreground(fore, grid.steps), ledger)
     flux = flux + straight
-    passed = flux * housing.lens_transmittance
-    ledger.take("lens absorbed", float(flux.sum() - passed.sum()))
-    filtered = passed * conditions.filter_factor
-    ledger.take("filter", float(passed.sum() - filtered.sum()))
+    arriving, through = float(flux.sum()), housing.lens_transmittance
+    ledger.take("lens absorbed", arriving * (1 - through))
+    ledger.take("filter", arriving * through * (1 - conditions.filter_factor))
+    filtered = flux * (through * conditions.filter_factor)
     return _hazed(filtered, grid, conditions.haze, ledger)
 
 
@@ -366,100 +361,20 @@ def _hazed(flux: Array, grid: Grid, haze: float, ledger: _Ledger) -> Array:
     """
     absorbed, scatters = HAZE_ABSORB * haze, CLEAN_SCATTER + (HAZE_SCATTER - CLEAN_SCATTER) * haze
     ledger.take("haze absorbed", float(flux.sum()) * absorbed)
-    scattered = _lobe(flux * scatters, grid, (HAZE_LOBE_DEG, HAZE_LOBE_DEG), ledger)
-    return np.asarray(flux * (1 - absorbed - scatters) + scattered)
+    part = flux * scatters
+    scattered = _left(part, lobe(part, grid.steps, (HAZE_LOBE_DEG, HAZE_LOBE_DEG)), ledger)
+    return np.asarray(flux * (1 - absorbed) - part + scattered)
 
 
-def _spread(flux: Array, grid: Grid, h_deg: float, v_deg: float, ledger: _Ledger) -> Array:
-    """A Gaussian scatter of standard deviations h, v; what leaves the grid counts as outside."""
-    sigma = (v_deg / grid.steps[0], h_deg / grid.steps[1])
-    blurred: Array = ndimage.gaussian_filter(flux, sigma, mode="constant", truncate=3.0)
-    ledger.take("outside", float(flux.sum() - blurred.sum()))
-    return blurred
-
-
-def _lobe(
-    flux: Array, grid: Grid, deviations: tuple[float, float], ledger: _Ledger, lift_deg: float = 0.0
-) -> Array:
-    """A wide lobe of standard *deviations* up and across, degrees, lifted as a whole."""
-
-    def lifted(coarse: Array, cell: tuple[float, float]) -> Array:
-        cells = round(lift_deg / cell[0])
-        raised = np.pad(coarse, ((cells, 0), (0, 0)))[: coarse.shape[0]]
-        sigma = (deviations[0] / cell[0], deviations[1] / cell[1])
-        return np.asarray(ndimage.gaussian_filter(raised, sigma, mode="constant"))
-
-    return _on_cells(flux, grid, ledger, lifted)
-
-
-def _foreground(flux: Array, grid: Grid, ledger: _Ledger) -> Array:
-    """Light spread down, never up, by an exponential, and across by a bell."""
-
-    def lowered(coarse: Array, cell: tuple[float, float]) -> Array:
-        fallen = _falling(coarse.shape[0], cell[0]) @ coarse
-        return np.asarray(
-            ndimage.gaussian_filter1d(fallen, FORE_ACROSS_DEG / cell[1], axis=1, mode="constant")
-        )
-
-    return _on_cells(flux, grid, ledger, lowered)
-
-
-def _on_cells(
-    flux: Array,
-    grid: Grid,
-    ledger: _Ledger,
-    blur: Callable[[Array, tuple[float, float]], Array],
-) -> Array:
-    """What a wide *blur* makes of a beam; what leaves the grid counts as outside.
-
-    Worked out on cells of 1° by 0.5°: it has no finer detail.
-    """
-    up, across = (
-        max(1, round(cell / step)) for cell, step in zip(LOBE_CELL_DEG, grid.steps, strict=True)
-    )
-    rows, columns = -(-flux.shape[0] // up), -(-flux.shape[1] // across)
-    padded = np.zeros((rows * up, columns * across))
-    padded[: flux.shape[0], : flux.shape[1]] = flux
-    coarse = padded.reshape(rows, up, columns, across).sum(axis=(1, 3))
-    blurred = blur(coarse, (grid.steps[0] * up, grid.steps[1] * across))
-    upright = _sharing(rows, up) @ blurred
-    spread = np.ascontiguousarray(
-        (_sharing(columns, across) @ upright.T).T[: flux.shape[0], : flux.shape[1]]
-    )
+def _left(flux: Array, spread: Array, ledger: _Ledger) -> Array:
+    """What a beam's *flux* is once it is *spread*; what left the grid counts as outside."""
     ledger.take("outside", float(flux.sum() - spread.sum()))
     return spread
 
 
-@cache
-def _falling(rows: int, step_deg: float) -> Array:
-    """The share of each row's light (columns) that falls to a row as low or lower; rows go up by
-    *step_deg*.
-    """
-    below = np.arange(rows) - np.arange(rows)[:, None]
-    shares = np.exp(-step_deg * np.arange(rows) / FORE_MEAN_DEG)
-    return np.where(below >= 0, shares[np.abs(below)], 0.0) / float(shares.sum())
-
-
-@cache
-def _sharing(cells: int, block: int) -> sparse.csr_array:
-    """How each of *cells* is shared out over *block* nodes of its own, sliding over into its
-    neighbours.
-
-    Shape (cells · block, cells). Sparse, for a dense product's threads would take the processors
-    from the kernel.
-    """
-    place = np.clip((np.arange(cells * block) + 0.5) / block - 0.5, 0, cells - 1)
-    return sparse.csr_array(
-        np.maximum(0.0, 1.0 - np.abs(place[:, None] - np.arange(cells))) / block
-    )
-
-
-def leave_a_processor(wanted: bool) -> None:
-    """Whether this thread's traces leave one processor to others; the beams stay the same, cut into
-    as many slices.
-    """
-    every: int = numba.config.NUMBA_NUM_THREADS  # type: ignore[attr-defined]
-    numba.set_num_threads(max(1, every - int(wanted)))
+def forget() -> None:
+    """Drops the traces that are kept, where what one costs is to be measured."""
+    _traced.cache_clear()
 
 
 def is_warm() -> bool:
@@ -471,8 +386,8 @@ def warm() -> None:
     """Compiles the kernel, or loads it from the cache on disk, by a small trace."""
     one, none = np.zeros((1, 3)), np.zeros((2, 3))
     kernel.images(one, one, none, one, one)
-    kernel.each_image(one, one, none, one, one, np.zeros(3), 1.0, 0.0, 0.0)
+    kernel.between(np.zeros((2, 2)), np.zeros(1), np.zeros(1))
     angles = kernel.Angles(-1.0, -1.0, 1.0, 1.0, 3, 3)
-    kernel.trace(
-        Emitters(one, one, np.zeros(1), none), Mirror(one, one, np.ones(1)), FrontOptic(), angles
-    )
+    emitters = Emitters(one, one, np.zeros(1), none)
+    kernel.each_image(emitters, one, one, np.zeros(3), 1.0, (0.0, 0.0))
+    kernel.trace(emitters, Mirror(one, one, np.ones(1)), FrontOptic(), angles)

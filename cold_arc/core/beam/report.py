@@ -129,7 +129,8 @@ def report_on(
     )
 
 
-@lru_cache(maxsize=48)
+# Beams kept, 2.5 MB each.
+@lru_cache(maxsize=24)
 def beam_of(setup: SetUp) -> Beam:
     """The beam of a set-up; remembered."""
     return _beam(setup, setup.conditions)

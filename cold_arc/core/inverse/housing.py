@@ -10,7 +10,7 @@ and Learning Algorithms, 2003, ch. 27; from memory).
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
 from typing import Any
@@ -23,7 +23,14 @@ from cold_arc.core.beam.fitted import READING_SHARE, BeamReading, brightness
 from cold_arc.core.beam.housings import KINDS, Housing
 from cold_arc.core.beam.model import Array, Beam, Conditions, added, illuminate
 from cold_arc.core.beam.setup import LIMITS, SetUp, pattern_text
-from cold_arc.core.inverse.light_map import LightMap, of_beam
+from cold_arc.core.inverse.light_map import (
+    LampBeside,
+    LightMap,
+    Texture,
+    of_beam,
+    of_pair,
+    texture_of,
+)
 
 # What lamps of a kind differ by, as standard deviations: figures of the pattern and brightness as
 # natural logarithms, haze, aim in degrees (own; lamps of a kind resemble each other by a tenth).
@@ -48,6 +55,12 @@ UNLIKELY = (
 # How finely a lamp's figures are kept in a set-up.
 DECIMALS = 4
 LAMP_FIGURES = ("gain", "haze", "aim_v", "aim_h")
+# Of the other lamp, where it was lit too, against the one that is read: how much brighter, how much
+# higher and how far right it is aimed; and what a pair differs by (own).
+OTHER = ("other_gain", "other_v", "other_h")
+OTHER_HOLDS = {"other_gain": 0.2, "other_v": 0.8, "other_h": 0.8}
+# From so many of these down the other lamp is asked about (own).
+HARDLY_LIT = -3.0
 Progress = Callable[[float], None]
 
 
@@ -56,7 +69,8 @@ class FittedLamp:
     """A housing fitted to a map: *setup* with its own source, as it was lit; *names* and *values*
     of what was turned (figures of the pattern in their own unit), *covariance* of them as they are
     turned (logarithms of the pattern's and of gain); *left_pct*: what the fit leaves over, root
-    mean square of the peak; *absolute*: whether its brightness is known.
+    mean square of the peak; *absolute*: whether its brightness is known; *texture*: what the fit
+    leaves over of the map, kept in every map foretold.
     """
 
     setup: SetUp
@@ -66,6 +80,7 @@ class FittedLamp:
     left_pct: float
     absolute: bool
     notes: tuple[str, ...] = ()
+    texture: Texture | None = None
 
     @property
     def figures(self) -> Mapping[str, tuple[float, float]]:
@@ -76,17 +91,33 @@ class FittedLamp:
             for name, value, sd in zip(self.names, self.values, spread, strict=True)
         }
 
+    @property
+    def by_name(self) -> dict[str, float]:
+        """The value of each figure."""
+        return dict(zip(self.names, self.values, strict=True))
+
     def holding(self, setup: SetUp) -> SetUp:
         """Any set-up in this housing: at its aim, behind its lens, as bright as it is where that is
         known.
         """
-        values = dict(zip(self.names, self.values, strict=True))
+        values = self.by_name
         lamp: dict[str, Any] = {
             name: round(values.pop(name), DECIMALS) for name in LAMP_FIGURES if name in values
         }
         if not self.absolute:
             lamp["gain"] = setup.gain
         return replace(setup, pattern=pattern_text(values), **lamp)
+
+    @property
+    def alone(self) -> FittedLamp:
+        """The lamp without what was fitted of the other of its pair, whatever that is."""
+        own = [place for place, name in enumerate(self.names) if name not in OTHER]
+        return replace(
+            self,
+            names=tuple(self.names[place] for place in own),
+            values=tuple(self.values[place] for place in own),
+            covariance=_rows(np.array(self.covariance)[np.ix_(own, own)]),
+        )
 
     @property
     def usual_figures(self) -> Mapping[str, float]:
@@ -109,7 +140,7 @@ class FittedLamp:
         if not readings:
             return self
         brighter, count = brightness(self.beam(self.setup), readings)
-        gain = brighter * dict(zip(self.names, self.values, strict=True))["gain"]
+        gain = brighter * self.by_name["gain"]
         if count == 0 or not LIMITS["gain"].within.holds(gain):
             return replace(self, notes=(*self.notes, UNLIKELY))
         place, covariance = self.names.index("gain"), np.array(self.covariance)
@@ -120,7 +151,7 @@ class FittedLamp:
         return replace(
             self,
             values=tuple(values),
-            covariance=tuple(tuple(float(x) for x in row) for row in covariance),
+            covariance=_rows(covariance),
             absolute=True,
         )
 
@@ -137,12 +168,22 @@ class FittedLamp:
         """
         return self._beam(setup, SAMPLES if rough else None, rough)
 
-    def light(self, setup: SetUp, coarse: bool = False) -> LightMap:
-        """The same as a map; *coarse*: from fewer elements, for slopes."""
-        return of_beam(self._beam(setup, SAMPLES if coarse else None, rough=True))
+    def light(
+        self, setup: SetUp, coarse: bool = False, beside: LampBeside | None = None
+    ) -> LightMap:
+        """The same as a map; *coarse*: from fewer elements, for slopes; *beside*: with the other
+        lamp of its pair, as its figures OTHER have it.
+        """
+        beam = self._beam(setup, SAMPLES if coarse else None, rough=True)
+        values = self.by_name
+        if beside is not None:
+            return of_pair(beam, beside, *(values[name] for name in OTHER))
+        if self.texture is None:
+            return of_beam(beam)
+        return self.texture.over(of_beam(beam), values["aim_v"], values["aim_h"])
 
     def _beam(self, setup: SetUp, samples: int | None, rough: bool) -> Beam:
-        values = dict(zip(self.names, self.values, strict=True))
+        values = self.by_name
         housing = _housing(self.setup, tuple(values.items()), samples)
         conditions = _conditions(setup, values, SOURCE_POINTS if samples else housing.source_points)
         beams = [
@@ -158,7 +199,7 @@ def typical(setup: SetUp) -> FittedLamp:
 
 
 def _is_log(name: str) -> bool:
-    return name not in ("haze", "aim_v", "aim_h")
+    return name not in ("haze", "aim_v", "aim_h", "other_v", "other_h")
 
 
 def _as_turned(names: tuple[str, ...], values: tuple[float, ...]) -> Array:
@@ -176,7 +217,7 @@ def _as_figures(names: tuple[str, ...], turned: Array) -> tuple[float, ...]:
 @lru_cache(maxsize=64)
 def _housing(setup: SetUp, values: tuple[tuple[str, float], ...], samples: int | None) -> Housing:
     """The kind's housing with some figures in place of its pattern's."""
-    own = {name: value for name, value in values if name not in LAMP_FIGURES}
+    own = {name: value for name, value in values if name not in (*LAMP_FIGURES, *OTHER)}
     made: Any = replace(setup, pattern=pattern_text(own)).built_housing()
     housing: Housing = replace(made, samples=samples) if samples else made
     return housing
@@ -208,13 +249,18 @@ def figure_names(setup: SetUp) -> tuple[str, ...]:
     return (*low, *shield, *LAMP_FIGURES)
 
 
-def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) -> FittedLamp:
+def fit_lamp(
+    setup: SetUp,
+    light: LightMap,
+    progress: Progress | None = None,
+    beside: LampBeside | None = None,
+) -> FittedLamp:
     """The housing of *setup*'s kind fitted to *light*, a map taken with its own source, cd or
-    relative.
+    relative; *beside*: the other lamp, where that was lit too.
 
     *progress* is told how far it is, 0 to 1, and may raise to stop it.
     """
-    names = figure_names(setup)
+    names = figure_names(setup) + (OTHER if beside else ())
     expected, holds = _prior(setup, names, light)
     lamp = FittedLamp(setup, names, _as_figures(names, expected), (), 0.0, light.absolute)
     done = [0]
@@ -224,7 +270,7 @@ def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) ->
         if progress:
             progress(min(0.99, done[0] / (MOST_TRIES * (2 * len(names) + 1))))
         trial = replace(lamp, values=_as_figures(names, turned))
-        modelled = trial.light(setup, coarse)
+        modelled = trial.light(setup, coarse, beside)
         return np.concatenate([_apart(modelled, light), (turned - expected) / holds])
 
     low, high = expected - 4 * holds, expected + 4 * holds
@@ -248,15 +294,36 @@ def fit_lamp(setup: SetUp, light: LightMap, progress: Progress | None = None) ->
     covariance = np.asarray(
         np.linalg.inv(_information(solved.jac, len(names), widened)), dtype=np.float64
     )
-    values = _as_figures(names, solved.x)
     left = float(np.sqrt(np.mean((off * light.doubt[light.known]) ** 2))) / light.peak * 100
+    values = _as_figures(names, solved.x)
+    texture = None if beside else _texture(replace(lamp, values=values), light)
     return replace(
         lamp,
         values=values,
-        covariance=tuple(tuple(float(x) for x in row) for row in covariance),
+        texture=texture,
+        covariance=_rows(covariance),
         left_pct=left,
-        notes=_notes(names, covariance, holds, left),
+        notes=(*_notes(names, covariance, holds, left), *_notes_beside(solved.x, names)),
     )
+
+
+def _texture(lamp: FittedLamp, light: LightMap) -> Texture:
+    """What *light*, a map of its own source's, shows besides the model of a *lamp*."""
+    values = lamp.by_name
+    return texture_of(light, lamp.light(lamp.setup), values["aim_v"], values["aim_h"])
+
+
+def _notes_beside(turned: Array, names: tuple[str, ...]) -> Iterator[str]:
+    """What is to be said of the other lamp, where it was lit too."""
+    if OTHER[0] not in names:
+        return
+    yield BESIDE_NOTE
+    if turned[names.index(OTHER[0])] < HARDLY_LIT * OTHER_HOLDS[OTHER[0]]:
+        yield "Of the other lamp there is hardly any light: look whether it was lit."
+
+
+def _rows(matrix: Array) -> tuple[tuple[float, ...], ...]:
+    return tuple(tuple(float(x) for x in row) for row in matrix)
 
 
 def slopes(wrong: Callable[[Array], Array], x: Array, holds: Array) -> Array:
@@ -287,7 +354,9 @@ def _prior(setup: SetUp, names: tuple[str, ...], light: LightMap) -> tuple[Array
     modelled = typical(replace(setup, gain=1.0)).light(setup, coarse=True)
     gain = 1.0 if light.absolute else light.peak / modelled.peak
     of_lamp = {"gain": math.log(gain), "haze": setup.haze, "aim_v": 0.0, "aim_h": 0.0}
+    of_lamp |= dict.fromkeys(OTHER, 0.0)
     firm = {"gain": BRIGHT if light.absolute else 2.0, "haze": HAZE, "aim_v": AIM_DEG}
+    firm |= OTHER_HOLDS
     expected = [
         of_lamp[name] if name in of_lamp else math.log(max(figures[name], 1e-3)) for name in names
     ]
@@ -301,6 +370,10 @@ def _apart(modelled: LightMap, light: LightMap) -> Array:
     return np.asarray((modelled.candela[known] - light.candela[known]) / light.doubt[known])
 
 
+BESIDE_NOTE = (
+    "The other lamp was lit too: its light was told apart by where it stands. Each by its turn "
+    "tells more."
+)
 # What each figure is called.
 NAMED = {
     "aim": "how far the hot spot leans to the kerb",
@@ -318,6 +391,9 @@ NAMED = {
     "haze": "its haze",
     "aim_v": "its aim up",
     "aim_h": "its aim aside",
+    "other_gain": "the other lamp's brightness",
+    "other_v": "the other lamp's aim up",
+    "other_h": "the other lamp's aim aside",
 }
 
 
@@ -334,7 +410,7 @@ def _notes(
     if left_pct > MUCH_LEFT_PCT:
         notes.append(
             f"The fit leaves {left_pct:.0f} % of the peak over: the pattern is damaged, the kind "
-            "another, or the source not its own."
+            "another, the source not its own, or the other lamp lit too."
         )
     return tuple(notes)
 

@@ -5,12 +5,15 @@ and how well. One type for a photograph, a file and the model.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 from scipy.sparse import csr_matrix
 
-from cold_arc.core.beam.model import Array, Beam
+from cold_arc.core.beam import kernel
+from cold_arc.core.beam.derived import wall_direction
+from cold_arc.core.beam.model import GRID, ROUGH_GRID, Array, Beam, Grid
 from cold_arc.core.wallphoto.camera import PhotoMark, find_camera
 from cold_arc.core.wallphoto.directions import Subject, in_directions
 from cold_arc.core.wallphoto.isolux import LuxReading, lux_a_light
@@ -93,6 +96,49 @@ def _sorted_into(places: Array, cell_count: int) -> csr_matrix:
     )
 
 
+# Of the brightest cell's light: what is fainter tells no texture; and how many times the model's
+# light, or its inverse, a texture holds at most (own).
+FAINT, MOST_TIMES = 0.02, 2.0
+
+
+@dataclass(frozen=True)
+class Texture:
+    """What a lamp shows besides its model, a mirror's waves or a dull place: how many times as much
+    light (*times*: rows, columns of `cells`) while it was aimed *aim_v* up and *aim_h* right,
+    degrees.
+    """
+
+    times: tuple[tuple[float, ...], ...]
+    aim_v: float
+    aim_h: float
+
+    def over(self, light: LightMap, aim_v: float, aim_h: float) -> LightMap:
+        """The model's *light* with it, the lamp now aimed *aim_v* up and *aim_h* right, degrees."""
+        rows = np.arange(light.v.size) - (aim_v - self.aim_v) / V_CELL
+        columns = np.arange(light.h.size) - (aim_h - self.aim_h) / H_CELL
+        places = (each.ravel() for each in np.meshgrid(rows, columns, indexing="ij"))
+        more = kernel.between(np.array(self.times) - 1.0, *places).reshape(light.candela.shape)
+        return replace(light, candela=light.candela * (1.0 + more))
+
+
+def is_a_texture(times: tuple[tuple[float, ...], ...]) -> bool:
+    """Whether numbers may be a texture's: as many as there are cells, within its bounds."""
+    h, v = cells()
+    full = len(times) == v.size and all(len(row) == h.size for row in times)
+    return full and all(1 / MOST_TIMES <= each <= MOST_TIMES for row in times for each in row)
+
+
+def texture_of(seen: LightMap, modelled: LightMap, aim_v: float, aim_h: float) -> Texture:
+    """The texture of a lamp, aimed *aim_v* up and *aim_h* right, degrees, that was *seen* where its
+    model has *modelled*.
+    """
+    both = seen.known & modelled.known
+    faint = FAINT * modelled.peak
+    times = np.where(both, (seen.candela + faint) / (modelled.candela + faint), 1.0)
+    held = np.round(np.clip(times, 1 / MOST_TIMES, MOST_TIMES), 3)
+    return Texture(tuple(tuple(map(float, row)) for row in held), aim_v, aim_h)
+
+
 # From how many standard deviations on two maps differ beyond doubt; what a model is off by in a
 # cell (own).
 BEYOND, MODEL_SHARE = 2.0, 0.08
@@ -110,11 +156,53 @@ def beyond_doubt(seen: LightMap, foretold: LightMap) -> Array:
 
 def of_beam(beam: Beam) -> LightMap:
     """The map of a beam over the model's grid; what lies outside it is not known."""
-    mean, share = binned(
-        beam.grid.h, beam.grid.v, beam.intensity, np.ones(beam.intensity.shape, dtype=bool)
-    )
+    return _of_light(beam.grid, beam.intensity)
+
+
+def _of_light(grid: Grid, candela: Array) -> LightMap:
+    """The map of light (rows, columns) on a model's *grid*."""
+    mean, share = binned(grid.h, grid.v, candela, np.ones(candela.shape, dtype=bool))
     h, v = cells()
     return LightMap(h, v, mean, share > SEEN_SHARE)
+
+
+@dataclass(frozen=True)
+class LampBeside:
+    """The other lamp of a pair, lit too before one wall: *right_m* of the lamp that is read
+    (negative: left of it), before a wall *distance_m* away.
+    """
+
+    right_m: float
+    distance_m: float
+
+
+def of_pair(
+    beam: Beam, beside: LampBeside, brighter: float, up_deg: float, right_deg: float
+) -> LightMap:
+    """The map of two lamps of one beam as it is taken of the wall, in directions from the first.
+
+    The other is *brighter* by that factor, and aimed *up_deg* and *right_deg* of the first.
+    """
+    h, v, weakened = _seen_beside(beam.grid is ROUGH_GRID, beside)
+    other = beam.at(h - right_deg, v - up_deg) * weakened
+    return _of_light(beam.grid, beam.intensity + brighter * other)
+
+
+@lru_cache(maxsize=4)
+def _seen_beside(rough: bool, beside: LampBeside) -> tuple[Array, Array, Array]:
+    """For each node of a grid of directions from one lamp: the directions h, v (rows, columns),
+    degrees, in which the other lamp sees the same place of the wall, and how many candela of the
+    first give what one of the other gives there: E on a flat wall goes with cos³.
+    """
+    grid = ROUGH_GRID if rough else GRID
+    across, up = np.radians(grid.h)[None, :], np.radians(grid.v)[:, None]
+    right = beside.distance_m * np.tan(across) / np.cos(up)
+    down = -beside.distance_m * np.tan(up)
+    h, v = wall_direction(right - beside.right_m, down, beside.distance_m)
+    h, v = np.broadcast_arrays(h, v)
+    own = np.cos(across) * np.cos(up)
+    other = np.cos(np.radians(h)) * np.cos(np.radians(v))
+    return h, v, np.asarray((other / own) ** 3)
 
 
 def of_picture(

@@ -52,8 +52,8 @@ LIMITS = {
 SEATED = ("clock", "axial", "radial_x", "radial_y", "tilt", "flux")
 # Where a search begins, degrees and mm: a beam says little of a seat far from it.
 BEGUN = {
-    "clock": (-75.0, -40.0, -15.0, 0.0, 15.0, 40.0, 75.0),
-    "axial": (-1.4, -0.7, 0.0, 0.7, 1.4),
+    "clock": (-75, -55, -40, -27, -15, -7, 0, 7, 15, 27, 40, 55, 75),
+    "axial": (-1.4, -1.05, -0.7, -0.35, 0.0, 0.35, 0.7, 1.05, 1.4),
 }
 # How many neighbouring cells err together (more than with the housing's own source, whose images it
 # was fitted by), and what the housing itself is still off by, share of a cell (own).
@@ -330,7 +330,7 @@ def _fitted(lamp: FittedLamp, setup: SetUp, light: LightMap, turns: Sequence[str
     def roughly(x: Array) -> Array:
         return wrong(x, coarse=True)
 
-    begun = _begun(usual, names, roughly)
+    begun = _begun(usual, names, wrong)
     low, high = np.array([LIMITS[name] for name in names]).T
     holds = np.array([HOLDS[name] for name in names])
     solved = least_squares(
@@ -371,7 +371,7 @@ def _usual(lamp: FittedLamp, setup: SetUp) -> dict[str, float]:
     """What the lamp's own figures are expected to be: as they were read, else as the set-up has
     them.
     """
-    own = dict(zip(lamp.names, lamp.values, strict=True))
+    own = lamp.by_name
     return {name: own.get(name, float(getattr(setup, name))) for name in MOVED}
 
 
@@ -415,5 +415,5 @@ def _light(
 
 def _moved(lamp: FittedLamp, moved: Mapping[str, float]) -> FittedLamp:
     """The lamp with some of its own figures set otherwise."""
-    figures = dict(zip(lamp.names, lamp.values, strict=True)) | dict(moved)
+    figures = lamp.by_name | dict(moved)
     return replace(lamp, names=tuple(figures), values=tuple(figures.values()))

@@ -45,10 +45,17 @@ def of_source(source: LightSource | None, measured: float | None = None) -> floa
 
 
 def of_prediction(
-    source: LightSource | None, fit: HousingFit | None, measured: float | None = None
+    source: LightSource | None,
+    fit: HousingFit | None,
+    measured: float | None = None,
+    share: float | None = None,
 ) -> float:
-    """What is doubtful of a prediction in candela: the candidate's own doubt and the housing's."""
-    fitted = max(LEAST_FITTED, fit.left_over) if fit else TYPICAL_HOUSING
+    """What is doubtful of a prediction in candela: the candidate's own doubt and the housing's.
+
+    *share*: what its hot spot differs by among lamps that agree as well with what was read of this
+    one.
+    """
+    fitted = max(LEAST_FITTED, fit.left_over, share or 0.0) if fit else TYPICAL_HOUSING
     housing = CLAIM if source is not None and not source.is_bulb else fitted
     return math.hypot(of_source(source, measured), housing)
 

@@ -6,7 +6,9 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator, Sequence
+from contextlib import suppress
 from dataclasses import replace
+from functools import lru_cache
 
 from cold_arc.core.beam.derived import wall_direction
 from cold_arc.core.beam.fitted import LEAST_READINGS, BeamReading, HousingFit, fit_housing
@@ -17,11 +19,12 @@ from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.readings import Rastered
 from cold_arc.core.job.entries.wall_read import HousingRead
 from cold_arc.core.job.record import Record
+from cold_arc.core.match.doubt import TYPICAL_HOUSING
+from cold_arc.core.match.remembered import Remembered
 from cold_arc.core.metering.readings import WallReading, words
 
 Asked = tuple[SetUp, tuple[BeamReading, ...], float | None]
-_known: dict[Asked, HousingFit | None] = {}
-MOST_KNOWN = 200
+FITS: Remembered[Asked, HousingFit | None] = Remembered("fits", 200)
 # A raster is fitted by the brightest reading of each part of the wall so large, degrees; and by so
 # many (own).
 PART_DEG, MOST_SPREAD = (3.0, 1.0), 30
@@ -105,7 +108,26 @@ def fit_from(read: HousingRead, by: str) -> HousingFit | None:
         holding = lamp.holding(lamp.setup)
     except SetUpError:
         return None
-    return HousingFit(holding, (), math.hypot(read.doubt, read.left_pct / 100), by)
+    left_over = math.hypot(read.doubt, read.left_pct / 100)
+    if not read.absolute:  # how bright it is nobody read
+        left_over = math.hypot(left_over, TYPICAL_HOUSING)
+    return HousingFit(holding, (), left_over, by, drawn=_drawn(read))
+
+
+# So many lamps are drawn for a candidate's own doubt (own).
+DRAWN = 8
+
+
+@lru_cache(maxsize=16)
+def _drawn(read: HousingRead) -> tuple[SetUp, ...]:
+    """The set-up it was read with in lamps that agree as well with its wall; without those that are
+    beyond what is modelled.
+    """
+    setups = []
+    for lamp in read.lamp.drawn(DRAWN):
+        with suppress(SetUpError):
+            setups.append(lamp.holding(lamp.setup))
+    return tuple(setups) if len(setups) > 1 else ()
 
 
 def own_fit(
@@ -128,8 +150,6 @@ def fit_of(asked: Asked, compute: bool) -> HousingFit | None:
     """The fit, where it is known, or *compute* allows some half a second; None too for fewer
     readings than five.
     """
-    if asked not in _known and compute:
-        _known[asked] = fit_housing(*asked)
-        if len(_known) > MOST_KNOWN:
-            _known.pop(next(iter(_known)), None)
-    return _known.get(asked)
+    if asked not in FITS and compute:
+        return FITS.keep(asked, fit_housing(*asked))
+    return FITS.get(asked)

@@ -7,6 +7,8 @@ shelf in seconds.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import lru_cache
 
@@ -14,11 +16,13 @@ import numpy as np
 
 from cold_arc.core.beam import derived
 from cold_arc.core.beam import findings as beam_findings
+from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.beam.housings import kind
 from cold_arc.core.beam.model import Beam
 from cold_arc.core.beam.report import beam_of, rough_of, yardstick_for
-from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.beam.setup import SetUp, SetUpError
 from cold_arc.core.findings import Finding, Level
+from cold_arc.core.match.remembered import Remembered
 from cold_arc.core.metering.readings import PLACES
 from cold_arc.core.references import MODEL
 from cold_arc.core.units import worded
@@ -28,7 +32,7 @@ from cold_arc.core.units import worded
 PREDICTED_POINTS, TRIED_POINTS = 192, 40
 PROJECTOR_POINTS, PROJECTOR_TRIED_POINTS = 640, 160
 # Outlooks remembered: a shelf of 25 for some dozen lamps, through two lenses.
-MOST_KNOWN = 1000
+MOST_KNOWN, MOST_PATTERNS = 1000, 64
 # Flux the tries of the seat are made at, lm: it changes no share.
 TRIED_LM = 1000.0
 # A beam's width is taken 1° under the line, where it has 1000 cd: 10 lx at 10 m, where stray and
@@ -127,21 +131,19 @@ class Outlook:
     sensitivity: Sensitivity | None
 
 
-_known: dict[SetUp, Outlook] = {}
+OUTLOOKS: Remembered[SetUp, Outlook] = Remembered("outlooks", MOST_KNOWN)
 
 
 def known(setup: SetUp) -> Outlook | None:
     """The outlook on a set-up if it was worked out before; never computes."""
-    return _known.get(setup)
+    return OUTLOOKS.get(setup)
 
 
 def outlook(setup: SetUp) -> Outlook:
     """The outlook on a set-up, worked out (some 0.1 s) and remembered."""
-    worked_out = _known.get(setup)
+    worked_out = OUTLOOKS.get(setup)
     if worked_out is None:
-        worked_out = _known[setup] = Outlook(predict(setup), sensitivity(setup))
-        if len(_known) > MOST_KNOWN:
-            _known.pop(next(iter(_known)), None)
+        worked_out = OUTLOOKS.keep(setup, Outlook(predict(setup), sensitivity(setup)))
     return worked_out
 
 
@@ -202,6 +204,42 @@ def _try(setup: SetUp, axial_mm: float, clock_deg: float, top: float) -> Try:
     return Try(axial_mm, clock_deg, derived.peak(beam).candela / top, derived.share_above(beam))
 
 
+SPREADS: Remembered[tuple[SetUp, tuple[SetUp, ...]], float] = Remembered("spreads", MOST_KNOWN)
+
+
+def spread_among(setup: SetUp, fit: HousingFit) -> float:
+    """What a source's hot spot differs by among lamps that agree as well with what was read of this
+    one: as a share, one standard deviation; some 50 ms, remembered. 0 where fewer than two of those
+    lamps can be modelled.
+    """
+    known = SPREADS.get((setup, fit.drawn))
+    if known is not None:
+        return known
+    peaks = [derived.peak(_beam(lamp, trying=True)).candela for lamp in _in_lamps(setup, fit)]
+    share = float(np.std(np.log(peaks), ddof=1)) if len(peaks) > 1 else 0.0
+    return SPREADS.keep((setup, fit.drawn), share)
+
+
+def _in_lamps(setup: SetUp, fit: HousingFit) -> Iterator[SetUp]:
+    """A set-up in each lamp drawn for a fit, but for those beyond what is modelled."""
+    for lamp in fit.drawn:
+        with suppress(SetUpError):
+            yield _in_lamp(setup, fit.setup, lamp)
+
+
+def _in_lamp(setup: SetUp, fitted: SetUp, lamp: SetUp) -> SetUp:
+    """A set-up in a *fitted* housing as it would be in another *lamp* of its kind; a lens that was
+    made clear since stays so.
+    """
+    return replace(
+        setup,
+        pattern=lamp.pattern,
+        widen=lamp.widen,
+        gain=setup.gain * lamp.gain / fitted.gain,
+        haze=lamp.haze if setup.haze == fitted.haze else setup.haze,
+    )
+
+
 def findings(outlook: Outlook, nominal: Prediction) -> list[Finding]:
     """What the prediction means, in the trade's words; *nominal* for the source the housing was
     made for.
@@ -239,12 +277,21 @@ def failed_points(beam: Beam, setup: SetUp) -> tuple[str, ...]:
     return (*failed, *([SOFT_EDGE] if soft else []))
 
 
-@lru_cache(maxsize=64)
-def pattern(present: SetUp) -> Finding | None:
-    """What this lens does to the housing's own pattern; None where no yardstick judges it.
+PATTERNS: Remembered[SetUp, Finding | None] = Remembered("patterns", MOST_PATTERNS)
 
-    Judged by the points the modelled housing holds behind a clear lens: what it misses there is the
-    model's fault, not the lamp's.
+
+def pattern(present: SetUp) -> Finding | None:
+    """What this lens does to the housing's own pattern, remembered; None where no yardstick judges
+    it.
+    """
+    if present in PATTERNS:
+        return PATTERNS.get(present)
+    return PATTERNS.keep(present, _pattern(present))
+
+
+def _pattern(present: SetUp) -> Finding | None:
+    """The same, worked out: judged by the points the modelled housing holds behind a clear lens.
+    What it misses there is the model's fault, not the lamp's.
     """
     if present.high or present.is_fog:
         return None

@@ -11,10 +11,11 @@ from cold_arc.core.beam.fitted import BeamReading
 from cold_arc.core.beam.report import stands_deg
 from cold_arc.core.beam.setup import LIMITS, SetUp
 from cold_arc.core.car.keys import BeamKey
-from cold_arc.core.car.lamps import Traffic
+from cold_arc.core.car.lamps import Side, Traffic
 from cold_arc.core.inverse.housing import FittedLamp, Progress, fit_lamp, foretold_share, typical
-from cold_arc.core.inverse.light_map import LightMap
+from cold_arc.core.inverse.light_map import LampBeside, LightMap
 from cold_arc.core.inverse.seat import fit_seat
+from cold_arc.core.job import stand
 from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.kind import AimPhase
@@ -27,7 +28,8 @@ from cold_arc.core.match.own_housing import measured_of
 @dataclass(frozen=True)
 class WallQuestion:
     """What a *beam*'s *photograph* is asked: *shines*, the set-up that was lit; *lamp*, its housing
-    where that was read before; the *readings* a meter gave of it.
+    where that was read before; the *readings* a meter gave of it; *beside*: the other lamp, where
+    that was lit too.
     """
 
     beam: BeamKey
@@ -35,6 +37,7 @@ class WallQuestion:
     shines: SetUp
     lamp: FittedLamp | None = None
     readings: tuple[BeamReading, ...] = ()
+    beside: LampBeside | None = None
 
     @property
     def of_housing(self) -> bool:
@@ -72,6 +75,16 @@ def asked_of(
     return WallQuestion(beam, photograph, chosen, lamp)
 
 
+def lamp_beside(record: Record, beam: BeamKey, taken: WallPhotographed) -> LampBeside | None:
+    """Where the other lamp of a pair stands, before the wall of a photograph; None where nobody
+    told how far the two are apart.
+    """
+    apart = stand.spacing(record, [beam])
+    if apart is None:
+        return None
+    return LampBeside(apart.value * (1 if beam.side is Side.LEFT else -1), taken.distance_m)
+
+
 def turned_since(record: Record, beam: BeamKey) -> tuple[float, float]:
     """By how much a lamp's aim was changed since it was found, degrees up and right: by what its
     cut-off moved, where both are recorded.
@@ -85,7 +98,7 @@ def turned_since(record: Record, beam: BeamKey) -> tuple[float, float]:
 
 
 def answer(asked: WallQuestion, seen: LightMap, progress: Progress) -> WallAnswer:
-    """What the light *seen* says; some ten to thirty seconds.
+    """What the light *seen* says; some five to twenty seconds.
 
     *progress* is told how far it is, 0 to 1, and may raise to stop it.
     """
@@ -93,11 +106,12 @@ def answer(asked: WallQuestion, seen: LightMap, progress: Progress) -> WallAnswe
 
 
 def _housing(asked: WallQuestion, seen: LightMap, progress: Progress) -> WallAnswer:
-    lamp = fit_lamp(asked.shines, seen, progress)
-    shown, taken = lamp.light(asked.shines), asked.photograph
+    pair = fit_lamp(asked.shines, seen, progress, asked.beside)
+    modelled = replace(pair, texture=None).light(asked.shines, beside=asked.beside)
+    lamp, taken = pair.alone, asked.photograph
     as_bright = lamp if lamp.absolute else lamp.told_brightness(asked.readings)
     entry = housing_read(as_bright, foretold_share(as_bright), taken.shown, taken.simulated)
-    return WallAnswer(entry, seen, shown, as_bright.holding(asked.shines))
+    return WallAnswer(entry, seen, modelled, as_bright.holding(asked.shines))
 
 
 def _seat(asked: WallQuestion, seen: LightMap, progress: Progress) -> WallAnswer:

@@ -8,6 +8,7 @@ import time
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
+from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car import bases
 from cold_arc.core.car.bases import Base
@@ -29,7 +30,8 @@ Shelf = Mapping[int, LightSource]
 class WeighedShelf:
     """The sources of a shelf for one socket, by number: each as the model takes it (None: it
     can't), judged, and borne out by what was measured; *present*, *nominal* and *pattern* are the
-    housing's with its own source.
+    housing's with its own source; *shares*: what each hot spot differs by among lamps that agree as
+    well with what was read of this one, None where that is still to be worked out.
     """
 
     present: SetUp | None
@@ -38,6 +40,7 @@ class WeighedShelf:
     setups: Mapping[int, SetUp | None]
     bornes: Mapping[int, Borne | None]
     judged: tuple[Judged, ...]
+    shares: Mapping[int, float | None]
 
     @property
     def pattern_fails(self) -> bool:
@@ -98,7 +101,8 @@ def weigh(
         number: setup_of(setting, function, source, traffic) for number, source in shelf.items()
     }
     own = present.reference() if present else None
-    outlooks = _outlooks([own, *setups.values()], seconds)
+    until = None if seconds is None else time.monotonic() + seconds
+    outlooks = _outlooks([own, *setups.values()], until)
     nominal = outlooks[own].prediction if own in outlooks else None
     dearest = max((source.price for source in shelf.values()), default=0.0)
     bornes = {
@@ -114,14 +118,41 @@ def weigh(
         for number, source in shelf.items()
     )
     pattern = _pattern(present) if present and nominal else None
-    return WeighedShelf(present, nominal, pattern, setups, bornes, judged)
+    shares = dict(_shares(setting.fit, shelf, setups, until))
+    return WeighedShelf(present, nominal, pattern, setups, bornes, judged, shares)
 
 
-def _outlooks(setups: Iterable[SetUp | None], seconds: float | None) -> dict[SetUp | None, Outlook]:
-    """The set-ups' outlooks by set-up, as far as the time allows; none at all for None."""
-    if seconds is None:
-        return {}
-    return dict(worked_out(setups, time.monotonic() + seconds))
+def _shares(
+    fit: HousingFit | None,
+    shelf: Shelf,
+    setups: Mapping[int, SetUp | None],
+    until: float | None,
+) -> Iterator[tuple[int, float | None]]:
+    """What each bulb's hot spot differs by, of those that can be modelled; none in a typical
+    housing.
+    """
+    if fit is None or not fit.drawn:
+        return
+    for number, setup in setups.items():
+        if setup is not None and shelf[number].is_bulb:
+            yield number, _share(setup, fit, until)
+
+
+def _share(setup: SetUp, fit: HousingFit, until: float | None) -> float | None:
+    """What a hot spot differs by among lamps that agree as well with what was read of this one,
+    where it is known or may be worked out yet.
+    """
+    known = predicted.SPREADS.get((setup, fit.drawn))
+    if known is None and until is not None and time.monotonic() < until:
+        return predicted.spread_among(setup, fit)
+    return known
+
+
+def _outlooks(setups: Iterable[SetUp | None], until: float | None) -> dict[SetUp | None, Outlook]:
+    """The set-ups' outlooks by set-up, as far as can be until a moment of the monotonic clock; none
+    at all for None.
+    """
+    return {} if until is None else dict(worked_out(setups, until))
 
 
 def worked_out(

@@ -14,7 +14,7 @@ from typing import Any, TypeVar
 
 from werkzeug.exceptions import ServiceUnavailable
 
-from cold_arc.core.beam import model
+from cold_arc.core.beam import slices
 
 COMPUTING, WAITING, PATIENCE_S = 2, 4, 15.0
 RETRY_AFTER_S = 1
@@ -38,7 +38,7 @@ def place(patience_s: float = PATIENCE_S) -> Iterator[bool]:
     _held.add(me)
     try:
         mine = _computing.acquire(timeout=patience_s)
-        model.leave_a_processor(_is_crowded())
+        slices.leave_a_processor(_is_crowded())
         try:
             yield mine
         finally:

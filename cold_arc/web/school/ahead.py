@@ -5,7 +5,7 @@ from __future__ import annotations
 import threading
 from collections.abc import Callable, Iterator
 
-from cold_arc.core.beam import model
+from cold_arc.core.beam import model, slices
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.school.exercise import BeamsShown, Exercise, LineShown, Posed, ScrewsShown
@@ -35,7 +35,7 @@ def prepare(pose: Callable[[], Posed], lamp: SetUp | None = None) -> None:
 
 def _made(pose: Callable[[], Posed], lamp: SetUp | None) -> None:
     try:
-        model.leave_a_processor(True)
+        slices.leave_a_processor(True)
         posed = pose()
         exercise = make(posed, lamp)
         for setup in beams_shown(exercise):

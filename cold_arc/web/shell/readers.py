@@ -2,9 +2,10 @@
 pages a second, a shop full of tablets asks for more; and beams of the bench take the processor.
 
 One of either kind is begun once several ask at once, and reads the same database; what is told to
-the running shop alone (who is let in, its names) goes along with each request. Where it has no page
-to give (it is busy, gone, or finds something to refuse or to lead elsewhere) the request is
-answered here, as if it had never been asked.
+the running shop alone (who is let in, its names) goes along with each request, and what was worked
+out for Match comes back with each answer. Where it has no page to give (it is busy, gone, or finds
+something to refuse or to lead elsewhere) the request is answered here, as if it had never been
+asked.
 """
 
 from __future__ import annotations
@@ -21,20 +22,25 @@ from multiprocessing.connection import Connection
 from multiprocessing.process import BaseProcess
 from queue import Empty, SimpleQueue
 from typing import Any
+from urllib.parse import parse_qs
 
 from flask import Flask
 from werkzeug.exceptions import HTTPException
 from werkzeug.routing import RequestRedirect
 from werkzeug.test import run_wsgi_app
 
+from cold_arc.core.match import remembered
+
 Environ = dict[str, Any]
 # A page: its headers and its bytes.
 Page = tuple[list[tuple[str, str]], bytes]
+# What comes back where nothing does: no page, and nothing learnt.
+NOTHING: tuple[Page | None, remembered.News] = (None, {})
 # Makes the app in another process; whether it works beams.
 Made = Callable[[bool], Flask]
 # How many requests it answers at once; when it is begun: so many of all kinds are under way here;
 # how long one is waited for, s, and how long after it was lost another is begun.
-AT_ONCE, BEGUN_AT, PATIENCE_S, AGAIN_S = 3, 3, 10.0, 30.0
+AT_ONCE, BEGUN_AT, PATIENCE_S, AGAIN_S = 5, 3, 10.0, 30.0
 # Pages that read the record and nothing that this process alone knows: no beams, meters, cameras;
 # and those that work beams out of what they are asked alone, which stand back for all others.
 READS = frozenset(
@@ -46,8 +52,10 @@ READS = frozenset(
     }
 )
 BEAMS = frozenset({"bench.page", "bench.beam", "bench.road", "bench.seat", "bench.probe"})
+# Match where it is asked to go on predicting: what it learns is remembered here too.
+PREDICTING, GO_ON = "match.page", "go"
 # How far these stand back, as nice counts it.
-BEHIND = 5
+BEHIND = 10
 _READY = multiprocessing.get_context("forkserver")
 
 
@@ -76,10 +84,11 @@ class Beside:
         try:
             line.send((_plain(environ), settings))
             answered = line.poll(PATIENCE_S)
-            page: Page | None = line.recv() if answered else None
+            page, news = line.recv() if answered else NOTHING
         except (OSError, EOFError):
-            answered, page = False, None
+            answered, (page, news) = False, NOTHING
         self._give_back(line, answered)
+        remembered.learn(news)
         return page
 
     def _give_back(self, line: Connection, answered: bool) -> None:
@@ -123,7 +132,7 @@ class Readers:
     def __init__(self, app: Flask, made: Made, settings: Iterable[str]) -> None:
         self.app, self.settings = app, tuple(settings)
         reads, beams = Beside(made), Beside(made, beams=True)
-        self.beside = dict.fromkeys(READS, reads) | dict.fromkeys(BEAMS, beams)
+        self.beside = dict.fromkeys(READS, reads) | dict.fromkeys((*BEAMS, PREDICTING), beams)
         self._lock, self._under_way = threading.Lock(), 0
 
     def __call__(self, environ: Environ, start_response: Callable[..., Any]) -> Iterable[bytes]:
@@ -148,8 +157,9 @@ class Readers:
 
     def _elsewhere(self, environ: Environ) -> Page | None:
         get = environ["REQUEST_METHOD"] == "GET"
-        beside = self.beside.get(self._endpoint(environ)) if get else None
-        if beside is None:
+        endpoint = self._endpoint(environ) if get else ""
+        beside = self.beside.get(endpoint)
+        if beside is None or (endpoint == PREDICTING and not _goes_on(environ)):
             return None
         if self._under_way >= BEGUN_AT:
             beside.begin()
@@ -161,6 +171,11 @@ class Readers:
             return str(self.app.url_map.bind("").match(path, "GET")[0])
         except (HTTPException, RequestRedirect):
             return ""
+
+
+def _goes_on(environ: Environ) -> bool:
+    """Whether an address asks Match to go on predicting."""
+    return GO_ON in parse_qs(environ.get("QUERY_STRING", ""), keep_blank_values=True)
 
 
 def is_worth() -> bool:
@@ -188,7 +203,7 @@ def _answer(app: Flask, line: Connection) -> None:
         while True:
             plain, settings = line.recv()
             app.config.update(settings)
-            line.send(_page(app, plain))
+            line.send((_page(app, plain), remembered.news()))
 
 
 def _page(app: Flask, plain: Environ) -> Page | None:

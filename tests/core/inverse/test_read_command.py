@@ -100,6 +100,12 @@ def test_the_picture_after_tells_how_the_bulb_sits(fitted, capsys, tmp_path):
         (("read", "{table}", "{photo}"), "One map, or a series of photographs"),
         (("read", "{bad}"), "line 1: the columns must be"),
         (("read", "{table}", "--base", "H4X"), "--base"),
+        (("read", "{table}", "--other-lamp", "beside"), "--other-lamp: like"),
+        (("read", "{table}", "--other-lamp", "1.2m left"), "--other-lamp needs --distance"),
+        (
+            ("read", "{table}", "--distance", "8m", "--other-lamp", "9 m left"),
+            "between 0.3 and 2.5",
+        ),
         (("seat", "{table}", "--housing-file", "{bad}"), "no JSON"),
         (("seat", "{table}", "--housing-file", "{none}"), "No such file"),
         (("beam", "--housing-file", "{bad}", "--json"), "no JSON"),

@@ -4,30 +4,32 @@ from memory.
 
 from itertools import pairwise
 
-import colour as science
 import numpy as np
 import pytest
 
 from cold_arc.core.light import colour
+from tests.core.light.science import science
 
 
 @pytest.mark.parametrize("cct_k", [5000, 5700, 6000, 6500, 7000, 8000, 12000, 25000])
 def test_daylight_locus(cct_k):
-    x, y = science.temperature.CCT_to_xy_CIE_D(cct_k)
+    x, y = science().temperature.CCT_to_xy_CIE_D(cct_k)
     assert colour.chromaticity(cct_k) == pytest.approx((x, y), abs=2e-4)
 
 
 @pytest.mark.parametrize("cct_k", [1700, 2200, 2700, 3200, 3900, 4000])
 def test_planckian_locus(cct_k):
-    x, y = science.temperature.CCT_to_xy_Kang2002(cct_k)
+    x, y = science().temperature.CCT_to_xy_Kang2002(cct_k)
     assert colour.chromaticity(cct_k) == pytest.approx((x, y), abs=1e-4)
 
 
 @pytest.mark.parametrize("cct_k", [4100, 4300, 4500, 4800])
 def test_between_the_loci_light_fades_from_one_into_the_other(cct_k):
     """Against the package's reference light of CIE 224 and IES TM-30."""
-    light = science.quality.cfi2017.sd_reference_illuminant(cct_k, science.SPECTRAL_SHAPE_DEFAULT)
-    expected = science.XYZ_to_xy(science.sd_to_XYZ(light))
+    light = science().quality.cfi2017.sd_reference_illuminant(
+        cct_k, science().SPECTRAL_SHAPE_DEFAULT
+    )
+    expected = science().XYZ_to_xy(science().sd_to_XYZ(light))
     assert colour.chromaticity(cct_k) == pytest.approx(tuple(expected), abs=4e-4)
 
 
@@ -96,5 +98,5 @@ def test_selective_yellow(x, y, yellow):
 @pytest.mark.parametrize("other", [(0.32, 0.34), (0.38, 0.38)])
 def test_difference_in_uniform_colour(one, other):
     """Against the package's CIE 1976 u′v′."""
-    apart = science.xy_to_Luv_uv(one) - science.xy_to_Luv_uv(other)
+    apart = science().xy_to_Luv_uv(one) - science().xy_to_Luv_uv(other)
     assert colour.difference(one, other) == pytest.approx(float((apart**2).sum() ** 0.5), abs=1e-9)

@@ -72,7 +72,7 @@ def _dual() -> Answers:
     high = setup_of(setting, Function.HIGH, bulb, Traffic.RIGHT)
     assert high is not None
     shown = Function.LOW, bulb, Traffic.RIGHT
-    prediction._known.clear()  # whatever other tests worked out
+    prediction.OUTLOOKS.forget()  # whatever other tests worked out
     yield "other beam unseen", list(choice.other_beams(setting, *shown))
     prediction.outlook(high)
     yield "other beam half seen", list(choice.other_beams(setting, *shown))

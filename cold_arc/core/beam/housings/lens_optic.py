@@ -21,7 +21,7 @@ from cold_arc.core.beam.housings.shapes import (
     Mirror,
     paraboloid,
 )
-from cold_arc.core.beam.sources import Source, spiral
+from cold_arc.core.beam.sources import Array, Source, spiral
 
 # A round mirror has no corners beside its bulb hole: a tenth of it must stay as a rim (chosen, no
 # published source).
@@ -68,6 +68,16 @@ class LensOptic:
         )
         return made._replace(positions=made.positions - np.array([0.0, 0.0, self.focus_mm]))
 
+    def elements(self) -> tuple[Array, Array]:
+        """The plain paraboloid's elements: positions (n, 3), mm, and areas (n,), mm²."""
+        u = spiral(self.samples)
+        outer, inner = (self.diameter_mm / 2) ** 2, self.hole_mm**2
+        radius = np.sqrt(inner + u[:, 0] * (outer - inner))
+        angle = 2 * math.pi * u[:, 1]
+        positions = paraboloid(radius * np.cos(angle), radius * np.sin(angle), self.focal_mm)
+        flat = math.pi * (outer - inner) / self.samples
+        return positions, flat * np.hypot(1.0, radius / (2 * self.focal_mm))
+
     def optic(self) -> FrontOptic:
         """Nothing more to trace: the blocks are in the mirror's normals."""
         return CLEAR_FRONT
@@ -87,18 +97,11 @@ class LensOptic:
         return replace(self, cut_off=cut_off, dipped=dipped)
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=8)
 def _designed(shape: LensOptic, nominal: Source) -> Mirror:
     """Its elements with the normals that do what its glass does."""
-    u = spiral(shape.samples)
-    radius = np.sqrt(shape.hole_mm**2 + u[:, 0] * ((shape.diameter_mm / 2) ** 2 - shape.hole_mm**2))
-    angle = 2 * math.pi * u[:, 1]
-    positions = paraboloid(radius * np.cos(angle), radius * np.sin(angle), shape.focal_mm)
-    flat = math.pi * ((shape.diameter_mm / 2) ** 2 - shape.hole_mm**2) / shape.samples
-    areas = flat * np.hypot(1.0, radius / (2 * shape.focal_mm))
-    return pillowed(
-        positions, areas, Design(nominal, shape.pattern, shape.cut_off, shape.finish_deg)
-    )
+    bowl = replace(shape, pattern=None, cut_off=CutOff("none"))
+    return pillowed(bowl, Design(nominal, shape.pattern, shape.cut_off, shape.finish_deg))
 
 
 def _ordinary(cut_off: CutOff, pattern: Pattern) -> LensOptic:

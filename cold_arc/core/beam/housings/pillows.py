@@ -12,7 +12,10 @@ drop.
 from __future__ import annotations
 
 import math
+from collections.abc import Hashable
 from dataclasses import dataclass, replace
+from functools import lru_cache
+from typing import NamedTuple, Protocol
 
 import numpy as np
 from numpy.typing import NDArray
@@ -41,6 +44,9 @@ KERB_AIM_DEG, KERB_WIDTH_DEG = 3.2, 2.0
 # How little of the low beam's light reaches an element past a dip shield, for it to serve the high
 # beam alone (own).
 SHADED_SHARE = 0.2
+# Images whose heights agree to so many places of a degree count as equally tall and keep the bowl's
+# own order, whatever the last bit of the arithmetic says; the beam is the more even for it (own).
+HEIGHT_PLACES = 6
 # Left and right exchanged.
 FLIP = np.array([-1.0, 1.0, 1.0])
 # How far those of them with the tallest images spread up and down, degrees (own).
@@ -102,11 +108,31 @@ class Design:
     sided: float = 0.0
 
 
-def pillowed(positions: Array, areas: Array, design: Design) -> Mirror:
-    """The mirror of elements at *positions* (n, 3), mm, with *areas* (n,), mm², in the order of
-    their images' heights; *design*: what each throws where.
+class Bowl(Hashable, Protocol):
+    """A mirror before any pattern: what it is cut into. What it makes of a source is kept."""
+
+    def elements(self) -> tuple[Array, Array]:
+        """Its elements: positions (n, 3), mm, and areas (n,), mm²."""
+
+
+class Part(NamedTuple):
+    """Elements of a mirror that serve one light of its nominal source, in the order of their
+    images' heights: positions (n, 3), mm, areas (n,), mm², the *light* (n,) each meets, and the
+    source's elements.
+    """
+
+    positions: Array
+    areas: Array
+    light: Array
+    cloud: PointCloud
+
+
+def pillowed(bowl: Bowl, design: Design) -> Mirror:
+    """The mirror of a *bowl*'s elements, in the order of their images' heights; *design*: what each
+    throws where.
     """
     if design.pattern is None:
+        positions, areas = bowl.elements()
         return Mirror(positions, _straight(positions, design.optic), areas)
     if design.cut_off.traffic == Traffic.LEFT:
         other = replace(
@@ -114,29 +140,49 @@ def pillowed(positions: Array, areas: Array, design: Design) -> Mirror:
             nominal=mirrored(design.nominal),
             cut_off=replace(design.cut_off, traffic=Traffic.RIGHT),
         )
-        made = pillowed(positions, areas, other)
+        made = pillowed(bowl, other)
         return Mirror(made.positions * FLIP, made.normals * FLIP, made.areas)
-    cloud = design.nominal.cloud(DESIGN_POINTS)
     line = replace(
         design.cut_off, level_deg=design.cut_off.level_deg - FINISH_MARGIN * design.finish_deg
     )
-    hung = replace(design, cut_off=line)
-    if not isinstance(design.nominal, Dual):
-        return _aimed(positions, areas, cloud, hung)
+    driving = replace(
+        HIGH_PATTERN,
+        narrow=design.pattern.high_narrow,
+        wide=design.pattern.high_wide,
+        deep=HIGH_DEEP,
+    )
+    designs = (
+        replace(design, cut_off=line),
+        replace(design, pattern=driving, cut_off=CutOff("none")),
+    )
+    lens = design.optic.has_lens, design.optic.shield_at_mm, design.optic.focal_mm
+    made_parts = map(_aimed, _parts(bowl, design.nominal, lens), designs)
+    return Mirror(*(np.concatenate(columns) for columns in zip(*made_parts, strict=True)))
+
+
+@lru_cache(maxsize=8)
+def _parts(bowl: Bowl, nominal: Source, lens: tuple[bool, float, float]) -> tuple[Part, ...]:
+    """A bowl's elements by what of a nominal source they serve: all, or what a dip shield leaves
+    lit and, where that is not all, the rest; *lens* as the first fields of a FrontOptic.
+    """
+    positions, areas = bowl.elements()
+    optic, cloud = FrontOptic(*lens), nominal.cloud(DESIGN_POINTS)
+    if not isinstance(nominal, Dual):
+        return (_by_height(positions, areas, cloud, optic),)
     lit = _lit(cloud, positions)
-    parts = [_aimed(positions[lit], areas[lit], cloud, hung)]
-    if not lit.all():
-        driving = replace(
-            HIGH_PATTERN,
-            narrow=design.pattern.high_narrow,
-            wide=design.pattern.high_wide,
-            deep=HIGH_DEEP,
-        )
-        ahead, dark = replace(design, pattern=driving, cut_off=CutOff("none")), np.logical_not(lit)
-        parts.append(
-            _aimed(positions[dark], areas[dark], design.nominal.high.cloud(DESIGN_POINTS), ahead)
-        )
-    return Mirror(*(np.concatenate(columns) for columns in zip(*parts, strict=True)))
+    first = _by_height(positions[lit], areas[lit], cloud, optic)
+    if lit.all():
+        return (first,)
+    high = nominal.high.cloud(DESIGN_POINTS)
+    return first, _by_height(positions[~lit], areas[~lit], high, optic)
+
+
+def _by_height(positions: Array, areas: Array, cloud: PointCloud, optic: FrontOptic) -> Part:
+    """Some elements as a part, each throwing straight ahead."""
+    facts = each_image(cloud, positions, _straight(positions, optic), CutOff("none"), optic)
+    order = np.argsort(np.round(facts[:, kernel.HEIGHT], HEIGHT_PLACES), kind="stable")
+    light = facts[:, kernel.PAST] * areas
+    return Part(positions[order], areas[order], light[order], cloud)
 
 
 def _straight(positions: Array, optic: FrontOptic = CLEAR_FRONT) -> Array:
@@ -159,17 +205,14 @@ def _side(across: Array) -> Array:
     return bell(share)
 
 
-def _aimed(positions: Array, areas: Array, cloud: PointCloud, design: Design) -> Mirror:
-    """Elements that share a cloud's light out by a pattern, under a line; about the horizon where
-    there is none.
+def _aimed(part: Part, design: Design) -> Mirror:
+    """Elements that share a light out by a pattern, under a line; about the horizon where there is
+    none.
     """
     pattern, line, optic = design.pattern or USUAL_PATTERN, design.cut_off, design.optic
-    facts = each_image(cloud, positions, _straight(positions, optic), line, optic)
-    order = np.argsort(facts[:, kernel.HEIGHT], kind="stable")
-    positions, areas, facts = positions[order], areas[order], facts[order]
-    light = facts[:, kernel.PAST] * areas
+    positions, areas, light, cloud = part
     rank = (np.cumsum(light) / max(float(light.sum()), 1e-12)) ** pattern.grows
-    across, down = bell(lattice(len(order))).T
+    across, down = bell(lattice(len(light))).T
     across = math.sqrt(1 - design.sided**2) * across + design.sided * _side(positions[:, 0])
     width = pattern.narrow + (pattern.wide - pattern.narrow) * rank
     middle = pattern.aim * line.kerb * (1 - rank)

@@ -73,9 +73,9 @@ class Projector:
         """Semi-major axis of the ellipse."""
         return self.second_focus_mm / 2 + self.vertex_mm
 
-    def bowl(self) -> tuple[Array, Array]:
-        """The plain ellipsoid's elements: positions (n, 3) and solid angles seen from the source
-        (n,).
+    def elements(self) -> tuple[Array, Array]:
+        """The plain ellipsoid's elements: positions (n, 3), mm, and areas square to the rays from
+        the source (n,), mm².
         """
         u = spiral(self.samples)
         low, high = math.cos(math.radians(self.hole_deg)), math.cos(math.radians(self.forward_deg))
@@ -84,18 +84,17 @@ class Projector:
         rays = np.stack([sine * np.cos(around), sine * np.sin(around), cosine], axis=1)
         a, c = self.half_axis_mm, self.second_focus_mm / 2
         distance = (a * a - c * c) / (a - c * cosine)
-        solid = np.full(self.samples, 2 * math.pi * (high - low) / self.samples)
-        return rays * distance[:, None], solid
+        return rays * distance[:, None], 2 * math.pi * (high - low) / self.samples * distance**2
 
     def mirror(self, nominal: Source) -> Mirror:
         """The bowl bent so that the nominal images spread under the line and stand a little over
         the shield's edge.
         """
-        positions, solid = self.bowl()
-        areas = solid * np.einsum("ij,ij->i", positions, positions)
-        shown = self.optic()
-        design = Design(nominal, self.pattern, self.cut_off, self.finish_deg, shown, self.sided)
-        mirror = pillowed(positions, areas, design)
+        design = Design(
+            nominal, self.pattern, self.cut_off, self.finish_deg, self.optic(), self.sided
+        )
+        plain = replace(self, pattern=None, cut_off=CutOff("none"), dipped=None)
+        mirror = pillowed(plain, design)
         slant = -np.einsum("ij,ij->i", mirror.positions, mirror.normals) / np.linalg.norm(
             mirror.positions, axis=1
         )

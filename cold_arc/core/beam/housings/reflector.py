@@ -112,12 +112,11 @@ class Reflector:
         )
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=8)
 def _designed(shape: Reflector, nominal: Source) -> Mirror:
     """Its elements with the normals its pattern gives them."""
-    return pillowed(
-        *shape.elements(), Design(nominal, shape.pattern, shape.cut_off, shape.finish_deg)
-    )
+    bowl = replace(shape, pattern=None, cut_off=CutOff("none"))
+    return pillowed(bowl, Design(nominal, shape.pattern, shape.cut_off, shape.finish_deg))
 
 
 def _ordinary(cut_off: CutOff, pattern: Pattern) -> Reflector:

@@ -177,11 +177,9 @@ def each_image(
 
     *positions*, *normals* (n, 3): of the mirror's elements, mm and unit.
     """
-    whole = (cloud.positions, cloud.normals, cloud.shield, positions, normals, line_table(cut_off))
-    lens = (LINE_HALF_DEG, float(optic.shield_at_mm), float(optic.focal_mm))
-    arrays = (*map(np.ascontiguousarray, whole), *lens)
-    facts: Array = kernel.each_image(*arrays)
-    return facts
+    lens = float(optic.shield_at_mm), float(optic.focal_mm)
+    line = line_table(cut_off)
+    return kernel.each_image(cloud.emitters, positions, normals, line, LINE_HALF_DEG, lens)
 
 
 def images(cloud: PointCloud, positions: Array, normals: Array) -> tuple[Array, Array, Array]:

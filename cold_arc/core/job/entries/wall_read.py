@@ -11,8 +11,9 @@ from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.inverse.housing import FittedLamp, figure_names
+from cold_arc.core.inverse.light_map import Texture, is_a_texture
 from cold_arc.core.inverse.seat import HYPOTHESES, SEATED, Seat
-from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must
+from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must, tells_more
 from cold_arc.core.references import MODEL
 from cold_arc.core.units import say_degrees, say_percent, worded
 
@@ -34,10 +35,11 @@ class HousingRead(Payload):
 
     *housing* to *volts*: the set-up it shone with; *figures* and *covariance*: as
     :class:`cold_arc.core.inverse.housing.FittedLamp` has them; *doubt*: the standard uncertainty of
-    a hot spot foretold in it, as a share; *simulated*: no lamp was looked at.
+    a hot spot foretold in it, as a share; *simulated*: no lamp was looked at; *texture*: how many
+    times the light of that housing each cell showed, where it is told.
     """
 
-    ENTRY = EntryKind("housing-read")
+    ENTRY = EntryKind("housing-read", 2, older={1: tells_more})
 
     shown: int
     housing: str
@@ -54,6 +56,7 @@ class HousingRead(Payload):
     doubt: float
     notes: tuple[str, ...] = ()
     simulated: bool = False
+    texture: tuple[tuple[float, ...], ...] = ()
 
     @property
     def lamp(self) -> FittedLamp:
@@ -67,14 +70,17 @@ class HousingRead(Payload):
             haze=self.haze,
             volts=self.volts,
         )
+        figures = {figure.name: figure.value for figure in self.figures}
+        aim = figures.get("aim_v", 0.0), figures.get("aim_h", 0.0)
         return FittedLamp(
             setup,
-            tuple(figure.name for figure in self.figures),
-            tuple(figure.value for figure in self.figures),
+            tuple(figures),
+            tuple(figures.values()),
             self.covariance,
             self.left_pct,
             self.absolute,
             self.notes,
+            Texture(self.texture, *aim) if self.texture else None,
         )
 
     def must_hold(self) -> None:
@@ -87,6 +93,7 @@ class HousingRead(Payload):
         )
         flat = [*(figure.value for figure in self.figures), *np.ravel(self.covariance)]
         must(all(math.isfinite(x) and abs(x) <= MOST_FIGURE for x in flat), "Such figures")
+        must(not self.texture or is_a_texture(self.texture), "Such a texture")
 
     def in_words(self) -> str:
         practised = ", simulated" if self.simulated else ""
@@ -114,6 +121,7 @@ def housing_read(
         doubt,
         lamp.notes,
         simulated,
+        lamp.texture.times if lamp.texture else (),
     )
 
 
