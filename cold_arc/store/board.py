@@ -15,10 +15,10 @@ from sqlalchemy.orm import Session
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.carwork import on_order
 from cold_arc.core.job.entries.match import Chosen
-from cold_arc.core.job.handwork import done_of
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.work_took import done_of
 from cold_arc.core.work.learning import Done
 from cold_arc.store import jobs, outcomes, work_done
 from cold_arc.store.models import EntryRow, JobRow

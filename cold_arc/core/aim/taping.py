@@ -154,6 +154,10 @@ def height_on_wall_m(
     return lamp_m + (floor.pitch + slope) * distance_m - floor.at_wall_m(right_m)
 
 
+# How far apart a car's two lamps of one kind may stand, m (own).
+NEAREST_APART_M, FARTHEST_APART_M = 0.3, 2.5
+
+
 def lamp_right_m(side: Side, spacing_m: float | None) -> float:
     """How far right of the car's middle a lamp sits; 0 where the spacing is not known."""
     return (1 if side is Side.RIGHT else -1) * (spacing_m or 0.0) / 2

@@ -13,44 +13,36 @@ from functools import cached_property
 
 from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.job import at_lamp, proofs, steps, timing
+from cold_arc.core.job import at_lamp, proofs, steps
 from cold_arc.core.job.needed import CLOSE, needs
 from cold_arc.core.job.needs import unmet
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
+from cold_arc.core.job.step_order import (
+    AT_CLOSING,
+    CLOSES,
+    IN_ONE_GO,
+    LIVE_WHY,
+    SAFE,
+    SAFE_AGAIN,
+    SAFE_AGAIN_WHY,
+    SAFE_WHY,
+    TOUCHES,
+    before_it,
+    is_last,
+    is_of_bulb,
+    is_of_lamp,
+    stands_as,
+)
 from cold_arc.core.job.steps import Step
 from cold_arc.core.job.tray import tray_of
 from cold_arc.core.units import say_count
 from cold_arc.core.work import proof
-from cold_arc.core.work.access import BATTERY, PLUG, PLUGGED
+from cold_arc.core.work.access import BATTERY, PLUGGED
 from cold_arc.core.work.composing import Opening
 from cold_arc.core.work.extras import Extra
 from cold_arc.core.work.fitting import FitStep
-from cold_arc.core.work.learning import Done, part_of
 from cold_arc.core.work.tick import MADE_LIVE, MADE_SAFE, PROVED_OPEN, TOOLS_OUT, Tick, TickKind
-
-# What is done first at a lamp with a gas discharge bulb, and again once it was lit; the kinds of
-# steps that touch it.
-SAFE = "Key out, lights off, battery off; wait five minutes"
-SAFE_WHY = (
-    "A ballast makes tens of kilovolts at ignition and holds a charge. The battery goes on again "
-    "only to prove, hands off, every plug home."
-)
-SAFE_AGAIN = "Battery off again"
-SAFE_AGAIN_WHY = (
-    "The battery was on to prove. Off again before a plug or panel is in hand; at a ballast, and "
-    "where an airbag's plug is near, wait five minutes."
-)
-LIVE_WHY = (
-    "Battery on only for this: every plug home, airbag plugs too, nobody's hands inside. Never "
-    "with an airbag's plug in hand; where one hangs loose the battery stays off."
-)
-TOUCHES = ("open", "fit", "extra", "plug", "seal")
-CLOSES = ("plug", "close")
-# What is done at a lamp once it is proved: of both sides in one go.
-AT_CLOSING = {"seal", "close"}
-# What may be done in one go, and told so.
-IN_ONE_GO = ("tools", *TOUCHES, "close")
 
 
 class Handwork:
@@ -137,11 +129,11 @@ class Handwork:
         yield from self._extras("open", units)
         for unit in units:
             every = at_lamp.sockets_of(self.record, unit)
-            yield from self._of_sockets("fit", every, _is_of_lamp)
+            yield from self._of_sockets("fit", every, is_of_lamp)
         for sockets in at_lamp.fitted_together(self.record, units):
-            yield from self._of_sockets("fit", sockets, _is_of_bulb)
+            yield from self._of_sockets("fit", sockets, is_of_bulb)
         for unit in units:
-            yield from self._of_sockets("fit", at_lamp.sockets_of(self.record, unit), _is_last)
+            yield from self._of_sockets("fit", at_lamp.sockets_of(self.record, unit), is_last)
 
     def _of_sockets(
         self, kind: str, sockets: Sequence[SocketKey], wanted: Callable[[FitStep], bool]
@@ -229,7 +221,7 @@ class Handwork:
             return ["Close everything first"] if waits else []
         if step in self._before:
             return []
-        first = [f"First: {self._named(undone)}" for undone in self._undone(step, _before_it(step))]
+        first = [f"First: {self._named(undone)}" for undone in self._undone(step, before_it(step))]
         return first + (self._unread_clocking(step) if step.kind == "prove" else [])
 
     def together(self, shown: Sequence[Step], first: Step) -> list[Step]:
@@ -255,10 +247,10 @@ class Handwork:
             return not self.waits_for(step)
         if self._unsafe(step) or step.kind == "tools" or not self._may_close(step):
             return False
-        asked = set(_before_it(step))
+        asked = set(before_it(step))
         before = self.steps[: self._places[step.id]]
         return all(
-            asked.isdisjoint(_stands_as(earlier)) or self.done(earlier) or earlier in run
+            asked.isdisjoint(stands_as(earlier)) or self.done(earlier) or earlier in run
             for earlier in before
         )
 
@@ -317,7 +309,7 @@ class Handwork:
         first: dict[tuple[str, Key], int] = {}
         for place, step in enumerate(self.steps):
             if not self.done(step):
-                for name in _stands_as(step):
+                for name in stands_as(step):
                     first.setdefault(name, place)
         return first
 
@@ -439,68 +431,6 @@ class Handwork:
         return step.kind == "close" and any(self._unproved[key] for key in step.units)
 
 
-def _is_of_bulb(fit_step: FitStep) -> bool:
-    """Whether a fitting step is each bulb's own, while it is open."""
-    return not (fit_step.at_closing or fit_step.lamp or fit_step.first)
-
-
-def _is_of_lamp(fit_step: FitStep) -> bool:
-    """Whether a fitting step is done once for a lamp, while it is open."""
-    return fit_step.lamp and not (fit_step.first or fit_step.last)
-
-
-def _is_last(fit_step: FitStep) -> bool:
-    """Whether a fitting step is done once for a lamp, after all its bulbs."""
-    return fit_step.last
-
-
-def _stands_as(step: Step) -> list[tuple[str, Key]]:
-    """What others may wait for of a step: its kind, and each thing it is about."""
-    own = [step.ticks[0][0]] if step.kind == "fit" else []
-    return [(step.kind, key) for key in (*own, *step.units)]
-
-
-def _before_it(step: Step) -> list[tuple[str, Key]]:
-    """What stands before a step: steps of which kinds, about which things; before a closing what is
-    opened, fitted and proved besides, which it tells in words of its own.
-    """
-    if step.kind == "fit":
-        return [("fit", step.ticks[0][0]), *(("open", key) for key in step.units)]
-    kinds = {
-        "open": ("open", "fit"),
-        "extra": ("open",),
-        "plug": ("open", "fit", "extra"),
-        "prove": ("open", "fit", "extra", "plug"),
-        "safe": ("prove",) if step.text == SAFE_AGAIN else (),
-        "seal": ("open", "fit", "extra", "plug", "prove", "seal"),
-        "close": ("seal", "plug", "close"),
-    }[step.kind]
-    return [(kind, key) for key in step.units for kind in kinds]
-
-
 def _sides(openings: Sequence[Opening]) -> set[Side]:
     """The sides that have a lamp behind any of these."""
     return {key.side for opening in openings for key in opening.units}
-
-
-def done_of(record: Record) -> list[Done]:
-    """What each part that was opened and closed again took, and how many of its fasteners broke."""
-    work, spent = record.once(Handwork), timing.actual_min(record)
-    return [
-        _took(record, step.opening, timing.opening_min(spent, step.opening))
-        for step in work.steps
-        if step.kind in CLOSES and step.opening is not None and work.done(step)
-    ]
-
-
-def _took(record: Record, opening: Opening, spent_min: float | None) -> Done:
-    """What one part took, counted for a first side, and its fasteners."""
-    share = opening.minutes / opening.step.minutes if opening.step.minutes else 1.0
-    rows = [row for row in tray_of(record, opening) if row.fasteners.kind != PLUG]
-    return Done(
-        part_of(opening.step),
-        opening.step.minutes,
-        spent_min / share if spent_min is not None else None,
-        sum(row.count for row in rows),
-        sum(row.said.broken for row in rows),
-    )

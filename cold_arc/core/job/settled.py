@@ -9,8 +9,8 @@ from dataclasses import dataclass
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.match import Quoted
-from cold_arc.core.job.handwork import done_of
 from cold_arc.core.job.record import Record
+from cold_arc.core.job.work_took import done_of
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import say_minutes, say_price, worded
 

@@ -12,11 +12,11 @@ from dataclasses import dataclass
 from cold_arc.core.job.car_history import CarVisit
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.kind import Phase
-from cold_arc.core.job.handwork import done_of
 from cold_arc.core.job.in_socket import by_the_shop
 from cold_arc.core.job.later import recheck_due
 from cold_arc.core.job.outcome import compare
 from cold_arc.core.job.progress import Progress
+from cold_arc.core.job.work_took import done_of
 from cold_arc.core.metering.comparing import Gain
 from cold_arc.core.metering.readings import WallReading
 

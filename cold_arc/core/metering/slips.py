@@ -49,10 +49,11 @@ FACTORS = {
 }
 # Ten and 10.76 lie too near one another for a reading to tell which it was.
 ALIKE = {"tenfold": "lux-as-fc", "tenth": "fc-as-lux"}
-# Supplies, as a share of the test voltage: under this the engine is off or the charger is; how much
-# readings of a beam may differ, V; how near the end of its range a display is at its end (common
-# practice).
-RUNNING_SHARE, SAG_V, END_SHARE = 0.97, 0.3, 0.995
+# Supplies, as a share of the test voltage: under this the engine is off or the charger is; but no
+# more than a full battery at rest gives, as a share of what it is named by (12.8 V of 12 V; at 24 V
+# the test voltage lies well above); how much readings of a beam may differ, V; how near the end of
+# its range a display is at its end (common practice).
+RUNNING_SHARE, RESTING_SHARE, SAG_V, END_SHARE = 0.97, 12.8 / 12, 0.3, 0.995
 # What no lamp of its kind is read at, cd, whatever burns in it (own; a fog lamp with a strong LED
 # was read at 90 000, two high beams together may reach 430 000 by UN R48 6.2.9, from memory).
 BEYOND_CD = {"low": 150_000.0, "high": 300_000.0, "fog": 100_000.0}
@@ -142,7 +143,10 @@ def _saturated(taken: Readings) -> Iterator[Slip]:
 
 
 def _sagged(taken: Readings, known: KnownBeam) -> Iterator[Slip]:
-    running = RUNNING_SHARE * photometry.reference_volts(known.nominal_v)
+    running = min(
+        RUNNING_SHARE * photometry.reference_volts(known.nominal_v),
+        RESTING_SHARE * known.nominal_v,
+    )
     for name, reading in taken.items():
         if known.volts is not None and differs(reading.volts, known.volts, SAG_V):
             number = f"{say_volts(reading.volts)}, {say_volts(known.volts)} for the others"

@@ -14,6 +14,7 @@ import math
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from graphlib import TopologicalSorter
 
 from cold_arc.core.car.keys import UnitKey
@@ -159,7 +160,13 @@ def added_by(ways: Ways, tried: Ways) -> float:
 
 
 def _minutes(ways: Ways) -> float:
-    return float(sum(opening.minutes for opening in _openings(ways)))
+    return _minutes_of(tuple((key, tuple(steps)) for key, steps in ways.items()))
+
+
+@lru_cache(maxsize=1024)
+def _minutes_of(ways: tuple[tuple[UnitKey, tuple[RouteStep, ...]], ...]) -> float:
+    """Minutes of ways in, by lamp; kept: a page tries dozens on a car, and the next page again."""
+    return float(sum(opening.minutes for opening in _openings(dict(ways))))
 
 
 def _openings(written: Ways) -> Iterator[Opening]:

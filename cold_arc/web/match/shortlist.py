@@ -82,6 +82,7 @@ class Candidate:
     borne: Borne | None = None
     no_beam: str = ""
     of_housing: tuple[Finding, ...] = ()
+    share: float | None = 0.0
 
     @property
     def source(self) -> LightSource:
@@ -125,13 +126,12 @@ class Candidate:
         return VERDICTS[self.level]
 
     def range(self, value: float) -> doubt.Range:
-        """How far a figure of its beam in candela may be off, given whether the housing was fitted
-        to readings.
+        """How far a figure of its beam in candela may be off, given how well the housing was
+        read.
         """
         known = self.ranked.judged.measured
-        return doubt.spread(
-            value, doubt.of_prediction(self.source, self.fit, known.doubt if known else None)
-        )
+        measured = known.doubt if known else None
+        return doubt.spread(value, doubt.of_prediction(self.source, self.fit, measured, self.share))
 
     @property
     def measured(self) -> KnownSource | None:
@@ -145,8 +145,8 @@ class Candidate:
 
     @property
     def waits(self) -> bool:
-        """Whether its beam is still to be worked out."""
-        return self.setup is not None and self.prediction is None
+        """Whether its beam is still to be worked out, or how far that may be off."""
+        return self.setup is not None and (self.prediction is None or self.share is None)
 
 
 @dataclass(frozen=True)
@@ -348,6 +348,7 @@ def shortlist_for(page: StagePage) -> Shortlist:
             weighed.bornes[ranked.judged.id],
             why_no_beam(setting, function, ranked.judged.match.source, page.market.traffic),
             tuple(_of_housing(page, weighed.pattern, ranked.judged.match.source)[1]),
+            weighed.shares.get(ranked.judged.id, 0.0),
         )
         for ranked in weighed.ranked(weights())
     )

@@ -15,8 +15,8 @@ BAR, STEP, KEPT_HIGH, ABOVE_HIGH, MOST_ABOVE = 13.0, 17.0, 24.0, 14.0, 0.2
 
 @dataclass(frozen=True)
 class SeatBar:
-    """One try: the hot spot kept, up from the line; the light above the cut-off, down from it; in
-    words.
+    """One try: the hot spot kept, up from the line; the light above the cut-off, down from it; a
+    short label, mm without their unit; in words.
     """
 
     kept: Rect
@@ -55,6 +55,6 @@ def _bar(index: int, tried: Try) -> SeatBar:
     return SeatBar(
         Rect(left, KEPT_HIGH - kept, BAR, kept),
         Rect(left, KEPT_HIGH + 1, BAR, above),
-        moved,
+        moved.removesuffix(" mm"),
         f"{moved}: hot spot {say_percent(tried.peak_share)}{over}",
     )

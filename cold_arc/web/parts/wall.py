@@ -27,6 +27,8 @@ LONGEST_ARM_CM, LAMP_GAP_CM, FLAT_TOP_CM = 62.0, 3.0, 12.0
 # Sizes on a screen of a Wall 960 px wide: text, a point's cross, the border that carries the
 # scales; px.
 DRAWN_PX, TEXT_PX, CROSS_PX, SCALES_PX = 960, 13.5, 6, 40
+# Half of what a scale's longest label takes, px.
+LABEL_PX = 16
 MOST_TICKS = 16
 ROUND_LENGTHS = (1, 2, 5, 10, 20, 50, 100, 200, 500, 1000)
 ROUND_DEGREES = (0.5, 1, 2, 5, 10)
@@ -175,6 +177,13 @@ class Wall:
             f"{frame.x - border:.1f} {frame.y:.1f} {frame.width + border:.1f} "
             f"{frame.height + border * 0.6:.1f}"
         )
+
+    def anchor(self, x: float) -> str:
+        """How a label of the scale below stands at *x*: within the frame at either edge."""
+        room = LABEL_PX * self.px
+        if x < self.frame.x + room:
+            return "start"
+        return "end" if x > self.frame.x + self.frame.width - room else "middle"
 
     @property
     def metres(self) -> Frame:

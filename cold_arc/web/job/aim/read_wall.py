@@ -8,24 +8,24 @@ from __future__ import annotations
 
 import io
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from flask import Blueprint, abort, current_app, redirect, request, send_file, url_for
 from flask.typing import ResponseReturnValue
 from werkzeug.wrappers import Response
 
-from cold_arc.core.beam import model
+from cold_arc.core.beam import model, slices
 from cold_arc.core.beam.derived import wall_place
 from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.inverse.housing import NAMED, typical
-from cold_arc.core.inverse.light_map import H_CELL, V_CELL, beyond_doubt
+from cold_arc.core.inverse.light_map import H_CELL, V_CELL, LampBeside, beyond_doubt
 from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.job.entries.kind import AIM_PHASES, AimPhase
 from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead
 from cold_arc.core.job.stages import Stage
-from cold_arc.core.match.wall_reading import WallAnswer, WallQuestion, answer, asked_of
+from cold_arc.core.match.wall_reading import WallAnswer, WallQuestion, answer, asked_of, lamp_beside
 from cold_arc.core.references import MODEL
 from cold_arc.core.units import say_degrees, say_mm, say_number, say_percent
 from cold_arc.core.wallphoto.directions import plan_frame
@@ -74,9 +74,26 @@ class PhotoRead:
         return shop, self.page.job.id, self.photograph.shown
 
     @property
+    def beside(self) -> LampBeside | None:
+        """The other lamp, whose light can be told apart where the housing is read and how far apart
+        the two are was told.
+        """
+        if not self.of_housing:
+            return None
+        return lamp_beside(self.page.record, self.beam, self.photograph)
+
+    def asked(self, both_lit: bool) -> WallQuestion:
+        """What is asked where it can be: of this lamp alone, or *both_lit*."""
+        assert self.question is not None
+        return replace(self.question, beside=self.beside if both_lit else None)
+
+    @property
     def task(self) -> LongTask | None:
         """The work on what is asked now."""
-        return tasks.find(self.name, self.question) if self.question else None
+        if self.question is None:
+            return None
+        asked = (self.asked(both_lit) for both_lit in (False, True))
+        return next((task for one in asked if (task := tasks.find(self.name, one))), None)
 
     @property
     def answer(self) -> WallAnswer | None:
@@ -98,7 +115,7 @@ class PhotoRead:
         of = Photographed(key.side, key.function, page.market.traffic, line)
 
         def work(progress: Progress) -> WallAnswer:
-            model.leave_a_processor(True)
+            slices.leave_a_processor(True)
             return answer(question, apart(mapped, originals, taken, of), progress)
 
         return work
@@ -128,7 +145,7 @@ def page(job_id: int, scope: Scope, number: int) -> ResponseReturnValue:
     wrong = ""
     if request.method == "POST" and reading.question:
         try:
-            return _done(reading, reading.question, here)
+            return _done(reading, reading.asked("both" in request.form), here)
         except tasks.TooManyError as error:
             wrong = str(error)
     return page.render(
@@ -159,6 +176,7 @@ def _shown(reading: PhotoRead, here: str) -> dict[str, object]:
         "kept": reading.kept,
         "of_housing": reading.of_housing,
         "ready": model.is_warm(),
+        "apart_m": abs(reading.beside.right_m) if reading.beside else None,
         "here": here,
         "wall": _wall(reading.page, reading.photograph, read) if read else None,
         "rows": _rows(read.entry) if read else [],

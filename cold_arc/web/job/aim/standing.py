@@ -10,6 +10,7 @@ from flask_wtf import FlaskForm
 from wtforms import Field, SelectField
 
 from cold_arc.core.aim.rules import AimRule, OutsideRuleError, Target, target_for
+from cold_arc.core.aim.taping import FARTHEST_APART_M, NEAREST_APART_M
 from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.stand import USUAL_HEIGHT_M
@@ -33,7 +34,7 @@ class StandingForm(FlaskForm):
     height = fields.distance("Lamp height", 0.2, 2.5)
     right_height = fields.distance("Right lamp, if otherwise", 0.2, 2.5, required=False)
     distance = fields.distance("Distance, lamp to wall", 1, 40)
-    spacing = fields.distance("Lamp spacing", 0.3, 2.5, required=False)
+    spacing = fields.distance("Lamp spacing", NEAREST_APART_M, FARTHEST_APART_M, required=False)
     mark = fields.TypedField("Maker's mark on the lamp", Mark(id="mark"), required=False)
 
     def offer(self, rules: Mapping[str, Here], beams: Sequence[BeamKey]) -> None:

@@ -27,9 +27,10 @@ from cold_arc.core.job.at_lamp import (
 )
 from cold_arc.core.job.entries.fit import Checked, Clocked, ClockRan, Pictured, Ticked
 from cold_arc.core.job.entries.kind import Payload
-from cold_arc.core.job.handwork import CLOSES, Handwork
+from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.step_order import CLOSES
 from cold_arc.core.job.steps import Step
 from cold_arc.core.job.tray import TrayRow, tray_of
 from cold_arc.core.work.fitting import o_ring_fault

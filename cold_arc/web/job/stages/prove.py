@@ -15,9 +15,10 @@ from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job import proofs
 from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
-from cold_arc.core.job.handwork import CLOSES, LIVE_WHY, Handwork
+from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.proofs import board, board_functions, interlocks_asked, interlocks_seen
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.step_order import CLOSES, LIVE_WHY
 from cold_arc.core.job.steps import Step
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import worded
