@@ -1,10 +1,15 @@
 #!/bin/sh
-# Makes the virtual environment; a bare Debian lacks the package for it, which is then installed.
+# Makes the virtual environment; a bare Debian lacks the package for it, which is then installed. The pip
+# that comes along weighs every file of a long index against every platform, and takes twice as long.
 set -eu
-python3 -m venv --clear "$1" 2>/dev/null && exit 0
+make_it() {
+  python3 -m venv --clear "$1" 2>/dev/null || return 1
+  "$1/bin/python" -m pip install --quiet --disable-pip-version-check "pip==26.3" || echo "The pip that is there will do."
+}
+make_it "$1" && exit 0
 echo "Installing Debian's python3-venv"
 sudo=""
 [ "$(id -u)" -eq 0 ] || sudo="sudo"
 $sudo apt-get update -qq
 DEBIAN_FRONTEND=noninteractive $sudo apt-get install -y -qq --no-install-recommends python3-venv
-python3 -m venv --clear "$1"
+make_it "$1"

@@ -61,7 +61,6 @@ def _stand(port: int, orders: Any) -> None:
     from cold_arc.cli import server
     from cold_arc.web.app import attach, build_app, warm
     from cold_arc.web.bench import pages as bench
-    from cold_arc.web.shell import apart
 
     app = build_app()
     warm(app)
@@ -71,8 +70,7 @@ def _stand(port: int, orders: Any) -> None:
     )
     serve.daemon = True
     serve.start()
-    for ready in (bench.warm, apart.warm):
-        threading.Thread(target=ready, daemon=True).start()
+    threading.Thread(target=bench.warm, daemon=True).start()
     while folder := orders.recv():
         attach(app, Path(folder))
         orders.send(folder)

@@ -2,12 +2,14 @@
 
 import time
 
+MOST_TRIALS = 5
 
-def quickest(action, times=5):
-    """The least of so many trials, seconds of processor of the thread that does it: what it costs,
-    however busy the machine, or a thread beside it, is.
+
+def takes_less(seconds, action):
+    """Whether *action* takes less than so many seconds of processor of the thread that does it, in
+    one trial of a few: what it costs, however busy the machine, or a thread beside it, is.
     """
-    return min(_took(action) for _ in range(times))
+    return any(_took(action) < seconds for _ in range(MOST_TRIALS))
 
 
 def _took(action):

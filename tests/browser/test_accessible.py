@@ -56,13 +56,12 @@ CONTRAST = {"type": "rule", "values": ["color-contrast"]}  # all that can differ
 
 # One of each kind of page, each time; all in the thorough run, in parts that workers share.
 USUAL = (
-    *("/", "/bench?source=led&axial=-2&points=1", "/jobs/5/all/book-in?edit=1"),
+    *("/bench?source=led&axial=-2&points=1", "/jobs/5/all/book-in?edit=1", "/jobs/5/fog/fit"),
     *("/jobs/3/low/baseline?at=edge-low-left", "/jobs/2/low/match?look=5&weights=1"),
-    *("/jobs/5/fog/fit", "/jobs/1/low/prove", "/jobs/1/low/aim", "/jobs/1/sheet"),
 )
 OTHERS = [page for page in PAGES if page not in USUAL]
 # By day those with the most colours.
-COLOURED = ("/jobs/2/low/match?look=5&weights=1", "/jobs/5/fog/fit", "/jobs/1/low/aim")
+COLOURED = ("/jobs/2/low/match?look=5&weights=1", "/jobs/1/low/aim")
 OTHERS_BY_DAY = [page for page in PAGES if page not in COLOURED]
 
 

@@ -39,11 +39,13 @@ def clock():
     return Clock()
 
 
-BEAM = beam_of(SetUp("reflector", "H7"))
+def own_beam():
+    """The beam that is metered; remembered."""
+    return beam_of(SetUp("reflector", "H7"))
 
 
 def meter(clock, **lamp):
-    made = SimulatedMeter(SimulatedLamp(BEAM, **lamp), 10.0, seed="one", clock=clock)
+    made = SimulatedMeter(SimulatedLamp(own_beam(), **lamp), 10.0, seed="one", clock=clock)
     clock.now += 60
     return made
 
@@ -58,7 +60,7 @@ def test_it_reads_the_beam_where_its_head_is_held(clock):
     made = meter(clock)
     for right, down in ((0.3, 0.25), (0.0, 0.15), (-0.6, -0.1)):
         shown = settled(made, clock, right, down)
-        true = derived.meter_lux(BEAM, right, down, 10.0, made.kind.head_mm)
+        true = derived.meter_lux(own_beam(), right, down, 10.0, made.kind.head_mm)
         assert shown.lux == pytest.approx(true, rel=made.kind.total / 2 + 4 * NOISE, abs=0.1)
         assert shown.steady
 
@@ -109,7 +111,7 @@ def test_hold_range_unit_overload(clock):
 
 def test_the_source_warms_up_from_when_it_is_switched_on(clock):
     made = SimulatedMeter(
-        SimulatedLamp(BEAM, fades=((0.05, 10.0), (0.15, 100.0))), 10.0, clock=clock
+        SimulatedLamp(own_beam(), fades=((0.05, 10.0), (0.15, 100.0))), 10.0, clock=clock
     )
     place = (0.3, 0.25)
     cold, warm = made.reading_at(0.0, place), made.reading_at(2000.0, place)

@@ -25,7 +25,10 @@ from cold_arc.formats.onto_grid import to_beam
 from cold_arc.formats.photometric import MalformedFileError, Photometry
 from tests.formats.photometry_package import reader
 
-BEAM = beam_of(SetUp(source="led"))
+
+def led_beam():
+    """An LED's beam in the usual housing; remembered."""
+    return beam_of(SetUp(source="led"))
 
 
 def photometry(kind="C", horizontals=5, verticals=4, seed=1):
@@ -71,18 +74,18 @@ def test_any_photometry_survives_both_formats(horizontals, verticals, seed):
 
 
 def test_a_beam_reads_back_with_its_candela():
-    read = ies.read(ies.from_beam(BEAM, "test"))
+    read = ies.read(ies.from_beam(led_beam(), "test"))
     peak = np.unravel_index(read.candela.argmax(), read.candela.shape)
-    at = float(BEAM.at(read.horizontal[peak[0]], read.vertical[peak[1]]))
+    at = float(led_beam().at(read.horizontal[peak[0]], read.vertical[peak[1]]))
     assert read.candela.max() == pytest.approx(at, rel=1e-6)
     assert read.keywords["LUMINAIRE"] == "test"
 
 
 def test_a_beam_in_c_planes_agrees_with_its_grid():
-    read = eulumdat.read(eulumdat.from_beam(BEAM, "test"))
+    read = eulumdat.read(eulumdat.from_beam(led_beam(), "test"))
     plane = int(np.argmin(np.abs(read.horizontal - 270)))  # C270: straight down
     gamma = int(np.argmin(np.abs(read.vertical - 2.0)))
-    assert read.candela[plane, gamma] == pytest.approx(float(BEAM.at(0, -2.0)), rel=1e-5)
+    assert read.candela[plane, gamma] == pytest.approx(float(led_beam().at(0, -2.0)), rel=1e-5)
 
 
 @pytest.mark.parametrize("kind", ["reflector", "projector"])
@@ -105,15 +108,17 @@ def test_the_head_of_a_eulumdat_file_agrees_with_itself():
     """From memory of the format: type 3 is a point source of no symmetry (0); line 23 is the light
     output ratio, %.
     """
-    lines = eulumdat.from_beam(BEAM, "test").decode("cp1252").splitlines()
+    lines = eulumdat.from_beam(led_beam(), "test").decode("cp1252").splitlines()
     assert (lines[1], lines[2]) == ("3", "0")
-    assert float(lines[22]) == pytest.approx(100 * BEAM.flux_lm / BEAM.emitted_lm, rel=1e-4)
+    assert float(lines[22]) == pytest.approx(
+        100 * led_beam().flux_lm / led_beam().emitted_lm, rel=1e-4
+    )
     assert 0 < float(lines[22]) < 100
 
 
 def test_a_general_package_reads_our_eulumdat(tmp_path):
     path = tmp_path / "beam.ldt"
-    write_beam(BEAM, path, "test")
+    write_beam(led_beam(), path, "test")
     theirs = reader.read_ldt_lamp_data(str(path), normalize=None)
     ours = eulumdat.read(path.read_bytes())
     np.testing.assert_allclose(
@@ -226,16 +231,16 @@ def test_any_bytes_are_read_or_refused(data):
 
 
 def test_csv_has_a_row_a_direction():
-    rows = list(csv.DictReader(io.StringIO(table.from_beam(BEAM, "").decode())))
+    rows = list(csv.DictReader(io.StringIO(table.from_beam(led_beam(), "").decode())))
     brightest = max(rows, key=lambda row: float(row["cd"]))
     assert float(brightest["cd"]) == pytest.approx(
-        float(BEAM.at(float(brightest["h_deg"]), float(brightest["v_deg"]))), rel=1e-3
+        float(led_beam().at(float(brightest["h_deg"]), float(brightest["v_deg"]))), rel=1e-3
     )
 
 
 def test_the_picture_is_bright_where_the_beam_is():
     image = np.asarray(
-        Image.open(io.BytesIO(picture.from_beam(BEAM, ""))).convert("L"), dtype=float
+        Image.open(io.BytesIO(picture.from_beam(led_beam(), ""))).convert("L"), dtype=float
     )
     high, low = (
         image[: image.shape[0] // 4].mean(),
@@ -243,7 +248,7 @@ def test_the_picture_is_bright_where_the_beam_is():
     )
     assert low > 3 * high
     brighter = np.asarray(
-        Image.open(io.BytesIO(picture.render(BEAM, exposure=2.0))).convert("L"), dtype=float
+        Image.open(io.BytesIO(picture.render(led_beam(), exposure=2.0))).convert("L"), dtype=float
     )
     assert brighter.mean() > image.mean()
 
@@ -307,19 +312,21 @@ def test_the_drivers_view_is_mirrored_for_the_other_side_of_traffic():
 
 def test_an_unknown_ending_is_refused(tmp_path):
     with pytest.raises(ValueError, match="ending"):
-        write_beam(BEAM, tmp_path / "beam.doc", "")
+        write_beam(led_beam(), tmp_path / "beam.doc", "")
 
 
 def test_the_road_is_lit_near_and_dark_far():
-    image = np.asarray(Image.open(io.BytesIO(road.from_above(BEAM))).convert("L"), dtype=float)
+    image = np.asarray(
+        Image.open(io.BytesIO(road.from_above(led_beam()))).convert("L"), dtype=float
+    )
     assert image.shape == (360, 180)
     ahead = image[:, 80:100]
     assert ahead[-60:].mean() > 1.5 * ahead[:60].mean()
 
 
 def test_contours_are_drawn_where_candela_cross_their_values():
-    plain = np.asarray(Image.open(io.BytesIO(picture.render(BEAM))))
-    lined = np.asarray(Image.open(io.BytesIO(picture.render(BEAM, contours=True))))
+    plain = np.asarray(Image.open(io.BytesIO(picture.render(led_beam()))))
+    lined = np.asarray(Image.open(io.BytesIO(picture.render(led_beam(), contours=True))))
     changed = np.any(plain != lined, axis=2)
     assert 0.005 < changed.mean() < 0.2
 
@@ -327,11 +334,13 @@ def test_contours_are_drawn_where_candela_cross_their_values():
 @pytest.mark.parametrize("form", [ies, eulumdat])
 def test_a_written_beam_reads_back_as_the_same_beam(form):
     """Type B and type C, the latter about the optical axis: hot spot, flux and cut-off survive."""
-    again = to_beam(form.read(form.from_beam(BEAM, "there and back")))
-    assert derived.peak(again).candela == pytest.approx(derived.peak(BEAM).candela, rel=0.02)
-    assert derived.peak(again).h_deg == pytest.approx(derived.peak(BEAM).h_deg, abs=0.5)
-    assert again.flux_lm == pytest.approx(BEAM.flux_lm, rel=0.005)
-    assert derived.cut_off_height(again) == pytest.approx(derived.cut_off_height(BEAM), abs=0.11)
+    again = to_beam(form.read(form.from_beam(led_beam(), "there and back")))
+    assert derived.peak(again).candela == pytest.approx(derived.peak(led_beam()).candela, rel=0.02)
+    assert derived.peak(again).h_deg == pytest.approx(derived.peak(led_beam()).h_deg, abs=0.5)
+    assert again.flux_lm == pytest.approx(led_beam().flux_lm, rel=0.005)
+    assert derived.cut_off_height(again) == pytest.approx(
+        derived.cut_off_height(led_beam()), abs=0.11
+    )
 
 
 def cone(planes):
@@ -411,7 +420,7 @@ def test_a_spoiled_file_is_read_or_refused(module, data):
 
 def test_the_keywords_that_lm_63_asks_for_are_there():
     """TEST, TESTLAB, ISSUEDATE and MANUFAC, LM-63-2002, from memory."""
-    text = ies.from_beam(BEAM, "lamp", dt.date(2026, 11, 2)).decode()
+    text = ies.from_beam(led_beam(), "lamp", dt.date(2026, 11, 2)).decode()
     keywords = dict(re.findall(r"^\[(\w+)\] (.+?)\r?$", text, re.M))
     assert {"TEST", "TESTLAB", "ISSUEDATE", "MANUFAC"} <= keywords.keys()
     assert keywords["ISSUEDATE"] == "02-NOV-2026"

@@ -7,10 +7,6 @@ import io
 import pypdf
 import pytest
 from cryptography.hazmat.primitives.serialization import Encoding
-from pyhanko.keys import load_cert_from_pemder
-from pyhanko.pdf_utils.reader import PdfFileReader
-from pyhanko.sign.validation import validate_pdf_signature
-from pyhanko_certvalidator import ValidationContext
 
 from cold_arc.formats.document import Document, DocumentPart, to_pdf
 from cold_arc.formats.signing import ShopKey, SigningError, new_key, signed
@@ -25,6 +21,11 @@ def key():
 
 
 def check(pdf, key, tmp_path):
+    from pyhanko.keys import load_cert_from_pemder
+    from pyhanko.pdf_utils.reader import PdfFileReader
+    from pyhanko.sign.validation import validate_pdf_signature
+    from pyhanko_certvalidator import ValidationContext
+
     path = tmp_path / "shop.der"
     path.write_bytes(key.certificate().public_bytes(Encoding.DER))
     trust = ValidationContext(trust_roots=[load_cert_from_pemder(str(path))])

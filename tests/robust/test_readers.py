@@ -16,6 +16,7 @@ import pytest
 from werkzeug.test import Client
 
 from cold_arc.core.beam import model
+from cold_arc.core.match import prediction
 from cold_arc.web.app import CHANGING, attach, build_app, create_reader
 from cold_arc.web.shell import guests, readers
 from tests.robust.conftest import forms
@@ -111,17 +112,40 @@ def test_a_page_is_the_same_whoever_makes_it(reading, monkeypatch):
         assert MADE_ANEW.sub("", answer.text) == MADE_ANEW.sub("", made[page]), page
 
 
+MATCH = "/jobs/1/low/match"
+
+
+def test_match_goes_elsewhere_only_where_it_is_asked_to_go_on(reading, monkeypatch):
+    class Beams:
+        def begin(self):
+            pass
+
+        def page(self, environ, _):
+            return [("Content-Type", "text/html")], b"there"
+
+    monkeypatch.setitem(reading.beside, "match.page", Beams())
+    here = Client(reading)
+    assert here.get(f"{MATCH}?look=5&go=1").text == here.get(f"{MATCH}?go").text == "there"
+    for query in ("", "?look=5", "?gone=1", "?look=go"):
+        assert here.get(MATCH + query).text != "there"
+
+
 @pytest.mark.thorough
-def test_the_benchs_beams_are_the_same_too(reading, monkeypatch):
+def test_the_benchs_beams_are_the_same_too_and_matchs_are_known_here(reading, monkeypatch):
     model.warm()
     beams = reading.beside["bench.page"]
     beams.begin()
     waited(lambda: beams._free.qsize() == readers.AT_ONCE)
     page = "/bench?source=led&clock=12&points=1"
     here = Client(reading.app).get(page)
-    there = elsewhere(reading, monkeypatch).get(page)
+    there = elsewhere(reading, monkeypatch)
+    assert MADE_ANEW.sub("", there.get(page).text) == MADE_ANEW.sub("", here.text)
+    prediction.OUTLOOKS.forget()
+    waited(lambda: "predicting" not in there.get(f"{MATCH}?go=1").text)
+    assert list(prediction.OUTLOOKS.news()) == []
+    monkeypatch.undo()
+    assert "predicting" not in Client(reading.app).get(MATCH).text
     beams.end()
-    assert MADE_ANEW.sub("", there.text) == MADE_ANEW.sub("", here.text)
 
 
 def test_what_was_just_saved_is_read(reading, monkeypatch):

@@ -21,7 +21,7 @@ from cold_arc.core.units import say_candela
 from cold_arc.formats import ies
 from cold_arc.web.setup_query import parse_setup, query
 from tests.thorough import usual
-from tests.timing import quickest
+from tests.timing import takes_less
 from tests.web.conftest import plain
 
 
@@ -310,7 +310,7 @@ def test_a_dragged_slider_is_answered_at_once_with_the_same_light(shop):
         pictures[coarse] = (
             Image.open(io.BytesIO(shop.http.get(asked).data)).convert("L").resize((100, 30))
         )
-    assert quickest(lambda: shop.http.get(asked)) < 0.1
+    assert takes_less(0.1, lambda: shop.http.get(asked))
     full, rough = (np.asarray(picture, dtype=float) for picture in pictures.values())
     assert np.abs(full - rough).mean() < 4
 
@@ -326,7 +326,7 @@ def test_the_drivers_view_is_drawn_in_time_for_every_set_up(shop):
     ):
         shop.http.get(f"/bench/beam.png?{asked}")
         assert shop.http.get(f"/bench/seat.png?{asked}").mimetype == "image/png"
-        assert quickest(partial(shop.http.get, f"/bench/seat.png?{asked}")) < 0.3
+        assert takes_less(0.3, partial(shop.http.get, f"/bench/seat.png?{asked}"))
     assert "/bench/seat.png?" in shop.get("/bench?source=led")
     assert shop.http.get("/bench/seat.png?faces=99").status_code == 404
 

@@ -250,15 +250,15 @@ def test_a_picture_is_kept_upright_small_and_without_its_origin(demo):
 @pytest.mark.parametrize(
     ("data", "said"),
     [
-        (b"", "No picture was chosen"),
-        (b"not a picture", "no picture that can be read"),
-        (picture((40, 30), "GIF"), "no picture that can be read"),
-        (picture((300, 200))[:400], "no picture that can be read"),
-        (picture((5200, 5200), "PNG"), "more than 24 megapixels"),
+        (lambda: b"", "No picture was chosen"),
+        (lambda: b"not a picture", "no picture that can be read"),
+        (lambda: picture((40, 30), "GIF"), "no picture that can be read"),
+        (lambda: picture((300, 200))[:400], "no picture that can be read"),
+        (lambda: picture((5200, 5200), "PNG"), "more than 24 megapixels"),
     ],
 )
 def test_what_is_no_picture_is_refused_in_words(demo, data, said):
-    status, page = send(demo, data)
+    status, page = send(demo, data())
     assert status == 200
     assert said in page
     assert "Picture before" not in page

@@ -5,16 +5,19 @@ its reasons.
 import re
 import time
 from dataclasses import replace
+from types import SimpleNamespace
 
 import pytest
 
 from cold_arc.core.beam import model
+from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.job.entries.match import BallastTested, Chosen, Refused, Supplied
 from cold_arc.core.match import prediction
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.demo.shelf import SHELF
 from cold_arc.store import catalogue, jobs
+from cold_arc.web.match.shortlist import Candidate
 from tests.core.match.lamps import REFLECTOR
 from tests.web.conftest import BOOKING, plain
 from tests.web.test_pages import add_source, identify
@@ -56,7 +59,7 @@ def order(page):
 
 
 def test_the_first_view_waits_for_nothing_and_the_rest_streams_in(demo, monkeypatch):
-    monkeypatch.setattr(prediction, "_known", {})
+    prediction.OUTLOOKS.forget()
     page = demo.get(HAZY)
     assert "0 of 8 beams predicted" in page
     assert "being predicted" in page
@@ -66,7 +69,7 @@ def test_the_first_view_waits_for_nothing_and_the_rest_streams_in(demo, monkeypa
 
 
 def test_predictions_streaming_in_leave_what_is_looked_at_and_typed_alone(demo, monkeypatch):
-    monkeypatch.setattr(prediction, "_known", {})
+    prediction.OUTLOOKS.forget()
     number = number_of(demo, "Triad 11")
     undecided = demo.get(HAZY)
     sent_back = demo.post(HAZY, 422, choice=str(number), reason="cheapest")
@@ -335,7 +338,7 @@ def test_twenty_five_candidates(demo, monkeypatch):
     """First view under 300 ms, all predicted within 4 s, then remembered; the limits here suit busy
     machines.
     """
-    monkeypatch.setattr(prediction, "_known", {})
+    prediction.OUTLOOKS.forget()
     crowd(demo)
     demo.get("/jobs/5/fog/match")  # templates compiled
     started = time.process_time()
@@ -394,3 +397,14 @@ def test_whole_lamps_are_listed_by_their_marks_not_as_listed_pairs(demo):
     page = demo.get("/jobs/2/headlamp-1/match")
     assert "by its marks" in page
     assert "listed pairs only" not in page  # this market lists none
+
+
+@pytest.mark.parametrize(
+    ("predicted", "share", "waits"),
+    [(True, 0.0, False), (True, 0.12, False), (True, None, True), (False, 0.0, True)],
+)
+def test_a_candidate_waits_for_its_beam_and_for_how_far_that_may_be_off(predicted, share, waits):
+    judged = SimpleNamespace(prediction=object() if predicted else None)
+    candidate = Candidate(1, SimpleNamespace(judged=judged), SetUp(), share=share)
+    assert candidate.waits is waits
+    assert not replace(candidate, setup=None).waits  # what can't be modelled is not waited for

@@ -19,7 +19,7 @@ from cold_arc.web.parts.dial import build_dial
 from cold_arc.web.parts.face import choosing_face
 from cold_arc.web.parts.labels import Rect, Wanted, settle
 from cold_arc.web.parts.section import build_section
-from cold_arc.web.parts.wall import View, WallLamp, WallPoint, draggable, pair_wall
+from cold_arc.web.parts.wall import LABEL_PX, View, WallLamp, WallPoint, draggable, pair_wall
 
 TARGET = built_in()["un-r48-low"].target(0.65)
 
@@ -44,6 +44,13 @@ def test_a_lower_lamp_stands_lower():
         [WallLamp(Side.LEFT, 0.65), WallLamp(Side.RIGHT, 0.60)], 10.0, View(UnitSystem.METRIC)
     )
     assert [y for _, y, _ in drawn.lamps] == pytest.approx([0, 5])
+
+
+def test_a_scales_outermost_labels_stay_within_the_frame():
+    drawn = wall()
+    frame, half = drawn.frame, LABEL_PX * drawn.px
+    edges = (frame.x, frame.x + 1.1 * half, 0.0, frame.x + frame.width - 0.9 * half)
+    assert [drawn.anchor(x) for x in edges] == ["start", "middle", "middle", "end"]
 
 
 def test_the_cut_off_rises_on_the_kerb_side():

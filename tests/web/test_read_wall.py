@@ -7,12 +7,14 @@ import re
 import time
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
 from cold_arc.core.beam import model
 from cold_arc.core.car.keys import parse_key
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.inverse import housing
+from cold_arc.core.inverse.light_map import LampBeside
 from cold_arc.core.job.entries.aim import WallPhotographed
 from cold_arc.core.job.entries.book_in import Identified
 from cold_arc.core.job.entries.inspect import Inspected
@@ -71,10 +73,10 @@ def pictured(demo, beam, phase):
     return answer.request.path + "/read"
 
 
-def waited(demo, page):
+def waited(demo, page, **form):
     """The page once its work is done."""
     model.warm()
-    assert "Reading the wall" in demo.post(page, do="begin")
+    demo.post(page, do="begin", **form)
     until = time.monotonic() + LONGEST_S
     while "Reading the wall" in (text := demo.get(page)):
         assert time.monotonic() < until
@@ -101,6 +103,8 @@ def test_a_housing_is_read_kept_predicted_in_and_the_turned_bulb_is_told(demo):
     assert not kept(demo, HousingRead)  # nothing is recorded before somebody says so
     assert "Kept with this lamp" in demo.post(page, do="keep")
     (read,) = kept(demo, HousingRead)
+    assert read.texture == read.lamp.texture.times
+    assert np.std(read.texture) < 0.1
     figures = dict(zip(true.names, true.values, strict=True))
     for name in ("narrow", "wide", "aim_v"):
         value, standard = read.lamp.figures[name]
@@ -139,7 +143,7 @@ def standing(demo):
 def endless(monkeypatch):
     """A fit that goes on until it is stopped."""
 
-    def fit(setup, light, progress):
+    def fit(setup, light, progress, beside):
         while True:
             progress(0.5)
             time.sleep(0.01)
@@ -168,7 +172,7 @@ def test_it_is_stopped_and_nothing_is_left(demo, found, endless):
 
 
 def test_what_fails_is_said_and_begun_again(demo, found, monkeypatch):
-    def fit(setup, light, progress):
+    def fit(setup, light, progress, beside):
         raise ValueError("The picture shows too little.")
 
     monkeypatch.setattr(wall_reading, "fit_lamp", fit)
@@ -186,6 +190,28 @@ def test_another_measurement_is_not_answered_with_the_one_before(demo, found, en
     assert tasks.find(name, question) is not None
     moved = replace(question, photograph=replace(photo, distance_m=10.0))
     assert tasks.find(name, moved) is None
+
+
+def test_the_other_lamp_is_told_apart_where_it_was_lit_too(demo, found, monkeypatch):
+    """It stands as far away as the two were told to be, on its own side; else it is not offered."""
+    given = []
+
+    def fit(setup, light, progress, beside):
+        given.append(beside)
+        raise ValueError("Seen.")
+
+    monkeypatch.setattr(wall_reading, "fit_lamp", fit)
+    assert "1.24 m away, was lit too" in re.sub(r"\s+", " ", demo.get(found))
+    for form in ({}, {"both": "on"}):
+        assert "Seen." in waited(demo, found, **form)
+    assert given == [None, LampBeside(1.24, 7.62)]
+    record = record_of(demo).record
+    photo = record.all(WallPhotographed, LOW_LEFT)[-1]
+    right = wall_reading.lamp_beside(record, parse_key("low-right"), photo)
+    assert right == LampBeside(-1.24, 7.62)
+    with open_database(demo.folder)() as session:
+        untold = jobs.load(session, 2).record
+    assert wall_reading.lamp_beside(untold, LOW_LEFT, photo) is None
 
 
 def test_what_can_not_be_read_says_why(demo):

@@ -74,7 +74,8 @@ def test_the_seat_chart_is_to_scale():
     assert kept == pytest.approx(
         [0.8 * chart.full, 0.9 * chart.full, chart.full, 0.95 * chart.full]
     )
-    assert chart.bars[0].label == "−1 mm"
+    assert [bar.label for bar in chart.bars[:2]] == ["−1", "+1"]
+    assert chart.bars[0].words.startswith("−1 mm: hot spot 80\u00a0%")
     assert "−10°" in chart.words
     assert build_seat_chart(None) is None
 

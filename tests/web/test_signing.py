@@ -5,7 +5,6 @@ import io
 import os
 
 import pytest
-from pyhanko.pdf_utils.reader import PdfFileReader
 
 from cold_arc import cli
 from cold_arc.formats.signing import new_key
@@ -15,6 +14,8 @@ SHEET = "/jobs/1/documents/customer-a4.pdf"
 
 
 def signatures(pdf):
+    from pyhanko.pdf_utils.reader import PdfFileReader
+
     return PdfFileReader(io.BytesIO(pdf)).embedded_signatures
 
 

@@ -75,7 +75,10 @@ class Job(WrittenJob):
     def do(self, *kinds):
         """Ticks every step of some kinds that can be done, in order."""
         for step in self.work.steps:
-            if step.kind in kinds and not self.work.done(step) and not self.work.waits_for(step):
+            if step.kind not in kinds:
+                continue
+            work = self.work
+            if not work.done(step) and not work.waits_for(step):
                 self.tick(step)
 
     def prove(self, stage_pass="open"):

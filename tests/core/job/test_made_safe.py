@@ -10,7 +10,7 @@ from cold_arc.core.job.entries.book_in import Identified
 from cold_arc.core.job.entries.fit import Clocked
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.match import Chosen
-from cold_arc.core.job.handwork import LIVE_WHY
+from cold_arc.core.job.step_order import LIVE_WHY
 from cold_arc.core.work.access import RouteStep
 from tests.core.job.handworked import CAP, LAMPS, SLIM, Job, two_lamps
 

@@ -208,6 +208,13 @@ def test_every_payload_survives_being_written_down(payload):
     assert codec.from_plain(kind.id, kind.version, codec.to_plain(payload)) == payload
 
 
+HOUSING_READ = {
+    **{"shown": 1, "housing": "reflector", "base": "H7", "traffic": "right", "high": False},
+    **{"rated_volts": 12.0, "haze": 0.1, "volts": 13.2, "left_pct": 0.4, "absolute": True},
+    **{"figures": [], "covariance": [], "doubt": 0.05, "notes": [], "simulated": False},
+}
+
+
 def test_what_an_older_version_stored_is_lifted():
     """Identified said "housing" in its first version; a complete assembly is a sealed optic now."""
     old = {"housing": "assembly", "base": "H4", "present": "halogen"}
@@ -218,6 +225,9 @@ def test_what_an_older_version_stored_is_lifted():
     assert codec.from_plain("identified", 2, second).holds is Holds.BULB
     lead = {"lead": {"parts": [{"kind": "adapter", "plug": "9007"}], "reach_m": None}}
     assert codec.from_plain("lead", 1, lead).lead.parts[0].place == ""
+    housing = codec.from_plain("housing-read", 1, HOUSING_READ)
+    assert not housing.texture
+    assert housing.lamp.texture is None
 
 
 def test_every_older_version_has_an_upcaster():

@@ -29,8 +29,8 @@ from cold_arc.core.job.entries.plan import ExtraWork, Routed
 from cold_arc.core.job.entries.prove import Interlocked, NotOnCar, Proved
 from cold_arc.core.job.entries.stages import Passed, Reopened
 from cold_arc.core.job.facts import lead_of, wires_of
-from cold_arc.core.job.handwork import SAFE_AGAIN
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.step_order import SAFE_AGAIN
 from cold_arc.core.job.tray import tray, tray_of
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.wiring import leads

@@ -4,7 +4,6 @@ result.
 
 import math
 
-import lmfit
 import numpy as np
 import pytest
 from hypothesis import given
@@ -40,6 +39,8 @@ def test_an_arc_runs_up():
 @pytest.mark.parametrize("seed", range(6))
 def test_it_agrees_with_a_reference_library(seed):
     """lmfit's ExponentialModel plus a constant, on the same samples."""
+    import lmfit  # in a second; every worker reads in every test
+
     samples = run(tau=60 + 25 * seed, share=0.05 + 0.05 * seed, seed=seed)
     t, lux = np.array(samples).T
     model = lmfit.models.ExponentialModel() + lmfit.models.ConstantModel()
