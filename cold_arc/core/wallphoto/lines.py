@@ -6,25 +6,24 @@ They are fitted robustly, so that a hand, a mark or a shadow in the picture does
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
 from dataclasses import dataclass, replace
+from itertools import product
 
 import numpy as np
 from numpy.typing import NDArray
-from scipy.optimize import OptimizeResult, least_squares
+from scipy.optimize import least_squares
 
 from cold_arc.core.car.lamps import Traffic
 from cold_arc.core.light.cut_off import Edge, LineRead
 from cold_arc.core.wallphoto.picture import PhotoUnusableError
 
 Array = NDArray[np.float64]
-Shape = tuple[float, float, float, float, float]
 # Where the flat side and the other are looked for, degrees off the elbow's usual place; how wide a
 # jump is a miss; the rise from which a bend is an elbow; what a robust fit takes for noise (own).
 FLAT_DEG, KERB_DEG, ELBOW_WITHIN_DEG = (-7.0, -0.8), (0.8, 5.0), 3.0
 # Steps of a fit at most, for a level line bends anywhere alike and a fit of a bend to it would go
-# on for ever; how many of each beginning before the best is followed (own).
-MOST_TRIES, FEW_TRIES = 60, 10
+# on for ever; the share by which a step must better it to go on (own).
+MOST_TRIES, LEAST_BETTER = 60, 1e-6
 LEAST_RISE, ROBUST_DEG, LEAST_COLUMNS = math.tan(math.radians(4.0)), 0.03, 8
 # A rise as plain as this is no waviness of a level line, degrees (own).
 PLAIN_TOP_DEG = 0.25
@@ -32,10 +31,10 @@ PLAIN_TOP_DEG = 0.25
 CLEAR_DEG, KERB_LINE_DEG = 0.2, 7.0
 # A line that takes longer to be level again than this rises, and is no step, degrees (own).
 STEP_DEG = 2.5
-LEAST_TOP_DEG, ELBOWS_DEG = 0.1, (-1.5, -0.5, 0.5, 1.5)
-# A bend to start from: the kerb's usual rise, degrees a degree (tan 15°), and how high it goes,
-# degrees (own).
-USUAL_RISE, USUAL_TOP_DEG = 0.27, 0.6
+LEAST_TOP_DEG = 0.1
+# Bends of which the best is started from: where, degrees; how steep, degrees a degree (0.27 is tan
+# 15°, the kerb's usual rise; the other all but a step); how high, degrees (own).
+ELBOWS_DEG, RISES, TOP_DEG = np.arange(-1.5, 1.6, 0.25), (0.27, 1.0), 0.6
 
 
 @dataclass(frozen=True)
@@ -95,7 +94,7 @@ def fit_cut_off(
             "No cut-off is seen on the flat side of the beam: show more of the wall."
         )
     flat = _straight(h, v, FLAT_DEG, kerb)
-    bent = _bent(h, v, kerb, [_shape(near, kerb)] if near and near.elbow else _bends(flat, kerb))
+    bent = _bent(h, v, kerb, near if near and near.elbow else flat)
     return replace(bent or flat, kerb=_other_side(h, v, kerb, bent))
 
 
@@ -167,20 +166,31 @@ def _straight(h: Array, v: Array, span: tuple[float, float], kerb: float) -> Str
     )
 
 
-def _shape(cut: StraightPart, kerb: float) -> Shape:
-    """Level, slope, the elbow's place, the rise from there on and its top, of lines found
-    before.
+def _heights(x: Array, shape: Array) -> Array:
+    """Heights over *x* of lines of a *shape*, or of many: its last axis is level, slope, the
+    elbow's place, the rise from there on and its top.
     """
-    assert cut.elbow is not None
-    return cut.level_deg, cut.slope * kerb, cut.elbow[0] * kerb, cut.rise * kerb, cut.top
+    level, slope, at, rise, top = np.moveaxis(shape[..., None], -2, 0)
+    return np.asarray(level + slope * x + np.minimum(rise * np.maximum(x - at, 0.0), top))
 
 
-def _bends(flat: StraightPart, kerb: float) -> list[Shape]:
-    """Where a bend is looked for first, its straight part known."""
-    return [(flat.level_deg, flat.slope * kerb, at, USUAL_RISE, USUAL_TOP_DEG) for at in ELBOWS_DEG]
+def _soft_cost(off: Array) -> Array:
+    """What a robust fit makes least, of differences along the last axis: their soft absolutes."""
+    return np.asarray(np.sqrt(1.0 + (off / ROBUST_DEG) ** 2).sum(axis=-1))
 
 
-def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> StraightPart | None:
+def _start(x: Array, y: Array, kerb: float, near: StraightPart) -> Array:
+    """Where a bend is looked for first: where lines found before bend, else the best of many on
+    their straight part.
+    """
+    line = near.level_deg, near.slope * kerb
+    if near.elbow:
+        return np.array([*line, near.elbow[0] * kerb, near.rise * kerb, near.top])
+    shapes = np.array([(*line, *bend, TOP_DEG) for bend in product(ELBOWS_DEG, RISES)])
+    return np.asarray(shapes[np.argmin(_soft_cost(_heights(x, shapes) - y))])
+
+
+def _bent(h: Array, v: Array, kerb: float, near: StraightPart) -> StraightPart | None:
     """Flat, then rising from the elbow on, to a top at which it may run level again; None where it
     does not rise.
     """
@@ -190,8 +200,7 @@ def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> StraightP
     x, y = h[inside], v[inside]
 
     def off(shape: Array) -> Array:
-        level, slope, at, rise, top = shape
-        return np.asarray(level + slope * x + np.minimum(rise * np.maximum(x - at, 0.0), top) - y)
+        return _heights(x, shape) - y
 
     def turns(shape: Array) -> Array:
         _, _, at, rise, top = shape
@@ -204,19 +213,17 @@ def _bent(h: Array, v: Array, kerb: float, starts: Iterable[Shape]) -> StraightP
         [15, 0.5, ELBOW_WITHIN_DEG, 3.0, 4.0],
     )
 
-    def fitted(start: Shape | Array, tries: int) -> OptimizeResult:
-        return least_squares(
-            off,
-            np.clip(start, *bounds),
-            turns,
-            bounds=bounds,
-            loss="soft_l1",
-            f_scale=ROBUST_DEG,
-            max_nfev=tries,
-        )
-
-    begun = min((fitted(start, FEW_TRIES) for start in starts), key=lambda fit: float(fit.cost))
-    best = fitted(begun.x, MOST_TRIES)
+    best = least_squares(
+        off,
+        np.clip(_start(x, y, kerb, near), *bounds),
+        turns,
+        bounds=bounds,
+        method="dogbox",
+        loss="soft_l1",
+        f_scale=ROBUST_DEG,
+        ftol=LEAST_BETTER,
+        max_nfev=MOST_TRIES,
+    )
     level, slope, at, rise, top = best.x
     if rise < LEAST_RISE or top < 2 * LEAST_TOP_DEG or abs(at) >= ELBOW_WITHIN_DEG - 1e-6:
         return None
