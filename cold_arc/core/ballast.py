@@ -83,6 +83,17 @@ def ballast_good(test: BallastTest, nominal_v: float = 12.0) -> bool | None:
     return GOOD[cause(test, nominal_v)]
 
 
+def stays_failed() -> Finding:
+    """What is to be said of a ballast that failed its test and goes on running its lamp."""
+    return Finding(
+        "ballast-stays",
+        Level.CAUTION,
+        "The ballast failed its test, and stays.",
+        PRACTICE,
+        advice="Put a new one in, like for like (Options), or choose what needs none.",
+    )
+
+
 def findings(test: BallastTest, nominal_v: float) -> list[Finding]:
     """What the test means for the three schools, and the reading at the feed."""
     culprit, good = cause(test, nominal_v), ballast_good(test, nominal_v)

@@ -2,6 +2,7 @@
 its reasons.
 """
 
+import datetime as dt
 import re
 import time
 from dataclasses import replace
@@ -278,6 +279,19 @@ def test_the_ballast_test_closes_a_school(demo):
     demo.post(HID + "/options", fault="none")
     assert "failed its test" not in demo.get(f"{HID}?look=stay")
     assert "which passed its test" in demo.get(f"{HID}?look={plug_in}")
+
+
+def test_a_failed_ballast_that_stays_is_told_as_the_car_leaves(demo):
+    demo.post(HID + "/options", fault="right", after_swap="stayed")
+    leaving = "/jobs/3/all/hand-over", "/jobs/3/sheet"
+    recheck = (dt.date.today() + dt.timedelta(days=90)).isoformat()
+    signed = {"technician": "Ines", "law_told": "y", "recheck": recheck}
+    demo.post(leaving[0], **signed, old_parts_kept="y", cautions=["glare"])
+    for page in leaving:
+        assert "beam bulb, right: The ballast failed its test, and stays." in demo.get(page)
+    demo.post(HID + "/options", renew="1", ballast="y", ballast_price="90")
+    for page in leaving:
+        assert "The ballast failed its test" not in demo.get(page)
 
 
 def test_wiring_is_worked_out_as_it_is_typed_and_kept(demo):

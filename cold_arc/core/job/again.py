@@ -14,6 +14,7 @@ from itertools import count
 
 from cold_arc.core.car.keys import BeamKey, Key, SocketKey
 from cold_arc.core.car.lamps import Holds, Optic, Present
+from cold_arc.core.job.at_lamp import ballasts_open
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, WallLaid
 from cold_arc.core.job.entries.book_in import (
     Booking,
@@ -25,7 +26,7 @@ from cold_arc.core.job.entries.book_in import (
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.kind import AimPhase, Payload, Phase
 from cold_arc.core.job.entries.later import RECHECK, VISITS, FittedBefore, LeftSo, Returned
-from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.entries.match import BallastTested, Chosen
 from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.entries.stages import Passed
@@ -80,6 +81,7 @@ def carried(left: LeftJob, visit: str) -> Iterator[Carried]:
     yield Returned(visit, left.booking.reference, left.left_on), frozenset()
     for key in record.sockets:
         yield from _of_socket(left, key)
+    yield from _failed_ballasts(record)
     for kind in _LASTING:
         yield from _newest(record, kind)
     for beam in record.road_beams:
@@ -101,6 +103,15 @@ def _of_socket(left: LeftJob, key: SocketKey) -> Iterator[Carried]:
         yield known, here
     if before := record.latest(FittedBefore, key):
         yield before, here
+
+
+def _failed_ballasts(record: Record) -> Iterator[Carried]:
+    """The tests of ballasts that failed and stay, about every lamp they were made of."""
+    failed = [record.latest(BallastTested, key) for key, _ in ballasts_open(record)]
+    for key in record.sockets:
+        tested = record.latest(BallastTested, key)
+        if tested and tested in failed:
+            yield tested, frozenset([key])
 
 
 def _fitted(left: LeftJob, key: SocketKey, source: LightSource) -> FittedBefore:

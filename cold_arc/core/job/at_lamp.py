@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
+from cold_arc.core.ballast import ballast_good, stays_failed
 from cold_arc.core.car import condition
 from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
-from cold_arc.core.job.entries.match import HOUSING, SEAL, Chosen
+from cold_arc.core.job.entries.match import BALLAST, HOUSING, SEAL, BallastTested, Chosen
 from cold_arc.core.job.entries.wall_read import SeatRead
 from cold_arc.core.job.facts import wired, wires_of
 from cold_arc.core.job.record import Record, once_a_record
@@ -278,6 +279,31 @@ def seats_open(record: Record) -> list[tuple[SocketKey, Finding]]:
         for finding in wall_seat_findings(record, key)
         if finding.level > Level.OK
     ]
+
+
+def ballasts_open(record: Record) -> list[tuple[SocketKey, Finding]]:
+    """The lamps that run on a ballast that failed its test, each with what is to be said of it."""
+    return [
+        (key, stays_failed())
+        for key in record.sockets
+        if keeps_ballast(record, key) and _ballast_failed(record, key)
+    ]
+
+
+def _ballast_failed(record: Record, key: SocketKey) -> bool:
+    """Whether the ballast of a socket's own side failed, and no new one comes: a test is of a
+    pair.
+    """
+    tested, booking = record.latest(BallastTested, key), record.booking
+    if tested is None or booking is None or BALLAST in record.renewed(key):
+        return False
+    mine = tested.test.fault == key.side.value
+    return mine and ballast_good(tested.test, booking.volts) is False
+
+
+def left_open(record: Record) -> list[tuple[SocketKey, Finding]]:
+    """What is not right at a lamp as the car leaves: how its bulb sits, what feeds it."""
+    return [*seats_open(record), *ballasts_open(record)]
 
 
 def wire_findings(record: Record, key: SocketKey) -> list[Finding]:

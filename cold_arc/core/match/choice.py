@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
+from cold_arc.core.ballast import stays_failed
 from cold_arc.core.car.condition import Verdict
 from cold_arc.core.car.lamps import Function, Present, Traffic
 from cold_arc.core.findings import Finding, Level
@@ -75,13 +76,7 @@ def housing_findings(
 def staying(setting: Setting) -> Iterator[Finding]:
     """What is to be said of leaving a lamp with what it has."""
     if setting.ballast_good is False:
-        yield Finding(
-            "ballast-stays",
-            Level.CAUTION,
-            "The ballast failed its test, and stays.",
-            PRACTICE,
-            advice="Put a new one in, like for like (Options), or choose what needs none.",
-        )
+        yield stays_failed()
 
 
 def other_beams(

@@ -16,7 +16,7 @@ from cold_arc.core.car.lamps import Function, Holds, Side
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job import as_it_came, needs
 from cold_arc.core.job.again import WHY_NOT
-from cold_arc.core.job.at_lamp import renewed, seats_open
+from cold_arc.core.job.at_lamp import left_open, renewed
 from cold_arc.core.job.entries.aim import Aimed, WallPhotographed
 from cold_arc.core.job.entries.fit import Pictured
 from cold_arc.core.job.entries.hand_over import HandedOver, TestDriven
@@ -337,10 +337,10 @@ class CustomerSheet:
         """
         progress = self.page.progress
         rear = [f"{done.in_words()}." for done in rear_done(self.record) if not done.works]
-        seats = [
-            finding.named(progress.words(key)).words for key, finding in seats_open(self.record)
+        lamps = [
+            finding.named(progress.words(key)).words for key, finding in left_open(self.record)
         ]
-        return [*rear, *seats] + [
+        return [*rear, *lamps] + [
             f"{progress.words(lacking.key)}: {lacking.words}"
             for lacking in needs.holds_leaving(progress)
             if lacking.need.id != "no-dazzle"

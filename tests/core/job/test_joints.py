@@ -5,6 +5,7 @@ from dataclasses import replace
 
 import pytest
 
+from cold_arc.core.ballast import BallastTest
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.car.keys import BeamKey, SocketKey
@@ -18,7 +19,14 @@ from cold_arc.core.job.entries.fit import Clocked
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.later import RECHECK, WORK
-from cold_arc.core.job.entries.match import Chosen, Quoted, QuotedWay, Renewed, WiresMapped
+from cold_arc.core.job.entries.match import (
+    BallastTested,
+    Chosen,
+    Quoted,
+    QuotedWay,
+    Renewed,
+    WiresMapped,
+)
 from cold_arc.core.job.entries.prove import Proved
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.metering.readings import WallReading
@@ -100,6 +108,46 @@ def test_a_depth_matters_more_in_a_reflector_than_in_a_projector():
     assert seated(Optic.PROJECTOR, deep)["seat-off"].level is Level.CAUTION
     first, last = Clocked(0.0, depth_mm=27.5), Clocked(0.0, depth_mm=25.0)
     assert "seat-good" in seated(Optic.REFLECTOR, first, last)
+
+
+def gas_discharge(*after):
+    """Two lamps on their ballasts, the right one's failed, and what was told *after*."""
+    story = Story().add(Identified(Optic.PROJECTOR, "D2S", Present.HID), LEFT, RIGHT)
+    story.add(BallastTested(BallastTest("right", "stayed", 12.4)), LEFT, RIGHT)
+    for payload, *about in after:
+        story.add(payload, *about)
+    return story.record
+
+
+def open_at(record):
+    return [key for key, finding in at_lamp.left_open(record)]
+
+
+@pytest.mark.parametrize(
+    ("after", "told"),
+    [
+        ([], [RIGHT]),
+        ([(Chosen(None, "stays"), LEFT, RIGHT)], [RIGHT]),
+        ([(Chosen(replace(SLIM, driver="ballast"), "fed by it"), RIGHT)], [RIGHT]),
+        ([(Chosen(replace(SLIM, driver="in-place"), "past it"), RIGHT)], []),
+        ([(Renewed("ballast", 90.0), RIGHT)], []),
+        ([(Renewed("ballast", 90.0), LEFT)], [RIGHT]),
+        ([(Renewed("ballast", 90.0), RIGHT), (Renewed("ballast", off=True), RIGHT)], [RIGHT]),
+        ([(BallastTested(BallastTest("none")), LEFT, RIGHT)], []),
+        ([(BallastTested(BallastTest("right", "stayed", 8.0)), LEFT, RIGHT)], []),  # starved
+        ([(BallastTested(BallastTest("right", "moved")), LEFT, RIGHT)], []),
+    ],
+)
+def test_a_ballast_that_failed_its_test_and_stays_is_open_as_the_car_leaves(after, told):
+    record = gas_discharge(*after)
+    assert open_at(record) == told
+    left = again.LeftJob(record.booking, record, DAY)
+    for visit in (RECHECK, WORK):
+        back = Story().add(again.booked_again(left, visit, ()))
+        for payload, about in again.carried(left, visit):
+            back.add(payload, *about)
+        assert open_at(back.record) == told
+        assert not told or back.record.latest(BallastTested, LEFT)  # a pair is judged by its left
 
 
 def test_reversed_wires_that_kill_are_not_tried_the_other_way_round():

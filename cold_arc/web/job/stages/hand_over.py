@@ -11,7 +11,7 @@ from wtforms import BooleanField, DateField, Field, StringField, TextAreaField
 from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core.findings import Finding
-from cold_arc.core.job.at_lamp import seats_open
+from cold_arc.core.job.at_lamp import left_open
 from cold_arc.core.job.entries.hand_over import (
     LEVELLING,
     LONGEST_DRIVE_MIN,
@@ -130,9 +130,9 @@ def _defaults(page: StagePage) -> dict[str, object]:
 def _findings(page: StagePage) -> list[Finding]:
     """What is to be told before the car leaves."""
     record = page.record
-    seats = (finding.named(page.progress.words(key)) for key, finding in seats_open(record))
+    lamps = (finding.named(page.progress.words(key)) for key, finding in left_open(record))
     prices = price_findings(record, shop_currency())
-    of_record = (*seats, *drive_findings(record), *quoted_findings(record), *prices)
+    of_record = (*lamps, *drive_findings(record), *quoted_findings(record), *prices)
     return [*dazzles(page), *of_record, *law_findings(page)]
 
 
