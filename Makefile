@@ -5,7 +5,7 @@ PIP := $(PY) -m pip install --quiet --disable-pip-version-check
 # What is read in is compiled then and kept; all of the libraries at once took a quarter of a minute.
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo demo-reset run test test-thorough check warm setup setup-dev chromium lock vendor loc shots bench mutants clean
+.PHONY: demo demo-reset run test tests test-thorough check warm setup setup-dev chromium lock vendor loc shots bench mutants clean
 
 demo: setup
 	$(VENV)/bin/cold-arc demo
@@ -16,16 +16,17 @@ demo-reset: setup
 run: setup
 	$(VENV)/bin/cold-arc serve
 
-# On a new machine libraries and browser come side by side.
+# On a new machine libraries and browser come side by side, and so do what reads the code and what runs it.
 test:
 	$(MAKE) --jobs 3 setup-dev chromium
-	$(MAKE) --jobs 2 check warm
-	$(PY) -m pytest -m "not timed and not thorough" --numprocesses 3 --dist worksteal --durations 25 --durations-min 3
-	$(PY) -m pytest -m timed $$(grep -rl mark.timed tests --include='*.py')
+	$(MAKE) --jobs 2 check tests
+
+tests: warm
+	$(PY) -m pytest -m "not thorough" --numprocesses 3 --dist worksteal --durations 25 --durations-min 3
 
 # Whole tables and many trials besides; before a change of the beam model, of photographs, of typed numbers.
 test-thorough: test
-	COLD_ARC_THOROUGH=1 $(PY) -m pytest -m "not timed" --numprocesses 3 --dist worksteal tests/core tests/formats tests/robust tests/standing
+	COLD_ARC_THOROUGH=1 $(PY) -m pytest --numprocesses 3 --dist worksteal tests/core tests/formats tests/robust tests/standing
 	$(PY) -m pytest -m thorough --numprocesses 2 tests/web tests/browser
 
 # The kernel compiled and the tests read in once, for all who test.

@@ -4,10 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
-import sqlite3
 from asyncio import events
-from contextlib import closing
-from fcntl import LOCK_EX, flock
 
 import pytest
 from hypothesis import settings
@@ -19,6 +16,7 @@ if "PYTEST_XDIST_WORKER" in os.environ:
 
 from cold_arc.demo.garage import load_once
 from cold_arc.store.database import open_database
+from tests.made import made_once
 from tests.serving import StandingServer
 
 # No test: read in where servers are forked from.
@@ -54,22 +52,6 @@ def prepared(tmp_path_factory):
 def blank(tmp_path_factory):
     """An empty shop, its tables made once by every migration."""
     return made_once(tmp_path_factory, "blank", open_database)
-
-
-def made_once(tmp_path_factory, name, make):
-    """A shop's folder that the first worker to ask for it makes; the others wait, and take it."""
-    beside_another = "PYTEST_XDIST_WORKER" in os.environ
-    root = tmp_path_factory.getbasetemp()
-    root = root.parent if beside_another else root
-    folder, half_made = root / name, tmp_path_factory.mktemp(name)
-    with (root / f"{name}.lock").open("w") as lock:
-        flock(lock, LOCK_EX)
-        if not folder.exists():
-            make(half_made)
-            with closing(sqlite3.connect(half_made / "cold-arc.sqlite")) as database:
-                database.execute("PRAGMA wal_checkpoint(TRUNCATE)")
-            half_made.rename(folder)
-    return folder
 
 
 @pytest.fixture

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import html
 import re
+import shutil
 
 import pytest
 
 from cold_arc.core.car import front_building as fronts
 from cold_arc.web.job import front_builder
 from tests.apps import app_on
+from tests.made import made_once
 
 
 class Client:
@@ -68,9 +70,21 @@ def identification(
     return {"identify": socket, **{f"{socket}-{name}": value for name, value in facts.items()}}
 
 
+@pytest.fixture(scope="session")
+def once_booked(tmp_path_factory, blank):
+    """A shop with one job booked in, written once."""
+
+    def book(folder):
+        shutil.copytree(blank, folder, dirs_exist_ok=True)
+        shop = Client(folder)
+        shop.post("/jobs/new", **BOOKING)
+        shop.post("/jobs/1/all/book-in", **identification())
+
+    return made_once(tmp_path_factory, "booked", book)
+
+
 @pytest.fixture
-def booked(shop):
+def booked(once_booked, tmp_path):
     """A shop with job 1 booked in: a pair of H7 low beams in a reflector."""
-    shop.post("/jobs/new", **BOOKING)
-    shop.post("/jobs/1/all/book-in", **identification())
-    return shop
+    shutil.copytree(once_booked, tmp_path, dirs_exist_ok=True)
+    return Client(tmp_path)

@@ -36,7 +36,6 @@ def test_the_line_follows_the_screws(demo):
     assert "too high" in start["words"][0]
 
 
-@pytest.mark.timed
 def test_it_is_told_several_times_a_second(demo):
     look(demo)
     picture = demo.http.get(f"{LIVE}/simulated.jpg").data

@@ -299,7 +299,6 @@ def test_a_broken_file_is_told_with_its_line(shop, name, data, words):
     assert words in lay(shop, name, data, 422)
 
 
-@pytest.mark.timed
 def test_a_dragged_slider_is_answered_at_once_with_the_same_light(shop):
     """The coarse picture of a drag: within 100 ms, and as bright in the same places as the full
     one.
@@ -315,7 +314,6 @@ def test_a_dragged_slider_is_answered_at_once_with_the_same_light(shop):
     assert np.abs(full - rough).mean() < 4
 
 
-@pytest.mark.timed
 def test_the_drivers_view_is_drawn_in_time_for_every_set_up(shop):
     for asked in (
         "source=led",

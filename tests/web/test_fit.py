@@ -2,6 +2,7 @@
 
 import io
 import re
+import shutil
 
 import pytest
 from PIL import Image
@@ -9,6 +10,8 @@ from PIL import Image
 from cold_arc.core.job.entries.fit import Checked
 from cold_arc.store import jobs
 from cold_arc.store.database import open_database
+from tests.made import made_once
+from tests.web.conftest import Client
 from tests.web.test_pages import next_tick
 
 FIT = "/jobs/5/fog/fit"
@@ -41,6 +44,27 @@ def tick_until(demo, words, most=60):
     raise AssertionError(words)
 
 
+@pytest.fixture(scope="session")
+def once_fitted(tmp_path_factory, prepared):
+    """A demo whose fog lamps were opened and fitted, written once."""
+
+    def fit(folder):
+        shutil.copytree(prepared, folder, dirs_exist_ok=True)
+        demo = Client(folder)
+        tick_until(demo, "Prove it open")
+        for side in ("left", "right"):
+            demo.post(FIT, **{"do": f"clock:foglamp-1-{side}", f"foglamp-1-{side}-stopped": "0"})
+
+    return made_once(tmp_path_factory, "fitted", fit)
+
+
+@pytest.fixture
+def fitted(once_fitted, tmp_path):
+    """Everything opened and fitted, nothing proved."""
+    shutil.copytree(once_fitted, tmp_path, dirs_exist_ok=True)
+    return Client(tmp_path)
+
+
 def test_the_first_step_is_large_with_its_tools_and_who_did_it_is_kept(demo):
     demo.http.post(FIT, data={"do": "who:", "who": " Ines "})
     page = demo.get(FIT)
@@ -66,8 +90,9 @@ def test_a_check_that_is_not_right_says_so_until_it_is(demo):
     assert "Not right" not in re.search(r'<ol class="ticks".*?</ol>', page)[0]
 
 
-def test_a_panel_closed_all_the_same_needs_a_reason(demo):
-    page = tick_until(demo, "Prove it open")
+def test_a_panel_closed_all_the_same_needs_a_reason(fitted):
+    demo = fitted
+    page = demo.get(FIT)
     closing = re.search(r'step=(close[^"]+)"', page)[1]
     page = demo.get(f"{FIT}?step={closing}")
     assert "not proved before closing" in page
@@ -77,15 +102,8 @@ def test_a_panel_closed_all_the_same_needs_a_reason(demo):
     assert "Step ticked (closed): engine will not start" in page
 
 
-def test_a_part_closed_with_all_its_fasteners_empties_the_tray(demo):
-    for _ in range(40):
-        page = demo.get(FIT)
-        found = re.search(r'value="([^"]+)"[^>]*data-tick', page)
-        if not found:
-            break
-        demo.post(FIT, do=found[1])
-    for side in ("left", "right"):
-        demo.post(FIT, **{"do": f"clock:foglamp-1-{side}", f"foglamp-1-{side}-stopped": "0"})
+def test_a_part_closed_with_all_its_fasteners_empties_the_tray(fitted):
+    demo = fitted
     demo.post("/jobs/5/fog/fit/finish", reason="test")
     demo.post("/jobs/5/fog/prove?pass=open", do="row:fog")
     for function in ("turn", "position"):
@@ -101,21 +119,14 @@ def test_a_part_closed_with_all_its_fasteners_empties_the_tray(demo):
 PROVE = "/jobs/5/fog/prove?pass=open"
 
 
-def fitted(demo):
-    """Everything opened and fitted, nothing proved."""
-    tick_until(demo, "Prove it open")
-    for side in ("left", "right"):
-        demo.post(FIT, **{"do": f"clock:foglamp-1-{side}", f"foglamp-1-{side}-stopped": "0"})
-
-
 def cells(demo, words="Works"):
     """How many cells of the open board say so."""
     return len(re.findall(rf'class="cell result-[a-z]+"[^>]*>{words}<', demo.get(PROVE)))
 
 
-def test_finishing_fit_wipes_no_proof_nor_does_opening_it_again(demo):
+def test_finishing_fit_wipes_no_proof_nor_does_opening_it_again(fitted):
     """Proofs are made at the button beside Fit; the stage is finished after them."""
-    fitted(demo)
+    demo = fitted
     demo.post(PROVE, do="row:fog")
     assert cells(demo) == 4
     for _ in range(2):
@@ -134,8 +145,8 @@ def close_all(demo):
     return page
 
 
-def test_what_is_opened_again_is_proved_again_and_shut_panels_ask_why(demo):
-    fitted(demo)
+def test_what_is_opened_again_is_proved_again_and_shut_panels_ask_why(fitted):
+    demo = fitted
     demo.post(PROVE, do="row:fog")
     page = close_all(demo)
     assert "The panels are shut." in demo.get(PROVE)

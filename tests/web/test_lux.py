@@ -346,7 +346,6 @@ LUX_PAGES = (
 )
 
 
-@pytest.mark.timed
 @pytest.mark.parametrize("page", LUX_PAGES)
 def test_pages_of_the_readings_answer_under_100_ms(demo, page):
     assert takes_less(0.1, partial(demo.get, f"/jobs/1/{page}"))

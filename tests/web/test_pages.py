@@ -61,7 +61,6 @@ def test_every_stage_of_the_demo_opens(demo, scope, stage):
     assert f"/jobs/{scope}/{stage}" in demo.get(f"/jobs/{scope}/{stage}")
 
 
-@pytest.mark.timed
 def test_pages_answer_within_100_ms(demo):
     stages = (f"/jobs/4/all/{stage}" for stage in STAGES)
     match = (
@@ -409,7 +408,6 @@ def test_text_from_people_is_escaped(shop):
     assert "alert(1)" in page
 
 
-@pytest.mark.timed
 def test_sixty_open_jobs_still_answer_quickly(shop):
     for number in range(60):
         shop.post("/jobs/new", **(BOOKING | {"reference": f"B-{number}"}))

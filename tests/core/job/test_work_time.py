@@ -18,7 +18,6 @@ from tests.core.job.handworked import CAP, GRILLE, LAMPS, Job
 from tests.timing import takes_less
 
 
-@pytest.mark.timed
 def test_three_hundred_steps_are_weighed_in_a_tenth_of_a_second():
     clip = (Fasteners("clip", 1, "x"),)
     steps = [

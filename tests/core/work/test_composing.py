@@ -125,7 +125,6 @@ def test_where_the_ways_in_keep_one_order_together_is_never_slower(ways):
     assert sum(it.step.text in shared for it in plan.openings) == len(shared)
 
 
-@pytest.mark.timed
 def test_two_hundred_steps_are_composed_in_a_tenth_of_a_second():
     steps = [
         *POOL[:6],
