@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, cast
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -22,6 +22,9 @@ from cold_arc.store.models import (
     RouteTemplateRow,
     SettingRow,
 )
+
+# Where a session keeps the settings it read, with the transaction they were read in.
+_SETTINGS = "settings"
 
 
 def add_light_source(session: Session, source: LightSource) -> int:
@@ -168,11 +171,23 @@ def saved_routes(
 
 def setting(session: Session, key: str, default: str = "") -> str:
     """One setting of the shop."""
-    row = session.get(SettingRow, key)
-    return row.value if row else default
+    return _settings(session).get(key, default)
+
+
+def _settings(session: Session) -> dict[str, str]:
+    """All of them, read at once and known until the transaction ends."""
+    known = session.info.get(_SETTINGS)
+    if known is None or known[0] is not session.get_transaction():
+        rows = session.execute(select(SettingRow.key, SettingRow.value))
+        known = session.info[_SETTINGS] = (
+            session.get_transaction(),
+            {row.key: row.value for row in rows},
+        )
+    return cast(dict[str, str], known[1])
 
 
 def set_setting(session: Session, key: str, value: str) -> None:
     """Keeps one setting of the shop."""
     session.merge(SettingRow(key=key, value=value))
     session.flush()
+    session.info.pop(_SETTINGS, None)

@@ -10,7 +10,7 @@ from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.work.access import Fasteners, RouteStep
 from cold_arc.store import catalogue
-from cold_arc.store.database import open_database
+from cold_arc.store.database import open_database, writing
 from cold_arc.store.models import LightSourceRow, Model
 
 SLIM = LightSource("slim", "bulb", "H7", 24, 1900, 9, 16, 50, faces=2)
@@ -84,6 +84,19 @@ def test_settings(sessions):
         catalogue.set_setting(session, "shop_name", "Tallow Lane")
         catalogue.set_setting(session, "shop_name", "Tallow Lane Lampworks")
         assert catalogue.setting(session, "shop_name") == "Tallow Lane Lampworks"
+
+
+def test_what_another_changed_is_known_from_the_next_transaction_on(sessions):
+    """As it is where a request that read begins to write: what it goes by is read anew."""
+    with sessions() as reading, sessions() as other:
+        assert catalogue.setting(reading, "shop_name", "none told") == "none told"
+        writing(other)
+        catalogue.set_setting(other, "shop_name", "Tallow Lane")
+        assert catalogue.setting(other, "shop_name") == "Tallow Lane"
+        other.commit()
+        reading.rollback()
+        writing(reading)
+        assert catalogue.setting(reading, "shop_name") == "Tallow Lane"
 
 
 def test_migrations_make_exactly_the_models(sessions):

@@ -8,7 +8,7 @@ have a written form for addresses, files and forms: a unit "headlamp-left", a so
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -105,16 +105,22 @@ class Front:
             f"{unit.id}-{socket.number}": socket for unit in self.units for socket in unit.sockets
         }
 
-    def sockets(self) -> Iterator[SocketKey]:
+    def sockets(self) -> tuple[SocketKey, ...]:
         """Every socket, left then right, in the order of the units."""
-        for unit in self.units:
-            for socket in unit.sockets:
-                for side in Side:
-                    yield SocketKey(unit.id, socket.number, side)
+        return self._sockets
+
+    @cached_property
+    def _sockets(self) -> tuple[SocketKey, ...]:
+        return tuple(
+            SocketKey(unit.id, socket.number, side)
+            for unit in self.units
+            for socket in unit.sockets
+            for side in Side
+        )
 
     def has(self, key: Key) -> bool:
         """Whether there is such a unit, socket or beam."""
-        return any(self.givers(key)) if isinstance(key, BeamKey) else key.name in self._plans
+        return bool(self.givers(key)) if isinstance(key, BeamKey) else key.name in self._plans
 
     def unit(self, key: UnitKey | SocketKey) -> UnitPlan:
         """The plan of a unit, or of the unit a socket is in; KeyError for another car's."""
@@ -128,13 +134,17 @@ class Front:
         assert isinstance(plan, SocketPlan)
         return plan
 
-    def givers(self, beam: BeamKey) -> Iterator[SocketKey]:
+    def givers(self, beam: BeamKey) -> Sequence[SocketKey]:
         """The sockets that give a beam; twin high beams have two."""
-        return (
-            key
-            for key in self.sockets()
-            if key.side is beam.side and beam.function in self.socket(key).functions
-        )
+        return self._givers.get(beam, ())
+
+    @cached_property
+    def _givers(self) -> dict[BeamKey, list[SocketKey]]:
+        givers: dict[BeamKey, list[SocketKey]] = {}
+        for key in self.sockets():
+            for function in dict.fromkeys(self.socket(key).functions):
+                givers.setdefault(BeamKey(function, key.side), []).append(key)
+        return givers
 
     def beams_of(self, socket: SocketKey) -> list[BeamKey]:
         """What a socket gives."""

@@ -343,7 +343,7 @@ def combined_with(record: Record, beam: BeamKey) -> BeamKey | None:
     if other is None:
         return None
     key = BeamKey(other, beam.side)
-    mine, its = (list(record.front.givers(beam_key)) for beam_key in (beam, key))
+    mine, its = (record.front.givers(beam_key) for beam_key in (beam, key))
     return key if (mine and mine == its) or one_adjuster(record, beam) else None
 
 
@@ -353,7 +353,7 @@ def housing_of_both(record: Record, beam: BeamKey) -> UnitKey | None:
     """
     functions = (beam.function, COMBINED.get(beam.function))
     mine, its = (
-        list(record.front.givers(BeamKey(function, beam.side))) if function else []
+        record.front.givers(BeamKey(function, beam.side)) if function else ()
         for function in functions
     )
     units = {socket.of_unit for socket in (*mine, *its)}

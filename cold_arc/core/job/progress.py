@@ -56,6 +56,7 @@ class Progress:
 
     def __init__(self, record: Record) -> None:
         self.record = record
+        self._statuses: dict[tuple[Stage, Key], Status] = {}
 
     @cached_property
     def _passed(self) -> dict[tuple[Stage, Key], Passed]:
@@ -153,6 +154,12 @@ class Progress:
         """Where a thing stands at a stage: open once every socket behind it has finished all
         before.
         """
+        known = self._statuses.get((stage, key))
+        if known is None:
+            known = self._statuses[stage, key] = self._status(stage, key)
+        return known
+
+    def _status(self, stage: Stage, key: Key) -> Status:
         if passed := self.passed(stage, key):
             return Status.SKIPPED if passed.reason else Status.DONE
         return Status.AHEAD if self.waits_for(stage, key) else Status.OPEN

@@ -36,7 +36,7 @@ class Stage(StrEnum):
     @property
     def number(self) -> int:
         """1 to 10."""
-        return list(Stage).index(self) + 1
+        return _NUMBERS[self]
 
     @property
     def about(self) -> About:
@@ -58,6 +58,7 @@ class Status(StrEnum):
     AHEAD = "ahead"
 
 
+_NUMBERS = {stage: number for number, stage in enumerate(Stage, 1)}
 _ABOUT = {
     Stage.INSPECT: About.UNIT,
     Stage.BASELINE: About.BEAM,
