@@ -45,27 +45,49 @@ def changed(lamp, **figures):
 WAVES, MOST_LENGTHS, SLOPE_DEG = 9, 4.0, 0.1
 
 
+# Of a dull mirror a third gives so much of its light.
+DULL_SHARE, DULL_LEAVES = 0.3, 0.4
+
+
 @contextmanager
-def wavy_mirrors(seed, slope_deg=SLOPE_DEG):
-    """While it lasts every mirror has low-order waves, drawn by *seed*, that the model knows
-    nothing of: its slopes are off by *slope_deg*, root mean square.
-    """
+def mirrors_made(otherwise):
+    """While it lasts every mirror is made *otherwise* than the model has it."""
     made = model._mirror
-
-    def wavy(housing, nominal, thins=0):
-        mirror = made(housing, nominal, thins)
-        slopes = _slopes(mirror.positions, seed) * np.radians(slope_deg)
-        normals = mirror.normals - np.column_stack([slopes, np.zeros(len(slopes))])
-        normals /= np.linalg.norm(normals, axis=1)[:, None]
-        return mirror._replace(normals=normals.astype(mirror.normals.dtype))
-
     model.forget()
-    model._mirror = wavy
+    model._mirror = lambda *asked, **more: otherwise(made(*asked, **more))
     try:
         yield
     finally:
         model._mirror = made
         model.forget()
+
+
+def wavy_mirrors(seed, slope_deg=SLOPE_DEG):
+    """Mirrors with low-order waves, drawn by *seed*, that the model knows nothing of: their slopes
+    are off by *slope_deg*, root mean square.
+    """
+
+    def wavy(mirror):
+        slopes = _slopes(mirror.positions, seed) * np.radians(slope_deg)
+        normals = mirror.normals - np.column_stack([slopes, np.zeros(len(slopes))])
+        normals /= np.linalg.norm(normals, axis=1)[:, None]
+        return mirror._replace(normals=normals.astype(mirror.normals.dtype))
+
+    return mirrors_made(wavy)
+
+
+def dull_mirrors(seed):
+    """Mirrors with a round dull place, drawn by *seed*, that the model knows nothing of."""
+
+    def dull(mirror):
+        random, places = np.random.default_rng(seed), mirror.positions[:, :2]
+        size = np.ptp(places, axis=0)
+        middle = places.mean(axis=0) + random.uniform(-0.3, 0.3, 2) * size
+        inside = np.hypot(*(places - middle).T) < np.sqrt(DULL_SHARE * size.prod() / np.pi)
+        areas = mirror.areas * np.where(inside, DULL_LEAVES, 1.0)
+        return mirror._replace(areas=areas.astype(mirror.areas.dtype))
+
+    return mirrors_made(dull)
 
 
 def _slopes(positions, seed):
