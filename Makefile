@@ -5,7 +5,7 @@ PIP := $(PY) -m pip install --quiet --disable-pip-version-check
 # What is read in is compiled then and kept; all of the libraries at once took a quarter of a minute.
 export PYTHONDONTWRITEBYTECODE :=
 
-.PHONY: demo demo-reset run test tests test-thorough check warm setup setup-dev chromium lock vendor loc shots bench mutants clean
+.PHONY: demo demo-reset run test tests test-thorough check warm kernel setup setup-dev chromium lock vendor loc shots bench mutants clean
 
 demo: setup
 	$(VENV)/bin/cold-arc demo
@@ -16,12 +16,11 @@ demo-reset: setup
 run: setup
 	$(VENV)/bin/cold-arc serve
 
-# On a new machine libraries and browser come side by side, and so do what reads the code and what runs it.
+# On a new machine libraries, tools and browser come side by side, and so do what reads the code and what runs it.
 test:
-	$(MAKE) --jobs 3 setup-dev chromium
-	$(MAKE) --jobs 2 check tests
+	$(MAKE) --jobs 3 check tests
 
-tests: warm
+tests: warm chromium
 	$(PY) -m pytest -m "not thorough" --numprocesses 3 --dist worksteal --durations 25 --durations-min 3
 
 # Whole tables and many trials besides; before a change of the beam model, of photographs, of typed numbers.
@@ -29,10 +28,12 @@ test-thorough: test
 	COLD_ARC_THOROUGH=1 $(PY) -m pytest --numprocesses 3 --dist worksteal tests/core tests/formats tests/robust tests/standing
 	$(PY) -m pytest -m thorough --numprocesses 2 tests/web tests/browser
 
-# The kernel compiled and the tests read in once, for all who test.
-warm: setup-dev
-	$(PY) -c "from cold_arc.core.beam import model; model.warm()"
+# The kernel compiled and the tests read in once, for all who test; the kernel while tools still come.
+warm: setup-dev kernel
 	$(PY) -m pytest --collect-only --quiet >/dev/null
+
+kernel: setup
+	$(PY) -c "from cold_arc.core.beam import model; model.warm()"
 
 # Types: from nothing a third quicker without keeping; by hand, `mypy` keeps what it found for the next.
 check: setup-dev
@@ -55,9 +56,8 @@ $(VENV)/.app: $(VENV)/.libraries pyproject.toml
 	$(PIP) --no-deps --no-build-isolation --editable .
 	touch $@
 
-$(VENV)/.dev: $(VENV)/.libraries $(VENV)/.tools pyproject.toml
-	$(PIP) --no-deps --no-build-isolation --editable .
-	touch $(VENV)/.app $@
+$(VENV)/.dev: $(VENV)/.app $(VENV)/.tools
+	touch $@
 
 # The app's own libraries and what it is tested with have nothing in common: both may come at once.
 $(VENV)/.libraries: requirements.lock | $(VENV)/bin/pip
