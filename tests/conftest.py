@@ -16,6 +16,7 @@ if "PYTEST_XDIST_WORKER" in os.environ:
 
 from cold_arc.demo.garage import load_once
 from cold_arc.store.database import open_database
+from cold_arc.web.shell.lasting import keep_what_is_read_in
 from tests.made import made_once
 from tests.serving import StandingServer
 
@@ -26,6 +27,11 @@ collect_ignore = ["read_in.py"]
 settings.register_profile("steady", deadline=None, max_examples=25, derandomize=True)
 settings.register_profile("thorough", deadline=None, max_examples=200)
 settings.load_profile("thorough" if os.environ.get("COLD_ARC_THOROUGH") else "steady")
+
+
+def pytest_collection_finish():
+    """As a server does, a worker keeps what it read in from being looked through."""
+    keep_what_is_read_in()
 
 
 @pytest.fixture(autouse=True)

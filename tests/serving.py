@@ -5,12 +5,13 @@ from __future__ import annotations
 import asyncio
 import multiprocessing
 import os
+import random
 import socket
 import sys
 import threading
 import time
 import urllib.request
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
@@ -38,6 +39,9 @@ CHROMIUM_FLAGS = [
 ]
 
 
+PORTS = 20_000, 32_000
+
+
 # A server is forked from a process that has read the program in, which takes longer than to start
 # it; how it starts from nothing is tested in tests/robust/test_start.py.
 READY = multiprocessing.get_context("forkserver")
@@ -51,9 +55,11 @@ def _run(command: tuple[str, ...], environment: dict[str, str]) -> None:
 
 
 def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return probe.getsockname()[1]
+    """A port nothing listens on, nor a connection is given meanwhile; the next is for https."""
+    while True:
+        with suppress(OSError), socket.socket() as probe:
+            probe.bind(("0.0.0.0", random.SystemRandom().randrange(*PORTS, 2)))
+            return probe.getsockname()[1]
 
 
 def _stand(port: int, orders: Any) -> None:

@@ -90,6 +90,7 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
     from cold_arc.web.bench import pages as bench
     from cold_arc.web.shell import apart, readers
     from cold_arc.web.shell.guests import takes_large
+    from cold_arc.web.shell.lasting import keep_what_is_read_in
 
     names = network_names() if options.network else []
     app = create_app(folder, [options.host, *options.allowed_host, *names])
@@ -98,6 +99,7 @@ def _run(folder: Path, options: argparse.Namespace) -> int:
         return 0
     port = _port()
     warm(app)
+    keep_what_is_read_in()
     has_room = readers.is_worth()
     for ready in (bench.warm, *([apart.warm] if has_room else [])):
         threading.Thread(target=ready, daemon=True).start()

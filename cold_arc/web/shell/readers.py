@@ -30,6 +30,7 @@ from werkzeug.routing import RequestRedirect
 from werkzeug.test import run_wsgi_app
 
 from cold_arc.core.match import remembered
+from cold_arc.web.shell.lasting import keep_what_is_read_in
 
 Environ = dict[str, Any]
 # A page: its headers and its bytes.
@@ -192,6 +193,7 @@ def _serve(made: Made, lines: tuple[Connection, ...], beams: bool) -> None:
     """Answers on each line until its other end is gone; who works *beams* stands back."""
     os.nice(BEHIND if beams else 0)
     app = made(beams)
+    keep_what_is_read_in()
     answering = [threading.Thread(target=_answer, args=(app, line)) for line in lines]
     for thread in answering:
         thread.start()
