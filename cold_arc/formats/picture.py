@@ -9,6 +9,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 from typing import Any, NamedTuple
 
+import cv2
 import numpy as np
 from numpy.typing import NDArray
 from PIL import Image
@@ -38,8 +39,9 @@ WALL = np.array([9.0, 11.0, 13.0], dtype=np.float32)
 ROUGH_PAINT, PAINT_PIXELS = 0.05, 1.2
 GLOW_SHARE, GLOW_PIXELS, MOST_GLOWS = 0.03, 14.0, 3.0
 # How fast light fills a colour; the table of tones: its steps, and the root of the most light it
-# tells apart (own).
+# tells apart; the shades a picture has, the last of them for lines, and their colour (own).
 FILLS, TONE_STEPS, TONE_TO = 1.9, 8192, 4.0
+SHADES, LINE_RGB = 256, (140, 150, 160)
 # CIE 1931 XYZ to linear sRGB (IEC 61966-2-1).
 XYZ_TO_RGB = np.array(
     [[3.2406, -1.5372, -0.4986], [-0.9689, 1.8758, 0.0415], [0.0557, -0.2040, 1.0570]]
@@ -62,6 +64,20 @@ def _linear(cct_k: float) -> Array:
 def colour_of(beam: Beam) -> tuple[float, float, float]:
     """Linear RGB of a beam's light."""
     return YELLOW_RGB if beam.yellow else tint(beam.cct_k)
+
+
+class Shaded(NamedTuple):
+    """A picture: the *shades* of its pixels (rows, columns), and their *palette* (SHADES, 3), which
+    takes a third of what three colours a pixel take to be written.
+    """
+
+    shades: NDArray[np.uint8]
+    palette: NDArray[np.uint8]
+
+    @property
+    def pixels(self) -> NDArray[np.uint8]:
+        """Pixels (rows, columns, 3)."""
+        return np.asarray(self.palette[self.shades])
 
 
 class Frame(NamedTuple):
@@ -136,10 +152,10 @@ def render(
         on_wall(beam, lamps, frame or view_frame(distance_m), distance_m, across) * distance_m**2
     )
     light = (candela * (2.0**exposure / WHITE_CD)).astype(np.float32)
-    pixels = exposed(light * _paint(light.shape), colour_of(beam), log)
+    drawn = exposed(light * _paint(light.shape), colour_of(beam), log)
     if contours:
-        pixels[_lines(candela)] = (140, 150, 160)
-    return png(pixels)
+        drawn.shades[_lines(candela)] = SHADES - 1
+    return png(drawn.shades, drawn.palette)
 
 
 @lru_cache(maxsize=8)
@@ -153,8 +169,8 @@ def _paint(shape: tuple[int, int]) -> Pixels:
 
 def exposed(
     light: Pixels, rgb: tuple[float, float, float], log: bool = False, lifted: float = LIFTED
-) -> NDArray[np.uint8]:
-    """Pixels of light relative to white: each colour fills by itself, so that what is brightest
+) -> Shaded:
+    """A picture of light relative to white: each colour fills by itself, so that what is brightest
     goes white.
 
     A little of it glows about; *lifted* is the power by which an eye lifts what is dim. On a
@@ -162,29 +178,45 @@ def exposed(
     """
     if log:
         level = np.clip(1 + np.log10(np.maximum(light, 1e-9)) / LOG_DECADES, 0, 1)
-        return np.asarray(
-            WALL + level[..., None] * (255 - WALL) * np.array(rgb) ** (1 / 2.2), dtype=np.uint8
-        )
+        even = np.linspace(0, 1, SHADES - 1)[:, None] * (255 - WALL) * np.array(rgb) ** (1 / 2.2)
+        return Shaded(np.round(level * (SHADES - 2)).astype(np.uint8), _palette(WALL + even))
     light = np.maximum(light + GLOW_SHARE * _glow(np.minimum(light, MOST_GLOWS)), 0)
     step = np.minimum(np.sqrt(light) * np.float32(TONE_STEPS / TONE_TO), TONE_STEPS - 1).astype(
         np.uint16
     )
-    return np.asarray(_tones(rgb, lifted)[step])
+    shades, palette = _tones(rgb, lifted)
+    return Shaded(shades[step], palette)
 
 
 @lru_cache(maxsize=32)
-def _tones(rgb: tuple[float, float, float], lifted: float) -> NDArray[np.uint8]:
-    """Pixels (TONE_STEPS, 3) for even steps of the root of the light."""
+def _tones(rgb: tuple[float, float, float], lifted: float) -> Shaded:
+    """The shade (TONE_STEPS,) of even steps of the root of the light; from one to the next the
+    colour that changes most changes alike.
+    """
     light = (np.arange(TONE_STEPS) * TONE_TO / TONE_STEPS) ** 2
     filled = 1 - np.exp(-FILLS * light[:, None] ** lifted * np.array(rgb))
-    return np.asarray(WALL + (255 - WALL) * filled ** (1 / 2.2), dtype=np.uint8)
+    tones = WALL + (255 - WALL) * filled ** (1 / 2.2)
+    gone = np.append(0.0, np.cumsum(np.abs(np.diff(tones, axis=0)).max(axis=1)))
+    shades = np.round(gone / gone[-1] * (SHADES - 2)).astype(np.uint8)
+    every = np.arange(SHADES - 1)
+    middle = np.searchsorted(shades, every) + np.searchsorted(shades, every, "right") - 1
+    return Shaded(shades, _palette(tones[middle // 2]))
+
+
+def _palette(tones: Array) -> NDArray[np.uint8]:
+    """The palette of all shades but the last, which is a line's."""
+    return np.asarray(np.vstack([tones, LINE_RGB]), dtype=np.uint8)
 
 
 def _glow(light: Pixels) -> Pixels:
     """The light spread far, worked out on a quarter of the pixels: it has no detail."""
-    small = ndimage.gaussian_filter(light[::4, ::4], GLOW_PIXELS / 4, mode="nearest")
-    wide = np.repeat(np.repeat(small, 4, axis=0), 4, axis=1)[: light.shape[0], : light.shape[1]]
-    return np.asarray(ndimage.uniform_filter(wide, 5, mode="nearest"), dtype=np.float32)
+    small = cv2.GaussianBlur(
+        np.ascontiguousarray(light[::4, ::4]),
+        (0, 0),
+        GLOW_PIXELS / 4,
+        borderType=cv2.BORDER_REPLICATE,
+    )
+    return np.asarray(cv2.resize(small, light.shape[::-1]))
 
 
 def _lines(candela: Array) -> NDArray[np.bool_]:
@@ -200,12 +232,14 @@ def borders(areas: NDArray[Any]) -> NDArray[np.bool_]:
     return edge
 
 
-def png(pixels: NDArray[np.uint8]) -> bytes:
-    """PNG bytes of pixels (rows, columns, 3)."""
-    out = io.BytesIO()
+def png(pixels: NDArray[np.uint8], palette: NDArray[np.uint8] | None = None) -> bytes:
+    """PNG bytes of pixels (rows, columns, 3), or of shades (rows, columns) of a *palette*."""
+    out, image = io.BytesIO(), Image.fromarray(pixels)
+    if palette is not None:
+        image.putpalette(palette.tobytes())
     info = PngInfo()
     info.add_text("Software", "Cold Arc")
-    Image.fromarray(pixels).save(out, "PNG", pnginfo=info, compress_level=1)
+    image.save(out, "PNG", pnginfo=info, compress_level=1)
     return out.getvalue()
 
 

@@ -90,8 +90,9 @@ def from_the_seat(beam: Beam, traffic: Traffic = Traffic.RIGHT) -> bytes:
     lux = derived.road_lux(beam, kerb * scene.x[lit], scene.z[lit], target_m=scene.y[lit])
     luminance[lit] = scene.gives[lit] * lux
     luminance[scene.lamps] = ONCOMING_CD_M2
-    pixels = exposed((luminance / FULL_CD_M2).astype(np.float32), colour_of(beam), lifted=LIFTED)
-    return png(np.ascontiguousarray(pixels if kerb > 0 else pixels[:, ::-1]))
+    drawn = exposed((luminance / FULL_CD_M2).astype(np.float32), colour_of(beam), lifted=LIFTED)
+    shades = drawn.shades if kerb > 0 else drawn.shades[:, ::-1]
+    return png(np.ascontiguousarray(shades), drawn.palette)
 
 
 class Scene(NamedTuple):

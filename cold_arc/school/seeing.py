@@ -38,7 +38,7 @@ def glance(setup: SetUp) -> NDArray[np.uint8]:
         ACROSS,
     )
     light = lux * picture.VIEW_DISTANCE_M**2 / picture.WHITE_CD
-    return picture.exposed(light.astype(np.float32), picture.colour_of(beam))
+    return picture.exposed(light.astype(np.float32), picture.colour_of(beam)).pixels
 
 
 def alike_db(one: SetUp, other: SetUp) -> float:

@@ -260,7 +260,9 @@ def test_warm_light_is_warm():
 
 
 def coloured(setup):
-    pixels = np.asarray(Image.open(io.BytesIO(picture.from_beam(beam_of(setup), ""))), dtype=float)
+    pixels = np.asarray(
+        Image.open(io.BytesIO(picture.from_beam(beam_of(setup), ""))).convert("RGB"), dtype=float
+    )
     return pixels.reshape(-1, 3).mean(axis=0)
 
 
@@ -282,7 +284,8 @@ def test_a_file_has_the_colour_of_its_source():
 def test_what_is_brightest_goes_white():
     """As in an eye or a camera: each colour fills by itself."""
     bright = np.asarray(
-        Image.open(io.BytesIO(picture.render(beam_of(SetUp()), exposure=3.0))), dtype=float
+        Image.open(io.BytesIO(picture.render(beam_of(SetUp()), exposure=3.0))).convert("RGB"),
+        dtype=float,
     )
     assert bright.max(axis=(0, 1)).min() > 250
 
@@ -325,8 +328,10 @@ def test_the_road_is_lit_near_and_dark_far():
 
 
 def test_contours_are_drawn_where_candela_cross_their_values():
-    plain = np.asarray(Image.open(io.BytesIO(picture.render(led_beam()))))
-    lined = np.asarray(Image.open(io.BytesIO(picture.render(led_beam(), contours=True))))
+    plain = np.asarray(Image.open(io.BytesIO(picture.render(led_beam()))).convert("RGB"))
+    lined = np.asarray(
+        Image.open(io.BytesIO(picture.render(led_beam(), contours=True))).convert("RGB")
+    )
     changed = np.any(plain != lined, axis=2)
     assert 0.005 < changed.mean() < 0.2
 

@@ -141,7 +141,7 @@ def test_pictures_differ_and_are_quick(shop):
     def pixels(address):
         response = shop.http.get(address)
         assert response.status_code == 200
-        return np.asarray(Image.open(io.BytesIO(response.data)), dtype=float)
+        return np.asarray(Image.open(io.BytesIO(response.data)).convert("RGB"), dtype=float)
 
     right, off = pixels("/bench/beam.png?source=led"), pixels("/bench/beam.png?source=led&axial=-2")
     assert np.abs(right - off).mean() > 3
