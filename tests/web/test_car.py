@@ -92,7 +92,7 @@ def test_a_claim_stands_with_the_car_and_with_the_light_source(demo, left):
     match = "/jobs/1/low/match?look=1"
     assert "1 claim on it in this shop" in demo.get(match)
     listed = bare(demo.get("/measured"))
-    assert f"{name} 1 flickers, fan loud or still {left}" in listed
+    assert f"{name} 1 flickers, fan loud or still TL-287" in listed
 
 
 def test_a_claim_may_be_made_at_the_next_visit_on_what_the_first_fitted(demo, left):

@@ -49,12 +49,14 @@ class HousingLine:
 
 @dataclass(frozen=True)
 class ClaimLine:
-    """What was claimed of one source: how often, for which reasons, in which jobs."""
+    """What was claimed of one source: how often, for which reasons, in which jobs: their references
+    by their ids.
+    """
 
     source: str
     count: int
     reasons: Counter[str]
-    job_ids: list[int]
+    jobs: dict[int, str]
 
 
 @bp.get("/measured")
@@ -90,14 +92,19 @@ def page() -> str:
 def _claims() -> list[ClaimLine]:
     """Every source anything was claimed of, the most first."""
     by_source: dict[str, list[tuple[int, Claimed]]] = {}
-    for job_id, claim in cars.claims(session()):
+    every = list(cars.claims(session()))
+    booked = jobs.bookings(session(), {job_id for job_id, _ in every})
+    for job_id, claim in every:
         by_source.setdefault(claim.source, []).append((job_id, claim))
     lines = [
         ClaimLine(
             source,
             len(made),
             Counter(CLAIMS[reason].lower() for _, claim in made for reason in claim.reasons),
-            [job_id for job_id, _ in made],
+            {
+                job_id: booked[job_id].reference if job_id in booked else f"Job {job_id}"
+                for job_id, _ in made
+            },
         )
         for source, made in by_source.items()
     ]
