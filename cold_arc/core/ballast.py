@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from cold_arc.core import electrical
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.references import PRACTICE
+from cold_arc.core.units import say_volts
 
 FAULTS = {"left": "Left lamp", "right": "Right lamp", "both": "Both", "none": "Neither"}
 AFTER_SWAP = {
@@ -23,6 +24,7 @@ CAUSES = {
     "seat": "A plug or seat was loose. Run both ten minutes before trusting it.",
     "feed": "Both sides at once: look at fuse, relay and feed before blaming two ballasts.",
     "starved": "The feed into the ballast is too low: find that first; the ballast is not judged.",
+    "unswapped": "The bulbs are still to be swapped side to side: the ballast is not judged.",
     "healthy": "Nothing is wrong now; the ballasts run their bulbs.",
 }
 
@@ -38,6 +40,17 @@ class BallastTest:
     feed_volts: float | None = None
     note: str = ""
 
+    @property
+    def words(self) -> str:
+        r"""What was seen, not judged: that hangs on the car's supply.
+
+        >>> BallastTest("right", "stayed", 12.4).words
+        'at fault: right lamp; the fault stayed on its side; 12.4\xa0V into its ballast'
+        """
+        fed = "" if self.feed_volts is None else f"{say_volts(self.feed_volts)} into its ballast"
+        swapped = AFTER_SWAP.get(self.after_swap, "").lower()
+        return "; ".join(filter(None, [f"at fault: {FAULTS[self.fault].lower()}", swapped, fed]))
+
 
 def needs_swap(fault: str) -> bool:
     """Whether swapping tells anything: only a fault on one side can move."""
@@ -51,9 +64,7 @@ def is_starved(test: BallastTest, nominal_v: float = 12.0) -> bool:
 
 
 def cause(test: BallastTest, nominal_v: float = 12.0) -> str:
-    """What the test says, as a key of CAUSES; the feed before all else; ValueError while the swap
-    is still to be made.
-    """
+    """What the test says, as a key of CAUSES; the feed before all else."""
     if is_starved(test, nominal_v):
         return "starved"
     if test.fault == "none":
@@ -61,7 +72,7 @@ def cause(test: BallastTest, nominal_v: float = 12.0) -> str:
     if test.fault == "both":
         return "feed"
     if test.after_swap not in AFTER_SWAP:
-        raise ValueError("Swap the bulbs first.")
+        return "unswapped"
     if test.after_swap == "stayed" and test.feed_volts is not None:
         return "ballast-fed"
     return {"moved": "bulb", "stayed": "ballast", "gone": "seat"}[test.after_swap]
@@ -75,6 +86,13 @@ GOOD = {
     "seat": True,
     "feed": None,
     "starved": None,
+    "unswapped": None,
+}
+# What to do where the test does not tell.
+NEXT = {
+    "feed": "Read the voltage into a ballast, lamp on.",
+    "starved": "Fuse, relay, plug and earth; then test again.",
+    "unswapped": "Lamps off and cold, battery off: swap the bulbs, and see what the fault follows.",
 }
 
 
@@ -110,9 +128,7 @@ def findings(test: BallastTest, nominal_v: float) -> list[Finding]:
                 Level.CAUTION,
                 CAUSES[culprit],
                 PRACTICE,
-                advice="Fuse, relay, plug and earth; then test again."
-                if culprit == "starved"
-                else "Read the voltage into a ballast, lamp on.",
+                advice=NEXT[culprit],
             )
         ]
     if culprit in ("ballast", "feed", "starved") or test.feed_volts is not None:

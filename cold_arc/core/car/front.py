@@ -8,7 +8,6 @@ have a written form for addresses, files and forms: a unit "headlamp-left", a so
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -134,16 +133,17 @@ class Front:
         assert isinstance(plan, SocketPlan)
         return plan
 
-    def givers(self, beam: BeamKey) -> Sequence[SocketKey]:
+    def givers(self, beam: BeamKey) -> tuple[SocketKey, ...]:
         """The sockets that give a beam; twin high beams have two."""
         return self._givers.get(beam, ())
 
     @cached_property
-    def _givers(self) -> dict[BeamKey, list[SocketKey]]:
-        givers: dict[BeamKey, list[SocketKey]] = {}
+    def _givers(self) -> dict[BeamKey, tuple[SocketKey, ...]]:
+        givers: dict[BeamKey, tuple[SocketKey, ...]] = {}
         for key in self.sockets():
             for function in dict.fromkeys(self.socket(key).functions):
-                givers.setdefault(BeamKey(function, key.side), []).append(key)
+                beam = BeamKey(function, key.side)
+                givers[beam] = (*givers.get(beam, ()), key)
         return givers
 
     def beams_of(self, socket: SocketKey) -> list[BeamKey]:

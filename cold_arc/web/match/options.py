@@ -50,18 +50,16 @@ class BallastForm(FlaskForm):
     feed_volts = fields.volts("2 · Volts into its ballast, lamp on", required=False)
     note = StringField("Note", [Length(max=200)])
 
-    def test(self) -> BallastTest | None:
-        """The test as entered; None, with an error beside its field, while the swap is to be
-        made.
+    def test(self, volts: float) -> BallastTest | None:
+        """The test as entered, of a car of so many *volts*; None, with an error beside its field,
+        while the swap is to be made.
         """
         after = (self.after_swap.data or "") if ballast.needs_swap(self.fault.data) else ""
         test = BallastTest(
             self.fault.data, after, self.feed_volts.data, (self.note.data or "").strip()
         )
-        try:
-            ballast.cause(test)
-        except ValueError as error:
-            self.after_swap.errors = [str(error)]
+        if ballast.cause(test, volts) == "unswapped":
+            self.after_swap.errors = ["Swap the bulbs first."]
             return None
         return test
 
@@ -177,7 +175,7 @@ def _saved(page: StagePage, form: BallastForm, renewing: RenewForm, back: str) -
             return None
         known = page.record.renewed(page.sockets[0])
         return page.save_each([(new, page.sockets) for new in renewing.renewed(known)], back)
-    test = form.test() if form.validate_on_submit() else None
+    test = form.test(page.job.booking.volts) if form.validate_on_submit() else None
     return page.save(BallastTested(test), back=back) if test else None
 
 

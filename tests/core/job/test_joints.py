@@ -5,13 +5,14 @@ from dataclasses import replace
 
 import pytest
 
+from cold_arc.core import ballast
 from cold_arc.core.ballast import BallastTest
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.car.keys import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
 from cold_arc.core.findings import Level
-from cold_arc.core.job import again, at_lamp, outcome, proofs, stand, tables
+from cold_arc.core.job import again, at_lamp, facts, outcome, plausible, proofs, stand, tables
 from cold_arc.core.job.car_history import CarVisit
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import Booking, Identified
@@ -136,6 +137,7 @@ def open_at(record):
         ([(BallastTested(BallastTest("none")), LEFT, RIGHT)], []),
         ([(BallastTested(BallastTest("right", "stayed", 8.0)), LEFT, RIGHT)], []),  # starved
         ([(BallastTested(BallastTest("right", "moved")), LEFT, RIGHT)], []),
+        ([(BallastTested(BallastTest("right", "", 9.0)), LEFT, RIGHT)], []),  # starved: no swap
     ],
 )
 def test_a_ballast_that_failed_its_test_and_stays_is_open_as_the_car_leaves(after, told):
@@ -148,6 +150,21 @@ def test_a_ballast_that_failed_its_test_and_stays_is_open_as_the_car_leaves(afte
             back.add(payload, *about)
         assert open_at(back.record) == told
         assert not told or back.record.latest(BallastTested, LEFT)  # a pair is judged by its left
+
+
+def test_a_supply_told_otherwise_later_leaves_a_ballast_unjudged_and_breaks_nothing():
+    """9 V starves a ballast of a 12 V car, so that nothing was swapped; of a 6 V car it is full."""
+    starved = BallastTested(BallastTest("right", "", 9.0)), LEFT, RIGHT
+    record = gas_discharge(starved, (Booking("A", "V", "D", Drive.LEFT, "un", volts=6.0),))
+    assert open_at(record) == []
+    assert facts.setting_of(record, record.booking, RIGHT).ballast_good is None
+    assert ballast.findings(starved[0].test, 6.0)[0].id == "ballast-open"
+
+
+@pytest.mark.parametrize("test", [BallastTest("odd"), BallastTest("left", "turned")])
+def test_a_ballast_test_of_no_kind_is_not_recorded(test):
+    with pytest.raises(plausible.ImplausibleError):
+        plausible.check(BallastTested(test))
 
 
 def test_reversed_wires_that_kill_are_not_tried_the_other_way_round():

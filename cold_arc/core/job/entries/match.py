@@ -195,8 +195,12 @@ class BallastTested(Payload):
 
     test: BallastTest
 
+    def must_hold(self) -> None:
+        known = self.test.fault in ballast.FAULTS
+        must(known and self.test.after_swap in {"", *ballast.AFTER_SWAP}, "Such a ballast test")
+
     def in_words(self) -> str:
-        return f"Ballast test: {ballast.CAUSES[ballast.cause(self.test)].lower().rstrip('.')}"
+        return f"Ballast test: {self.test.words}"
 
 
 LONGEST_DRAWN, MOST_WAYS, MOST_TAX = 4000, 3, 50.0
