@@ -289,6 +289,7 @@ def test_a_failed_ballast_that_stays_is_told_as_the_car_leaves(demo):
     demo.post(leaving[0], **signed, old_parts_kept="y", cautions=["glare"])
     for page in leaving:
         assert "beam bulb, right: The ballast failed its test, and stays." in demo.get(page)
+    assert "To know" not in demo.get(leaving[1])  # nothing to be known has no heading
     demo.post(HID + "/options", renew="1", ballast="y", ballast_price="90")
     for page in leaving:
         assert "The ballast failed its test" not in demo.get(page)

@@ -138,7 +138,7 @@ def _finding(finding: Finding) -> str:
 
 
 def _end(sheet: CustomerSheet, end: HandedOver) -> Iterator[DocumentPart]:
-    yield DocumentPart("To know", tuple(_to_know(sheet, end)))
+    yield DocumentPart("To know", tuple(_to_know(sheet)))
     yield DocumentPart("Open as it left", tuple(sheet.standing))
     yield DocumentPart("Not done, and why", tuple(sheet.skipped))
     dates = [("Re-check", say_date(end.recheck))]
@@ -147,14 +147,9 @@ def _end(sheet: CustomerSheet, end: HandedOver) -> Iterator[DocumentPart]:
     yield DocumentPart("Dates", tuple(f"**{name}**: {day}" for name, day in dates))
 
 
-def _to_know(sheet: CustomerSheet, end: HandedOver) -> Iterator[str]:
+def _to_know(sheet: CustomerSheet) -> Iterator[str]:
     yield from map(_finding, sheet.law)
-    named = {"Switching": end.switching, "To watch": end.note, "Test drive": sheet.drive}
-    yield from (f"**{name}**: {text}" for name, text in named.items() if text)
-    if sheet.old_parts:
-        yield sheet.old_parts
-    if sheet.price:
-        yield sheet.price
+    yield from (f"**{name}**: {text}" if name else text for name, text in sheet.notes)
 
 
 def _pair(pair: SheetPair, sheet: CustomerSheet) -> DocumentPart:

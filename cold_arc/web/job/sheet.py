@@ -271,6 +271,19 @@ class CustomerSheet:
         return drive_words(driven) if driven else ""
 
     @property
+    def notes(self) -> list[tuple[str, str]]:
+        """What is to be known besides the law, each by its name, a whole sentence by none."""
+        end = self.handed_over
+        every = [
+            ("Switching", end.switching if end else ""),
+            ("To watch", end.note if end else ""),
+            ("Test drive", self.drive),
+            ("", self.old_parts),
+            ("", self.price),
+        ]
+        return [(name, text) for name, text in every if text]
+
+    @property
     def pictures(self) -> list[Pictured]:
         """The pictures taken at the steps."""
         return self.record.all(Pictured)
