@@ -50,6 +50,33 @@ def test_contradictory_answers_are_pointed_out_and_taken_back(demo, open_page):
     expect(page.locator(".narrowed")).to_contain_text("4 of 32 bases agree")
 
 
+def test_an_answer_pressed_while_the_one_before_it_arrives_is_not_lost(demo, open_page):
+    page, held, let_go = open_page(demo), [], []
+
+    def hold(route):
+        if let_go:
+            route.continue_()
+        else:
+            held.append(route)
+
+    page.goto(f"{demo.url}/bases")
+    page.route("**/bases?*", hold)
+    page.locator("label", has_text="Painted shield").click()
+    page.wait_for_timeout(300)  # it is asked at once, and again a little later
+    page.locator("label", has_text="No box").hover()
+    page.mouse.down()
+    let_go.append(True)
+    with page.expect_response(lambda response: "/bases?" in response.url) as answered:
+        held[-1].continue_()
+    answered.value.finished()
+    page.wait_for_timeout(100)
+    page.mouse.up()
+    for words in ("Painted shield", "No box"):
+        answer = page.locator("label", has_text=words).locator("xpath=preceding-sibling::input")
+        expect(answer).to_be_checked()
+    expect(page.locator(".narrowed")).to_contain_text("11 of 32")
+
+
 def test_four_candidates_are_compared_on_a_hazy_reflector_and_one_is_chosen(serve, open_page):
     server = serve()
     page = open_page(server)

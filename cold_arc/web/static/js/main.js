@@ -10,6 +10,7 @@ import { showLooked } from "./scrolling.js";
 import { sendInPlace } from "./sending.js";
 import "./shell.js";
 import "./signing.js";
+import "./presses.js";
 import "./stepping.js";
 import "./taps.js";
 import { startClocks } from "./together.js";
