@@ -57,13 +57,13 @@ def needs_swap(fault: str) -> bool:
     return fault in ("left", "right")
 
 
-def is_starved(test: BallastTest, nominal_v: float = 12.0) -> bool:
+def is_starved(test: BallastTest, nominal_v: float) -> bool:
     """Whether what was read into the ballast is less than a car runs on: none works on it."""
     least, _ = electrical.RUNNING_VOLTS[nominal_v]
     return test.fault != "none" and test.feed_volts is not None and test.feed_volts < least
 
 
-def cause(test: BallastTest, nominal_v: float = 12.0) -> str:
+def cause(test: BallastTest, nominal_v: float) -> str:
     """What the test says, as a key of CAUSES; the feed before all else."""
     if is_starved(test, nominal_v):
         return "starved"
@@ -96,7 +96,7 @@ NEXT = {
 }
 
 
-def ballast_good(test: BallastTest, nominal_v: float = 12.0) -> bool | None:
+def ballast_good(test: BallastTest, nominal_v: float) -> bool | None:
     """Whether a plug-in LED may rely on the ballasts; None while the test does not tell."""
     return GOOD[cause(test, nominal_v)]
 

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
-from cold_arc.core.ballast import ballast_good, stays_failed
+from cold_arc.core.ballast import stays_failed
 from cold_arc.core.car import condition
 from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
-from cold_arc.core.job.entries.match import BALLAST, HOUSING, SEAL, BallastTested, Chosen
+from cold_arc.core.job.entries.match import HOUSING, SEAL, BallastTested, Chosen
 from cold_arc.core.job.entries.wall_read import SeatRead
-from cold_arc.core.job.facts import wired, wires_of
+from cold_arc.core.job.facts import ballast_sound, wired, wires_of
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE
@@ -291,14 +291,11 @@ def ballasts_open(record: Record) -> list[tuple[SocketKey, Finding]]:
 
 
 def _ballast_failed(record: Record, key: SocketKey) -> bool:
-    """Whether the ballast of a socket's own side failed, and no new one comes: a test is of a
-    pair.
-    """
+    """Whether the ballast of a socket's own side failed, and no new one comes."""
     tested, booking = record.latest(BallastTested, key), record.booking
-    if tested is None or booking is None or BALLAST in record.renewed(key):
+    if tested is None or booking is None or tested.test.fault != key.side.value:
         return False
-    mine = tested.test.fault == key.side.value
-    return mine and ballast_good(tested.test, booking.volts) is False
+    return ballast_sound(record, key, booking.volts) is False
 
 
 def left_open(record: Record) -> list[tuple[SocketKey, Finding]]:

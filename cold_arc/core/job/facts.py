@@ -61,7 +61,6 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
     cleared.
     """
     seen, renewed = record.condition_worked_on(key.of_unit), record.renewed(key)
-    tested = record.latest(BallastTested, key)
     return Setting(
         socket=record.socket(key),
         base=record.base(key),
@@ -72,7 +71,7 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
         road_use=booking.road_use,
         supply=supply_facts(record, key),
         others=_other_lamps(record, key),
-        ballast_good=_ballast_good(tested, BALLAST in renewed, booking.volts),
+        ballast_good=ballast_sound(record, key, booking.volts),
         renewed=tuple((what, part.price) for what, part in renewed.items()),
         lead=lead_of(record, key),
         wires=wires_of(record, key),
@@ -80,10 +79,13 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
     )
 
 
-def _ballast_good(tested: BallastTested | None, is_new: bool, volts: float) -> bool | None:
-    """Whether the ballast is sound: new, or by its test; None where it was not tested."""
-    if is_new:
+def ballast_sound(record: Record, key: SocketKey, volts: float) -> bool | None:
+    """Whether a socket's ballast is sound, in a car of so many *volts*: new, or by the test of its
+    pair; None where nothing tells.
+    """
+    if BALLAST in record.renewed(key):
         return True
+    tested = record.latest(BallastTested, key)
     return ballast_good(tested.test, volts) if tested else None
 
 

@@ -67,12 +67,18 @@ class StraightPart:
     def heights(self, h: Array) -> Array:
         """The lines' height over *h*, degrees; from the elbow on they rise by *rise*, degrees a
         degree, to *top* over the straight part, on the side the rise's sign tells."""
-        beyond = (
-            0.0 if self.elbow is None else np.maximum(np.sign(self.rise) * (h - self.elbow[0]), 0.0)
-        )
-        return np.asarray(
-            self.level_deg + self.slope * h + np.minimum(abs(self.rise) * beyond, self.top)
-        )
+        if self.elbow is None:
+            return self.level_deg + self.slope * h
+        kerb = math.copysign(1.0, self.rise)
+        return _heights(h * kerb, self.shape(kerb))
+
+    def shape(self, kerb: float) -> Array:
+        """Level, slope, the elbow's place, the rise from there on and its top, of lines that bend,
+        counted towards the *kerb* (+1 right, −1 left).
+        """
+        assert self.elbow is not None
+        at, rise = self.elbow[0] * kerb, self.rise * kerb
+        return np.array([self.level_deg, self.slope * kerb, at, rise, self.top])
 
 
 def fit_cut_off(
@@ -183,9 +189,9 @@ def _start(x: Array, y: Array, kerb: float, near: StraightPart) -> Array:
     """Where a bend is looked for first: where lines found before bend, else the best of many on
     their straight part.
     """
-    line = near.level_deg, near.slope * kerb
     if near.elbow:
-        return np.array([*line, near.elbow[0] * kerb, near.rise * kerb, near.top])
+        return near.shape(kerb)
+    line = near.level_deg, near.slope * kerb
     shapes = np.array([(*line, *bend, TOP_DEG) for bend in product(ELBOWS_DEG, RISES)])
     return np.asarray(shapes[np.argmin(_soft_cost(_heights(x, shapes) - y))])
 
