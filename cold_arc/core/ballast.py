@@ -23,10 +23,16 @@ CAUSES = {
     "ballast-fed": "The ballast or its igniter: its feed is good, and it is not the bulb.",
     "seat": "A plug or seat was loose. Run both ten minutes before trusting it.",
     "feed": "Both sides at once: look at fuse, relay and feed before blaming two ballasts.",
-    "starved": "The feed into the ballast is too low: find that first; the ballast is not judged.",
+    "off-supply": (
+        "The feed into the ballast is not the car's supply: find that first; the ballast is not "
+        "judged."
+    ),
     "unswapped": "The bulbs are still to be swapped side to side: the ballast is not judged.",
     "healthy": "Nothing is wrong now; the ballasts run their bulbs.",
+    "new": "The ballast is new.",
 }
+# What lies before the ballast, so that a new one cures nothing.
+OF_FEED = {"feed", "off-supply"}
 
 
 @dataclass(frozen=True)
@@ -51,22 +57,26 @@ class BallastTest:
         swapped = AFTER_SWAP.get(self.after_swap, "").lower()
         return "; ".join(filter(None, [f"at fault: {FAULTS[self.fault].lower()}", swapped, fed]))
 
+    def concerns(self, side: str) -> bool:
+        """Whether what it says is of the lamp on a *side*; of both where no one is at fault."""
+        return self.fault == side or not needs_swap(self.fault)
+
 
 def needs_swap(fault: str) -> bool:
     """Whether swapping tells anything: only a fault on one side can move."""
     return fault in ("left", "right")
 
 
-def is_starved(test: BallastTest, nominal_v: float) -> bool:
-    """Whether what was read into the ballast is less than a car runs on: none works on it."""
-    least, _ = electrical.RUNNING_VOLTS[nominal_v]
-    return test.fault != "none" and test.feed_volts is not None and test.feed_volts < least
+def is_off_supply(test: BallastTest, nominal_v: float) -> bool:
+    """Whether what was read into the ballast is not what a car runs on: none is judged on it."""
+    least, most = electrical.RUNNING_VOLTS[nominal_v]
+    return test.feed_volts is not None and not least <= test.feed_volts <= most
 
 
 def cause(test: BallastTest, nominal_v: float) -> str:
     """What the test says, as a key of CAUSES; the feed before all else."""
-    if is_starved(test, nominal_v):
-        return "starved"
+    if is_off_supply(test, nominal_v):
+        return "off-supply"
     if test.fault == "none":
         return "healthy"
     if test.fault == "both":
@@ -78,43 +88,56 @@ def cause(test: BallastTest, nominal_v: float) -> str:
     return {"moved": "bulb", "stayed": "ballast", "gone": "seat"}[test.after_swap]
 
 
+# Whether a plug-in LED may rely on the ballast; None while that is not judged.
 GOOD = {
     "bulb": True,
     "healthy": True,
+    "new": True,
     "ballast": False,
     "ballast-fed": False,
     "seat": True,
     "feed": None,
-    "starved": None,
+    "off-supply": None,
     "unswapped": None,
 }
 # What to do where the test does not tell.
 NEXT = {
     "feed": "Read the voltage into a ballast, lamp on.",
-    "starved": "Fuse, relay, plug and earth; then test again.",
+    "off-supply": "Fuse, relay, plug and earth; then test again.",
     "unswapped": "Lamps off and cold, battery off: swap the bulbs, and see what the fault follows.",
 }
 
 
-def ballast_good(test: BallastTest, nominal_v: float) -> bool | None:
-    """Whether a plug-in LED may rely on the ballasts; None while the test does not tell."""
-    return GOOD[cause(test, nominal_v)]
+FAILED = "The ballast failed its test, and stays."
+RENEW_IT = "Put a new one in, like for like (Options), or choose what needs none."
+# What is to be said of a ballast that goes on running its lamp, and what to do.
+STAYING = {
+    "ballast": (FAILED, RENEW_IT),
+    "ballast-fed": (FAILED, RENEW_IT),
+    "feed": ("Both lamps failed at once when tested; why was not found.", NEXT["feed"]),
+    "off-supply": (
+        "The feed into the ballast, when tested, was not the car's supply.",
+        NEXT["off-supply"],
+    ),
+    "unswapped": ("The ballast's test was not ended.", NEXT["unswapped"]),
+}
 
 
-def stays_failed() -> Finding:
-    """What is to be said of a ballast that failed its test and goes on running its lamp."""
-    return Finding(
-        "ballast-stays",
-        Level.CAUTION,
-        "The ballast failed its test, and stays.",
-        PRACTICE,
-        advice="Put a new one in, like for like (Options), or choose what needs none.",
-    )
+def staying(culprit: str) -> Finding | None:
+    """What is to be said of a ballast that goes on running its lamp, by what its test said, a key
+    of CAUSES ("": not tested); None where nothing speaks against it.
+    """
+    if culprit not in STAYING:
+        return None
+    text, advice = STAYING[culprit]
+    name = "ballast-stays" if GOOD[culprit] is False else "ballast-unjudged"
+    return Finding(name, Level.CAUTION, text, PRACTICE, advice=advice)
 
 
 def findings(test: BallastTest, nominal_v: float) -> list[Finding]:
     """What the test means for the three schools, and the reading at the feed."""
-    culprit, good = cause(test, nominal_v), ballast_good(test, nominal_v)
+    culprit = cause(test, nominal_v)
+    good = GOOD[culprit]
     if good:
         advice = "Plug-in on the ballast, own driver, or past it: all three are open."
         collected = [Finding("ballast-good", Level.OK, CAUSES[culprit], PRACTICE, advice=advice)]
@@ -131,6 +154,6 @@ def findings(test: BallastTest, nominal_v: float) -> list[Finding]:
                 advice=NEXT[culprit],
             )
         ]
-    if culprit in ("ballast", "feed", "starved") or test.feed_volts is not None:
+    if culprit in ("ballast", "feed", "off-supply") or test.feed_volts is not None:
         collected += electrical.feed_point("in", test.feed_volts, nominal_v)
     return collected

@@ -3,6 +3,7 @@ its reasons.
 """
 
 import datetime as dt
+import html
 import re
 import time
 from dataclasses import replace
@@ -293,6 +294,11 @@ def test_a_failed_ballast_that_stays_is_told_as_the_car_leaves(demo):
     demo.post(HID + "/options", renew="1", ballast="y", ballast_price="90")
     for page in leaving:
         assert "The ballast failed its test" not in demo.get(page)
+    demo.post(HID + "/options", fault="left", feed_volts="8.4 V")  # which a new ballast won't cure
+    unfed = "The feed into the ballast, when tested, was not the car's supply."
+    for page in (*leaving, f"{HID}?look=stay"):
+        assert unfed in html.unescape(demo.get(page))
+    assert 'value="8.4' in demo.get(HID + "/wiring")  # told once
 
 
 def test_wiring_is_worked_out_as_it_is_typed_and_kept(demo):

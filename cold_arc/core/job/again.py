@@ -81,7 +81,7 @@ def carried(left: LeftJob, visit: str) -> Iterator[Carried]:
     yield Returned(visit, left.booking.reference, left.left_on), frozenset()
     for key in record.sockets:
         yield from _of_socket(left, key)
-    yield from _failed_ballasts(record)
+    yield from _open_ballasts(record)
     for kind in _LASTING:
         yield from _newest(record, kind)
     for beam in record.road_beams:
@@ -105,12 +105,14 @@ def _of_socket(left: LeftJob, key: SocketKey) -> Iterator[Carried]:
         yield before, here
 
 
-def _failed_ballasts(record: Record) -> Iterator[Carried]:
-    """The tests of ballasts that failed and stay, about every lamp they were made of."""
-    failed = [record.latest(BallastTested, key) for key, _ in ballasts_open(record)]
+def _open_ballasts(record: Record) -> Iterator[Carried]:
+    """The tests of ballasts that stay though nothing speaks for them, about every lamp they were
+    made of.
+    """
+    still_open = [record.latest(BallastTested, key) for key, _ in ballasts_open(record)]
     for key in record.sockets:
         tested = record.latest(BallastTested, key)
-        if tested and tested in failed:
+        if tested and tested in still_open:
             yield tested, frozenset([key])
 
 

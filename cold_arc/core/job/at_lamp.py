@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
-from cold_arc.core.ballast import stays_failed
+from cold_arc.core import ballast
 from cold_arc.core.car import condition
 from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
 from cold_arc.core.job.entries.match import HOUSING, SEAL, BallastTested, Chosen
 from cold_arc.core.job.entries.wall_read import SeatRead
-from cold_arc.core.job.facts import ballast_sound, wired, wires_of
+from cold_arc.core.job.facts import ballast_cause, wired, wires_of
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE
@@ -282,20 +282,19 @@ def seats_open(record: Record) -> list[tuple[SocketKey, Finding]]:
 
 
 def ballasts_open(record: Record) -> list[tuple[SocketKey, Finding]]:
-    """The lamps that run on a ballast that failed its test, each with what is to be said of it."""
-    return [
-        (key, stays_failed())
-        for key in record.sockets
-        if keeps_ballast(record, key) and _ballast_failed(record, key)
-    ]
+    """The lamps that run on a ballast whose test does not speak for it, each with what is to be
+    said of it.
+    """
+    kept = [(key, _ballast_finding(record, key)) for key in record.sockets]
+    return [(key, finding) for key, finding in kept if finding and keeps_ballast(record, key)]
 
 
-def _ballast_failed(record: Record, key: SocketKey) -> bool:
-    """Whether the ballast of a socket's own side failed, and no new one comes."""
+def _ballast_finding(record: Record, key: SocketKey) -> Finding | None:
+    """What is to be said of the ballast of a socket's own side, by the test of its pair."""
     tested, booking = record.latest(BallastTested, key), record.booking
-    if tested is None or booking is None or tested.test.fault != key.side.value:
-        return False
-    return ballast_sound(record, key, booking.volts) is False
+    if tested is None or booking is None or not tested.test.concerns(key.side.value):
+        return None
+    return ballast.staying(ballast_cause(record, key, booking.volts))
 
 
 def left_open(record: Record) -> list[tuple[SocketKey, Finding]]:

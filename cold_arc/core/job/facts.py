@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from cold_arc.core.ballast import ballast_good
+from cold_arc.core import ballast
 from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Present
 from cold_arc.core.electrical import SupplyFacts
@@ -32,9 +32,14 @@ USUAL_K = {Present.HALOGEN: FILAMENT_K, Present.FILAMENT: 2800.0, Present.HID: A
 
 
 def supply_facts(record: Record, key: SocketKey) -> SupplyFacts:
-    """What is known of the socket's feed."""
-    supplied = record.latest(Supplied, key)
-    return supplied.facts if supplied else SupplyFacts()
+    """What is known of the socket's feed, what was read into its ballast at that one's test among
+    it.
+    """
+    supplied, tested = record.latest(Supplied, key), record.latest(BallastTested, key)
+    known = supplied.facts if supplied else SupplyFacts()
+    if known.feed_volts is None and tested and tested.test.concerns(key.side.value):
+        return replace(known, feed_volts=tested.test.feed_volts)
+    return known
 
 
 def lead_of(record: Record, key: SocketKey) -> Lead:
@@ -71,7 +76,7 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
         road_use=booking.road_use,
         supply=supply_facts(record, key),
         others=_other_lamps(record, key),
-        ballast_good=ballast_sound(record, key, booking.volts),
+        ballast_cause=ballast_cause(record, key, booking.volts),
         renewed=tuple((what, part.price) for what, part in renewed.items()),
         lead=lead_of(record, key),
         wires=wires_of(record, key),
@@ -79,14 +84,14 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
     )
 
 
-def ballast_sound(record: Record, key: SocketKey, volts: float) -> bool | None:
-    """Whether a socket's ballast is sound, in a car of so many *volts*: new, or by the test of its
-    pair; None where nothing tells.
+def ballast_cause(record: Record, key: SocketKey, volts: float) -> str:
+    """What is known of a socket's ballast, in a car of so many *volts*, as a key of
+    ``ballast.CAUSES``: by the test of its pair, or that it is new; "" where nothing tells.
     """
-    if BALLAST in record.renewed(key):
-        return True
     tested = record.latest(BallastTested, key)
-    return ballast_good(tested.test, volts) if tested else None
+    culprit = ballast.cause(tested.test, volts) if tested else ""
+    is_new = BALLAST in record.renewed(key) and culprit not in ballast.OF_FEED
+    return "new" if is_new else culprit
 
 
 def wired(record: Record, key: SocketKey) -> list[WiredPart]:

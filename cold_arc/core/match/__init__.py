@@ -36,7 +36,7 @@ RULES: tuple[Rule, ...] = (
     seat.whole,
     seat.plug,
     seat.chuck,
-    seat.ballast,
+    seat.hid_schools,
     seat.sealing,
     power.supply,
     power.feed,

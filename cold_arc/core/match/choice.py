@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from cold_arc.core.ballast import stays_failed
+from cold_arc.core import ballast
 from cold_arc.core.car.condition import Verdict
 from cold_arc.core.car.lamps import Function, Present, Traffic
 from cold_arc.core.findings import Finding, Level
@@ -75,8 +75,9 @@ def housing_findings(
 
 def staying(setting: Setting) -> Iterator[Finding]:
     """What is to be said of leaving a lamp with what it has."""
-    if setting.ballast_good is False:
-        yield stays_failed()
+    kept = ballast.staying(setting.ballast_cause)
+    if kept:
+        yield kept
 
 
 def other_beams(

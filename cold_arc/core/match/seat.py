@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from cold_arc.core import ballast
 from cold_arc.core.car.bases import Base, find
 from cold_arc.core.car.condition import HAZE_GRADES
 from cold_arc.core.car.lamps import Function, Optic, Present
@@ -299,7 +300,7 @@ def sealing(source: LightSource, setting: Setting) -> Iterator[Finding]:
         )
 
 
-def ballast(source: LightSource, setting: Setting) -> Iterator[Finding]:
+def hid_schools(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """The three schools for HID: on the ballast, its own driver in the ballast's place, or 12 V
     past it.
     """
@@ -336,28 +337,20 @@ def ballast(source: LightSource, setting: Setting) -> Iterator[Finding]:
                 "bulb."
             ),
         )
-    elif setting.ballast_good is False:
-        yield Finding(
-            "ballast-failed",
-            Level.STOP,
-            "Fed by a ballast that failed its test.",
-            PRACTICE,
-            advice="Another school, or a new ballast.",
-        )
-    elif setting.ballast_good is None:
-        advice = worded("Test it by swapping bulbs side to side. {lethal}", lethal=lethal)
-        yield Finding(
-            "ballast-untested",
-            Level.CAUTION,
-            "Fed by the ballast, which is not tested yet.",
-            PRACTICE,
-            advice=advice,
-        )
     else:
-        yield Finding(
-            "ballast-passed",
-            Level.OK,
-            "Fed by the ballast, which passed its test.",
-            PRACTICE,
-            advice=lethal,
-        )
+        yield _fed_by_ballast(setting.ballast_cause, lethal)
+
+
+def _fed_by_ballast(cause: str, lethal: str) -> Finding:
+    """What is to be said of a plug-in, by what its ballast's test said."""
+    if ballast.GOOD.get(cause):
+        new = "Fed by a new ballast."
+        text = new if cause == "new" else "Fed by the ballast, which passed its test."
+        return Finding("ballast-passed", Level.OK, text, PRACTICE, advice=lethal)
+    if ballast.GOOD.get(cause) is False:
+        text, advice = "Fed by a ballast that failed its test.", "Another school, or a new ballast."
+        return Finding("ballast-failed", Level.STOP, text, PRACTICE, advice=advice)
+    advice = worded("Test it by swapping bulbs side to side. {lethal}", lethal=lethal)
+    text = "Fed by the ballast, which is not tested yet."
+    untested = Finding("ballast-untested", Level.CAUTION, text, PRACTICE, advice=advice)
+    return ballast.staying(cause) or untested

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from cold_arc.core import ballast
 from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.car.bases import Base, Rating
 from cold_arc.core.car.condition import UnitCondition
@@ -20,9 +21,10 @@ NO_LEAD, NO_MAP = Lead(), WireMap()
 class Setting:
     """A socket as identified, its *base*, its unit as inspected, the car, its market and use.
 
-    *others*: (name, K) of the car's other white lamps. *ballast_good*: what the ballast test said,
-    None where it was not made. *fit*: its housing fitted to what was read of it; None for a typical
-    one of its kind. *across*: the same socket on the other side, where a choice is for both.
+    *others*: (name, K) of the car's other white lamps. *ballast_cause*: what its test said, a key
+    of ``ballast.CAUSES``, "" where it was not made. *fit*: its housing fitted to what was read of
+    it; None for a typical one of its kind. *across*: the same socket on the other side, where a
+    choice is for both.
 
     *lead*, *wires*, *switching*: what lies between plug and lamp, which wire is which, how a lamp
     the car lacked is switched; empty, or None, where not told.
@@ -39,7 +41,7 @@ class Setting:
     road_use: bool
     supply: SupplyFacts = UNKNOWN_SUPPLY
     others: tuple[tuple[str, float], ...] = ()
-    ballast_good: bool | None = None
+    ballast_cause: str = ""
     fit: HousingFit | None = None
     across: Setting | None = None
     renewed: tuple[tuple[str, float | None], ...] = ()
@@ -51,6 +53,11 @@ class Setting:
     def function(self) -> Function:
         """What the socket gives first: the low beam of a dual one."""
         return self.socket.functions[0]
+
+    @property
+    def ballast_good(self) -> bool | None:
+        """Whether a plug-in LED may rely on the ballast; None while that is not judged."""
+        return ballast.GOOD.get(self.ballast_cause)
 
     @property
     def rating(self) -> Rating | None:

@@ -11,6 +11,7 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import UnitKey
 from cold_arc.core.car.keys import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
+from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
 from cold_arc.core.job import again, at_lamp, facts, outcome, plausible, proofs, stand, tables
 from cold_arc.core.job.car_history import CarVisit
@@ -26,6 +27,7 @@ from cold_arc.core.job.entries.match import (
     Quoted,
     QuotedWay,
     Renewed,
+    Supplied,
     WiresMapped,
 )
 from cold_arc.core.job.entries.prove import Proved
@@ -120,6 +122,9 @@ def gas_discharge(*after):
     return story.record
 
 
+STARVED = BallastTested(BallastTest("right", "", 8.0)), LEFT, RIGHT
+
+
 def open_at(record):
     return [key for key, finding in at_lamp.left_open(record)]
 
@@ -135,12 +140,18 @@ def open_at(record):
         ([(Renewed("ballast", 90.0), LEFT)], [RIGHT]),
         ([(Renewed("ballast", 90.0), RIGHT), (Renewed("ballast", off=True), RIGHT)], [RIGHT]),
         ([(BallastTested(BallastTest("none")), LEFT, RIGHT)], []),
-        ([(BallastTested(BallastTest("right", "stayed", 8.0)), LEFT, RIGHT)], []),  # starved
+        ([(BallastTested(BallastTest("right", "stayed", 8.0)), LEFT, RIGHT)], [RIGHT]),  # starved
         ([(BallastTested(BallastTest("right", "moved")), LEFT, RIGHT)], []),
-        ([(BallastTested(BallastTest("right", "", 9.0)), LEFT, RIGHT)], []),  # starved: no swap
+        ([(BallastTested(BallastTest("right", "", 8.0)), LEFT, RIGHT)], [RIGHT]),  # no swap asked
+        ([STARVED, (Renewed("ballast", 90.0), RIGHT)], [RIGHT]),  # a new one cures no feed
+        ([STARVED, (Chosen(replace(SLIM, driver="in-place"), "past it"), RIGHT)], []),
+        ([STARVED, (BallastTested(BallastTest("none", "", 12.6)), LEFT, RIGHT)], []),
+        ([(BallastTested(BallastTest("none", "", 8.0)), LEFT, RIGHT)], [LEFT, RIGHT]),
+        ([(BallastTested(BallastTest("both")), LEFT, RIGHT)], [LEFT, RIGHT]),
+        ([(BallastTested(BallastTest("right")), LEFT, RIGHT)], [RIGHT]),  # not ended
     ],
 )
-def test_a_ballast_that_failed_its_test_and_stays_is_open_as_the_car_leaves(after, told):
+def test_a_ballast_its_test_does_not_speak_for_is_open_as_the_car_leaves(after, told):
     record = gas_discharge(*after)
     assert open_at(record) == told
     left = again.LeftJob(record.booking, record, DAY)
@@ -153,12 +164,20 @@ def test_a_ballast_that_failed_its_test_and_stays_is_open_as_the_car_leaves(afte
 
 
 def test_a_supply_told_otherwise_later_leaves_a_ballast_unjudged_and_breaks_nothing():
-    """9 V starves a ballast of a 12 V car, so that nothing was swapped; of a 6 V car it is full."""
-    starved = BallastTested(BallastTest("right", "", 9.0)), LEFT, RIGHT
+    """7 V starves a ballast of a 12 V car, so that nothing was swapped; of a 6 V car it is full."""
+    starved = BallastTested(BallastTest("right", "", 7.0)), LEFT, RIGHT
     record = gas_discharge(starved, (Booking("A", "V", "D", Drive.LEFT, "un", volts=6.0),))
-    assert open_at(record) == []
+    assert at_lamp.left_open(record) == [(RIGHT, ballast.staying("unswapped"))]
     assert facts.setting_of(record, record.booking, RIGHT).ballast_good is None
     assert ballast.findings(starved[0].test, 6.0)[0].id == "ballast-open"
+
+
+def test_what_was_read_into_a_ballast_is_not_asked_again_of_its_feed():
+    record = gas_discharge(STARVED)
+    assert facts.supply_facts(record, RIGHT).feed_volts == 8.0
+    assert facts.supply_facts(record, LEFT).feed_volts is None  # read at the other
+    told = gas_discharge(STARVED, (Supplied(SupplyFacts(feed_volts=12.5)), RIGHT))
+    assert facts.supply_facts(told, RIGHT).feed_volts == 12.5
 
 
 @pytest.mark.parametrize("test", [BallastTest("odd"), BallastTest("left", "turned")])

@@ -174,7 +174,7 @@ def test_hid_has_three_schools():
         "in-place",
         "in-line",
     ]
-    failed = options(replace(hid, ballast_good=False), *three)
+    failed = options(replace(hid, ballast_cause="ballast"), *three)
     assert failed["hid-plug-in"].out == failed["stay"].out == "The ballast failed its test."
     assert failed["ballast"].mind == "The ballast failed its test."
     untested = options(hid, *three)

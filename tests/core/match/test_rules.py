@@ -221,17 +221,20 @@ def test_yellow_fog_must_be_selective_yellow():
 
 
 @pytest.mark.parametrize(
-    ("driver", "good", "id_", "level"),
+    ("driver", "cause", "id_", "level"),
     [
-        ("ballast", None, "ballast-untested", Level.CAUTION),
-        ("ballast", True, "ballast-passed", Level.OK),
-        ("ballast", False, "ballast-failed", Level.STOP),
-        ("in-place", False, "driver-in-ballast-place", Level.NOTE),
-        ("in-line", False, "ballast-bypassed", Level.CAUTION),
+        ("ballast", "", "ballast-untested", Level.CAUTION),
+        ("ballast", "bulb", "ballast-passed", Level.OK),
+        ("ballast", "new", "ballast-passed", Level.OK),
+        ("ballast", "ballast-fed", "ballast-failed", Level.STOP),
+        ("ballast", "off-supply", "ballast-unjudged", Level.CAUTION),
+        ("in-place", "ballast", "driver-in-ballast-place", Level.NOTE),
+        ("in-line", "ballast", "ballast-bypassed", Level.CAUTION),
     ],
 )
-def test_the_ballast_test_decides_the_school(driver, good, id_, level):
-    hid = replace(lamp(base="D2S", present=Present.HID, optic=Optic.PROJECTOR), ballast_good=good)
+def test_the_ballast_test_decides_the_school(driver, cause, id_, level):
+    hid = lamp(base="D2S", present=Present.HID, optic=Optic.PROJECTOR)
+    hid = replace(hid, ballast_cause=cause)
     assert found(replace(GOOD, base="D2S", driver=driver, lcl_mm=27.1), hid, id_).level is level
     assert (
         found(replace(GOOD, base="D2S", driver=driver, lcl_mm=27.1), hid, "chuck-fouls").level

@@ -148,14 +148,13 @@ def test_the_feed_point_is_judged():
 def test_what_the_swap_says(fault, after, cause, good):
     test = BallastTest(fault, after)
     assert ballast.cause(test, 12) == cause
-    assert ballast.ballast_good(test, 12) is good
+    assert ballast.GOOD[cause] is good
     assert ballast.findings(test, 12)
 
 
 def test_one_sided_faults_want_the_swap_first():
     assert ballast.needs_swap("left")
     assert ballast.cause(BallastTest("left"), 12) == "unswapped"
-    assert ballast.ballast_good(BallastTest("left"), 12) is None
 
 
 def test_a_suspect_ballast_wants_its_feed_read():
@@ -166,19 +165,26 @@ def test_a_suspect_ballast_wants_its_feed_read():
 def test_a_ballast_with_a_good_feed_is_named_alone():
     fed = BallastTest("left", "stayed", 12.4)
     assert ballast.cause(fed, 12) == "ballast-fed"
-    assert ballast.ballast_good(fed, 12) is False
 
 
 def test_a_starved_ballast_is_not_judged():
     """3 V on its feed says nothing of a ballast: the feed first."""
     starved = BallastTest("left", "stayed", 3.0)
-    assert ballast.cause(starved, 12) == "starved"
-    assert ballast.ballast_good(starved, 12) is None
+    assert ballast.cause(starved, 12) == "off-supply"
     verdict, feed = ballast.findings(starved, 12)
     assert verdict.level is Level.CAUTION
     assert verdict.id == "ballast-open"
     assert feed.level is Level.STOP
-    assert ballast.cause(BallastTest("left", feed_volts=3.0), 12) == "starved"  # no swap is needed
+    assert (
+        ballast.cause(BallastTest("left", feed_volts=3.0), 12) == "off-supply"
+    )  # no swap is needed
+
+
+@pytest.mark.parametrize(("volts", "nominal"), [(5.0, 12), (20.0, 12), (9.0, 24), (9.0, 6)])
+def test_a_ballast_is_judged_by_no_test_made_off_the_cars_supply(volts, nominal):
+    for test in (BallastTest("none", "", volts), BallastTest("left", "moved", volts)):
+        assert ballast.cause(test, nominal) == "off-supply"
+        assert "ballast-good" not in {finding.id for finding in ballast.findings(test, nominal)}
 
 
 RING = SupplyFacts(run_m=3, feed_for="position", feed_w=5)
