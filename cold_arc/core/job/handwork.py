@@ -9,6 +9,7 @@ out) is not. Common practice, no published source.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from dataclasses import replace
 from functools import cached_property
 
 from cold_arc.core.car.keys import Key, SocketKey, UnitKey
@@ -22,6 +23,7 @@ from cold_arc.core.job.step_order import (
     AT_CLOSING,
     CLOSES,
     IN_ONE_GO,
+    LIVE_AGAIN_WHY,
     LIVE_WHY,
     SAFE,
     SAFE_AGAIN,
@@ -38,11 +40,19 @@ from cold_arc.core.job.steps import Step
 from cold_arc.core.job.tray import tray_of
 from cold_arc.core.units import say_count
 from cold_arc.core.work import proof
-from cold_arc.core.work.access import BATTERY, PLUGGED
+from cold_arc.core.work.access import BATTERY, PLUGGED, starter_parts
 from cold_arc.core.work.composing import Opening
 from cold_arc.core.work.extras import Extra
 from cold_arc.core.work.fitting import FitStep
-from cold_arc.core.work.tick import MADE_LIVE, MADE_SAFE, PROVED_OPEN, TOOLS_OUT, Tick, TickKind
+from cold_arc.core.work.tick import (
+    MADE_LIVE,
+    MADE_SAFE,
+    PROVED_OPEN,
+    SAFE_ONCE_MORE,
+    TOOLS_OUT,
+    Tick,
+    TickKind,
+)
 
 
 class Handwork:
@@ -60,6 +70,7 @@ class Handwork:
         coming_back = [opening for opening in reversed(openings) if opening.step.comes_back]
         plugged = [opening for opening in coming_back if opening.step.kind == PLUGGED]
         closed = [opening for opening in coming_back if opening.step.kind != PLUGGED]
+        closed.sort(key=_is_battery)  # on again last of all
         return [
             *self._safe,
             *self._tools("out", "Lay out, and count"),
@@ -69,6 +80,7 @@ class Handwork:
             *self._proofs(),
             *self._safe_again,
             *(step for opening in closed for step in self._closings(opening)),
+            *self._live_again,
             *self._tools("back", "Count back, none left in the bay"),
         ]
 
@@ -78,7 +90,7 @@ class Handwork:
         lamps = [
             socket.of_unit for socket in self.record.sockets if self.record.is_gas_discharge(socket)
         ]
-        return steps.made_safe(lamps, MADE_SAFE, SAFE, SAFE_WHY, "high-voltage")
+        return steps.of_battery("safe", lamps, MADE_SAFE, SAFE, SAFE_WHY, "high-voltage")
 
     @cached_property
     def _safe_again(self) -> list[Step]:
@@ -90,7 +102,16 @@ class Handwork:
             for socket in self.record.sockets
             if at_lamp.keeps_ballast(self.record, socket) or self._is_dead(socket.of_unit)
         ]
-        return steps.made_safe(lamps, MADE_LIVE, SAFE_AGAIN, SAFE_AGAIN_WHY, "")
+        return steps.of_battery("safe", lamps, SAFE_ONCE_MORE, SAFE_AGAIN, SAFE_AGAIN_WHY)
+
+    @cached_property
+    def _live_again(self) -> list[Step]:
+        """The battery on once all is closed, where no way in says so in closing."""
+        if any(map(_is_battery, self.record.plan.openings)):
+            return []
+        lamps = [unit for step in self._safe_again for unit in step.units]
+        words = str(starter_parts()[BATTERY]["closing"])
+        return steps.of_battery("live", lamps, MADE_LIVE, words, LIVE_AGAIN_WHY)
 
     def _is_dead(self, unit: UnitKey) -> bool:
         """Whether the way in to a unit takes the battery off."""
@@ -221,7 +242,9 @@ class Handwork:
             return ["Close everything first"] if waits else []
         if step in self._before:
             return []
-        first = [f"First: {self._named(undone)}" for undone in self._undone(step, before_it(step))]
+        first = [
+            f"First: {self._named(undone)}" for undone in self._undone(step, self._before_it(step))
+        ]
         return first + (self._unread_clocking(step) if step.kind == "prove" else [])
 
     def together(self, shown: Sequence[Step], first: Step) -> list[Step]:
@@ -247,7 +270,7 @@ class Handwork:
             return not self.waits_for(step)
         if self._unsafe(step) or step.kind == "tools" or not self._may_close(step):
             return False
-        asked = set(before_it(step))
+        asked = set(self._before_it(step))
         before = self.steps[: self._places[step.id]]
         return all(
             asked.isdisjoint(stands_as(earlier)) or self.done(earlier) or earlier in run
@@ -325,9 +348,18 @@ class Handwork:
             return [*words, "It was never opened."]
         return words + [why for unit in step.units for why in self._open_units[unit]]
 
+    def _waits_about(self, step: Step) -> Sequence[UnitKey]:
+        """The lamps whose work a step waits for: its own; the battery, that of the whole car."""
+        return self.record.units if step.puts_battery_on else step.units
+
+    def _before_it(self, step: Step) -> list[tuple[str, Key]]:
+        """What stands before a step, about all it waits for."""
+        return before_it(replace(step, units=tuple(self._waits_about(step))))
+
     def _first(self, step: Step, words: str, *kinds: str) -> list[str]:
         """The first step of some kinds not done yet that stands before one, in words."""
-        before = self._undone(step, [(kind, key) for key in step.units for kind in kinds])
+        about = self._waits_about(step)
+        before = self._undone(step, [(kind, key) for key in about for kind in kinds])
         return [f"{words}: {self._named(undone)}" for undone in before]
 
     def _named(self, step: Step) -> str:
@@ -429,6 +461,10 @@ class Handwork:
     def wants_proof(self, step: Step) -> bool:
         """Whether a panel stays open for functions that were not seen to work."""
         return step.kind == "close" and any(self._unproved[key] for key in step.units)
+
+
+def _is_battery(opening: Opening) -> bool:
+    return opening.step.opens == BATTERY
 
 
 def _sides(openings: Sequence[Opening]) -> set[Side]:

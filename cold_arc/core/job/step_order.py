@@ -22,6 +22,7 @@ SAFE_AGAIN_WHY = (
     "The battery was on to prove. Off again before a plug or panel is in hand; at a ballast, and "
     "where an airbag's plug is near, wait five minutes."
 )
+LIVE_AGAIN_WHY = "All is closed, no plug is in hand: what comes now is proved as it is driven."
 LIVE_WHY = (
     "Battery on only for this: every plug home, airbag plugs too, nobody's hands inside. Never "
     "with an airbag's plug in hand; where one hangs loose the battery stays off."
@@ -67,6 +68,7 @@ def before_it(step: Step) -> list[tuple[str, Key]]:
         "plug": ("open", "fit", "extra"),
         "prove": ("open", "fit", "extra", "plug"),
         "safe": ("prove",) if step.text == SAFE_AGAIN else (),
+        "live": ("safe", "seal", "close"),
         "seal": ("open", "fit", "extra", "plug", "prove", "seal"),
         "close": ("seal", "plug", "close"),
     }[step.kind]

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Side
+from cold_arc.core.work.access import BATTERY
 from cold_arc.core.work.composing import Opening
 from cold_arc.core.work.fitting import FitStep, cover_checks
 from cold_arc.core.work.tick import Tick, TickKind
@@ -38,18 +39,26 @@ class Step:
         return any(about == key for about, _ in self.ticks)
 
     @property
+    def puts_battery_on(self) -> bool:
+        """Whether the battery is on from then on: what is done last of all at the car."""
+        closes = self.opening if self.kind == "close" else None
+        return self.kind == "live" or (closes is not None and closes.step.opens == BATTERY)
+
+    @property
     def sides(self) -> tuple[Side, ...]:
         """The sides it is about."""
         return tuple(side for side in Side if any(key.side is side for key, _ in self.ticks))
 
 
-def made_safe(
-    lamps: Sequence[UnitKey], tick: Tick, text: str, why: str, caution: str
+def of_battery(
+    kind: str, lamps: Sequence[UnitKey], tick: Tick, text: str, why: str, caution: str = ""
 ) -> list[Step]:
-    """One step for all lamps that must be made safe; none where there are none."""
+    """One step for all lamps that must be made "safe", or "live" again; none where there are
+    none.
+    """
     units = tuple(dict.fromkeys(lamps))
     ticks = tuple((key, tick) for key in units)
-    return [Step("safe", text, ticks, units, caution, why)] if units else []
+    return [Step(kind, text, ticks, units, caution, why)] if units else []
 
 
 def fitted(kind: str, fit_step: FitStep, sockets: Sequence[SocketKey]) -> Step:

@@ -54,5 +54,6 @@ class Tick(str):
 TOOLS_OUT = Tick.of(TickKind.TOOLS, "out")
 TOOLS_BACK = Tick.of(TickKind.TOOLS, "back")
 MADE_SAFE = Tick.of(TickKind.SAFE, "off")
-MADE_LIVE = Tick.of(TickKind.SAFE, "again")
+SAFE_ONCE_MORE = Tick.of(TickKind.SAFE, "again")
+MADE_LIVE = Tick.of(TickKind.SAFE, "on")
 PROVED_OPEN = Tick.of(TickKind.PROVE, "open")

@@ -11,8 +11,11 @@ from cold_arc.core.job.entries.fit import Clocked
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.step_order import LIVE_WHY
-from cold_arc.core.work.access import RouteStep
+from cold_arc.core.work.access import RouteStep, starter_parts
 from tests.core.job.handworked import CAP, LAMPS, SLIM, Job, two_lamps
+
+HEAD = LAMPS[0].of_unit
+ON = starter_parts()["battery"]["closing"]
 
 
 def gas_discharge():
@@ -58,6 +61,25 @@ def test_at_a_ballast_that_stays_nothing_closes_until_the_battery_is_off_again()
         assert f"First: {again.text}" in job.work.waits_for(step)
     job.tick(again)
     assert not any("attery off" in why for step in closing for why in job.work.waits_for(step))
+
+
+def test_the_battery_is_on_again_after_every_lamp_and_told_once():
+    battery = RouteStep(1, "Battery off", 5, shared=True, opens="battery", closing="Battery on")
+    fogs = [key for key in LAMPS if key.unit == "foglamp"]
+    for of_fogs, words in (((CAP,), ON), ((battery, replace(CAP, id=2)), "Battery on")):
+        job = Job({"foglamp": of_fogs, "headlamp": (CAP,)}, LAMPS)
+        job.add(Identified(Optic.PROJECTOR, "D2S", Present.HID), *(set(LAMPS) - set(fogs)))
+        job.add(Chosen(None, "stays"), *LAMPS)
+        closings = [step for step in job.work.steps if step.kind in ("seal", "close", "live")]
+        assert [step.text for step in closings if "Battery on" in step.text] == [words]
+        assert closings[-1].text == words
+        last = next(step for step in closings if "Back: Cap" in step.text and HEAD in step.units)
+        for step in job.work.steps:
+            if step not in (last, closings[-1]):
+                job.prove() if step.kind == "prove" else job.tick(step)
+        assert job.work.waits_for(closings[-1])
+        job.tick(last)
+        assert not job.work.waits_for(closings[-1])
 
 
 def test_fog_lamps_beside_it_are_worked_on_as_ever():

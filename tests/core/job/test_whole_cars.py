@@ -399,6 +399,16 @@ def test_high_voltage_comes_first_and_again_after_proving(car):
 
 @WORKED
 @given(cars())
+def test_a_battery_that_is_off_as_panels_close_is_on_again_once_and_last(car):
+    done = car.work_through()
+    closed = [step for step in done if step.kind in ("seal", "close", "live")]
+    on = [step for step in closed if step.puts_battery_on]
+    assert len(on) == any(step.text == SAFE_AGAIN for step in done)
+    assert not on or closed[-1] == on[0]
+
+
+@WORKED
+@given(cars())
 def test_the_timeline_has_every_step_the_list_has(car):
     """What the plan lays on a day is what is ticked at the car, in the same words."""
     named = {task.text for task in carwork.tasks(car.record, car.record.plan)}

@@ -16,7 +16,7 @@ from cold_arc.core.job.entries.kind import (
 )
 from cold_arc.core.units import say_clock_angle
 from cold_arc.core.work import access
-from cold_arc.core.work.tick import Tick, TickKind
+from cold_arc.core.work.tick import MADE_LIVE, Tick, TickKind
 
 
 @dataclass(frozen=True)
@@ -40,6 +40,7 @@ class Ticked(Payload):
 
     def in_words(self) -> str:
         did = _DID.get(self.step.kind, self.step) if self.step.kind else self.step
+        did = "battery on" if self.step == MADE_LIVE else did
         by = f" by {self.who}" if self.who else ""
         why = f": {self.reason}" if self.reason else ""
         return f"Step ticked ({did}){by}{why}"

@@ -106,7 +106,7 @@ def _closings(page: StagePage, work: Handwork) -> list[Step]:
 
 def _to_shut(page: StagePage, work: Handwork) -> list[Step]:
     """What is left to do on the way to closed panels before the units in scope."""
-    mine, kinds = set(page.units), (*CLOSES, "seal", "safe")
+    mine, kinds = set(page.units), (*CLOSES, "seal", "safe", "live")
     after = [step for step in work.steps if step.kind in kinds and mine & set(step.units)]
     return [step for step in after if not work.done(step)]
 
