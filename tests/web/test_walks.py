@@ -185,7 +185,12 @@ HAS = {
         "Seat the bulb",
         "Prove it open",
     ],
-    "arc tubes worn out": ["Seat the new arc tube", "Prove it open", "Wheels straight", "Battery on"],
+    "arc tubes worn out": [
+        "Seat the new arc tube",
+        "Prove it open",
+        "Wheels straight",
+        "Battery on",
+    ],
     "a hazed projector, the rest kept": [
         "Open the door in the wheel liner",
         "Restore the lens",
