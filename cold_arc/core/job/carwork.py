@@ -1,5 +1,5 @@
-"""A car's whole work as tasks for a timeline: extra work, opening, fitting, proving, closing,
-aiming, verifying.
+"""A car's whole work as tasks for a timeline: extra work, making safe, opening, fitting, proving,
+closing, aiming, verifying.
 
 Everything that needs what is before it comes after it; closing waits for all work behind; aiming
 waits for a coat to cure. Common practice, no published source.
@@ -19,6 +19,7 @@ from cold_arc.core.job.needs import is_over
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
+from cold_arc.core.job.steps import Step
 from cold_arc.core.work.access import OPENED, PLUGGED
 from cold_arc.core.work.composing import CarPlan, compose
 from cold_arc.core.work.extras import (
@@ -33,23 +34,31 @@ from cold_arc.core.work.tick import Tick, TickKind
 
 # Of a part's minutes out and back, the share to open it.
 OUT_SHARE = 0.5
+# What a battery off takes, with the five minutes it is waited for, and on again.
+BATTERY_MINUTES = {"safe": 6.0, "live": 1.0}
 
 
 def tasks(record: Record, plan: CarPlan) -> list[Task]:
     """The tasks of a job, in the order of the work, from its record and the plan of its ways in."""
-    before, behind = list(_extras(record, "before", ())), list(_opened(plan))
+    before, battery = list(_extras(record, "before", ())), _of_battery(record)
+    behind = list(_opened(plan, battery.get("safe-off")))
     opened = [task for task, _ in behind]
     fits = list(_fits(record, _open_for(record, behind)))
     inside = [*fits, *_extras(record, "open", _ids(opened))]
     plugged = list(_closed(plan, _ids(inside), PLUGGED))
     cured = _ids(task for task in fits if task.cures)
     proved = _stage(record, "prove-open", "Prove, open", _ids([*inside, *plugged]), cured)
-    closings = list(_closed(plan, (proved.id,), OPENED))
-    shut = _stage(record, "prove-closed", "Prove, closed", after=_ids(closings or [proved]))
+    again = _made(battery.get("safe-again"), (proved.id,))
+    closings = list(_closed(plan, _ids(again or [proved]), OPENED))
+    live = _made(battery.get("live-on"), _ids([*again, *closings]))
+    over = [*closings, *live] or [proved]
+    shut = _stage(record, "prove-closed", "Prove, closed", after=_ids(over))
     aim = _stage(record, "aim", "Aim", after=(shut.id,), cured=_ids(before), dark=True)
     verify = _stage(record, "verify", "Verify", after=(aim.id,), dark=True)
     wall = [aim, verify] if record.road_beams else []
-    return [*before, *opened, *inside, *plugged, proved, *closings, shut, *wall]
+    safe = _made(battery.get("safe-off"), ())
+    at_car = [*safe, *opened, *inside, *plugged, proved, *again, *closings, *live]
+    return [*before, *at_car, shut, *wall]
 
 
 def _ids(every: Iterable[Task]) -> tuple[str, ...]:
@@ -103,6 +112,7 @@ def _done_at_car(record: Record) -> set[str]:
         for step in done
         if step.opening is not None
     }
+    moved |= {_battery_id(step) for step in done if step.kind in BATTERY_MINUTES}
     return moved | {f"fit-{key}" for key in record.sockets if _is_fitted(record, work, key)}
 
 
@@ -126,9 +136,26 @@ def _extras_done(record: Record) -> set[str]:
     return done
 
 
-def _opened(plan: CarPlan) -> Iterator[tuple[Task, tuple[UnitKey, ...]]]:
-    """Each part opened, after all that stand before it."""
-    seen: list[tuple[str, tuple[UnitKey, ...]]] = []
+def _battery_id(step: Step) -> str:
+    return f"{step.kind}-{step.ticks[0][1].name}"
+
+
+def _of_battery(record: Record) -> dict[str, Step]:
+    """The steps that take the battery off and put it on, by the ids of their tasks."""
+    every = record.once(Handwork).steps
+    return {_battery_id(step): step for step in every if step.kind in BATTERY_MINUTES}
+
+
+def _made(step: Step | None, after: tuple[str, ...]) -> list[Task]:
+    """A step at the battery as a task; none where there is none."""
+    if step is None:
+        return []
+    return [Task(_battery_id(step), step.text, BATTERY_MINUTES[step.kind], after=after)]
+
+
+def _opened(plan: CarPlan, safe: Step | None) -> Iterator[tuple[Task, tuple[UnitKey, ...]]]:
+    """Each part opened, after all that stand before it, and what makes its lamps *safe*."""
+    seen = [(_battery_id(safe), safe.units)] if safe else []
     for number, opening in enumerate(plan.openings):
         name = f"open-{number}"
         after = tuple(other for other, units in seen if set(units) & set(opening.units))
@@ -146,13 +173,17 @@ def _opened(plan: CarPlan) -> Iterator[tuple[Task, tuple[UnitKey, ...]]]:
 
 
 def _closed(plan: CarPlan, first: tuple[str, ...], kind: str) -> Iterator[Task]:
-    """Each part of a kind closed, in the exact reverse, after all that comes *first*."""
+    """Each part of a kind closed, in the exact reverse, after all that comes *first*; the battery
+    on after every other.
+    """
+    number = {opening: place for place, opening in enumerate(plan.openings)}
     seen: list[tuple[str, tuple[UnitKey, ...]]] = []
-    for number, opening in reversed(list(enumerate(plan.openings))):
+    for opening in plan.closing:
         if opening.step.kind != kind:
             continue
-        name = f"close-{number}"
-        after = (*first, *(other for other, units in seen if set(units) & set(opening.units)))
+        name = f"close-{number[opening]}"
+        mine = set(plan.units if opening.is_battery else opening.units)
+        after = (*first, *(other for other, units in seen if set(units) & mine))
         seen.append((name, opening.units))
         yield Task(
             name,

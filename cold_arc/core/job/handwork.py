@@ -66,11 +66,9 @@ class Handwork:
         """Every step: made safe, extra work before, opened and fitted side by side, plugged in,
         proved, then closed in the exact reverse.
         """
-        openings = self.record.plan.openings
-        coming_back = [opening for opening in reversed(openings) if opening.step.comes_back]
+        openings, coming_back = self.record.plan.openings, self.record.plan.closing
         plugged = [opening for opening in coming_back if opening.step.kind == PLUGGED]
         closed = [opening for opening in coming_back if opening.step.kind != PLUGGED]
-        closed.sort(key=_is_battery)  # on again last of all
         return [
             *self._safe,
             *self._tools("out", "Lay out, and count"),
@@ -107,7 +105,7 @@ class Handwork:
     @cached_property
     def _live_again(self) -> list[Step]:
         """The battery on once all is closed, where no way in says so in closing."""
-        if any(map(_is_battery, self.record.plan.openings)):
+        if any(opening.is_battery for opening in self.record.plan.openings):
             return []
         lamps = [unit for step in self._safe_again for unit in step.units]
         words = str(starter_parts()[BATTERY]["closing"])
@@ -461,10 +459,6 @@ class Handwork:
     def wants_proof(self, step: Step) -> bool:
         """Whether a panel stays open for functions that were not seen to work."""
         return step.kind == "close" and any(self._unproved[key] for key in step.units)
-
-
-def _is_battery(opening: Opening) -> bool:
-    return opening.step.opens == BATTERY
 
 
 def _sides(openings: Sequence[Opening]) -> set[Side]:

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.work.access import BATTERY
 from cold_arc.core.work.composing import Opening
 from cold_arc.core.work.fitting import FitStep, cover_checks
 from cold_arc.core.work.tick import Tick, TickKind
@@ -42,7 +41,7 @@ class Step:
     def puts_battery_on(self) -> bool:
         """Whether the battery is on from then on: what is done last of all at the car."""
         closes = self.opening if self.kind == "close" else None
-        return self.kind == "live" or (closes is not None and closes.step.opens == BATTERY)
+        return self.kind == "live" or (closes is not None and closes.is_battery)
 
     @property
     def sides(self) -> tuple[Side, ...]:

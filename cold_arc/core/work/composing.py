@@ -19,7 +19,14 @@ from graphlib import TopologicalSorter
 
 from cold_arc.core.car.keys import UnitKey
 from cold_arc.core.car.lamps import Side
-from cold_arc.core.work.access import SECOND_SIDE, RouteStep, in_order, stands_behind, tools
+from cold_arc.core.work.access import (
+    BATTERY,
+    SECOND_SIDE,
+    RouteStep,
+    in_order,
+    stands_behind,
+    tools,
+)
 from cold_arc.core.work.learning import part_of
 
 # Of fasteners that break, this share is kept ready as spares.
@@ -56,6 +63,11 @@ class Opening:
         return {key: step.id for key, step in zip(self.units, self.own, strict=True)}
 
     @property
+    def is_battery(self) -> bool:
+        """Whether it takes the battery off."""
+        return self.step.opens == BATTERY
+
+    @property
     def owners(self) -> tuple[UnitKey, ...]:
         """The lamps whose own step is the one that stands for all."""
         return tuple(key for key, number in self.ids.items() if number == self.step.id)
@@ -72,8 +84,14 @@ class CarPlan:
 
     @property
     def closing(self) -> tuple[Opening, ...]:
-        """What comes back, in the exact reverse."""
-        return tuple(opening for opening in self.openings[::-1] if opening.step.comes_back)
+        """What comes back, in the exact reverse; but the battery on last of all."""
+        coming = [opening for opening in self.openings[::-1] if opening.step.comes_back]
+        return tuple(sorted(coming, key=lambda opening: opening.is_battery))
+
+    @property
+    def units(self) -> set[UnitKey]:
+        """The lamps it opens the way to."""
+        return {key for opening in self.openings for key in opening.units}
 
     @property
     def minutes(self) -> float:

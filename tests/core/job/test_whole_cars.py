@@ -405,6 +405,11 @@ def test_a_battery_that_is_off_as_panels_close_is_on_again_once_and_last(car):
     on = [step for step in closed if step.puts_battery_on]
     assert len(on) == any(step.text == SAFE_AGAIN for step in done)
     assert not on or closed[-1] == on[0]
+    slots = carwork.day_of(carwork.tasks(car.record, car.record.plan), people=2).slots
+    ends = [slot.end for slot in slots if slot.task.id.startswith("close-")]
+    assert all(
+        max(ends) <= slot.end for slot in slots for step in on if slot.task.text == step.text
+    )
 
 
 @WORKED
@@ -413,7 +418,7 @@ def test_the_timeline_has_every_step_the_list_has(car):
     """What the plan lays on a day is what is ticked at the car, in the same words."""
     named = {task.text for task in carwork.tasks(car.record, car.record.plan)}
     for step in car.work.steps:
-        if step.kind in ("open", "close", "plug"):
+        if step.kind in ("open", "close", "plug", "safe", "live"):
             assert step.text in named
     car.work_through()
     left = carwork.still_to_do(car.record, carwork.tasks(car.record, car.record.plan))
