@@ -21,7 +21,7 @@ from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.steps import Step
 from cold_arc.core.work.access import OPENED, PLUGGED
-from cold_arc.core.work.composing import CarPlan, compose
+from cold_arc.core.work.composing import CarPlan, Opening, compose
 from cold_arc.core.work.extras import (
     cure_minutes,
     fit_minutes,
@@ -103,17 +103,20 @@ def _done(record: Record) -> set[str]:
 
 
 def _done_at_car(record: Record) -> set[str]:
-    """The ids of what is fitted, opened and closed."""
+    """The ids of what is made safe, fitted, opened and closed."""
     work = record.once(Handwork)
     number = {opening: place for place, opening in enumerate(record.plan.openings)}
-    done = [step for step in work.steps if work.done(step)]
-    moved = {
-        f"{'open' if step.kind == 'open' else 'close'}-{number[step.opening]}"
-        for step in done
-        if step.opening is not None
-    }
-    moved |= {_battery_id(step) for step in done if step.kind in BATTERY_MINUTES}
-    return moved | {f"fit-{key}" for key in record.sockets if _is_fitted(record, work, key)}
+    done = {_task_of(step, number) for step in work.steps if work.done(step)}
+    return done | {f"fit-{key}" for key in record.sockets if _is_fitted(record, work, key)}
+
+
+def _task_of(step: Step, number: Mapping[Opening, int]) -> str:
+    """The id of the task a step at the car is; "" for one that is part of another."""
+    if step.kind in BATTERY_MINUTES:
+        return _battery_id(step)
+    if step.opening is None:
+        return ""
+    return f"{'open' if step.kind == 'open' else 'close'}-{number[step.opening]}"
 
 
 def _is_fitted(record: Record, work: Handwork, key: SocketKey) -> bool:
