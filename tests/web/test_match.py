@@ -327,6 +327,16 @@ def test_wiring_is_worked_out_as_it_is_typed_and_kept(demo):
     assert "Will flicker on this pulsed supply." in page
 
 
+def test_a_load_resistor_on_plastic_is_told_at_the_lamp_and_as_the_car_leaves(demo):
+    slim = number_of(demo, "Ember 11 passive")
+    demo.post(HAZY, choice=slim, reason="fits", against="override", override="show", told="y")
+    for where, is_told in (("plastic", True), ("metal", False)):
+        demo.post(f"{HAZY}/wiring", air_c="60", resistor_on=where)
+        for page in ("low/fit", "all/hand-over"):
+            shown = "A load resistor on plastic: it melts it" in demo.get(f"/jobs/2/{page}")
+            assert shown is is_told
+
+
 def test_wiring_says_what_is_wrong_with_an_answer_while_it_is_typed(demo):
     page = demo.get(HAZY + "/wiring?run_m=long&air_c=60")
     assert "Added feed, length one way:" in page

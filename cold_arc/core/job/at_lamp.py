@@ -12,17 +12,19 @@ from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
 from cold_arc.core.job.entries.match import HOUSING, SEAL, BallastTested, Chosen
 from cold_arc.core.job.entries.wall_read import SeatRead
-from cold_arc.core.job.facts import ballast_cause, wired, wires_of
+from cold_arc.core.job.facts import ballast_cause, setting_of, supply_facts, wired, wires_of
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE
 from cold_arc.core.units import worded
-from cold_arc.core.wiring import leads
+from cold_arc.core.wiring import working
 from cold_arc.core.work import clocking, fitting, seating
 from cold_arc.core.work.access import PLUGGED
 from cold_arc.core.work.extras import Extra
 from cold_arc.core.work.tick import Tick, TickKind
 
+# What was a guess before it was joined, and is none once it was seen to work.
+PROVING_SETTLES = {"wires-unmeasured"}
 # What is new for a whole lamp, whichever of its sockets it was told for.
 OF_LAMP = {HOUSING, SEAL}
 
@@ -298,18 +300,26 @@ def _ballast_finding(record: Record, key: SocketKey) -> Finding | None:
 
 
 def left_open(record: Record) -> list[tuple[SocketKey, Finding]]:
-    """What is not right at a lamp as the car leaves: how its bulb sits, what feeds it."""
-    return [*seats_open(record), *ballasts_open(record)]
+    """What is not right at a lamp as the car leaves: how its bulb sits, what feeds it, how it is
+    wired.
+    """
+    wires = [(key, finding) for key in record.sockets for finding in wire_findings(record, key)]
+    stops = [(key, finding) for key, finding in wires if finding.level is Level.STOP]
+    wrong = [(key, finding) for key, finding in stops if finding.id not in PROVING_SETTLES]
+    return [*seats_open(record), *ballasts_open(record), *wrong]
 
 
 def wire_findings(record: Record, key: SocketKey) -> list[Finding]:
-    """What is to be said of a socket's wires before they are joined; nothing where what it came
-    with stays.
+    """What is to be said of how a socket is wired and fed, as told at Match; nothing where what it
+    came with stays, and no feed was added.
     """
-    chosen = record.latest(Chosen, key)
-    if chosen is None or chosen.source is None:
+    chosen, booking = record.latest(Chosen, key), record.booking
+    facts = supply_facts(record, key)
+    if chosen is None or booking is None or not (chosen.source or facts.feed_for):
         return []
-    judged = leads.map_findings(wires_of(record, key))
+    pair = [other for other in record.sockets if other.name == key.name]
+    setting = setting_of(record, booking, key)
+    judged = working.findings(setting, facts, chosen.source, len(pair))
     return [finding for finding in judged if finding.level > Level.NOTE]
 
 

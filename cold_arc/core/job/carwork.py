@@ -7,7 +7,7 @@ waits for a coat to cure. Common practice, no published source.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from cold_arc.core.car.keys import SocketKey, UnitKey
@@ -45,19 +45,21 @@ def tasks(record: Record, plan: CarPlan) -> list[Task]:
     opened = [task for task, _ in behind]
     fits = list(_fits(record, _open_for(record, behind)))
     inside = [*fits, *_extras(record, "open", _ids(opened))]
-    plugged = list(_closed(plan, _ids(inside), PLUGGED))
+    plugged = list(_closed(plan, _ids(inside), lambda each: each.step.kind == PLUGGED))
     cured = _ids(task for task in fits if task.cures)
     proved = _stage(record, "prove-open", "Prove, open", _ids([*inside, *plugged]), cured)
     again = _made(battery.get("safe-again"), (proved.id,))
-    closings = list(_closed(plan, _ids(again or [proved]), OPENED))
-    live = _made(battery.get("live-on"), _ids([*again, *closings]))
-    over = [*closings, *live] or [proved]
-    shut = _stage(record, "prove-closed", "Prove, closed", after=_ids(over))
+    first = _ids([proved, *again])
+    closings = list(_closed(plan, first, _is_closed))
+    live = _made(battery.get("live-on"), (*first, *_ids(closings)))
+    closings += live
+    closings += _closed(plan, _ids([proved, *again, *closings]), lambda each: each.is_bonnet)
+    shut = _stage(record, "prove-closed", "Prove, closed", after=_ids(closings or [proved]))
     aim = _stage(record, "aim", "Aim", after=(shut.id,), cured=_ids(before), dark=True)
     verify = _stage(record, "verify", "Verify", after=(aim.id,), dark=True)
     wall = [aim, verify] if record.road_beams else []
     safe = _made(battery.get("safe-off"), ())
-    at_car = [*safe, *opened, *inside, *plugged, proved, *again, *closings, *live]
+    at_car = [*safe, *opened, *inside, *plugged, proved, *again, *closings]
     return [*before, *at_car, shut, *wall]
 
 
@@ -175,15 +177,19 @@ def _opened(plan: CarPlan, safe: Step | None) -> Iterator[tuple[Task, tuple[Unit
         )
 
 
-def _closed(plan: CarPlan, first: tuple[str, ...], kind: str) -> Iterator[Task]:
-    """Each part of a kind closed, in the exact reverse, after all that comes *first*; the battery
-    on after every other.
+def _is_closed(opening: Opening) -> bool:
+    return opening.step.kind == OPENED and not opening.is_bonnet
+
+
+def _closed(
+    plan: CarPlan, first: tuple[str, ...], wanted: Callable[[Opening], bool]
+) -> Iterator[Task]:
+    """Each part that is *wanted* closed, in the order they are, after all that comes *first*; the
+    battery on after every other.
     """
     number = {opening: place for place, opening in enumerate(plan.openings)}
     seen: list[tuple[str, tuple[UnitKey, ...]]] = []
-    for opening in plan.closing:
-        if opening.step.kind != kind:
-            continue
+    for opening in filter(wanted, plan.closing):
         name = f"close-{number[opening]}"
         mine = set(plan.units if opening.is_battery else opening.units)
         after = (*first, *(other for other, units in seen if set(units) & mine))

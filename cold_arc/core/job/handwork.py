@@ -69,6 +69,7 @@ class Handwork:
         openings, coming_back = self.record.plan.openings, self.record.plan.closing
         plugged = [opening for opening in coming_back if opening.step.kind == PLUGGED]
         closed = [opening for opening in coming_back if opening.step.kind != PLUGGED]
+        bonnets = [opening for opening in closed if opening.is_bonnet]
         return [
             *self._safe,
             *self._tools("out", "Lay out, and count"),
@@ -77,8 +78,9 @@ class Handwork:
             *(steps.closed("plug", opening) for opening in plugged),
             *self._proofs(),
             *self._safe_again,
-            *(step for opening in closed for step in self._closings(opening)),
+            *(step for each in closed if not each.is_bonnet for step in self._closings(each)),
             *self._live_again,
+            *(step for bonnet in bonnets for step in self._closings(bonnet)),
             *self._tools("back", "Count back, none left in the bay"),
         ]
 
@@ -338,7 +340,7 @@ class Handwork:
         """Why a panel must not be closed yet."""
         assert step.opening is not None
         words = [
-            *self._first(step, "First", "seal", "plug"),
+            *self._first(step, "First", "seal", "plug", "live"),
             *self._first(step, "Close first", "close"),
         ]
         words += [text for place in self._loose_deeper(step) for text in self._loose_words[place]]
@@ -347,8 +349,16 @@ class Handwork:
         return words + [why for unit in step.units for why in self._open_units[unit]]
 
     def _waits_about(self, step: Step) -> Sequence[UnitKey]:
-        """The lamps whose work a step waits for: its own; the battery, that of the whole car."""
-        return self.record.units if step.puts_battery_on else step.units
+        """The lamps whose work a step waits for: its own; the battery on, and the bonnet over it,
+        that of the whole car.
+        """
+        if step.puts_battery_on or (step.shuts_bonnet and self._battery_to_come):
+            return self.record.units
+        return step.units
+
+    @cached_property
+    def _battery_to_come(self) -> bool:
+        return any(step.puts_battery_on for step in self.steps)
 
     def _before_it(self, step: Step) -> list[tuple[str, Key]]:
         """What stands before a step, about all it waits for."""

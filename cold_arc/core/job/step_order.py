@@ -70,6 +70,6 @@ def before_it(step: Step) -> list[tuple[str, Key]]:
         "safe": ("prove",) if step.text == SAFE_AGAIN else (),
         "live": ("safe", "seal", "close"),
         "seal": ("open", "fit", "extra", "plug", "prove", "seal"),
-        "close": ("seal", "plug", "close"),
+        "close": ("seal", "plug", "live", "close"),
     }[step.kind]
     return [(kind, key) for key in step.units for kind in kinds]

@@ -39,9 +39,14 @@ class Step:
 
     @property
     def puts_battery_on(self) -> bool:
-        """Whether the battery is on from then on: what is done last of all at the car."""
+        """Whether the battery is on from then on: once all is closed but what it stands under."""
         closes = self.opening if self.kind == "close" else None
         return self.kind == "live" or (closes is not None and closes.is_battery)
+
+    @property
+    def shuts_bonnet(self) -> bool:
+        """Whether it closes what the battery stands under."""
+        return self.kind == "close" and self.opening is not None and self.opening.is_bonnet
 
     @property
     def sides(self) -> tuple[Side, ...]:

@@ -40,7 +40,7 @@ COVERS = {
 # Those that carry the beam with them: their opening or closing moves its aim.
 CARRIES_BEAM = {"housing", "optic"}
 # The part whose opening leaves the car without power.
-BATTERY = "battery"
+BATTERY, BONNET = "battery", "bonnet"
 STAYS_OFF = "The battery stays off: wait as the maker says for the airbags too"
 
 

@@ -21,6 +21,7 @@ from cold_arc.core.car.keys import UnitKey
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.work.access import (
     BATTERY,
+    BONNET,
     SECOND_SIDE,
     RouteStep,
     in_order,
@@ -68,6 +69,11 @@ class Opening:
         return self.step.opens == BATTERY
 
     @property
+    def is_bonnet(self) -> bool:
+        """Whether it opens what the battery stands under in most cars."""
+        return self.step.opens == BONNET
+
+    @property
     def owners(self) -> tuple[UnitKey, ...]:
         """The lamps whose own step is the one that stands for all."""
         return tuple(key for key, number in self.ids.items() if number == self.step.id)
@@ -84,9 +90,11 @@ class CarPlan:
 
     @property
     def closing(self) -> tuple[Opening, ...]:
-        """What comes back, in the exact reverse; but the battery on last of all."""
+        """What comes back, in the exact reverse; but the battery on last of all, and then what it
+        stands under.
+        """
         coming = [opening for opening in self.openings[::-1] if opening.step.comes_back]
-        return tuple(sorted(coming, key=lambda opening: opening.is_battery))
+        return tuple(sorted(coming, key=lambda each: (each.is_bonnet, each.is_battery)))
 
     @property
     def units(self) -> set[UnitKey]:

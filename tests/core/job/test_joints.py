@@ -122,6 +122,7 @@ def gas_discharge(*after):
     return story.record
 
 
+GUESSED = MappedWire("low", "red", "white", "colour")
 STARVED = BallastTested(BallastTest("right", "", 8.0)), LEFT, RIGHT
 
 
@@ -184,6 +185,42 @@ def test_what_was_read_into_a_ballast_is_not_asked_again_of_its_feed():
 def test_a_ballast_test_of_no_kind_is_not_recorded(test):
     with pytest.raises(plausible.ImplausibleError):
         plausible.check(BallastTested(test))
+
+
+@pytest.mark.parametrize(
+    ("after", "stopped"),
+    [
+        ([(Supplied(SupplyFacts(resistor_on="plastic")), RIGHT)], ["resistor-on-plastic"]),
+        ([(Supplied(SupplyFacts(feed_at="out")), RIGHT)], ["feed-behind-ballast"]),
+        ([(Supplied(SupplyFacts(wire_mm2=0.35, fuse_a=30)), RIGHT)], ["tap-fuse-above-wire"]),
+        ([(Supplied(SupplyFacts(resistor_on="metal")), RIGHT)], []),
+        ([(WiresMapped(WireMap((GUESSED,), "kills", "crimp")), RIGHT)], []),  # it was proved
+        (
+            [
+                (Supplied(SupplyFacts(resistor_on="plastic")), RIGHT),
+                (Supplied(SupplyFacts(resistor_on="metal")), RIGHT),
+            ],
+            [],
+        ),
+        (
+            [
+                (Supplied(SupplyFacts(resistor_on="plastic")), RIGHT),
+                (Chosen(None, "stays after all"), RIGHT),
+            ],
+            [],
+        ),
+    ],
+)
+def test_what_is_wired_against_a_stop_is_told_at_the_lamp_and_as_the_car_leaves(after, stopped):
+    story = Story().add(Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), LEFT, RIGHT)
+    story.add(Chosen(SLIM, "fits"), LEFT, RIGHT)
+    for payload, *about in after:
+        story.add(payload, *about)
+    record = story.record
+    assert [(key, finding.id) for key, finding in at_lamp.left_open(record)] == [
+        (RIGHT, stop) for stop in stopped
+    ]
+    assert set(stopped) <= {finding.id for finding in at_lamp.wire_findings(record, RIGHT)}
 
 
 def test_reversed_wires_that_kill_are_not_tried_the_other_way_round():
