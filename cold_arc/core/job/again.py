@@ -14,7 +14,7 @@ from itertools import count
 
 from cold_arc.core.car.keys import BeamKey, Key, SocketKey
 from cold_arc.core.car.lamps import Holds, Optic, Present
-from cold_arc.core.job.at_lamp import ballasts_open
+from cold_arc.core.job.at_lamp import ballasts_open, wires_open
 from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, WallLaid
 from cold_arc.core.job.entries.book_in import (
     Booking,
@@ -26,7 +26,7 @@ from cold_arc.core.job.entries.book_in import (
 from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.entries.kind import AimPhase, Payload, Phase
 from cold_arc.core.job.entries.later import RECHECK, VISITS, FittedBefore, LeftSo, Returned
-from cold_arc.core.job.entries.match import BallastTested, Chosen
+from cold_arc.core.job.entries.match import BallastTested, Chosen, Supplied
 from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.entries.stages import Passed
@@ -82,6 +82,7 @@ def carried(left: LeftJob, visit: str) -> Iterator[Carried]:
     for key in record.sockets:
         yield from _of_socket(left, key)
     yield from _open_ballasts(record)
+    yield from _open_wires(record)
     for kind in _LASTING:
         yield from _newest(record, kind)
     for beam in record.road_beams:
@@ -114,6 +115,13 @@ def _open_ballasts(record: Record) -> Iterator[Carried]:
         tested = record.latest(BallastTested, key)
         if tested and tested in still_open:
             yield tested, frozenset([key])
+
+
+def _open_wires(record: Record) -> Iterator[Carried]:
+    """What was told of a feed that is against a stop still."""
+    for key in dict.fromkeys(key for key, _ in wires_open(record)):
+        if supplied := record.latest(Supplied, key):
+            yield supplied, frozenset([key])
 
 
 def _fitted(left: LeftJob, key: SocketKey, source: LightSource) -> FittedBefore:

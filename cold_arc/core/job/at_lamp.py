@@ -10,6 +10,7 @@ from cold_arc.core.car import condition
 from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
+from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import HOUSING, SEAL, BallastTested, Chosen
 from cold_arc.core.job.entries.wall_read import SeatRead
 from cold_arc.core.job.facts import ballast_cause, setting_of, supply_facts, wired, wires_of
@@ -303,24 +304,34 @@ def left_open(record: Record) -> list[tuple[SocketKey, Finding]]:
     """What is not right at a lamp as the car leaves: how its bulb sits, what feeds it, how it is
     wired.
     """
+    return [*seats_open(record), *ballasts_open(record), *wires_open(record)]
+
+
+def wires_open(record: Record) -> list[tuple[SocketKey, Finding]]:
+    """The lamps that are wired or fed against a stop, each with what is to be said of it."""
     wires = [(key, finding) for key in record.sockets for finding in wire_findings(record, key)]
     stops = [(key, finding) for key, finding in wires if finding.level is Level.STOP]
-    wrong = [(key, finding) for key, finding in stops if finding.id not in PROVING_SETTLES]
-    return [*seats_open(record), *ballasts_open(record), *wrong]
+    return [(key, finding) for key, finding in stops if finding.id not in PROVING_SETTLES]
 
 
 def wire_findings(record: Record, key: SocketKey) -> list[Finding]:
     """What is to be said of how a socket is wired and fed, as told at Match; nothing where what it
     came with stays, and no feed was added.
     """
-    chosen, booking = record.latest(Chosen, key), record.booking
-    facts = supply_facts(record, key)
-    if chosen is None or booking is None or not (chosen.source or facts.feed_for):
+    booking, facts, source = record.booking, supply_facts(record, key), _put_in(record, key)
+    if booking is None or not (source or facts.feed_for):
         return []
     pair = [other for other in record.sockets if other.name == key.name]
-    setting = setting_of(record, booking, key)
-    judged = working.findings(setting, facts, chosen.source, len(pair))
+    judged = working.findings(setting_of(record, booking, key), facts, source, len(pair))
     return [finding for finding in judged if finding.level > Level.NOTE]
+
+
+def _put_in(record: Record, key: SocketKey) -> LightSource | None:
+    """The source chosen for a socket, or put in on an earlier visit; None for its own."""
+    chosen, before = record.latest(Chosen, key), record.latest(FittedBefore, key)
+    if chosen and chosen.source:
+        return chosen.source
+    return before.source if before else None
 
 
 def condition_verdict(record: Record, key: UnitKey) -> condition.Verdict | None:

@@ -69,7 +69,6 @@ class Handwork:
         openings, coming_back = self.record.plan.openings, self.record.plan.closing
         plugged = [opening for opening in coming_back if opening.step.kind == PLUGGED]
         closed = [opening for opening in coming_back if opening.step.kind != PLUGGED]
-        bonnets = [opening for opening in closed if opening.is_bonnet]
         return [
             *self._safe,
             *self._tools("out", "Lay out, and count"),
@@ -78,9 +77,9 @@ class Handwork:
             *(steps.closed("plug", opening) for opening in plugged),
             *self._proofs(),
             *self._safe_again,
-            *(step for each in closed if not each.is_bonnet for step in self._closings(each)),
+            *self._shut([opening for opening in closed if not opening.is_bonnet]),
             *self._live_again,
-            *(step for bonnet in bonnets for step in self._closings(bonnet)),
+            *self._shut([opening for opening in closed if opening.is_bonnet]),
             *self._tools("back", "Count back, none left in the bay"),
         ]
 
@@ -173,6 +172,10 @@ class Handwork:
             words = f"Prove it open: {self.record.front.named(unit).lower()}"
             ticks = ((unit, PROVED_OPEN),)
             yield Step("prove", words, ticks, (unit,), "", LIVE_WHY if live else "")
+
+    def _shut(self, openings: Sequence[Opening]) -> Iterator[Step]:
+        for opening in openings:
+            yield from self._closings(opening)
 
     def _closings(self, opening: Opening) -> Iterator[Step]:
         """A part closed, and before a cover what is looked at as it goes on."""

@@ -17,7 +17,7 @@ from cold_arc.core.job import again, at_lamp, facts, outcome, plausible, proofs,
 from cold_arc.core.job.car_history import CarVisit
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import Booking, Identified
-from cold_arc.core.job.entries.fit import Clocked
+from cold_arc.core.job.entries.fit import Clocked, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.later import RECHECK, WORK
@@ -36,6 +36,7 @@ from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
 from cold_arc.core.wiring.leads import MappedWire, WireMap
 from cold_arc.core.work import proof
+from cold_arc.core.work.tick import Tick
 from tests.core.job.test_record import BEAM, LEFT, RIGHT, SLIM, Story
 
 HIGH = SocketKey("headlamp", 2, Side.LEFT)
@@ -126,6 +127,16 @@ GUESSED = MappedWire("low", "red", "white", "colour")
 STARVED = BallastTested(BallastTest("right", "", 8.0)), LEFT, RIGHT
 
 
+def visits_after(record):
+    """The records a re-check and more work begin with."""
+    left = again.LeftJob(record.booking, record, DAY)
+    for visit in (RECHECK, WORK):
+        back = Story().add(again.booked_again(left, visit, ()))
+        for payload, about in again.carried(left, visit):
+            back.add(payload, *about)
+        yield back.record
+
+
 def open_at(record):
     return [key for key, finding in at_lamp.left_open(record)]
 
@@ -155,13 +166,9 @@ def open_at(record):
 def test_a_ballast_its_test_does_not_speak_for_is_open_as_the_car_leaves(after, told):
     record = gas_discharge(*after)
     assert open_at(record) == told
-    left = again.LeftJob(record.booking, record, DAY)
-    for visit in (RECHECK, WORK):
-        back = Story().add(again.booked_again(left, visit, ()))
-        for payload, about in again.carried(left, visit):
-            back.add(payload, *about)
-        assert open_at(back.record) == told
-        assert not told or back.record.latest(BallastTested, LEFT)  # a pair is judged by its left
+    for back in visits_after(record):
+        assert open_at(back) == told
+        assert not told or back.latest(BallastTested, LEFT)  # a pair is judged by its left
 
 
 def test_a_supply_told_otherwise_later_leaves_a_ballast_unjudged_and_breaks_nothing():
@@ -216,10 +223,10 @@ def test_what_is_wired_against_a_stop_is_told_at_the_lamp_and_as_the_car_leaves(
     story.add(Chosen(SLIM, "fits"), LEFT, RIGHT)
     for payload, *about in after:
         story.add(payload, *about)
-    record = story.record
-    assert [(key, finding.id) for key, finding in at_lamp.left_open(record)] == [
-        (RIGHT, stop) for stop in stopped
-    ]
+    record = story.add(Ticked(Tick("fit:seat")), LEFT, RIGHT).record
+    for each in (record, *visits_after(record)):
+        still = [(key, finding.id) for key, finding in at_lamp.left_open(each)]
+        assert still == [(RIGHT, stop) for stop in stopped]
     assert set(stopped) <= {finding.id for finding in at_lamp.wire_findings(record, RIGHT)}
 
 
