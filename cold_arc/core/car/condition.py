@@ -403,6 +403,8 @@ def _cost(seen: UnitCondition) -> Finding | None:
     )
 
 
+# What makes a lamp unfit as long as it stays, and of that what opening and sealing it anew mends.
+UNFIT, SEALED_AWAY = {"water-stands", "crack-through", "mirror-gone", "strip-dead"}, "water-stands"
 _RULES: tuple[Callable[[UnitCondition], Finding | None], ...] = (
     _haze,
     _opened,

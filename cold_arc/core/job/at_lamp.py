@@ -300,11 +300,29 @@ def _ballast_finding(record: Record, key: SocketKey) -> Finding | None:
     return ballast.staying(ballast_cause(record, key, booking.volts))
 
 
-def left_open(record: Record) -> list[tuple[SocketKey, Finding]]:
-    """What is not right at a lamp as the car leaves: how its bulb sits, what feeds it, how it is
-    wired.
+def left_open(record: Record) -> list[tuple[Key, Finding]]:
+    """What is not right at a lamp as the car leaves: what it is like itself, how its bulb sits,
+    what feeds it, how it is wired.
     """
-    return [*seats_open(record), *ballasts_open(record), *wires_open(record)]
+    of_bulbs = [*seats_open(record), *ballasts_open(record), *wires_open(record)]
+    return [*unfit_lamps(record), *of_bulbs]
+
+
+def unfit_lamps(record: Record) -> list[tuple[UnitKey, Finding]]:
+    """The lamps that stay though they were seen unfit to, each with what is wrong with it."""
+    return [
+        (unit, finding)
+        for unit in record.units
+        if not record.leaves(unit)
+        for finding in _unfit(record, unit)
+    ]
+
+
+def _unfit(record: Record, unit: UnitKey) -> list[Finding]:
+    seen = record.condition_worked_on(unit)
+    mended = {condition.SEALED_AWAY} if record.is_opened(unit) else set()
+    judged = condition.findings(seen) if seen else []
+    return [finding for finding in judged if finding.id in condition.UNFIT - mended]
 
 
 def wires_open(record: Record) -> list[tuple[SocketKey, Finding]]:

@@ -230,6 +230,26 @@ def test_what_is_wired_against_a_stop_is_told_at_the_lamp_and_as_the_car_leaves(
     assert set(stopped) <= {finding.id for finding in at_lamp.wire_findings(record, RIGHT)}
 
 
+@pytest.mark.parametrize(
+    ("after", "unfit"),
+    [
+        ([], ["water-stands", "crack-through"]),
+        ([(Chosen(None, "stays"), LEFT)], ["water-stands", "crack-through"]),
+        ([(Chosen(replace(SLIM, kind="assembly"), "whole"), LEFT)], []),
+        ([(Renewed("housing", 140.0), LEFT)], []),
+        ([(Renewed("seal", 25.0), LEFT)], ["crack-through"]),
+        ([(Inspected(UnitCondition(haze=0)), LEFT.of_unit)], []),  # looked at again, mended
+    ],
+)
+def test_a_lamp_that_stays_though_it_is_unfit_is_told_as_the_car_leaves(after, unfit):
+    story = Story().add(Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), LEFT, RIGHT)
+    story.add(Inspected(UnitCondition(haze=4, condensation="drops", crack="through")), LEFT.of_unit)
+    for payload, *about in after:
+        story.add(payload, *about)
+    still = [(key, finding.id) for key, finding in at_lamp.left_open(story.record)]
+    assert still == [(LEFT.of_unit, name) for name in unfit]
+
+
 def test_reversed_wires_that_kill_are_not_tried_the_other_way_round():
     cell = proof.Cell("low", "left", "off")
     story = Story().add(Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), LEFT, RIGHT)
