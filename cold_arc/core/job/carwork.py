@@ -40,7 +40,25 @@ BATTERY_MINUTES = {"safe": 6.0, "live": 1.0}
 
 def tasks(record: Record, plan: CarPlan) -> list[Task]:
     """The tasks of a job, in the order of the work, from its record and the plan of its ways in."""
-    before, battery = list(_extras(record, "before", ())), _of_battery(record)
+    before = [] if _is_left_shut(record) else list(_extras(record, "before", ()))
+    at_car = [] if _is_left_shut(record) else _at_car(record, plan)
+    if not record.road_beams:
+        return [*before, *at_car]
+    cured = _ids(before)
+    aim = _stage(record, "aim", "Aim", after=_ids(at_car[-1:]), cured=cured, dark=True)
+    verify = _stage(record, "verify", "Verify", after=(aim.id,), dark=True)
+    return [*before, *at_car, aim, verify]
+
+
+def _is_left_shut(record: Record) -> bool:
+    """Whether nothing is taken apart: at a re-check, unless Fit was opened again."""
+    fitted = (record.once(Progress).passed(Stage.FIT, key) for key in record.sockets)
+    return record.is_recheck and all(fitted)
+
+
+def _at_car(record: Record, plan: CarPlan) -> list[Task]:
+    """What is done at the car, from making it safe to proving it closed, which comes last."""
+    battery = _of_battery(record)
     behind = list(_opened(plan, battery.get("safe-off")))
     opened = [task for task, _ in behind]
     fits = list(_fits(record, _open_for(record, behind)))
@@ -55,12 +73,8 @@ def tasks(record: Record, plan: CarPlan) -> list[Task]:
     closings += live
     closings += _closed(plan, _ids([proved, *again, *closings]), lambda each: each.is_bonnet)
     shut = _stage(record, "prove-closed", "Prove, closed", after=_ids(closings or [proved]))
-    aim = _stage(record, "aim", "Aim", after=(shut.id,), cured=_ids(before), dark=True)
-    verify = _stage(record, "verify", "Verify", after=(aim.id,), dark=True)
-    wall = [aim, verify] if record.road_beams else []
     safe = _made(battery.get("safe-off"), ())
-    at_car = [*safe, *opened, *inside, *plugged, proved, *again, *closings]
-    return [*before, *at_car, shut, *wall]
+    return [*safe, *opened, *inside, *plugged, proved, *again, *closings, shut]
 
 
 def _ids(every: Iterable[Task]) -> tuple[str, ...]:

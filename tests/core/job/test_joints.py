@@ -13,7 +13,17 @@ from cold_arc.core.car.keys import BeamKey, SocketKey
 from cold_arc.core.car.lamps import Drive, Function, Optic, Present, Side
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
-from cold_arc.core.job import again, at_lamp, facts, outcome, plausible, proofs, stand, tables
+from cold_arc.core.job import (
+    again,
+    at_lamp,
+    carwork,
+    facts,
+    outcome,
+    plausible,
+    proofs,
+    stand,
+    tables,
+)
 from cold_arc.core.job.car_history import CarVisit
 from cold_arc.core.job.entries.aim import Aimed
 from cold_arc.core.job.entries.book_in import Booking, Identified
@@ -30,12 +40,14 @@ from cold_arc.core.job.entries.match import (
     Supplied,
     WiresMapped,
 )
+from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.entries.prove import Proved
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
 from cold_arc.core.wiring.leads import MappedWire, WireMap
 from cold_arc.core.work import proof
+from cold_arc.core.work.access import RouteStep
 from cold_arc.core.work.tick import Tick
 from tests.core.job.test_record import BEAM, LEFT, RIGHT, SLIM, Story
 
@@ -169,6 +181,16 @@ def test_a_ballast_its_test_does_not_speak_for_is_open_as_the_car_leaves(after, 
     for back in visits_after(record):
         assert open_at(back) == told
         assert not told or back.latest(BallastTested, LEFT)  # a pair is judged by its left
+
+
+def test_a_re_check_takes_the_wall_only_more_work_the_whole_way():
+    way = Routed("way", (RouteStep(1, "Cap off", 2),))
+    record = gas_discharge((way, LEFT.of_unit, RIGHT.of_unit))
+    at_recheck, at_work = (
+        [task.id for task in carwork.tasks(back, back.plan)] for back in visits_after(record)
+    )
+    assert at_recheck == ["aim", "verify"]
+    assert {"safe-off", "open-0", "close-0", "live-on", "aim"} <= set(at_work)
 
 
 def test_a_supply_told_otherwise_later_leaves_a_ballast_unjudged_and_breaks_nothing():
