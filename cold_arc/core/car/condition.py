@@ -403,8 +403,10 @@ def _cost(seen: UnitCondition) -> Finding | None:
     )
 
 
-# What makes a lamp unfit as long as it stays, and of that what opening and sealing it anew mends.
-UNFIT, SEALED_AWAY = {"water-stands", "crack-through", "mirror-gone", "strip-dead"}, "water-stands"
+# What makes a lamp unfit as long as it stays; and of that what is mended by opening and sealing it
+# anew, by a new module, by an optic of its own set into it.
+UNFIT = {"water-stands", "crack-through", "mirror-gone", "strip-dead"}
+MENDED_BY = {"seal": "water-stands", "module": "strip-dead", "projector": "mirror-gone"}
 _RULES: tuple[Callable[[UnitCondition], Finding | None], ...] = (
     _haze,
     _opened,

@@ -320,7 +320,10 @@ def unfit_lamps(record: Record) -> list[tuple[UnitKey, Finding]]:
 
 def _unfit(record: Record, unit: UnitKey) -> list[Finding]:
     seen = record.condition_worked_on(unit)
-    mended = {condition.SEALED_AWAY} if record.is_opened(unit) else set()
+    sources = (_put_in(record, key) for key in record.sockets if key.of_unit == unit)
+    done = {source.kind for source in sources if source}
+    done |= {SEAL} if record.is_opened(unit) else set()
+    mended = {mends for by, mends in condition.MENDED_BY.items() if by in done}
     judged = condition.findings(seen) if seen else []
     return [finding for finding in judged if finding.id in condition.UNFIT - mended]
 

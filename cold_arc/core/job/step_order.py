@@ -22,7 +22,7 @@ SAFE_AGAIN_WHY = (
     "The battery was on to prove. Off again before a plug or panel is in hand; at a ballast, and "
     "where an airbag's plug is near, wait five minutes."
 )
-LIVE_AGAIN_WHY = "All is closed, no plug is in hand: what comes now is proved as it is driven."
+LIVE_AGAIN_WHY = "Every lamp is closed, no plug in hand: what is proved now is as it is driven."
 LIVE_WHY = (
     "Battery on only for this: every plug home, airbag plugs too, nobody's hands inside. Never "
     "with an airbag's plug in hand; where one hangs loose the battery stays off."

@@ -252,20 +252,28 @@ def test_what_is_wired_against_a_stop_is_told_at_the_lamp_and_as_the_car_leaves(
     assert set(stopped) <= {finding.id for finding in at_lamp.wire_findings(record, RIGHT)}
 
 
+WET = UnitCondition(haze=4, condensation="drops", crack="through")
+DULL = UnitCondition(haze=0, mirror="peeling", strip_dead=True)
+
+
 @pytest.mark.parametrize(
-    ("after", "unfit"),
+    ("seen", "after", "unfit"),
     [
-        ([], ["water-stands", "crack-through"]),
-        ([(Chosen(None, "stays"), LEFT)], ["water-stands", "crack-through"]),
-        ([(Chosen(replace(SLIM, kind="assembly"), "whole"), LEFT)], []),
-        ([(Renewed("housing", 140.0), LEFT)], []),
-        ([(Renewed("seal", 25.0), LEFT)], ["crack-through"]),
-        ([(Inspected(UnitCondition(haze=0)), LEFT.of_unit)], []),  # looked at again, mended
+        (WET, [], ["water-stands", "crack-through"]),
+        (WET, [(Chosen(None, "stays"), LEFT)], ["water-stands", "crack-through"]),
+        (WET, [(Chosen(replace(SLIM, kind="assembly"), "whole"), LEFT)], []),
+        (WET, [(Renewed("housing", 140.0), LEFT)], []),
+        (WET, [(Renewed("seal", 25.0), LEFT)], ["crack-through"]),
+        (WET, [(Inspected(UnitCondition(haze=0)), LEFT.of_unit)], []),  # looked at again, mended
+        (DULL, [], ["mirror-gone", "strip-dead"]),
+        (DULL, [(Chosen(replace(SLIM, kind="projector"), "a kit"), LEFT)], ["strip-dead"]),
+        (DULL, [(Chosen(replace(SLIM, kind="module"), "a strip"), LEFT)], ["mirror-gone"]),
+        (DULL, [(Chosen(SLIM, "a bulb"), LEFT)], ["mirror-gone", "strip-dead"]),
     ],
 )
-def test_a_lamp_that_stays_though_it_is_unfit_is_told_as_the_car_leaves(after, unfit):
+def test_a_lamp_that_stays_though_it_is_unfit_is_told_as_the_car_leaves(seen, after, unfit):
     story = Story().add(Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), LEFT, RIGHT)
-    story.add(Inspected(UnitCondition(haze=4, condensation="drops", crack="through")), LEFT.of_unit)
+    story.add(Inspected(seen), LEFT.of_unit)
     for payload, *about in after:
         story.add(payload, *about)
     still = [(key, finding.id) for key, finding in at_lamp.left_open(story.record)]
