@@ -320,12 +320,18 @@ def unfit_lamps(record: Record) -> list[tuple[UnitKey, Finding]]:
 
 def _unfit(record: Record, unit: UnitKey) -> list[Finding]:
     seen = record.condition_worked_on(unit)
-    sources = (_put_in(record, key) for key in record.sockets if key.of_unit == unit)
-    done = {source.kind for source in sources if source}
-    done |= {SEAL} if record.is_opened(unit) else set()
-    mended = {mends for by, mends in condition.MENDED_BY.items() if by in done}
-    judged = condition.findings(seen) if seen else []
-    return [finding for finding in judged if finding.id in condition.UNFIT - mended]
+    unfit = condition.UNFIT - {condition.MENDED_BY.get(by, "") for by in _mending(record, unit)}
+    return [each for each in condition.findings(seen) if each.id in unfit] if seen else []
+
+
+def _mending(record: Record, unit: UnitKey) -> Iterator[str]:
+    """What is done to a lamp that may mend it: the kinds of what is put in, a new seal."""
+    if record.is_opened(unit):
+        yield SEAL
+    for key in record.sockets:
+        source = _put_in(record, key) if key.of_unit == unit else None
+        if source:
+            yield source.kind
 
 
 def wires_open(record: Record) -> list[tuple[SocketKey, Finding]]:
