@@ -13,7 +13,14 @@ from cold_arc.core.job.entries.fit import Checked, Clocked
 from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import HOUSING, SEAL, BallastTested, Chosen
 from cold_arc.core.job.entries.wall_read import SeatRead
-from cold_arc.core.job.facts import ballast_cause, setting_of, supply_facts, wired, wires_of
+from cold_arc.core.job.facts import (
+    ballast_cause,
+    pair_of,
+    setting_of,
+    supply_facts,
+    wired,
+    wires_of,
+)
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE
@@ -348,8 +355,8 @@ def wire_findings(record: Record, key: SocketKey) -> list[Finding]:
     booking, facts, source = record.booking, supply_facts(record, key), _put_in(record, key)
     if booking is None or not (source or facts.feed_for):
         return []
-    pair = [other for other in record.sockets if other.name == key.name]
-    judged = working.findings(setting_of(record, booking, key), facts, source, len(pair))
+    setting, lamps = setting_of(record, booking, key), len(pair_of(record, key))
+    judged = working.findings(setting, facts, source, lamps)
     return [finding for finding in judged if finding.level > Level.NOTE]
 
 

@@ -34,14 +34,17 @@ from cold_arc.core.work.tick import Tick, TickKind
 
 # Of a part's minutes out and back, the share to open it.
 OUT_SHARE = 0.5
-# What a battery off takes, with the five minutes it is waited for, and on again.
+# What a battery off takes, with the five minutes it is waited for, and on again, min (common
+# practice, no published source).
 BATTERY_MINUTES = {"safe": 6.0, "live": 1.0}
 
 
 def tasks(record: Record, plan: CarPlan) -> list[Task]:
     """The tasks of a job, in the order of the work, from its record and the plan of its ways in."""
-    before = [] if _is_left_shut(record) else list(_extras(record, "before", ()))
-    at_car = [] if _is_left_shut(record) else _at_car(record, plan)
+    before: list[Task] = []
+    at_car: list[Task] = []
+    if not _is_left_shut(record):
+        before, at_car = list(_extras(record, "before", ())), _at_car(record, plan)
     if not record.road_beams:
         return [*before, *at_car]
     cured = _ids(before)

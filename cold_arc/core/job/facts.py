@@ -94,6 +94,11 @@ def ballast_cause(record: Record, key: SocketKey, volts: float) -> str:
     return "new" if is_new else culprit
 
 
+def pair_of(record: Record, key: SocketKey) -> list[SocketKey]:
+    """A socket and the same one on the other side, as far as they are worked on."""
+    return [other for other in record.sockets if other.name == key.name]
+
+
 def wired(record: Record, key: SocketKey) -> list[WiredPart]:
     """What is put in along a socket's wiring with what was chosen for it; what a pair shares stands
     at the first of both.
@@ -102,7 +107,7 @@ def wired(record: Record, key: SocketKey) -> list[WiredPart]:
     if chosen is None or booking is None:
         return []
     facts, setting = supply_facts(record, key), setting_of(record, booking, key)
-    pair = [other for other in record.sockets if other.name == key.name]
+    pair = pair_of(record, key)
     parts = ribbon(setting, facts, chosen.source, len(pair))
     parts += feed_ribbon(setting, facts, len(pair))
     return [part for part in put_in(parts) if key == pair[0] or not part.once]

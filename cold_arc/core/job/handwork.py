@@ -9,7 +9,6 @@ out) is not. Common practice, no published source.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import replace
 from functools import cached_property
 
 from cold_arc.core.car.keys import Key, SocketKey, UnitKey
@@ -365,7 +364,7 @@ class Handwork:
 
     def _before_it(self, step: Step) -> list[tuple[str, Key]]:
         """What stands before a step, about all it waits for."""
-        return before_it(replace(step, units=tuple(self._waits_about(step))))
+        return before_it(step, self._waits_about(step))
 
     def _first(self, step: Step, words: str, *kinds: str) -> list[str]:
         """The first step of some kinds not done yet that stands before one, in words."""

@@ -6,7 +6,9 @@ Common practice, no published source.
 
 from __future__ import annotations
 
-from cold_arc.core.car.keys import Key
+from collections.abc import Iterable
+
+from cold_arc.core.car.keys import Key, UnitKey
 from cold_arc.core.job.steps import Step
 from cold_arc.core.work.fitting import FitStep
 
@@ -56,12 +58,13 @@ def stands_as(step: Step) -> list[tuple[str, Key]]:
     return [(step.kind, key) for key in (*own, *step.units)]
 
 
-def before_it(step: Step) -> list[tuple[str, Key]]:
-    """What stands before a step: steps of which kinds, about which things; before a closing what is
-    opened, fitted and proved besides, which it tells in words of its own.
+def before_it(step: Step, units: Iterable[UnitKey]) -> list[tuple[str, Key]]:
+    """What stands before a step that waits for the work at some *units*: steps of which kinds,
+    about which things; before a closing what is opened, fitted and proved besides, which it tells
+    in words of its own.
     """
     if step.kind == "fit":
-        return [("fit", step.ticks[0][0]), *(("open", key) for key in step.units)]
+        return [("fit", step.ticks[0][0]), *(("open", key) for key in units)]
     kinds = {
         "open": ("open", "fit"),
         "extra": ("open",),
@@ -72,4 +75,4 @@ def before_it(step: Step) -> list[tuple[str, Key]]:
         "seal": ("open", "fit", "extra", "plug", "prove", "seal"),
         "close": ("seal", "plug", "live", "close"),
     }[step.kind]
-    return [(kind, key) for key in step.units for kind in kinds]
+    return [(kind, key) for key in units for kind in kinds]

@@ -156,7 +156,7 @@ def setting(random: Random) -> Setting:
         road_use=random.random() < 0.8,
         supply=supply(random),
         others=some(random, (), (("High beam", 3200.0), ("Daytime", 6000.0))),
-        ballast_cause=some(random, "", "bulb", "ballast"),
+        ballast_cause=some(random, "", "bulb", "ballast", "off-supply"),
         renewed=some(random, (), (("housing", 120.0),), (("seal", None),)),
     )
 

@@ -39,8 +39,7 @@ class Ticked(Payload):
         return (self.step,)
 
     def in_words(self) -> str:
-        did = _DID.get(self.step.kind, self.step) if self.step.kind else self.step
-        did = "battery on" if self.step == MADE_LIVE else did
+        did = _DID.get(self.step) or _DID.get(self.step.kind or "", self.step)
         by = f" by {self.who}" if self.who else ""
         why = f": {self.reason}" if self.reason else ""
         return f"Step ticked ({did}){by}{why}"
@@ -176,7 +175,9 @@ def _gone(fasteners: FastenerBack) -> list[tuple[int, str]]:
     return [(fasteners.broken, "broken"), (fasteners.noted - fasteners.broken, "noted")]
 
 
-_DID = {
+# What a ticked step did, by itself or by its kind.
+_DID: dict[str, str] = {
+    MADE_LIVE: "battery on",
     TickKind.SAFE: "made safe",
     TickKind.ROUTE: "opened",
     TickKind.CLOSE: "closed",
