@@ -1,7 +1,7 @@
 # Two commands matter: `make demo` and `make test`. The rest is for people who work on Cold Arc.
 VENV := .venv
 PY := $(VENV)/bin/python
-PIP := $(PY) -m pip install --quiet --disable-pip-version-check
+TAKE_IN := sh scripts/take_in.sh $(VENV)
 # What is read in is compiled then and kept; all of the libraries at once took a quarter of a minute.
 export PYTHONDONTWRITEBYTECODE :=
 
@@ -53,19 +53,19 @@ $(VENV)/bin/pip:
 	sh scripts/ensure_venv.sh $(VENV)
 
 $(VENV)/.app: $(VENV)/.libraries pyproject.toml
-	$(PIP) --no-deps --no-build-isolation --editable .
+	$(TAKE_IN) --no-deps --no-build-isolation --editable .
 	touch $@
 
 $(VENV)/.dev: $(VENV)/.app $(VENV)/.tools
 	touch $@
 
-# The app's own libraries and what it is tested with have nothing in common: both may come at once.
+# The app's own libraries and what it is tested with have nothing in common: either may come first.
 $(VENV)/.libraries: requirements.lock | $(VENV)/bin/pip
-	$(PIP) --no-deps --no-compile --require-hashes -r $<
+	$(TAKE_IN) --no-deps --require-hashes -r $<
 	touch $@
 
 $(VENV)/.tools: requirements-dev.lock | $(VENV)/bin/pip
-	$(PIP) --no-deps --no-compile --require-hashes -r $<
+	$(TAKE_IN) --no-deps --require-hashes -r $<
 	touch $@
 
 # After the environment: that too may ask Debian for a package, and two can't at once.
@@ -91,7 +91,7 @@ bench: setup-dev
 
 # How many changes of the core some test notices: a sample of mutants, by cosmic-ray, which is needed for nothing else.
 mutants: setup-dev
-	$(PIP) cosmic-ray==8.7.0 pytest-cov==7.1.0
+	$(TAKE_IN) cosmic-ray==8.7.0 pytest-cov==7.1.0
 	$(PY) scripts/mutants.py
 
 clean:

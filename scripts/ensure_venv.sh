@@ -1,10 +1,10 @@
 #!/bin/sh
-# Makes the virtual environment; a bare Debian lacks the package for it, which is then installed. The pip
-# that comes along weighs every file of a long index against every platform, and takes twice as long.
+# Makes the virtual environment; a bare Debian lacks the package for it, which is then installed. Into it comes
+# what fetches libraries side by side, in a fifth of the time the pip beside it takes.
 set -eu
 make_it() {
   python3 -m venv --clear "$1" 2>/dev/null || return 1
-  "$1/bin/python" -m pip install --quiet --disable-pip-version-check "pip==26.3" || echo "The pip that is there will do."
+  "$1/bin/python" -m pip install --quiet --disable-pip-version-check "uv==0.13.9" || echo "The pip that is there will do."
 }
 make_it "$1" && exit 0
 echo "Installing Debian's python3-venv"
