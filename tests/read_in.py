@@ -1,6 +1,10 @@
-"""What a server of the tests' is forked from: the program read in, every template compiled."""
+"""What a server of the tests' is forked from: the program read in, every template and the kernel
+compiled, the bench's first beams computed.
+"""
 
 from cold_arc.demo import garage  # noqa: F401
 from cold_arc.web.app import build_app, warm
+from cold_arc.web.bench import pages as bench
 
 warm(build_app())
+bench.warm()

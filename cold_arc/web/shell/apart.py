@@ -24,10 +24,11 @@ LONGEST_S, PATIENCE_S, MOST_BYTES, WAITING = 60.0, 30.0, 2_000_000_000, 4
 RETRY_AFTER_S = 2
 # How far it stands back for whoever waits for a page, as nice counts it.
 BEHIND = 10
-# Forked from a process that has read in what such work needs; which takes seconds, that
-# milliseconds.
+# Forked from a process that has read the program in, as are those that read beside this one; which
+# takes seconds, that milliseconds.
+READ_IN = ["cold_arc.web.app"]
 _READY = multiprocessing.get_context("forkserver")
-_READY.set_forkserver_preload(["cold_arc.web.job.aim.examining"])
+_READY.set_forkserver_preload(READ_IN)
 _turn = threading.BoundedSemaphore()
 _places = threading.BoundedSemaphore(1 + WAITING)
 
