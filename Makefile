@@ -35,11 +35,10 @@ warm: setup-dev kernel
 kernel: setup
 	$(PY) -c "from cold_arc.core.beam import model; model.warm()"
 
-# Types: from nothing a third quicker without keeping; by hand, `mypy` keeps what it found for the next.
 check: setup-dev
 	$(VENV)/bin/ruff check .
 	$(VENV)/bin/ruff format --check .
-	$(VENV)/bin/mypy $$(test -d .mypy_cache || echo --no-incremental)
+	$(VENV)/bin/pyrefly check
 	$(VENV)/bin/lint-imports
 	$(VENV)/bin/djlint --quiet --lint cold_arc/web/templates
 	$(VENV)/bin/oxlint --deny-warnings --quiet cold_arc/web/static/js

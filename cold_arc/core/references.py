@@ -87,7 +87,7 @@ def say(sources: Sources) -> str:
     words = " and ".join(source.words for source in published)
     if any(source.recalled for source in published):
         words += ", from memory"
-    return "; ".join(filter(None, [words, *rest]))
+    return "; ".join(part for part in (words, *rest) if part)
 
 
 PRACTICE = cite("practice")

@@ -224,7 +224,8 @@ def _taken(light: Array, beam: Beam, shot: Shot) -> NDArray[np.uint8]:
     """
     random = np.random.default_rng(shot.seed)
     down, across = light.shape
-    light = np.asarray(cv2.GaussianBlur(light, (0, 0), shot.blur) if shot.blur else light)
+    if shot.blur:
+        light = np.asarray(cv2.GaussianBlur(light, (0, 0), shot.blur), dtype=light.dtype)
     u, v = (np.linspace(-1, 1, count, dtype=np.float32) for count in (across, down))
     light = light * (1 - np.float32(shot.vignette / 2) * (u * u + (v * v)[:, None]))
     tint = np.array([1.0, 0.92, 0.75] if not beam.yellow else [1.0, 0.72, 0.1], dtype=np.float32)

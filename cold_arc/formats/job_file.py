@@ -86,7 +86,7 @@ def _write_job(
             target.writestr(name, data, zipfile.ZIP_STORED)
         sums = {ending: hashlib.sha256(data).hexdigest() for ending, data in picture.parts.items()}
         described.append({"number": picture.number, "at": moment_text(picture.at), "sha256": sums})
-    plain = {
+    plain: dict[str, Any] = {
         "opened": moment_text(job.opened_at),
         "closed": moment_text(job.closed_at) if job.closed_at else None,
         "entries": [_plain_entry(entry) for entry in job.entries],

@@ -123,8 +123,8 @@ def on_wall(
     """
     step = (frame.right - frame.left) / across
     rows = max(1, round((frame.bottom - frame.top) / step))
-    x = frame.left + (np.arange(across) + 0.5) * step
-    y = frame.top + (np.arange(rows) + 0.5) * step
+    x = frame.left + (np.arange(across, dtype=float) + 0.5) * step
+    y = frame.top + (np.arange(rows, dtype=float) + 0.5) * step
     right, down = np.meshgrid(x, y, sparse=True)
     lux = np.zeros((rows, across))
     for lamp in lamps:
@@ -216,7 +216,7 @@ def _glow(light: Pixels) -> Pixels:
         GLOW_PIXELS / 4,
         borderType=cv2.BORDER_REPLICATE,
     )
-    return np.asarray(cv2.resize(small, light.shape[::-1]))
+    return np.asarray(cv2.resize(small, light.shape[::-1]), dtype=np.float32)
 
 
 def _lines(candela: Array) -> NDArray[np.bool_]:

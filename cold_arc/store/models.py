@@ -34,7 +34,7 @@ class UtcDateTime(TypeDecorator[dt.datetime]):
         """Back to UTC with its zone."""
         return value.replace(tzinfo=dt.UTC) if value else None
 
-    def result_processor(self, dialect: Dialect, coltype: object) -> Callable[[Any], Any]:
+    def result_processor(self, dialect: Dialect, coltype: Any) -> Any:
         """A damaged moment must not keep its row, or any other, from being read."""
         return _or_else(super().result_processor(dialect, coltype), LOST_MOMENT)
 
@@ -45,7 +45,7 @@ class DateOrNone(TypeDecorator[dt.date]):
     impl = Date
     cache_ok = True
 
-    def result_processor(self, dialect: Dialect, coltype: object) -> Callable[[Any], Any]:
+    def result_processor(self, dialect: Dialect, coltype: Any) -> Any:
         """A damaged date must not keep its row, or any other, from being read."""
         return _or_else(super().result_processor(dialect, coltype), None)
 

@@ -8,6 +8,7 @@ from __future__ import annotations
 import datetime as dt
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -114,7 +115,7 @@ def answers_of(session: Session, learner: str, most: int = MOST_ANSWERS) -> list
         .limit(most)
     )
     rows = session.execute(query).all()
-    return [_answered(*row) for row in reversed(rows) if _is_known(row.skill, row.level)]
+    return [_answered(row) for row in reversed(rows) if _is_known(row.skill, row.level)]
 
 
 def left_open(session: Session, learner: str) -> PosedQuestion | None:
@@ -183,23 +184,17 @@ def _question(row: SchoolQuestionRow) -> PosedQuestion | None:
         Posed(row.skill, row.level, row.seed),
         lamp,
         row.answer,
-        _answered(*(getattr(row, name) for name in ANSWER_COLUMNS)) if row.answered_at else None,
+        _answered(row) if row.answered_at else None,
     )
 
 
-# What an answer is read from, in the order `_answered` takes it.
+# What an answer is read from.
 ANSWER_COLUMNS = ("skill", "level", "guessed", "answered_at", "right", "sure", "taken_for")
 SURE = {sure.value: sure for sure in Sure}
 
 
-def _answered(
-    skill: str,
-    level: int,
-    guessed: float,
-    at: dt.datetime,
-    right: bool | None,
-    sure: int | None,
-    taken_for: str,
-) -> Answered:
-    how = SURE.get(sure, Sure.THOUGHT) if sure is not None else Sure.THOUGHT
-    return Answered(skill, level, guessed, at, bool(right), how, taken_for)
+def _answered(row: Any) -> Answered:
+    """An answer, of a row or of its columns above."""
+    how = Sure.THOUGHT if row.sure is None else SURE.get(row.sure, Sure.THOUGHT)
+    right = bool(row.right)
+    return Answered(row.skill, row.level, row.guessed, row.answered_at, right, how, row.taken_for)

@@ -43,7 +43,7 @@ F32 = np.float32
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _atan(t):  # type: ignore[no-untyped-def]
+def _atan(t):
     """Arc tangent on [-1, 1] to 6e-9 rad before rounding: odd minimax polynomial, fitted for this
     kernel.
     """
@@ -61,7 +61,7 @@ def _atan(t):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _angle(side, ahead):  # type: ignore[no-untyped-def]
+def _angle(side, ahead):
     """Degrees whose tangent is *side* / *ahead* (any one unit, scalars), held between −45° and
     45°.
     """
@@ -72,7 +72,7 @@ def _angle(side, ahead):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _off(dx, dy, dz, sx, sy, sz, nx, ny, nz):  # type: ignore[no-untyped-def]
+def _off(dx, dy, dz, sx, sy, sz, nx, ny, nz):
     """One source element's light off one mirror element, without a branch: the product of the way's
     parts along both normals, mm², 0 where the mirror's is unlit; the way's square, mm²; and the ray
     that leaves, mm.
@@ -89,13 +89,13 @@ def _off(dx, dy, dz, sx, sy, sz, nx, ny, nz):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _edges(shield):  # type: ignore[no-untyped-def]
+def _edges(shield):
     """The normals of a dip *shield*'s edges (2, 3) as six numbers, which a loop keeps at hand."""
     return shield[0, 0], shield[0, 1], shield[0, 2], shield[1, 0], shield[1, 1], shield[1, 2]
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _blocked(edges, dx, dy, dz):  # type: ignore[no-untyped-def]
+def _blocked(edges, dx, dy, dz):
     """Whether a dip shield, by the normals of its *edges*, stops a ray along *dx*, *dy*, *dz*, mm:
     it leaves on the wrong side of both.
     """
@@ -104,7 +104,7 @@ def _blocked(edges, dx, dy, dz):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _bounce(sources, shield, guarded, place, normal, optic, scale, weights, columns, rows):  # type: ignore[no-untyped-def]
+def _bounce(sources, shield, guarded, place, normal, optic, scale, weights, columns, rows):
     """A source's elements off one mirror element: weights, and where each lands in the grid.
 
     *sources* (7, n): place (mm), normal (unit) and flux (lm) of each element; *shield* (2, 3): the
@@ -224,7 +224,7 @@ def trace(
 
 
 @njit(cache=True, nogil=True, error_model="numpy")
-def between(grid, rows, columns):  # type: ignore[no-untyped-def]
+def between(grid, rows, columns):
     """Values (n,) of a *grid* (rows, columns) at places *rows*, *columns* (n,), in cells, by
     straight lines between its nodes; 0 outside it.
     """
@@ -248,7 +248,7 @@ def is_compiled() -> bool:
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _shaded(columns, rows, line, last_column):  # type: ignore[no-untyped-def]
+def _shaded(columns, rows, line, last_column):
     """What a projector's shield stops: marked in *columns* (n,) where *rows* (n,) are above its
     *line* (columns,), in rows.
     """
@@ -260,7 +260,7 @@ def _shaded(columns, rows, line, last_column):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _placed(ledger, size, patch, weights, columns, rows):  # type: ignore[no-untyped-def]
+def _placed(ledger, size, patch, weights, columns, rows):
     """From what `_bounce` fills to cells of a flat grid, in place: *weights* (n,), lm, by the
     mirror element's *patch*; *columns* become cells, the one past the grid for what reaches none;
     *rows* the part, lm, that goes to the cell above. Adds to the *ledger* (FATES,), lm.
@@ -292,7 +292,7 @@ def _placed(ledger, size, patch, weights, columns, rows):  # type: ignore[no-unt
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _land(grid, columns, weights, higher, cells):  # type: ignore[no-untyped-def]
+def _land(grid, columns, weights, higher, cells):
     """Adds what a bundle throws, *weights* (n,), lm, to the *cells* (n,) of a flat *grid* with
     *columns* of them in a row, the part *higher* (n,) to the cells above.
     """
@@ -303,7 +303,7 @@ def _land(grid, columns, weights, higher, cells):  # type: ignore[no-untyped-def
 
 
 @njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
-def _trace(  # type: ignore[no-untyped-def]
+def _trace(
     source, shield, places, normals, patches, front, stands, line, scale, size, grid, ledger
 ):
     """Fills a flat *grid* of flux, lm, and a *ledger* (FATES,), lm, by a slice of a mirror.
@@ -335,7 +335,7 @@ def _trace(  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
-def images(sources, source_normals, shield, mirror, mirror_normals):  # type: ignore[no-untyped-def]
+def images(sources, source_normals, shield, mirror, mirror_normals):
     """Directions h, v (degrees) and weights, each (lit paths,), of source elements seen by mirror
     elements.
 
@@ -371,7 +371,7 @@ FACTS = 6
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _any_angle(side, ahead):  # type: ignore[no-untyped-def]
+def _any_angle(side, ahead):
     """Radians from *ahead*, above 0, to *side* (any one unit, scalars), between −90° and 90°."""
     size = abs(side)
     steep = size > ahead
@@ -381,7 +381,7 @@ def _any_angle(side, ahead):  # type: ignore[no-untyped-def]
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _imaged(sources, shield, guarded, place, normal, lens, weights, bare, across, up):  # type: ignore[no-untyped-def]
+def _imaged(sources, shield, guarded, place, normal, lens, weights, bare, across, up):
     """The image that one mirror element makes of a source: where each element's light goes.
 
     *sources* (6, n): places, mm, and unit normals of its elements; *shield* (2, 3): the dip
@@ -414,7 +414,7 @@ def _imaged(sources, shield, guarded, place, normal, lens, weights, bare, across
 
 
 @njit(cache=True, fastmath=True, inline="always", error_model="numpy")
-def _summed(facts, weights, bare, across, up, line, half_deg):  # type: ignore[no-untyped-def]
+def _summed(facts, weights, bare, across, up, line, half_deg):
     """Fills the *facts* (FACTS,) of an image: its *weights*, *bare*, *across*, *up* (n,) as
     `_imaged` fills them, under a *line* (columns,) of heights, degrees, over ± *half_deg*.
     """
@@ -439,7 +439,7 @@ def _summed(facts, weights, bare, across, up, line, half_deg):  # type: ignore[n
 
 
 @njit(cache=True, fastmath=True, nogil=True, error_model="numpy")
-def _each_image(sources, shield, places, normals, line, half_deg, lens, facts):  # type: ignore[no-untyped-def]
+def _each_image(sources, shield, places, normals, line, half_deg, lens, facts):
     """Fills *facts* (m, FACTS) of the image each mirror element makes: see `each_image`."""
     points = sources.shape[1]
     guarded = np.any(shield != _ZERO)

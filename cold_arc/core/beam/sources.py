@@ -74,8 +74,7 @@ def lattice(count: int) -> Array:
     memory).
     """
     index = np.arange(1, count + 1)[:, None]
-    points: Array = (0.5 + index * np.array(R2_STEP)) % 1.0
-    return points
+    return np.asarray((0.5 + index * np.array(R2_STEP)) % 1.0, dtype=float)
 
 
 def spiral(count: int) -> Array:
@@ -85,7 +84,7 @@ def spiral(count: int) -> Array:
     Mirrors use it, so that their order and the sources' don't beat against each other in the
     picture.
     """
-    index = np.arange(count)
+    index = np.arange(count, dtype=float)
     return np.stack([(index + 0.5) / count, (index * GOLDEN) % 1.0], axis=1)
 
 

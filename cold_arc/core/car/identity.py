@@ -16,7 +16,9 @@ CHECK_PLACE = 8
 # Where a number's first sign says it was given: there the check digit is asked.
 CHECKED_BY = "12345L"
 # 49 CFR 565.15(c), tables III and IV, from memory: what a letter counts, what a place weighs.
-_COUNTS = dict(zip("ABCDEFGHJKLMNPRSTUVWXYZ", map(int, "12345678123457923456789"), strict=True))
+_COUNTS: dict[str, int] = dict(
+    zip("ABCDEFGHJKLMNPRSTUVWXYZ", map(int, "12345678123457923456789"), strict=True)
+)
 _COUNTS |= {str(digit): digit for digit in range(10)}
 _WEIGHTS = (8, 7, 6, 5, 4, 3, 2, 10, 0, 9, 8, 7, 6, 5, 4, 3, 2)
 SOURCES: Sources = cite("cfr-565 565.15(c)", "iso-3779")

@@ -43,7 +43,7 @@ def needs() -> dict[str, Need]:
     table = {}
     for row in data.load("needs")["need"]:
         lists = {name: tuple(row.get(name, ())) for name in ("holds", "kept_by", "undone_by")}
-        need = Need(**{**row, **lists})
+        need = Need(**(row | lists))
         if need.of not in OF or not acts.issuperset(need.holds):
             raise ValueError(f"needs.toml: {need.id}")
         if not set(DISTURBANCES).issuperset(need.undone_by):

@@ -37,6 +37,7 @@ LEAST_V, MOST_V = 1.0, 100.0
 MOST_REPEATS = 1000
 # How much is told of an entry that can't be read: its kind, and why, characters.
 MOST_KIND, MOST_WHY = 40, 300
+MANY = (list, tuple, set, frozenset)
 
 
 def check(value: object) -> None:
@@ -49,7 +50,7 @@ def check(value: object) -> None:
         _check_facts(value)
     elif isinstance(value, dict):
         check([*value, *value.values()])
-    elif isinstance(value, list | tuple | set | frozenset):
+    elif isinstance(value, MANY):
         for part in value:
             check(part)
     elif isinstance(value, str):

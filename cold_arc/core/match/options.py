@@ -55,7 +55,7 @@ class OptionKind:
 def kinds() -> tuple[OptionKind, ...]:
     """Every way to go, in order."""
     rows = data.load("options")["option"]
-    return tuple(OptionKind(**{**row, "needs": tuple(row.get("needs", ()))}) for row in rows)
+    return tuple(OptionKind(**(row | {"needs": tuple(row.get("needs", ()))})) for row in rows)
 
 
 @dataclass(frozen=True)

@@ -218,14 +218,14 @@ def _points(path: str) -> tuple[tuple[float, float], ...]:
 
 def _gains(beam: SheetBeam) -> TableOf:
     sides = list(beam.sides)
-    head: tuple[str, ...] = (f"{beam.words}, measured",)
+    head = [f"{beam.words}, measured"]
     for side in sides:
-        head += (f"{side.value.capitalize()}, before", "after", "gain")
+        head += [f"{side.value.capitalize()}, before", "after", "gain"]
     rows = (
         (_place(beam, point), *(cell for side in sides for cell in _gain(beam.sides, side, point)))
         for point in beam.points
     )
-    return TableOf(head, tuple(rows))
+    return TableOf(tuple(head), tuple(rows))
 
 
 def _place(beam: SheetBeam, point: str) -> str:

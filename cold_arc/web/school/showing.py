@@ -104,7 +104,7 @@ def walls(exercise: Exercise, asked: PosedQuestion) -> list[CaptionedWall]:
     if not isinstance(shown, BeamsShown):
         return []
     letters = "AB" if len(shown.setups) > 1 else ("This lamp",)
-    pictured = list(enumerate(letters))
+    pictured: list[tuple[int, str]] = list(enumerate(letters))
     if asked.answered is not None and exercise.posed.kind == "read":
         if thought_of(exercise, asked) is not None:
             text = exercise.text_of(asked.answered.taken_for)

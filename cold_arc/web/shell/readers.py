@@ -26,7 +26,6 @@ from urllib.parse import parse_qs
 
 from flask import Flask
 from werkzeug.exceptions import HTTPException
-from werkzeug.routing import RequestRedirect
 from werkzeug.test import run_wsgi_app
 
 from cold_arc.core.match import remembered
@@ -170,7 +169,7 @@ class Readers:
         try:
             path = environ.get("PATH_INFO", "")
             return str(self.app.url_map.bind("").match(path, "GET")[0])
-        except (HTTPException, RequestRedirect):
+        except HTTPException:
             return ""
 
 

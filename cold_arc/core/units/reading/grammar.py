@@ -62,7 +62,9 @@ class Typed:
 
 @cache
 def _parser() -> Lark:
-    grammar = resources.files(__package__).joinpath("quantity.lark").read_text("utf-8")
+    grammar = (
+        resources.files("cold_arc.core.units.reading").joinpath("quantity.lark").read_text("utf-8")
+    )
     return Lark(grammar, parser="lalr", start=["simple", "reading", "placed", "clock", "coded"])
 
 

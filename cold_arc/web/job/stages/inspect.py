@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from flask import Blueprint
 from flask.typing import ResponseReturnValue
 from flask_wtf import FlaskForm
@@ -44,7 +46,7 @@ class ConditionForm(FlaskForm):
     def seen(self) -> UnitCondition:
         """The condition entered."""
         facts = {name: field.data for name, field in self._fields.items() if name != "csrf_token"}
-        read = {
+        read: dict[str, Any] = {
             "haze": int(self.haze.data),
             "lens": self.lens.data or "plastic",
             "tint": self.tint.data or condition.CLEAR,
