@@ -11,10 +11,11 @@ import re
 import subprocess
 import sys
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from functools import cache
 from pathlib import Path
 
-from radon.complexity import cc_rank, cc_visit
+from radon.complexity import cc_rank, cc_visit_ast
 
 ROOT = Path(__file__).parents[1]
 # Names that say nothing of what they hold, bound nowhere: in no assignment, argument or loop.
@@ -28,16 +29,22 @@ CONDITION = re.compile(r"\{%-? *(?:if|elif)\b|\{\{[^}]* if [^}]*\}\}")
 NOT_THERE_YET = ("var/", ".venv/")
 
 
+@cache
+def parts(tree: ast.Module) -> tuple[ast.AST, ...]:
+    """All there is in a file, walked once for every check."""
+    return tuple(ast.walk(tree))
+
+
 def bound(tree: ast.Module) -> Iterator[tuple[int, str]]:
     """Every name that is bound, with its line; fields of classes aside."""
     fields = {
         id(target)
-        for node in ast.walk(tree)
+        for node in parts(tree)
         if isinstance(node, ast.ClassDef)
         for part in node.body
         for target in _targets(part)
     }
-    for node in ast.walk(tree):
+    for node in parts(tree):
         if (
             isinstance(node, ast.Name)
             and isinstance(node.ctx, ast.Store)
@@ -66,7 +73,7 @@ def doubled_classes(trees: dict[Path, ast.Module]) -> Iterator[str]:
     """Class names that stand for two things."""
     where: dict[str, set[Path]] = defaultdict(set)
     for path, tree in trees.items():
-        for node in ast.walk(tree):
+        for node in parts(tree):
             if isinstance(node, ast.ClassDef):
                 where[node.name].add(path)
     for name, paths in sorted(where.items()):
@@ -79,9 +86,10 @@ WORDED = ("text", "number", "limit", "advice")
 
 def glued_findings(path: Path, tree: ast.Module) -> Iterator[str]:
     """Findings whose words are glued from strings, not worded with named values."""
-    for function in ast.walk(tree):
+    makers = parts(tree) if _findings_made(parts(tree)) else ()
+    for function in makers:
         if isinstance(function, ast.FunctionDef):
-            for call in _findings_made(function):
+            for call in _findings_made(ast.walk(function)):
                 given = [*call.args[2:3], *call.args[4:7]]
                 given += [word.value for word in call.keywords if word.arg in WORDED]
                 names = {part.id for part in given if isinstance(part, ast.Name)}
@@ -90,10 +98,10 @@ def glued_findings(path: Path, tree: ast.Module) -> Iterator[str]:
                         yield f"{path}:{part.lineno}: words of a finding are glued: use worded()"
 
 
-def _findings_made(tree: ast.AST) -> list[ast.Call]:
+def _findings_made(nodes: Iterable[ast.AST]) -> list[ast.Call]:
     return [
         node
-        for node in ast.walk(tree)
+        for node in nodes
         if isinstance(node, ast.Call)
         and isinstance(node.func, ast.Name)
         and node.func.id == "Finding"
@@ -116,7 +124,7 @@ def doubled_findings(trees: dict[Path, ast.Module]) -> Iterator[str]:
     """Ids that two findings share: an id says one thing."""
     where: dict[str, list[str]] = defaultdict(list)
     for path, tree in trees.items():
-        for call in _findings_made(tree):
+        for call in _findings_made(parts(tree)):
             if call.args and isinstance(call.args[0], ast.Constant):
                 where[call.args[0].value].append(f"{path}:{call.lineno}")
     for name, places in sorted(where.items()):
@@ -124,9 +132,9 @@ def doubled_findings(trees: dict[Path, ast.Module]) -> Iterator[str]:
             yield f"finding {name} is made in several places: {', '.join(places)}"
 
 
-def complex_functions(path: Path, text: str) -> Iterator[str]:
+def complex_functions(path: Path, tree: ast.Module) -> Iterator[str]:
     """Functions of a grade worse than the one kept, comprehensions counted (radon's grades)."""
-    for block in cc_visit(text):
+    for block in cc_visit_ast(tree):
         blocks = [block, *getattr(block, "methods", ())]
         for each in blocks:
             if not hasattr(each, "methods") and cc_rank(each.complexity) > WORST_GRADE:
@@ -154,15 +162,14 @@ def faults() -> Iterator[str]:
     files = subprocess.run(
         ["git", "ls-files", "cold_arc/*.py"], cwd=ROOT, capture_output=True, text=True, check=True
     ).stdout.split()
-    texts = {
-        Path(name): (ROOT / name).read_text(encoding="utf-8")
+    trees = {
+        Path(name): ast.parse((ROOT / name).read_text(encoding="utf-8"))
         for name in files
         if "migrations/versions" not in name and (ROOT / name).exists()
     }
-    trees = {path: ast.parse(text) for path, text in texts.items()}
     for path, tree in trees.items():
         yield from vague_names(path, tree)
-        yield from complex_functions(path, texts[path])
+        yield from complex_functions(path, tree)
         yield from glued_findings(path, tree)
     yield from doubled_classes(trees)
     yield from doubled_findings(trees)
