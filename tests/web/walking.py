@@ -58,7 +58,9 @@ def missing(page):
 
 
 class Walk:
-    """One job on its way; *listed*: the steps at the car in the order they were done."""
+    """One job on its way; *listed*: the steps at the car in the order they were done;
+    *tools*: what the plan says is needed.
+    """
 
     def __init__(self, client, lamps, reference):
         self.client, self.lamps, self.listed, self.clocked = client, lamps, [], set()
@@ -173,6 +175,8 @@ class Walk:
             ways = [value for value, words in offered if way in words]
             assert ways, (way, offered)
             self.post(f"{unit}/plan", do=ways[0])
+        planned = re.search(r"<span>Tools</span>\s*<b>(.*?)</b>", self.get("all/plan/whole"))
+        self.tools = planned[1] if planned else "none"
         self.finish("all/plan")
 
     def fit(self):
@@ -187,6 +191,9 @@ class Walk:
             else:
                 page = self.post("all/fit", do=step[1])
             assert self._step(page) != step, (step, missing(page))
+        laid_out = [step for step in self.listed if step.startswith("Lay out")]
+        as_planned = [f"Lay out, and count: {self.tools}"] if self.tools != "none" else []
+        assert laid_out == as_planned
         for socket in dict.fromkeys(self.lamps.sockets):
             self.finish(f"{socket}/fit")
 

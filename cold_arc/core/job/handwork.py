@@ -120,14 +120,23 @@ class Handwork:
         sockets = at_lamp.sockets_of(self.record, unit)
         return self._is_dead(unit) or any(self.record.is_gas_discharge(key) for key in sockets)
 
-    def _tools(self, name: str, words: str) -> Iterator[Step]:
-        """Every tool, those of extra work too, out and back: once for the car."""
+    @cached_property
+    def tools(self) -> list[str]:
+        """Every tool of the car's work: of the ways in, of extra work, of a battery that is off
+        for a ballast.
+        """
         asked = [extra for key in self.record.units for extra in self.record.extras(key)]
         every = [*self.record.plan.tools, *(tool for extra in asked for tool in extra.tools)]
+        if self._safe or self._safe_again:
+            every += starter_parts()[BATTERY]["tools"]
+        return list(dict.fromkeys(every))
+
+    def _tools(self, name: str, words: str) -> Iterator[Step]:
+        """Every tool, out and back: once for the car."""
         units = tuple(self.record.ways) or tuple(self.record.units)
-        if tools := list(dict.fromkeys(every)):
+        if self.tools:
             ticks = tuple((key, Tick.of(TickKind.TOOLS, name)) for key in units)
-            yield Step("tools", f"{words}: {', '.join(tools)}", ticks, units)
+            yield Step("tools", f"{words}: {', '.join(self.tools)}", ticks, units)
 
     @cached_property
     def _places(self) -> dict[str, int]:

@@ -21,6 +21,7 @@ from cold_arc.core.job.carwork import day_of, learnt_plan, on_order, tasks
 from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.entries.plan import ExtraWork, Ordered, PlanKept, PlannedFor
 from cold_arc.core.job.facts import wired
+from cold_arc.core.job.handwork import Handwork
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.units import say_minutes, say_time
@@ -278,8 +279,7 @@ def _totals(plan: CarPlan, work: _Work, known: Mapping[str, Learnt]) -> list[tup
     """What the whole car takes: each total's name and words."""
     record = work.page.record
     spares = plan.spares_with({part: learnt.spare_share for part, learnt in known.items()})
-    consumables = "; ".join(_brought(record, "consumables"))
-    tools = dict.fromkeys([*plan.tools, *_brought(record, "tools")])
+    consumables = "; ".join(_consumables(record))
     totals = [
         ("Ways in, out and back, one person", say_minutes(plan.minutes)),
         ("Each lamp by itself", say_minutes(plan.one_by_one)),
@@ -293,7 +293,7 @@ def _totals(plan: CarPlan, work: _Work, known: Mapping[str, Learnt]) -> list[tup
             "; ".join(filter(None, [_counted(spares) or "none", consumables])),
         ),
         ("Parts", _counted(parts_of(record))),
-        ("Tools", ", ".join(tools) or "none"),
+        ("Tools", ", ".join(record.once(Handwork).tools) or "none"),
     ]
     return [(name, words) for name, words in totals if words]
 
@@ -323,10 +323,10 @@ def _hazy(record: Record) -> set[UnitKey]:
     return {key for key, condition in seen.items() if condition and condition.haze}
 
 
-def _brought(record: Record, what: str) -> list[str]:
-    """The tools, or the consumables, that the car's extra work needs."""
+def _consumables(record: Record) -> list[str]:
+    """What the car's extra work uses up."""
     extra_work = (extra for key in record.units for extra in record.extras(key))
-    return list(dict.fromkeys(name for extra in extra_work for name in getattr(extra, what)))
+    return list(dict.fromkeys(name for extra in extra_work for name in extra.consumables))
 
 
 class _Work:
