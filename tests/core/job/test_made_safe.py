@@ -41,6 +41,13 @@ def test_high_voltage_comes_first_and_holds_every_touch_of_its_lamp():
     assert not any("battery off" in why for step in held for why in job.work.waits_for(step))
 
 
+def test_what_takes_a_battery_off_for_a_ballast_is_laid_out_and_counted_back():
+    socket = "10 mm socket"
+    assert socket not in two_lamps().work.tools
+    steps = [step for step in gas_discharge().work.steps if step.kind == "tools"]
+    assert [socket in step.text for step in steps] == [True, True]
+
+
 def test_at_a_ballast_that_stays_nothing_closes_until_the_battery_is_off_again():
     job = gas_discharge()
     lamps = [key for key in LAMPS if key.unit == "headlamp"]
