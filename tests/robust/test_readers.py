@@ -18,7 +18,7 @@ from werkzeug.test import Client
 from cold_arc.core.beam import model
 from cold_arc.core.match import prediction
 from cold_arc.web.app import CHANGING, attach, build_app, create_reader
-from cold_arc.web.shell import guests, readers
+from cold_arc.web.shell import apart, guests, readers
 from tests.robust.conftest import forms
 from tests.serving import serving
 
@@ -44,6 +44,11 @@ def begun(prepared, tmp_path_factory):
     waited(lambda: beside._free.qsize() == readers.AT_ONCE)
     yield made
     beside.end()
+
+
+def test_what_they_are_forked_from_has_read_in_what_makes_them():
+    """Else each takes seconds to begin, in which all others wait."""
+    assert apart.READ_IN == [create_reader.__module__]
 
 
 @pytest.fixture
