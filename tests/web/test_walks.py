@@ -306,7 +306,7 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
     if "The lamp was opened" not in sheet and "Switched" not in sheet:
         assert walk.law(again) == walk.law(sheet)
     if lamps.read:
-        held = "The aim has held since it left. 0.00 % up; left at"
+        held = "The aim has held since it left. Moved 0.00 % up; left at"
         assert again.count(held) == 2 * len(lamps.read), again
         gained = re.findall(r"[+−]\d+ % ±", again)
         assert gained

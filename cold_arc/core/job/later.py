@@ -68,10 +68,12 @@ def _drift(record: Record, beam: BeamKey) -> Finding | None:
     if left.sideways is not None and now.sideways is not None:
         right = now.sideways - left.sideways
     level = _drift_level(max(abs(up), abs(right or 0.0)))
-    moved = worded("{up:percent 2 signed} up", up=up)
+    moved = worded("Moved {up:percent 2 signed} up", up=up)
     if right is not None:
         moved = worded(
-            "{up:percent 2 signed} up, {right:percent 2 signed} to the right", up=up, right=right
+            "Moved {up:percent 2 signed} up, {right:percent 2 signed} to the right",
+            up=up,
+            right=right,
         )
     left_at = worded("left at {slope:percent 2}", slope=left.slope)
     if level is Level.OK:

@@ -14,6 +14,7 @@ from cold_arc.core import law
 from cold_arc.core.findings import Finding, Level, worst, worst_first
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import geometry, light, power, seat
+from cold_arc.core.wiring import working
 from cold_arc.core.wiring.setting import Setting
 
 __all__ = ["VERDICTS", "Match", "Setting", "judge", "needs_override"]
@@ -38,7 +39,7 @@ RULES: tuple[Rule, ...] = (
     seat.chuck,
     seat.hid_schools,
     seat.sealing,
-    power.supply,
+    working.supply,
     power.feed,
     power.polarity,
     power.monitor,

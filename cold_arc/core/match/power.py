@@ -20,47 +20,6 @@ MONITOR_SHARE = 0.8
 FADE_NOTED, FADE_MUCH = 0.18, 0.28
 
 
-def supply(source: LightSource, setting: Setting) -> Iterator[Finding]:
-    """Its supply range against what the car gives, and earth."""
-    if source.driver == "ballast":
-        return
-    low, high = electrical.RUNNING_VOLTS[setting.volts]
-    number = worded(
-        "{supply_min_v:volts} to {supply_max_v:volts}",
-        supply_min_v=source.supply_min_v,
-        supply_max_v=source.supply_max_v,
-    )
-    limit = worded(
-        "{low:volts} to {high:volts} on a {volts:volts} car",
-        low=low,
-        high=high,
-        volts=setting.volts,
-    )
-    if source.supply_min_v > low or source.supply_max_v < high:
-        advice = worded("Choose one made for {volts:volts}.", volts=setting.volts)
-        yield Finding(
-            "supply-short",
-            Level.STOP,
-            "Supply range does not cover this car.",
-            PRACTICE,
-            number,
-            limit,
-            advice,
-        )
-    else:
-        yield Finding(
-            "supply-covered", Level.OK, "Supply range covers this car.", PRACTICE, number, limit
-        )
-    if setting.earth_positive and not source.earth_insulated:
-        yield Finding(
-            "body-live",
-            Level.STOP,
-            "Body is live on a positive-earth car.",
-            PRACTICE,
-            advice="Choose one whose body is insulated.",
-        )
-
-
 def feed(source: LightSource, setting: Setting) -> Iterator[Finding]:
     """Whether anything feeds what is put in where nothing was."""
     yield from no_feed(setting, setting.supply, source)

@@ -13,7 +13,7 @@ from cold_arc.core.electrical import Before, LoadResistor, SupplyFacts
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE, cite, say
-from cold_arc.core.units import say_number, say_percent, say_volts
+from cold_arc.core.units import say_number, say_percent, say_volts, worded
 from cold_arc.core.wiring import leads
 from cold_arc.core.wiring.setting import Setting
 
@@ -338,12 +338,55 @@ def roles_of(setting: Setting, source: LightSource | None) -> list[str]:
     return leads.roles(given, source.modes if source else ())
 
 
+def supply(source: LightSource, setting: Setting) -> Iterator[Finding]:
+    """Its supply range against what the car gives, and earth."""
+    if source.driver == "ballast":
+        return
+    low, high = electrical.RUNNING_VOLTS[setting.volts]
+    number = worded(
+        "{supply_min_v:volts} to {supply_max_v:volts}",
+        supply_min_v=source.supply_min_v,
+        supply_max_v=source.supply_max_v,
+    )
+    limit = worded(
+        "{low:volts} to {high:volts} on a {volts:volts} car",
+        low=low,
+        high=high,
+        volts=setting.volts,
+    )
+    if source.supply_min_v > low or source.supply_max_v < high:
+        advice = worded("Choose one made for {volts:volts}.", volts=setting.volts)
+        yield Finding(
+            "supply-short",
+            Level.STOP,
+            "Supply range does not cover this car.",
+            PRACTICE,
+            number,
+            limit,
+            advice,
+        )
+    else:
+        yield Finding(
+            "supply-covered", Level.OK, "Supply range covers this car.", PRACTICE, number, limit
+        )
+    if setting.earth_positive and not source.earth_insulated:
+        yield Finding(
+            "body-live",
+            Level.STOP,
+            "Body is live on a positive-earth car.",
+            PRACTICE,
+            advice="Choose one whose body is insulated.",
+        )
+
+
 def findings(
     setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2
 ) -> list[Finding]:
     """What is wrong or right with the wire as laid and the feed as taken."""
     one = fed_amps(setting, facts, source)
     collected = list(no_feed(setting, facts, source))
+    if source is not None:
+        collected += [each for each in supply(source, setting) if each.level is Level.STOP]
     if one is not None:
         collected += electrical.laid_wire(facts, one * lamps, setting.volts)
         collected += electrical.tap(facts, one * lamps)

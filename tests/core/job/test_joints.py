@@ -223,6 +223,10 @@ def test_a_ballast_test_of_no_kind_is_not_recorded(test):
         ([(Supplied(SupplyFacts(feed_at="out")), RIGHT)], ["feed-behind-ballast"]),
         ([(Supplied(SupplyFacts(wire_mm2=0.35, fuse_a=30)), RIGHT)], ["tap-fuse-above-wire"]),
         ([(Supplied(SupplyFacts(resistor_on="metal")), RIGHT)], []),
+        (
+            [(Chosen(replace(SLIM, supply_min_v=21.0, supply_max_v=32.0), "all the same"), RIGHT)],
+            ["supply-short"],
+        ),
         ([(WiresMapped(WireMap((GUESSED,), "kills", "crimp")), RIGHT)], []),  # it was proved
         (
             [
