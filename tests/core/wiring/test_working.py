@@ -68,7 +68,9 @@ def test_load_resistors_are_fused_and_wired_for():
     assert found["Most current"].value == "21.1 A"
     assert found["Fuse"].value == "30 A blade"
     assert found["Fuse, each side"].value == "15 A blade each"
-    (_, protected) = findings(old, SupplyFacts(monitored_w=55, run_m=0.5, wire_mm2=1.5), BLIND)
+    made_for_it = replace(BLIND, supply_min_v=5.0, supply_max_v=8.0)
+    told = SupplyFacts(monitored_w=55, run_m=0.5, wire_mm2=1.5)
+    (_, protected) = findings(old, told, made_for_it)
     assert protected.level is Level.STOP, "1.5 mm² carries no 30 A fuse"
 
 
