@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import multiprocessing
 import os
 import random
 import socket
@@ -16,7 +15,7 @@ from pathlib import Path
 from typing import Any
 
 from cold_arc import cli
-from cold_arc.web.shell import apart
+from cold_arc.web.shell.apart import READY
 
 # Debian's own, without a window's parts: a third less to do than the whole browser.
 CHROMIUM = "/usr/bin/chromium-headless-shell"
@@ -46,12 +45,10 @@ PORTS = 20_000, 32_000
 # A server is forked from a process that has read the program in, which takes longer than to start
 # it; how it starts from nothing is tested in tests/robust/test_start.py. There is one such process,
 # and what was said last of what it reads in holds: ours.
-READY = multiprocessing.get_context("forkserver")
 READY.set_forkserver_preload(["tests.read_in"])
 
 
 def _run(command: tuple[str, ...], environment: dict[str, str]) -> None:
-    READY.set_forkserver_preload(apart.READ_IN)  # a server's own, as ever
     os.environ.update(environment)
     os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
     sys.exit(cli.main(list(command)))
@@ -70,7 +67,6 @@ def _stand(port: int, orders: Any) -> None:
     from cold_arc.cli import server
     from cold_arc.web.app import attach, build_app, warm
 
-    READY.set_forkserver_preload(apart.READ_IN)
     app = build_app()
     warm(app)
     here = server.listening("127.0.0.1", port)

@@ -161,7 +161,7 @@ def _card_of(row: JobRow, kept: Any) -> JobCard:
 # What the finder tells jobs apart by besides their words: signs of no script, which are taken out
 # of what is typed.
 WALL, PARTS, ORDERED = "\ue001", "\ue002", "\ue003"
-NO_MARKS = str.maketrans(WALL + PARTS + ORDERED, " " * 3)
+NO_MARKS = dict.fromkeys(map(ord, WALL + PARTS + ORDERED), " ")
 ON_THE_WALL = (Stage.BASELINE, Stage.AIM, Stage.VERIFY)
 BEFORE_FITTING = (Stage.PLAN, Stage.FIT)
 WHICH = {

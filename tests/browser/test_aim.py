@@ -22,7 +22,7 @@ SAID = re.compile(
 def told(page):
     """The turns the page asks for, by screw."""
     turns = {"height": 0.0, "side": 0.0}
-    for screw, whole, part, way in SAID.findall(page.locator("#side").inner_text().lower()):
+    for screw, whole, part, way in SAID.findall(page.locator("#side").inner_text()):
         turns[screw] = (int(whole or 0) + FRACTIONS.get(part, 0.0)) * (
             1 if way == "clockwise" else -1
         )

@@ -37,6 +37,7 @@ LEAST_V, MOST_V = 1.0, 100.0
 MOST_REPEATS = 1000
 # How much is told of an entry that can't be read: its kind, and why, characters.
 MOST_KIND, MOST_WHY = 40, 300
+# What holds parts, each of which is looked at.
 MANY = (list, tuple, set, frozenset)
 
 

@@ -382,7 +382,9 @@ def supply(source: LightSource, setting: Setting) -> Iterator[Finding]:
 def findings(
     setting: Setting, facts: SupplyFacts, source: LightSource | None, lamps: int = 2
 ) -> list[Finding]:
-    """What is wrong or right with the wire as laid and the feed as taken."""
+    """What is wrong or right with the wire as laid and the feed as taken; what speaks against the
+    source on this car's supply.
+    """
     one = fed_amps(setting, facts, source)
     collected = list(no_feed(setting, facts, source))
     if source is not None:

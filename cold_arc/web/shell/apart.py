@@ -27,8 +27,8 @@ BEHIND = 10
 # Forked from a process that has read the program in, as are those that read beside this one; which
 # takes seconds, that milliseconds.
 READ_IN = ["cold_arc.web.app"]
-_READY = multiprocessing.get_context("forkserver")
-_READY.set_forkserver_preload(READ_IN)
+READY = multiprocessing.get_context("forkserver")
+READY.set_forkserver_preload(READ_IN)
 _turn = threading.BoundedSemaphore()
 _places = threading.BoundedSemaphore(1 + WAITING)
 
@@ -61,7 +61,7 @@ def warm() -> None:
 
 
 def _done(work: Callable[..., Answer], given: tuple[Any, ...]) -> Answer:
-    with ProcessPool(max_workers=1, max_tasks=1, context=_READY) as pool:
+    with ProcessPool(max_workers=1, max_tasks=1, context=READY) as pool:
         try:
             return pool.schedule(_bounded, args=(work, given), timeout=LONGEST_S).result()
         except (TooLongError, ProcessExpired, MemoryError) as error:

@@ -11,7 +11,6 @@ asked.
 from __future__ import annotations
 
 import io
-import multiprocessing
 import os
 import sys
 import threading
@@ -29,6 +28,7 @@ from werkzeug.exceptions import HTTPException
 from werkzeug.test import run_wsgi_app
 
 from cold_arc.core.match import remembered
+from cold_arc.web.shell.apart import READY
 from cold_arc.web.shell.lasting import keep_what_is_read_in
 
 Environ = dict[str, Any]
@@ -56,7 +56,6 @@ BEAMS = frozenset({"bench.page", "bench.beam", "bench.road", "bench.seat", "benc
 PREDICTING, GO_ON = "match.page", "go"
 # How far these stand back, as nice counts it.
 BEHIND = 10
-_READY = multiprocessing.get_context("forkserver")
 
 
 class Beside:
@@ -109,9 +108,9 @@ class Beside:
         threading.Thread(target=self._start, daemon=True).start()
 
     def _start(self) -> None:
-        ours, theirs = zip(*(_READY.Pipe() for _ in range(AT_ONCE)), strict=True)
+        ours, theirs = zip(*(READY.Pipe() for _ in range(AT_ONCE)), strict=True)
         given = self.made, theirs, self.beams
-        self.process = _READY.Process(target=_serve, args=given, daemon=True)
+        self.process = READY.Process(target=_serve, args=given, daemon=True)
         self.process.start()
         for line in theirs:
             line.close()

@@ -135,6 +135,7 @@ def gas_discharge(*after):
     return story.record
 
 
+POSITIVE = Booking("A", "V", "D", Drive.LEFT, "un", earth_positive=True)
 GUESSED = MappedWire("low", "red", "white", "colour")
 STARVED = BallastTested(BallastTest("right", "", 8.0)), LEFT, RIGHT
 
@@ -227,6 +228,7 @@ def test_a_ballast_test_of_no_kind_is_not_recorded(test):
             [(Chosen(replace(SLIM, supply_min_v=21.0, supply_max_v=32.0), "all the same"), RIGHT)],
             ["supply-short"],
         ),
+        ([(POSITIVE,), (Chosen(replace(SLIM, earth_insulated=True), "fits"), LEFT)], ["body-live"]),
         ([(WiresMapped(WireMap((GUESSED,), "kills", "crimp")), RIGHT)], []),  # it was proved
         (
             [

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
-from importlib import resources
+from pathlib import Path
 
 from lark import Lark, Token, Tree
 from lark.exceptions import LarkError
@@ -62,9 +62,7 @@ class Typed:
 
 @cache
 def _parser() -> Lark:
-    grammar = (
-        resources.files("cold_arc.core.units.reading").joinpath("quantity.lark").read_text("utf-8")
-    )
+    grammar = Path(__file__).with_name("quantity.lark").read_text("utf-8")
     return Lark(grammar, parser="lalr", start=["simple", "reading", "placed", "clock", "coded"])
 
 
