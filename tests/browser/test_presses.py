@@ -173,7 +173,7 @@ class HandWalk(Walk):
             ):
                 hand.hit(lamp)
         form = {**BOOKING, **lamps.booking, "reference": reference}
-        for name in ("reference", "make", "market", "volts", "earth", "year"):
+        for name in ("reference", "make", "market", "volts", "earth_positive", "year"):
             if name in form:
                 hand.fill(name, form[name])
         hand.press(self.page.get_by_role("button", name="Book in", exact=True))

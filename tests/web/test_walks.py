@@ -142,7 +142,7 @@ KINDS = {
         {"headlamp-1": ("lens-optic", "S2", "filament")},
         {"headlamp-1": "stay"}, {"headlamp": "Vintage"},
         {"low": LOW, "high": HIGH}, UK, volts="6.3", height="0.8 m", gain=1.0,
-        booking={"market": "uk", "volts": "6", "earth": "positive", "year": "1936"},
+        booking={"market": "uk", "volts": "6", "earth_positive": "y", "year": "1936"},
     ),
 }  # fmt: skip
 

@@ -28,7 +28,7 @@ from cold_arc.core.units import worded
 from cold_arc.core.wiring import working
 from cold_arc.core.work import clocking, fitting, seating
 from cold_arc.core.work.access import PLUGGED
-from cold_arc.core.work.extras import Extra
+from cold_arc.core.work.extras import Extra, extras
 from cold_arc.core.work.tick import Tick, TickKind
 
 # What was a guess before it was joined, and is none once it was seen to work.
@@ -179,6 +179,31 @@ def at_fit(record: Record, extra: Extra, unit: UnitKey) -> bool:
     return any(
         step.id == extra.fit for key in sockets_of(record, unit) for step in fit_steps(record, key)
     )
+
+
+def extra_work(record: Record, unit: UnitKey) -> list[Extra]:
+    """All extra work on a unit: what was asked for, and what a step at Fit stands for though nobody
+    asked: a hazed lens is restored either way, and takes as long.
+    """
+    asked = record.extras(unit)
+    others = [extra for extra in extras().values() if extra not in asked]
+    return asked + [
+        extra for extra in others if record.suits(extra, unit) and at_fit(record, extra, unit)
+    ]
+
+
+def extra_work_at(
+    record: Record, when: str, units: Iterable[UnitKey]
+) -> dict[Extra, list[UnitKey]]:
+    """The extra work of a time ("before" or "open") on some units, each sort with those it is done
+    on.
+    """
+    together: dict[Extra, list[UnitKey]] = {}
+    for key in units:
+        for extra in extra_work(record, key):
+            if extra.when == when:
+                together.setdefault(extra, []).append(key)
+    return together
 
 
 def own_extras(record: Record, unit: UnitKey) -> list[Tick]:

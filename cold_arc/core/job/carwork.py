@@ -152,7 +152,7 @@ def _extras_done(record: Record) -> set[str]:
         ticked = record.ticks(key).union(*(record.ticks(socket) for socket in mine))
         done |= {
             f"{extra.id}-{key}"
-            for extra in record.extras(key)
+            for extra in at_lamp.extra_work(record, key)
             if {Tick.of(TickKind.EXTRA, extra.id), Tick.of(TickKind.FIT, extra.fit)} & ticked
         }
     return done
@@ -251,7 +251,7 @@ def _sort(record: Record, key: SocketKey) -> str:
 
 
 def _extras(record: Record, when: str, after: tuple[str, ...]) -> Iterator[Task]:
-    for extra, keys in record.extras_asked(when, record.units).items():
+    for extra, keys in at_lamp.extra_work_at(record, when, record.units).items():
         for key in keys[:1] if extra.once else keys:
             where = "" if extra.once else f", {record.front.named(key).lower()}"
             yield Task(

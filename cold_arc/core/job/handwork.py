@@ -125,8 +125,10 @@ class Handwork:
         """Every tool of the car's work: of the ways in, of extra work, of a battery that is off
         for a ballast.
         """
-        asked = [extra for key in self.record.units for extra in self.record.extras(key)]
-        every = [*self.record.plan.tools, *(tool for extra in asked for tool in extra.tools)]
+        besides = [
+            extra for key in self.record.units for extra in at_lamp.extra_work(self.record, key)
+        ]
+        every = [*self.record.plan.tools, *(tool for extra in besides for tool in extra.tools)]
         if self._safe or self._safe_again:
             every += starter_parts()[BATTERY]["tools"]
         return list(dict.fromkeys(every))
@@ -197,7 +199,7 @@ class Handwork:
         yield steps.closed("close", opening)
 
     def _extras(self, when: str, units: Sequence[UnitKey]) -> Iterator[Step]:
-        for extra in self.record.extras_asked(when, units):
+        for extra in at_lamp.extra_work_at(self.record, when, units):
             keys = self._asked(extra, self.record.units if extra.once else units)
             if extra.once and keys and keys[0] not in units:
                 continue  # it was done with the side before
@@ -207,7 +209,7 @@ class Handwork:
 
     def _asked(self, extra: Extra, units: Sequence[UnitKey]) -> list[UnitKey]:
         """The units some extra work was asked for that no step at Fit stands for."""
-        asked = self.record.extras_asked(extra.when, units).get(extra, [])
+        asked = at_lamp.extra_work_at(self.record, extra.when, units).get(extra, [])
         return [key for key in asked if not at_lamp.at_fit(self.record, extra, key)]
 
     @cached_property

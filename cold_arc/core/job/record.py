@@ -364,17 +364,6 @@ class Record:
         glass = extra.plastic and seen is not None and seen.is_glass
         return not glass and not (extra.stays and self.leaves(key))
 
-    def extras_asked(self, when: str, units: Iterable[UnitKey]) -> dict[Extra, list[UnitKey]]:
-        """The extra work of a time ("before" or "open") on some units, each sort with those it was
-        asked for.
-        """
-        asked: dict[Extra, list[UnitKey]] = {}
-        for key in units:
-            for extra in self.extras(key):
-                if extra.when == when:
-                    asked.setdefault(extra, []).append(key)
-        return asked
-
     @cached_property
     def tick_ids(self) -> defaultdict[Key, dict[Tick, int]]:
         """The entry that last ticked each step, by unit or socket."""

@@ -159,6 +159,24 @@ def test_polish_stands_before_opening_and_a_haze_step_at_fit_stands_for_it():
     assert sum(it.text.startswith("Sand") for it in job.work.steps) == 1
 
 
+def test_a_hazed_lens_takes_its_time_and_tools_whether_it_was_asked_for_or_not():
+    """40 min of hands, 60 min to cure before it is aimed, a polisher; glass is only cleaned."""
+    for seen, asked in (
+        (UnitCondition(haze=2), True),
+        (UnitCondition(haze=2, lens="glass"), False),
+    ):
+        job = Job({"headlamp": (CAP,)}, LAMPS[:1])
+        job.add(Inspected(seen), LAMPS[0].of_unit)
+        day = {task.id: task for task in carwork.tasks(job.record, job.record.plan)}
+        polish = day.get(f"polish-{LAMPS[0].of_unit}")
+        assert ("polisher" in job.work.tools) is asked
+        assert (polish is not None) is asked
+        if polish:
+            assert (polish.minutes, polish.cures) == (40, 60)
+            assert polish.id in day["aim"].cured
+        assert not [step for step in job.work.steps if step.kind == "extra"]
+
+
 def test_a_polish_is_wanted_and_done_by_its_own_tick_or_by_the_step_at_fit_that_stands_for_it():
     """On a clear lens its own; on a hazy one the step that restores the lens, and not twice."""
     for haze in (0, 2):

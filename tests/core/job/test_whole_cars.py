@@ -20,6 +20,7 @@ from cold_arc.core.job.entries.match import (
 from cold_arc.core.job.entries.prove import Interlocked, Proved
 from cold_arc.core.job.entries.stages import Reopened
 from cold_arc.core.job.facts import lead_of, wires_of
+from cold_arc.core.job.record import LENS_RESTORED
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.step_order import SAFE_AGAIN
 from cold_arc.core.job.tray import tray
@@ -210,6 +211,10 @@ def test_the_timeline_has_every_step_the_list_has(car):
     for step in car.work.steps:
         if step.kind in ("open", "close", "plug", "safe", "live"):
             assert step.text in named
+    tasks = {task.id for task in carwork.tasks(car.record, car.record.plan)}
+    for socket, tick in (tick for step in car.work.steps for tick in step.ticks):
+        if tick == LENS_RESTORED:
+            assert f"polish-{socket.of_unit}" in tasks
     car.work_through()
     left = carwork.still_to_do(car.record, carwork.tasks(car.record, car.record.plan))
     assert {task.id for task in left} <= {"prove-open", "prove-closed", "aim", "verify"}

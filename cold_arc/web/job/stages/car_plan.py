@@ -250,7 +250,7 @@ def _render(
         most_people=MOST_PEOPLE,
         extras=extras(),
         chosen=_extras_chosen(record),
-        hazy=_hazy(record),
+        at_fit=_at_fit(record),
         planned=planned or WhenForm(data=work.planned),
         said=visit,
         dark=work.dark,
@@ -317,16 +317,20 @@ def _extras_chosen(record: Record) -> set[tuple[UnitKey, str]]:
     return {(key, extra.id) for key in record.units for extra in record.extras(key)}
 
 
-def _hazy(record: Record) -> set[UnitKey]:
-    """The units whose lens is hazy."""
-    seen = {key: record.condition(key) for key in record.units}
-    return {key for key, condition in seen.items() if condition and condition.haze}
+def _at_fit(record: Record) -> set[tuple[UnitKey, str]]:
+    """The extra work that a step at Fit stands for, asked for or not."""
+    return {
+        (key, extra.id)
+        for key in record.units
+        for extra in at_lamp.extra_work(record, key)
+        if at_lamp.at_fit(record, extra, key)
+    }
 
 
 def _consumables(record: Record) -> list[str]:
     """What the car's extra work uses up."""
-    extra_work = (extra for key in record.units for extra in record.extras(key))
-    return list(dict.fromkeys(name for extra in extra_work for name in extra.consumables))
+    besides = (extra for key in record.units for extra in at_lamp.extra_work(record, key))
+    return list(dict.fromkeys(name for extra in besides for name in extra.consumables))
 
 
 class _Work:
