@@ -51,10 +51,13 @@ def test_the_work_at_the_car_by_keys_on_a_telephone(serve, open_page, kind):
     assert closed
     assert len(set(proved)) == len(proved)
     for socket in lamps.sockets:
-        page.goto(f"{server.url}{walk.path}/{socket}/fit")
+        fit = f"{server.url}{walk.path}/{socket}/fit"
+        page.goto(fit)
         expect(page.locator(".action-missing")).to_contain_text(NEEDED)
         page.keyboard.press("m")
-        expect(page.locator(".action-missing")).not_to_contain_text(NEEDED)
+        expect(page).not_to_have_url(fit)
+        page.goto(fit)
+        expect(page.get_by_role("button", name="Reopen Fit")).to_be_visible()
     assert "W-1" in walk.leave()
     page.goto(f"{server.url}{walk.path}/sheet")
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
