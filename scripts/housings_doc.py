@@ -22,15 +22,16 @@ FILE = ROOT / "docs" / "housings.md"
 HEAD = """# The housings and their regulations
 
 Made by `python scripts/housings_doc.py`; `scripts/fit_housings.py` fits the patterns
-(`cold_arc/core/data/patterns.toml`), and the tests hold what stands here. Every kind of housing with the nominal source
-of each base, clear lens, 12 V type, traffic on the right (the left is its mirror), against every point and zone of the
-regulation it stands for, in candela at the base's rated flux. **Bold**: the point is missed. Regulations from memory;
-R98, R19's wide line and class B, and the US upper beam are doubtful.
+(`cold_arc/core/data/patterns.toml`), and the tests hold what stands here. Every kind of housing
+with the nominal source of each base, clear lens, 12 V type, traffic on the right (the left is its
+mirror), against every point and zone of the regulation it stands for, in candela at the base's
+rated flux. **Bold**: the point is missed. Regulations from memory; R98, R19's wide line and class
+B, and the US upper beam are doubtful.
 
-Ranges to compare the bulk with, from memory, rough: flux in the beam over the source's 0.30 to 0.45 (reflector), 0.28
-to 0.42 (projector); European halogen low beams 450 to 700 lm, peak 18 to 35 kcd at 1 to 2.5° to the kerb, 1 to 1.7°
-down; gas discharge 900 to 1300 lm, 30 to 45 kcd; halogen high beams 40 to 100 kcd. *Rough*: what a blur of 1° takes
-out, root mean square.
+Ranges to compare the bulk with, from memory, rough: flux in the beam over the source's 0.30 to 0.45
+(reflector), 0.28 to 0.42 (projector); European halogen low beams 450 to 700 lm, peak 18 to 35 kcd
+at 1 to 2.5° to the kerb, 1 to 1.7° down; gas discharge 900 to 1300 lm, 30 to 45 kcd; halogen high
+beams 40 to 100 kcd. *Rough*: what a blur of 1° takes out, root mean square.
 
 """
 

@@ -34,9 +34,9 @@ from coverage import CoverageData
 
 ROOT = Path(__file__).parents[1]
 PACKAGES = ("job", "aim", "work", "match", "metering")
-# What says nothing of a test: annotations' unions, bits of what has none, identity of what is equal.
+# What says nothing of a test: annotations' unions, bits of what has none, identity of equals.
 SKIPPED = ("BitOr", "BitAnd", "BitXor", "Shift", "Decorator", "Variable", "_Is")
-# Nor an order put on what has none: most that is compared for being the same here is a word or a key.
+# Nor an order put on what has none: most that is compared for sameness here is a word or a key.
 ORDERS = re.compile(r"Operator_(Eq|NotEq)_(Lt|LtE|Gt|GtE)$")
 MOST_S = 240.0
 # So many of the tests that reach a line are run, those of the core first; then so many answers.
@@ -182,7 +182,8 @@ def wilson(caught: int, made: int) -> tuple[float, float]:
     z, share = 1.96, caught / made
     middle = share + z * z / (2 * made)
     reach = z * math.sqrt(share * (1 - share) / made + z * z / (4 * made * made))
-    return tuple(100 * (middle + sign * reach) / (1 + z * z / made) for sign in (-1, 1))  # type: ignore[return-value]
+    low, high = (100 * (middle + sign * reach) / (1 + z * z / made) for sign in (-1, 1))
+    return low, high
 
 
 def tried(

@@ -37,14 +37,17 @@ def figures(done: list[Trial]) -> Iterator[tuple[str, np.ndarray, np.ndarray]]:
 
 HEAD = """# How well a photograph of the wall is measured
 
-{count} photographs rendered by the simulated wall camera (`devices/wall_camera.py`), their truth known: random cameras
-(place, turn, focal length, lens, exposure, noise, blur, vignetting, JPEG), housings, sources and aims; four or eight
-marks as a hand clicks them. The truth of each figure is what the same definition says of the beam itself, seen
-through a lens of 0.04°. Written by `scripts/photo_accuracy.py`; `tests/core/wallphoto` holds the limits on photographs
-of its own. What is stated of heights holds besides how far other schools read a soft edge ([trials](trials.md)), so it is wider
-than the method's own error. Rendered pictures are not taken ones: a real wall is less even.
+{count} photographs rendered by the simulated wall camera (`devices/wall_camera.py`), their truth
+known: random cameras (place, turn, focal length, lens, exposure, noise, blur, vignetting, JPEG),
+housings, sources and aims; four or eight marks as a hand clicks them. The truth of each figure is
+what the same definition says of the beam itself, seen through a lens of 0.04°. Written by
+`scripts/photo_accuracy.py`; `tests/core/wallphoto` holds the limits on photographs of its own. What
+is stated of heights holds besides how far other schools read a soft edge ([trials](trials.md)), so
+it is wider than the method's own error. Rendered pictures are not taken ones: a real wall is less
+even.
 
-| figure | photographs | mean error | half within | 95 % within | asked | inside | stated (95 %) | held by it |
+| figure | photographs | mean error | half within | 95 % within | asked | inside | \
+stated (95 %) | held by it |
 |---|---|---|---|---|---|---|---|---|
 """
 
@@ -52,10 +55,12 @@ than the method's own error. Rendered pictures are not taken ones: a real wall i
 BY_FORMULA = """
 ## Beams drawn by formula
 
-{count} photographs of beams drawn by formula (`tests/core/wallphoto/drawn.py`), nothing of the beam model or the
-simulated camera in them: an edge of the error function, σ 0.01 to 0.06°, whose truth is the line it was drawn along.
+{count} photographs of beams drawn by formula (`tests/core/wallphoto/drawn.py`), nothing of the beam
+model or the simulated camera in them: an edge of the error function, σ 0.01 to 0.06°, whose truth
+is the line it was drawn along.
 
-| figure | photographs | mean error | half within | 95 % within | asked | inside | stated (95 %) | held by it |
+| figure | photographs | mean error | half within | 95 % within | asked | inside | \
+stated (95 %) | held by it |
 |---|---|---|---|---|---|---|---|---|
 """
 
@@ -63,12 +68,15 @@ simulated camera in them: an edge of the error function, σ 0.01 to 0.06°, whos
 BY_CONDITION = """
 ## As telephones take them
 
-{count} photographs of beams drawn by formula under each condition: a telephone's own tone curve (up to 60 % of an S), a picture held upright,
-a soft edge (σ 0.1 to 0.3°), both lamps lit (1.2 m apart, unequal), bands of a lamp pulsed at 120 Hz (3 to 12 %), a ribbed wall (4 to 12 cm, 5 to
-20 %), a hazed lens (3 to 12 % a wide glow). Held: within what is stated. **With both lamps lit nothing that is stated holds: each lamp is photographed
-alone, the other covered**; a cut-off that the other lamp spoils by more than 0.3°, or a tilt by more than 0.5°, comes with the question whether it is lit.
+{count} photographs of beams drawn by formula under each condition: a telephone's own tone curve (up
+to 60 % of an S), a picture held upright, a soft edge (σ 0.1 to 0.3°), both lamps lit (1.2 m apart,
+unequal), bands of a lamp pulsed at 120 Hz (3 to 12 %), a ribbed wall (4 to 12 cm, 5 to 20 %), a
+hazed lens (3 to 12 % a wide glow). Held: within what is stated. **With both lamps lit nothing that
+is stated holds: each lamp is photographed alone, the other covered**; a cut-off that the other lamp
+spoils by more than 0.3°, or a tilt by more than 0.5°, comes with the question whether it is lit.
 
-| condition | measured | cut-off: half within | 95 % within | stated | held | tilt held | elbow held |
+| condition | measured | cut-off: half within | 95 % within | stated | held | tilt held | \
+elbow held |
 |---|---|---|---|---|---|---|---|
 """
 
@@ -76,10 +84,11 @@ alone, the other covered**; a cut-off that the other lamp spoils by more than 0.
 BY_TARGET = """
 ## By the printed target
 
-{count} photographs whose printed target's coded marks were found, two of the four beside one another at least; the same
-random cameras, nearer and finer (2400 by 1800 pixels).
+{count} photographs whose printed target's coded marks were found, two of the four beside one
+another at least; the same random cameras, nearer and finer (2400 by 1800 pixels).
 
-| figure | photographs | mean error | half within | 95 % within | asked | inside | stated (95 %) | held by it |
+| figure | photographs | mean error | half within | 95 % within | asked | inside | \
+stated (95 %) | held by it |
 |---|---|---|---|---|---|---|---|---|
 """
 

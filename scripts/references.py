@@ -9,9 +9,10 @@ from cold_arc.core.references import Reference, references
 DOCUMENT = Path(__file__).parents[1] / "docs" / "references.md"
 HEAD = """# References
 
-Made from `cold_arc/core/data/references.toml` by `scripts/references.py`; a finding, a rule or a table of figures cites
-an entry by its id and says the clause. What is marked *from memory* was written down without the text at hand and is to
-be checked against its current edition. Which figure comes from where: [numbers.md](numbers.md).
+Made from `cold_arc/core/data/references.toml` by `scripts/references.py`; a finding, a rule or a
+table of figures cites an entry by its id and says the clause. What is marked *from memory* was
+written down without the text at hand and is to be checked against its current edition. Which figure
+comes from where: [numbers.md](numbers.md).
 """
 
 

@@ -14,9 +14,9 @@ FILE = Path(__file__).parent.parent / "cold_arc" / "core" / "data" / "spectra.to
 SHAPE = colour.SpectralShape(380, 780, 10)
 LEDS = ("LED-B1", "LED-B2", "LED-B3", "LED-B4", "LED-B5")
 HEAD = """\
-# Every 10 nm from 380 to 780 nm, made by scripts/spectra.py from the colour-science package: the CIE
-# 1931 standard observer, and the CIE's white LEDs (blue chip, phosphor; CIE 15:2018) by their colour
-# temperature, K.
+# Every 10 nm from 380 to 780 nm, made by scripts/spectra.py from the colour-science package: the
+# CIE 1931 standard observer, and the CIE's white LEDs (blue chip, phosphor; CIE 15:2018) by their
+# colour temperature, K.
 """
 
 

@@ -90,7 +90,8 @@ def warm_ups() -> Iterator[str]:
         off = [abs(run.settled_lx / 400 - 1) for run in settled]
         held = [miss <= 2 * run.doubt for miss, run in zip(off, settled, strict=True)]
         worst = f"{100 * max(off):.2f} %" if off else "none"
-        yield f"| {seconds} | {share([bool(r and r.settled) for r in runs])} | {worst} | {share(held)} |"
+        ended = share([bool(run and run.settled) for run in runs])
+        yield f"| {seconds} | {ended} | {worst} | {share(held)} |"
 
 
 def searches() -> Iterator[str]:
@@ -131,9 +132,9 @@ def predictions() -> Iterator[str]:
     """The brightest point foretold at Match, for lamps that are not typical."""
     yield "\n## Predictions\n"
     yield (
-        "Lamps drawn about their kind (figures of the pattern by 12 %, brightness by 15 %, one sigma "
-        "each), an LED that gives 15 % other than claimed and sits 4° and 0.2 mm off. The range shown "
-        "is one deviation either way; it is wider than it claims.\n"
+        "Lamps drawn about their kind (figures of the pattern by 12 %, brightness by 15 %, one "
+        "sigma each), an LED that gives 15 % other than claimed and sits 4° and 0.2 mm off. The "
+        "range shown is one deviation either way; it is wider than it claims.\n"
     )
     yield "| lamp | within the range shown | within twice it | farthest off, in deviations |"
     yield "|---|---|---|---|"

@@ -4,14 +4,16 @@ product.
 
 from __future__ import annotations
 
+from typing import Any
+
 from cold_arc.core.light_source import LightSource
 
 
 def _bulb(
-    name: str, base: str, watts: float, lumens: float, price: float, **more: object
+    name: str, base: str, watts: float, lumens: float, price: float, **more: Any
 ) -> LightSource:
     """A white two-faced 12 V bulb, unless told otherwise."""
-    facts: dict[str, object] = {
+    facts: dict[str, Any] = {
         "cct_k": 6000.0,
         "faces": 2,
         "gap_mm": 1.5,
@@ -25,14 +27,14 @@ def _bulb(
         "warranty_years": 2.0,
         "life_h": 20_000.0,
     }
-    return LightSource(name, "bulb", base, watts, lumens, price=price, **(facts | more))  # type: ignore[arg-type]
+    return LightSource(name, "bulb", base, watts, lumens, price=price, **(facts | more))
 
 
 def _own(
-    name: str, kind: str, base: str, watts: float, lumens: float, price: float, **more: object
+    name: str, kind: str, base: str, watts: float, lumens: float, price: float, **more: Any
 ) -> LightSource:
     """An assembly, or a projector to build in."""
-    facts: dict[str, object] = {
+    facts: dict[str, Any] = {
         "cct_k": 5700.0,
         "optic": "projector",
         "warranty_years": 3.0,
@@ -43,12 +45,12 @@ def _own(
         "supply_min_v": 9.0,
         "supply_max_v": 16.0,
     }
-    return LightSource(name, kind, base, watts, lumens, price=price, **(facts | more))  # type: ignore[arg-type]
+    return LightSource(name, kind, base, watts, lumens, price=price, **(facts | more))
 
 
-def _module(name: str, watts: float, lumens: float, price: float, **more: object) -> LightSource:
+def _module(name: str, watts: float, lumens: float, price: float, **more: Any) -> LightSource:
     """A ring or a strip, its driver on a lead."""
-    facts: dict[str, object] = {
+    facts: dict[str, Any] = {
         "optic": None,
         "approval": "own marks, sample",
         "driver": "in-line",
@@ -57,7 +59,7 @@ def _module(name: str, watts: float, lumens: float, price: float, **more: object
     return _own(name, "module", "", watts, lumens, price, **(facts | more))
 
 
-_SMALL: dict[str, object] = {
+_SMALL: dict[str, Any] = {
     "gap_mm": None,
     "width_mm": None,
     "emitter_mm": None,

@@ -47,11 +47,16 @@ def tangent(degrees):
 @pytest.mark.parametrize(
     ("text", "meant"),
     [
-        ("410", (410,)), ("0410", (410,)), ("13,8", (13.8,)), ("13.8", (13.8,)), (",5", (0.5,)), (".5", (0.5,)),
-        ("1 013", (1013,)), ("1'013", (1013,)), ("10 000", (10000,)), ("1,013.5", (1013.5,)), ("1.013,5", (1013.5,)),
-        ("1 013,5", (1013.5,)), ("1,000,000", (1000000,)), ("1.013.500", (1013500,)), ("0,013", (0.013,)),
-        ("1,0130", (1.013,)), ("12,34", (12.34,)), ("1234,567", (1234.567,)), ("1,013", (1013, 1.013)),
-        ("1.500", (1500, 1.5)), ("10,000", (10000, 10)), ("1/2", (0.5,)), ("2 3/8", (2.375,)), ("2-1/2", (2.5,)),
+        ("410", (410,)), ("0410", (410,)), ("13,8", (13.8,)), ("13.8", (13.8,)), (",5", (0.5,)),
+        (".5", (0.5,)),
+        ("1 013", (1013,)), ("1'013", (1013,)), ("10 000", (10000,)), ("1,013.5", (1013.5,)),
+        ("1.013,5", (1013.5,)),
+        ("1 013,5", (1013.5,)), ("1,000,000", (1000000,)), ("1.013.500", (1013500,)),
+        ("0,013", (0.013,)),
+        ("1,0130", (1.013,)), ("12,34", (12.34,)), ("1234,567", (1234.567,)),
+        ("1,013", (1013, 1.013)),
+        ("1.500", (1500, 1.5)), ("10,000", (10000, 10)), ("1/2", (0.5,)), ("2 3/8", (2.375,)),
+        ("2-1/2", (2.5,)),
     ],
 )  # fmt: skip
 def test_a_separator_is_told_by_its_place(text, meant):
@@ -86,12 +91,18 @@ def test_a_figure_written_has_one_meaning(value):
 
 
 LENGTHS = {
-    "25 ft": 7.62, "25 ft.": 7.62, "25 feet": 7.62, "25 Foot": 7.62, "25′": 7.62, "２５ ft": 7.62, "7.62 metres": 7.62,
-    "7,62 meter": 7.62, "2 in.": 0.0508, "2 inches": 0.0508, "3''": 0.0762, "3″": 0.0762, "3”": 0.0762,
-    "2 1/2 in": 0.0635, "2-1/2 in": 0.0635, "2½ in": 0.0635, "2 ½ in": 0.0635, "½ in": 0.0127, "3/8\"": 0.009525,
-    "5' 3\"": 1.6002, "5'3\"": 1.6002, "5′-3″": 1.6002, "5 ft 3 in": 1.6002, "5ft3": 1.6002, ("5' " "3 1/2\""): 1.6129,
-    "1 m 20 cm": 1.2, "1 m 2 cm 3 mm": 1.023, "- 3 cm": -0.03, "−3 cm": -0.03, "＋3 ㎝": 0.03, "1 013 mm": 1.013,
-    "1\u2009013 mm": 1.013, "1\u202f013 mm": 1.013, "1’013 mm": 1.013, "1.013,5 mm": 1.0135, "7.62 m, 25 ft": 7.62,
+    "25 ft": 7.62, "25 ft.": 7.62, "25 feet": 7.62, "25 Foot": 7.62, "25′": 7.62, "２５ ft": 7.62,
+    "7.62 metres": 7.62,
+    "7,62 meter": 7.62, "2 in.": 0.0508, "2 inches": 0.0508, "3''": 0.0762, "3″": 0.0762,
+    "3”": 0.0762,
+    "2 1/2 in": 0.0635, "2-1/2 in": 0.0635, "2½ in": 0.0635, "2 ½ in": 0.0635, "½ in": 0.0127,
+    "3/8\"": 0.009525,
+    "5' 3\"": 1.6002, "5'3\"": 1.6002, "5′-3″": 1.6002, "5 ft 3 in": 1.6002, "5ft3": 1.6002,
+    ("5' " "3 1/2\""): 1.6129,
+    "1 m 20 cm": 1.2, "1 m 2 cm 3 mm": 1.023, "- 3 cm": -0.03, "−3 cm": -0.03, "＋3 ㎝": 0.03,
+    "1 013 mm": 1.013,
+    "1\u2009013 mm": 1.013, "1\u202f013 mm": 1.013, "1’013 mm": 1.013, "1.013,5 mm": 1.0135,
+    "7.62 m, 25 ft": 7.62,
 }  # fmt: skip
 
 
@@ -101,9 +112,12 @@ def test_lengths_clear_to_a_person(typed):
 
 
 READINGS = {
-    "410": 410, "410 lx.": 410, "410 Lux": 410, "41 x10": 410, "41 × 10": 410, "41 lx x10": 410, "41 x10 lx": 410,
-    "4.1 on x100": 410, "2.5 klx": 2500, "2.5k": 2500, "2.5 kilolux": 2500, "38 fc": 38 * FC, "38 foot-candles": 38 * FC,
-    "38 footcandle": 38 * FC, "38 foot candles": 38 * FC, "4 1/2 fc": 4.5 * FC, "1 013 lx": 1013, "1'013 lx": 1013,
+    "410": 410, "410 lx.": 410, "410 Lux": 410, "41 x10": 410, "41 × 10": 410, "41 lx x10": 410,
+    "41 x10 lx": 410,
+    "4.1 on x100": 410, "2.5 klx": 2500, "2.5k": 2500, "2.5 kilolux": 2500, "38 fc": 38 * FC,
+    "38 foot-candles": 38 * FC,
+    "38 footcandle": 38 * FC, "38 foot candles": 38 * FC, "4 1/2 fc": 4.5 * FC, "1 013 lx": 1013,
+    "1'013 lx": 1013,
 }  # fmt: skip
 
 
@@ -113,10 +127,14 @@ def test_readings_clear_to_a_person(typed):
 
 
 SLOPES = {
-    "34'": -tangent(34 / 60), "0° 34'": -tangent(34 / 60), "34 min": -tangent(34 / 60), "1 deg 10 minutes": -tangent(70 / 60),
-    "0.4º": -tangent(0.4), "0.4˚ up": tangent(0.4), "- 1.2 %": -0.012, "1.2 per cent": -0.012, "1.2 ％ up": 0.012,
-    "under 8 cm": -0.008, "8 cm lower": -0.008, "8 cm too low": -0.008, "2 in too high": 0.00508, "8 beneath": -0.008,
-    "2 in at 25 ft": -2 / 300, "2\" at 25'": -2 / 300, "10 cm above the lamp's height": 0.01, "level": 0.0,
+    "34'": -tangent(34 / 60), "0° 34'": -tangent(34 / 60), "34 min": -tangent(34 / 60),
+    "1 deg 10 minutes": -tangent(70 / 60),
+    "0.4º": -tangent(0.4), "0.4˚ up": tangent(0.4), "- 1.2 %": -0.012, "1.2 per cent": -0.012,
+    "1.2 ％ up": 0.012,
+    "under 8 cm": -0.008, "8 cm lower": -0.008, "8 cm too low": -0.008, "2 in too high": 0.00508,
+    "8 beneath": -0.008,
+    "2 in at 25 ft": -2 / 300, "2\" at 25'": -2 / 300, "10 cm above the lamp's height": 0.01,
+    "level": 0.0,
 }  # fmt: skip
 
 
@@ -126,9 +144,13 @@ def test_slopes_clear_to_a_person(typed):
 
 
 CLOCKS = {
-    "20 cw": 20, "20° clockwise": 20, "20 ccw": -20, "20 acw": -20, "20 counterclockwise": -20, "20 anti-clockwise": -20,
-    "cw 20": 20, "-20°": -20, "- 20": -20, "1 o'clock": 30, "1 o’clock": 30, "11 oclock": -30, "1:30 o'clock": 45,
-    "1.5 o'clock": 45, "10.5 o'clock": -45, "1,5 o'clock": 45, "1 1/2 o'clock": 45, "3.00 o'clock": 90, "3:30": 105, "12 o'clock": 0, "upright": 0, "3 cw": 3, "3°": 3, "1° 30' ccw": -1.5, "20": 20, "0": 0,
+    "20 cw": 20, "20° clockwise": 20, "20 ccw": -20, "20 acw": -20, "20 counterclockwise": -20,
+    "20 anti-clockwise": -20,
+    "cw 20": 20, "-20°": -20, "- 20": -20, "1 o'clock": 30, "1 o’clock": 30, "11 oclock": -30,
+    "1:30 o'clock": 45,
+    "1.5 o'clock": 45, "10.5 o'clock": -45, "1,5 o'clock": 45, "1 1/2 o'clock": 45,
+    "3.00 o'clock": 90, "3:30": 105, "12 o'clock": 0, "upright": 0, "3 cw": 3, "3°": 3,
+    "1° 30' ccw": -1.5, "20": 20, "0": 0,
 }  # fmt: skip
 
 
@@ -138,10 +160,13 @@ def test_clock_angles_clear_to_a_person(typed):
 
 
 PLAIN = [
-    ("13.8 VDC", "V", 13.8), ("13,8 volts", "V", 13.8), ("13.8 v d.c.", "V", 13.8), ("55 watts", "W", 55),
-    ("140 °F", "°C", 60), ("60 deg C", "°C", 60), ("60℃", "°C", 60), ("2.5 sq mm", "mm²", 2.5), ("2.5 mm2", "mm²", 2.5),
+    ("13.8 VDC", "V", 13.8), ("13,8 volts", "V", 13.8), ("13.8 v d.c.", "V", 13.8),
+    ("55 watts", "W", 55),
+    ("140 °F", "°C", 60), ("60 deg C", "°C", 60), ("60℃", "°C", 60), ("2.5 sq mm", "mm²", 2.5),
+    ("2.5 mm2", "mm²", 2.5),
     ("1 h 20 min", "min", 80), ("6500 K", "K", 6500), ("85 %", "%", 85), ("1½ turns", "turns", 1.5),
-    ("6 cm", "mm", 60), ("2 1/2 in", "mm", 63.5), ("1500 lumens", "lm", 1500), ("100 Hz", "Hz", 100),
+    ("6 cm", "mm", 60), ("2 1/2 in", "mm", 63.5), ("1500 lumens", "lm", 1500),
+    ("100 Hz", "Hz", 100),
 ]  # fmt: skip
 
 
@@ -195,15 +220,24 @@ def test_a_meters_range_multiplies_its_display_and_nothing_else():
 
 
 REFUSED = [
-    (units.parse_length, "5' -3\""), (units.parse_length, "5' 14\""), (units.parse_length, "1 m 20"), (units.parse_length, "1 m 200 cm"),
-    (units.parse_length, "2 cm 1 m"), (units.parse_length, "1 m 3 in"), (units.parse_length, "2² m"), (units.parse_length, "1e5 m"),
-    (units.parse_length, "1.5 ft 3 in"), (units.parse_length, "7.62 m, 26 ft"), (units.parse_length, "9" * 400),
-    (units.parse_illuminance, "-5"), (units.parse_illuminance, "41 x"), (units.parse_illuminance, "41 x " + "9" * 400),
-    (units.parse_illuminance, "0 x 3"), (units.parse_illuminance, "4 fc x10 lx"), (units.parse_illuminance, "41 x7"),
-    (volts, "12 V AC"), (volts, "twelve"), (slope, "down up 8"), (slope, "-8 cm up"), (slope, "8 cm left"),
-    (slope, "60°"), (slope, "179°"), (slope, "34 ft"), (slope, "1 in 80"), (slope, "1/80"), (slope, "8 lx"),
-    (slope, "10 cm below · −2.00 %"), (units.parse_clock_angle, "-20 ccw"), (units.parse_clock_angle, "20 cw ccw"),
-    (units.parse_clock_angle, "13 o'clock"), (units.parse_clock_angle, "400"), (units.parse_clock_angle, "1:75 o'clock"),
+    (units.parse_length, "5' -3\""), (units.parse_length, "5' 14\""),
+    (units.parse_length, "1 m 20"), (units.parse_length, "1 m 200 cm"),
+    (units.parse_length, "2 cm 1 m"), (units.parse_length, "1 m 3 in"),
+    (units.parse_length, "2² m"), (units.parse_length, "1e5 m"),
+    (units.parse_length, "1.5 ft 3 in"), (units.parse_length, "7.62 m, 26 ft"),
+    (units.parse_length, "9" * 400),
+    (units.parse_illuminance, "-5"), (units.parse_illuminance, "41 x"),
+    (units.parse_illuminance, "41 x " + "9" * 400),
+    (units.parse_illuminance, "0 x 3"), (units.parse_illuminance, "4 fc x10 lx"),
+    (units.parse_illuminance, "41 x7"),
+    (volts, "12 V AC"), (volts, "twelve"), (slope, "down up 8"), (slope, "-8 cm up"),
+    (slope, "8 cm left"),
+    (slope, "60°"), (slope, "179°"), (slope, "34 ft"), (slope, "1 in 80"), (slope, "1/80"),
+    (slope, "8 lx"),
+    (slope, "10 cm below · −2.00 %"), (units.parse_clock_angle, "-20 ccw"),
+    (units.parse_clock_angle, "20 cw ccw"),
+    (units.parse_clock_angle, "13 o'clock"), (units.parse_clock_angle, "400"),
+    (units.parse_clock_angle, "1:75 o'clock"),
     (units.parse_code, "IQ67"),
 ]  # fmt: skip
 
@@ -248,8 +282,10 @@ FAR = {"distance": 10.0, "range_factor": "1"}
 SYSTEMS = st.sampled_from(list(UnitSystem))
 QUANTITIES = [
     *{it.name: it for it in (*SHELF.values(), *BENCH.values())}.values(),
-    Quantity(0, 600, "min"), Quantity(-40, 140, "°C"), Quantity(0.2, 35, "mm²"), Quantity(1, 20000, "Hz"), Quantity(1, 100, "%"),
-    Quantity(-50, 50, "turns"), Distance(0.5, 60), Lux(0, 200_000), Offset(-5, 5), Offset(-5, 5, ways=("DOWN", "UP")),
+    Quantity(0, 600, "min"), Quantity(-40, 140, "°C"), Quantity(0.2, 35, "mm²"),
+    Quantity(1, 20000, "Hz"), Quantity(1, 100, "%"),
+    Quantity(-50, 50, "turns"), Distance(0.5, 60), Lux(0, 200_000), Offset(-5, 5),
+    Offset(-5, 5, ways=("DOWN", "UP")),
     Slope(), Sideways(), ClockAngle(),
 ]  # fmt: skip
 

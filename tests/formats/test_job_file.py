@@ -1,4 +1,4 @@
-"""The job file: what is written is read again, and what would do harm is refused with a sentence."""
+"""The job file: what is written is read again, what would do harm is refused with a sentence."""
 
 import datetime as dt
 import io
@@ -130,7 +130,8 @@ JOB = "jobs/0001/job.json"
         (added(WHOLE, "jobs\\0001\\job.json"), "no part of a job file"),
         (added(WHOLE, "jobs/0002/job.json", external_attr=stat.S_IFLNK << 16), "is a link"),
         (added(WHOLE, "jobs/0002/job.json", b"0" * 30_000_000), "larger than it may be"),
-        (changed(WHOLE, "manifest.json", lambda t: t.replace('"version": 1', '"version": 2')), "another version"),
+        (changed(WHOLE, "manifest.json", lambda t: t.replace('"version": 1', '"version": 2')),
+        "another version"),
         (changed(WHOLE, "manifest.json", lambda t: t.replace("cold-arc-jobs", "x")), "no job file"),
         (changed(WHOLE, "manifest.json", lambda t: "[" * 100_000), "no JSON"),
         (changed(WHOLE, "manifest.json", lambda t: t.replace("0001", "0002")), "is missing"),

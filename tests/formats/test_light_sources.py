@@ -161,7 +161,9 @@ def test_broken_csv(text, row, words):
 
 def test_csv_as_spreadsheets_write_it():
     """A byte-order mark, semicolons, decimal commas, blank lines' cells, yes and no."""
-    text = f"\ufeff{HEADER.replace(',', ';')};monitor_proof;adapters\nx;bulb;hb4;20,5;1500;9;16;30;yes;\n"
+    header = HEADER.replace(",", ";")
+    row = "x;bulb;hb4;20,5;1500;9;16;30;yes;"
+    text = f"\ufeff{header};monitor_proof;adapters\n{row}\n"
     read = files.read_csv(text.encode())
     assert read.faults == ()
     (source,) = read.sources

@@ -108,8 +108,10 @@ def test_an_older_shop_is_brought_up_to_date(tmp_path):
     write_old(
         tmp_path,
         [
-            "DROP INDEX ix_jobs_without_board", "DROP INDEX ix_jobs_closed_due", "ALTER TABLE jobs DROP COLUMN board",
-            "ALTER TABLE jobs DROP COLUMN due", "DROP TABLE answers", "DROP TABLE light_source_history",
+            "DROP INDEX ix_jobs_without_board", "DROP INDEX ix_jobs_closed_due",
+            "ALTER TABLE jobs DROP COLUMN board",
+            "ALTER TABLE jobs DROP COLUMN due", "DROP TABLE answers",
+            "DROP TABLE light_source_history",
             "UPDATE alembic_version SET version_num = '0002'",
         ],
     )  # fmt: skip

@@ -11,6 +11,7 @@ from cold_arc.core.findings import Finding
 from cold_arc.core.work.clocking import Clocking
 
 RADIUS = 80.0
+Tick = tuple[float, float, float, float, bool]
 
 
 @dataclass(frozen=True)
@@ -22,7 +23,7 @@ class Dial:
     stopped_deg: float | None
     preset_deg: float | None
     finding: Finding | None
-    ticks: tuple[tuple[float, float, float, float, bool], ...]
+    ticks: tuple[Tick, ...]
 
     def pointer(self, degrees: float, radius: float = 64.0) -> tuple[float, float]:
         """The end of a pointer at *degrees*."""
@@ -32,13 +33,16 @@ class Dial:
 
 def build_dial(clocking: Clocking | None) -> Dial:
     """The dial, with its hour ticks."""
-    ticks = []
-    for hour in range(12):
-        angle = math.radians(30 * hour)
-        inner = RADIUS - (12 if hour % 3 == 0 else 6)
-        sin, cos = math.sin(angle), -math.cos(angle)
-        ends = (inner * sin, inner * cos, RADIUS * sin, RADIUS * cos)
-        ticks.append((*(round(end, 2) for end in ends), hour % 3 == 0))
+    ticks = tuple(_tick(hour) for hour in range(12))
     if clocking is None:
-        return Dial(None, None, None, tuple(ticks))  # type: ignore[arg-type]
-    return Dial(clocking.stopped_deg, clocking.preset_deg, clocking.finding, tuple(ticks))  # type: ignore[arg-type]
+        return Dial(None, None, None, ticks)
+    return Dial(clocking.stopped_deg, clocking.preset_deg, clocking.finding, ticks)
+
+
+def _tick(hour: int) -> Tick:
+    """The tick at an hour: its ends, and whether it is a quarter's, which is longer."""
+    angle, quarter = math.radians(30 * hour), hour % 3 == 0
+    sin, cos = math.sin(angle), -math.cos(angle)
+    inner = RADIUS - (12 if quarter else 6)
+    across, up = round(inner * sin, 2), round(inner * cos, 2)
+    return across, up, round(RADIUS * sin, 2), round(RADIUS * cos, 2), quarter

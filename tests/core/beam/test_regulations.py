@@ -72,7 +72,8 @@ def test_flux_follows_the_supply_from_the_lamps_own_test_voltage():
     ("base", "rated", "volts", "field"),
     [
         ("H7", 12.0, 28.0, "volts"), ("H16", 12.0, 6.6, "volts"), ("H7", 24.0, 13.2, "volts"),
-        ("H9", 24.0, None, "rated_volts"), ("H4", 6.0, None, "rated_volts"), ("H7", 9.0, None, "rated_volts"),
+        ("H9", 24.0, None, "rated_volts"), ("H4", 6.0, None, "rated_volts"),
+        ("H7", 9.0, None, "rated_volts"),
     ],
 )  # fmt: skip
 def test_a_supply_far_from_the_lamps_is_refused_in_words(base, rated, volts, field):
@@ -152,8 +153,10 @@ def test_high_beam_is_measured_beside_its_axis():
 @pytest.mark.parametrize(
     ("setup", "regulation"),
     [
-        (SetUp(), "un-r112"), (SetUp(base="9005", high=True), "un-r112-high"), (SetUp("projector", "D2S"), "un-r98"),
-        (SetUp("projector", "D2S", high=True), "un-r98-high"), (SetUp("fog-reflector", "H16"), "un-r19-f3"),
+        (SetUp(), "un-r112"), (SetUp(base="9005", high=True), "un-r112-high"),
+        (SetUp("projector", "D2S"), "un-r98"),
+        (SetUp("projector", "D2S", high=True), "un-r98-high"),
+        (SetUp("fog-reflector", "H16"), "un-r19-f3"),
         (SetUp("fog-projector", "H11"), "un-r19-f3"),
     ],
 )  # fmt: skip

@@ -1,4 +1,5 @@
-// The Dial is turned with a finger or the mouse, or by the arrow keys: where the bulb stopped is written as one would type it.
+// The Dial is turned with a finger or the mouse, or by the arrow keys: where the bulb stopped is
+// written as one would type it.
 const NUDGE_DEG = 1;
 const written = (degrees) => {
   const turn = Math.round(((degrees + 540) % 360) - 180);
@@ -22,12 +23,13 @@ const turn = (dial, degrees) => {
   field.value = written(degrees);
   field.dispatchEvent(new Event("input", { bubbles: true }));
 };
-const settle = (dial) => document.getElementById(dial.dataset.into).dispatchEvent(new Event("change", { bubbles: true }));
+const settle = (dial) =>
+  document.getElementById(dial.dataset.into).dispatchEvent(new Event("change", { bubbles: true }));
 const angle = (dial, event) => {
   const box = dial.getBoundingClientRect();
   const right = event.clientX - box.left - box.width / 2;
   const down = event.clientY - box.top - box.height / 2;
-  return Math.atan2(right, -down) * 180 / Math.PI;
+  return (Math.atan2(right, -down) * 180) / Math.PI;
 };
 
 let held = null;
@@ -41,11 +43,20 @@ document.addEventListener("pointerdown", (event) => {
   turn(dial, angle(dial, event));
 });
 document.addEventListener("pointermove", (event) => held && turn(held, angle(held, event)));
-["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, () => {
-  if (held) settle(held);
-  held = null;
-}));
-const KEYS = { ArrowRight: NUDGE_DEG, ArrowUp: NUDGE_DEG, ArrowLeft: -NUDGE_DEG, ArrowDown: -NUDGE_DEG, PageUp: 10, PageDown: -10 };
+["pointerup", "pointercancel"].forEach((kind) =>
+  document.addEventListener(kind, () => {
+    if (held) settle(held);
+    held = null;
+  }),
+);
+const KEYS = {
+  ArrowRight: NUDGE_DEG,
+  ArrowUp: NUDGE_DEG,
+  ArrowLeft: -NUDGE_DEG,
+  ArrowDown: -NUDGE_DEG,
+  PageUp: 10,
+  PageDown: -10,
+};
 document.addEventListener("keydown", (event) => {
   const dial = event.target.closest?.("[data-into]");
   if (!dial || !(event.key in KEYS)) return;

@@ -1,14 +1,17 @@
 import { letGo } from "./live.js";
 import { placeOn, stands } from "./wall.js";
 
-// The cut-off is dragged, or nudged: its place is written into the fields as one would type it, and shown at once.
+// The cut-off is dragged, or nudged: its place is written into the fields as one would type it, and
+// shown at once.
 const NUDGE_CM = 0.5;
 const INCH_CM = 2.54;
 const inches = () => document.querySelector("button[name=units]")?.value === "metric";
 export const written = (cm, words) => {
   const value = inches() ? cm / INCH_CM : cm;
   const figure = Math.abs(value).toFixed(inches() ? 2 : 1);
-  return Number(figure) === 0 ? `0 ${inches() ? "in" : "cm"}` : `${figure} ${inches() ? "in" : "cm"} ${words[value > 0 ? 1 : 0]}`;
+  return Number(figure) === 0
+    ? `0 ${inches() ? "in" : "cm"}`
+    : `${figure} ${inches() ? "in" : "cm"} ${words[value > 0 ? 1 : 0]}`;
 };
 const fill = (name, text) => {
   const field = document.querySelector(`#work [name=${name}]`);
@@ -38,7 +41,11 @@ document.addEventListener("pointermove", (event) => {
   const at = placeOn(wall, event);
   moveLine(line, from.x + at.x - start.x, from.y + at.y - start.y);
 });
-["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, () => { dragged = null; }));
+["pointerup", "pointercancel"].forEach((kind) =>
+  document.addEventListener(kind, () => {
+    dragged = null;
+  }),
+);
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-nudge]");
   const line = button && document.querySelector("[data-drag]");
@@ -60,7 +67,12 @@ document.addEventListener("pointerdown", (event) => {
   if (!section) return;
   event.preventDefault();
   const held = (name) => Number(document.querySelector(`#work [type=range][name=${name}]`).value);
-  bulb = { toSection: section.getScreenCTM().inverse(), start: null, axial: held("axial"), up: held("radial_y") };
+  bulb = {
+    toSection: section.getScreenCTM().inverse(),
+    start: null,
+    axial: held("axial"),
+    up: held("radial_y"),
+  };
   bulb.start = new DOMPoint(event.clientX, event.clientY).matrixTransform(bulb.toSection);
 });
 document.addEventListener("pointermove", (event) => {
@@ -69,7 +81,9 @@ document.addEventListener("pointermove", (event) => {
   slide("axial", bulb.axial + at.x - bulb.start.x);
   slide("radial_y", bulb.up - (at.y - bulb.start.y));
 });
-["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, () => {
-  if (bulb) letGo(document.querySelector("#work [type=range][name=axial]"));
-  bulb = null;
-}));
+["pointerup", "pointercancel"].forEach((kind) =>
+  document.addEventListener(kind, () => {
+    if (bulb) letGo(document.querySelector("#work [type=range][name=axial]"));
+    bulb = null;
+  }),
+);

@@ -1,4 +1,5 @@
-// The Face's lamps tie to their checkboxes: a tap takes the pair; again it narrows: left, right, none.
+// The Face's lamps tie to their checkboxes: a tap takes the pair; again it narrows: left, right,
+// none.
 const TAPS = { "": ["left", "right"], "left,right": ["left"], left: ["right"], right: [] };
 
 const showLamp = (lamp) => {
@@ -11,8 +12,16 @@ const showLamp = (lamp) => {
 export const showLamps = () => document.querySelectorAll("[data-toggles]").forEach(showLamp);
 
 const toggleLamp = (lamp) => {
-  const boxes = ["left", "right"].map((side) => [side, document.getElementById(`work-${lamp.dataset.pair}-${side}`)]).filter(([, box]) => box);
-  const next = TAPS[boxes.filter(([, box]) => box.checked).map(([side]) => side).join()] || [];
+  const boxes = ["left", "right"]
+    .map((side) => [side, document.getElementById(`work-${lamp.dataset.pair}-${side}`)])
+    .filter(([, box]) => box);
+  const next =
+    TAPS[
+      boxes
+        .filter(([, box]) => box.checked)
+        .map(([side]) => side)
+        .join()
+    ] || [];
   boxes.forEach(([side, box]) => {
     box.checked = next.includes(side);
     box.dispatchEvent(new Event("input", { bubbles: true }));

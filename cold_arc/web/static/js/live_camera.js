@@ -1,4 +1,5 @@
-// A live camera at Aim: pictures of it go to the shop one at a time; the line on the Wall stands where the cut-off is.
+// A live camera at Aim: pictures of it go to the shop one at a time; the line on the Wall stands
+// where the cut-off is.
 const QUALITY = 0.8;
 const MOST_ACROSS = 1280;
 let running = null;
@@ -26,9 +27,14 @@ const simulatedPicture = async ({ box, turns }) => {
 const ownPicture = async ({ box }) => {
   const video = box.querySelector("video");
   const scale = Math.min(1, MOST_ACROSS / video.videoWidth);
-  const canvas = Object.assign(document.createElement("canvas"), { width: video.videoWidth * scale, height: video.videoHeight * scale });
+  const canvas = Object.assign(document.createElement("canvas"), {
+    width: video.videoWidth * scale,
+    height: video.videoHeight * scale,
+  });
   canvas.getContext("2d").drawImage(video, 0, 0, canvas.width, canvas.height);
-  return new Promise((done) => { canvas.toBlob(done, "image/jpeg", QUALITY); });
+  return new Promise((done) => {
+    canvas.toBlob(done, "image/jpeg", QUALITY);
+  });
 };
 
 const show = (told) => {
@@ -71,7 +77,9 @@ const turn = async () => {
     if (running !== mine) return;
     mine.next = null;
     show({ why: "No answer: trying again." });
-    await new Promise((done) => { setTimeout(done, 500); });
+    await new Promise((done) => {
+      setTimeout(done, 500);
+    });
   }
   setTimeout(turn, 0);
 };
@@ -79,11 +87,17 @@ const turn = async () => {
 const start = async (box, source) => {
   stop();
   box.querySelector("[data-live-refused]").hidden = true;
-  running = { box, turns: { height: 0, side: 0 }, picture: source === "own" ? ownPicture : simulatedPicture };
+  running = {
+    box,
+    turns: { height: 0, side: 0 },
+    picture: source === "own" ? ownPicture : simulatedPicture,
+  };
   if (source === "own") {
     try {
       const video = box.querySelector("video");
-      running.stream = await navigator.mediaDevices.getUserMedia({ video: { facingMode: "environment", width: { ideal: 1920 } } });
+      running.stream = await navigator.mediaDevices.getUserMedia({
+        video: { facingMode: "environment", width: { ideal: 1920 } },
+      });
       video.srcObject = running.stream;
       video.hidden = false;
       await video.play();

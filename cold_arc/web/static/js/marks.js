@@ -1,4 +1,5 @@
-// Marks on a photograph: each is dragged, or moved by the arrow keys; a glass shows what is under the one in hand.
+// Marks on a photograph: each is dragged, or moved by the arrow keys; a glass shows what is under
+// the one in hand.
 import { placeOn } from "./wall.js";
 
 const STEP_PX = 1;
@@ -18,7 +19,10 @@ const put = (mark, x, y) => {
   const { width, height } = mark.ownerSVGElement.viewBox.baseVal;
   const [u, v] = [Math.min(Math.max(x, 0), width - 1), Math.min(Math.max(y, 0), height - 1)];
   held(mark).value = `${u.toFixed(2)},${v.toFixed(2)}`;
-  mark.setAttribute("transform", mark.getAttribute("transform").replace(/translate\([^)]*\)/, `translate(${u} ${v})`));
+  mark.setAttribute(
+    "transform",
+    mark.getAttribute("transform").replace(/translate\([^)]*\)/, `translate(${u} ${v})`),
+  );
   look(mark);
 };
 
@@ -39,23 +43,31 @@ document.addEventListener("pointermove", (event) => {
   const place = placeOn(dragged.photo, event);
   put(dragged.mark, place.x + dragged.dx, place.y + dragged.dy);
 });
-["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, () => { dragged = null; }));
+["pointerup", "pointercancel"].forEach((kind) =>
+  document.addEventListener(kind, () => {
+    dragged = null;
+  }),
+);
 
 document.addEventListener("focusin", (event) => {
   const mark = event.target.closest?.("[data-mark]");
   if (mark) look(mark);
 });
 const WAYS = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] };
-document.addEventListener("keydown", (event) => {
-  const mark = event.target.closest?.("[data-mark]");
-  const way = mark && WAYS[event.key];
-  if (!way) return;
-  event.preventDefault();
-  event.stopPropagation();
-  const step = STEP_PX * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
-  const [x, y] = at(mark);
-  put(mark, x + way[0] * step, y + way[1] * step);
-}, true);
+document.addEventListener(
+  "keydown",
+  (event) => {
+    const mark = event.target.closest?.("[data-mark]");
+    const way = mark && WAYS[event.key];
+    if (!way) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const step = STEP_PX * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
+    const [x, y] = at(mark);
+    put(mark, x + way[0] * step, y + way[1] * step);
+  },
+  true,
+);
 
 document.addEventListener("submit", (event) => {
   const busy = event.target.querySelector?.(".photo-busy");

@@ -8,14 +8,16 @@ const KEPT = "cold-arc-meter";
 const KEYS = { " ": "hold", p: "search", g: "range", Enter: "record", Home: "home" };
 let recording = false;
 
-// What it shows is written as one would type it, with its place: when Enter is pressed on its head, or the form is sent
-// with nothing typed. A named place is read where it is; elsewhere is a free place.
+// What it shows is written as one would type it, with its place: when Enter is pressed on its head,
+// or the form is sent with nothing typed. A named place is read where it is; elsewhere is a free
+// place.
 const takeOver = () => {
   const form = document.querySelector("[data-readings]");
   const typed = form?.querySelector("[data-reading]");
   if (!typed || typed.value || !device() || !display.shown?.typed) return false;
   if (isAway()) {
-    part("search").textContent = "The head is not at this place: Home brings it back, or take a free place.";
+    part("search").textContent =
+      "The head is not at this place: Home brings it back, or take a free place.";
     return false;
   }
   typed.value = display.shown.typed;
@@ -30,9 +32,13 @@ const record = () => {
   recording = document.activeElement === head();
   form.requestSubmit(form.querySelector("button.btn-primary"));
 };
-document.addEventListener("click", (event) => {
-  if (event.target.closest?.("[data-readings] button:not([type=button])") && device()) takeOver();
-}, true);
+document.addEventListener(
+  "click",
+  (event) => {
+    if (event.target.closest?.("[data-readings] button:not([type=button])") && device()) takeOver();
+  },
+  true,
+);
 
 const acts = {
   hold,
@@ -46,7 +52,11 @@ const acts = {
 const take = (chosen) => {
   localStorage.setItem(KEPT, chosen);
   part("shown").hidden = !chosen;
-  panel().querySelectorAll("[data-simulated]").forEach((button) => { button.hidden = chosen !== "simulated"; });
+  panel()
+    .querySelectorAll("[data-simulated]")
+    .forEach((button) => {
+      button.hidden = chosen !== "simulated";
+    });
   document.querySelector("[data-wall]")?.classList.toggle("with-meter", Boolean(chosen));
   document.querySelector("[data-readings]")?.classList.toggle("metered", Boolean(chosen));
   if (!chosen) return;
@@ -71,11 +81,22 @@ document.addEventListener("click", (event) => {
   const button = event.target.closest?.("[data-meter-act]");
   if (button) acts[button.dataset.meterAct]();
 });
-document.addEventListener("keydown", (event) => {
-  if (!event.target.matches?.("[data-head]") || !device() || event.ctrlKey || event.metaKey || event.altKey) return;
-  const act = KEYS[event.key];
-  if (!act && !walk(event)) return;
-  event.preventDefault();
-  event.stopPropagation();
-  if (act) acts[act]();
-}, true);
+document.addEventListener(
+  "keydown",
+  (event) => {
+    if (
+      !event.target.matches?.("[data-head]") ||
+      !device() ||
+      event.ctrlKey ||
+      event.metaKey ||
+      event.altKey
+    )
+      return;
+    const act = KEYS[event.key];
+    if (!act && !walk(event)) return;
+    event.preventDefault();
+    event.stopPropagation();
+    if (act) acts[act]();
+  },
+  true,
+);

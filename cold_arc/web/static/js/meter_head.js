@@ -2,7 +2,8 @@ import { written } from "./dragging.js";
 import { device } from "./meter_panel.js";
 import { placeOn, stands } from "./wall.js";
 
-// The meter's head on the Wall: dragged, walked with the arrows, brought home. Places are cm right and down of its lamp.
+// The meter's head on the Wall: dragged, walked with the arrows, brought home. Places are cm right
+// and down of its lamp.
 const STEP_CM = 1;
 const FAR_STEP_CM = 10;
 const AWAY_CM = 2;
@@ -22,7 +23,9 @@ export const put = (x, y) => {
   const onWall = [x + Number(drawn.dataset.lampX), y + Number(drawn.dataset.lampY)];
   drawn.setAttribute("transform", `translate(${onWall.map((at) => at.toFixed(2)).join(" ")})`);
   const words = { right: written(x, ["left", "right"]), down: written(y, ["up", "down"]) };
-  document.querySelectorAll("[data-readings] [data-place]").forEach((input) => { input.value = words[input.dataset.place]; });
+  document.querySelectorAll("[data-readings] [data-place]").forEach((input) => {
+    input.value = words[input.dataset.place];
+  });
 };
 
 export const bringHome = () => {
@@ -30,12 +33,15 @@ export const bringHome = () => {
   put(Number(homeX) - Number(lampX), Number(homeY) - Number(lampY));
 };
 
-// Whether it is held elsewhere than at the named place that is read; a free place is wherever it is.
+// Whether it is held elsewhere than at the named place that is read; a free place is wherever it
+// is.
 export const isAway = () => {
   const drawn = head();
   if (!drawn || document.querySelector("[data-readings] [data-place]")) return false;
   const at = stands(drawn);
-  return Math.hypot(at.x - Number(drawn.dataset.homeX), at.y - Number(drawn.dataset.homeY)) > AWAY_CM;
+  return (
+    Math.hypot(at.x - Number(drawn.dataset.homeX), at.y - Number(drawn.dataset.homeY)) > AWAY_CM
+  );
 };
 
 // One step the way an arrow points; false for another key.
@@ -64,4 +70,8 @@ document.addEventListener("pointermove", (event) => {
   const at = placeOn(dragged.wall, event);
   put(dragged.from.x + at.x - dragged.x, dragged.from.y + at.y - dragged.y);
 });
-["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, () => { dragged = null; }));
+["pointerup", "pointercancel"].forEach((kind) =>
+  document.addEventListener(kind, () => {
+    dragged = null;
+  }),
+);

@@ -2,4 +2,5 @@
 export const panel = () => document.querySelector("[data-meter]");
 export const device = () => panel()?.querySelector("[data-meter-device]").value || "";
 export const part = (name) => panel().querySelector(`[data-meter-${name}]`);
-export const field = (name) => document.querySelector(`[data-readings] [name=${name}]`)?.value || "";
+export const field = (name) =>
+  document.querySelector(`[data-readings] [name=${name}]`)?.value || "";

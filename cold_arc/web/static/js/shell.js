@@ -1,6 +1,7 @@
 // Night and day, dialogs, printing, and texts with two readings.
 
-// Night and day change in place, so that nothing typed is disturbed; without script the button's form does it.
+// Night and day change in place, so that nothing typed is disturbed; without script the button's
+// form does it.
 const changeTheme = (button) => {
   const theme = button.value;
   document.documentElement.dataset.bsTheme = theme === "day" ? "light" : "dark";

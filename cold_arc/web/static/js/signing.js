@@ -1,8 +1,11 @@
 // A signature drawn on a field: strokes as a path in a hidden field, whole steps only.
 const placeOf = (field, event) => {
   const box = field.getBoundingClientRect();
-  const inside = (at, from, size, most) => Math.max(0, Math.min(most, Math.round(((at - from) / size) * most)));
-  return `${inside(event.clientX, box.left, box.width, 600)} ${inside(event.clientY, box.top, box.height, 160)}`;
+  const inside = (at, from, size, most) =>
+    Math.max(0, Math.min(most, Math.round(((at - from) / size) * most)));
+  const across = inside(event.clientX, box.left, box.width, 600);
+  const down = inside(event.clientY, box.top, box.height, 160);
+  return `${across} ${down}`;
 };
 const MOST = 4000;
 

@@ -1,16 +1,21 @@
-// What others do at the same car is seen here within two seconds; what is being typed is not disturbed by it.
+// What others do at the same car is seen here within two seconds; what is being typed is not
+// disturbed by it.
 const EVERY_MS = 1000;
 const TYPED = "input:not([type=hidden]):not([type=file]), textarea";
 let asking = false;
 
-const isTyping = (area) => [...area.querySelectorAll(TYPED)].some((field) => field === document.activeElement || field.value !== field.defaultValue);
+const isTyping = (area) =>
+  [...area.querySelectorAll(TYPED)].some(
+    (field) => field === document.activeElement || field.value !== field.defaultValue,
+  );
 
 const say = (area) => {
   if (area.querySelector(".together-said")) return;
   const told = document.createElement("p");
   told.className = "together-said remark";
   told.setAttribute("role", "status");
-  told.textContent = "Somebody did more on this car. It is shown once what you type here is sent or cleared.";
+  told.textContent =
+    "Somebody did more on this car. It is shown once what you type here is sent or cleared.";
   area.prepend(told);
 };
 
@@ -23,7 +28,12 @@ const look = async () => {
     const { state } = answer.ok ? await answer.json() : {};
     if (!state || state === area.dataset.state || !area.isConnected) return;
     if (isTyping(area)) say(area);
-    else await htmx.ajax("GET", location.pathname + location.search, { target: "#page", select: "#page", swap: "outerHTML show:none" });
+    else
+      await htmx.ajax("GET", location.pathname + location.search, {
+        target: "#page",
+        select: "#page",
+        swap: "outerHTML show:none",
+      });
   } catch {
     // The shop's machine does not answer just now; the next look may.
   } finally {
@@ -39,14 +49,21 @@ const shown = (minutes) => {
 };
 
 // Clocks run on from what the shop's machine knew when the page came.
-export const startClocks = () => document.querySelectorAll("[data-timer]").forEach((clock) => {
-  if (clock.dataset.since) return;
-  clock.dataset.since = Date.now();
-  clock.textContent = shown(Number(clock.dataset.min));
-});
-setInterval(() => document.querySelectorAll("[data-timer][data-running]").forEach((clock) => {
-  clock.textContent = shown(Number(clock.dataset.min) + (Date.now() - Number(clock.dataset.since)) / 60000);
-}), EVERY_MS);
+export const startClocks = () =>
+  document.querySelectorAll("[data-timer]").forEach((clock) => {
+    if (clock.dataset.since) return;
+    clock.dataset.since = Date.now();
+    clock.textContent = shown(Number(clock.dataset.min));
+  });
+setInterval(
+  () =>
+    document.querySelectorAll("[data-timer][data-running]").forEach((clock) => {
+      clock.textContent = shown(
+        Number(clock.dataset.min) + (Date.now() - Number(clock.dataset.since)) / 60000,
+      );
+    }),
+  EVERY_MS,
+);
 
 document.addEventListener("change", (event) => {
   const into = event.target.dataset?.showsName;

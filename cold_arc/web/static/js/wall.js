@@ -1,4 +1,5 @@
-// The Wall and what stands beside it: sliders say their value, the wipe uncovers the before picture, a pointer asks.
+// The Wall and what stands beside it: sliders say their value, the wipe uncovers the before
+// picture, a pointer asks.
 const ASK_EVERY_MS = 120;
 let asked = 0;
 
@@ -12,7 +13,8 @@ document.addEventListener("input", (event) => {
   }
 });
 
-export const placeOn = (wall, event) => new DOMPoint(event.clientX, event.clientY).matrixTransform(wall.getScreenCTM().inverse());
+export const placeOn = (wall, event) =>
+  new DOMPoint(event.clientX, event.clientY).matrixTransform(wall.getScreenCTM().inverse());
 
 const degrees = (radians) => (radians * 180) / Math.PI;
 
@@ -24,7 +26,10 @@ const ask = (event) => {
   const reach = Number(wall.dataset.reach);
   const h = degrees(Math.atan2(at.x, Math.hypot(at.y, reach)));
   const v = degrees(Math.atan2(-at.y, reach));
-  htmx.ajax("GET", `${wall.dataset.probe}&h=${h.toFixed(2)}&v=${v.toFixed(2)}`, { target: "#probe", swap: "innerHTML" });
+  htmx.ajax("GET", `${wall.dataset.probe}&h=${h.toFixed(2)}&v=${v.toFixed(2)}`, {
+    target: "#probe",
+    swap: "innerHTML",
+  });
 };
 // By eye: a tap on a turn's wall fills in where.
 document.addEventListener("click", (event) => {
@@ -33,7 +38,9 @@ document.addEventListener("click", (event) => {
   if (!eyed || !wall) return;
   const at = placeOn(wall, event);
   const reach = Number(eyed.dataset.reach);
-  const put = (name, angle) => { document.getElementById(`${eyed.dataset.eye}-${name}`).value = angle.toFixed(1); };
+  const put = (name, angle) => {
+    document.getElementById(`${eyed.dataset.eye}-${name}`).value = angle.toFixed(1);
+  };
   put("h", degrees(Math.atan2(at.x, Math.hypot(at.y, reach))));
   put("v", degrees(Math.atan2(-at.y, reach)));
 });
@@ -59,17 +66,27 @@ const show = (wall, [x, y, width, height]) => {
 const zoom = (wall, factor, at) => {
   const [x, y, width, height] = viewed(wall);
   const centre = at || { x: x + width / 2, y: y + height / 2 };
-  show(wall, [centre.x - (centre.x - x) / factor, centre.y - (centre.y - y) / factor, width / factor, height / factor]);
+  show(wall, [
+    centre.x - (centre.x - x) / factor,
+    centre.y - (centre.y - y) / factor,
+    width / factor,
+    height / factor,
+  ]);
 };
-document.addEventListener("wheel", (event) => {
-  const wall = event.target.closest?.("[data-wall]");
-  if (!wall || !(event.ctrlKey || event.altKey)) return;
-  event.preventDefault();
-  zoom(wall, event.deltaY < 0 ? 1.25 : 0.8, placeOn(wall, event));
-}, { passive: false });
+document.addEventListener(
+  "wheel",
+  (event) => {
+    const wall = event.target.closest?.("[data-wall]");
+    if (!wall || !(event.ctrlKey || event.altKey)) return;
+    event.preventDefault();
+    zoom(wall, event.deltaY < 0 ? 1.25 : 0.8, placeOn(wall, event));
+  },
+  { passive: false },
+);
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-zoom]");
-  if (button) zoom(button.closest(".wall-figure").querySelector("[data-wall]"), Number(button.dataset.zoom));
+  if (button)
+    zoom(button.closest(".wall-figure").querySelector("[data-wall]"), Number(button.dataset.zoom));
 });
 
 // A wall that is zoomed is dragged by its ground.
@@ -83,18 +100,32 @@ document.addEventListener("pointermove", (event) => {
   if (!panned) return;
   const { wall, view, x, y } = panned;
   const scale = view[2] / wall.clientWidth;
-  show(wall, [view[0] - (event.clientX - x) * scale, view[1] - (event.clientY - y) * scale, view[2], view[3]]);
+  show(wall, [
+    view[0] - (event.clientX - x) * scale,
+    view[1] - (event.clientY - y) * scale,
+    view[2],
+    view[3],
+  ]);
 });
-["pointerup", "pointercancel"].forEach((kind) => document.addEventListener(kind, () => { panned = null; }));
+["pointerup", "pointercancel"].forEach((kind) =>
+  document.addEventListener(kind, () => {
+    panned = null;
+  }),
+);
 
 // Where something drawn by a translation stands.
 export const stands = (drawn) => {
-  const [x, y] = drawn.getAttribute("transform").match(/-?[\d.]+/g).map(Number);
+  const [x, y] = drawn
+    .getAttribute("transform")
+    .match(/-?[\d.]+/g)
+    .map(Number);
   return { x, y };
 };
 
-// On a narrow screen a Wall of two lamps is twice as wide as the screen: the lamp in hand is scrolled to, the other a swipe away.
-export const fitWalls = () => document.querySelectorAll(".wall-figure.pair").forEach((figure) => {
-  const here = figure.querySelector(".wall-point.here, [data-drag]");
-  if (here) figure.scrollLeft = stands(here).x > 0 ? figure.scrollWidth : 0;
-});
+// On a narrow screen a Wall of two lamps is twice as wide as the screen: the lamp in hand is
+// scrolled to, the other a swipe away.
+export const fitWalls = () =>
+  document.querySelectorAll(".wall-figure.pair").forEach((figure) => {
+    const here = figure.querySelector(".wall-point.here, [data-drag]");
+    if (here) figure.scrollLeft = stands(here).x > 0 ? figure.scrollWidth : 0;
+  });
