@@ -1,5 +1,5 @@
-"""Holds the house style that no linter knows: names, one name a class, complexity, conditions of
-templates, paths in docs.
+"""Holds the house style that no linter knows: names, one name a class, complexity, columns and
+conditions of templates, paths in docs.
 
 Prints what is wrong, one a line; exit 1 where anything is.
 """
@@ -15,6 +15,7 @@ from collections.abc import Iterable, Iterator
 from functools import cache
 from pathlib import Path
 
+import jinja2
 from radon.complexity import cc_rank, cc_visit_ast
 
 ROOT = Path(__file__).parents[1]
@@ -24,7 +25,11 @@ WORST_GRADE = "B"
 README_WORDS = 900
 # A template, or a macro, decides no more than this: the rest is a view object's.
 MOST_CONDITIONS = 12
-CONDITION = re.compile(r"\{%-? *(?:if|elif)\b|\{\{[^}]* if [^}]*\}\}")
+CONDITION = re.compile(r"\{%-?\s*(?:if|elif)\b|\{\{[^}]*\sif\s[^}]*\}\}")
+# As wide as what ruff holds of Python: templates, style sheets, scripts.
+MOST_COLUMNS = 100
+TEMPLATES = ROOT / "cold_arc/web/templates"
+STATIC = ROOT / "cold_arc/web/static"
 # Paths that a reader makes, or that stand for any.
 NOT_THERE_YET = ("var/", ".venv/")
 
@@ -143,10 +148,29 @@ def complex_functions(path: Path, tree: ast.Module) -> Iterator[str]:
 
 def deciding_templates() -> Iterator[str]:
     """Templates, and macros, that decide more than a template should."""
-    for path in sorted((ROOT / "cold_arc/web/templates").rglob("*.html")):
+    for path in sorted(TEMPLATES.rglob("*.html")):
         for piece in re.split(r"\{% macro ", path.read_text(encoding="utf-8")):
             if (count := len(CONDITION.findall(piece))) > MOST_CONDITIONS:
                 yield f"{path.relative_to(ROOT)}: {count} conditions, more than {MOST_CONDITIONS}"
+
+
+def vague_in_templates() -> Iterator[str]:
+    """The vague names that templates bind."""
+    grammar = jinja2.Environment(autoescape=True)
+    for path in sorted(TEMPLATES.rglob("*.html")):
+        tree = grammar.parse(path.read_text(encoding="utf-8"))
+        for name in tree.find_all(jinja2.nodes.Name):
+            if name.name in VAGUE and name.ctx != "load":
+                yield f"{path.relative_to(ROOT)}:{name.lineno}: “{name.name}” says nothing"
+
+
+def wide_lines() -> Iterator[str]:
+    """Lines of templates, style sheets and scripts of ours that are too wide."""
+    ours = (*STATIC.glob("css/*.css"), *STATIC.glob("js/*.js"), *TEMPLATES.rglob("*.html"))
+    for path in sorted(ours):
+        for number, line in enumerate(path.read_text(encoding="utf-8").splitlines(), 1):
+            if len(line) > MOST_COLUMNS:
+                yield f"{path.relative_to(ROOT)}:{number}: {len(line)} columns"
 
 
 def missing_paths(document: Path) -> Iterator[str]:
@@ -174,6 +198,8 @@ def faults() -> Iterator[str]:
     yield from doubled_classes(trees)
     yield from doubled_findings(trees)
     yield from deciding_templates()
+    yield from vague_in_templates()
+    yield from wide_lines()
     for name in ("CONTRIBUTING.md", "docs/architecture.md"):
         yield from missing_paths(ROOT / name)
     words = len((ROOT / "README.md").read_text(encoding="utf-8").split())

@@ -253,7 +253,7 @@ def one(job_id: int, scope: Scope, number: int) -> ResponseReturnValue:
         ["glare"],
         template="aim-photo-one",
         form=form,
-        it=photograph,
+        photograph=photograph,
         key=key,
         wall=photo_wall(page, key, photograph, other) if photograph.found else None,
         other=other,

@@ -10,8 +10,8 @@ const follow = (form) => {
     return;
   }
   busy = true;
-  const told = new URLSearchParams([...new FormData(form)].filter(([, value]) => value));
-  const coarse = `${form.dataset.live}?${told}&coarse=1`;
+  const query = new URLSearchParams([...new FormData(form)].filter(([, value]) => value));
+  const coarse = `${form.dataset.live}?${query}&coarse=1`;
   const picture = new Image();
   const done = () => {
     busy = false;

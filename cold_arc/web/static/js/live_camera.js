@@ -14,8 +14,8 @@ const stop = () => {
 };
 
 const simulatedPicture = async ({ box, turns }) => {
-  const told = new URLSearchParams({ lamp: box.dataset.lamp, ...turns });
-  const answer = await fetch(`${box.dataset.simulated}?${told}`, { cache: "no-store" });
+  const query = new URLSearchParams({ lamp: box.dataset.lamp, ...turns });
+  const answer = await fetch(`${box.dataset.simulated}?${query}`, { cache: "no-store" });
   if (!answer.ok) throw new Error(answer.status);
   const blob = await answer.blob();
   const picture = box.querySelector("img.live-picture");
@@ -37,21 +37,21 @@ const ownPicture = async ({ box }) => {
   });
 };
 
-const show = (told) => {
+const show = (measured) => {
   const { box } = running;
-  part("words").textContent = told.why || told.words.join(" ");
-  part("words").className = told.why ? "quiet" : "";
-  part("stands").textContent = told.why ? "–" : told.stands.replace("-", "−");
-  part("stands").className = told.why ? "" : `level-${told.level}`;
-  part("keep").disabled = Boolean(told.why);
-  if (told.why) return;
+  part("words").textContent = measured.why || measured.words.join(" ");
+  part("words").className = measured.why ? "quiet" : "";
+  part("stands").textContent = measured.why ? "–" : measured.stands.replace("-", "−");
+  part("stands").className = measured.why ? "" : `level-${measured.level}`;
+  part("keep").disabled = Boolean(measured.why);
+  if (measured.why) return;
   const reach = Number(box.querySelector("[data-wall]").dataset.reach);
   const line = part("line");
-  const x = Number(line.dataset.lampX) + (told.right || 0) * reach;
-  const y = Number(line.dataset.lampY) - told.up * reach;
+  const x = Number(line.dataset.lampX) + (measured.right || 0) * reach;
+  const y = Number(line.dataset.lampY) - measured.up * reach;
   line.setAttribute("transform", `translate(${x.toFixed(2)} ${y.toFixed(2)})`);
-  box.querySelector("[name=stands]").value = told.stands;
-  box.querySelector("[name=sideways]").value = told.sideways;
+  box.querySelector("[name=stands]").value = measured.stands;
+  box.querySelector("[name=sideways]").value = measured.sideways;
 };
 
 const turn = async () => {
@@ -69,9 +69,9 @@ const turn = async () => {
     form.append("lamp", mine.box.dataset.lamp);
     form.append("csrf_token", document.querySelector("[name=csrf_token]").value);
     const answer = await fetch(mine.box.dataset.frame, { method: "POST", body: form });
-    const told = answer.ok ? await answer.json() : { why: "No answer: trying again." };
+    const measured = answer.ok ? await answer.json() : { why: "No answer: trying again." };
     if (running !== mine) return;
-    show(told);
+    show(measured);
     part("rate").textContent = `${(1000 / (performance.now() - began)).toFixed(1)} a second`;
   } catch {
     if (running !== mine) return;

@@ -31,11 +31,11 @@ const posted = ({ detail }) =>
 
 const say = (form, text) => {
   const button = form.querySelector("button:not([type=button])") || form.lastElementChild;
-  const told = form.querySelector(".send-error") || document.createElement("p");
-  told.className = "send-error field-error";
-  told.setAttribute("role", "alert");
-  told.textContent = text;
-  button.closest("p, div, form").append(told);
+  const notice = form.querySelector(".send-error") || document.createElement("p");
+  notice.className = "send-error field-error";
+  notice.setAttribute("role", "alert");
+  notice.textContent = text;
+  button.closest("p, div, form").append(notice);
 };
 
 const renew = async () => {

@@ -32,11 +32,11 @@ const isFilled = (form) =>
 const refuse = () => {
   const work = document.getElementById("work");
   if (!work || work.querySelector(".tap-refused")) return;
-  const told = document.createElement("p");
-  told.className = "tap-refused field-error";
-  told.setAttribute("role", "alert");
-  told.textContent = "One tap was not done: the page had changed by then. Look, then tap again.";
-  work.prepend(told);
+  const notice = document.createElement("p");
+  notice.className = "tap-refused field-error";
+  notice.setAttribute("role", "alert");
+  notice.textContent = "One tap was not done: the page had changed by then. Look, then tap again.";
+  work.prepend(notice);
 };
 
 const next = () => {

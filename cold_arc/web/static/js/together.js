@@ -11,12 +11,12 @@ const isTyping = (area) =>
 
 const say = (area) => {
   if (area.querySelector(".together-said")) return;
-  const told = document.createElement("p");
-  told.className = "together-said remark";
-  told.setAttribute("role", "status");
-  told.textContent =
+  const notice = document.createElement("p");
+  notice.className = "together-said remark";
+  notice.setAttribute("role", "status");
+  notice.textContent =
     "Somebody did more on this car. It is shown once what you type here is sent or cleared.";
-  area.prepend(told);
+  area.prepend(notice);
 };
 
 const look = async () => {

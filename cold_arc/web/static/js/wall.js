@@ -60,7 +60,7 @@ const show = (wall, [x, y, width, height]) => {
   const h = Math.min(hh, Math.max(hh / MOST_ZOOM, height));
   const left = Math.min(hx + hw - w, Math.max(hx, x));
   const top = Math.min(hy + hh - h, Math.max(hy, y));
-  wall.setAttribute("viewBox", [left, top, w, h].map((it) => it.toFixed(2)).join(" "));
+  wall.setAttribute("viewBox", [left, top, w, h].map((edge) => edge.toFixed(2)).join(" "));
   wall.classList.toggle("zoomed", w < hw - 0.01);
 };
 const zoom = (wall, factor, at) => {
