@@ -216,7 +216,9 @@ class Led:
         return positions, normals, np.full(count, self.flux_lm * share / count)
 
     def _face_share(self, face: int) -> float:
-        """A face's share of all the flux."""
+        """A face's share of all the flux; one face alone has it all, however uneven."""
+        if self.faces == 1:
+            return 1.0
         given = [
             1 + self.uneven * math.cos(2 * math.pi * k / self.faces) for k in range(self.faces)
         ]

@@ -227,8 +227,11 @@ def test_the_spiral_fills_the_square():
 @pytest.mark.parametrize("faces", [1, 2, 3, 4])
 def test_what_one_face_gives_more_the_others_give_less(faces):
     """Of two with half more and half less one gives three times the other; the flux stays."""
-    even, uneven = (Led(faces=faces, uneven=share).cloud(120 * faces) for share in (0.0, 0.5))
+    even, uneven, dark = (
+        Led(faces=faces, uneven=share).cloud(120 * faces) for share in (0.0, 0.5, -1.0)
+    )
     assert uneven.flux.sum() == pytest.approx(even.flux.sum(), rel=1e-12)
+    assert dark.flux.sum() == pytest.approx(even.flux.sum(), rel=1e-12)
     if faces == 2:
         right = uneven.positions[:, 0] > 0
         assert uneven.flux[right].sum() == pytest.approx(3 * uneven.flux[~right].sum())
