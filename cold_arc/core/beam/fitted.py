@@ -12,7 +12,7 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
-from scipy.optimize import least_squares
+import scipy
 
 from cold_arc.core.beam import derived
 from cold_arc.core.beam.model import Beam
@@ -96,7 +96,7 @@ def fit_housing(
     # The scale keeps every figure near 1, whatever its unit, so that one step serves all.
     start = (np.clip(expected, low, high) - expected) / holds + 1.0
     limits = ((low - expected) / holds + 1.0 - 1e-9, (high - expected) / holds + 1.0 + 1e-9)
-    solved = least_squares(
+    solved = scipy.optimize.least_squares(
         lambda z: wrong(np.clip(expected + (z - 1.0) * holds, low, high)),
         start,
         bounds=limits,

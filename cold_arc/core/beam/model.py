@@ -13,7 +13,7 @@ from typing import Any, cast
 
 import numpy as np
 
-from cold_arc.core.beam import kernel
+from cold_arc.core.beam import compiler, kernel
 from cold_arc.core.beam.housings import FrontOptic, Housing, Mirror
 from cold_arc.core.beam.sources import Array, Dual, Emitters, PointCloud, Source
 from cold_arc.core.beam.spreading import blurred, foreground, lobe
@@ -384,6 +384,7 @@ def is_warm() -> bool:
 
 def warm() -> None:
     """Compiles the kernel, or loads it from the cache on disk, by a small trace."""
+    was_warm = is_warm()
     one, none = np.zeros((1, 3)), np.zeros((2, 3))
     kernel.images(one, one, none, one, one)
     kernel.between(np.zeros((2, 2)), np.zeros(1), np.zeros(1))
@@ -391,3 +392,5 @@ def warm() -> None:
     emitters = Emitters(one, one, np.zeros(1), none)
     kernel.each_image(emitters, one, one, np.zeros(3), 1.0, (0.0, 0.0))
     kernel.trace(emitters, Mirror(one, one, np.ones(1)), FrontOptic(), angles)
+    if not was_warm:
+        compiler.give_back()

@@ -14,9 +14,9 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from scipy import ndimage
-from scipy.optimize import least_squares
 from scipy.special import ndtr
 
 Array = NDArray[np.float64]
@@ -122,7 +122,7 @@ def schools(profile: Array, v: Array, place: float) -> Schools:
         slope = np.maximum(light - grows * (up - at), 0.0)
         return np.asarray(slope * ndtr((at - up) / math.exp(ln_sigma)) + dark - own)
 
-    fitted = least_squares(off, START, bounds=(AT_LEAST, AT_MOST))
+    fitted = scipy.optimize.least_squares(off, START, bounds=(AT_LEAST, AT_MOST))
     own = own - own.min()
     logs = np.log10(own + DEEPEST)
     step = float(v[1] - v[0])
