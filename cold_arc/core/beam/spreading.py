@@ -8,7 +8,6 @@ from typing import Any
 
 import cv2
 import numpy as np
-from scipy import sparse
 
 from cold_arc.core.beam.sources import Array
 
@@ -80,10 +79,10 @@ def _on_cells(
     padded = np.zeros((rows * up, columns * across))
     padded[: flux.shape[0], : flux.shape[1]] = flux
     mean: Any = cv2.resize(padded, (columns, rows), interpolation=cv2.INTER_AREA)
-    coarse = np.asarray(mean * (up * across))
-    upright = _sharing(rows, up) @ blur(coarse, (steps[0] * up, steps[1] * across))
-    spread = (_sharing(columns, across) @ upright.T).T
-    return np.ascontiguousarray(spread[: flux.shape[0], : flux.shape[1]])
+    # a cell's light is its mean times its nodes, and is shared out again by as many
+    spread = blur(np.asarray(mean), (steps[0] * up, steps[1] * across))
+    fine: Any = cv2.resize(spread, padded.shape[::-1], interpolation=cv2.INTER_LINEAR)
+    return np.asarray(fine[: flux.shape[0], : flux.shape[1]])
 
 
 @cache
@@ -94,17 +93,3 @@ def _falling(rows: int, step_deg: float) -> Array:
     below = np.arange(rows) - np.arange(rows)[:, None]
     shares = np.exp(-step_deg * np.arange(rows) / FORE_MEAN_DEG)
     return np.where(below >= 0, shares[np.abs(below)], 0.0) / float(shares.sum())
-
-
-@cache
-def _sharing(cells: int, block: int) -> sparse.csr_array:
-    """How each of *cells* is shared out over *block* nodes of its own, sliding over into its
-    neighbours.
-
-    Shape (cells · block, cells). Sparse, for a dense product's threads would take the processors
-    from the kernel.
-    """
-    place = np.clip((np.arange(cells * block) + 0.5) / block - 0.5, 0, cells - 1)
-    return sparse.csr_array(
-        np.maximum(0.0, 1.0 - np.abs(place[:, None] - np.arange(cells))) / block
-    )
