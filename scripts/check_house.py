@@ -26,6 +26,9 @@ README_WORDS = 900
 # A template, or a macro, decides no more than this: the rest is a view object's.
 MOST_CONDITIONS = 12
 CONDITION = re.compile(r"\{%-?\s*(?:if|elif)\b|\{\{[^}]*\sif\s[^}]*\}\}")
+TEMPLATE_CODE = re.compile(r"\{\{.*?\}\}|\{%.*?%\}|\{#.*?#\}", re.DOTALL)
+# Words under a pointer, and those read aloud.
+SHOWN_AS_IT_STANDS = re.compile(r'<title>([^<]*)</title>|\b(?:title|aria-label)="([^"]*)"')
 # As wide as what ruff holds of Python: templates, style sheets, scripts.
 MOST_COLUMNS = 100
 TEMPLATES = ROOT / "cold_arc/web/templates"
@@ -164,6 +167,15 @@ def vague_in_templates() -> Iterator[str]:
                 yield f"{path.relative_to(ROOT)}:{name.lineno}: “{name.name}” says nothing"
 
 
+def broken_words() -> Iterator[str]:
+    """What is shown with its line breaks as they stand in a template, over more than one line."""
+    for path in sorted(TEMPLATES.rglob("*.html")):
+        plain = TEMPLATE_CODE.sub("", path.read_text(encoding="utf-8"))
+        for words in (word for pair in SHOWN_AS_IT_STANDS.findall(plain) for word in pair):
+            if "\n" in words:
+                yield f"{path.relative_to(ROOT)}: “{' '.join(words.split())}” is broken"
+
+
 def wide_lines() -> Iterator[str]:
     """Lines of templates, style sheets and scripts of ours that are too wide."""
     ours = (*STATIC.glob("css/*.css"), *STATIC.glob("js/*.js"), *TEMPLATES.rglob("*.html"))
@@ -199,6 +211,7 @@ def faults() -> Iterator[str]:
     yield from doubled_findings(trees)
     yield from deciding_templates()
     yield from vague_in_templates()
+    yield from broken_words()
     yield from wide_lines()
     for name in ("CONTRIBUTING.md", "docs/architecture.md"):
         yield from missing_paths(ROOT / name)
