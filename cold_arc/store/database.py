@@ -7,7 +7,7 @@ import json
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
-from functools import cache
+from functools import cache, partial
 from pathlib import Path
 from typing import Any
 
@@ -22,6 +22,7 @@ from sqlalchemy.orm import Session, sessionmaker
 
 from cold_arc.core.errors import ColdArcError
 from cold_arc.store.owned import OWNER_ONLY
+from cold_arc.store.turns import Turns
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -51,11 +52,13 @@ def _pragmas(connection: Any, _: Any) -> None:
     cursor.close()
 
 
-def _begin(connection: Connection) -> None:
+def _begin(turns: Turns, connection: Connection) -> None:
     """A transaction that will write takes the lock at once, so that what it reads is what it
     changes.
     """
     immediate = connection.get_execution_options().get(WRITES)
+    if immediate:
+        turns.take(connection)
     connection.exec_driver_sql("BEGIN IMMEDIATE" if immediate else "BEGIN")
 
 
@@ -92,7 +95,7 @@ def open_database(folder: Path) -> sessionmaker[Session]:
         json_deserializer=plain_or_none,
     )
     event.listen(engine, "connect", _pragmas)
-    event.listen(engine, "begin", _begin)
+    event.listen(engine, "begin", partial(_begin, Turns(engine, BUSY_MS / 1000)))
     try:
         with _alone(folder) as first_start_ended:
             if first_start_ended and path.exists() and path.stat().st_size == 0:
