@@ -157,6 +157,12 @@ def _mirror(housing: Housing, nominal: Source, thins: int = 0) -> Mirror:
     return Mirror(*single)
 
 
+# A source's elements, asked for by its trace and by what joins it at the lens; some 20 kB each.
+@lru_cache(maxsize=16)
+def _cloud(source: Source, points: int) -> PointCloud:
+    return source.cloud(points)
+
+
 def _without_strip(housing: Housing) -> Housing:
     """A housing without the strip of its lens for signs: nothing before that depends on it."""
     pattern = housing.pattern
@@ -195,7 +201,7 @@ def _traced(
     first_h, first_v = float(grid.h[0]) - aim_deg[0], float(grid.v[0]) - aim_deg[1]
     angles = kernel.Angles(first_h, first_v, across, up, grid.v.size, grid.h.size)
     with _ONE_AT_A_TIME:
-        return kernel.trace(source.cloud(points).emitters, mirror, housing.optic(), angles)
+        return kernel.trace(_cloud(source, points).emitters, mirror, housing.optic(), angles)
 
 
 def illuminate(
@@ -218,7 +224,7 @@ def illuminate(
         raise ValueError("Haze must be between 0 and 1, a filter factor above 0 and up to 1.")
     grid = ROUGH_GRID if rough else GRID
     points = conditions.source_points or housing.source_points
-    cloud = source.cloud(points)
+    cloud = _cloud(source, points)
     aim_deg = conditions.aim_h_deg, conditions.aim_v_deg
     plain, times = _at_1000_lm(source)
     traced = _traced(

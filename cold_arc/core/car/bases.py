@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass, replace
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 from cold_arc.core import data
@@ -303,6 +303,7 @@ def of_cap(name: str) -> list[Base]:
     return [base for base in catalogue() if base.cap and code(base.cap) == code(name)]
 
 
+@lru_cache(maxsize=512)
 def find(name: str) -> Base | None:
     """The base called *name*, by any of its names, spaces and case ignored.
 
