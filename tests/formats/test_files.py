@@ -386,13 +386,27 @@ def test_half_a_type_b_file_is_mirrored():
     "data",
     [
         b"IESNA:LM-63\nTILT=NONE\n1 -1 1 2 2 2 2 0 0 0\n1 1 0\n-20 15\n-45 45\n1 1 1 1\n",
-        ies.write(Photometry("B", np.arange(-45, 46, 1.0), np.arange(-20, 16, 1.0),
-        np.full((91, 36), 1000.0), -1.0)),
-        ies.write(Photometry("B", np.linspace(-45, 45, 181), np.linspace(-20, 15, 141),
-        np.random.default_rng(0).uniform(500, 1000, (181, 141)), -1.0)),
+        ies.write(
+            Photometry(
+                "B",
+                np.arange(-45, 46, 1.0),
+                np.arange(-20, 16, 1.0),
+                np.full((91, 36), 1000.0),
+                -1.0,
+            )
+        ),
+        ies.write(
+            Photometry(
+                "B",
+                np.linspace(-45, 45, 181),
+                np.linspace(-20, 15, 141),
+                np.random.default_rng(0).uniform(500, 1000, (181, 141)),
+                -1.0,
+            )
+        ),
     ],
     ids=["tiny", "flat", "noise"],
-)  # fmt: skip
+)
 def test_no_file_takes_long_to_measure(data):
     times = []
     for _ in range(4):

@@ -130,8 +130,10 @@ JOB = "jobs/0001/job.json"
         (added(WHOLE, "jobs\\0001\\job.json"), "no part of a job file"),
         (added(WHOLE, "jobs/0002/job.json", external_attr=stat.S_IFLNK << 16), "is a link"),
         (added(WHOLE, "jobs/0002/job.json", b"0" * 30_000_000), "larger than it may be"),
-        (changed(WHOLE, "manifest.json", lambda t: t.replace('"version": 1', '"version": 2')),
-        "another version"),
+        (
+            changed(WHOLE, "manifest.json", lambda t: t.replace('"version": 1', '"version": 2')),
+            "another version",
+        ),
         (changed(WHOLE, "manifest.json", lambda t: t.replace("cold-arc-jobs", "x")), "no job file"),
         (changed(WHOLE, "manifest.json", lambda t: "[" * 100_000), "no JSON"),
         (changed(WHOLE, "manifest.json", lambda t: t.replace("0001", "0002")), "is missing"),
@@ -141,7 +143,7 @@ JOB = "jobs/0001/job.json"
         (changed(WHOLE, JOB, lambda t: t.replace('"number": 1', '"number": -1')), "minimum"),
         (changed(WHOLE, "jobs/0001/pictures/1.jpg", lambda t: "other"), "not what it was written"),
     ],
-)  # fmt: skip
+)
 def test_what_is_broken_or_hostile_is_refused_with_a_sentence(tmp_path, data, words):
     with pytest.raises(JobFileError, match=words):
         read(tmp_path, data)

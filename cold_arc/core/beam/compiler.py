@@ -1,28 +1,29 @@
 """The compiler that made the kernel, out of memory once the kernel is there.
 
-Numba brings LLVM, of which some 65 MB stay in memory though only its results are run. Its code is
-read from its file again, should anything be compiled later. Linux alone tells what of a file is in
-memory; elsewhere nothing is given back.
+Numba brings LLVM, of which some 65 MB (measured) stay in memory though only its results are run.
+Its code is read from its file again, should anything be compiled later. Linux alone tells what of a
+file is in memory; elsewhere nothing is given back.
 """
 
 from __future__ import annotations
 
 import ctypes
+import mmap
 from collections.abc import Iterator
 from pathlib import Path
 
 COMPILER = "libllvmlite"
 _MAPS = Path("/proc/self/smaps")
-# madvise(2): these pages are not needed, and come from their file again.
-_DONT_NEED = 4
 
 
 def give_back() -> int:
     """Lets go of the compiler's code in memory; how many bytes of it are laid out."""
-    given_back = 0
-    for first, past in _as_in_its_file() if _MAPS.exists() else ():
+    if not _MAPS.exists():
+        return 0
+    given_back, advise = 0, ctypes.CDLL(None).madvise
+    for first, past in _as_in_its_file():
         size = past - first
-        ctypes.CDLL(None).madvise(ctypes.c_void_p(first), ctypes.c_size_t(size), _DONT_NEED)
+        advise(ctypes.c_void_p(first), ctypes.c_size_t(size), mmap.MADV_DONTNEED)
         given_back += size
     return given_back
 
