@@ -75,14 +75,14 @@ def test_two_lamps_and_a_polish_on_one_car(serve, open_page):
     expect(page.locator(".timeline")).to_be_visible()
     hands = page.locator(".plan-totals p", has_text="Hands in all").locator("b")
     before = hands.inner_text()
-    polish = page.get_by_label("Sand and polish the lens, UV coat, Headlamp left")
+    polish = page.get_by_label("Restore the lens, Headlamp left")
     polish.focus()
     page.keyboard.press("Space")
     expect(polish).to_be_checked()
     page.get_by_role("button", name="Record extra work").press("Enter")
     expect(hands).not_to_have_text(before)
     expect(page.locator(".time-cure")).to_have_count(3)  # and both fog lamps, hazed: Fit asks
-    assert page.locator(".time-cure title").first.text_content().startswith("1 Sand and polish")
+    assert page.locator(".time-cure title").first.text_content().startswith("1 Restore the lens")
     page.get_by_role("button", name="Plan for this day").press("Enter")
     expect(page.get_by_role("button", name="Take it off")).to_be_visible()
     expect(page.locator("#work")).to_contain_text(

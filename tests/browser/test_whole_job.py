@@ -164,7 +164,7 @@ def prove(page):
     tick_all(page)
     expect(page.locator(".tray h2")).to_contain_text("0 loose")
     page.get_by_role("link", name="Prove it closed").click()
-    expect(page.locator("#work")).to_contain_text("parts are closed again")
+    expect(page.locator("#work")).to_contain_text("All is closed again:")
     for label in ("Front fog", "Daytime running", "Side marker"):
         page.get_by_role("row", name=re.compile(label)).get_by_role(
             "button", name="Not on car"

@@ -101,19 +101,32 @@ def test_changing_one_side_leaves_the_other_alone(demo):
 def test_extra_work_is_chosen_for_each_lamp_and_stands_in_the_timeline(demo):
     chosen = ["polish/foglamp-left", "drl-feed/foglamp-left", "drl-feed/foglamp-right"]
     page = demo.post(WHOLE, do="extras:", extra=chosen)
-    assert "Extra work: sand and polish" in page
+    assert "Extra work: restore the lens" in page
     tasks = re.search(r'<ol class="time-list">.*?</ol>', page)[0]
-    assert tasks.count("Sand and polish") == 2  # the right one is hazed: Fit asks for it
+    assert tasks.count("Restore the lens") == 2  # the right one is hazed: Fit asks for it
     assert tasks.count("Feed for the daytime light") == 1
     assert "cured at" in tasks
     assert (
-        tasks.index("Sand and polish") < tasks.index("Under-tray down") < tasks.index("Prove, open")
+        tasks.index("Restore the lens")
+        < tasks.index("Under-tray down")
+        < tasks.index("Prove, open")
     )
     page = demo.post(WHOLE, do="extras:")
     tasks = re.search(r'<ol class="time-list">.*?</ol>', page)[0]
     assert "Feed for the daytime light" not in tasks
-    assert tasks.count("Sand and polish") == 2
+    assert tasks.count("Restore the lens") == 2
     assert page.count(">at Fit<") == 4  # and a capacitor each, which Wiring asked for
+
+
+def test_what_is_plugged_in_before_proving_is_not_told_among_what_is_closed_after(demo):
+    """In the order of Fit's own list."""
+    demo.post("/jobs/5/headlamp/plan", do="load:starter-Bumper off, housing out")
+    plan = demo.get(WHOLE).partition("While it is open</h2>")[2]
+    steps = demo.get("/jobs/5/all/fit").partition("<ol")[2]
+    for words, proving in ((plan, "Prove every function"), (steps, "Prove it open: head")):
+        assert words.count("Plug the housing in") == 2
+        assert words.rindex("Plug the housing in") < words.index(proving)
+        assert words.rindex(proving) < words.index("Housing on its guides")
 
 
 def test_a_second_person_shortens_the_timeline(demo):

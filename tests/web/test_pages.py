@@ -239,7 +239,7 @@ def next_tick(page):
 
 def test_shared_fasteners_stand_once_and_count_for_both(demo):
     page = demo.get("/jobs/5/fog/fit")
-    for _ in range(3):  # the tools laid out, then the ramps, then the tray
+    for _ in range(5):  # the tools laid out, both lenses, then the ramps, then the tray
         page = demo.post("/jobs/5/fog/fit", do=next_tick(page))
     assert "Tray <small>10 loose" in page
     first, second = dict.fromkeys(re.findall(r'name="row" value="([^"]+)"', page))

@@ -8,7 +8,7 @@ import pytest
 
 from cold_arc.core.job.entries.match import renewed_words
 from tests.thorough import usual
-from tests.web.walking import Lamps, Walk
+from tests.web.walking import Lamps, Walk, bare
 
 LOW = {"peak": 180.0, "edge": 90.0, "stray": 2.0}
 HIGH = {"peak": 300.0, "edge": 150.0}
@@ -192,8 +192,8 @@ HAS = {
         "Battery on",
     ],
     "a hazed projector, the rest kept": [
-        "Open the door in the wheel liner",
         "Restore the lens",
+        "Open the door in the wheel liner",
         "Seat the bulb",
         "Prove it open",
         "Cap on",
@@ -313,3 +313,6 @@ def test_a_whole_job_goes_from_booking_in_to_the_sheet(demo, kind):
         assert set(gained) <= {"−3 % ±", "−4 % ±", "−5 % ±"}, again  # a display rounds
     kept = [name for name in lamps.choices.values() if name != "stay"]
     assert not kept or ", kept" in again
+    handed = bare(walk.get("all/hand-over"))
+    assert set(re.findall(r"\S+, kept", again)) == set(re.findall(r"\S+, kept", handed))
+    assert ("Warranty from W-1 ends" in again) is bool(kept)

@@ -267,8 +267,10 @@ class Walk:
         self.read("verify", gain)
         drive = {"who": "Ines", "minutes": "20", "where": "dark road", "levelling": "none"}
         self.post("all/hand-over", do="drive:", **drive)
-        recheck = (dt.date.today() + dt.timedelta(days=90)).isoformat()
+        today = dt.date.today()
+        recheck, years = today + dt.timedelta(days=90), today + dt.timedelta(days=730)
+        warranty = {"warranty_end": years.isoformat()} if phase == "left" else {}
         self.post("all/hand-over", technician="Ines", law_told="y", old_parts_kept="y",
-                  recheck=recheck, cautions=["glare"])  # fmt: skip
+                  recheck=recheck.isoformat(), cautions=["glare"], **warranty)  # fmt: skip
         self.finish("all/hand-over")
         return bare(re.search(r"<main.*</main>", self.get("sheet"), re.S)[0])

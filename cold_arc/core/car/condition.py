@@ -159,6 +159,31 @@ def restoration_of(seen: UnitCondition) -> tuple[RestoreStep, ...]:
     return restoration(seen.haze, seen.patient, seen.is_glass)
 
 
+def restoring_words(seen: UnitCondition) -> str:
+    """How a lens is restored, in few words; a clear one as one that was seen to be light bloom.
+
+    >>> restoring_words(UnitCondition(haze=2)), restoring_words(UnitCondition(haze=1))
+    ('wet sand 2000, 3000, polish, UV coat', 'machine polish, UV coat')
+    """
+    if seen.is_glass:
+        return "wash, polish with cerium oxide"
+    steps = grits(seen.haze, seen.patient)
+    way = f"wet sand {', '.join(map(str, steps))}, polish" if steps else "machine polish"
+    return f"{way}, UV coat"
+
+
+def restoring_uses(seen: UnitCondition) -> tuple[str, ...]:
+    """What restoring a lens uses up.
+
+    >>> restoring_uses(UnitCondition(haze=2))
+    ('wet paper 2000, 3000', 'polish', 'UV coat')
+    """
+    if seen.is_glass:
+        return ("cerium oxide",)
+    paper = ", ".join(map(str, grits(seen.haze, seen.patient)))
+    return (*((f"wet paper {paper}",) if paper else ()), "polish", "UV coat")
+
+
 def restored_words(seen: UnitCondition) -> str:
     """What was done to a lens that was restored, as it was seen before.
 
@@ -196,9 +221,7 @@ def _haze(seen: UnitCondition) -> Finding | None:
             advice="Glass is not sanded and takes no coat: clean it inside and out; pitted by "
             "stones, it is replaced.",
         )
-    steps = grits(seen.haze, seen.patient)
-    way = f"wet sand {', '.join(map(str, steps))}, polish" if steps else "machine polish"
-    minutes = restoration_minutes(seen)
+    way, minutes = restoring_words(seen), restoration_minutes(seen)
     if seen.haze == 4:
         return Finding(
             "lens-crazed",
@@ -207,7 +230,7 @@ def _haze(seen: UnitCondition) -> Finding | None:
             PRACTICE,
             "grade 4",
             advice=worded(
-                "Restore: {way}, then a UV coat. About {minutes} min a lamp. Replace the assembly "
+                "Restore: {way}. About {minutes} min a lamp. Replace the assembly "
                 "if crazing stays.",
                 way=way,
                 minutes=minutes,
@@ -219,9 +242,7 @@ def _haze(seen: UnitCondition) -> Finding | None:
         worded("Haze: {name}. It scatters light; no bulb cures it.", name=name.lower()),
         PRACTICE,
         worded("grade {haze}", haze=seen.haze),
-        advice=worded(
-            "Restore: {way}, then a UV coat. About {minutes} min a lamp.", way=way, minutes=minutes
-        ),
+        advice=worded("Restore: {way}. About {minutes} min a lamp.", way=way, minutes=minutes),
     )
 
 

@@ -133,6 +133,7 @@ def _fitted(left: LeftJob, key: SocketKey, source: LightSource) -> FittedBefore:
         left.left_on,
         bool(chosen and chosen.off_road),
         end.marks if end else "",
+        end.warranty_end if end else None,
     )
 
 

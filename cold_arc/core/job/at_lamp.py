@@ -10,11 +10,11 @@ from cold_arc.core.car import condition
 from cold_arc.core.car.keys import Key, SocketKey, UnitKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Checked, Clocked
-from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import HOUSING, SEAL, BallastTested, Chosen
 from cold_arc.core.job.entries.wall_read import SeatRead
 from cold_arc.core.job.facts import (
     ballast_cause,
+    leaves_with,
     pair_of,
     setting_of,
     supply_facts,
@@ -186,10 +186,9 @@ def extra_work(record: Record, unit: UnitKey) -> list[Extra]:
     asked: a hazed lens is restored either way, and takes as long.
     """
     asked = record.extras(unit)
-    others = [extra for extra in extras().values() if extra not in asked]
-    return asked + [
-        extra for extra in others if record.suits(extra, unit) and at_fit(record, extra, unit)
-    ]
+    others = extras().keys() - {extra.id for extra in asked}
+    besides = (record.extra_on(name, unit) for name in extras() if name in others)
+    return asked + [extra for extra in besides if extra and at_fit(record, extra, unit)]
 
 
 def extra_work_at(
@@ -361,7 +360,7 @@ def _mending(record: Record, unit: UnitKey) -> Iterator[str]:
     if record.is_opened(unit):
         yield SEAL
     for key in record.sockets:
-        source = _put_in(record, key) if key.of_unit == unit else None
+        source = leaves_with(record, key) if key.of_unit == unit else None
         if source:
             yield source.kind
 
@@ -377,20 +376,12 @@ def wire_findings(record: Record, key: SocketKey) -> list[Finding]:
     """What is to be said of how a socket is wired and fed, as told at Match; nothing where what it
     came with stays, and no feed was added.
     """
-    booking, facts, source = record.booking, supply_facts(record, key), _put_in(record, key)
+    booking, facts, source = record.booking, supply_facts(record, key), leaves_with(record, key)
     if booking is None or not (source or facts.feed_for):
         return []
     setting, lamps = setting_of(record, booking, key), len(pair_of(record, key))
     judged = working.findings(setting, facts, source, lamps)
     return [finding for finding in judged if finding.level > Level.NOTE]
-
-
-def _put_in(record: Record, key: SocketKey) -> LightSource | None:
-    """The source chosen for a socket, or put in on an earlier visit; None for its own."""
-    chosen, before = record.latest(Chosen, key), record.latest(FittedBefore, key)
-    if chosen and chosen.source:
-        return chosen.source
-    return before.source if before else None
 
 
 def condition_verdict(record: Record, key: UnitKey) -> condition.Verdict | None:

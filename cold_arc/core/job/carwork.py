@@ -7,7 +7,7 @@ waits for a coat to cure. Common practice, no published source.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from cold_arc.core.car.keys import SocketKey, UnitKey
@@ -20,7 +20,6 @@ from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.steps import Step
-from cold_arc.core.work.access import OPENED, PLUGGED
 from cold_arc.core.work.composing import CarPlan, Opening, compose
 from cold_arc.core.work.extras import (
     cure_minutes,
@@ -66,15 +65,17 @@ def _at_car(record: Record, plan: CarPlan) -> list[Task]:
     opened = [task for task, _ in behind]
     fits = list(_fits(record, _open_for(record, behind)))
     inside = [*fits, *_extras(record, "open", _ids(opened))]
-    plugged = list(_closed(plan, _ids(inside), lambda each: each.step.kind == PLUGGED))
+    plugged = list(_closed(plan, _ids(inside), plan.plugged_in))
     cured = _ids(task for task in fits if task.cures)
     proved = _stage(record, "prove-open", "Prove, open", _ids([*inside, *plugged]), cured)
     again = _made(battery.get("safe-again"), (proved.id,))
     first = _ids([proved, *again])
-    closings = list(_closed(plan, first, _is_closed))
+    covers = [opening for opening in plan.shut if not opening.is_bonnet]
+    closings = list(_closed(plan, first, covers))
     live = _made(battery.get("live-on"), (*first, *_ids(closings)))
     closings += live
-    closings += _closed(plan, _ids([proved, *again, *closings]), lambda each: each.is_bonnet)
+    bonnet = [opening for opening in plan.shut if opening.is_bonnet]
+    closings += _closed(plan, _ids([proved, *again, *closings]), bonnet)
     shut = _stage(record, "prove-closed", "Prove, closed", after=_ids(closings or [proved]))
     safe = _made(battery.get("safe-off"), ())
     return [*safe, *opened, *inside, *plugged, proved, *again, *closings, shut]
@@ -194,19 +195,13 @@ def _opened(plan: CarPlan, safe: Step | None) -> Iterator[tuple[Task, tuple[Unit
         )
 
 
-def _is_closed(opening: Opening) -> bool:
-    return opening.step.kind == OPENED and not opening.is_bonnet
-
-
-def _closed(
-    plan: CarPlan, first: tuple[str, ...], wanted: Callable[[Opening], bool]
-) -> Iterator[Task]:
-    """Each part that is *wanted* closed, in the order they are, after all that comes *first*; the
-    battery on after every other.
+def _closed(plan: CarPlan, first: tuple[str, ...], wanted: Iterable[Opening]) -> Iterator[Task]:
+    """Each part that is *wanted* closed, in that order, after all that comes *first*; the battery
+    on after every other.
     """
     number = {opening: place for place, opening in enumerate(plan.openings)}
     seen: list[tuple[str, tuple[UnitKey, ...]]] = []
-    for opening in filter(wanted, plan.closing):
+    for opening in wanted:
         name = f"close-{number[opening]}"
         mine = set(plan.units if opening.is_battery else opening.units)
         after = (*first, *(other for other, units in seen if set(units) & mine))

@@ -11,6 +11,7 @@ from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.job.entries.book_in import Booking
+from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import (
     BALLAST,
     BallastTested,
@@ -22,6 +23,7 @@ from cold_arc.core.job.entries.match import (
 )
 from cold_arc.core.job.record import Record
 from cold_arc.core.light.colour import ARC_K, FILAMENT_K
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.wiring.leads import Lead, Switching, WireMap
 from cold_arc.core.wiring.ribbon import WiredPart, feed_ribbon, put_in, ribbon
 from cold_arc.core.wiring.setting import Setting
@@ -40,6 +42,24 @@ def supply_facts(record: Record, key: SocketKey) -> SupplyFacts:
     if known.feed_volts is None and tested and tested.test.concerns(key.side.value):
         return replace(known, feed_volts=tested.test.feed_volts)
     return known
+
+
+def leaves_with(record: Record, key: SocketKey) -> LightSource | None:
+    """The light source a socket leaves with: the one chosen for it, or put in on an earlier visit;
+    None for what the lamp came with.
+    """
+    chosen, before = record.latest(Chosen, key), record.latest(FittedBefore, key)
+    if chosen and chosen.source:
+        return chosen.source
+    return before.source if before else None
+
+
+def leaves_with_words(record: Record, key: SocketKey) -> str:
+    """What a socket leaves with, in words, and whether it is kept."""
+    chosen, source = record.latest(Chosen, key), leaves_with(record, key)
+    if chosen and chosen.source:
+        return chosen.source.name
+    return f"{source.name}, kept" if source else "the original, kept"
 
 
 def lead_of(record: Record, key: SocketKey) -> Lead:

@@ -39,7 +39,7 @@ from cold_arc.core.job.steps import Step
 from cold_arc.core.job.tray import tray_of
 from cold_arc.core.units import say_count
 from cold_arc.core.work import proof
-from cold_arc.core.work.access import BATTERY, PLUGGED, starter_parts
+from cold_arc.core.work.access import BATTERY, starter_parts
 from cold_arc.core.work.composing import Opening
 from cold_arc.core.work.extras import Extra
 from cold_arc.core.work.fitting import FitStep
@@ -65,20 +65,18 @@ class Handwork:
         """Every step: made safe, extra work before, opened and fitted side by side, plugged in,
         proved, then closed in the exact reverse.
         """
-        openings, coming_back = self.record.plan.openings, self.record.plan.closing
-        plugged = [opening for opening in coming_back if opening.step.kind == PLUGGED]
-        closed = [opening for opening in coming_back if opening.step.kind != PLUGGED]
+        plan = self.record.plan
         return [
             *self._safe,
             *self._tools("out", "Lay out, and count"),
             *self._before,
-            *self._open_and_fit(openings),
-            *(steps.closed("plug", opening) for opening in plugged),
+            *self._open_and_fit(plan.openings),
+            *(steps.closed("plug", opening) for opening in plan.plugged_in),
             *self._proofs(),
             *self._safe_again,
-            *self._shut([opening for opening in closed if not opening.is_bonnet]),
+            *self._shut([opening for opening in plan.shut if not opening.is_bonnet]),
             *self._live_again,
-            *self._shut([opening for opening in closed if opening.is_bonnet]),
+            *self._shut([opening for opening in plan.shut if opening.is_bonnet]),
             *self._tools("back", "Count back, none left in the bay"),
         ]
 
@@ -430,19 +428,28 @@ class Handwork:
 
     @cached_property
     def _before(self) -> list[Step]:
-        """What is done before anything is opened: extra work, the new parts of both sides held
-        against the old.
+        """What is done before anything is opened: extra work, lenses restored while their lamps are
+        shut, the new parts of both sides held against the old.
         """
         pairs = dict.fromkeys(unit.name for unit in self.record.units)
         return [
             *self._extras("before", self.record.units),
             *(
                 step
+                for unit in self.record.units
+                for step in self._of_sockets(
+                    "extra",  # nothing is kept waiting for it but proving
+                    at_lamp.sockets_of(self.record, unit),
+                    lambda fit_step: fit_step.first and fit_step.lamp,
+                )
+            ),
+            *(
+                step
                 for name in pairs
                 for step in self._of_sockets(
                     "fit",
                     [key for key in self.record.sockets if key.of_unit.name == name],
-                    lambda fit_step: fit_step.first,
+                    lambda fit_step: fit_step.first and not fit_step.lamp,
                 )
             ),
         ]

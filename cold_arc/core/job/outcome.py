@@ -27,6 +27,7 @@ from cold_arc.core.job.entries.aim import AdjustersTold, Aimed, Readied, rule_of
 from cold_arc.core.job.entries.hand_over import LEVELLING, TestDriven
 from cold_arc.core.job.entries.kind import AimPhase, Phase
 from cold_arc.core.job.entries.match import Chosen, Quoted
+from cold_arc.core.job.facts import leaves_with_words
 from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.metering import comparing
 from cold_arc.core.metering.comparing import Comparison
@@ -210,7 +211,7 @@ def quoted_findings(record: Record) -> list[Finding]:
         if fitted == asked:
             continue
         signed = ", ".join(filter(None, (quoted.way.name, asked)))
-        words, now = record.front.words(key), fitted or "the original, kept"
+        words, now = record.front.words(key), leaves_with_words(record, key)
         text = worded(
             "{lamp}: signed for was “{signed}”; fitted is {now}.",
             lamp=words,

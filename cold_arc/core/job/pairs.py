@@ -7,8 +7,8 @@ from collections.abc import Collection
 from cold_arc.core.car.keys import SocketKey, across
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding, Level
-from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.facts import leaves_with
 from cold_arc.core.job.record import Record
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.references import PRACTICE, cite
@@ -41,12 +41,10 @@ def pair_findings(
 
 def _name(record: Record, key: SocketKey) -> str:
     """What is in a socket once the job is done; "" where it is not decided."""
-    choice, before = record.latest(Chosen, key), record.latest(FittedBefore, key)
-    if choice and choice.source:
-        return choice.source.name
-    if key in record.sockets and choice is None:
+    if key in record.sockets and record.latest(Chosen, key) is None:
         return ""
-    return before.source.name if before else AS_IT_CAME
+    source = leaves_with(record, key)
+    return source.name if source else AS_IT_CAME
 
 
 def _differ(record: Record, left: SocketKey, of_left: str, of_right: str) -> Finding:

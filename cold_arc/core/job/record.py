@@ -355,14 +355,17 @@ class Record:
         leaves.
         """
         chosen = self.latest(ExtraWork, key)
-        asked = [extras()[name] for name in (chosen.extras if chosen else ()) if name in extras()]
-        return [extra for extra in asked if self.suits(extra, key)]
+        asked = (self.extra_on(name, key) for name in (chosen.extras if chosen else ()))
+        return [extra for extra in asked if extra]
 
-    def suits(self, extra: Extra, key: UnitKey) -> bool:
-        """Whether a sort of extra work is one for a unit: its lamp stays, its lens is no glass."""
-        seen = self.condition(key)
-        glass = extra.plastic and seen is not None and seen.is_glass
-        return not glass and not (extra.stays and self.leaves(key))
+    def extra_on(self, name: str, key: UnitKey) -> Extra | None:
+        """A sort of extra work as it is done on a unit; None where it is none for it, or unknown:
+        its lamp must stay, its lens be one that can be restored.
+        """
+        extra = extras().get(name)
+        if extra is None or (extra.stays and self.leaves(key)):
+            return None
+        return extra.on(self.condition_worked_on(key))
 
     @cached_property
     def tick_ids(self) -> defaultdict[Key, dict[Tick, int]]:

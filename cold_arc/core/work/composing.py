@@ -22,6 +22,7 @@ from cold_arc.core.car.lamps import Side
 from cold_arc.core.work.access import (
     BATTERY,
     BONNET,
+    PLUGGED,
     SECOND_SIDE,
     RouteStep,
     in_order,
@@ -95,6 +96,16 @@ class CarPlan:
         """
         coming = [opening for opening in self.openings[::-1] if opening.step.comes_back]
         return tuple(sorted(coming, key=lambda each: (each.is_bonnet, each.is_battery)))
+
+    @property
+    def plugged_in(self) -> tuple[Opening, ...]:
+        """What is plugged in again before anything is proved, in the order it comes back."""
+        return tuple(each for each in self.closing if each.step.kind == PLUGGED)
+
+    @property
+    def shut(self) -> tuple[Opening, ...]:
+        """What is closed once all is proved, in the order it comes back."""
+        return tuple(each for each in self.closing if each.step.kind != PLUGGED)
 
     @property
     def units(self) -> set[UnitKey]:

@@ -4,19 +4,21 @@ source.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any
 
 from cold_arc.core import data
+from cold_arc.core.car import condition
+from cold_arc.core.car.condition import UnitCondition
 
 
 @dataclass(frozen=True)
 class Extra:
     """One sort of it: *minutes* of hands, then *cures* minutes without; *when* "before" opening or
     while "open". *fit*: the step at Fit that stands for it. *stays*: only where the lamp stays on
-    the car. *wires*: what was proved of the lamp counts no more. *plastic*: of no
-    glass lens.
+    the car. *wires*: what was proved of the lamp counts no more. *lens*: done by what
+    was seen of the lens.
     """
 
     id: str
@@ -31,7 +33,24 @@ class Extra:
     fit: str = ""
     stays: bool = False
     wires: bool = False
-    plastic: bool = False
+    lens: bool = False
+
+    def on(self, seen: UnitCondition | None) -> Extra | None:
+        """The same as it is done on a unit as it was seen: a lens by its own steps, glass inside
+        too and so while it is open; None where there is nothing to do, on clear glass.
+        """
+        if not self.lens or seen is None or not (seen.haze or seen.is_glass):
+            return self
+        if not seen.haze:
+            return None
+        as_seen = replace(
+            self,
+            text=f"{self.text}: {condition.restoring_words(seen)}",
+            minutes=float(condition.restoration_minutes(seen)),
+            consumables=condition.restoring_uses(seen),
+        )
+        on_glass = replace(as_seen, when="open", cures=0.0, tools=(), caution="")
+        return on_glass if seen.is_glass else as_seen
 
 
 @cache

@@ -15,7 +15,6 @@ from flask import Blueprint, Response, abort
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.findings import Finding
 from cold_arc.core.job.entries.fit import Pictured
-from cold_arc.core.job.entries.hand_over import HandedOver
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.metering.comparing import Gain
 from cold_arc.core.metering.readings import words
@@ -125,7 +124,7 @@ def _customer(sheet: CustomerSheet) -> Iterator[DocumentPart]:
     yield DocumentPart("At the rear, done along the way", tuple(sheet.rear))
     yield DocumentPart("Accepted by the customer", tuple(sheet.accepted))
     if sheet.handed_over:
-        yield from _end(sheet, sheet.handed_over)
+        yield from _end(sheet)
     else:
         yield DocumentPart(
             "Not completed", ("What was agreed at the end is recorded at Hand over.",)
@@ -137,14 +136,11 @@ def _finding(finding: Finding) -> str:
     return f"{finding.words} {'; '.join(filter(None, parts))} ({say(finding.sources)})"
 
 
-def _end(sheet: CustomerSheet, end: HandedOver) -> Iterator[DocumentPart]:
+def _end(sheet: CustomerSheet) -> Iterator[DocumentPart]:
     yield DocumentPart("To know", tuple(_to_know(sheet)))
     yield DocumentPart("Open as it left", tuple(sheet.standing))
     yield DocumentPart("Not done, and why", tuple(sheet.skipped))
-    dates = [("Re-check", say_date(end.recheck))]
-    if end.warranty_end:
-        dates.append(("Warranty of parts ends", say_date(end.warranty_end)))
-    yield DocumentPart("Dates", tuple(f"**{name}**: {day}" for name, day in dates))
+    yield DocumentPart("Dates", tuple(f"**{name}**: {say_date(day)}" for name, day in sheet.dates))
 
 
 def _to_know(sheet: CustomerSheet) -> Iterator[str]:
@@ -277,7 +273,9 @@ def card(sheet: CustomerSheet) -> Document:
     for pair in sheet.pairs:
         for side, row in pair.fitted:
             name = ", ".join(filter(None, (pair.words, side.lower())))
-            lamps.append((name, f"{row.fitted or 'original'}{row.marked}"))
+            lamps.append(
+                (name, f"{row.leaves_with.name if row.leaves_with else 'original'}{row.marked}")
+            )
         lamps += _aims(pair)
     made_of = whole(sheet, "Lamps of this car", iter(()))
     dates = (("Re-check", say_date(end.recheck)),) if end else ()

@@ -4,6 +4,7 @@ now, gains, aim as left, cautions, what was not done.
 
 from __future__ import annotations
 
+import datetime as dt
 from collections import Counter
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
@@ -24,7 +25,13 @@ from cold_arc.core.job.entries.kind import AimPhase
 from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import Chosen, renewed_words
 from cold_arc.core.job.entries.stages import Passed
-from cold_arc.core.job.facts import switching_of, wired, wires_of
+from cold_arc.core.job.facts import (
+    leaves_with,
+    leaves_with_words,
+    switching_of,
+    wired,
+    wires_of,
+)
 from cold_arc.core.job.later import drift_findings, fade_findings, returned
 from cold_arc.core.job.outcome import (
     Comparison,
@@ -40,7 +47,7 @@ from cold_arc.core.job.proofs import rear_done
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.settled import quoted_price
 from cold_arc.core.job.stages import About, Stage
-from cold_arc.core.light_source import MODES
+from cold_arc.core.light_source import MODES, LightSource
 from cold_arc.core.metering.readings import POINTS
 from cold_arc.core.units import say_price
 from cold_arc.core.wiring.leads import switching_findings
@@ -75,7 +82,9 @@ class BeamRow:
 
 @dataclass(frozen=True)
 class SocketRow:
-    """What the sheet says of one socket: what was in it, what was chosen for it."""
+    """What the sheet says of one socket: what was in it, what was chosen for it; *now*: what it
+    leaves with, in words.
+    """
 
     key: SocketKey
     words: str
@@ -87,6 +96,8 @@ class SocketRow:
     identified: bool
     leads: list[str]
     before: FittedBefore | None
+    leaves_with: LightSource | None
+    now: str
 
     @property
     def was(self) -> str:
@@ -100,25 +111,14 @@ class SocketRow:
         return ", ".join([self.socket.words, *shown])
 
     @property
-    def fitted(self) -> str:
-        """The name of what was fitted."""
-        return self.chosen.source.name if self.chosen and self.chosen.source else ""
-
-    @property
-    def now(self) -> str:
-        """What hangs there now, in words."""
-        kept = f"{self.before.source.name}, kept" if self.before else "the original, kept"
-        return self.fitted or kept
-
-    @property
     def besides(self) -> str:
         """Its marks and what was put in new with it, as they follow its name."""
         return self.marked + (f", with {' and '.join(self.renewed)}" if self.renewed else "")
 
     @property
     def marked(self) -> str:
-        """The marks its maker tells of what was fitted; those read on it in hand are the law's."""
-        approval = self.chosen.source.approval if self.chosen and self.chosen.source else ""
+        """The marks its maker tells of what it leaves with; those read in hand are the law's."""
+        approval = self.leaves_with.approval if self.leaves_with else ""
         return f", by its maker marked {approval}" if approval else ""
 
     @property
@@ -271,6 +271,15 @@ class CustomerSheet:
         return drive_words(driven) if driven else ""
 
     @property
+    def dates(self) -> list[tuple[str, dt.date]]:
+        """The days that were agreed, each by its name; the warranty of parts fitted before too."""
+        end = self.handed_over
+        if end is None:
+            return []
+        agreed = [("Re-check", end.recheck), ("Warranty of parts ends", end.warranty_end)]
+        return [(name, day) for name, day in (*agreed, *warranties_before(self.record)) if day]
+
+    @property
     def notes(self) -> list[tuple[str, str]]:
         """What is to be known besides the law, each by its name, a whole sentence by none."""
         end = self.handed_over
@@ -387,6 +396,17 @@ def _line(finding: Finding) -> str:
     return f"{finding.words} {'; '.join(filter(None, (finding.number, finding.limit)))}."
 
 
+def warranties_before(record: Record) -> list[tuple[str, dt.date]]:
+    """When the warranty ends of what earlier visits fitted and is kept, by whose visit."""
+    kept = (
+        record.latest(FittedBefore, key)
+        for key in record.sockets
+        if not ((chosen := record.latest(Chosen, key)) and chosen.source)
+    )
+    ends = ((f"Warranty from {each.reference} ends", each.warranty_end) for each in kept if each)
+    return [(name, day) for name, day in dict.fromkeys(ends) if day]
+
+
 def socket_rows(page: StagePage) -> list[SocketRow]:
     """What the sheet says of each socket and the beams it gives."""
     return [_socket_row(page.record, key) for key in page.record.sockets]
@@ -405,6 +425,8 @@ def _socket_row(record: Record, key: SocketKey) -> SocketRow:
         record.is_identified(key),
         _lead_lines(record, key),
         record.latest(FittedBefore, key),
+        leaves_with(record, key),
+        leaves_with_words(record, key),
     )
 
 

@@ -52,8 +52,14 @@ def opened_rows(plan: CarPlan, record: Record, known: Mapping[str, Learnt]) -> l
 
 
 def closed_rows(plan: CarPlan, record: Record) -> list[RouteRow]:
-    """The whole car's steps as they are closed."""
-    return [_closed(opening, record) for opening in plan.closing]
+    """The whole car's steps as they are closed, once all is proved."""
+    return [_closed(opening, record) for opening in plan.shut]
+
+
+def plugged_in(plan: CarPlan, record: Record) -> list[str]:
+    """What is plugged in again before anything is proved, and at which lamp."""
+    openings = plan.plugged_in
+    return [f"{each.step.closing_words}: {_where(each, record)}." for each in openings]
 
 
 def _opened(

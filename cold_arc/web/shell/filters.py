@@ -33,6 +33,7 @@ def register(app: Flask) -> None:
         lambda candela: units.say_candela(candela).rpartition(units.NBSP)[0], "figure"
     )
     app.add_template_filter(say_thousands, "thousands")
+    app.add_template_filter(units.say_count, "counted")
     app.add_template_filter(say_date, "date")
     app.add_template_filter(say_fact, "fact")
     app.add_template_filter(say_moment, "moment")

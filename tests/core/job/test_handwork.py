@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from cold_arc.core.car.condition import UnitCondition
+from cold_arc.core.car.condition import UnitCondition, restoration_minutes
 from cold_arc.core.job import at_lamp, carwork
 from cold_arc.core.job.entries.fit import Checked, Clocked, FastenerBack, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
@@ -18,7 +18,7 @@ from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.job.tray import tray, tray_of
 from cold_arc.core.work.access import PLUG, Fasteners, RouteStep
-from cold_arc.core.work.tick import Tick
+from cold_arc.core.work.tick import Tick, TickKind
 from tests.core.job.handworked import CAP, GRILLE, LAMPS, Job, two_lamps
 
 
@@ -151,30 +151,38 @@ def test_polish_stands_before_opening_and_a_haze_step_at_fit_stands_for_it():
     units = [key.of_unit for key in LAMPS[:2]]
     job.add(ExtraWork(("polish", "drl-feed")), *units)
     extra = [it for it in job.work.steps if it.kind == "extra"]
-    assert [it.text.split()[0] for it in extra] == ["Sand", "Sand", "Feed"]
+    assert [it.text.split()[0] for it in extra] == ["Restore", "Restore", "Feed"]
     assert job.work.steps.index(extra[0]) < next(
         n for n, it in enumerate(job.work.steps) if it.kind == "open"
     )
     job.add(Inspected(UnitCondition(haze=2)), units[0])
-    assert sum(it.text.startswith("Sand") for it in job.work.steps) == 1
+    restored = [step for step in job.work.steps if step.text.startswith("Restore")]
+    assert [step.kind for step in restored] == ["extra", "extra"]
+    assert [step.kind for step in job.work.steps].index("open") > job.work.steps.index(restored[1])
 
 
 def test_a_hazed_lens_takes_its_time_and_tools_whether_it_was_asked_for_or_not():
-    """40 min of hands, 60 min to cure before it is aimed, a polisher; glass is only cleaned."""
-    for seen, asked in (
-        (UnitCondition(haze=2), True),
-        (UnitCondition(haze=2, lens="glass"), False),
+    """The minutes of the steps from Inspect, 60 min to cure before it is aimed, a polisher; glass
+    is only cleaned, once it is open.
+    """
+    for seen, on_plastic, uses in (
+        (UnitCondition(haze=1), True, ("polish", "UV coat")),
+        (UnitCondition(haze=2), True, ("wet paper 2000, 3000", "polish", "UV coat")),
+        (UnitCondition(haze=2, lens="glass"), False, ("cerium oxide",)),
     ):
         job = Job({"headlamp": (CAP,)}, LAMPS[:1])
         job.add(Inspected(seen), LAMPS[0].of_unit)
         day = {task.id: task for task in carwork.tasks(job.record, job.record.plan)}
-        polish = day.get(f"polish-{LAMPS[0].of_unit}")
-        assert ("polisher" in job.work.tools) is asked
-        assert (polish is not None) is asked
-        if polish:
-            assert (polish.minutes, polish.cures) == (40, 60)
-            assert polish.id in day["aim"].cured
-        assert not [step for step in job.work.steps if step.kind == "extra"]
+        polish = day[f"polish-{LAMPS[0].of_unit}"]
+        (extra,) = at_lamp.extra_work(job.record, LAMPS[0].of_unit)
+        assert extra.consumables == uses
+        assert ("polisher" in job.work.tools) is on_plastic
+        assert polish.minutes == restoration_minutes(seen)
+        assert polish.cures == (60 if on_plastic else 0)
+        assert (polish.id in day["aim"].cured) is on_plastic
+        assert bool(polish.after) is not on_plastic
+        ticks = (tick for step in job.work.steps for _, tick in step.ticks)
+        assert TickKind.EXTRA not in {tick.kind for tick in ticks}
 
 
 def test_a_polish_is_wanted_and_done_by_its_own_tick_or_by_the_step_at_fit_that_stands_for_it():

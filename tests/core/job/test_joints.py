@@ -30,7 +30,7 @@ from cold_arc.core.job.entries.book_in import Booking, Identified
 from cold_arc.core.job.entries.fit import Clocked, Ticked
 from cold_arc.core.job.entries.inspect import Inspected
 from cold_arc.core.job.entries.kind import AimPhase, Phase
-from cold_arc.core.job.entries.later import RECHECK, WORK
+from cold_arc.core.job.entries.later import RECHECK, WORK, FittedBefore
 from cold_arc.core.job.entries.match import (
     BallastTested,
     Chosen,
@@ -89,6 +89,9 @@ def test_what_was_signed_for_is_held_against_each_socket_by_itself():
     story.add(Chosen(None, "stays"), RIGHT)
     (kept,) = outcome.quoted_findings(story.record)
     assert kept.values["now"] == "the original, kept"
+    story.add(FittedBefore(replace(SLIM, name="round"), "A-0", DAY), RIGHT)
+    (kept,) = outcome.quoted_findings(story.record)
+    assert kept.values["now"] == "round, kept"
 
 
 @pytest.mark.parametrize(("market", "usual_m"), [("us", 7.62), ("un", 10.0), ("uk", 10.0)])

@@ -225,6 +225,8 @@ def test_what_an_older_version_stored_is_lifted():
     assert codec.from_plain("identified", 2, second).holds is Holds.BULB
     lead = {"lead": {"parts": [{"kind": "adapter", "plug": "9007"}], "reach_m": None}}
     assert codec.from_plain("lead", 1, lead).lead.parts[0].place == ""
+    before = {"source": codec.to_plain(SLIM), "reference": "A-1", "left_on": "2026-03-03"}
+    assert codec.from_plain("fitted-before", 1, before).warranty_end is None
     housing = codec.from_plain("housing-read", 1, HOUSING_READ)
     assert not housing.texture
     assert housing.lamp.texture is None

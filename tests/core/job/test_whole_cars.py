@@ -206,7 +206,13 @@ def test_a_battery_that_is_off_as_panels_close_is_on_again_once_and_last(car):
 @WORKED
 @given(cars())
 def test_the_timeline_has_every_step_the_list_has(car):
-    """What the plan lays on a day is what is ticked at the car, in the same words."""
+    """What the plan lays on a day is what is ticked at the car, in the same words; a lens is
+    restored before its lamp is opened, glass after.
+    """
+
+    def opens(each, unit):
+        return each.kind == "open" and unit in each.units
+
     named = {task.text for task in carwork.tasks(car.record, car.record.plan)}
     for step in car.work.steps:
         if step.kind in ("open", "close", "plug", "safe", "live"):
@@ -215,6 +221,10 @@ def test_the_timeline_has_every_step_the_list_has(car):
     for socket, tick in (tick for step in car.work.steps for tick in step.ticks):
         if tick == LENS_RESTORED:
             assert f"polish-{socket.of_unit}" in tasks
+            opened = [each for each in car.work.steps if opens(each, socket.of_unit)]
+            in_order = [each for each in car.work.steps if each in (step, *opened[:1])]
+            glass = car.record.condition(socket.of_unit).is_glass
+            assert (in_order[0] is not step) is (glass and bool(opened))
     car.work_through()
     left = carwork.still_to_do(car.record, carwork.tasks(car.record, car.record.plan))
     assert {task.id for task in left} <= {"prove-open", "prove-closed", "aim", "verify"}

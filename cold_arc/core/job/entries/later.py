@@ -7,7 +7,7 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must
+from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must, tells_more
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.units import say_number, say_percent
 
@@ -53,16 +53,17 @@ class Returned(Payload):
 @dataclass(frozen=True)
 class FittedBefore(Payload):
     """What an earlier job, *reference*, put into the entry's sockets, and when it left; *off_road*:
-    for such use alone; *marks*: the approval marks read then.
+    for such use alone; *marks*: the approval marks read then; *warranty_end*: of its parts.
     """
 
-    ENTRY = EntryKind("fitted-before")
+    ENTRY = EntryKind("fitted-before", 2, older={1: tells_more})
 
     source: LightSource
     reference: str
     left_on: dt.date
     off_road: bool = False
     marks: str = ""
+    warranty_end: dt.date | None = None
 
     def in_words(self) -> str:
         return f"In since {self.reference}: {self.source.name}"

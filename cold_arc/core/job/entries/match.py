@@ -17,6 +17,7 @@ from cold_arc.core.job.entries.kind import (
     tells_more,
 )
 from cold_arc.core.light_source import LightSource
+from cold_arc.core.units import say_count
 from cold_arc.core.wiring import leads
 from cold_arc.core.wiring.leads import Lead, Switching, WireMap
 
@@ -165,7 +166,7 @@ class WiresMapped(Payload):
         must(self.map.joint in ("", *leads.JOINTS), "Such a joint")
 
     def in_words(self) -> str:
-        return f"Wire map: {len(self.map.wires)} wires"
+        return f"Wire map: {say_count(len(self.map.wires), 'wire')}"
 
 
 @dataclass(frozen=True)

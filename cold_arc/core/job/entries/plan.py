@@ -14,7 +14,7 @@ from cold_arc.core.job.entries.kind import (
     must,
     tells_more,
 )
-from cold_arc.core.units import say_minutes, say_time
+from cold_arc.core.units import say_count, say_minutes, say_time
 from cold_arc.core.work import access, when
 from cold_arc.core.work.access import RouteStep
 from cold_arc.core.work.extras import extras
@@ -36,7 +36,7 @@ class Routed(Payload):
     steps: tuple[RouteStep, ...]
 
     def in_words(self) -> str:
-        return f"Route: {self.name}, {len(self.steps)} steps"
+        return f"Route: {self.name}, {say_count(len(self.steps), 'step')}"
 
 
 @dataclass(frozen=True)
@@ -124,4 +124,4 @@ class PlanKept(Payload):
         return None
 
     def in_words(self) -> str:
-        return f"Plan kept: {say_minutes(self.minutes)}, {len(self.steps)} steps"
+        return f"Plan kept: {say_minutes(self.minutes)}, {say_count(len(self.steps), 'step')}"

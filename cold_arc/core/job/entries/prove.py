@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from cold_arc.core.car import bases
 from cold_arc.core.car.lamps import Side
 from cold_arc.core.job.entries.kind import EntryKind, Payload, Subject, must, tells_more
-from cold_arc.core.units import lowered
+from cold_arc.core.units import lowered, say_count
 from cold_arc.core.work import interlocks, proof
 from cold_arc.core.work.diagnosis import faults
 
@@ -99,7 +99,7 @@ class FaultSought(Payload):
 
     def in_words(self) -> str:
         symptom = faults().symptoms[self.symptom].text
-        return f"Fault sought: {lowered(symptom)}, {len(self.answers)} tests"
+        return f"Fault sought: {lowered(symptom)}, {say_count(len(self.answers), 'test')}"
 
 
 @dataclass(frozen=True)

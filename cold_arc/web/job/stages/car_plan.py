@@ -35,7 +35,7 @@ from cold_arc.store import work_done
 from cold_arc.web.forms import fields
 from cold_arc.web.forms.plain_numbers import whole
 from cold_arc.web.job.stage_page import StagePage, open_stage
-from cold_arc.web.parts.route_rows import closed_rows, opened_rows
+from cold_arc.web.parts.route_rows import closed_rows, opened_rows, plugged_in
 from cold_arc.web.parts.timeline import Timeline, build_timeline
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
@@ -243,12 +243,13 @@ def _render(
         totals=_totals(plan, work, known) if plan.openings else (),
         opened=opened_rows(plan, record, known),
         closed=closed_rows(plan, record),
-        while_open=_while_open(record),
+        while_open=[*_while_open(record), *plugged_in(plan, record)],
         without=_without_a_way(record),
         timeline=work.timeline,
         people=work.people,
         most_people=MOST_PEOPLE,
         extras=extras(),
+        work_on=record.extra_on,
         chosen=_extras_chosen(record),
         at_fit=_at_fit(record),
         planned=planned or WhenForm(data=work.planned),

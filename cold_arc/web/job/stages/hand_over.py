@@ -28,7 +28,14 @@ from cold_arc.core.work.access import cautions
 from cold_arc.store.catalogue import setting
 from cold_arc.web.forms import fields
 from cold_arc.web.job.proof import stamp_of
-from cold_arc.web.job.sheet import CustomerSheet, dazzles, is_replaced, law_findings, socket_rows
+from cold_arc.web.job.sheet import (
+    CustomerSheet,
+    dazzles,
+    is_replaced,
+    law_findings,
+    socket_rows,
+    warranties_before,
+)
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
@@ -171,6 +178,7 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
         driven=drive_words(driven) if driven else "",
         taken=time_taken(page.record),
         quoted=quoted_price(page.record),
+        warranties_before=warranties_before(page.record),
         sockets=socket_rows(page),
     )
 
