@@ -109,7 +109,7 @@ def test_a_photograph_is_sent_marked_and_read(serve, open_page, tmp_path):
     page.get_by_label("Lamp's axis above the floor").fill("72 cm")
     page.locator("#photo-file").set_input_files(tmp_path / "wall.jpg")
     page.get_by_role("button", name="Measure it").click()
-    expect(page.locator("[data-mark]")).to_have_count(4)
+    expect(page.locator("[data-mark]")).to_have_count(4, timeout=60_000)  # it stands back
     page.locator(".photo").scroll_into_view_if_needed()
     for number, mark in enumerate(it.marks):
         put(page, number, mark.px)
