@@ -82,7 +82,7 @@ BOOKING = Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
         ),
         (ShootOutEnded(), "Shoot-out ended"),
         (Chosen(SLIM, "thin"), "Chosen: slim"),
-        (Chosen(None, "fine"), "Chosen: stay with the original"),
+        (Chosen(None, "fine"), "Chosen: stay with what is in it"),
         (Routed("cap", ()), "Route: cap, 0 steps"),
         (Ticked(Tick("fit:seat")), "Step ticked (fitted)"),
         (

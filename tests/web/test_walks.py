@@ -221,7 +221,7 @@ HAS = {
         "channel",
         "covers and film",
         "Fit the projector",
-        "Refit the original",
+        "Refit what was in it",
         "new sealant all round",
         "Leak check",
         "Prove it open",
@@ -244,7 +244,7 @@ HAS = {
     ],
     "whole LED lamps": ["draw it forward", "Move grommets", "Prove it open"],
     "four round lamps, the inner kept": ["dust cap", "Seat the bulb", "Prove it open", "Cap on"],
-    "car of 1936": ["rim off", "Press and turn", "Refit the original", "Lens and mirror in"],
+    "car of 1936": ["rim off", "Press and turn", "Refit what was in it", "Lens and mirror in"],
 }
 NEVER = {
     "gas discharge, a dead ballast": ["dust cap", "Seat the bulb", "Old bulb", "Battery off; wait"],
@@ -253,7 +253,7 @@ NEVER = {
     "dual filament": ["battery off", "arc tube", "holder"],
     "two shoot-outs": ["battery off", "arc tube", "holder", "assembly"],
     "wet lamps": ["Restore the lens", "Old bulb out", "assembly"],
-    "arc tubes worn out": ["Refit the original", "new source", "Bypass"],
+    "arc tubes worn out": ["Refit what was in it", "new source", "Bypass"],
     "rings renewed": ["bulb", "collar", "O-ring", "the whole lamp"],
     "a lamp opened for a ring": ["bulb", "collar", "O-ring", "Pack the old housing"],
     "a projector set into an opened lamp": ["Seat the bulb", "assembly", "arc tube", "collar"],

@@ -30,6 +30,7 @@ from cold_arc.core.job.entries.match import BallastTested, Chosen, Supplied
 from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.entries.readings import Read
 from cold_arc.core.job.entries.stages import Passed
+from cold_arc.core.job.facts import fitted_before
 from cold_arc.core.job.in_socket import in_socket
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import About, Stage
@@ -102,7 +103,7 @@ def _of_socket(left: LeftJob, key: SocketKey) -> Iterator[Carried]:
         return
     if known is not None:
         yield known, here
-    if before := record.latest(FittedBefore, key):
+    if before := fitted_before(record, key):
         yield before, here
 
 

@@ -7,7 +7,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from cold_arc.core.job.entries.book_in import Booking
-from cold_arc.core.job.entries.later import Claimed, FittedBefore, Returned
+from cold_arc.core.job.entries.later import Claimed, Returned
+from cold_arc.core.job.facts import fitted_before
 from cold_arc.core.job.in_socket import in_socket
 from cold_arc.core.job.later import returned
 from cold_arc.core.job.record import Record
@@ -67,7 +68,7 @@ def _of_visit(visit: CarVisit, earlier: dict[str, SocketNow]) -> Iterator[Socket
     record = visit.record
     for key in record.sockets:
         name, here = record.front.named(key), in_socket(record, key)
-        before = record.latest(FittedBefore, key)
+        before = fitted_before(record, key)
         known = earlier.get(name)
         if here.source is not None:
             day = visit.left_on or visit.opened_on

@@ -10,7 +10,7 @@ from cold_arc.core import ballast
 from cold_arc.core.car.keys import SocketKey
 from cold_arc.core.car.lamps import Function, Holds, Present
 from cold_arc.core.electrical import SupplyFacts
-from cold_arc.core.job.entries.book_in import Booking
+from cold_arc.core.job.entries.book_in import Booking, Identified
 from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import (
     BALLAST,
@@ -21,7 +21,7 @@ from cold_arc.core.job.entries.match import (
     SwitchingPlanned,
     WiresMapped,
 )
-from cold_arc.core.job.record import Record
+from cold_arc.core.job.record import Record, once_a_record
 from cold_arc.core.light.colour import ARC_K, FILAMENT_K
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.wiring.leads import Lead, Switching, WireMap
@@ -44,11 +44,27 @@ def supply_facts(record: Record, key: SocketKey) -> SupplyFacts:
     return known
 
 
+@once_a_record
+def fitted_before(record: Record, key: SocketKey) -> FittedBefore | None:
+    """What an earlier visit put into a socket and is in it still; None where there was none, or
+    Book in has since found something else there.
+    """
+    found = None
+    for entry in record.entries:
+        if key not in entry.about:
+            continue
+        if isinstance(entry.payload, FittedBefore):
+            found = entry.payload
+        elif isinstance(entry.payload, Identified) and entry.payload.present is not Present.LED:
+            found = None
+    return found
+
+
 def leaves_with(record: Record, key: SocketKey) -> LightSource | None:
     """The light source a socket leaves with: the one chosen for it, or put in on an earlier visit;
     None for what the lamp came with.
     """
-    chosen, before = record.latest(Chosen, key), record.latest(FittedBefore, key)
+    chosen, before = record.latest(Chosen, key), fitted_before(record, key)
     if chosen and chosen.source:
         return chosen.source
     return before.source if before else None
@@ -86,6 +102,7 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
     cleared.
     """
     seen, renewed = record.condition_worked_on(key.of_unit), record.renewed(key)
+    before = fitted_before(record, key)
     return Setting(
         socket=record.socket(key),
         base=record.base(key),
@@ -101,6 +118,7 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
         lead=lead_of(record, key),
         wires=wires_of(record, key),
         switching=switching_of(record, key),
+        held=before.source if before and before.source.is_bulb else None,
     )
 
 

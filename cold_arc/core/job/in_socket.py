@@ -11,8 +11,8 @@ from cold_arc.core.car.keys import BeamKey, SocketKey
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.job.entries.fit import Ticked
 from cold_arc.core.job.entries.kind import Phase
-from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import Chosen
+from cold_arc.core.job.facts import fitted_before
 from cold_arc.core.job.progress import Progress
 from cold_arc.core.job.record import Record
 from cold_arc.core.job.stages import Stage
@@ -52,7 +52,7 @@ def by_the_shop(record: Record, key: SocketKey) -> LightSource | None:
     """The light source this job, or an earlier one, put into a socket; None for what the lamp came
     with.
     """
-    before = record.latest(FittedBefore, key)
+    before = fitted_before(record, key)
     return in_socket(record, key).source or (before.source if before else None)
 
 
@@ -73,7 +73,7 @@ def _last_put_in(record: Record, key: SocketKey) -> tuple[str, Chosen | None]:
 
 def _own(record: Record, key: SocketKey) -> InSocket:
     """What a lamp came with: what an earlier job put in, or what was told of it."""
-    if before := record.latest(FittedBefore, key):
+    if before := fitted_before(record, key):
         return InSocket(before.source.name, f"fitted by {before.reference}")
     socket, identified = record.socket(key), record.is_identified(key)
     if not socket.words:

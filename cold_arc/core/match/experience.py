@@ -17,6 +17,7 @@ from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.kind import Phase
+from cold_arc.core.job.facts import fitted_before
 from cold_arc.core.job.outcome import compare
 from cold_arc.core.job.record import Record
 from cold_arc.core.match import measuring
@@ -71,6 +72,8 @@ def measured_of(
 
 def _proved(record: Record, key: BeamKey) -> Iterator[tuple[str, Mapping[str, Gain], Gain, str]]:
     """What was measured of one beam: which source, its gains by place and in all, and how."""
+    if fitted_before(record, record.givers(key)[0]):
+        return  # what is gained on an LED bulb tells nothing of such a lamp
     source = measuring.chosen_for(record, key)
     if source is not None and not _is_simulated(record, key):
         comparison = compare(record, key)

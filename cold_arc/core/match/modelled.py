@@ -25,15 +25,15 @@ HAZE_OF_GRADE = (0.0, 0.12, 0.3, 0.55, 0.8)
 def setup_of(
     setting: Setting, function: Function, candidate: LightSource | None, traffic: Traffic
 ) -> SetUp | None:
-    """The set-up that gives *function* in a setting, with a candidate or (None) its present kind of
-    source.
+    """The set-up that gives *function* in a setting, with a candidate or (None) its present source:
+    the LED bulb an earlier visit put in, else what its base is made for.
 
     A candidate shines as brightly as its claim is believable, less what heat takes. None where the
     socket, its base or the candidate's geometry can't be modelled, or its figures are beyond what
     the model computes.
     """
     try:
-        return _setup_of(setting, function, candidate, traffic)
+        return _setup_of(setting, function, candidate or setting.held, traffic)
     except SetUpError:
         return None
 
@@ -134,7 +134,7 @@ def _of_the_housing(setting: Setting, candidate: LightSource | None) -> dict[str
     how its housing differs from its kind where that was fitted to readings.
 
     A lens that is clear by now has lost the haze that was fitted with it; tint and finish were
-    fitted with its own source.
+    fitted with the source it was read with.
     """
     haze = HAZE_OF_GRADE[setting.condition.haze] if setting.condition else 0.0
     passes = _passes(setting, candidate)
@@ -143,7 +143,7 @@ def _of_the_housing(setting: Setting, candidate: LightSource | None) -> dict[str
     own = setting.fit.setup
     return {
         "haze": own.haze if haze or not setting.condition else 0.0,
-        "gain": own.gain * passes / _passes(setting, None),
+        "gain": own.gain * passes / _passes(setting, setting.held),
         "widen": own.widen,
         "pattern": own.pattern,
     }

@@ -5,7 +5,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
 from cold_arc.core import data, law
@@ -91,8 +91,21 @@ def compare(
     candidates = list(ranked)
     lamp_kind = "hid" if setting.socket.present is Present.HID else "other"
     holds = setting.socket.holds
-    wanted = (kind for kind in kinds() if kind.lamps in ("", lamp_kind) and _is_way(kind, holds))
+    wanted = (
+        _staying_with(kind, setting)
+        for kind in kinds()
+        if kind.lamps in ("", lamp_kind) and _is_way(kind, holds)
+    )
     return [_option(kind, setting, candidates, lamps, access_minutes) for kind in wanted]
+
+
+def _staying_with(kind: OptionKind, setting: Setting) -> OptionKind:
+    """A way as it is for what is in the lamp: to stay with an LED bulb of before is judged as such
+    a bulb is.
+    """
+    if kind.id != "stay" or setting.held is None:
+        return kind
+    return replace(kind, name=f"Restore and stay with {setting.held.name}", law="")
 
 
 def _is_way(kind: OptionKind, holds: Holds) -> bool:

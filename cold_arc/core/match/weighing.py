@@ -29,12 +29,14 @@ Shelf = Mapping[int, LightSource]
 @dataclass(frozen=True)
 class WeighedShelf:
     """The sources of a shelf for one socket, by number: each as the model takes it (None: it
-    can't), judged, and borne out by what was measured; *present*, *nominal* and *pattern* are the
-    housing's with its own source; *shares*: what each hot spot differs by among lamps that agree as
-    well with what was read of this one, None where that is still to be worked out.
+    can't), judged, and borne out by what was measured; *present* and *as_it_is* are the housing's
+    with what is in it, *nominal* and *pattern* with what it was made for; *shares*: what each hot
+    spot differs by among lamps that agree as well with what was read of this one, None where that
+    is still to be worked out.
     """
 
     present: SetUp | None
+    as_it_is: Prediction | None
     nominal: Prediction | None
     pattern: Finding | None
     setups: Mapping[int, SetUp | None]
@@ -100,10 +102,12 @@ def weigh(
     setups = {
         number: setup_of(setting, function, source, traffic) for number, source in shelf.items()
     }
-    own = present.reference() if present else None
+    own = present or setup_of(replace(setting, held=None), function, None, traffic)
+    own = own.reference() if own else None
     until = None if seconds is None else time.monotonic() + seconds
-    outlooks = _outlooks([own, *setups.values()], until)
+    outlooks = _outlooks([own, present, *setups.values()], until)
     nominal = outlooks[own].prediction if own in outlooks else None
+    as_it_is = _as_it_is(outlooks.get(present), nominal, setting.held, measured)
     dearest = max((source.price for source in shelf.values()), default=0.0)
     bornes = {
         number: _borne(outlooks.get(setups[number]), nominal, measured.get(source.name))
@@ -117,9 +121,9 @@ def weigh(
         )
         for number, source in shelf.items()
     )
-    pattern = _pattern(present) if present and nominal else None
+    pattern = _pattern(own) if own and nominal else None
     shares = dict(_shares(setting.fit, shelf, setups, until))
-    return WeighedShelf(present, nominal, pattern, setups, bornes, judged, shares)
+    return WeighedShelf(present, as_it_is, nominal, pattern, setups, bornes, judged, shares)
 
 
 def _shares(
@@ -169,11 +173,11 @@ def worked_out(
             yield setup, outlook
 
 
-def _pattern(present: SetUp) -> Finding | None:
+def _pattern(own: SetUp) -> Finding | None:
     """Whether the housing's own pattern holds, which is a matter of the lens: a housing fitted to
     readings may be dim besides.
     """
-    return predicted.pattern(replace(present, gain=1.0, widen=1.0))
+    return predicted.pattern(replace(own, gain=1.0, widen=1.0))
 
 
 def _borne(
@@ -181,6 +185,18 @@ def _borne(
 ) -> Borne | None:
     """A prediction brought to what was measured, where there are both."""
     return borne_out(outlook.prediction, nominal, known) if outlook and nominal and known else None
+
+
+def _as_it_is(
+    outlook: Outlook | None,
+    nominal: Prediction | None,
+    held: LightSource | None,
+    measured: Mapping[str, KnownSource],
+) -> Prediction | None:
+    """The beam with what is in the lamp, as any candidate's: measured beats predicted."""
+    known = measured.get(held.name) if held else None
+    borne = _borne(outlook, nominal, known)
+    return borne.prediction if borne else outlook.prediction if outlook else None
 
 
 def _with_measured(judged: Judged, borne: Borne | None, known: KnownSource | None) -> Judged:

@@ -11,6 +11,7 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Socket
 from cold_arc.core.car.lamps import Function
 from cold_arc.core.electrical import SupplyFacts
+from cold_arc.core.light_source import LightSource
 from cold_arc.core.wiring.leads import Lead, Switching, WireMap
 
 UNKNOWN_SUPPLY = SupplyFacts()
@@ -29,7 +30,8 @@ class Setting:
     *lead*, *wires*, *switching*: what lies between plug and lamp, which wire is which, how a lamp
     the car lacked is switched; empty, or None, where not told.
 
-    *renewed*: the parts put in new like for like, each with its price where that was told.
+    *renewed*: the parts put in new like for like, each with its price where that was told. *held*:
+    the LED bulb an earlier visit put in, which is its present source; None for what it came with.
     """
 
     socket: Socket
@@ -48,6 +50,7 @@ class Setting:
     lead: Lead = NO_LEAD
     wires: WireMap = NO_MAP
     switching: Switching | None = None
+    held: LightSource | None = None
 
     @property
     def function(self) -> Function:

@@ -34,9 +34,11 @@ class WiringResult:
 
 def before_of(setting: Setting) -> Before | None:
     """What is in the lamp now, at the most it takes; the filament of the function in hand. None
-    where not known, as of an LED bulb or an HID kit that was put in before: its base tells nothing
-    of its watts.
+    where not known, as of an LED bulb or an HID kit that was put in by others: its base tells
+    nothing of its watts.
     """
+    if setting.held is not None:
+        return Before(setting.held.watts, filament=False)
     rated, present = setting.rating, setting.socket.present
     made_for_arc = setting.base is not None and setting.base.kind == "hid"
     if rated is None or present is Present.LED or (present is Present.HID and not made_for_arc):

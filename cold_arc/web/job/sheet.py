@@ -26,6 +26,7 @@ from cold_arc.core.job.entries.later import FittedBefore
 from cold_arc.core.job.entries.match import Chosen, renewed_words
 from cold_arc.core.job.entries.stages import Passed
 from cold_arc.core.job.facts import (
+    fitted_before,
     leaves_with,
     leaves_with_words,
     switching_of,
@@ -399,7 +400,7 @@ def _line(finding: Finding) -> str:
 def warranties_before(record: Record) -> list[tuple[str, dt.date]]:
     """When the warranty ends of what earlier visits fitted and is kept, by whose visit."""
     kept = (
-        record.latest(FittedBefore, key)
+        fitted_before(record, key)
         for key in record.sockets
         if not ((chosen := record.latest(Chosen, key)) and chosen.source)
     )
@@ -424,7 +425,7 @@ def _socket_row(record: Record, key: SocketKey) -> SocketRow:
         [renewed_words(what).lower() for what in sorted(renewed(record, key))],
         record.is_identified(key),
         _lead_lines(record, key),
-        record.latest(FittedBefore, key),
+        fitted_before(record, key),
         leaves_with(record, key),
         leaves_with_words(record, key),
     )
@@ -470,7 +471,7 @@ def _asked_of_law(record: Record) -> Iterator[tuple[str, bool, str]]:
     """Each source's kind, whether it is for off-road use alone, and the marks read on it."""
     end = record.latest(HandedOver)
     for key in record.sockets:
-        chosen, before = record.latest(Chosen, key), record.latest(FittedBefore, key)
+        chosen, before = record.latest(Chosen, key), fitted_before(record, key)
         if chosen and chosen.source:
             yield chosen.source.kind, chosen.off_road, end.marks if end else ""
         elif before:

@@ -151,21 +151,21 @@ def _shown(shortlist: Shortlist, option: Option, candidates: dict[int, Candidate
 
 
 def _beam_words(shortlist: Shortlist, best: Candidate | None) -> str:
-    """A way's beam against the lamp's own: how much brighter, from where to where; its glare."""
-    nominal = shortlist.nominal
+    """A way's beam against what is in the lamp: how much brighter, within what; its glare."""
+    now = shortlist.as_it_is
     if best is None:
-        own = nominal and f"{say_candela(nominal.peak_cd)}, {say_glare(nominal.de_boer)}"
+        own = now and f"{say_candela(now.peak_cd)}, {say_glare(now.de_boer)}"
         return f"As it is: {own}." if own else "As it is."
     after = best.prediction
-    if after is None or nominal is None:
+    if after is None or now is None:
         return f"Not predicted: {best.no_beam}." if best.no_beam else "Not predicted yet."
     spread = best.range(after.peak_cd)
-    low, high = (say_percent(x / nominal.peak_cd - 1, 0, True) for x in (spread.low, spread.high))
-    gain = say_percent(after.peak_cd / nominal.peak_cd - 1, 0, signed=True)
+    low, high = (say_percent(x / now.peak_cd - 1, 0, True) for x in (spread.low, spread.high))
+    gain = say_percent(after.peak_cd / now.peak_cd - 1, 0, signed=True)
     return (
-        f"Hot spot {gain} (from {low} to {high}) against its own; {say_glare(after.de_boer)} at an "
-        f"oncoming eye, its own {say_number(nominal.de_boer, 2)} (9 is just noticed, 1 not to be "
-        "borne)."
+        f"Hot spot {gain} (from {low} to {high}) against {shortlist.own}; "
+        f"{say_glare(after.de_boer)} at an oncoming eye, {shortlist.own} "
+        f"{say_number(now.de_boer, 2)} (9 is just noticed, 1 not to be borne)."
     )
 
 

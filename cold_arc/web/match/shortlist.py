@@ -175,6 +175,16 @@ class Shortlist:
         return self.weighed.nominal
 
     @property
+    def as_it_is(self) -> predicted.Prediction | None:
+        """The beam with what is in it now, in numbers, where worked out."""
+        return self.weighed.as_it_is
+
+    @property
+    def own(self) -> str:
+        """What the beam as it is is called: the lamp's own, or that of an LED bulb of before."""
+        return "what is in it now" if self.setting.held else "its own"
+
+    @property
     def pattern(self) -> Finding | None:
         """Whether its own pattern holds."""
         return self.weighed.pattern
@@ -187,7 +197,7 @@ class Shortlist:
     def waiting(self) -> int:
         """Predictions still to come; the computation itself may still be warming up."""
         return sum(candidate.waits for candidate in self.candidates) + (
-            self.present is not None and not self.nominal
+            self.present is not None and not (self.nominal and self.as_it_is)
         )
 
     @property
@@ -230,7 +240,12 @@ class Shortlist:
         """What it is called to change nothing here."""
         if self.setting.socket.holds is Holds.NOTHING:
             return "Leave it without"
-        return "Stay with the original"
+        return f"Stay with {self.kept}"
+
+    @property
+    def kept(self) -> str:
+        """What the lamp has now, to be kept."""
+        return self.setting.held.name if self.setting.held else "the original"
 
     def beams(self) -> list[tuple[str, str, bool]]:
         """The beams the socket gives, to look at one by one: words, address, whether shown."""

@@ -43,7 +43,7 @@ class Chosen(Payload):
     accepted: tuple[str, ...] = ()
 
     def in_words(self) -> str:
-        return f"Chosen: {self.source.name if self.source else 'stay with the original'}"
+        return f"Chosen: {self.source.name if self.source else 'stay with what is in it'}"
 
 
 # What may be put in new, like for like.

@@ -295,10 +295,9 @@ def _road_findings(page: StagePage, key: BeamKey) -> Iterator[Finding]:
     source, whole = measuring.chosen_for(page.record, key), compare(page.record, key).overall
     present = measuring.setups(page.record, page.job.booking, key, page.market.traffic)[0]
     if source is not None and source.is_bulb and whole is not None and present is not None:
-        doubt = whole.budget.expanded
-        yield from meaning.lumens_finding(
-            whole.ratio, doubt, present.own_source.flux_lm, source.lumens_each
-        )
+        doubt, lit = whole.budget.expanded, present.built_sources()
+        before_lm = sum(one.flux_lm for one in lit)
+        yield from meaning.lumens_finding(whole.ratio, doubt, before_lm, source.lumens_each)
 
 
 def _one_beam(page: StagePage) -> BeamKey:
