@@ -114,7 +114,7 @@ BOOKING = Booking("A", "Velmar", "Dorin", Drive.LEFT, "un", year=2014)
             Proved("open", "low", Side.LEFT, "on", "dark"),
             "Low beam left, engine running: dark",
         ),
-        (FaultSought("dark", (("fuse", 1),)), "Fault sought: dark after fitting, 1 tests"),
+        (FaultSought("dark", (("fuse", 1),)), "Fault sought: dark after fitting, 1 test"),
         (
             FaultFound("dark", "polarity"),
             "Fault cured: plus and minus exchanged at the plug",
