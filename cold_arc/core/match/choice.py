@@ -80,6 +80,19 @@ def staying(setting: Setting) -> Iterator[Finding]:
         yield kept
 
 
+def of_present(setting: Setting) -> Iterator[Finding]:
+    """What is to be said of what is in a lamp, where nobody told what that is."""
+    if setting.has_unknown_led and setting.socket.road_beams:
+        yield Finding(
+            "present-led-unknown",
+            Level.NOTE,
+            "An LED bulb nobody told of is in it: its readings tell of that bulb as well.",
+            MODEL,
+            advice="Beams are foretold in a typical housing, against what that was made for. Read "
+            "the wall once more with such a bulb in, told at Book in, to fit it to this car's.",
+        )
+
+
 def other_beams(
     setting: Setting, shown: Function, source: LightSource, traffic: Traffic
 ) -> Iterator[Finding]:

@@ -13,8 +13,9 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from cold_arc.core.beam.setup import SetUp
+from cold_arc.core.car.front import Socket
 from cold_arc.core.car.keys import BeamKey
-from cold_arc.core.car.lamps import Function, Traffic
+from cold_arc.core.car.lamps import Function, Present, Traffic
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.facts import fitted_before
@@ -72,7 +73,8 @@ def measured_of(
 
 def _proved(record: Record, key: BeamKey) -> Iterator[tuple[str, Mapping[str, Gain], Gain, str]]:
     """What was measured of one beam: which source, its gains by place and in all, and how."""
-    if fitted_before(record, record.givers(key)[0]):
+    giver = record.givers(key)[0]
+    if fitted_before(record, giver) or _has_led_bulb(record.socket(giver)):
         return  # what is gained on an LED bulb tells nothing of such a lamp
     source = measuring.chosen_for(record, key)
     if source is not None and not _is_simulated(record, key):
@@ -84,6 +86,10 @@ def _proved(record: Record, key: BeamKey) -> Iterator[tuple[str, Mapping[str, Ga
         by = f"shoot-out {number}" if number > 1 else "shoot-out"
         for result in shot.results if shot else ():
             yield result.source, result.gains, result.overall, by
+
+
+def _has_led_bulb(socket: Socket) -> bool:
+    return socket.holds_bulb and socket.present is Present.LED
 
 
 def _is_simulated(record: Record, key: BeamKey) -> bool:

@@ -29,11 +29,25 @@ def setup_of(
     the LED bulb an earlier visit put in, else what its base is made for.
 
     A candidate shines as brightly as its claim is believable, less what heat takes. None where the
-    socket, its base or the candidate's geometry can't be modelled, or its figures are beyond what
-    the model computes.
+    socket, its base or the candidate's geometry can't be modelled, its figures are beyond what the
+    model computes, or nobody told of the LED bulb that is in it.
     """
+    source = candidate or setting.held
+    if source is None and setting.has_unknown_led:
+        return None
+    return _computable(setting, function, source, traffic)
+
+
+def made_for(setting: Setting, function: Function, traffic: Traffic) -> SetUp | None:
+    """The set-up that gives *function* with what the base is made for, whatever is in it now."""
+    return _computable(setting, function, None, traffic)
+
+
+def _computable(
+    setting: Setting, function: Function, source: LightSource | None, traffic: Traffic
+) -> SetUp | None:
     try:
-        return _setup_of(setting, function, candidate or setting.held, traffic)
+        return _setup_of(setting, function, source, traffic)
     except SetUpError:
         return None
 

@@ -100,12 +100,12 @@ def compare(
 
 
 def _staying_with(kind: OptionKind, setting: Setting) -> OptionKind:
-    """A way as it is for what is in the lamp: to stay with an LED bulb of before is judged as such
-    a bulb is.
+    """A way as it is for what is in the lamp: to stay with an LED bulb is judged as such a bulb
+    is.
     """
-    if kind.id != "stay" or setting.held is None:
+    if kind.id != "stay" or not (setting.held or setting.has_unknown_led):
         return kind
-    return replace(kind, name=f"Restore and stay with {setting.held.name}", law="")
+    return replace(kind, name=f"Restore and stay with {setting.kept}", law="")
 
 
 def _is_way(kind: OptionKind, holds: Holds) -> bool:

@@ -19,7 +19,7 @@ from cold_arc.core.light_source import LightSource
 from cold_arc.core.match import Setting, judge
 from cold_arc.core.match import prediction as predicted
 from cold_arc.core.match.experience import Borne, KnownSource, borne_out
-from cold_arc.core.match.modelled import setup_of
+from cold_arc.core.match.modelled import made_for, setup_of
 from cold_arc.core.match.prediction import Outlook, Prediction
 from cold_arc.core.match.ranking import Judged, Ranked, Weights, rank
 
@@ -30,12 +30,14 @@ Shelf = Mapping[int, LightSource]
 class WeighedShelf:
     """The sources of a shelf for one socket, by number: each as the model takes it (None: it
     can't), judged, and borne out by what was measured; *present* and *as_it_is* are the housing's
-    with what is in it, *nominal* and *pattern* with what it was made for; *shares*: what each hot
+    with what is in it, or, where that is not told (*is_told*), with what it was made for, as are
+    *nominal* and *pattern*; *shares*: what each hot
     spot differs by among lamps that agree as well with what was read of this one, None where that
     is still to be worked out.
     """
 
     present: SetUp | None
+    is_told: bool
     as_it_is: Prediction | None
     nominal: Prediction | None
     pattern: Finding | None
@@ -102,8 +104,7 @@ def weigh(
     setups = {
         number: setup_of(setting, function, source, traffic) for number, source in shelf.items()
     }
-    own = present or setup_of(replace(setting, held=None), function, None, traffic)
-    own = own.reference() if own else None
+    own = present.reference() if present else made_for(setting, function, traffic)
     until = None if seconds is None else time.monotonic() + seconds
     outlooks = _outlooks([own, present, *setups.values()], until)
     nominal = outlooks[own].prediction if own in outlooks else None
@@ -123,7 +124,17 @@ def weigh(
     )
     pattern = _pattern(own) if own and nominal else None
     shares = dict(_shares(setting.fit, shelf, setups, until))
-    return WeighedShelf(present, as_it_is, nominal, pattern, setups, bornes, judged, shares)
+    return WeighedShelf(
+        present or own,
+        present is not None,
+        as_it_is if present else nominal,
+        nominal,
+        pattern,
+        setups,
+        bornes,
+        judged,
+        shares,
+    )
 
 
 def _shares(

@@ -9,7 +9,7 @@ from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.car.bases import Base, Rating
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Socket
-from cold_arc.core.car.lamps import Function
+from cold_arc.core.car.lamps import Function, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.wiring.leads import Lead, Switching, WireMap
@@ -51,6 +51,19 @@ class Setting:
     wires: WireMap = NO_MAP
     switching: Switching | None = None
     held: LightSource | None = None
+
+    @property
+    def has_unknown_led(self) -> bool:
+        """Whether an LED bulb nobody told of is in it: what it reads tells of that bulb."""
+        found = self.socket.holds_bulb and self.socket.present is Present.LED
+        return found and self.held is None
+
+    @property
+    def kept(self) -> str:
+        """What it has now, to be kept, in words."""
+        if self.held is not None:
+            return self.held.name
+        return "the LED bulb in it" if self.has_unknown_led else "the original"
 
     @property
     def function(self) -> Function:

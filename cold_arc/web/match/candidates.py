@@ -22,6 +22,7 @@ from cold_arc.core.match import Match, Setting
 from cold_arc.core.match.choice import (
     cautions_of,
     must_be_told,
+    of_present,
     other_beams,
     reason_wanted,
     speaks_against,
@@ -190,6 +191,7 @@ def _page_findings(shortlist: Shortlist, looked: Candidate | None) -> list[Findi
     """
     page, setting = shortlist.page, shortlist.setting
     first, last = shortlist.of_housing(looked.source if looked else None)
+    first = [*first, *of_present(setting)]
     if looked is None:
         return [*first, *staying(setting), *own_through_tint(setting), *last]
     others = other_beams(setting, shortlist.function, looked.source, page.market.traffic)

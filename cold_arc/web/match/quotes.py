@@ -154,8 +154,9 @@ def _beam_words(shortlist: Shortlist, best: Candidate | None) -> str:
     """A way's beam against what is in the lamp: how much brighter, within what; its glare."""
     now = shortlist.as_it_is
     if best is None:
-        own = now and f"{say_candela(now.peak_cd)}, {say_glare(now.de_boer)}"
-        return f"As it is: {own}." if own else "As it is."
+        if now is None or not shortlist.weighed.is_told:
+            return "As it is."
+        return f"As it is: {say_candela(now.peak_cd)}, {say_glare(now.de_boer)}."
     after = best.prediction
     if after is None or now is None:
         return f"Not predicted: {best.no_beam}." if best.no_beam else "Not predicted yet."

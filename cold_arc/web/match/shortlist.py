@@ -182,7 +182,17 @@ class Shortlist:
     @property
     def own(self) -> str:
         """What the beam as it is is called: the lamp's own, or that of an LED bulb of before."""
-        return "what is in it now" if self.setting.held else "its own"
+        return self._of_what("its own", "what is in it now", "what it was made for")
+
+    @property
+    def column(self) -> str:
+        """The same over a column."""
+        return self._of_what("Own", "Now", "Made for")
+
+    def _of_what(self, own: str, held: str, unknown: str) -> str:
+        if not self.weighed.is_told:
+            return unknown
+        return held if self.setting.held else own
 
     @property
     def pattern(self) -> Finding | None:
@@ -240,12 +250,7 @@ class Shortlist:
         """What it is called to change nothing here."""
         if self.setting.socket.holds is Holds.NOTHING:
             return "Leave it without"
-        return f"Stay with {self.kept}"
-
-    @property
-    def kept(self) -> str:
-        """What the lamp has now, to be kept."""
-        return self.setting.held.name if self.setting.held else "the original"
+        return f"Stay with {self.setting.kept}"
 
     def beams(self) -> list[tuple[str, str, bool]]:
         """The beams the socket gives, to look at one by one: words, address, whether shown."""

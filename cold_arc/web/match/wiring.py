@@ -150,6 +150,6 @@ def looked_at(shortlist: Shortlist) -> tuple[LightSource | None, str]:
         return looked.source, looked.source.name
     chosen = shortlist.page.record.latest(Chosen, shortlist.page.first)
     if chosen:
-        return chosen.source, chosen.source.name if chosen.source else shortlist.kept
+        return chosen.source, chosen.source.name if chosen.source else shortlist.setting.kept
     first = shortlist.candidates[0].source if shortlist.candidates else None
-    return first, f"{first.name}, first of the ranking" if first else shortlist.kept
+    return first, f"{first.name}, first of the ranking" if first else shortlist.setting.kept

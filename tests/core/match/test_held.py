@@ -14,9 +14,11 @@ from cold_arc.core.findings import Level
 from cold_arc.core.job.entries.book_in import Identified
 from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.later import FittedBefore
+from cold_arc.core.job.entries.match import Chosen
 from cold_arc.core.job.facts import fitted_before, leaves_with_words, setting_of
 from cold_arc.core.job.in_socket import in_socket
 from cold_arc.core.match import measuring
+from cold_arc.core.match.choice import of_present
 from cold_arc.core.match.experience import KnownSource
 from cold_arc.core.match.modelled import setup_of
 from cold_arc.core.match.options import compare
@@ -25,7 +27,7 @@ from cold_arc.core.match.weighing import weigh
 from cold_arc.core.wiring import working
 from tests.core.job.test_record import BEAM, Story
 from tests.core.job.test_record import LEFT as SOCKET
-from tests.core.match.lamps import GOOD, REFLECTOR
+from tests.core.match.lamps import GOOD, REFLECTOR, lamp
 from tests.core.match.test_experience import BOOKING, identified, read, told
 
 HELD = replace(REFLECTOR, held=GOOD)
@@ -43,13 +45,30 @@ def test_readings_of_an_led_bulb_tell_of_its_housing_as_an_led_bulbs():
     again, not a quarter more.
     """
     present = setup_of(HELD, Function.LOW, None, "right")
-    lamp = beam_of(replace(present, gain=0.7))
-    readings = tuple(BeamReading(str(at), float(lamp.at(*at)), *at) for at in PLACES)
+    dim = beam_of(replace(present, gain=0.7))
+    readings = tuple(BeamReading(str(at), float(dim.at(*at)), *at) for at in PLACES)
     setting = replace(HELD, fit=fit_of((present, readings, None), True))
     foretold = beam_of(setup_of(setting, Function.LOW, GOOD, "right"))
     for reading in readings:
         now = float(foretold.at(reading.h_deg, reading.v_deg))
         assert now == pytest.approx(reading.candela, rel=0.05)
+
+
+def test_an_led_bulb_nobody_told_of_is_not_taken_for_a_filament():
+    """Its readings fit no housing; beams are held against what the lamp was made for, said so."""
+    unknown = lamp(present=Present.LED)
+    assert setup_of(unknown, Function.LOW, None, "right") is None
+    assert setup_of(unknown, Function.LOW, GOOD, "right") == setup_of(
+        REFLECTOR, Function.LOW, GOOD, "right"
+    )
+    weighed = weigh(unknown, Function.LOW, "right", {1: GOOD}, {}, 30.0)
+    assert weighed.as_it_is == weighed.nominal
+    assert weighed.nominal is not None
+    assert [finding.id for finding in of_present(unknown)] == ["present-led-unknown"]
+    assert not list(of_present(replace(unknown, held=GOOD))) + list(of_present(REFLECTOR))
+    stay = compare(unknown, [], 2, None)[0]
+    assert stay.kind.name == "Restore and stay with the LED bulb in it"
+    assert stay.law.level is Level.CAUTION
 
 
 def test_what_is_in_it_is_held_against_itself_as_measured():
@@ -88,3 +107,6 @@ def test_what_is_gained_on_an_led_bulb_teaches_nothing_of_such_lamps():
     story = read(read(identified(), "before", 1), "after", 2)
     assert told(story)
     assert told(story.add(BEFORE, SOCKET)) == []
+    unknown = Story().add(Identified(Optic.REFLECTOR, "H7", Present.LED), SOCKET)
+    unknown.add(Chosen(GOOD, "thin"), SOCKET)
+    assert told(read(read(unknown, "before", 1), "after", 2)) == []
