@@ -93,7 +93,7 @@ def test_two_who_put_one_fastener_back_at_once_are_both_heard(demo):
     """Both forms say where they started from: one counts, the other is told and counts when it
     looks again.
     """
-    for _ in range(3):
+    for _ in range(5):
         demo.post("/jobs/5/fog/fit", data={"do": next_tick(demo.get("/jobs/5/fog/fit").text)})
     row = form_of(demo, "/jobs/5/fog/fit", "stood")
     data = {"row": row["row"], "stood": row["stood"], "do": "one"}

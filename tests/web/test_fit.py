@@ -115,7 +115,7 @@ def test_a_part_closed_with_all_its_fasteners_empties_the_tray(fitted):
         page = demo.post(FIT, do=found[1])
     assert "Every step is done" in page
     assert "Tray <small>0 loose" in page
-    assert "All is closed again:\n  2 parts." in demo.get("/jobs/5/fog/prove?pass=closed")
+    assert "All is closed again: 2 parts." in demo.get("/jobs/5/fog/prove?pass=closed")
 
 
 PROVE = "/jobs/5/fog/prove?pass=open"
