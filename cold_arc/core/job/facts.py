@@ -49,15 +49,15 @@ def fitted_before(record: Record, key: SocketKey) -> FittedBefore | None:
     """What an earlier visit put into a socket and is in it still; None where there was none, or
     Book in has since found something else there.
     """
-    found = None
+    fitted = None
     for entry in record.entries:
         if key not in entry.about:
             continue
         if isinstance(entry.payload, FittedBefore):
-            found = entry.payload
+            fitted = entry.payload
         elif isinstance(entry.payload, Identified) and entry.payload.present is not Present.LED:
-            found = None
-    return found
+            fitted = None
+    return fitted
 
 
 def leaves_with(record: Record, key: SocketKey) -> LightSource | None:

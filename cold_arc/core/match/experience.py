@@ -13,7 +13,6 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from cold_arc.core.beam.setup import SetUp
-from cold_arc.core.car.front import Socket
 from cold_arc.core.car.keys import BeamKey
 from cold_arc.core.car.lamps import Function, Present, Traffic
 from cold_arc.core.job.entries.book_in import Booking
@@ -73,14 +72,9 @@ def measured_of(
 
 def _proved(record: Record, key: BeamKey) -> Iterator[tuple[str, Mapping[str, Gain], Gain, str]]:
     """What was measured of one beam: which source, its gains by place and in all, and how."""
-    giver = record.givers(key)[0]
-    if fitted_before(record, giver) or _has_led_bulb(record.socket(giver)):
+    if _had_led_bulb(record, key):
         return  # what is gained on an LED bulb tells nothing of such a lamp
-    source = measuring.chosen_for(record, key)
-    if source is not None and not _is_simulated(record, key):
-        comparison = compare(record, key)
-        if not comparison.refused and comparison.overall is not None:
-            yield source.name, comparison.gains, comparison.overall, "job"
+    yield from _by_job(record, key)
     for number, each in enumerate(rounds(record, key), 1):
         shot = None if each.is_simulated else told_by(record, key, each.turns)
         by = f"shoot-out {number}" if number > 1 else "shoot-out"
@@ -88,8 +82,20 @@ def _proved(record: Record, key: BeamKey) -> Iterator[tuple[str, Mapping[str, Ga
             yield result.source, result.gains, result.overall, by
 
 
-def _has_led_bulb(socket: Socket) -> bool:
-    return socket.holds_bulb and socket.present is Present.LED
+def _by_job(record: Record, key: BeamKey) -> Iterator[tuple[str, Mapping[str, Gain], Gain, str]]:
+    source = measuring.chosen_for(record, key)
+    if source is None or _is_simulated(record, key):
+        return
+    comparison = compare(record, key)
+    if not comparison.refused and comparison.overall is not None:
+        yield source.name, comparison.gains, comparison.overall, "job"
+
+
+def _had_led_bulb(record: Record, key: BeamKey) -> bool:
+    giver = record.givers(key)[0]
+    socket = record.socket(giver)
+    is_led = socket.holds_bulb and socket.present is Present.LED
+    return is_led or fitted_before(record, giver) is not None
 
 
 def _is_simulated(record: Record, key: BeamKey) -> bool:

@@ -107,7 +107,7 @@ def weigh(
     own = present.reference() if present else made_for(setting, function, traffic)
     until = None if seconds is None else time.monotonic() + seconds
     outlooks = _outlooks([own, present, *setups.values()], until)
-    nominal = outlooks[own].prediction if own in outlooks else None
+    nominal = _prediction_of(outlooks.get(own))
     as_it_is = _as_it_is(outlooks.get(present), nominal, setting.held, measured)
     dearest = max((source.price for source in shelf.values()), default=0.0)
     bornes = {
@@ -122,14 +122,13 @@ def weigh(
         )
         for number, source in shelf.items()
     )
-    pattern = _pattern(own) if own and nominal else None
     shares = dict(_shares(setting.fit, shelf, setups, until))
     return WeighedShelf(
         present or own,
         present is not None,
         as_it_is if present else nominal,
         nominal,
-        pattern,
+        _pattern(own) if nominal else None,
         setups,
         bornes,
         judged,
@@ -184,11 +183,15 @@ def worked_out(
             yield setup, outlook
 
 
-def _pattern(own: SetUp) -> Finding | None:
+def _prediction_of(outlook: Outlook | None) -> Prediction | None:
+    return outlook.prediction if outlook else None
+
+
+def _pattern(own: SetUp | None) -> Finding | None:
     """Whether the housing's own pattern holds, which is a matter of the lens: a housing fitted to
     readings may be dim besides.
     """
-    return predicted.pattern(replace(own, gain=1.0, widen=1.0))
+    return predicted.pattern(replace(own, gain=1.0, widen=1.0)) if own else None
 
 
 def _borne(
@@ -207,7 +210,7 @@ def _as_it_is(
     """The beam with what is in the lamp, as any candidate's: measured beats predicted."""
     known = measured.get(held.name) if held else None
     borne = _borne(outlook, nominal, known)
-    return borne.prediction if borne else outlook.prediction if outlook else None
+    return borne.prediction if borne else _prediction_of(outlook)
 
 
 def _with_measured(judged: Judged, borne: Borne | None, known: KnownSource | None) -> Judged:

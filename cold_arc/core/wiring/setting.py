@@ -55,8 +55,8 @@ class Setting:
     @property
     def has_unknown_led(self) -> bool:
         """Whether an LED bulb nobody told of is in it: what it reads tells of that bulb."""
-        found = self.socket.holds_bulb and self.socket.present is Present.LED
-        return found and self.held is None
+        is_led = self.socket.holds_bulb and self.socket.present is Present.LED
+        return is_led and self.held is None
 
     @property
     def kept(self) -> str:
