@@ -104,7 +104,8 @@ def weigh(
     setups = {
         number: setup_of(setting, function, source, traffic) for number, source in shelf.items()
     }
-    own = present.reference() if present else made_for(setting, function, traffic)
+    own = made_for(setting, function, traffic)
+    own = own.reference() if own else None
     until = None if seconds is None else time.monotonic() + seconds
     outlooks = _outlooks([own, present, *setups.values()], until)
     nominal = _prediction_of(outlooks.get(own))

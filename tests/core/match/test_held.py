@@ -82,6 +82,19 @@ def test_what_is_in_it_is_held_against_itself_as_measured():
     assert plain.as_it_is == plain.nominal == weighed.nominal
 
 
+def test_a_tint_takes_of_the_filament_what_a_filament_loses():
+    """Yellow glass passes more of a filament than of an LED; what the lamp was made for is held
+    against as a filament whatever is in it.
+    """
+    yellow = replace(REFLECTOR.condition, tint="yellow")
+    made, held = (
+        weigh(replace(lamp, condition=yellow), Function.LOW, "right", {}, {}, 30.0)
+        for lamp in (REFLECTOR, HELD)
+    )
+    assert held.nominal == made.nominal
+    assert held.present.gain != made.present.gain
+
+
 def test_staying_with_it_is_named_and_judged_as_the_bulb_it_is():
     stay = compare(HELD, [], 2, None)[0]
     assert stay.kind.name == "Restore and stay with Test slim"
