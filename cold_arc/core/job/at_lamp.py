@@ -90,8 +90,7 @@ def what_hangs(record: Record, key: SocketKey) -> tuple[object, ...]:
 
 def keeps_ballast(record: Record, socket: SocketKey) -> bool:
     """Whether a gas discharge lamp's ballast is still there, and live, once it is fitted."""
-    chosen = record.latest(Chosen, socket)
-    source = chosen.source if chosen else None
+    source = leaves_with(record, socket)
     return record.is_gas_discharge(socket) and (source is None or source.driver == "ballast")
 
 

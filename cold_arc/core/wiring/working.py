@@ -38,7 +38,7 @@ def before_of(setting: Setting) -> Before | None:
     nothing of its watts.
     """
     if setting.held is not None:
-        return Before(setting.held.watts, filament=False)
+        return Before(_taken(setting.held), filament=False)
     rated, present = setting.rating, setting.socket.present
     made_for_arc = setting.base is not None and setting.base.kind == "hid"
     if rated is None or present is Present.LED or (present is Present.HID and not made_for_arc):
@@ -69,6 +69,11 @@ def after_watts(setting: Setting, source: LightSource | None) -> float | None:
     before = before_of(setting)
     if source is None:
         return before.watts if before else None
+    return _taken(source)
+
+
+def _taken(source: LightSource) -> float:
+    """What a source draws from the car, its ballast's loss with it, W."""
     return source.watts * BALLAST_LOSS if source.driver == "ballast" else source.watts
 
 

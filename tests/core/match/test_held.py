@@ -11,6 +11,7 @@ from cold_arc.core.beam.fitted import BeamReading
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.car.lamps import Function, Optic, Present
 from cold_arc.core.findings import Level
+from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.book_in import Identified
 from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.entries.later import FittedBefore
@@ -101,6 +102,8 @@ def test_staying_with_it_is_named_and_judged_as_the_bulb_it_is():
     assert stay.law.level is Level.CAUTION
     assert compare(REFLECTOR, [], 2, None)[0].law.level is Level.OK
     assert working.before_of(HELD).watts == GOOD.watts
+    on_ballast = replace(GOOD, driver="ballast")
+    assert working.before_of(replace(HELD, held=on_ballast)).watts > GOOD.watts
 
 
 def test_what_an_earlier_visit_put_in_shines_before_until_book_in_finds_something_else():
@@ -114,6 +117,14 @@ def test_what_an_earlier_visit_put_in_shines_before_until_book_in_finds_somethin
     assert setting_of(story.record, BOOKING, SOCKET).held is None
     assert leaves_with_words(story.record, SOCKET) == "the original, kept"
     assert "H7" in in_socket(story.record, SOCKET).words
+
+
+def test_a_ballast_that_an_earlier_visit_took_out_is_there_no_more():
+    for driver, is_there in (("ballast", True), ("in-place", False)):
+        fitted = FittedBefore(replace(GOOD, base="D2S", driver=driver), "A-1", dt.date(2026, 3, 3))
+        story = Story().add(Identified(Optic.PROJECTOR, "D2S", Present.LED), SOCKET)
+        story.add(fitted, SOCKET).add(Chosen(None, "stays"), SOCKET)
+        assert at_lamp.keeps_ballast(story.record, SOCKET) is is_there
 
 
 def test_what_is_gained_on_an_led_bulb_teaches_nothing_of_such_lamps():
