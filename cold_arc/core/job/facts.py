@@ -118,7 +118,7 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
         lead=lead_of(record, key),
         wires=wires_of(record, key),
         switching=switching_of(record, key),
-        held=before.source if before and before.source.is_bulb else None,
+        held=before.source if before else None,
     )
 
 

@@ -26,7 +26,7 @@ def setup_of(
     setting: Setting, function: Function, candidate: LightSource | None, traffic: Traffic
 ) -> SetUp | None:
     """The set-up that gives *function* in a setting, with a candidate or (None) its present source:
-    the LED bulb an earlier visit put in, else what its base is made for.
+    what an earlier visit put in, else what its base is made for.
 
     A candidate shines as brightly as its claim is believable, less what heat takes. None where the
     socket, its base or the candidate's geometry can't be modelled, its figures are beyond what the

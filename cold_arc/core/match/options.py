@@ -100,12 +100,15 @@ def compare(
 
 
 def _staying_with(kind: OptionKind, setting: Setting) -> OptionKind:
-    """A way as it is for what is in the lamp: to stay with an LED bulb is judged as such a bulb
-    is.
-    """
-    if kind.id != "stay" or not (setting.held or setting.has_unknown_led):
+    """A way called by what is in the lamp."""
+    if kind.id != "stay" or not _was_converted(setting):
         return kind
-    return replace(kind, name=f"Restore and stay with {setting.kept}", law="")
+    return replace(kind, name=f"Restore and stay with {setting.kept}")
+
+
+def _was_converted(setting: Setting) -> bool:
+    """Whether something else than it came with is in the lamp."""
+    return setting.held is not None or setting.has_unknown_led
 
 
 def _is_way(kind: OptionKind, holds: Holds) -> bool:
@@ -161,6 +164,11 @@ def _parts_price(
 
 
 def _law(kind: OptionKind, setting: Setting) -> Finding:
+    """The law's word on a way; on staying with what was put in before, as on putting it in."""
+    market = law.markets()[setting.market]
+    if kind.id == "stay" and _was_converted(setting):
+        put_in = setting.held.kind if setting.held else "bulb"
+        return law.judge(market, put_in, setting.road_use)
     if kind.law == "yes":
         return Finding(
             "as-approved",
@@ -169,7 +177,6 @@ def _law(kind: OptionKind, setting: Setting) -> Finding:
             cite("un-r48", "cfr-571-108"),
             advice=law.CHECK_LOCALLY,
         )
-    market = law.markets()[setting.market]
     if kind.renews == "seal":
         return law.opened(market, setting.road_use)
     return law.judge(market, kind.kind, setting.road_use)

@@ -265,9 +265,9 @@ def _driver(setting: Setting, source: LightSource | None) -> Iterator[RibbonPart
 
 def _lamp(setting: Setting, source: LightSource | None, amps: float) -> RibbonPart:
     if source is None:
-        return RibbonPart(
-            "lamp", "The original", f"{say_number(amps)} A at most", "do not touch its glass"
-        )
+        name = f"{setting.kept[:1].upper()}{setting.kept[1:]}"
+        care = "as it was put in" if setting.kept != "the original" else "do not touch its glass"
+        return RibbonPart("lamp", name, f"{say_number(amps)} A at most", care)
     either = source.polarity == "any" and setting.wires.reversed in ("", "either")
     polarity = "either way round" if either else _reversed(setting)
     return RibbonPart(

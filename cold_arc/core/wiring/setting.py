@@ -31,7 +31,7 @@ class Setting:
     the car lacked is switched; empty, or None, where not told.
 
     *renewed*: the parts put in new like for like, each with its price where that was told. *held*:
-    the LED bulb an earlier visit put in, which is its present source; None for what it came with.
+    what an earlier visit put in, which is its present source; None for what it came with.
     """
 
     socket: Socket

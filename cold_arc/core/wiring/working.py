@@ -20,6 +20,8 @@ from cold_arc.core.wiring.setting import Setting
 # What a ballast takes over what its arc gets (common practice).
 BALLAST_LOSS = 1.15
 HOT = "It burns: on bare metal, away from plastic and wiring, with paste and two screws."
+# How the current of a driver was worked out.
+DRIVER_HOW = "a driver takes the same power at any voltage; I = P/V"
 
 
 @dataclass(frozen=True)
@@ -108,8 +110,8 @@ def smoothed(
 
 
 def lamp_amps(setting: Setting, facts: SupplyFacts, source: LightSource | None) -> float | None:
-    """The most current one lamp takes, A: its driver's at the lowest voltage a car runs on, its
-    resistors' at the highest.
+    """The most current one lamp takes, A: its driver's or ballast's at the lowest voltage a car
+    runs on, its filament's and resistors' at the highest.
     """
     watts = after_watts(setting, source)
     if watts is None:
@@ -118,7 +120,7 @@ def lamp_amps(setting: Setting, facts: SupplyFacts, source: LightSource | None) 
     before = before_of(setting)
     own = (
         before.draw(highest)
-        if source is None and before
+        if source is None and before and before.filament
         else electrical.most_draw(watts, setting.volts)
     )
     return own.amps + sum(resistor.amps for resistor in resistors(setting, facts, source).values())
@@ -151,7 +153,7 @@ def _draw(
         "After",
         f"{say_number(new.watts)} W · {say_number(new.amps)} A",
         _saved(before, new, volts, lamps),
-        "a driver takes the same power at any voltage; I = P/V",
+        DRIVER_HOW,
     )
     low, high = electrical.RUNNING_VOLTS[setting.volts][0], electrical.supply_v(setting.volts)[2]
     across = (
@@ -191,10 +193,17 @@ def _draw_before(setting: Setting, before: Before, volts: float) -> WiringResult
         "Before",
         f"{say_number(old.watts)} W · {say_number(old.amps)} A",
         note,
-        f"most W at test voltage ({say(cite('un-r37'))}), P ∝ V^1.6, I = P/V"
-        if before.filament
-        else f"{say_number(old.watts / BALLAST_LOSS)} W and 15 % lost in the ballast, I = P/V",
+        _how_before(setting, before, old.watts),
     )
+
+
+def _how_before(setting: Setting, before: Before, watts: float) -> str:
+    """How what is drawn now was worked out."""
+    if before.filament:
+        return f"most W at test voltage ({say(cite('un-r37'))}), P ∝ V^1.6, I = P/V"
+    if setting.held is not None and setting.held.driver != "ballast":
+        return DRIVER_HOW
+    return f"{say_number(watts / BALLAST_LOSS)} W and 15 % lost in the ballast, I = P/V"
 
 
 def _cures(

@@ -10,6 +10,7 @@ import pytest
 from cold_arc.core.beam.fitted import BeamReading
 from cold_arc.core.beam.report import beam_of
 from cold_arc.core.car.lamps import Function, Optic, Present
+from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.findings import Level
 from cold_arc.core.job import at_lamp
 from cold_arc.core.job.entries.book_in import Identified
@@ -26,9 +27,10 @@ from cold_arc.core.match.options import compare
 from cold_arc.core.match.own_housing import fit_of
 from cold_arc.core.match.weighing import weigh
 from cold_arc.core.wiring import working
+from cold_arc.core.wiring.ribbon import ribbon
 from tests.core.job.test_record import BEAM, Story
 from tests.core.job.test_record import LEFT as SOCKET
-from tests.core.match.lamps import GOOD, REFLECTOR, lamp
+from tests.core.match.lamps import GOOD, REFLECTOR, UNIT, lamp
 from tests.core.match.test_experience import BOOKING, identified, read, told
 
 HELD = replace(REFLECTOR, held=GOOD)
@@ -101,9 +103,21 @@ def test_staying_with_it_is_named_and_judged_as_the_bulb_it_is():
     assert stay.kind.name == "Restore and stay with Test slim"
     assert stay.law.level is Level.CAUTION
     assert compare(REFLECTOR, [], 2, None)[0].law.level is Level.OK
+    whole = compare(replace(HELD, held=UNIT), [], 2, None)[0]
+    assert (whole.kind.name, whole.law.id) == ("Restore and stay with Unit", "marks-unread")
     assert working.before_of(HELD).watts == GOOD.watts
+    (part,) = [each for each in ribbon(HELD, SupplyFacts(), None) if each.kind == "lamp"]
+    assert (part.words, part.says) == ("Test slim", "2.29 A at most")  # 24 W at 10.5 V
     on_ballast = replace(GOOD, driver="ballast")
     assert working.before_of(replace(HELD, held=on_ballast)).watts > GOOD.watts
+
+
+def test_a_ballast_that_stays_takes_most_where_the_supply_is_lowest():
+    """35 W and 15 % more at 10.5 V, where a filament takes most at the highest; P = U I."""
+    kept = lamp(optic=Optic.PROJECTOR, base="D2S", present=Present.HID)
+    amps = working.lamp_amps(kept, SupplyFacts(), None)
+    assert amps == pytest.approx(35 * 1.15 / 10.5, rel=1e-3)
+    assert working.lamp_amps(REFLECTOR, SupplyFacts(), None) > 55 / 13.2
 
 
 def test_what_an_earlier_visit_put_in_shines_before_until_book_in_finds_something_else():
