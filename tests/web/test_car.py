@@ -2,12 +2,20 @@
 
 import datetime as dt
 import re
+from dataclasses import replace
+from types import SimpleNamespace
 
 import pytest
 
+from cold_arc.core.car.lamps import Optic, Present
 from cold_arc.core.job import stand
+from cold_arc.core.job.entries.book_in import Identified
+from cold_arc.core.job.entries.later import FittedBefore
+from cold_arc.core.job.entries.match import Chosen
 from cold_arc.store import cars, jobs
 from cold_arc.store.database import open_database
+from cold_arc.web.job.sheet_rows import SheetPair, socket_rows
+from tests.core.job.test_record import LEFT, RIGHT, SLIM, Story
 from tests.web.conftest import BOOKING, identification
 from tests.web.walking import bare
 
@@ -170,3 +178,26 @@ def test_a_warranty_that_ends_soon_is_on_the_board(demo, left):
     demo.post(f"/jobs/{left}/all/hand-over", **form)
     lane = demo.get("/").partition('aria-label="Warranty ends"')[2].partition("</section>")[0]
     assert "TL-287" in lane
+
+
+def kept_on(*sides):
+    """The sheet's lamps of a car whose low beams keep what earlier visits put in, by side."""
+    story = Story().add(Identified(Optic.REFLECTOR, "H7", Present.LED), LEFT, RIGHT)
+    for key, (name, off_road) in zip((LEFT, RIGHT), sides, strict=True):
+        before = FittedBefore(replace(SLIM, name=name), "A-1", dt.date(2026, 3, 3), off_road)
+        story.add(before, key)
+    story.add(Chosen(None, "stays"), LEFT, RIGHT)
+    rows = socket_rows(SimpleNamespace(record=story.record))
+    return SheetPair([row for row in rows if row.key in (LEFT, RIGHT)], []).fitted
+
+
+def test_two_sides_that_keep_unlike_bulbs_are_told_apart_and_off_road_stays_so():
+    same = kept_on(("Ridge", False), ("Ridge", False))
+    assert [(side, row.now) for side, row in same] == [("", "Ridge, kept")]
+    assert not same[0][1].remarks
+    unlike = kept_on(("Ridge", False), ("Thin", True))
+    assert [(side, row.now) for side, row in unlike] == [
+        ("Left", "Ridge, kept"),
+        ("Right", "Thin, kept"),
+    ]
+    assert [row.remarks for _, row in unlike] == [[], ["For off-road or show use only."]]

@@ -116,6 +116,7 @@ def test_extra_work_is_chosen_for_each_lamp_and_stands_in_the_timeline(demo):
     assert "Feed for the daytime light" not in tasks
     assert tasks.count("Restore the lens") == 2
     assert page.count(">at Fit<") == 4  # and a capacitor each, which Wiring asked for
+    assert page.count(" checked disabled>") == 4  # what Fit asks for is not to be ticked here
 
 
 def test_what_is_plugged_in_before_proving_is_not_told_among_what_is_closed_after(demo):

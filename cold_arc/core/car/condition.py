@@ -167,8 +167,8 @@ def restoring_words(seen: UnitCondition) -> str:
     """
     if seen.is_glass:
         return "wash, polish with cerium oxide"
-    steps = grits(seen.haze, seen.patient)
-    way = f"wet sand {', '.join(map(str, steps))}, polish" if steps else "machine polish"
+    paper = _paper(seen)
+    way = f"wet sand {paper}, polish" if paper else "machine polish"
     return f"{way}, UV coat"
 
 
@@ -180,8 +180,8 @@ def restoring_uses(seen: UnitCondition) -> tuple[str, ...]:
     """
     if seen.is_glass:
         return ("cerium oxide",)
-    paper = ", ".join(map(str, grits(seen.haze, seen.patient)))
-    return (*((f"wet paper {paper}",) if paper else ()), "polish", "UV coat")
+    paper = _paper(seen)
+    return (*([f"wet paper {paper}"] if paper else []), "polish", "UV coat")
 
 
 def restored_words(seen: UnitCondition) -> str:
@@ -192,8 +192,13 @@ def restored_words(seen: UnitCondition) -> str:
     """
     if seen.is_glass:
         return "glass washed and polished"
-    steps = ", ".join(map(str, grits(seen.haze, seen.patient)))
-    return f"wet sanded with {steps} grit, polished, UV coat" if steps else "polished, UV coat"
+    paper = _paper(seen)
+    return f"wet sanded with {paper} grit, polished, UV coat" if paper else "polished, UV coat"
+
+
+def _paper(seen: UnitCondition) -> str:
+    """The grits a lens is sanded with, in words; "" for none."""
+    return ", ".join(map(str, grits(seen.haze, seen.patient)))
 
 
 def restoration_minutes(seen: UnitCondition) -> int:

@@ -217,6 +217,11 @@ class Socket:
         return self.holds is Holds.BULB
 
     @property
+    def has_led_bulb(self) -> bool:
+        """Whether the bulb that hangs in it is an LED's."""
+        return self.holds_bulb and self.present is Present.LED
+
+    @property
     def words(self) -> str:
         """What is in it, as far as told: "H7 Halogen", "Module LED", "Nothing yet"."""
         if self.holds is Holds.NOTHING:

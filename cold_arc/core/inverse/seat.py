@@ -21,7 +21,7 @@ from cold_arc.core.beam.model import Array
 from cold_arc.core.beam.setup import OF_THE_LAMP, SetUp
 from cold_arc.core.inverse.housing import FittedLamp, Progress, slopes
 from cold_arc.core.inverse.light_map import LightMap
-from cold_arc.core.units import lowered, say_degrees, say_mm, say_percent
+from cold_arc.core.units import lowered, raised, say_degrees, say_mm, say_percent
 
 # What each figure is usually off by, as a standard deviation: degrees, mm; flux as a logarithm
 # (own).
@@ -191,11 +191,7 @@ class Explained:
     def words(self) -> str:
         """What it says, with its figures."""
         turned = "; ".join(_say(name, *self.figures[name]) for name in self.hypothesis.turns)
-        return (
-            f"{self.hypothesis.words} {turned[0].upper()}{turned[1:]}."
-            if turned
-            else (self.hypothesis.words)
-        )
+        return f"{self.hypothesis.words} {raised(turned)}." if turned else self.hypothesis.words
 
 
 def _say(name: str, value: float, spread: float) -> str:

@@ -185,8 +185,8 @@ def extra_work(record: Record, unit: UnitKey) -> list[Extra]:
     asked: a hazed lens is restored either way, and takes as long.
     """
     asked = record.extras(unit)
-    others = extras().keys() - {extra.id for extra in asked}
-    besides = (record.extra_on(name, unit) for name in extras() if name in others)
+    ids = {extra.id for extra in asked}
+    besides = (record.extra_on(name, unit) for name in extras() if name not in ids)
     return asked + [extra for extra in besides if extra and at_fit(record, extra, unit)]
 
 

@@ -70,12 +70,10 @@ def _at_car(record: Record, plan: CarPlan) -> list[Task]:
     proved = _stage(record, "prove-open", "Prove, open", _ids([*inside, *plugged]), cured)
     again = _made(battery.get("safe-again"), (proved.id,))
     first = _ids([proved, *again])
-    covers = [opening for opening in plan.shut if not opening.is_bonnet]
-    closings = list(_closed(plan, first, covers))
+    closings = list(_closed(plan, first, plan.covers))
     live = _made(battery.get("live-on"), (*first, *_ids(closings)))
     closings += live
-    bonnet = [opening for opening in plan.shut if opening.is_bonnet]
-    closings += _closed(plan, _ids([proved, *again, *closings]), bonnet)
+    closings += _closed(plan, _ids([proved, *again, *closings]), plan.bonnet)
     shut = _stage(record, "prove-closed", "Prove, closed", after=_ids(closings or [proved]))
     safe = _made(battery.get("safe-off"), ())
     return [*safe, *opened, *inside, *plugged, proved, *again, *closings, shut]

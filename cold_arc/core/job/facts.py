@@ -26,7 +26,7 @@ from cold_arc.core.light.colour import ARC_K, FILAMENT_K
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.wiring.leads import Lead, Switching, WireMap
 from cold_arc.core.wiring.ribbon import WiredPart, feed_ribbon, put_in, ribbon
-from cold_arc.core.wiring.setting import Setting
+from cold_arc.core.wiring.setting import Setting, kept_words
 
 # Usual colour of what is found in a lamp, K; common practice, no published source. An LED's is not
 # to be guessed.
@@ -70,12 +70,21 @@ def leaves_with(record: Record, key: SocketKey) -> LightSource | None:
     return before.source if before else None
 
 
+def is_kept(record: Record, key: SocketKey) -> bool:
+    """Whether a socket keeps what is in it."""
+    chosen = record.latest(Chosen, key)
+    return not (chosen and chosen.source)
+
+
+def what_it_leaves_with(record: Record, key: SocketKey) -> str:
+    """What a socket leaves with, in words."""
+    return kept_words(record.socket(key), leaves_with(record, key))
+
+
 def leaves_with_words(record: Record, key: SocketKey) -> str:
-    """What a socket leaves with, in words, and whether it is kept."""
-    chosen, source = record.latest(Chosen, key), leaves_with(record, key)
-    if chosen and chosen.source:
-        return chosen.source.name
-    return f"{source.name}, kept" if source else "the original, kept"
+    """The same, and whether it is kept."""
+    words = what_it_leaves_with(record, key)
+    return f"{words}, kept" if is_kept(record, key) else words
 
 
 def lead_of(record: Record, key: SocketKey) -> Lead:

@@ -74,9 +74,9 @@ class Handwork:
             *(steps.closed("plug", opening) for opening in plan.plugged_in),
             *self._proofs(),
             *self._safe_again,
-            *self._shut([opening for opening in plan.shut if not opening.is_bonnet]),
+            *self._shut(plan.covers),
             *self._live_again,
-            *self._shut([opening for opening in plan.shut if opening.is_bonnet]),
+            *self._shut(plan.bonnet),
             *self._tools("back", "Count back, none left in the bay"),
         ]
 

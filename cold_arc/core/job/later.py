@@ -21,6 +21,7 @@ from cold_arc.core.job.entries.later import (
     LeftSo,
     Returned,
 )
+from cold_arc.core.job.facts import fitted_before, is_kept
 from cold_arc.core.job.in_socket import by_the_shop
 from cold_arc.core.job.outcome import compare
 from cold_arc.core.job.record import Record
@@ -52,6 +53,13 @@ def recheck_due(record: Record) -> dt.date | None:
         elif isinstance(entry.payload, FollowedUp) and entry.payload.visit == RECHECK:
             day = None
     return day
+
+
+def warranties(record: Record) -> list[tuple[str, dt.date]]:
+    """When the warranty ends of what earlier visits fitted and is kept, by whose visit."""
+    kept = (fitted_before(record, key) for key in record.sockets if is_kept(record, key))
+    ends = ((f"Warranty from {each.reference} ends", each.warranty_end) for each in kept if each)
+    return [(name, day) for name, day in dict.fromkeys(ends) if day]
 
 
 def drift_findings(record: Record, beams: Sequence[BeamKey]) -> list[Finding]:

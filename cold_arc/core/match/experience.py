@@ -14,7 +14,7 @@ from dataclasses import dataclass
 
 from cold_arc.core.beam.setup import SetUp
 from cold_arc.core.car.keys import BeamKey
-from cold_arc.core.car.lamps import Function, Present, Traffic
+from cold_arc.core.car.lamps import Function, Traffic
 from cold_arc.core.job.entries.book_in import Booking
 from cold_arc.core.job.entries.kind import Phase
 from cold_arc.core.job.facts import fitted_before
@@ -93,9 +93,7 @@ def _by_job(record: Record, key: BeamKey) -> Iterator[tuple[str, Mapping[str, Ga
 
 def _had_led_bulb(record: Record, key: BeamKey) -> bool:
     giver = record.givers(key)[0]
-    socket = record.socket(giver)
-    is_led = socket.holds_bulb and socket.present is Present.LED
-    return is_led or fitted_before(record, giver) is not None
+    return record.socket(giver).has_led_bulb or fitted_before(record, giver) is not None
 
 
 def _is_simulated(record: Record, key: BeamKey) -> bool:

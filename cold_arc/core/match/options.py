@@ -101,14 +101,9 @@ def compare(
 
 def _staying_with(kind: OptionKind, setting: Setting) -> OptionKind:
     """A way called by what is in the lamp."""
-    if kind.id != "stay" or not _was_converted(setting):
+    if kind.id != "stay" or not setting.is_converted:
         return kind
     return replace(kind, name=f"Restore and stay with {setting.kept}")
-
-
-def _was_converted(setting: Setting) -> bool:
-    """Whether something else than it came with is in the lamp."""
-    return setting.held is not None or setting.has_unknown_led
 
 
 def _is_way(kind: OptionKind, holds: Holds) -> bool:
@@ -166,7 +161,7 @@ def _parts_price(
 def _law(kind: OptionKind, setting: Setting) -> Finding:
     """The law's word on a way; on staying with what was put in before, as on putting it in."""
     market = law.markets()[setting.market]
-    if kind.id == "stay" and _was_converted(setting):
+    if kind.id == "stay" and setting.is_converted:
         put_in = setting.held.kind if setting.held else "bulb"
         return law.judge(market, put_in, setting.road_use)
     if kind.law == "yes":

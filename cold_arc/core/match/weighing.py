@@ -31,9 +31,8 @@ class WeighedShelf:
     """The sources of a shelf for one socket, by number: each as the model takes it (None: it
     can't), judged, and borne out by what was measured; *present* and *as_it_is* are the housing's
     with what is in it, or, where that is not told (*is_told*), with what it was made for, as are
-    *nominal* and *pattern*; *shares*: what each hot
-    spot differs by among lamps that agree as well with what was read of this one, None where that
-    is still to be worked out.
+    *nominal* and *pattern*; *shares*: what each hot spot differs by among lamps that agree as well
+    with what was read of this one, None where that is still to be worked out.
     """
 
     present: SetUp | None
@@ -105,7 +104,6 @@ def weigh(
         number: setup_of(setting, function, source, traffic) for number, source in shelf.items()
     }
     own = made_for(setting, function, traffic)
-    own = own.reference() if own else None
     until = None if seconds is None else time.monotonic() + seconds
     outlooks = _outlooks([own, present, *setups.values()], until)
     nominal = _prediction_of(outlooks.get(own))

@@ -15,7 +15,7 @@ from cold_arc.core import electrical
 from cold_arc.core.car.lamps import Holds, Present
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.light_source import LightSource
-from cold_arc.core.units import lowered, say_number, say_volts
+from cold_arc.core.units import lowered, raised, say_number, say_volts
 from cold_arc.core.wiring.setting import Setting
 from cold_arc.core.wiring.working import lamp_amps, resistors, smoothed
 
@@ -265,9 +265,8 @@ def _driver(setting: Setting, source: LightSource | None) -> Iterator[RibbonPart
 
 def _lamp(setting: Setting, source: LightSource | None, amps: float) -> RibbonPart:
     if source is None:
-        name = f"{setting.kept[:1].upper()}{setting.kept[1:]}"
-        care = "as it was put in" if setting.kept != "the original" else "do not touch its glass"
-        return RibbonPart("lamp", name, f"{say_number(amps)} A at most", care)
+        care = "as it was put in" if setting.is_converted else "do not touch its glass"
+        return RibbonPart("lamp", raised(setting.kept), f"{say_number(amps)} A at most", care)
     either = source.polarity == "any" and setting.wires.reversed in ("", "either")
     polarity = "either way round" if either else _reversed(setting)
     return RibbonPart(

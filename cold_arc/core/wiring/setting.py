@@ -9,13 +9,22 @@ from cold_arc.core.beam.fitted import HousingFit
 from cold_arc.core.car.bases import Base, Rating
 from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.front import Socket
-from cold_arc.core.car.lamps import Function, Present
+from cold_arc.core.car.lamps import Function
 from cold_arc.core.electrical import SupplyFacts
 from cold_arc.core.light_source import LightSource
 from cold_arc.core.wiring.leads import Lead, Switching, WireMap
 
 UNKNOWN_SUPPLY = SupplyFacts()
 NO_LEAD, NO_MAP = Lead(), WireMap()
+
+
+def kept_words(socket: Socket, held: LightSource | None) -> str:
+    """What is in a socket, to be kept: what an earlier visit put in, by its name, an LED bulb
+    nobody told of, or what it came with.
+    """
+    if held is not None:
+        return held.name
+    return "the LED bulb in it" if socket.has_led_bulb else "the original"
 
 
 @dataclass(frozen=True)
@@ -55,15 +64,17 @@ class Setting:
     @property
     def has_unknown_led(self) -> bool:
         """Whether an LED bulb nobody told of is in it: what it reads tells of that bulb."""
-        is_led = self.socket.holds_bulb and self.socket.present is Present.LED
-        return is_led and self.held is None
+        return self.socket.has_led_bulb and self.held is None
+
+    @property
+    def is_converted(self) -> bool:
+        """Whether something else than it came with is in the lamp."""
+        return self.held is not None or self.socket.has_led_bulb
 
     @property
     def kept(self) -> str:
         """What it has now, to be kept, in words."""
-        if self.held is not None:
-            return self.held.name
-        return "the LED bulb in it" if self.has_unknown_led else "the original"
+        return kept_words(self.socket, self.held)
 
     @property
     def function(self) -> Function:

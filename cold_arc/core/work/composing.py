@@ -103,9 +103,15 @@ class CarPlan:
         return tuple(each for each in self.closing if each.step.kind == PLUGGED)
 
     @property
-    def shut(self) -> tuple[Opening, ...]:
-        """What is closed once all is proved, in the order it comes back."""
-        return tuple(each for each in self.closing if each.step.kind != PLUGGED)
+    def covers(self) -> tuple[Opening, ...]:
+        """What is closed once all is proved, in the order it comes back, but the bonnet."""
+        shut = (each for each in self.closing if each.step.kind != PLUGGED)
+        return tuple(each for each in shut if not each.is_bonnet)
+
+    @property
+    def bonnet(self) -> tuple[Opening, ...]:
+        """The bonnet, which is shut last of all."""
+        return tuple(each for each in self.closing if each.is_bonnet)
 
     @property
     def units(self) -> set[UnitKey]:

@@ -39,10 +39,10 @@ class Extra:
         """The same as it is done on a unit as it was seen: a lens by its own steps, glass inside
         too and so while it is open; None where there is nothing to do, on clear glass.
         """
-        if not self.lens or seen is None or not (seen.haze or seen.is_glass):
+        if not self.lens or seen is None:
             return self
         if not seen.haze:
-            return None
+            return None if seen.is_glass else self
         as_seen = replace(
             self,
             text=f"{self.text}: {condition.restoring_words(seen)}",

@@ -40,7 +40,8 @@ from cold_arc.formats.document import (
 from cold_arc.store import catalogue, pictures
 from cold_arc.web.forms.fields import unit_system
 from cold_arc.web.job.proof import Stamp, stamp_of
-from cold_arc.web.job.sheet import BeamRow, CustomerSheet, SheetBeam, SheetPair, SocketRow
+from cold_arc.web.job.sheet import CustomerSheet
+from cold_arc.web.job.sheet_rows import BeamRow, SheetBeam, SheetPair, SocketRow
 from cold_arc.web.job.stage_page import open_stage
 from cold_arc.web.job.workshop import workshop_parts
 from cold_arc.web.parts.wall import Wall
@@ -273,9 +274,7 @@ def card(sheet: CustomerSheet) -> Document:
     for pair in sheet.pairs:
         for side, row in pair.fitted:
             name = ", ".join(filter(None, (pair.words, side.lower())))
-            lamps.append(
-                (name, f"{row.leaves_with.name if row.leaves_with else 'original'}{row.marked}")
-            )
+            lamps.append((name, f"{row.what}{row.marked}"))
         lamps += _aims(pair)
     made_of = whole(sheet, "Lamps of this car", iter(()))
     dates = (("Re-check", say_date(end.recheck)),) if end else ()

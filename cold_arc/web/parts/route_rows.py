@@ -53,7 +53,7 @@ def opened_rows(plan: CarPlan, record: Record, known: Mapping[str, Learnt]) -> l
 
 def closed_rows(plan: CarPlan, record: Record) -> list[RouteRow]:
     """The whole car's steps as they are closed, once all is proved."""
-    return [_closed(opening, record) for opening in plan.shut]
+    return [_closed(opening, record) for opening in (*plan.covers, *plan.bonnet)]
 
 
 def plugged_in(plan: CarPlan, record: Record) -> list[str]:

@@ -35,6 +35,7 @@ def register(app: Flask) -> None:
     app.add_template_filter(say_thousands, "thousands")
     app.add_template_filter(units.say_count, "counted")
     app.add_template_filter(units.lowered, "lowered")
+    app.add_template_filter(units.raised, "raised")
     app.add_template_filter(say_date, "date")
     app.add_template_filter(say_fact, "fact")
     app.add_template_filter(say_moment, "moment")

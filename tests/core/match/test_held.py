@@ -71,6 +71,9 @@ def test_an_led_bulb_nobody_told_of_is_not_taken_for_a_filament():
     assert not list(of_present(replace(unknown, held=GOOD))) + list(of_present(REFLECTOR))
     stay = compare(unknown, [], 2, None)[0]
     assert stay.kind.name == "Restore and stay with the LED bulb in it"
+    story = Story().add(Identified(Optic.REFLECTOR, "H7", Present.LED), SOCKET)
+    story.add(Chosen(None, "stays"), SOCKET)
+    assert leaves_with_words(story.record, SOCKET) == "the LED bulb in it, kept"
     assert stay.law.level is Level.CAUTION
 
 

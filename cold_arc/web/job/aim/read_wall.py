@@ -27,7 +27,7 @@ from cold_arc.core.job.entries.wall_read import HousingRead, SeatRead
 from cold_arc.core.job.stages import Stage
 from cold_arc.core.match.wall_reading import WallAnswer, WallQuestion, answer, asked_of, lamp_beside
 from cold_arc.core.references import MODEL
-from cold_arc.core.units import say_degrees, say_mm, say_number, say_percent
+from cold_arc.core.units import raised, say_degrees, say_mm, say_number, say_percent
 from cold_arc.core.wallphoto.directions import plan_frame
 from cold_arc.core.work import clocking
 from cold_arc.formats.light_maps import endings_for, write_map
@@ -264,7 +264,7 @@ def _rows(entry: HousingRead | SeatRead) -> list[ReadRow]:
     usual = typical(entry.lamp.setup).usual_figures
     return [
         ReadRow(
-            NAMED[one.name][0].upper() + NAMED[one.name][1:],
+            raised(NAMED[one.name]),
             say_number(one.value, 2),
             f"± {say_number(2 * one.standard, 2)}",
             say_number(usual[one.name], 2),

@@ -11,6 +11,7 @@ from wtforms import BooleanField, DateField, Field, StringField, TextAreaField
 from wtforms.validators import Length, Optional, ValidationError
 
 from cold_arc.core.findings import Finding
+from cold_arc.core.job import later
 from cold_arc.core.job.at_lamp import left_open
 from cold_arc.core.job.entries.hand_over import (
     LEVELLING,
@@ -33,9 +34,8 @@ from cold_arc.web.job.sheet import (
     dazzles,
     is_replaced,
     law_findings,
-    socket_rows,
-    warranties_before,
 )
+from cold_arc.web.job.sheet_rows import socket_rows
 from cold_arc.web.job.stage_page import StagePage, open_stage
 from cold_arc.web.scope import Scope
 from cold_arc.web.shell.db import session
@@ -178,7 +178,7 @@ def page(job_id: int, scope: Scope) -> ResponseReturnValue:
         driven=drive_words(driven) if driven else "",
         taken=time_taken(page.record),
         quoted=quoted_price(page.record),
-        warranties_before=warranties_before(page.record),
+        warranties=later.warranties(page.record),
         sockets=socket_rows(page),
     )
 
