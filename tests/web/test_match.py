@@ -21,7 +21,7 @@ from cold_arc.demo.shelf import SHELF
 from cold_arc.store import catalogue, jobs
 from cold_arc.web.match.shortlist import Candidate
 from tests.core.match.lamps import REFLECTOR
-from tests.web.conftest import BOOKING, plain
+from tests.web.conftest import BOOKING, identification, plain
 from tests.web.test_pages import add_source, identify
 
 HAZY, HID = "/jobs/2/low/match", "/jobs/3/low/match"
@@ -439,3 +439,21 @@ def test_a_candidate_waits_for_its_beam_and_for_how_far_that_may_be_off(predicte
     candidate = Candidate(1, SimpleNamespace(judged=judged), SetUp(), share=share)
     assert candidate.waits is waits
     assert not replace(candidate, setup=None).waits  # what can't be modelled is not waited for
+
+
+def test_looked_at_through_its_lens_restored_a_lamp_costs_the_same_to_restore(demo):
+    found, restored = (
+        re.search(r"Restore and stay.*?</tr>", demo.get(f"{HAZY}/options{lens}"), re.S)[0]
+        for lens in ("", "?lens=restored")
+    )
+    times = [re.findall(r"\d+ h \d+ min", row.replace("\u00a0", " ")) for row in (found, restored)]
+    assert times[0] == times[1] != []
+
+
+def test_readings_of_an_led_bulb_nobody_told_of_are_not_said_to_fit_its_housing(shop):
+    shop.post("/jobs/new", **BOOKING)
+    shop.post("/jobs/1/all/book-in", **identification(present="led"))
+    page = shop.get("/jobs/1/headlamp-1/match")
+    assert "An LED bulb nobody told of is in it" in page
+    assert "Stay with the LED bulb in it" in page
+    assert "five readings at Baseline fit it" not in page

@@ -128,6 +128,7 @@ def setting_of(record: Record, booking: Booking, key: SocketKey, restored: bool 
         wires=wires_of(record, key),
         switching=switching_of(record, key),
         held=before.source if before else None,
+        seen=seen,
     )
 
 

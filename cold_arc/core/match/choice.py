@@ -45,7 +45,7 @@ def must_be_told(way: str, match: Match, setting: Setting) -> bool:
 def cautions_of(setting: Setting, source: LightSource | None) -> list[str]:
     """The ids of the cautions to accept with a source; with none, with what stays."""
     if source is None:
-        return ["dust"] if setting.condition and setting.condition.is_sanded else []
+        return ["dust"] if setting.as_seen and setting.as_seen.is_sanded else []
     discharge = setting.socket.present is Present.HID
     asked = {
         "law": not source.takes_place,

@@ -10,7 +10,6 @@ from functools import cache
 
 from cold_arc.core import data, law
 from cold_arc.core.car import condition
-from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Holds, Present
 from cold_arc.core.findings import Finding, Level
 from cold_arc.core.match.ranking import Ranked
@@ -119,8 +118,8 @@ def _option(
     kind: OptionKind, setting: Setting, candidates: list[Ranked], lamps: int, access: float | None
 ) -> Option:
     best = next((ranked for ranked in candidates if kind.takes(ranked)), None)
-    minutes = _minutes(kind, setting.condition, lamps, access)
-    rate = setting.condition.labour_rate if setting.condition else None
+    minutes = _minutes(kind, setting, lamps, access)
+    rate = setting.as_seen.labour_rate if setting.as_seen else None
     failed = setting.ballast_good is False
     return Option(
         kind,
@@ -134,14 +133,20 @@ def _option(
     )
 
 
-def _minutes(
-    kind: OptionKind, seen: UnitCondition | None, lamps: int, access: float | None
-) -> float:
-    """What a way takes for all *lamps*; one that keeps the lens restores it."""
+def _minutes(kind: OptionKind, setting: Setting, lamps: int, access: float | None) -> float:
+    """What a way takes for all *lamps*; one that keeps the lenses restores each as it was seen."""
     keeps_lens = kind.kind != "assembly" and kind.renews != "housing"
-    restoring = condition.restoration_minutes(seen) if seen and keeps_lens else 0
     one = kind.minutes + (0.0 if kind.id == "stay" else access or 0.0)
-    return one * (1 + SECOND_SIDE * (lamps - 1)) + restoring * lamps
+    restoring = _restoring(setting, lamps) if keeps_lens else 0
+    return one * (1 + SECOND_SIDE * (lamps - 1)) + restoring
+
+
+def _restoring(setting: Setting, lamps: int) -> int:
+    """Minutes to restore the lenses of all *lamps*; of those not seen, as the one in hand's."""
+    seen = [setting.as_seen] * lamps
+    if setting.across is not None and lamps > 1:
+        seen[1] = setting.across.as_seen
+    return sum(condition.restoration_minutes(each) for each in seen if each)
 
 
 def _parts_price(
@@ -182,7 +187,7 @@ def _out(kind: OptionKind, setting: Setting, best: Ranked | None) -> str:
     if kind.id in ("hid-plug-in", "stay") and setting.ballast_good is False:
         return BALLAST_FAILED
     if kind.id == "stay":
-        seen = setting.condition
+        seen = setting.as_seen
         replace = (
             seen is not None
             and condition.verdict(seen, condition.findings(seen)) is condition.Verdict.REPLACE

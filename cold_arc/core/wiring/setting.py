@@ -40,7 +40,8 @@ class Setting:
     the car lacked is switched; empty, or None, where not told.
 
     *renewed*: the parts put in new like for like, each with its price where that was told. *held*:
-    what an earlier visit put in, which is its present source; None for what it came with.
+    what an earlier visit put in, which is its present source; None for what it came with. *seen*:
+    its unit before its lens is restored, where *condition* has it after.
     """
 
     socket: Socket
@@ -60,6 +61,14 @@ class Setting:
     wires: WireMap = NO_MAP
     switching: Switching | None = None
     held: LightSource | None = None
+    seen: UnitCondition | None = None
+
+    @property
+    def as_seen(self) -> UnitCondition | None:
+        """Its unit as it was inspected, whether beams are looked at through its lens restored or
+        not: what is to be done hangs on that.
+        """
+        return self.seen or self.condition
 
     @property
     def has_unknown_led(self) -> bool:

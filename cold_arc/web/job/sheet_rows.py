@@ -89,8 +89,8 @@ class SocketRow:
     @property
     def off_road(self) -> bool:
         """Whether what it leaves with is for such use alone, by this visit or by an earlier one."""
-        told = self.before if self.is_kept else self.chosen
-        return told is not None and told.off_road
+        source_entry = self.before if self.is_kept else self.chosen
+        return source_entry is not None and source_entry.off_road
 
     @property
     def besides(self) -> str:

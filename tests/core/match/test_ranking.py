@@ -8,6 +8,7 @@ from cold_arc.core.car.condition import UnitCondition
 from cold_arc.core.car.lamps import Holds, Optic, Present
 from cold_arc.core.findings import Level
 from cold_arc.core.match import judge
+from cold_arc.core.match.choice import cautions_of
 from cold_arc.core.match.options import compare, kinds
 from cold_arc.core.match.prediction import Prediction, Sensitivity, Try
 from cold_arc.core.match.ranking import CRITERIA, USUAL_WEIGHTS, Judged, rank, score
@@ -126,6 +127,20 @@ def test_the_ways_to_go_for_halogen():
     assert found["projector"].out == "Nothing on the shelf for it."
     assert found["projector"].law.level is Level.STOP
     assert found["stay"].law.level is Level.OK
+
+
+def test_each_lens_is_restored_as_it_was_seen_also_where_beams_are_looked_at_through_it_restored():
+    """44 min for a yellowed lens by its steps at Inspect, nothing for the clear one beside it."""
+    clear = REFLECTOR.condition
+    hazed = replace(clear, haze=2, labour_rate=60.0)
+    both, one = replace(REFLECTOR, condition=hazed), replace(REFLECTOR, across=REFLECTOR)
+    one = replace(one, condition=hazed)
+    restored = replace(one, condition=replace(hazed, haze=0), seen=hazed)
+    for setting, minutes in ((both, 88), (one, 44), (restored, 44)):
+        stay = compare(setting, [], 2, None)[0]
+        assert (stay.minutes, stay.labour) == (minutes, minutes)
+        assert cautions_of(setting, None) == ["dust"]
+    assert compare(one, [], 1, None)[0].minutes == 44
 
 
 def test_what_is_new_like_for_like_costs_what_was_told():
