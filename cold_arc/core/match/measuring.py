@@ -40,33 +40,41 @@ def setup_with(
     source: LightSource | None,
     traffic: Traffic,
     fit: HousingFit | None = None,
+    by_now: bool = False,
 ) -> SetUp | None:
     """A beam's set-up with a source, or (None) with its present one; None where it can't be
     modelled.
 
-    *fit*: in its housing as fitted to readings, instead of a typical one.
+    *fit*: in its housing as fitted to readings, instead of a typical one; *by_now*: through its
+    lens as it is by now, restored where Fit says so, instead of as it was found.
     """
-    setting = replace(setting_of(record, booking, record.givers(beam)[0]), fit=fit)
+    giver = record.givers(beam)[0]
+    restored = by_now and record.lens_restored_at(giver.of_unit) > 0
+    setting = replace(setting_of(record, booking, giver, restored), fit=fit)
     return setup_of(setting, beam.function, source, traffic)
 
 
 def setups(
     record: Record, booking: Booking, beam: BeamKey, traffic: Traffic
 ) -> tuple[SetUp | None, SetUp | None]:
-    """A beam's set-ups: with its present source, and with the one chosen."""
+    """A beam's set-ups: with its present source as it was found, and with the one chosen as it is
+    by now.
+    """
     source = chosen_for(record, beam)
     present = setup_with(record, booking, beam, None, traffic)
-    return present, setup_with(record, booking, beam, source, traffic) if source else None
+    if source is None:
+        return present, None
+    return present, setup_with(record, booking, beam, source, traffic, by_now=True)
 
 
 def setup_at(
     record: Record, booking: Booking, beam: BeamKey, phase: Phase, traffic: Traffic
 ) -> SetUp | None:
-    """What shines in a phase: the present source before, the chosen one after (the present, where
-    it stays).
+    """What shines in a phase, through the lens as it is by now: the present source before, the
+    chosen one after (the present, where it stays).
     """
-    present, chosen = setups(record, booking, beam, traffic)
-    return chosen if phase == Phase.AFTER and chosen_for(record, beam) else present
+    source = chosen_for(record, beam) if phase == Phase.AFTER else None
+    return setup_with(record, booking, beam, source, traffic, by_now=True)
 
 
 @lru_cache(maxsize=16)

@@ -43,6 +43,9 @@ from cold_arc.core.job.entries.match import (
 from cold_arc.core.job.entries.plan import Routed
 from cold_arc.core.job.entries.prove import Proved
 from cold_arc.core.job.entries.readings import Read
+from cold_arc.core.job.record import LENS_RESTORED
+from cold_arc.core.match import measuring
+from cold_arc.core.match.modelled import HAZE_OF_GRADE
 from cold_arc.core.metering.readings import WallReading
 from cold_arc.core.units import UnitSystem
 from cold_arc.core.wiring.leads import MappedWire, WireMap
@@ -108,6 +111,29 @@ def seated(optic, *clocked):
     for each in clocked:
         story.add(each, LEFT)
     return {finding.id: finding for finding in at_lamp.seat_findings(story.record, LEFT)}
+
+
+BOOKING = Booking("A", "V", "D", Drive.LEFT, "un")
+
+
+@pytest.mark.parametrize("source", [None, replace(SLIM, faces=2, gap_mm=1.5, emitter_mm=4.2)])
+def test_a_lens_restored_at_fit_is_what_a_reading_is_expected_through(source):
+    """What was clouded strews ten times the light above the cut-off: as found it does, as left it
+    does not, and no reading is asked back for that.
+    """
+    story = Story().add(BOOKING).add(Identified(Optic.REFLECTOR, "H7", Present.HALOGEN), LEFT)
+    story.add(Inspected(UnitCondition(haze=4)), LEFT.of_unit).add(Chosen(source, "x"), LEFT)
+
+    def haze(phase):
+        return measuring.setup_at(story.record, BOOKING, BEAM, phase, "right").haze
+
+    clouded = HAZE_OF_GRADE[4]
+    assert (haze(Phase.BEFORE), haze(Phase.AFTER)) == (clouded, clouded)
+    story.add(Ticked(LENS_RESTORED), LEFT)
+    assert haze(Phase.AFTER) == 0
+    as_found, chosen = measuring.setups(story.record, BOOKING, BEAM, "right")
+    assert as_found.haze == clouded
+    assert chosen is None if source is None else chosen.haze == 0
 
 
 def test_the_last_clocking_is_judged_and_two_tell_of_the_collar():

@@ -232,7 +232,7 @@ def _foretold(
     """
     source = measuring.chosen_for(page.record, key)
     setup = measuring.setup_with(
-        page.record, page.job.booking, key, source, page.market.traffic, fit
+        page.record, page.job.booking, key, source, page.market.traffic, fit, by_now=True
     )
     if setup is None or not model.is_warm():
         return

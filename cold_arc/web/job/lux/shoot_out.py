@@ -106,9 +106,10 @@ class ShootOutBeam:
         return url_for("shoot_out.page", job_id=self.page.job.id, scope=self.key)
 
     def setup(self, source: LightSource | None) -> SetUp | None:
-        """The lamp's set-up with a source, or its own."""
+        """The lamp's set-up with a source, or its own, as it is by now."""
+        page = self.page
         return measuring.setup_with(
-            self.page.record, self.page.job.booking, self.key, source, self.page.market.traffic
+            page.record, page.job.booking, self.key, source, page.market.traffic, by_now=True
         )
 
 
