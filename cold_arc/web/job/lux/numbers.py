@@ -101,6 +101,7 @@ class BeamNumbers:
     faults: tuple[str, ...]
     fit: HousingFit | None
     can_fit: bool
+    is_told: bool
     residuals: Wall | None
 
 
@@ -156,6 +157,7 @@ def _numbers(page: StagePage, key: BeamKey) -> BeamNumbers:
         tuple(faults),
         fit,
         can_fit,
+        _present(page, key) is not None,
         _residuals(foretold, key.function),
     )
 
@@ -213,11 +215,18 @@ def _yardsticks(
             yield phase, "from the nearest readings", tuple(points)
 
 
+def _present(page: StagePage, key: BeamKey) -> SetUp | None:
+    """The lamp with what was in it as it came; None where nobody told what that is, or it can't be
+    modelled.
+    """
+    return measuring.setups(page.record, page.job.booking, key, page.market.traffic)[0]
+
+
 def _fit(page: StagePage, key: BeamKey) -> tuple[HousingFit | None, bool]:
     """This car's own housing, where it was fitted already or that is asked for; and whether it can
     be.
     """
-    present = measuring.setups(page.record, page.job.booking, key, page.market.traffic)[0]
+    present = _present(page, key)
     if present is None:
         return None, False
     compute = "fit" in request.args and model.is_warm()
@@ -293,7 +302,7 @@ def _road_findings(page: StagePage, key: BeamKey) -> Iterator[Finding]:
     if key.function.value == "low":
         yield from meaning.glare_finding(after.get("stray"))
     source, whole = measuring.chosen_for(page.record, key), compare(page.record, key).overall
-    present = measuring.setups(page.record, page.job.booking, key, page.market.traffic)[0]
+    present = _present(page, key)
     if source is not None and source.is_bulb and whole is not None and present is not None:
         doubt, lit = whole.budget.expanded, present.built_sources()
         before_lm = sum(one.flux_lm for one in lit)
