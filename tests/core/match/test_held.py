@@ -67,6 +67,8 @@ def test_an_led_bulb_nobody_told_of_is_not_taken_for_a_filament():
     weighed = weigh(unknown, Function.LOW, "right", {1: GOOD}, {}, 30.0)
     assert weighed.as_it_is == weighed.nominal
     assert weighed.nominal is not None
+    assert not weighed.is_told
+    assert weigh(HELD, Function.LOW, "right", {}, {}, 0.0).is_told
     assert [finding.id for finding in of_present(unknown)] == ["present-led-unknown"]
     assert not list(of_present(replace(unknown, held=GOOD))) + list(of_present(REFLECTOR))
     stay = compare(unknown, [], 2, None)[0]
